@@ -1,0 +1,179 @@
+"""What moves: items with their units and barcodes, partners, orders, stock."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from enum import StrEnum
+
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    ItemCode,
+    OrderNo,
+    PartnerCode,
+    PlateKindCode,
+    PlateNo,
+    SiteCode,
+    UnitCode,
+)
+from mindful_crate.core.record import record
+
+
+class Tracking(StrEnum):
+    """How pieces of an item are told apart."""
+
+    NONE = "none"
+    LOT = "lot"
+    LOT_EXPIRY = "lot_expiry"
+
+
+class Status(StrEnum):
+    """What may be done with stock."""
+
+    AVAILABLE = "available"
+    INSPECT = "inspect"
+    QUARANTINE = "quarantine"
+    DAMAGED = "damaged"
+    EXPIRED = "expired"
+
+
+class OrderKind(StrEnum):
+    """Kinds of order the host owns; this slice receives purchase orders."""
+
+    PURCHASE = "purchase"
+    TRANSFER = "transfer"
+    PRODUCTION = "production"
+    CUSTOMER_RETURN = "customer_return"
+
+
+@record
+class ItemUnit:
+    """A way to count an item: ``quantity`` base units, with outer size and weight of one such unit."""
+
+    code: UnitCode
+    name: str
+    plural: str
+    quantity: int
+    length_mm: int
+    width_mm: int
+    height_mm: int
+    weight_mg: int
+
+    @property
+    def volume_mm3(self) -> int:
+        """Volume of one unit."""
+        return self.length_mm * self.width_mm * self.height_mm
+
+
+@record
+class Item:
+    """Something kept. The first unit is the base unit (quantity 1); the others count in it."""
+
+    code: ItemCode
+    name: str
+    group: str
+    units: tuple[ItemUnit, ...]
+    tracking: Tracking = Tracking.NONE
+    hazard_class: str | None = None
+
+    @property
+    def base(self) -> ItemUnit:
+        """The unit all quantities are kept in."""
+        return self.units[0]
+
+    def unit(self, code: UnitCode) -> ItemUnit:
+        """The unit of that code; KeyError if the item has none."""
+        for unit in self.units:
+            if unit.code == code:
+                return unit
+        raise KeyError(code)
+
+    def largest_first(self) -> tuple[ItemUnit, ...]:
+        """Units by falling quantity, the base unit last."""
+        return tuple(sorted(self.units, key=lambda u: -u.quantity))
+
+    def bulk(self, quantity: int) -> tuple[int, int]:
+        """Volume (mm3) and weight (mg) of a quantity, counted in as few units as possible."""
+        volume = weight = 0
+        for unit in self.largest_first():
+            count, quantity = divmod(quantity, unit.quantity)
+            volume += count * unit.volume_mm3
+            weight += count * unit.weight_mg
+        return volume, weight
+
+    def told(self, quantity: int) -> str:
+        """A quantity in words, base units first: ``2,000 m`` or ``150 pieces``."""
+        name = self.base.name if quantity == 1 else self.base.plural
+        return f"{quantity:,} {name}"
+
+    def told_in(self, count: int, unit: ItemUnit) -> str:
+        """So many units in words, with the base quantity when it says more: ``10 coils (2,000 m)``."""
+        text = f"{count:,} {unit.name if count == 1 else unit.plural}"
+        return text if unit.quantity == 1 else f"{text} ({self.told(count * unit.quantity)})"
+
+
+@record
+class Barcode:
+    """A code that means an item *and* a unit, so that scanning a case counts the case."""
+
+    code: str
+    item: ItemCode
+    unit: UnitCode
+
+
+@record
+class Partner:
+    """Somebody we deal with."""
+
+    code: PartnerCode
+    name: str
+    group: str = ""
+
+
+@record
+class OrderLine:
+    """One line of an order; ``quantity`` is in base units, ``unit`` is what the order was written in."""
+
+    no: int
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    net_price: Decimal = Decimal(0)
+
+
+@record
+class Order:
+    """An order of the host for one site."""
+
+    number: OrderNo
+    kind: OrderKind
+    site: SiteCode
+    partner: PartnerCode
+    promised: date
+    lines: tuple[OrderLine, ...]
+    confirmed: bool = False
+
+
+@record
+class StockRow:
+    """A quantity of an item at the opening, in a bin, loose or on a plate."""
+
+    bin: BinCode
+    item: ItemCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+    status: Status = Status.AVAILABLE
+    plate: PlateNo | None = None
+    plate_kind: PlateKindCode | None = None
+
+
+@record
+class Series:
+    """How documents of one kind are numbered. Rehearsals draw from a series of their own."""
+
+    document: str
+    prefix: str
+    rehearsal_prefix: str
+    width: int
+    next: int

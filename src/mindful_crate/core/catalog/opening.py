@@ -1,0 +1,183 @@
+"""The opening state: catalogue, stock and orders, immutable and content-addressed.
+
+Many worlds start from one opening state. It keeps indexes that are made once and shared; a world keeps
+only what it has changed (see ``world.state``).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from mindful_crate.core.catalog.goods import Barcode, Item, Order, Partner, Series, StockRow
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    BinTypeCode,
+    ItemCode,
+    OrderNo,
+    PartnerCode,
+    PlateKindCode,
+    PlateNo,
+    SiteCode,
+    ZoneCode,
+)
+from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone
+from mindful_crate.core.plain import digest
+from mindful_crate.core.problem import Problem
+from mindful_crate.core.record import record
+
+
+@record
+class Opening:
+    """Everything a world starts from, in code order, so that equal content has an equal hash."""
+
+    name: str
+    sites: tuple[Site, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    bin_types: tuple[BinType, ...] = ()
+    bins: tuple[Bin, ...] = ()
+    plate_kinds: tuple[PlateKind, ...] = ()
+    items: tuple[Item, ...] = ()
+    barcodes: tuple[Barcode, ...] = ()
+    partners: tuple[Partner, ...] = ()
+    orders: tuple[Order, ...] = ()
+    stock: tuple[StockRow, ...] = ()
+    series: tuple[Series, ...] = ()
+
+
+@dataclass(eq=False)
+class Ground:
+    """An opening state with the look-ups that worlds share."""
+
+    opening: Opening
+    hash: str = ""
+    remembered: dict[Any, Any] = field(default_factory=dict)
+    """Answers that depend on the ground alone, kept by those who work them out."""
+    sites: dict[SiteCode, Site] = field(init=False)
+    zones: dict[ZoneCode, Zone] = field(init=False)
+    bin_types: dict[BinTypeCode, BinType] = field(init=False)
+    bins: dict[BinCode, Bin] = field(init=False)
+    plate_kinds: dict[PlateKindCode, PlateKind] = field(init=False)
+    items: dict[ItemCode, Item] = field(init=False)
+    barcodes: dict[str, Barcode] = field(init=False)
+    partners: dict[PartnerCode, Partner] = field(init=False)
+    orders: dict[OrderNo, Order] = field(init=False)
+    series: dict[str, Series] = field(init=False)
+
+    def __post_init__(self) -> None:
+        o = self.opening
+        self.hash = self.hash or digest(o)
+        self.sites = {s.code: s for s in o.sites}
+        self.zones = {z.code: z for z in o.zones}
+        self.bin_types = {t.code: t for t in o.bin_types}
+        self.bins = {b.code: b for b in o.bins}
+        self.plate_kinds = {k.code: k for k in o.plate_kinds}
+        self.items = {i.code: i for i in o.items}
+        self.barcodes = {b.code: b for b in o.barcodes}
+        self.partners = {p.code: p for p in o.partners}
+        self.orders = {r.number: r for r in o.orders}
+        self.series = {s.document: s for s in o.series}
+
+    @cached_property
+    def bins_by_zone(self) -> dict[ZoneCode, tuple[Bin, ...]]:
+        """Bins of each zone in code order."""
+        found: dict[ZoneCode, list[Bin]] = {z: [] for z in self.zones}
+        for each in sorted(self.opening.bins, key=lambda b: b.code):
+            found[each.zone].append(each)
+        return {zone: tuple(bins) for zone, bins in found.items()}
+
+    @cached_property
+    def stock_by_bin(self) -> dict[BinCode, tuple[StockRow, ...]]:
+        """Opening stock rows of each bin that has any."""
+        found: dict[BinCode, list[StockRow]] = {}
+        for row in self.opening.stock:
+            found.setdefault(row.bin, []).append(row)
+        return {code: tuple(rows) for code, rows in found.items()}
+
+    @cached_property
+    def bin_of_plate(self) -> dict[PlateNo, BinCode]:
+        """Where each plate of the opening stock stands."""
+        return {row.plate: row.bin for row in self.opening.stock if row.plate}
+
+    @cached_property
+    def barcodes_of(self) -> dict[ItemCode, tuple[Barcode, ...]]:
+        """The barcodes of each item."""
+        found: dict[ItemCode, list[Barcode]] = {}
+        for each in self.opening.barcodes:
+            found.setdefault(each.item, []).append(each)
+        return {item: tuple(codes) for item, codes in found.items()}
+
+    def site_of(self, code: BinCode) -> SiteCode:
+        """The site a bin belongs to."""
+        return self.zones[self.bins[code].zone].site
+
+
+def check_opening(o: Opening) -> list[Problem]:
+    """Everything wrong with an opening state, as problems with their place. Empty when it may be used."""
+    found: list[Problem] = []
+
+    def report(place: str, says: str) -> None:
+        found.append(Problem("bad_opening", says, place))
+
+    def unique(name: str, codes: Iterable[str]) -> set[str]:
+        seen: set[str] = set()
+        for code in codes:
+            if code in seen:
+                report(name, f"`{code}` stands twice")
+            seen.add(code)
+        return seen
+
+    def known(place: str, code: str | None, codes: set[str], word: str) -> bool:
+        if code is None or code in codes:
+            return True
+        report(place, f"{word} `{code}` does not exist")
+        return False
+
+    sites = unique("sites", (s.code for s in o.sites))
+    zones = unique("zones", (z.code for z in o.zones))
+    types = unique("bin_types", (t.code for t in o.bin_types))
+    kinds = unique("plate_kinds", (k.code for k in o.plate_kinds))
+    bins = unique("bins", (b.code for b in o.bins))
+    items = unique("items", (i.code for i in o.items))
+    partners = unique("partners", (p.code for p in o.partners))
+    unique("barcodes", (b.code for b in o.barcodes))
+    unique("orders", (r.number for r in o.orders))
+    units = {(i.code, u.code): u for i in o.items for u in i.units}
+    for zone in o.zones:
+        known(f"zones/{zone.code}", zone.site, sites, "site")
+    for each in o.bins:
+        known(f"bins/{each.code}", each.zone, zones, "zone")
+        known(f"bins/{each.code}", each.bin_type, types, "bin type")
+    for item in o.items:
+        if not item.units or item.units[0].quantity != 1:
+            report(f"items/{item.code}", "the first unit must be the base unit, with quantity 1")
+        unique(f"items/{item.code}/units", (u.code for u in item.units))
+        if any(min(u.quantity, u.length_mm, u.width_mm, u.height_mm) < 1 or u.weight_mg < 0 for u in item.units):
+            report(f"items/{item.code}", "quantities and sizes of units must be above zero")
+    for code in o.barcodes:
+        if (code.item, code.unit) not in units:
+            report(f"barcodes/{code.code}", f"item `{code.item}` has no unit `{code.unit}`")
+    for order in o.orders:
+        place = f"orders/{order.number}"
+        known(place, order.site, sites, "site")
+        known(place, order.partner, partners, "partner")
+        unique(place, (str(line.no) for line in order.lines))
+        for line in order.lines:
+            if known(f"{place}/{line.no}", line.item, items, "item") and (line.item, line.unit) not in units:
+                report(f"{place}/{line.no}", f"item `{line.item}` has no unit `{line.unit}`")
+            if line.quantity < 1:
+                report(f"{place}/{line.no}", "the quantity must be above zero")
+    seen_plates: dict[str, str] = {}
+    for n, row in enumerate(o.stock):
+        known(f"stock/{n}", row.bin, bins, "bin")
+        known(f"stock/{n}", row.item, items, "item")
+        known(f"stock/{n}", row.plate_kind, kinds, "plate kind")
+        if row.quantity < 1:
+            report(f"stock/{n}", "the quantity must be above zero")
+        if row.plate and row.plate_kind is None:
+            report(f"stock/{n}", f"plate `{row.plate}` needs a plate kind")
+        if row.plate and seen_plates.setdefault(row.plate, row.bin) != row.bin:
+            report(f"stock/{n}", f"plate `{row.plate}` stands in two bins")
+    return found

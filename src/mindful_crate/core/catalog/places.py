@@ -1,0 +1,109 @@
+"""Where things are: sites, zones, bin types and bins.
+
+Lengths are integer millimetres, volumes integer cubic millimetres, weights integer milligrams: exact,
+and small enough for every reader of JSON. Coordinates have their origin in the site's south-west corner.
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from mindful_crate.core.catalog.ids import BinCode, BinTypeCode, PlateKindCode, SiteCode, ZoneCode
+from mindful_crate.core.record import record
+
+
+class ZonePurpose(StrEnum):
+    """What a zone is for."""
+
+    DOOR = "door"
+    DOCK = "dock"
+    RECEIVING = "receiving"
+    INSPECTION = "inspection"
+    CROSS_DOCK = "cross_dock"
+    RESERVE = "reserve"
+    PICK = "pick"
+    BULK = "bulk"
+    HAZARD = "hazard"
+    RETURNS = "returns"
+    QUARANTINE = "quarantine"
+    SORT = "sort"
+    PACKING = "packing"
+    STAGING = "staging"
+
+
+STORAGE = frozenset({ZonePurpose.RESERVE, ZonePurpose.PICK, ZonePurpose.BULK, ZonePurpose.HAZARD})
+"""Purposes of zones in which goods are meant to stay."""
+
+
+class PlateNeed(StrEnum):
+    """Whether goods in a bin of this type stand on license plates."""
+
+    REQUIRED = "required"
+    OPTIONAL = "optional"
+    NONE = "none"
+
+
+@record
+class Site:
+    """One warehouse. ``cross_aisles`` are the y of the ways that join the aisles, in mm."""
+
+    code: SiteCode
+    name: str
+    time_zone: str
+    cross_aisles: tuple[int, ...] = ()
+
+
+@record
+class Zone:
+    """A named part of a site with one purpose."""
+
+    code: ZoneCode
+    site: SiteCode
+    name: str
+    purpose: ZonePurpose
+
+
+@record
+class BinType:
+    """What a kind of bin may hold; a limit of None is no limit."""
+
+    code: BinTypeCode
+    name: str
+    plates: PlateNeed
+    mixed_items: bool = False
+    mixed_lots: bool = False
+    mixed_statuses: bool = False
+    max_volume_mm3: int | None = None
+    max_weight_mg: int | None = None
+    max_plates: int | None = None
+    hazard_classes: tuple[str, ...] = ()
+    """Classes admitted; goods with another hazard class may not lie here. Goods without one may."""
+
+
+@record
+class Bin:
+    """One place for goods. ``walk`` is its turn on the walk through the site; ``height_mm`` is clear height."""
+
+    code: BinCode
+    zone: ZoneCode
+    bin_type: BinTypeCode
+    x_mm: int
+    y_mm: int
+    level: int
+    walk: int
+    aisle: str = ""
+    height_mm: int | None = None
+    blocked: str | None = None
+    """Why nothing may be put here, if so."""
+
+
+@record
+class PlateKind:
+    """A kind of license plate: its footprint and the height and weight of the empty carrier."""
+
+    code: PlateKindCode
+    name: str
+    length_mm: int
+    width_mm: int
+    deck_mm: int
+    weight_mg: int

@@ -1,0 +1,1 @@
+"""Which bin: ``choose`` decides, ``explain`` counts, ``fit`` judges one bin."""

@@ -1,0 +1,234 @@
+"""Core values to plain data (dict, list, str, int, bool, None) and back, and their content hash.
+
+Fields that hold their default are left out, so that a file says only what somebody decided and a new field
+does not change the hash of old data. A ``Literal`` field (the ``kind`` of an event, say) is always written:
+it tells the members of a union apart.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import json
+import types
+from collections.abc import Callable
+from datetime import date, datetime
+from decimal import Decimal, InvalidOperation
+from enum import Enum
+from functools import cache
+from typing import Any, Literal, TypeVar, Union, cast, get_args, get_origin, get_type_hints
+
+T = TypeVar("T")
+Plain = Any
+"""What JSON can hold."""
+
+
+class Misfit(Exception):
+    """Plain data that is not the value it should be; ``place`` says where, ``says`` what is wrong."""
+
+    def __init__(self, place: str, says: str) -> None:
+        super().__init__(f"{place or 'top'}: {says}")
+        self.place = place
+        self.says = says
+
+
+@cache
+def _written_fields(cls: Any) -> tuple[tuple[str, Any, bool], ...]:
+    hints = get_type_hints(cls)
+    out = []
+    for field in dataclasses.fields(cls):
+        default = field.default
+        if field.default_factory is not dataclasses.MISSING:
+            default = field.default_factory()
+        out.append((field.name, default, get_origin(hints[field.name]) is Literal))
+    return tuple(out)
+
+
+def to_plain(value: Any) -> Plain:
+    """Plain form of a core value."""
+    if value is None or type(value) in (str, int, bool):
+        return value
+    if isinstance(value, Enum):
+        return value.value
+    if isinstance(value, tuple | list):
+        return [to_plain(v) for v in value]
+    if isinstance(value, dict):
+        return {str(to_plain(k)): to_plain(v) for k, v in value.items()}
+    if isinstance(value, frozenset | set):
+        return sorted(to_plain(v) for v in value)
+    if isinstance(value, Decimal):
+        return format(value, "f")
+    if isinstance(value, datetime | date):
+        return value.isoformat()
+    if isinstance(value, str | int):  # a str or int subclass: an id type
+        return value
+    plain = {}
+    for name, default, always in _written_fields(cast(Any, type(value))):
+        held = getattr(value, name)
+        if always or held != default:
+            plain[name] = to_plain(held)
+    return plain
+
+
+def canonical(value: Any) -> bytes:
+    """The one byte form of a value: sorted keys, no blanks, UTF-8."""
+    return json.dumps(
+        to_plain(value), sort_keys=True, separators=(",", ":"), ensure_ascii=False
+    ).encode()
+
+
+def digest(value: Any) -> str:
+    """Content address of a value: the first 32 hex digits of SHA-256 over its canonical form."""
+    return hashlib.sha256(canonical(value)).hexdigest()[:32]
+
+
+def from_plain(kind: type[T], plain: Plain, place: str = "") -> T:
+    """The core value of type ``kind`` that ``plain`` stands for; raises :class:`Misfit` with the place."""
+    return cast(T, _reader(cast(Any, kind))(plain, place))
+
+
+Reader = Callable[[Plain, str], Any]
+
+
+def _at(place: str, step: object) -> str:
+    return f"{place}/{step}" if place else str(step)
+
+
+def _exactly(kind: type, word: str) -> Reader:
+    def read(plain: Plain, place: str) -> Any:
+        if type(plain) is not kind:
+            raise Misfit(place, f"{_shown(plain)} is not {word}")
+        return plain
+
+    return read
+
+
+def _shown(plain: Plain) -> str:
+    text = json.dumps(plain, ensure_ascii=False, default=str)
+    return text if len(text) <= 60 else text[:57] + "..."
+
+
+def _parsed(parse: Callable[[str], Any], word: str) -> Reader:
+    def read(plain: Plain, place: str) -> Any:
+        if not isinstance(plain, str):
+            if isinstance(plain, date):  # YAML reads dates by itself
+                return parse(plain.isoformat())
+            raise Misfit(place, f"{_shown(plain)} is not {word}")
+        try:
+            return parse(plain)
+        except (ValueError, InvalidOperation):
+            raise Misfit(place, f"{_shown(plain)} is not {word}") from None
+
+    return read
+
+
+@cache
+def _reader(kind: Any) -> Reader:
+    origin = get_origin(kind)
+    if hasattr(kind, "__supertype__"):
+        return _reader(kind.__supertype__)
+    if kind is Any:
+        return lambda plain, place: plain
+    if kind is str:
+        return _exactly(str, "text")
+    if kind is int:
+        return _exactly(int, "a whole number")
+    if kind is bool:
+        return _exactly(bool, "true or false")
+    if kind is Decimal:
+        return _parsed(Decimal, "a number in quotes")
+    if kind is date:
+        return _parsed(date.fromisoformat, "a date like 2026-03-31")
+    if kind is datetime:
+        return _parsed(datetime.fromisoformat, "a time like 2026-03-31T08:30")
+    if origin is Literal:
+        return _one_of(get_args(kind), lambda v: v)
+    if isinstance(kind, type) and issubclass(kind, Enum):
+        return _one_of([m.value for m in kind], kind)
+    if origin in (Union, types.UnionType):
+        return _union(get_args(kind))
+    if origin is tuple:
+        return _sequence(get_args(kind))
+    if origin is dict:
+        return _mapping(*get_args(kind))
+    if dataclasses.is_dataclass(kind):
+        return _fields(cast(type, kind))
+    raise TypeError(f"no plain form for {kind!r}")
+
+
+def _one_of(values: Any, build: Callable[[Any], Any]) -> Reader:
+    def read(plain: Plain, place: str) -> Any:
+        if plain not in values:
+            raise Misfit(place, f"{_shown(plain)} is none of {', '.join(map(str, values))}")
+        return build(plain)
+
+    return read
+
+
+def _union(members: tuple[Any, ...]) -> Reader:
+    if type(None) in members:
+        rest = [m for m in members if m is not type(None)]
+        inner = _reader(rest[0]) if len(rest) == 1 else _union(tuple(rest))
+        return lambda plain, place: None if plain is None else inner(plain, place)
+    by_kind = {get_args(get_type_hints(m)["kind"])[0]: _reader(m) for m in members}
+
+    def read(plain: Plain, place: str) -> Any:
+        name = plain.get("kind") if isinstance(plain, dict) else None
+        if name not in by_kind:
+            raise Misfit(_at(place, "kind"), f"{_shown(name)} is none of {', '.join(by_kind)}")
+        return by_kind[name](plain, place)
+
+    return read
+
+
+def _sequence(members: tuple[Any, ...]) -> Reader:
+    if len(members) == 2 and members[1] is Ellipsis:
+        each = _reader(members[0])
+
+        def read_all(plain: Plain, place: str) -> Any:
+            if not isinstance(plain, list | tuple):
+                raise Misfit(place, f"{_shown(plain)} is not a list")
+            return tuple(each(p, _at(place, n)) for n, p in enumerate(plain))
+
+        return read_all
+    readers = [_reader(m) for m in members]
+
+    def read(plain: Plain, place: str) -> Any:
+        if not isinstance(plain, list | tuple) or len(plain) != len(readers):
+            raise Misfit(place, f"{_shown(plain)} is not a list of {len(readers)}")
+        return tuple(r(p, _at(place, n)) for n, (r, p) in enumerate(zip(readers, plain, strict=True)))
+
+    return read
+
+
+def _mapping(key: Any, held: Any) -> Reader:
+    read_key, read_held = _reader(key), _reader(held)
+
+    def read(plain: Plain, place: str) -> Any:
+        if not isinstance(plain, dict):
+            raise Misfit(place, f"{_shown(plain)} is not a set of named values")
+        return {read_key(k, _at(place, k)): read_held(v, _at(place, k)) for k, v in plain.items()}
+
+    return read
+
+
+def _fields(cls: type) -> Reader:
+    hints = get_type_hints(cls)
+    readers = {f.name: _reader(hints[f.name]) for f in dataclasses.fields(cls)}
+    needed = {
+        f.name
+        for f in dataclasses.fields(cls)
+        if f.default is dataclasses.MISSING and f.default_factory is dataclasses.MISSING
+    }
+
+    def read(plain: Plain, place: str) -> Any:
+        if not isinstance(plain, dict):
+            raise Misfit(place, f"{_shown(plain)} is not a set of named values")
+        for name in plain:
+            if name not in readers:
+                raise Misfit(_at(place, name), f"unknown field; known are {', '.join(readers)}")
+        for name in sorted(needed - plain.keys()):
+            raise Misfit(_at(place, name), "is missing")
+        return cls(**{name: readers[name](held, _at(place, name)) for name, held in plain.items()})
+
+    return read

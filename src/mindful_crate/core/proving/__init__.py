@@ -1,0 +1,1 @@
+"""Proof before anybody depends on it: findings, rehearsals, and what differs."""

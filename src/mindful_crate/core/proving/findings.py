@@ -1,0 +1,208 @@
+"""What is wrong or doubtful in a rulebook, found without running it, with the place and what to do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from enum import StrEnum
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.placing.rules import bins_in
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, Conditions
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose
+from mindful_crate.core.rulebook.steps import Need
+
+
+class Severity(StrEnum):
+    """How bad: a blocking finding keeps a rulebook from being run."""
+
+    BLOCKS = "blocks"
+    DOUBT = "doubt"
+
+
+@record
+class Finding:
+    """One thing found. ``place`` is a path of the rulebook; ``witness`` a concrete case."""
+
+    code: str
+    severity: Severity
+    place: str
+    says: str
+    witness: str = ""
+
+
+NEEDED = {
+    FlowPurpose.RECEIVE: (Asks.ORDER, Asks.ITEM, Asks.QUANTITY),
+    FlowPurpose.PUT_AWAY: (Asks.TASK, Asks.BIN),
+}
+"""What a flow must ask to do its work."""
+
+
+def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
+    """All findings of a rulebook for a site, in the order of the rulebook."""
+    return [
+        *_twins(book),
+        *_plans(book, ground, site),
+        *_bin_rules(book, ground, site),
+        *_flows(book, ground, site),
+    ]
+
+
+def _blocks(code: str, place: str, says: str, witness: str = "") -> Finding:
+    return Finding(code, Severity.BLOCKS, place, says, witness)
+
+
+def _doubt(code: str, place: str, says: str, witness: str = "") -> Finding:
+    return Finding(code, Severity.DOUBT, place, says, witness)
+
+
+def _twins(book: Rulebook) -> Iterator[Finding]:
+    rows: list[tuple[str, Iterable[str]]] = [
+        ("crews", (c.id for c in book.crews)),
+        ("step_plans", (p.id for p in book.step_plans)),
+        ("bin_rules", (r.id for lst in book.bin_rules for r in lst.rules)),
+        ("flows", (f.id for f in book.flows)),
+    ]
+    for place, ids in rows:
+        seen: set[str] = set()
+        for each in ids:
+            if each in seen:
+                yield _blocks("same_id", place, f"`{each}` stands twice; every part needs an id of its own.")
+            seen.add(each)
+
+
+def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    if not book.step_plans:
+        yield _blocks("no_plan", "step_plans", "There is no step plan: nothing can be received.")
+    for plan in book.step_plans:
+        place = f"step_plans/{plan.id}"
+        tied = [p for p in book.step_plans if (p.order_kind, p.site) == (plan.order_kind, plan.site)]
+        if len(tied) > 1 and tied[0].id == plan.id:
+            names = " and ".join(p.name for p in tied)
+            yield _blocks("plans_tie", place, f"{names} are for the same orders: one of them must go.")
+        into = ground.bins.get(plan.receive.into)
+        if into is None:
+            yield _blocks("missing_bin", f"{place}/receive/into", f"Bin `{plan.receive.into}` does not exist.")
+        elif ground.zones[into.zone].purpose in STORAGE:
+            yield _doubt(
+                "receives_into_storage",
+                f"{place}/receive/into",
+                f"`{into.code}` lies in {ground.zones[into.zone].name}, which is storage, not receiving.",
+            )
+        if plan.put_away.on and not book.rules_for(site, BinPurpose.PUT_AWAY):
+            yield _blocks("no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin.")
+        if plan.put_away.on and not book.recipe_for(site, Need.PUT_AWAY):
+            yield _blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
+        if plan.put_away.on:
+            yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
+        yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
+
+
+def _seen(book: Rulebook, site: SiteCode, purpose: FlowPurpose, place: str) -> Iterator[Finding]:
+    flows = [f for m in book.menus for f in book.menu_for(site, (m.crew,))]
+    if not any(f.purpose is purpose for f in flows):
+        word = purpose.value.replace("_", " ")
+        yield _blocks("no_flow", place, f"No crew has a flow to {word} on its menu: nobody can do this step.")
+
+
+def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    for rules in book.bin_rules:
+        above: list[BinRule] = []
+        for rule in rules.rules:
+            place = f"bin_rules/{rules.id}/rules/{rule.id}"
+            yield from _missing(rule, ground, place)
+            if not rule.targets:
+                yield _blocks("no_target", place, "The rule names no place to look in.")
+            for target in rule.targets:
+                bins = list(bins_in(ground, site, target.look_in))
+                at = f"{place}/targets/{target.id}/look_in"
+                if not bins:
+                    yield _doubt("no_bins", at, "No bin of the site is looked at here.")
+                purposes = {ground.zones[b.zone].purpose for b in bins}
+                odd = purposes - STORAGE - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
+                if odd and rules.purpose is BinPurpose.PUT_AWAY:
+                    witness = next(b.code for b in bins if ground.zones[b.zone].purpose in odd)
+                    names = ", ".join(sorted(p.value.replace("_", "-") for p in odd))
+                    yield _doubt("no_storage", at, f"Goods would be put away to a {names} bin, which is no storage.", witness)
+            shadow = next((a for a in above if rule.on and a.on and a.if_nothing.value == "ask" and _covers(a.applies, rule.applies)), None)
+            if shadow:
+                yield _doubt("never_reached", place, f"Never reached: rule `{shadow.id}` above takes all its goods and ends by asking the worker.")
+            above.append(rule)
+
+
+def _covers(above: Conditions, below: Conditions) -> bool:
+    """Does whatever satisfies ``below`` satisfy ``above`` too?"""
+    for name in Conditions.__dataclass_fields__:
+        wide, narrow = set(getattr(above, name)), set(getattr(below, name))
+        if wide and (not narrow or not narrow <= wide):
+            return False
+    return True
+
+
+def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
+    applies = f"{place}/applies"
+    rows: list[tuple[str, str, Iterable[str], object]] = [
+        ("item", f"{applies}/items", rule.applies.items, ground.items),
+        ("partner", f"{applies}/partners", rule.applies.partners, ground.partners),
+        ("item group", f"{applies}/groups", rule.applies.groups, {i.group for i in ground.items.values()}),
+    ]
+    for target in rule.targets:
+        at = f"{place}/targets/{target.id}/look_in"
+        rows += [
+            ("zone", f"{at}/zones", target.look_in.zones, ground.zones),
+            ("bin type", f"{at}/bin_types", target.look_in.bin_types, ground.bin_types),
+            ("bin", f"{at}/bins", target.look_in.bins, ground.bins),
+            ("aisle", f"{at}/aisles", target.look_in.aisles, {b.aisle for b in ground.bins.values()}),
+        ]
+    for word, where, codes, known in rows:
+        for code in codes:
+            if code not in known:  # type: ignore[operator]
+                code_of = f"missing_{word.replace(' ', '_')}"
+                yield _blocks(code_of, where, f"The {word} `{code}` does not exist. Choose another, or bring it in.")
+
+
+def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    flows = {f.id for f in book.flows}
+    crews = {c.id for c in book.crews}
+    for menu in book.menus:
+        for missing in [f for f in menu.flows if f not in flows]:
+            yield _blocks("missing_flow", f"menus/{menu.id}/flows", f"The menu names flow `{missing}`, which does not exist.")
+        if menu.crew not in crews:
+            yield _blocks("missing_crew", f"menus/{menu.id}/crew", f"Crew `{menu.crew}` does not exist.")
+    for recipe in book.recipes:
+        if recipe.crew not in crews:
+            yield _blocks("missing_crew", f"recipes/{recipe.id}/crew", f"Crew `{recipe.crew}` does not exist.")
+    on_menus = {f for m in book.menus for f in m.flows}
+    for flow in book.flows:
+        place = f"flows/{flow.id}"
+        if flow.id not in on_menus:
+            yield _doubt("on_no_menu", place, f"{flow.name} is on no menu: nobody sees it.")
+        yield from _flow(flow, ground, place)
+
+
+def _flow(flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
+    asked = [p.asks for p in flow.prompts]
+    for needed in NEEDED[flow.purpose]:
+        if needed not in asked:
+            yield _blocks("prompt_missing", f"{place}/prompts", f"{flow.name} never asks for the {needed.value}; it cannot do its work.")
+    if flow.purpose is FlowPurpose.RECEIVE:
+        if flow.plate_kind not in ground.plate_kinds:
+            yield _blocks("missing_plate_kind", f"{place}/plate_kind", f"{flow.name} names no kind of plate that exists.")
+        if Asks.LOT in asked and Asks.EXPIRY in asked and asked.index(Asks.LOT) < asked.index(Asks.EXPIRY):
+            yield _doubt("lot_before_expiry", f"{place}/prompts", "The lot is asked before its expiry date: a mistyped lot is noticed late.")
+        for tracking, prompt in (("lot", Asks.LOT), ("lot_expiry", Asks.EXPIRY)):
+            witness = next((i.code for i in ground.items.values() if i.tracking.value.startswith(tracking)), None)
+            if prompt not in asked and witness:
+                yield _doubt("tracking_not_asked", f"{place}/prompts", f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.", witness)
+    for prompt_ in flow.prompts:
+        if prompt_.asks is Asks.QUANTITY and prompt_.check is Check.SCAN:
+            yield _blocks("quantity_scanned", f"{place}/prompts/{prompt_.id}/check", "A quantity cannot be demanded as a scan: nobody could answer.")
+
+
+def usable(found: Iterable[Finding]) -> bool:
+    """May a world run on a rulebook with these findings?"""
+    return not any(f.severity is Severity.BLOCKS for f in found)
+

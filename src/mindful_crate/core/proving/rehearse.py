@@ -1,0 +1,318 @@
+"""Run a rehearsal in a world of its own and say what came of it, step by step.
+
+Every step runs, whatever became of those before it. A step fails when one of its expectations fails, or when it
+was carried out once and is refused now. It *differs* when the answer or the next question reads otherwise than
+when it was recorded.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any, Literal
+
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import digest
+from mindful_crate.core.problem import Problem, Refusal
+from mindful_crate.core.proving import script as sc
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.scanning.dialogue import ask
+from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.decide import context
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Dialogue, Settings
+from mindful_crate.core.world.world import Today, World
+
+ENGINE = "1"
+"""Version of the rules of the job; a result made by another engine no longer speaks for today's."""
+
+Split = Callable[[str], tuple[tuple[str, str], ...]]
+"""Splits a GS1 element string into (application identifier, value); empty if it is none. The edge knows how."""
+
+
+@record
+class Checked:
+    """One expectation: did it hold, and what was found."""
+
+    expectation: sc.Expectation
+    holds: bool
+    found: str
+
+
+@record
+class StepResult:
+    """What became of one step. ``seq`` is its entry in the log; None when it could not be tried."""
+
+    id: str
+    outcome: Literal["done", "refused", "untried"]
+    says: str
+    asks: str
+    checks: tuple[Checked, ...] = ()
+    fails: bool = False
+    differs: bool = False
+    was_says: str = ""
+    was_asks: str = ""
+    seq: int | None = None
+
+
+@record
+class Result:
+    """What became of a rehearsal, and what it speaks for."""
+
+    rehearsal: str
+    passed: bool
+    steps: tuple[StepResult, ...]
+    at_end: tuple[Checked, ...]
+    first_difference: str | None
+    rulebook: str
+    opening: str
+    engine: str = ENGINE
+
+
+@record
+class NotRunnable:
+    """A rehearsal that cannot be run at all, and why."""
+
+    problem: Problem
+
+
+def settings_of(rehearsal: sc.Rehearsal) -> Settings:
+    """The world a rehearsal runs in."""
+    return Settings(rehearsal.site, rehearsal.starts, host=rehearsal.host)
+
+
+def run(rehearsal: sc.Rehearsal, ground: Ground, rulebook: Rulebook, today: Today, split: Split) -> tuple[Result, World]:
+    """Run every step; the world is handed back for a look at its log."""
+    world = World(ground, settings_of(rehearsal), rulebook, today)
+    run_ = _Run(world, split)
+    steps = tuple(run_.step(step) for step in rehearsal.steps)
+    at_end = tuple(run_.check(e, None) for e in rehearsal.at_end)
+    passed = not any(s.fails for s in steps) and all(c.holds for c in at_end)
+    first = next((s.id for s in steps if s.differs or s.fails), None)
+    return Result(rehearsal.id, passed, steps, at_end, first, digest(rulebook), ground.hash), world
+
+
+class _Run:
+    """What a run remembers between steps: the entries of each step, to which later ones refer."""
+
+    def __init__(self, world: World, split: Split) -> None:
+        self.world = world
+        self.split = split
+        self.entries: dict[str, ev.Entry] = {}
+        self.device: Any = None
+
+    @property
+    def state(self) -> State:
+        return self.world.state
+
+    def step(self, step: sc.ScriptStep) -> StepResult:
+        self.device = step.device
+        stamp = replace(self.world.stamp(step.id, step.by), device=step.device, crews=step.crews)
+        try:
+            act = self._act(step)
+        except Refusal as refusal:
+            says = refusal.problem.says
+            return StepResult(
+                step.id, "untried", says, "", fails=True, differs=True, was_says=step.answered, was_asks=step.asked
+            )
+        entry = self.world.run(acts.Command(stamp, act))
+        self.entries[step.id] = entry
+        outcome: Literal["done", "refused"] = "done" if isinstance(entry.outcome, ev.Done) else "refused"
+        asks = asked(self.world, step.by, step.crews, step.device)
+        checks = tuple(self.check(e, entry) for e in step.expect)
+        expected_refusal = step.was == "refused" or any(isinstance(e, sc.ExpectRefused) for e in step.expect)
+        fails = not all(c.holds for c in checks) or (outcome == "refused" and not expected_refusal)
+        differs = bool(step.answered and (entry.says, asks) != (step.answered, step.asked))
+        return StepResult(
+            step.id, outcome, entry.says, asks, checks, fails, differs, step.answered, step.asked, entry.seq
+        )
+
+    def _act(self, step: sc.ScriptStep) -> acts.Act:
+        do = step.do
+        if isinstance(do, sc.DoConfirm):
+            return acts.ConfirmOrder(do.order)
+        if isinstance(do, sc.DoOpen):
+            return acts.OpenFlow(do.flow)
+        if isinstance(do, sc.DoWait):
+            return acts.Wait(do.seconds)
+        if isinstance(do, sc.DoFinish):
+            return acts.FinishPlate(PlateNo(self.text(do.plate)))
+        if isinstance(do, sc.DoBook):
+            plate = self.state.plate(PlateNo(self.text(do.plate)))
+            if plate is None or plate.receipt is None:
+                raise Refusal("no_receipt", "That plate has no receipt: it was not finished.")
+            return acts.BookReceipt(plate.receipt)
+        if isinstance(do, sc.DoBlock):
+            return acts.BlockBin(BinCode(self.text(do.bin)), do.reason)
+        dialogue = self._dialogue(step)
+        if isinstance(do, sc.DoScan):
+            return acts.Answer(dialogue.number, self.scan(do))
+        if do.action == "back":
+            return acts.StepBack(dialogue.number)
+        if do.action == "leave":
+            return acts.LeaveFlow(dialogue.number)
+        return acts.Press(dialogue.number, do.action, line=do.line, count=do.count)
+
+    def _dialogue(self, step: sc.ScriptStep) -> Dialogue:
+        found = open_dialogue(self.state, step.device) or last_dialogue(self.state, step.device)
+        if found is None:
+            raise Refusal("no_dialogue", f"No flow is open on handset `{step.device}`.")
+        return found
+
+    def scan(self, do: sc.DoScan) -> Scan:
+        if isinstance(do.code, sc.TheItem) and (do.code.lot or do.code.expiry or do.code.count):
+            elements = gs1_elements(self.state.ground, do.code)
+            return Scan("".join(f"({ai}){value}" for ai, value in elements), do.how, elements)
+        text = self.text(do.code)
+        return Scan(text, do.how, self.split(text))
+
+    def text(self, ref: sc.Ref) -> str:
+        """The code a reference stands for now."""
+        if isinstance(ref, sc.Literally):
+            return ref.text
+        if isinstance(ref, sc.TheOrder):
+            return ref.order
+        if isinstance(ref, sc.TheBin):
+            return ref.bin
+        if isinstance(ref, sc.TheItem):
+            return barcode_of(self.state.ground, ref.item, ref.unit)
+        if isinstance(ref, sc.Shown):
+            return self._shown()
+        entry = self.entries.get(ref.step)
+        found = made_in(entry, "plate" if isinstance(ref, sc.PlateOf) else "bin") if entry else None
+        if found is None:
+            what = "made no plate" if isinstance(ref, sc.PlateOf) else "chose no bin"
+            raise Refusal("nothing_to_refer_to", f"Step {ref.step} {what}, so there is nothing to refer to.")
+        return found
+
+    def _shown(self) -> str:
+        dialogue = open_dialogue(self.state, self.device)
+        question = dialogue and question_of(self.world, dialogue)
+        if not question or not question.expect:
+            raise Refusal("nothing_shown", f"Handset `{self.device}` shows no code that could be scanned.")
+        return question.expect
+
+    def check(self, expectation: sc.Expectation, entry: ev.Entry | None) -> Checked:
+        """Does an expectation hold now?"""
+        try:
+            holds, found = self._found(expectation, entry)
+        except Refusal as refusal:
+            holds, found = False, refusal.problem.says
+        return Checked(expectation, holds, found)
+
+    def _found(self, e: sc.Expectation, entry: ev.Entry | None) -> tuple[bool, str]:
+        if isinstance(e, sc.ExpectRefused):
+            if entry is None or isinstance(entry.outcome, ev.Done):
+                return False, "carried out: " + (entry.says if entry else "")
+            return entry.outcome.problem.code == e.code, f"refused, {entry.outcome.problem.code}: {entry.says}"
+        if isinstance(e, sc.ExpectAsks):
+            dialogue = open_dialogue(self.state, self.device)
+            question = dialogue and question_of(self.world, dialogue)
+            if not question:
+                return False, "the handset asks nothing"
+            holds = question.asks == e.asks and e.code in ("", question.expect)
+            return holds, f"asks for the {question.asks}" + (f" `{question.expect}`" if question.expect else "")
+        if isinstance(e, sc.ExpectStock):
+            code = BinCode(self.text(e.bin))
+            quantity = stock_in(self.state, code, e.item, e.lot)
+            return quantity == e.quantity, f"`{code}` holds {self.state.ground.items[e.item].told(quantity)}"
+        if isinstance(e, sc.ExpectChosen):
+            return self._chosen(e, entry)
+        done = self.state.line_progress(e.order, e.line)
+        return (done.arrived, done.booked) == (e.arrived, e.booked), f"arrived {done.arrived}, booked {done.booked}"
+
+    def _chosen(self, e: sc.ExpectChosen, entry: ev.Entry | None) -> tuple[bool, str]:
+        trails = entry.outcome.trails if entry and isinstance(entry.outcome, ev.Done) else ()
+        if not trails:
+            return False, "no bin was chosen in this step"
+        trail = trails[-1]
+        if trail.bin is None:
+            return False, "no rule found a bin"
+        zone = self.state.ground.bins[trail.bin].zone
+        holds = e.rule in ("", trail.rule) and e.zone in ("", zone) and e.bin in ("", trail.bin)
+        return holds, f"`{trail.bin}` in {self.state.ground.zones[zone].name}, by rule {trail.rule}"
+
+
+def open_dialogue(state: State, device: Any) -> Dialogue | None:
+    """The dialogue that is open on a handset."""
+    return next((d for d in state.dialogues.values() if d.open and d.device == device), None)
+
+
+def last_dialogue(state: State, device: Any) -> Dialogue | None:
+    """The dialogue opened last on a handset, open or not."""
+    found = [d for d in state.dialogues.values() if d.device == device]
+    return found[-1] if found else None
+
+
+def question_of(world: World, dialogue: Dialogue, crews: tuple[Any, ...] | None = None) -> Question | None:
+    """What the handset of a dialogue shows now, for the crews that were given last."""
+    flow = world.rulebook.flow(dialogue.flow)
+    if flow is None:
+        return None
+    stamp = world.stamp("", dialogue.person)
+    crews = crews if crews is not None else _crews_of(world, dialogue)
+    return ask(context(world.state, world.rulebook, replace(stamp, device=dialogue.device, crews=crews), flow), dialogue)
+
+
+def _crews_of(world: World, dialogue: Dialogue) -> tuple[Any, ...]:
+    return next((e.command.stamp.crews for e in reversed(world.log) if e.command.stamp.device == dialogue.device), ())
+
+
+def asked(world: World, person: Any, crews: tuple[Any, ...], device: Any) -> str:
+    """The question on a handset in one line; empty when nothing is open there."""
+    dialogue = open_dialogue(world.state, device) if device else None
+    question = question_of(world, dialogue, crews) if dialogue else None
+    if question is None:
+        return ""
+    return question.title + (f": {question.expect}" if question.expect else "")
+
+
+def barcode_of(ground: Ground, item: ItemCode, unit: str) -> str:
+    """The barcode of an item's unit; its item code if the unit has none."""
+    if item not in ground.items:
+        raise Refusal("unknown_item", f"There is no item `{item}`.")
+    found = next((b.code for b in ground.barcodes_of.get(item, ()) if b.unit == unit), None)
+    if found is None:
+        raise Refusal("no_barcode", f"Item `{item}` has no barcode for unit `{unit}`.")
+    return found
+
+
+def gs1_elements(ground: Ground, ref: sc.TheItem) -> tuple[tuple[str, str], ...]:
+    """The GS1 elements of an item's code with lot, expiry and count."""
+    elements = [(GTIN, barcode_of(ground, ref.item, ref.unit).zfill(14))]
+    if ref.expiry:
+        elements.append((EXPIRY, ref.expiry.strftime("%y%m%d")))
+    if ref.count is not None:
+        elements.append((COUNT, str(ref.count)))
+    if ref.lot:
+        elements.append((LOT, ref.lot))
+    return tuple(elements)
+
+
+def made_in(entry: ev.Entry, what: Literal["plate", "bin"]) -> str | None:
+    """The plate a log entry made or the bin it chose; None if it did not."""
+    if not isinstance(entry.outcome, ev.Done):
+        return None
+    for event in entry.outcome.events:
+        if what == "plate" and isinstance(event, ev.PlateStarted | ev.PlateFinished):
+            return event.plate
+        if what == "bin" and isinstance(event, ev.TaskMade | ev.TaskRetargeted) and event.to_bin:
+            return event.to_bin
+    return None
+
+
+def stock_in(state: State, code: BinCode, item: ItemCode, lot: str = "") -> int:
+    """How much of an item a bin holds, loose and on plates, in base units."""
+    if code not in state.ground.bins:
+        raise Refusal("unknown_bin", f"There is no bin `{code}`.")
+    goods = [*state.loose(code), *(g for p in state.standing(code) for g in p.goods)]
+    return sum(g.quantity for g in goods if g.item == item and lot in ("", g.lot))
+
+
+DATES = (EXPIRY, BEST_BEFORE)
+"""GS1 elements read as an expiry date."""

@@ -1,0 +1,236 @@
+"""A rehearsal as data: office acts and scans with expectations.
+
+Scans refer to things (the bin shown, the plate of an earlier step, the barcode of an item's case) rather than
+to literal codes, so that a changed rule shows where it matters and the replay goes on.
+"""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, FlowId, ItemCode, OrderNo, PersonId, SiteCode, UnitCode
+from mindful_crate.core.record import record
+from mindful_crate.core.scanning.reading import How
+from mindful_crate.core.world.things import HostStandIn
+
+SHAPE = 1
+"""Version of the rehearsal's shape, written into every file."""
+
+
+@record
+class Literally:
+    """This very text."""
+
+    text: str
+    kind: Literal["text"] = "text"
+
+
+@record
+class TheOrder:
+    """The number of an order."""
+
+    order: OrderNo
+    kind: Literal["order"] = "order"
+
+
+@record
+class TheItem:
+    """The barcode of an item's unit; with lot, expiry or count it is a GS1 code that holds them."""
+
+    item: ItemCode
+    unit: UnitCode
+    lot: str = ""
+    expiry: date | None = None
+    count: int | None = None
+    kind: Literal["item"] = "item"
+
+
+@record
+class TheBin:
+    """A bin by its code."""
+
+    bin: BinCode
+    kind: Literal["bin"] = "bin"
+
+
+@record
+class Shown:
+    """The code the handset awaits, whatever it is."""
+
+    kind: Literal["shown"] = "shown"
+
+
+@record
+class PlateOf:
+    """The plate that an earlier step made."""
+
+    step: str
+    kind: Literal["plate_of"] = "plate_of"
+
+
+@record
+class BinOf:
+    """The bin that was chosen in an earlier step."""
+
+    step: str
+    kind: Literal["bin_of"] = "bin_of"
+
+
+Ref = Literally | TheOrder | TheItem | TheBin | Shown | PlateOf | BinOf
+
+
+@record
+class DoConfirm:
+    """The buyer confirms an order in the host."""
+
+    order: OrderNo
+    kind: Literal["confirm_order"] = "confirm_order"
+
+
+@record
+class DoOpen:
+    """Opens a flow on the handset."""
+
+    flow: FlowId
+    kind: Literal["open_flow"] = "open_flow"
+
+
+@record
+class DoScan:
+    """Scans, types or taps a code."""
+
+    code: Ref
+    how: How = How.SCANNED
+    kind: Literal["scan"] = "scan"
+
+
+@record
+class DoPress:
+    """Presses a button of the handset."""
+
+    action: Literal[
+        "confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line", "back", "leave"
+    ]
+    line: int | None = None
+    count: str | None = None
+    kind: Literal["press"] = "press"
+
+
+@record
+class DoFinish:
+    """The office finishes a plate."""
+
+    plate: Ref
+    kind: Literal["finish_plate"] = "finish_plate"
+
+
+@record
+class DoBook:
+    """The office books the receipt of a plate."""
+
+    plate: Ref
+    kind: Literal["book_receipt"] = "book_receipt"
+
+
+@record
+class DoBlock:
+    """The office blocks a bin, or frees it with an empty reason."""
+
+    bin: Ref
+    reason: str = ""
+    kind: Literal["block_bin"] = "block_bin"
+
+
+@record
+class DoWait:
+    """Time passes."""
+
+    seconds: int
+    kind: Literal["wait"] = "wait"
+
+
+Doing = DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoWait
+
+
+@record
+class ExpectRefused:
+    """The step is refused for this reason."""
+
+    code: str
+    kind: Literal["refused"] = "refused"
+
+
+@record
+class ExpectAsks:
+    """After the step the handset asks for this; ``code`` is what it awaits, when that matters."""
+
+    asks: str
+    code: str = ""
+    kind: Literal["asks"] = "asks"
+
+
+@record
+class ExpectStock:
+    """A bin holds this quantity of an item, loose and on plates together."""
+
+    bin: Ref
+    item: ItemCode
+    quantity: int
+    lot: str = ""
+    kind: Literal["stock"] = "stock"
+
+
+@record
+class ExpectChosen:
+    """The step chose a bin by this rule, in this zone, or this bin; empty fields do not matter."""
+
+    rule: str = ""
+    zone: str = ""
+    bin: str = ""
+    kind: Literal["chosen"] = "chosen"
+
+
+@record
+class ExpectLine:
+    """An order line is this far, in base units."""
+
+    order: OrderNo
+    line: int
+    arrived: int
+    booked: int
+    kind: Literal["line"] = "line"
+
+
+Expectation = ExpectRefused | ExpectAsks | ExpectStock | ExpectChosen | ExpectLine
+
+
+@record
+class ScriptStep:
+    """One step. ``was``, ``answered`` and ``asked`` are what happened when it was recorded."""
+
+    id: str
+    do: Doing
+    by: PersonId = PersonId("office")
+    device: DeviceId | None = None
+    crews: tuple[CrewId, ...] = ()
+    expect: tuple[Expectation, ...] = ()
+    was: Literal["done", "refused"] = "done"
+    answered: str = ""
+    asked: str = ""
+
+
+@record
+class Rehearsal:
+    """A script with expectations, made on one opening state (by its hash). ``starts`` is UTC."""
+
+    id: str
+    name: str
+    site: SiteCode
+    opening: str
+    starts: datetime
+    steps: tuple[ScriptStep, ...]
+    about: str = ""
+    host: HostStandIn = HostStandIn()
+    at_end: tuple[Expectation, ...] = ()
+    shape: int = SHAPE

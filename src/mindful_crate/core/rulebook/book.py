@@ -1,0 +1,83 @@
+"""The rulebook as a whole, and what is in force of it at a site.
+
+Each part names its layer: ``site`` None is the general layer, a site code that site's own. A site's own part
+stands before the general one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Protocol, TypeVar
+
+from mindful_crate.core.catalog.goods import OrderKind
+from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
+from mindful_crate.core.rulebook.flows import Crew, Flow, Menu
+from mindful_crate.core.rulebook.steps import Need, Recipe, StepPlan
+
+SHAPE = 1
+"""Version of the rulebook's shape, written into every file."""
+
+
+class Layered(Protocol):
+    """Something that belongs to the general layer or to one site."""
+
+    @property
+    def site(self) -> SiteCode | None:
+        """Its layer."""
+        ...
+
+
+L = TypeVar("L", bound=Layered)
+
+
+@record
+class Rulebook:
+    """Everything the analyst configures."""
+
+    name: str
+    shape: int = SHAPE
+    crews: tuple[Crew, ...] = ()
+    step_plans: tuple[StepPlan, ...] = ()
+    bin_rules: tuple[BinRuleList, ...] = ()
+    recipes: tuple[Recipe, ...] = ()
+    flows: tuple[Flow, ...] = ()
+    menus: tuple[Menu, ...] = ()
+
+    def rules_for(self, site: SiteCode, purpose: BinPurpose) -> tuple[BinRule, ...]:
+        """The list tried at a site for a purpose: its own if it has one, else the general one."""
+        lists = _own_first((r for r in self.bin_rules if r.purpose is purpose), site)
+        return lists[0].rules if lists else ()
+
+    def plan_for(self, site: SiteCode, kind: OrderKind) -> StepPlan | None:
+        """The one plan for an order: order kind + site, order kind, site, all; the first that there is."""
+        ranked = sorted(
+            _own_first((p for p in self.step_plans if p.order_kind in (None, kind)), site),
+            key=lambda p: p.order_kind is None,
+        )
+        return ranked[0] if ranked else None
+
+    def recipe_for(self, site: SiteCode, need: Need) -> Recipe | None:
+        """The recipe that makes tasks of a need at a site."""
+        found = _own_first((r for r in self.recipes if r.need is need), site)
+        return found[0] if found else None
+
+    def flow(self, flow: FlowId) -> Flow | None:
+        """The flow of that id, if there is one."""
+        return next((f for f in self.flows if f.id == flow), None)
+
+    def menu_for(self, site: SiteCode, crews: Iterable[CrewId]) -> tuple[Flow, ...]:
+        """The flows people of these crews see at a site, in menu order, each once."""
+        wanted = set(crews)
+        ids = [f for m in self.menus if m.crew in wanted and m.site in (None, site) for f in m.flows]
+        flows = (self.flow(i) for i in dict.fromkeys(ids))
+        return tuple(f for f in flows if f is not None and f.site in (None, site))
+
+    def find_rule(self, rule: str) -> BinRule | None:
+        """The bin rule of that id, in any list."""
+        return next((r for lst in self.bin_rules for r in lst.rules if r.id == rule), None)
+
+
+def _own_first(parts: Iterable[L], site: SiteCode) -> list[L]:
+    return sorted((p for p in parts if p.site in (None, site)), key=lambda p: p.site is None)

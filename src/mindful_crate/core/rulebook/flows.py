@@ -1,0 +1,116 @@
+"""Scanner flows: dialogues of the handset as data, and the menus that show them to crews.
+
+A flow is a list of prompts. Prompts asked ``once`` come first; those asked for each ``line`` come again and
+again until the worker finishes. The interpreter in ``scanning.dialogue`` knows kinds of prompt, not flows,
+so a flow nobody has seen before runs without new code.
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from mindful_crate.core.catalog.ids import CrewId, FlowId, PlateKindCode, PromptId, SiteCode
+from mindful_crate.core.record import record
+
+
+class FlowPurpose(StrEnum):
+    """What a flow does with what it has asked."""
+
+    RECEIVE = "receive"
+    PUT_AWAY = "put_away"
+
+
+class Asks(StrEnum):
+    """What a prompt asks for."""
+
+    ORDER = "order"
+    PLATE = "plate"
+    ITEM = "item"
+    EXPIRY = "expiry"
+    LOT = "lot"
+    QUANTITY = "quantity"
+    TASK = "task"
+    BIN = "bin"
+
+
+class Each(StrEnum):
+    """How often a prompt is asked."""
+
+    ONCE = "once"
+    LINE = "line"
+
+
+class Proposes(StrEnum):
+    """What a quantity prompt offers to begin with."""
+
+    REST = "rest"
+    ONE = "one"
+    BLANK = "blank"
+
+
+class Check(StrEnum):
+    """Scan check: must it be scanned, or may it be typed or tapped?"""
+
+    SCAN = "scan"
+    BELIEVE = "believe"
+
+
+class PlateBy(StrEnum):
+    """Where the number of a new plate comes from."""
+
+    MADE = "made"
+    ASKED = "asked"
+
+
+class OtherBin(StrEnum):
+    """May the worker take another bin than the one shown, if the goods fit there?"""
+
+    NEVER = "never"
+    WARN = "warn"
+    REASON = "reason"
+
+
+@record
+class Prompt:
+    """One question. ``words`` replaces the ordinary words; ``skip_single`` passes over a sole choice."""
+
+    id: PromptId
+    asks: Asks
+    each: Each = Each.LINE
+    check: Check = Check.BELIEVE
+    proposes: Proposes = Proposes.REST
+    skip_single: bool = False
+    words: str = ""
+
+
+@record
+class Flow:
+    """One dialogue on the handset."""
+
+    id: FlowId
+    name: str
+    purpose: FlowPurpose
+    prompts: tuple[Prompt, ...]
+    plate_by: PlateBy = PlateBy.MADE
+    plate_kind: PlateKindCode | None = None
+    next_item_confirms: bool = True
+    other_bin: OtherBin = OtherBin.WARN
+    site: SiteCode | None = None
+
+
+@record
+class Crew:
+    """A group of people who may do some tasks and see some flows."""
+
+    id: CrewId
+    name: str
+
+
+@record
+class Menu:
+    """The flows a crew sees on the handset, in order."""
+
+    id: str
+    crew: CrewId
+    flows: tuple[FlowId, ...] = ()
+    site: SiteCode | None = None

@@ -1,0 +1,1 @@
+"""What a scan means here, and the interpreter of the handset's dialogues."""

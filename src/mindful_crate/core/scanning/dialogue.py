@@ -1,0 +1,317 @@
+"""The interpreter of handset dialogues: a pure step over flows that are data.
+
+A dialogue is slots to fill. The first prompt of the flow that applies and is unfilled is the question; a scan
+is read as what that prompt expects and fills its slot, and perhaps others. When every prompt of a line is
+filled, the flow's purpose turns the slots into acts, which ``world.decide`` carries out or refuses.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, Prompt
+from mindful_crate.core.scanning.kinds import KINDS, Context, QuantityKind
+from mindful_crate.core.scanning.question import Button, Question, SoFar
+from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
+from mindful_crate.core.scanning.slots import Doubt, Slots
+from mindful_crate.core.world import putting, receiving
+from mindful_crate.core.world.acts import Act, ChangeLine, FinishPlate, NoteLine, Place, Press, Take
+from mindful_crate.core.world.things import Dialogue
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """Where a dialogue goes on, and the acts that must succeed for it to go there."""
+
+    slots: Slots
+    past: tuple[Slots, ...] = ()
+    doubt: Doubt | None = None
+    acts: tuple[Act, ...] = ()
+    read_as: str = ""
+
+
+def current(ctx: Context, slots: Slots) -> Prompt | None:
+    """The prompt to ask: the first of the flow that applies and is not answered."""
+    return next((p for p in ctx.flow.prompts if KINDS[p.asks].needed(ctx, slots)), None)
+
+
+def opened(ctx: Context) -> Step:
+    """The first step of a dialogue: whatever is known without asking is filled in."""
+    return _settle(ctx, Slots(), ())
+
+
+def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
+    """One scan, typed or tapped text."""
+    slots, doubt = dialogue.slots, dialogue.doubt
+    if doubt and doubt.asks == "reason":
+        reason = scan.text.strip()
+        if len(reason) < 3:
+            raise Refusal("no_reason", "Write the reason in a few words, so that the rules can be mended.")
+        return replace(_settle(ctx, replace(doubt.then, reason=reason), ()), read_as="reason")
+    if doubt:
+        raise Refusal("answer_first", "Answer the question first: yes or no.")
+    prompt = current(ctx, slots)
+    if prompt is None:
+        raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing more here. Leave it and tell the analyst.")
+    reading = read(scan, prompt.asks, ctx.state, ctx.today)
+    if prompt.check is Check.SCAN and scan.how is not How.SCANNED:
+        raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {KINDS[prompt.asks].asked(ctx, slots)}.")
+    read_as = told(reading) if reading.kind is not Read.UNKNOWN else "unknown"
+    if prompt.asks is Asks.QUANTITY and _is_next_item(reading, slots):
+        return replace(_next_item(ctx, slots, prompt, reading), read_as=read_as)
+    if prompt.asks is Asks.ITEM and reading.kind is Read.ORDER:
+        order = receiving.order_for_receipt(ctx.state, KINDS[Asks.ORDER].take(ctx, slots, reading).order)  # type: ignore[union-attr,arg-type]
+        return Step(replace(slots, order=order.number), (*dialogue.past, slots), read_as=read_as)
+    filled = KINDS[prompt.asks].take(ctx, slots, reading)
+    past = (*dialogue.past, slots)
+    if isinstance(filled, Doubt):
+        return Step(slots, past, filled, read_as=read_as)
+    return replace(_settle(ctx, filled, past), read_as=read_as)
+
+
+def _is_next_item(reading: Reading, slots: Slots) -> bool:
+    return reading.kind is Read.ITEM and reading.item != slots.item
+
+
+def _next_item(ctx: Context, slots: Slots, prompt: Prompt, reading: Reading) -> Step:
+    """The scan of the next item confirms the proposed quantity of the last."""
+    unit = ctx.unit(slots)
+    if not ctx.flow.next_item_confirms:
+        raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
+    proposal = _quantity(prompt).proposal(ctx, slots, prompt)
+    if proposal is None:
+        raise Refusal("no_proposal", f"Enter how many {unit.plural} first; there is no number to confirm.")
+    line, kept = _line(ctx, replace(slots, count=proposal))
+    after = KINDS[Asks.ITEM].take(ctx, kept, reading)
+    assert isinstance(after, Slots)
+    step = _settle(ctx, after, (kept,))
+    return replace(step, acts=(line, *step.acts))
+
+
+def _quantity(prompt: Prompt) -> QuantityKind:
+    kind = KINDS[prompt.asks]
+    assert isinstance(kind, QuantityKind)
+    return kind
+
+
+def _settle(ctx: Context, slots: Slots, past: tuple[Slots, ...]) -> Step:
+    """Fill what is known without asking; when a line is complete, turn it into acts."""
+    acts: tuple[Act, ...] = ()
+    for _ in range(len(ctx.flow.prompts) + 1):
+        prompt = current(ctx, slots)
+        if prompt is None:
+            act, kept = _COMPLETE[ctx.flow.purpose](ctx, slots)
+            return Step(kept, (), acts=(*acts, act))
+        filled = _without_asking(ctx, slots, prompt)
+        if filled is None:
+            break
+        slots = filled
+    if slots.task and ctx.task(slots).person is None:
+        acts = (Take(slots.task),)
+    return Step(slots, past if not acts else (), acts=acts)
+
+
+def _without_asking(ctx: Context, slots: Slots, prompt: Prompt) -> Slots | None:
+    kind = KINDS[prompt.asks]
+    given = kind.given(ctx, slots)
+    if given is not None:
+        return given
+    if not prompt.skip_single:
+        return None
+    picks = list(kind.picks(ctx, slots))
+    if len(picks) != 1:
+        return None
+    filled = kind.take(ctx, slots, read(Scan(picks[0].value, How.TAPPED), prompt.asks, ctx.state, ctx.today))
+    return filled if isinstance(filled, Slots) else None
+
+
+def _line(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+    """A line of a receipt: its act, and the slots that stay for the next line."""
+    quantity = receiving.whole_quantity(ctx.item(slots), ctx.unit(slots), slots.count or Decimal(0))
+    assert slots.order and slots.item and slots.unit
+    act = NoteLine(
+        ctx.flow.id, slots.order, slots.item, slots.unit, quantity,
+        slots.plate, ctx.flow.plate_kind, slots.lot or "", slots.expiry,
+    )  # fmt: skip
+    return act, Slots(order=slots.order, plate=slots.plate, new_plate=slots.new_plate)
+
+
+def _placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+    """A plate placed: the next one is asked."""
+    assert slots.task and slots.bin
+    return Place(slots.task, slots.bin, slots.reason or ""), Slots()
+
+
+_COMPLETE: dict[FlowPurpose, Callable[[Context, Slots], tuple[Act, Slots]]] = {
+    FlowPurpose.RECEIVE: _line,
+    FlowPurpose.PUT_AWAY: _placed,
+}
+
+
+def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
+    """One button."""
+    slots, doubt = dialogue.slots, dialogue.doubt
+    if press.action in ("yes", "no"):
+        return _doubt_answered(ctx, dialogue, press.action == "yes")
+    if doubt:
+        raise Refusal("answer_first", "Answer the question first: yes or no.")
+    prompt = current(ctx, slots)
+    if press.action == "confirm":
+        if prompt is None or prompt.asks is not Asks.QUANTITY:
+            raise Refusal("nothing_to_confirm", "There is nothing to confirm here.")
+        proposal = _quantity(prompt).proposal(ctx, slots, prompt)
+        if proposal is None:
+            raise Refusal("no_proposal", f"Enter how many {ctx.unit(slots).plural}; there is no number to confirm.")
+        return _settle(ctx, replace(slots, count=proposal), ())
+    if press.action == "new_plate":
+        if prompt is None or prompt.asks is not Asks.PLATE:
+            raise Refusal("not_now", "A new plate can be begun only before the first item.")
+        return _settle(ctx, replace(slots, new_plate=True), (*dialogue.past, slots))
+    if press.action == "other_order":
+        _between_lines(ctx, slots)
+        return _settle(ctx, replace(slots, order=None), (*dialogue.past, slots))
+    if press.action == "finish":
+        _between_lines(ctx, slots)
+        if slots.plate is None or not ctx.state.has_plate(slots.plate):
+            raise Refusal("empty_plate", "Nothing is on the plate yet: scan an item first.")
+        order = slots.order and ctx.ground.orders[slots.order]
+        going_on = order and any(ctx.state.open_quantity(order, line) > 0 for line in order.lines)
+        return Step(Slots(order=slots.order if going_on else None), acts=(FinishPlate(slots.plate),))
+    return _line_edited(ctx, dialogue, press)
+
+
+def _doubt_answered(ctx: Context, dialogue: Dialogue, yes: bool) -> Step:
+    doubt = dialogue.doubt
+    if doubt is None or (yes and doubt.asks != "yes_no"):
+        raise Refusal("nothing_to_confirm", "There is no question to answer with yes or no.")
+    return _settle(ctx, doubt.then, ()) if yes else Step(dialogue.slots, dialogue.past)
+
+
+def _between_lines(ctx: Context, slots: Slots) -> None:
+    if slots.item is not None:
+        name = ctx.item(slots).name
+        raise Refusal("line_unfinished", f"The line with {name} is not complete: answer it, or step back.")
+
+
+def _line_edited(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
+    slots = dialogue.slots
+    plate = slots.plate and ctx.state.plate(slots.plate)
+    line = plate and next((x for x in plate.lines if x.line == press.line), None)
+    if not plate or not line:
+        raise Refusal("no_such_line", f"Line {press.line} is not on the plate any more.")
+    quantity = 0
+    if press.action == "change_line":
+        item = ctx.ground.items[line.item]
+        number = read(Scan(press.count or "", How.TYPED), Asks.QUANTITY, ctx.state, ctx.today).count
+        if number is None:
+            raise Refusal("no_number", f"`{press.count}` is no number. Enter how many {item.unit(line.unit).plural}.")
+        quantity = receiving.whole_quantity(item, item.unit(line.unit), number)
+    return Step(slots, dialogue.past, acts=(ChangeLine(plate.number, line.line, quantity),))
+
+
+def stepped_back(dialogue: Dialogue) -> Step:
+    """The question before, within the line."""
+    if dialogue.doubt:
+        return Step(dialogue.slots, dialogue.past)
+    if not dialogue.past:
+        raise Refusal(
+            "nothing_before", "There is nothing to step back to. What is on the plate already is changed in its list."
+        )
+    return Step(dialogue.past[-1], dialogue.past[:-1])
+
+
+def ask(ctx: Context, dialogue: Dialogue) -> Question:
+    """What the handset shows now."""
+    slots, doubt = dialogue.slots, dialogue.doubt
+    base = Question(
+        dialogue=dialogue.number, step=dialogue.step, flow=ctx.flow.name, asks="", title="", shape="doubt",
+        plate=slots.plate or "", so_far=_so_far(ctx, slots),
+    )  # fmt: skip
+    if doubt:
+        yes_no = doubt.asks == "yes_no"
+        buttons = (Button("yes", "Place here"), Button("no", "No, go back")) if yes_no else (Button("no", "Not here"),)
+        return replace(
+            base, asks=doubt.asks, title=doubt.says, buttons=(*buttons, Button("leave", "Leave")),
+            keys="none" if yes_no else "text",
+        )  # fmt: skip
+    prompt = current(ctx, slots)
+    if prompt is None:
+        return replace(base, asks="nothing", title="This flow asks nothing more", buttons=(Button("leave", "Leave"),))
+    kind = KINDS[prompt.asks]
+    question = replace(
+        base,
+        prompt=prompt.id,
+        asks=prompt.asks.value,
+        title=prompt.words or kind.title(ctx, slots),
+        shape=kind.shape,
+        keys=kind.keys,
+        picks=() if prompt.check is Check.SCAN else tuple(kind.picks(ctx, slots)),
+        facts=_facts(ctx, slots),
+        turn=_turn(ctx, slots, prompt),
+        must_scan=prompt.check is Check.SCAN,
+    )
+    question = replace(question, **kind.shows(ctx, slots, prompt))
+    return replace(question, buttons=_buttons(ctx, dialogue, prompt, question))
+
+
+def _facts(ctx: Context, slots: Slots) -> tuple[str, ...]:
+    facts = []
+    if slots.item:
+        facts.append(f"`{slots.item}` {ctx.item(slots).name}")
+    if slots.expiry:
+        facts.append(f"expires {slots.expiry.isoformat()}")
+    if slots.lot:
+        facts.append(f"lot `{slots.lot}`")
+    return tuple(facts)
+
+
+def _turn(ctx: Context, slots: Slots, prompt: Prompt) -> tuple[int, int]:
+    """The how-manyeth question of those that apply, as far as is known: those of an unread item count too."""
+    filled = Slots(item=slots.item, unit=slots.unit, task=slots.task)
+    applying = [p for p in ctx.flow.prompts if p.id == prompt.id or KINDS[p.asks].needed(ctx, replace(filled, item=None, task=None)) ]
+    if slots.item:
+        applying = [p for p in applying if p.asks not in (Asks.LOT, Asks.EXPIRY) or KINDS[p.asks].needed(ctx, filled) or p.id == prompt.id]
+    return applying.index(prompt) + 1, len(applying)
+
+
+def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Question) -> tuple[Button, ...]:
+    slots = dialogue.slots
+    found: list[Button] = []
+    if question.proposal:
+        found.append(Button("confirm", f"Confirm {question.proposal}"))
+    if prompt.asks is Asks.PLATE:
+        found.append(Button("new_plate", "New plate"))
+    if ctx.flow.purpose is FlowPurpose.RECEIVE and slots.item is None and slots.order:
+        if question.so_far:
+            found.append(Button("finish", "Finish plate"))
+        found.append(Button("other_order", "Other order"))
+    if dialogue.past:
+        found.append(Button("back", "Step back"))
+    return (*found, Button("leave", "Leave"))
+
+
+def _so_far(ctx: Context, slots: Slots) -> tuple[SoFar, ...]:
+    plate = slots.plate and ctx.state.plate(slots.plate)
+    if not plate:
+        return ()
+    rows = []
+    for line in plate.lines:
+        item = ctx.ground.items[line.item]
+        unit = item.unit(line.unit)
+        count, rest = divmod(line.quantity, unit.quantity)
+        if rest:
+            unit, count = item.base, line.quantity
+        lot = f", lot {line.lot}" if line.lot else ""
+        rows.append(SoFar(line.line, item.code, item.name + lot, item.told_in(count, unit), str(count), unit.plural))
+    return tuple(rows)
+
+
+def carried_text(ctx: Context, slots: Slots) -> str:
+    """What stays as it is when the dialogue is left now."""
+    if slots.plate and ctx.state.has_plate(slots.plate):
+        return f" Plate `{slots.plate}` is still being built; open the flow again to go on with it."
+    task = putting.carried_by(ctx.state, ctx.person)
+    return f" You still carry plate `{task.plate}`; open the flow again to place it." if task else ""

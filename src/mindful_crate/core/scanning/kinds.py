@@ -1,0 +1,424 @@
+"""The kinds of prompt a flow is composed of: what each accepts, fills in, proposes and shows.
+
+One small class a kind; ``KINDS`` is the registry. The interpreter in ``dialogue`` knows no kind by name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, Tracking
+from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, OrderNo, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Flow, OtherBin, PlateBy, Prompt, Proposes
+from mindful_crate.core.scanning.question import Keys, Pick, Shape
+from mindful_crate.core.scanning.reading import Read, Reading, told
+from mindful_crate.core.scanning.slots import Doubt, Slots
+from mindful_crate.core.world import putting, receiving
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Task
+
+LISTED = 30
+"""How many picks a handset lists."""
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """All a prompt may look at."""
+
+    state: State
+    rulebook: Rulebook
+    flow: Flow
+    person: PersonId
+    crews: tuple[CrewId, ...]
+    device: DeviceId | None
+    today: date
+
+    @property
+    def ground(self) -> Ground:
+        """The catalogue."""
+        return self.state.ground
+
+    def order(self, slots: Slots) -> Order:
+        """The order being received."""
+        assert slots.order is not None
+        return self.ground.orders[slots.order]
+
+    def item(self, slots: Slots) -> Item:
+        """The item being received."""
+        assert slots.item is not None
+        return self.ground.items[slots.item]
+
+    def unit(self, slots: Slots) -> ItemUnit:
+        """The unit being counted in."""
+        assert slots.unit is not None
+        return self.item(slots).unit(slots.unit)
+
+    def task(self, slots: Slots) -> Task:
+        """The task being done."""
+        assert slots.task is not None
+        return self.state.tasks[slots.task]
+
+
+class Kind:
+    """What every kind of prompt answers; the defaults suit most."""
+
+    wants = "the right code"
+    shape: Shape = "ticket"
+    keys: Keys = "scan"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        """Does this prompt apply, and is it unanswered?"""
+        raise NotImplementedError
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
+        """The slots with this answer filled in; a refusal if it is no answer."""
+        raise NotImplementedError
+
+    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+        """The answer, when it is known without asking anybody."""
+        return None
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        """What may be tapped."""
+        return ()
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        """The question."""
+        raise NotImplementedError
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        """Further fields of the question."""
+        return {}
+
+    def wrong(self, ctx: Context, slots: Slots, reading: Reading) -> Refusal:
+        """A scan that is something, but not what is asked, or nothing known at all."""
+        if reading.kind is Read.UNKNOWN:
+            return Refusal("unknown_code", f"Nothing here has the code `{reading.code}`. Scan {self.asked(ctx, slots)}.")
+        return Refusal("wrong_kind", f"That is {told(reading)}; scan {self.asked(ctx, slots)}.")
+
+    def asked(self, ctx: Context, slots: Slots) -> str:
+        """What should be scanned, for the sentence of a refusal."""
+        return self.wants
+
+
+class OrderKind(Kind):
+    """Which order do the goods come on?"""
+
+    wants = "an order"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.order is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is not Read.ORDER:
+            raise self.wrong(ctx, slots, reading)
+        order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
+        return replace(slots, order=order.number)
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        for order in receiving.receivable_orders(ctx.state)[:LISTED]:
+            partner = ctx.ground.partners[order.partner].name
+            open_lines = sum(ctx.state.open_quantity(order, line) > 0 for line in order.lines)
+            lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
+            yield Pick(order.number, order.number, f"{partner}, {lines} open")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Which order is it?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        if receiving.receivable_orders(ctx.state):
+            return {"note": "Scan its paper, or pick it from the list"}
+        waiting = sum(
+            o.site == ctx.state.settings.site and not ctx.state.is_confirmed(o.number) for o in ctx.ground.orders.values()
+        )
+        return {"note": f"No confirmed order is open. {waiting} wait to be confirmed in the host."}
+
+
+class PlateKindOfPrompt(Kind):
+    """Onto which plate? Asked when the flow wants a label, or when a plate is still being built."""
+
+    wants = "the label of a plate"
+    shape: Shape = "pallet"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.plate is not None or slots.new_plate:
+            return False
+        return ctx.flow.plate_by is PlateBy.ASKED or any(ctx.state.building())
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.PLATE:
+            return replace(slots, plate=receiving.building_plate(ctx.state, PlateNo(reading.code)).number)
+        if reading.kind is Read.LABEL:
+            return replace(slots, plate=PlateNo(reading.code))
+        if reading.kind is Read.UNKNOWN:
+            raise Refusal(
+                "no_plate_label",
+                f"`{reading.code}` is no plate label: it is neither of the site's series nor an SSCC with a right "
+                "check digit. Scan another label.",
+            )
+        raise self.wrong(ctx, slots, reading)
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        for plate in ctx.state.building():
+            lines = "1 line" if len(plate.lines) == 1 else f"{len(plate.lines)} lines"
+            yield Pick(plate.number, plate.number, f"still being built by @{plate.by}, {lines}")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        if ctx.flow.plate_by is PlateBy.ASKED:
+            return "Scan the label of the plate"
+        return "A plate is still being built. Go on with it?"
+
+
+class ItemKind(Kind):
+    """Which item is it? Its barcode says the unit too; a GS1 code may say lot, date and count."""
+
+    wants = "an item"
+    shape: Shape = "carton"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.item is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is not Read.ITEM or reading.item is None:
+            raise self.wrong(ctx, slots, reading)
+        item = ctx.ground.items[reading.item]
+        order = ctx.order(slots)
+        receiving.open_lines(ctx.state, order, item.code)
+        slots = replace(slots, item=item.code, unit=reading.unit)
+        tracked = item.tracking is not Tracking.NONE
+        dated = item.tracking is Tracking.LOT_EXPIRY
+        if dated and reading.expiry:
+            receiving.check_expiry(reading.expiry, ctx.today)
+            slots = replace(slots, expiry=reading.expiry)
+        if tracked and reading.lot:
+            receiving.check_lot(ctx.state, item, reading.lot, slots.expiry)
+            slots = replace(slots, lot=reading.lot)
+        if reading.count is not None:
+            quantity = receiving.whole_quantity(item, item.unit(slots.unit), reading.count)  # type: ignore[arg-type]
+            receiving.check_quantity(ctx.state, order, item, quantity)
+            slots = replace(slots, count=reading.count)
+        return slots
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        order = ctx.order(slots)
+        for code in dict.fromkeys(line.item for line in order.lines):
+            still = receiving.open_of_item(ctx.state, order, code)
+            if still > 0:
+                item = ctx.ground.items[code]
+                yield Pick(code, item.name, f"{item.told(still)} open")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return f"Scan an item of {slots.order}"
+
+    def asked(self, ctx: Context, slots: Slots) -> str:
+        return f"an item of `{slots.order}`"
+
+
+class ExpiryKind(Kind):
+    """When does it expire? Asked before the lot, so that a known lot can be checked against it."""
+
+    wants = "the expiry date"
+    shape: Shape = "calendar"
+    keys: Keys = "date"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.item is None:
+            return True
+        return slots.expiry is None and ctx.item(slots).tracking is Tracking.LOT_EXPIRY
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.ITEM and reading.item == slots.item and reading.expiry:
+            reading = replace(reading, kind=Read.DAY)
+        if reading.kind is not Read.DAY or reading.expiry is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("no_date", f"`{reading.code}` is no date. Enter it like 2027-03-31 or 270331.")
+            raise Refusal("wrong_kind", f"That is {told(reading)}; enter the expiry date first.")
+        receiving.check_expiry(reading.expiry, ctx.today)
+        if slots.lot is not None:
+            receiving.check_lot(ctx.state, ctx.item(slots), slots.lot, reading.expiry)
+        return replace(slots, expiry=reading.expiry)
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "When does it expire?"
+
+
+class LotKind(Kind):
+    """Which lot is it?"""
+
+    wants = "the lot"
+    shape: Shape = "carton"
+    keys: Keys = "text"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.item is None:
+            return True
+        return slots.lot is None and ctx.item(slots).tracking is not Tracking.NONE
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.ITEM and reading.item == slots.item and reading.lot:
+            reading = replace(reading, kind=Read.LOT)
+        if reading.kind is not Read.LOT or reading.lot is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("bad_lot", f"`{reading.code}` is no lot number: at most 20 printable characters.")
+            raise Refusal("wrong_kind", f"That is {told(reading)}; scan or type the lot number first.")
+        receiving.check_lot(ctx.state, ctx.item(slots), reading.lot, slots.expiry)
+        return replace(slots, lot=reading.lot)
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Which lot is it?"
+
+
+class QuantityKind(Kind):
+    """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan."""
+
+    wants = "a number"
+    shape: Shape = "number"
+    keys: Keys = "number"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.count is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        item, unit = ctx.item(slots), ctx.unit(slots)
+        if reading.kind is Read.ITEM and reading.item == slots.item:
+            if reading.unit != slots.unit:
+                return replace(slots, unit=reading.unit)
+            raise Refusal("same_item", f"That is the same item again. Enter how many {unit.plural}, or scan the next item.")
+        if reading.kind is not Read.NUMBER or reading.count is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("no_number", f"`{reading.code}` is no number and no item. Enter how many {unit.plural}.")
+            raise Refusal("wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item.")
+        quantity = receiving.whole_quantity(item, unit, reading.count)
+        receiving.check_quantity(ctx.state, ctx.order(slots), item, quantity)
+        return replace(slots, count=reading.count)
+
+    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
+        """The number offered: what is still open in whole units, one, or nothing."""
+        if prompt.proposes is Proposes.BLANK:
+            return None
+        still = receiving.open_of_item(ctx.state, ctx.order(slots), ctx.item(slots).code)
+        whole = still // ctx.unit(slots).quantity
+        if prompt.proposes is Proposes.ONE:
+            whole = min(1, whole)
+        return Decimal(whole) if whole else None
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return f"How many {ctx.unit(slots).plural}?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        item, unit = ctx.item(slots), ctx.unit(slots)
+        still = receiving.open_of_item(ctx.state, ctx.order(slots), item.code)
+        proposal = self.proposal(ctx, slots, prompt)
+        return {
+            "note": f"{item.told(still)} still open on {slots.order}",
+            "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else ""),
+            "proposal": "" if proposal is None else str(proposal),
+        }
+
+
+class TaskKind(Kind):
+    """Which plate is put away? A plate the worker carries already is gone on with."""
+
+    wants = "a plate that waits to be put away"
+    shape: Shape = "pallet"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.task is None
+
+    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+        carried = putting.carried_by(ctx.state, ctx.person)
+        return replace(slots, task=carried.number) if carried else None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.TASK:
+            task = ctx.state.tasks[TaskNo(reading.code)]
+        elif reading.kind is Read.PLATE:
+            task = putting.task_of_plate(ctx.state, PlateNo(reading.code))
+        elif reading.kind is Read.LABEL:
+            raise Refusal("unknown_plate", f"No license plate has the number `{reading.code}`.")
+        else:
+            raise self.wrong(ctx, slots, reading)
+        return replace(slots, task=putting.task_to_take(ctx.state, task.number, ctx.crews).number)
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        for task in putting.open_tasks(ctx.state, ctx.crews)[:LISTED]:
+            plate = ctx.state.plate(task.plate)
+            assert plate is not None
+            yield Pick(plate.number, plate.number, f"in {task.from_bin}: {receiving.plate_text(ctx.state, plate)}")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Scan the plate to put away"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        count = len(putting.open_tasks(ctx.state, ctx.crews))
+        if count == 0:
+            return {"note": "Nothing waits to be put away. A task comes when a received plate is finished."}
+        return {"note": f"{count} wait to be put away" if count > 1 else "1 waits to be put away"}
+
+
+class BinKind(Kind):
+    """Into which bin? The one shown, or another that is judged by the same rules."""
+
+    wants = "a bin"
+    shape: Shape = "bin"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.bin is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
+        if reading.kind is not Read.BIN:
+            raise self.wrong(ctx, slots, reading)
+        task, code = ctx.task(slots), BinCode(reading.code)
+        filled = replace(slots, bin=code)
+        if code == task.to_bin or task.to_bin is None and putting.judge(ctx.state, task, code) is None:
+            return filled
+        down = putting.judge(ctx.state, task, code)
+        if down:
+            shown = f" Take it to `{task.to_bin}`, or to another bin." if task.to_bin else " Take it to another bin."
+            raise Refusal(f"bin_{down[0].value}", down[1] + shown)
+        if ctx.flow.other_bin is OtherBin.NEVER:
+            raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{task.to_bin}`.")
+        if ctx.flow.other_bin is OtherBin.REASON:
+            return Doubt("reason", f"`{code}` is not the bin shown, `{task.to_bin}`. Why is it taken?", filled)
+        return Doubt("yes_no", f"`{code}` is not the bin shown, `{task.to_bin}`. Place the plate here all the same?", filled)
+
+    def asked(self, ctx: Context, slots: Slots) -> str:
+        shown = ctx.task(slots).to_bin
+        return f"bin `{shown}`" if shown else "a bin"
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        if ctx.task(slots).to_bin is None:
+            return "No rule found a bin. Choose one and scan it"
+        return "Take the plate to this bin and scan it"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        task = ctx.task(slots)
+        plate = ctx.state.plate(task.plate)
+        assert plate is not None
+        facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
+        if task.to_bin is None:
+            return {"facts": facts}
+        each = ctx.ground.bins[task.to_bin]
+        zone = ctx.ground.zones[each.zone].name
+        aisle = f", aisle {each.aisle}" if each.aisle else ""
+        level = "floor level" if each.level == 0 else f"level {each.level}"
+        return {"facts": facts, "expect": each.code, "note": f"{zone}{aisle}, {level}"}
+
+
+KINDS: dict[Asks, Kind] = {
+    Asks.ORDER: OrderKind(),
+    Asks.PLATE: PlateKindOfPrompt(),
+    Asks.ITEM: ItemKind(),
+    Asks.EXPIRY: ExpiryKind(),
+    Asks.LOT: LotKind(),
+    Asks.QUANTITY: QuantityKind(),
+    Asks.TASK: TaskKind(),
+    Asks.BIN: BinKind(),
+}

@@ -1,0 +1,66 @@
+"""What the handset shows: one question, worked out from dialogue and state each time it is asked for."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import DialogueNo, PromptId
+from mindful_crate.core.record import record
+
+Shape = Literal["ticket", "carton", "pallet", "bin", "number", "calendar", "doubt"]
+Keys = Literal["scan", "number", "date", "text", "none"]
+Action = Literal["confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave"]
+
+
+@record
+class Pick:
+    """Something on the screen that can be tapped instead of scanned."""
+
+    value: str
+    label: str
+    note: str = ""
+
+
+@record
+class Button:
+    """An act the worker may press."""
+
+    action: Action
+    label: str
+
+
+@record
+class SoFar:
+    """One line on the plate being built."""
+
+    line: int
+    code: str
+    label: str
+    told: str
+    count: str
+    unit: str
+
+
+@record
+class Question:
+    """One question of a dialogue. ``expect`` is the code awaited, if it is known; ``turn`` is (2, 5) for 2 of 5."""
+
+    dialogue: DialogueNo
+    step: int
+    flow: str
+    asks: str
+    title: str
+    shape: Shape
+    prompt: PromptId | None = None
+    expect: str = ""
+    note: str = ""
+    facts: tuple[str, ...] = ()
+    picks: tuple[Pick, ...] = ()
+    proposal: str = ""
+    unit: str = ""
+    keys: Keys = "scan"
+    buttons: tuple[Button, ...] = ()
+    turn: tuple[int, int] | None = None
+    plate: str = ""
+    so_far: tuple[SoFar, ...] = ()
+    must_scan: bool = False

@@ -1,0 +1,37 @@
+"""What a dialogue has been told so far."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, TaskNo, UnitCode
+from mindful_crate.core.record import record
+
+
+@record
+class Slots:
+    """Answers of a dialogue. ``count`` is in ``unit``; ``new_plate`` says that a new one was asked for."""
+
+    order: OrderNo | None = None
+    plate: PlateNo | None = None
+    new_plate: bool = False
+    item: ItemCode | None = None
+    unit: UnitCode | None = None
+    expiry: date | None = None
+    lot: str | None = None
+    count: Decimal | None = None
+    task: TaskNo | None = None
+    bin: BinCode | None = None
+    reason: str | None = None
+
+
+@record
+class Doubt:
+    """A question back to the worker before something unusual: a warning to confirm, or a reason to give."""
+
+    asks: Literal["yes_no", "reason"]
+    says: str
+    then: Slots
+    """The slots if the worker goes on."""

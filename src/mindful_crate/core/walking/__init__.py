@@ -1,0 +1,1 @@
+"""How far it is on foot."""

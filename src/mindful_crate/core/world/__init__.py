@@ -1,0 +1,1 @@
+"""What happens: a world is an opening state and the log of everything since."""

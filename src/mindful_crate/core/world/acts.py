@@ -1,0 +1,207 @@
+"""Commands: what somebody asks of a world. An act says what; its stamp says who, where and when."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    DeviceId,
+    DialogueNo,
+    FlowId,
+    ItemCode,
+    MessageNo,
+    OrderNo,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    TaskNo,
+    UnitCode,
+)
+from mindful_crate.core.record import record
+from mindful_crate.core.scanning.reading import Scan
+
+
+@record
+class ConfirmOrder:
+    """The buyer confirms an order in the host, which passes it to the floor."""
+
+    order: OrderNo
+    kind: Literal["confirm_order"] = "confirm_order"
+
+
+@record
+class HostAnswers:
+    """The host stand-in answers a message that is due."""
+
+    message: MessageNo
+    kind: Literal["host_answers"] = "host_answers"
+
+
+@record
+class OpenFlow:
+    """A person opens a flow on a handset."""
+
+    flow: FlowId
+    kind: Literal["open_flow"] = "open_flow"
+
+
+@record
+class Answer:
+    """A scan, typed or tapped text. ``step`` is the question it answers; None skips that check."""
+
+    dialogue: DialogueNo
+    scan: Scan
+    step: int | None = None
+    kind: Literal["answer"] = "answer"
+
+
+@record
+class Press:
+    """A button of the handset; ``line`` and ``count`` go with editing a line."""
+
+    dialogue: DialogueNo
+    action: Literal["confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line"]
+    step: int | None = None
+    line: int | None = None
+    count: str | None = None
+    kind: Literal["press"] = "press"
+
+
+@record
+class StepBack:
+    """Takes back the last answer of the line being asked."""
+
+    dialogue: DialogueNo
+    step: int | None = None
+    kind: Literal["step_back"] = "step_back"
+
+
+@record
+class LeaveFlow:
+    """Leaves a dialogue; what was done stays."""
+
+    dialogue: DialogueNo
+    kind: Literal["leave_flow"] = "leave_flow"
+
+
+@record
+class NoteLine:
+    """Goods of an order onto a plate that is being built; ``plate`` None makes a new one. Base units."""
+
+    flow: FlowId
+    order: OrderNo
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    plate: PlateNo | None = None
+    plate_kind: PlateKindCode | None = None
+    lot: str = ""
+    expiry: date | None = None
+    kind: Literal["note_line"] = "note_line"
+
+
+@record
+class ChangeLine:
+    """Changes the quantity of a line of a plate that is being built; 0 takes it off."""
+
+    plate: PlateNo
+    line: int
+    quantity: int
+    kind: Literal["change_line"] = "change_line"
+
+
+@record
+class FinishPlate:
+    """Declares a plate complete: its goods become stock."""
+
+    plate: PlateNo
+    kind: Literal["finish_plate"] = "finish_plate"
+
+
+@record
+class BookReceipt:
+    """Tells the host about a receipt, where the step plan leaves that to the office."""
+
+    receipt: ReceiptNo
+    kind: Literal["book_receipt"] = "book_receipt"
+
+
+@record
+class Take:
+    """Takes up the plate of a task."""
+
+    task: TaskNo
+    kind: Literal["take"] = "take"
+
+
+@record
+class Place:
+    """Places the plate of a task into a bin; ``reason`` when it is another bin than the one shown."""
+
+    task: TaskNo
+    bin: BinCode
+    reason: str = ""
+    kind: Literal["place"] = "place"
+
+
+@record
+class BlockBin:
+    """Blocks a bin with a reason, or unblocks it with an empty one."""
+
+    bin: BinCode
+    reason: str = ""
+    kind: Literal["block_bin"] = "block_bin"
+
+
+@record
+class Wait:
+    """Lets time pass in a rehearsal."""
+
+    seconds: int
+    kind: Literal["wait"] = "wait"
+
+
+Act = (
+    ConfirmOrder
+    | HostAnswers
+    | OpenFlow
+    | Answer
+    | Press
+    | StepBack
+    | LeaveFlow
+    | NoteLine
+    | ChangeLine
+    | FinishPlate
+    | BookReceipt
+    | Take
+    | Place
+    | BlockBin
+    | Wait
+)
+
+
+@record
+class Stamp:
+    """Who asks, from where, and when. ``at`` is UTC, ``today`` the site's local date, both set by the server;
+    ``device_time`` is what the device believes."""
+
+    id: str
+    at: datetime
+    today: date
+    actor: PersonId
+    acting_for: PersonId | None = None
+    device: DeviceId | None = None
+    crews: tuple[CrewId, ...] = ()
+    device_time: datetime | None = None
+
+
+@record
+class Command:
+    """An act with its stamp."""
+
+    stamp: Stamp
+    act: Act

@@ -1,0 +1,408 @@
+"""Decide a command against the state and the rulebook: events and trails, or a refusal. Nothing is changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+from mindful_crate.core.catalog.ids import DialogueNo, MessageNo, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Flow
+from mindful_crate.core.rulebook.steps import BookingPoint, Need
+from mindful_crate.core.scanning import dialogue as talk
+from mindful_crate.core.scanning.kinds import Context
+from mindful_crate.core.trail import Trail
+from mindful_crate.core.world import acts, putting, receiving
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Dialogue, Plate, WorldKind
+
+
+def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
+    """The log entry of a command: carried out, or refused with a reason the person can act on."""
+    outcome: ev.Done | ev.Refused
+    try:
+        made = _decide(state, rulebook, command.stamp, command.act)
+        outcome = ev.Done(made.events, made.says, made.trails)
+    except Refusal as refusal:
+        outcome = ev.Refused(refusal.problem)
+    return ev.Entry(state.seq + 1, command, outcome)
+
+
+@record
+class Made:
+    """What one act leads to."""
+
+    says: str
+    events: tuple[ev.Event, ...] = ()
+    trails: tuple[Trail, ...] = ()
+
+    def after(self, first: Made) -> Made:
+        """``first`` and then this, as one."""
+        says = " ".join(s for s in (first.says, self.says) if s)
+        return Made(says, (*first.events, *self.events), (*first.trails, *self.trails))
+
+
+def _decide(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) -> Made:
+    return _DECIDERS[type(act)](state, rulebook, stamp, act)
+
+
+def _draw(state: State, series: str, plus: int = 0) -> tuple[str, ev.NumberDrawn]:
+    number, next_ = state.number(series)
+    if plus:  # a further number of the same series within one act
+        digits = state.ground.series[series].width
+        number, next_ = f"{number[: len(number) - len(f'{next_:0{digits}d}')]}{next_ + plus:0{digits}d}", next_ + plus
+    return number, ev.NumberDrawn(series, next_ + 1)
+
+
+# The host and its messages
+
+
+def _confirm_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ConfirmOrder) -> Made:
+    order = state.ground.orders.get(act.order)
+    if order is None:
+        raise Refusal("unknown_order", f"There is no order `{act.order}`.")
+    if state.is_confirmed(act.order):
+        raise Refusal("already_confirmed", f"`{act.order}` is confirmed already.")
+    if any(m.topic == "confirm_order" and m.subject == act.order for m in state.messages.values()):
+        raise Refusal("already_sent", f"`{act.order}` was sent to the host already; it has not answered yet.")
+    return _tell_host(state, stamp, "confirm_order", act.order, f"The host was asked to confirm `{act.order}`.")
+
+
+def _tell_host(state: State, stamp: acts.Stamp, topic: ev.Topic, subject: str, says: str) -> Made:
+    number, drawn = _draw(state, "message")
+    host = state.settings.host
+    seconds = host.confirm_seconds if topic == "confirm_order" else host.book_seconds
+    due = stamp.at + timedelta(seconds=seconds)
+    return Made(says, (drawn, ev.MessageSent(MessageNo(number), topic, subject, due)))
+
+
+def _host_answers(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> Made:
+    message = state.messages.get(act.message)
+    if message is None:
+        raise Refusal("answered", f"Message `{act.message}` is not open.")
+    if message.due > stamp.at:
+        raise Refusal("not_due", f"The host answers `{act.message}` at {message.due:%H:%M:%S} UTC.")
+    answered = ev.MessageAnswered(act.message)
+    if message.topic == "confirm_order":
+        order = state.ground.orders[message.subject]  # type: ignore[index]
+        lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
+        return Made(f"The host confirmed `{order.number}`, {lines}.", (answered, ev.OrderConfirmed(order.number)))
+    receipt = ReceiptNo(message.subject)
+    return Made(f"The host booked receipt `{receipt}`.", (answered, ev.ReceiptBooked(receipt)))
+
+
+def _book_receipt(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.BookReceipt) -> Made:
+    receipt = state.receipts.get(act.receipt)
+    if receipt is None:
+        raise Refusal("unknown_receipt", f"There is no receipt `{act.receipt}`.")
+    if receipt.booked:
+        raise Refusal("already_booked", f"The host has booked `{act.receipt}` already.")
+    if receipt.told:
+        raise Refusal("already_sent", f"`{act.receipt}` was sent to the host already; it has not answered yet.")
+    return _tell_host(state, stamp, "book_receipt", act.receipt, f"The host was told about receipt `{act.receipt}`.")
+
+
+# Dialogues
+
+
+def context(state: State, rulebook: Rulebook, stamp: acts.Stamp, flow: Flow) -> Context:
+    """What a dialogue of this flow may look at."""
+    return Context(state, rulebook, flow, stamp.actor, stamp.crews, stamp.device, stamp.today)
+
+
+def _open_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.OpenFlow) -> Made:
+    flow = rulebook.flow(act.flow)
+    if flow is None:
+        raise Refusal("unknown_flow", f"The rulebook has no flow `{act.flow}`.")
+    if flow not in rulebook.menu_for(state.settings.site, stamp.crews):
+        raise Refusal("not_on_menu", f"{flow.name} is on no menu of your crews. The analyst puts it there, under Scanner.")
+    number, drawn = _draw(state, "dialogue")
+    dialogue = Dialogue(DialogueNo(number), flow.id, stamp.actor, stamp.device)
+    left = tuple(
+        ev.DialogueLeft(d.number, by=stamp.actor)
+        for d in state.dialogues.values()
+        if d.open and d.device == stamp.device
+    )
+    opened = ev.DialogueOpened(dialogue.number, flow.id, stamp.actor, stamp.device)
+    step = talk.opened(context(state, rulebook, stamp, flow))
+    moved = _move(state, rulebook, stamp, dialogue, step, f"{flow.name} opened.")
+    return replace(moved, events=(drawn, *left, opened, *moved.events))
+
+
+def _answer(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Answer) -> Made:
+    dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
+    step = talk.scanned(ctx, dialogue, act.scan)
+    made = _move(state, rulebook, stamp, dialogue, step, "")
+    scanned = ev.Scanned(dialogue.number, act.scan.text, step.read_as)
+    says = made.says or f"{_first_large(step.read_as)}."
+    return replace(made, events=(scanned, *made.events), says=says)
+
+
+def _first_large(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _press(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Press) -> Made:
+    dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
+    return _move(state, rulebook, stamp, dialogue, talk.pressed(ctx, dialogue, act), "")
+
+
+def _step_back(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.StepBack) -> Made:
+    dialogue, _ = _talking(state, rulebook, stamp, act.dialogue, act.step)
+    return _move(state, rulebook, stamp, dialogue, talk.stepped_back(dialogue), "One step back.")
+
+
+def _leave_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.LeaveFlow) -> Made:
+    dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, None)
+    left = ev.DialogueLeft(dialogue.number, by=stamp.actor)
+    return Made(f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.slots), (left,))
+
+
+def _talking(
+    state: State, rulebook: Rulebook, stamp: acts.Stamp, number: DialogueNo, step: int | None
+) -> tuple[Dialogue, Context]:
+    dialogue = state.dialogues.get(number)
+    if dialogue is None:
+        raise Refusal("unknown_dialogue", f"There is no dialogue `{number}`. Open the flow again.")
+    if not dialogue.open:
+        if dialogue.taken_over:
+            raise Refusal(
+                "taken_over",
+                f"@{dialogue.taken_by} goes on with this plate on handset `{dialogue.taken_over}`. Open the flow again.",
+            )
+        raise Refusal("dialogue_over", "This dialogue is over. Open the flow again.")
+    if dialogue.device != stamp.device:
+        raise Refusal("other_device", f"This dialogue runs on handset `{dialogue.device}`.")
+    if step is not None and step != dialogue.step:
+        raise Refusal("stale_step", "The question has changed meanwhile. Look at the new one and answer that.")
+    flow = rulebook.flow(dialogue.flow)
+    if flow is None:
+        raise Refusal("unknown_flow", f"The rulebook no longer has flow `{dialogue.flow}`. Leave and open another.")
+    return dialogue, context(state, rulebook, stamp, flow)
+
+
+def _move(
+    state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step, says: str
+) -> Made:
+    made = Made(says)
+    for act in step.acts:
+        made = _decide(state, rulebook, stamp, act).after(made)
+    slots, doubt = step.slots, step.doubt
+    for event in made.events:
+        if isinstance(event, ev.PlateStarted) and not any(isinstance(a, acts.FinishPlate) for a in step.acts):
+            slots = replace(slots, plate=event.plate, new_plate=False)
+        if isinstance(event, ev.TaskRetargeted):  # the plate is still carried: ask for the new bin
+            slots = replace(slots, task=event.task, bin=None, reason=None)
+    moved = ev.DialogueMoved(dialogue.number, slots, step.past, doubt)
+    return replace(made, events=(*made.events, *_taken_over(state, stamp, dialogue, slots.plate), moved))
+
+
+def _taken_over(
+    state: State, stamp: acts.Stamp, dialogue: Dialogue, plate: PlateNo | None
+) -> tuple[ev.DialogueLeft, ...]:
+    """A plate is built in one dialogue at a time: whoever opens it last goes on with it."""
+    if plate is None or plate == dialogue.slots.plate or not state.has_plate(plate):
+        return ()
+    others = (d for d in state.dialogues.values() if d.open and d.number != dialogue.number and d.slots.plate == plate)
+    return tuple(ev.DialogueLeft(d.number, stamp.device, stamp.actor) for d in others)
+
+
+# Receiving
+
+
+def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine) -> Made:
+    order = receiving.order_for_receipt(state, act.order)
+    item = state.ground.items[act.item]
+    unit = item.unit(act.unit)
+    if act.quantity <= 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.")
+    lines = receiving.open_lines(state, order, item.code)
+    receiving.check_quantity(state, order, item, act.quantity)
+    receiving.check_tracking(item, act.lot, act.expiry)
+    if act.expiry:
+        receiving.check_expiry(act.expiry, stamp.today)
+    if act.lot:
+        receiving.check_lot(state, item, act.lot, act.expiry)
+    plan = receiving.plan_of(rulebook, state.settings.site, order)
+    events: list[ev.Event] = []
+    plate = receiving.building_plate(state, act.plate) if act.plate and state.has_plate(act.plate) else None
+    if plate is None:
+        number, started = _start_plate(state, stamp, act, plan.receive.into)
+        events += started
+        noted = 0
+    else:
+        number = plate.number
+        noted = max((x.line for x in plate.lines), default=0)
+        for other in plate.lines[:1]:
+            theirs = receiving.plan_of(rulebook, state.settings.site, state.ground.orders[other.order])
+            if (theirs.put_away.on, theirs.booking) != (plan.put_away.on, plan.booking):
+                raise Refusal(
+                    "other_plan",
+                    f"Plate `{number}` goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
+                    "differ in the next step or the booking. Finish this plate and begin another.",
+                )
+    left = act.quantity
+    for line in lines:
+        share = min(left, state.open_quantity(order, line))
+        if share <= 0:
+            break
+        noted += 1
+        events.append(
+            ev.LineNoted(number, noted, order.number, line.no, item.code, unit.code, share, act.lot, act.expiry)
+        )
+        left -= share
+    count, rest = divmod(act.quantity, unit.quantity)
+    told = item.told(act.quantity) if rest else item.told_in(count, unit)
+    made = f"Plate `{number}` made. " if plate is None else ""
+    return Made(f"{made}{told} of {item.name} on `{number}`.", tuple(events))
+
+
+def _start_plate(
+    state: State, stamp: acts.Stamp, act: acts.NoteLine, into: Any
+) -> tuple[PlateNo, tuple[ev.Event, ...]]:
+    if act.plate_kind is None or act.plate_kind not in state.ground.plate_kinds:
+        raise Refusal("no_plate_kind", f"Flow `{act.flow}` names no kind of plate, so none can be begun.")
+    if into not in state.ground.bins:
+        raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
+    drawn: tuple[ev.Event, ...] = ()
+    number = act.plate
+    if number is None:
+        text, event = _draw(state, "plate")
+        number, drawn = PlateNo(text), (event,)
+    return number, (*drawn, ev.PlateStarted(number, act.plate_kind, into, stamp.actor))
+
+
+def _change_line(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeLine) -> Made:
+    plate = receiving.building_plate(state, act.plate)
+    line = next((x for x in plate.lines if x.line == act.line), None)
+    if line is None:
+        raise Refusal("no_such_line", f"Line {act.line} is not on plate `{act.plate}` any more.")
+    order, item = state.ground.orders[line.order], state.ground.items[line.item]
+    if act.quantity < 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.")
+    order_line = next(x for x in order.lines if x.no == line.order_line)
+    allowed = state.open_quantity(order, order_line) + line.quantity
+    if act.quantity > allowed:
+        raise Refusal(
+            "more_than_ordered",
+            f"{item.told(act.quantity)} are more than `{order.number}` still wants: {item.told(allowed)} of "
+            f"`{item.code}`. The line stays as it was.",
+        )
+    says = f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now." if act.quantity else f"{item.name} is off `{act.plate}`."
+    return Made(says, (ev.LineChanged(act.plate, act.line, act.quantity),))
+
+
+def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.FinishPlate) -> Made:
+    plate = receiving.building_plate(state, act.plate)
+    if not plate.lines:
+        raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
+    site = state.settings.site
+    plan = receiving.plan_of(rulebook, site, state.ground.orders[plate.lines[0].order])
+    receipt, drawn = _draw(state, "receipt")
+    finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.actor, plan.booking)
+    made = Made(
+        f"Plate `{plate.number}` finished: {receiving.plate_text(state, plate)} arrived in `{plate.bin}`, receipt `{receipt}`.",
+        (drawn, finished),
+    )
+    if plan.booking is BookingPoint.PLATE_FINISHED:
+        made = _tell_host(state, stamp, "book_receipt", receipt, "").after(made)
+    if plan.put_away.on:
+        made = _make_task(state, rulebook, plate).after(made)
+    closing = tuple(
+        ev.DialogueLeft(d.number, stamp.device, stamp.actor)
+        for d in state.dialogues.values()
+        if d.open and d.slots.plate == plate.number and d.device != stamp.device
+    )
+    return replace(made, events=(*made.events, *closing))
+
+
+def _make_task(state: State, rulebook: Rulebook, plate: Plate) -> Made:
+    recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
+    if recipe is None:
+        raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put this plate away.")
+    goods = tuple(putting.Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
+    request = putting.request_for(state, plate, goods, plate.lines)
+    trail = putting.ask_rules(state, rulebook, request)
+    number, drawn = _draw(state, "task")
+    assert plate.bin is not None
+    task = ev.TaskMade(TaskNo(number), plate.number, plate.bin, recipe.crew, trail.bin, trail.rule)
+    where = f"to `{trail.bin}`" if trail.bin else "to a bin the worker chooses: no rule found one"
+    return Made(f"Put-away task `{number}` made, {where}.", (drawn, task), (trail,))
+
+
+# Putting away
+
+
+def _take(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> Made:
+    task = putting.task_to_take(state, act.task, stamp.crews)
+    plate = state.plate(task.plate)
+    assert plate is not None
+    where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
+    says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
+    return Made(says, (ev.TaskTaken(task.number, stamp.actor),))
+
+
+def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place) -> Made:
+    task = state.tasks.get(act.task)
+    if task is None:
+        raise Refusal("unknown_task", f"There is no task `{act.task}`.")
+    if task.person != stamp.actor or task.placed_in is not None:
+        putting.task_to_take(state, task.number, stamp.crews)
+        raise Refusal("not_taken", f"Take plate `{task.plate}` up first.")
+    down = putting.judge(state, task, act.bin)
+    if down is None:
+        made = Made(f"Plate `{task.plate}` stands in `{act.bin}`.", (ev.PlatePlaced(task.number, task.plate, act.bin, act.reason),))
+        return _book_on_put_away(state, stamp, task.plate).after(made)
+    if act.bin != task.to_bin:
+        raise Refusal(f"bin_{down[0].value}", down[1])
+    trail = putting.ask_rules(state, rulebook, putting.request_of_task(state, task))
+    where = f"Take the plate to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
+    return Made(f"{down[1]} {where}", (ev.TaskRetargeted(task.number, trail.bin, trail.rule),), (trail,))
+
+
+def _book_on_put_away(state: State, stamp: acts.Stamp, number: PlateNo) -> Made:
+    plate = state.plate(number)
+    receipt = state.receipts.get(plate.receipt) if plate and plate.receipt else None
+    if receipt is None or receipt.booking is not BookingPoint.PUT_AWAY or receipt.told:
+        return Made("")
+    return _tell_host(state, stamp, "book_receipt", receipt.number, "")
+
+
+def _block_bin(state: State, _: Rulebook, __: acts.Stamp, act: acts.BlockBin) -> Made:
+    if act.bin not in state.ground.bins:
+        raise Refusal("unknown_bin", f"There is no bin `{act.bin}`.")
+    says = f"Bin `{act.bin}` is blocked: {act.reason}." if act.reason else f"Bin `{act.bin}` is free to use."
+    return Made(says, (ev.BinBlocked(act.bin, act.reason),))
+
+
+def _wait(state: State, _: Rulebook, __: acts.Stamp, act: acts.Wait) -> Made:
+    if state.settings.kind is WorldKind.LIVE:
+        raise Refusal("live_clock", "A live world goes by the real clock; only a rehearsal can let time pass.")
+    if not 0 < act.seconds <= 31 * 86_400:
+        raise Refusal("bad_wait", "Time passes by at least a second and at most 31 days.")
+    return Made(f"{act.seconds} seconds pass.", (ev.TimePassed(act.seconds),))
+
+
+_DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
+    acts.ConfirmOrder: _confirm_order,
+    acts.HostAnswers: _host_answers,
+    acts.BookReceipt: _book_receipt,
+    acts.OpenFlow: _open_flow,
+    acts.Answer: _answer,
+    acts.Press: _press,
+    acts.StepBack: _step_back,
+    acts.LeaveFlow: _leave_flow,
+    acts.NoteLine: _note_line,
+    acts.ChangeLine: _change_line,
+    acts.FinishPlate: _finish_plate,
+    acts.Take: _take,
+    acts.Place: _place,
+    acts.BlockBin: _block_bin,
+    acts.Wait: _wait,
+}
+

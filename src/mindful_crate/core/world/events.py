@@ -1,0 +1,281 @@
+"""Events: what has happened. They alone change a state, and they say all that folding needs."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    DeviceId,
+    DialogueNo,
+    FlowId,
+    ItemCode,
+    MessageNo,
+    OrderNo,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    RuleId,
+    TaskNo,
+    UnitCode,
+)
+from mindful_crate.core.problem import Problem
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.scanning.slots import Doubt, Slots
+from mindful_crate.core.trail import Trail
+from mindful_crate.core.world.acts import Command
+
+Topic = Literal["confirm_order", "book_receipt"]
+
+
+@record
+class NumberDrawn:
+    """A number was taken from a series; ``next`` is the one after it."""
+
+    series: str
+    next: int
+    kind: Literal["number_drawn"] = "number_drawn"
+
+
+@record
+class MessageSent:
+    """A message to the host, which the stand-in will answer at ``due``."""
+
+    message: MessageNo
+    topic: Topic
+    subject: str
+    due: datetime
+    kind: Literal["message_sent"] = "message_sent"
+
+
+@record
+class MessageAnswered:
+    """The host accepted a message."""
+
+    message: MessageNo
+    kind: Literal["message_answered"] = "message_answered"
+
+
+@record
+class OrderConfirmed:
+    """An order reached the floor."""
+
+    order: OrderNo
+    kind: Literal["order_confirmed"] = "order_confirmed"
+
+
+@record
+class ReceiptBooked:
+    """The host has booked a receipt."""
+
+    receipt: ReceiptNo
+    kind: Literal["receipt_booked"] = "receipt_booked"
+
+
+@record
+class DialogueOpened:
+    """A flow was opened on a handset."""
+
+    dialogue: DialogueNo
+    flow: FlowId
+    person: PersonId
+    device: DeviceId | None
+    kind: Literal["dialogue_opened"] = "dialogue_opened"
+
+
+@record
+class DialogueMoved:
+    """A dialogue stands at another question. ``past`` are the slots it may step back to."""
+
+    dialogue: DialogueNo
+    slots: Slots
+    past: tuple[Slots, ...] = ()
+    doubt: Doubt | None = None
+    kind: Literal["dialogue_moved"] = "dialogue_moved"
+
+
+@record
+class DialogueLeft:
+    """A dialogue ended. ``taken_over`` names the handset that goes on with its plate."""
+
+    dialogue: DialogueNo
+    taken_over: DeviceId | None = None
+    by: PersonId | None = None
+    kind: Literal["dialogue_left"] = "dialogue_left"
+
+
+@record
+class Scanned:
+    """What came in and how it was read (``item ROPE-12, coil``)."""
+
+    dialogue: DialogueNo
+    text: str
+    read_as: str
+    kind: Literal["scanned"] = "scanned"
+
+
+@record
+class PlateStarted:
+    """A plate is being built; it is not stock."""
+
+    plate: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode
+    person: PersonId
+    kind: Literal["plate_started"] = "plate_started"
+
+
+@record
+class LineNoted:
+    """Goods of an order line onto a plate that is being built."""
+
+    plate: PlateNo
+    line: int
+    order: OrderNo
+    order_line: int
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+    kind: Literal["line_noted"] = "line_noted"
+
+
+@record
+class LineChanged:
+    """Another quantity on a line of a plate that is being built; 0 takes the line off."""
+
+    plate: PlateNo
+    line: int
+    quantity: int
+    kind: Literal["line_changed"] = "line_changed"
+
+
+@record
+class PlateFinished:
+    """The goods of a plate arrived and became stock where it stands."""
+
+    plate: PlateNo
+    receipt: ReceiptNo
+    person: PersonId
+    booking: BookingPoint
+    kind: Literal["plate_finished"] = "plate_finished"
+
+
+@record
+class TaskMade:
+    """A put-away task. ``to_bin`` is None when no rule found one: the worker chooses."""
+
+    task: TaskNo
+    plate: PlateNo
+    from_bin: BinCode
+    crew: CrewId
+    to_bin: BinCode | None = None
+    rule: RuleId | None = None
+    kind: Literal["task_made"] = "task_made"
+
+
+@record
+class TaskTaken:
+    """Somebody carries the plate of a task."""
+
+    task: TaskNo
+    person: PersonId
+    kind: Literal["task_taken"] = "task_taken"
+
+
+@record
+class TaskRetargeted:
+    """The bin shown no longer held, so the rules were asked again."""
+
+    task: TaskNo
+    to_bin: BinCode | None = None
+    rule: RuleId | None = None
+    kind: Literal["task_retargeted"] = "task_retargeted"
+
+
+@record
+class PlatePlaced:
+    """The plate of a task stands in a bin; the task is done."""
+
+    task: TaskNo
+    plate: PlateNo
+    bin: BinCode
+    reason: str = ""
+    kind: Literal["plate_placed"] = "plate_placed"
+
+
+@record
+class BinBlocked:
+    """A bin was blocked, or unblocked with an empty reason."""
+
+    bin: BinCode
+    reason: str = ""
+    kind: Literal["bin_blocked"] = "bin_blocked"
+
+
+@record
+class TimePassed:
+    """The clock of a rehearsal was moved on."""
+
+    seconds: int
+    kind: Literal["time_passed"] = "time_passed"
+
+
+Event = (
+    NumberDrawn
+    | MessageSent
+    | MessageAnswered
+    | OrderConfirmed
+    | ReceiptBooked
+    | DialogueOpened
+    | DialogueMoved
+    | DialogueLeft
+    | Scanned
+    | PlateStarted
+    | LineNoted
+    | LineChanged
+    | PlateFinished
+    | TaskMade
+    | TaskTaken
+    | TaskRetargeted
+    | PlatePlaced
+    | BinBlocked
+    | TimePassed
+)
+
+
+@record
+class Done:
+    """A command that was carried out: its events, the trails that caused them, and what the person reads."""
+
+    events: tuple[Event, ...]
+    says: str
+    trails: tuple[Trail, ...] = ()
+    kind: Literal["done"] = "done"
+
+
+@record
+class Refused:
+    """A command that was refused. It has its place in the log and changes nothing else."""
+
+    problem: Problem
+    kind: Literal["refused"] = "refused"
+
+
+@record
+class Entry:
+    """One command and its one outcome, at its place in the log."""
+
+    seq: int
+    command: Command
+    outcome: Done | Refused
+
+    @property
+    def says(self) -> str:
+        """What the person who asked reads."""
+        return self.outcome.says if isinstance(self.outcome, Done) else self.outcome.problem.says

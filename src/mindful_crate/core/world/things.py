@@ -1,0 +1,161 @@
+"""What a world keeps track of. Each is a value; folding replaces it."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from enum import StrEnum
+
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    DeviceId,
+    DialogueNo,
+    FlowId,
+    ItemCode,
+    MessageNo,
+    OrderNo,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    RuleId,
+    SiteCode,
+    TaskNo,
+    UnitCode,
+)
+from mindful_crate.core.placing.request import Goods
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.scanning.slots import Doubt, Slots
+from mindful_crate.core.world.events import Topic
+
+
+@record
+class HostStandIn:
+    """How long the simulated host takes to answer, in seconds of the world's clock."""
+
+    confirm_seconds: int = 0
+    book_seconds: int = 2
+
+
+class WorldKind(StrEnum):
+    """Only a live world sends anything outside."""
+
+    REHEARSAL = "rehearsal"
+    LIVE = "live"
+
+
+@record
+class Settings:
+    """What a world is made with, besides its opening state and rulebook."""
+
+    site: SiteCode
+    starts: datetime
+    kind: WorldKind = WorldKind.REHEARSAL
+    act_seconds: int = 10
+    """In a rehearsal, what the clock moves on with each command."""
+    host: HostStandIn = HostStandIn()
+
+
+@record
+class PlateLine:
+    """Goods on a plate that is being built, with the order line they came on."""
+
+    line: int
+    order: OrderNo
+    order_line: int
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+
+
+@record
+class Plate:
+    """A license plate. It has one holder: ``bin`` or ``carrier``. While ``building`` its lines are not stock."""
+
+    number: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode | None
+    carrier: PersonId | None = None
+    goods: tuple[Goods, ...] = ()
+    lines: tuple[PlateLine, ...] = ()
+    building: bool = False
+    by: PersonId | None = None
+    since: datetime | None = None
+    receipt: ReceiptNo | None = None
+    finished_on: DeviceId | None = None
+    finished_at: datetime | None = None
+
+
+class TaskState(StrEnum):
+    """How far a task is."""
+
+    OPEN = "open"
+    TAKEN = "taken"
+    DONE = "done"
+
+
+@record
+class Task:
+    """Put-away of one plate: take it at ``from_bin``, place it at ``to_bin``."""
+
+    number: TaskNo
+    plate: PlateNo
+    from_bin: BinCode
+    crew: CrewId
+    to_bin: BinCode | None
+    rule: RuleId | None
+    state: TaskState = TaskState.OPEN
+    person: PersonId | None = None
+    placed_in: BinCode | None = None
+    reason: str = ""
+
+
+@record
+class Receipt:
+    """What arrived with one plate. Arrived until the host has booked it."""
+
+    number: ReceiptNo
+    plate: PlateNo
+    lines: tuple[PlateLine, ...]
+    booking: BookingPoint
+    told: bool = False
+    booked: bool = False
+
+
+@record
+class Message:
+    """A message to the host that is not answered yet."""
+
+    number: MessageNo
+    topic: Topic
+    subject: str
+    due: datetime
+
+
+@record
+class Dialogue:
+    """One run of a flow on a handset. ``step`` counts its questions."""
+
+    number: DialogueNo
+    flow: FlowId
+    person: PersonId
+    device: DeviceId | None
+    slots: Slots = Slots()
+    past: tuple[Slots, ...] = ()
+    doubt: Doubt | None = None
+    step: int = 0
+    open: bool = True
+    taken_over: DeviceId | None = None
+    taken_by: PersonId | None = None
+
+
+@record
+class LineProgress:
+    """How far an order line is, in base units: on plates being built, arrived, booked."""
+
+    noted: int = 0
+    arrived: int = 0
+    booked: int = 0

@@ -1,0 +1,91 @@
+"""A world in memory: state, log and rulebook together, with the host stand-in answering by the world's clock.
+
+The store keeps worlds in PostgreSQL and does the same steps under a lock; rehearsals and tests use this.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date, datetime, timedelta
+
+from mindful_crate.core.catalog.ids import PersonId
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world.acts import Command, HostAnswers, Stamp
+from mindful_crate.core.world.decide import decide
+from mindful_crate.core.world.events import Entry
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Settings, WorldKind
+
+HOST = PersonId("host")
+"""Who acts when the host stand-in answers."""
+
+Today = Callable[[datetime], date]
+"""The site's local date at a moment; the shell knows time zones."""
+
+
+def due_command(state: State, until: datetime, today: Today) -> Command | None:
+    """The next answer of the host stand-in that is due by ``until``; its id is the message's, so it is given once."""
+    message = state.due(until)
+    if message is None:
+        return None
+    at = max(message.due, state.clock)
+    return Command(Stamp(f"host:{message.number}", at, today(at), HOST), HostAnswers(message.number))
+
+
+class World:
+    """One running floor in memory."""
+
+    def __init__(self, ground: Ground, settings: Settings, rulebook: Rulebook, today: Today) -> None:
+        self.rulebook = rulebook
+        self.today = today
+        self.state = State(ground, settings)
+        self.log: list[Entry] = []
+        self._by_id: dict[str, Entry] = {}
+
+    def run(self, command: Command) -> Entry:
+        """Carry a command out, after whatever the host had to answer before it. Sent twice, answered once."""
+        known = self._by_id.get(command.stamp.id)
+        if known:
+            return known
+        self.settle(command.stamp.at)
+        entry = self._append(command)
+        self.settle(self.clock_after(command.stamp.at))
+        return entry
+
+    def settle(self, until: datetime) -> None:
+        """Let the host stand-in answer everything due by ``until``."""
+        while (command := due_command(self.state, until, self.today)) is not None:
+            self._append(command)
+
+    def clock_after(self, at: datetime) -> datetime:
+        """When the next command of a rehearsal comes: some seconds on."""
+        settings = self.state.settings
+        if settings.kind is WorldKind.LIVE:
+            return at
+        return max(at, self.state.clock) + timedelta(seconds=settings.act_seconds)
+
+    def stamp(self, id: str, actor: PersonId) -> Stamp:
+        """A stamp of the world's clock as it stands."""
+        at = self.state.settings.starts if not self.log else self.clock_after(self.state.clock)
+        return Stamp(id, at, self.today(at), actor)
+
+    def _append(self, command: Command) -> Entry:
+        entry = decide(self.state, self.rulebook, command)
+        self.state.apply(entry)
+        self.log.append(entry)
+        self._by_id[command.stamp.id] = entry
+        return entry
+
+    def branch(self, seq: int, rulebook: Rulebook | None = None) -> World:
+        """A child world that goes on from after entry ``seq``, perhaps under another rulebook; this one stays."""
+        if not 0 <= seq <= len(self.log):
+            raise ValueError(f"the log has entries 1 to {len(self.log)}, not {seq}")
+        child = World(self.state.ground, self.state.settings, rulebook or self.rulebook, self.today)
+        for entry in self.log[:seq]:
+            child.state.apply(entry)
+            child.log.append(entry)
+            child._by_id[entry.command.stamp.id] = entry
+        return child
+
+
