@@ -72,9 +72,7 @@ def to_plain(value: Any) -> Plain:
 
 def canonical(value: Any) -> bytes:
     """The one byte form of a value: sorted keys, no blanks, UTF-8."""
-    return json.dumps(
-        to_plain(value), sort_keys=True, separators=(",", ":"), ensure_ascii=False
-    ).encode()
+    return json.dumps(to_plain(value), sort_keys=True, separators=(",", ":"), ensure_ascii=False).encode()
 
 
 def digest(value: Any) -> str:

@@ -15,5 +15,5 @@ def record(cls: type[T]) -> type[T]:
     ``__pydantic_config__`` is plain data that the edge reads, so that a file or request with a field we do
     not know is refused there; the core itself knows nothing of pydantic.
     """
-    cls.__pydantic_config__ = {"extra": "forbid"}  # type: ignore[attr-defined]
+    cls.__pydantic_config__ = {"extra": "forbid", "json_schema_serialization_defaults_required": True}  # type: ignore[attr-defined]
     return dataclasses.dataclass(frozen=True, slots=True)(cls)

@@ -66,7 +66,22 @@ MEANT: dict[Cell, str] = {
 }
 COLUMNS: dict[str, Cell] = {
     **dict.fromkeys(
-        "x_mm y_mm level walk height_mm length_mm width_mm deck_mm max_volume_mm3 max_plates next width quantity no".split(),
+        [
+            "x_mm",
+            "y_mm",
+            "level",
+            "walk",
+            "height_mm",
+            "length_mm",
+            "width_mm",
+            "deck_mm",
+            "max_volume_mm3",
+            "max_plates",
+            "next",
+            "width",
+            "quantity",
+            "no",
+        ],
         _whole,
     ),
     **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed"), _yes),
@@ -85,9 +100,7 @@ def read_folder(folder: Path, name: str) -> Opening:
         units[row.pop("item", "")].append((place, row))
     for place, row in reader.rows("order_lines"):
         lines[row.pop("order", "")].append((place, row))
-    items = [
-        {**row, "units": [u for _, u in units.get(row.get("code", ""), [])]} for _, row in reader.rows("items")
-    ]
+    items = [{**row, "units": [u for _, u in units.get(row.get("code", ""), [])]} for _, row in reader.rows("items")]
     orders = [
         {**row, "lines": [x for _, x in lines.get(row.get("number", ""), [])]} for _, row in reader.rows("orders")
     ]
@@ -158,5 +171,3 @@ class _Reader:
         except Misfit as misfit:
             self.problems.append(Problem("bad_row", f"{misfit.place}: {misfit.says}.", place))
             return None
-
-

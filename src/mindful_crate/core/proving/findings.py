@@ -93,7 +93,9 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
                 f"`{into.code}` lies in {ground.zones[into.zone].name}, which is storage, not receiving.",
             )
         if plan.put_away.on and not book.rules_for(site, BinPurpose.PUT_AWAY):
-            yield _blocks("no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin.")
+            yield _blocks(
+                "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
+            )
         if plan.put_away.on and not book.recipe_for(site, Need.PUT_AWAY):
             yield _blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
         if plan.put_away.on:
@@ -126,10 +128,23 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
                 if odd and rules.purpose is BinPurpose.PUT_AWAY:
                     witness = next(b.code for b in bins if ground.zones[b.zone].purpose in odd)
                     names = ", ".join(sorted(p.value.replace("_", "-") for p in odd))
-                    yield _doubt("no_storage", at, f"Goods would be put away to a {names} bin, which is no storage.", witness)
-            shadow = next((a for a in above if rule.on and a.on and a.if_nothing.value == "ask" and _covers(a.applies, rule.applies)), None)
+                    yield _doubt(
+                        "no_storage", at, f"Goods would be put away to a {names} bin, which is no storage.", witness
+                    )
+            shadow = next(
+                (
+                    a
+                    for a in above
+                    if rule.on and a.on and a.if_nothing.value == "ask" and _covers(a.applies, rule.applies)
+                ),
+                None,
+            )
             if shadow:
-                yield _doubt("never_reached", place, f"Never reached: rule `{shadow.id}` above takes all its goods and ends by asking the worker.")
+                yield _doubt(
+                    "never_reached",
+                    place,
+                    f"Never reached: rule `{shadow.id}` above takes all its goods and ends by asking the worker.",
+                )
             above.append(rule)
 
 
@@ -169,7 +184,9 @@ def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     crews = {c.id for c in book.crews}
     for menu in book.menus:
         for missing in [f for f in menu.flows if f not in flows]:
-            yield _blocks("missing_flow", f"menus/{menu.id}/flows", f"The menu names flow `{missing}`, which does not exist.")
+            yield _blocks(
+                "missing_flow", f"menus/{menu.id}/flows", f"The menu names flow `{missing}`, which does not exist."
+            )
         if menu.crew not in crews:
             yield _blocks("missing_crew", f"menus/{menu.id}/crew", f"Crew `{menu.crew}` does not exist.")
     for recipe in book.recipes:
@@ -187,22 +204,40 @@ def _flow(flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
     asked = [p.asks for p in flow.prompts]
     for needed in NEEDED[flow.purpose]:
         if needed not in asked:
-            yield _blocks("prompt_missing", f"{place}/prompts", f"{flow.name} never asks for the {needed.value}; it cannot do its work.")
+            yield _blocks(
+                "prompt_missing",
+                f"{place}/prompts",
+                f"{flow.name} never asks for the {needed.value}; it cannot do its work.",
+            )
     if flow.purpose is FlowPurpose.RECEIVE:
         if flow.plate_kind not in ground.plate_kinds:
-            yield _blocks("missing_plate_kind", f"{place}/plate_kind", f"{flow.name} names no kind of plate that exists.")
+            yield _blocks(
+                "missing_plate_kind", f"{place}/plate_kind", f"{flow.name} names no kind of plate that exists."
+            )
         if Asks.LOT in asked and Asks.EXPIRY in asked and asked.index(Asks.LOT) < asked.index(Asks.EXPIRY):
-            yield _doubt("lot_before_expiry", f"{place}/prompts", "The lot is asked before its expiry date: a mistyped lot is noticed late.")
+            yield _doubt(
+                "lot_before_expiry",
+                f"{place}/prompts",
+                "The lot is asked before its expiry date: a mistyped lot is noticed late.",
+            )
         for tracking, prompt in (("lot", Asks.LOT), ("lot_expiry", Asks.EXPIRY)):
             witness = next((i.code for i in ground.items.values() if i.tracking.value.startswith(tracking)), None)
             if prompt not in asked and witness:
-                yield _doubt("tracking_not_asked", f"{place}/prompts", f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.", witness)
+                yield _doubt(
+                    "tracking_not_asked",
+                    f"{place}/prompts",
+                    f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.",
+                    witness,
+                )
     for prompt_ in flow.prompts:
         if prompt_.asks is Asks.QUANTITY and prompt_.check is Check.SCAN:
-            yield _blocks("quantity_scanned", f"{place}/prompts/{prompt_.id}/check", "A quantity cannot be demanded as a scan: nobody could answer.")
+            yield _blocks(
+                "quantity_scanned",
+                f"{place}/prompts/{prompt_.id}/check",
+                "A quantity cannot be demanded as a scan: nobody could answer.",
+            )
 
 
 def usable(found: Iterable[Finding]) -> bool:
     """May a world run on a rulebook with these findings?"""
     return not any(f.severity is Severity.BLOCKS for f in found)
-

@@ -64,7 +64,7 @@ class _Recorder:
         do = self._doing(entry.command.act, stamp)
         if do is None:
             return None
-        return sc.ScriptStep(step_id(entry.seq), do, stamp.actor, stamp.device, stamp.crews)
+        return sc.ScriptStep(step_id(entry.seq), do, stamp.who, stamp.device, stamp.crews)
 
     def _doing(self, act: acts.Act, stamp: acts.Stamp) -> sc.Doing | None:
         if isinstance(act, acts.ConfirmOrder):
@@ -127,5 +127,3 @@ def record(
 ) -> sc.Rehearsal:
     """A rehearsal under the name, site and opening of ``head`` with the steps of a log."""
     return replace(head, steps=record_steps(log, fresh, expect), at_end=at_end)
-
-

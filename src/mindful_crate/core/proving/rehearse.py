@@ -86,7 +86,9 @@ def settings_of(rehearsal: sc.Rehearsal) -> Settings:
     return Settings(rehearsal.site, rehearsal.starts, host=rehearsal.host)
 
 
-def run(rehearsal: sc.Rehearsal, ground: Ground, rulebook: Rulebook, today: Today, split: Split) -> tuple[Result, World]:
+def run(
+    rehearsal: sc.Rehearsal, ground: Ground, rulebook: Rulebook, today: Today, split: Split
+) -> tuple[Result, World]:
     """Run every step; the world is handed back for a look at its log."""
     world = World(ground, settings_of(rehearsal), rulebook, today)
     run_ = _Run(world, split)
@@ -256,7 +258,9 @@ def question_of(world: World, dialogue: Dialogue, crews: tuple[Any, ...] | None 
         return None
     stamp = world.stamp("", dialogue.person)
     crews = crews if crews is not None else _crews_of(world, dialogue)
-    return ask(context(world.state, world.rulebook, replace(stamp, device=dialogue.device, crews=crews), flow), dialogue)
+    return ask(
+        context(world.state, world.rulebook, replace(stamp, device=dialogue.device, crews=crews), flow), dialogue
+    )
 
 
 def _crews_of(world: World, dialogue: Dialogue) -> tuple[Any, ...]:

@@ -9,7 +9,17 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, FlowId, ItemCode, OrderNo, PersonId, SiteCode, UnitCode
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    DeviceId,
+    FlowId,
+    ItemCode,
+    OrderNo,
+    PersonId,
+    SiteCode,
+    UnitCode,
+)
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
 from mindful_crate.core.world.things import HostStandIn

@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterable
 from enum import Enum
 from typing import Any
 
-from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, ZonePurpose

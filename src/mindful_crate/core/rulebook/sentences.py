@@ -211,7 +211,11 @@ def _look_in(look_in: LookIn, names: Names, path: str) -> list[Part]:
         plural = "aisles" if len(look_in.aisles) > 1 else "aisle"
         word("aisles", f"{plural} {any_of(look_in.aisles)}", " in " if parts else "")
     if look_in.bin_types:
-        word("bin_types", any_of(map(names.bin_type, look_in.bin_types)), " with bins of type " if parts else "bins of type ")
+        word(
+            "bin_types",
+            any_of(map(names.bin_type, look_in.bin_types)),
+            " with bins of type " if parts else "bins of type ",
+        )
     if look_in.bins:
         word("bins", any_of(look_in.bins), ", only " if parts else "")
     if not parts:
@@ -282,7 +286,10 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
     """One prompt of a flow in words."""
     parts: list[Part] = [_t(ASKS[prompt.asks] + " ")]
     if prompt.asks is Asks.QUANTITY:
-        parts += [_t("is asked as a number; it proposes "), Part("word", PROPOSES[prompt.proposes], f"{path}/proposes", "proposes")]
+        parts += [
+            _t("is asked as a number; it proposes "),
+            Part("word", PROPOSES[prompt.proposes], f"{path}/proposes", "proposes"),
+        ]
     elif prompt.asks in (Asks.EXPIRY, Asks.LOT):
         parts += [
             _t("is asked for items tracked by it and "),

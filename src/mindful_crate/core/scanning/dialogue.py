@@ -58,7 +58,9 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
         raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing more here. Leave it and tell the analyst.")
     reading = read(scan, prompt.asks, ctx.state, ctx.today)
     if prompt.check is Check.SCAN and scan.how is not How.SCANNED:
-        raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {KINDS[prompt.asks].asked(ctx, slots)}.")
+        raise Refusal(
+            "must_scan", f"This must be scanned, not {scan.how.value}: scan {KINDS[prompt.asks].asked(ctx, slots)}."
+        )
     read_as = told(reading) if reading.kind is not Read.UNKNOWN else "unknown"
     if prompt.asks is Asks.QUANTITY and _is_next_item(reading, slots):
         return replace(_next_item(ctx, slots, prompt, reading), read_as=read_as)
@@ -271,9 +273,17 @@ def _facts(ctx: Context, slots: Slots) -> tuple[str, ...]:
 def _turn(ctx: Context, slots: Slots, prompt: Prompt) -> tuple[int, int]:
     """The how-manyeth question of those that apply, as far as is known: those of an unread item count too."""
     filled = Slots(item=slots.item, unit=slots.unit, task=slots.task)
-    applying = [p for p in ctx.flow.prompts if p.id == prompt.id or KINDS[p.asks].needed(ctx, replace(filled, item=None, task=None)) ]
+    applying = [
+        p
+        for p in ctx.flow.prompts
+        if p.id == prompt.id or KINDS[p.asks].needed(ctx, replace(filled, item=None, task=None))
+    ]
     if slots.item:
-        applying = [p for p in applying if p.asks not in (Asks.LOT, Asks.EXPIRY) or KINDS[p.asks].needed(ctx, filled) or p.id == prompt.id]
+        applying = [
+            p
+            for p in applying
+            if p.asks not in (Asks.LOT, Asks.EXPIRY) or KINDS[p.asks].needed(ctx, filled) or p.id == prompt.id
+        ]
     return applying.index(prompt) + 1, len(applying)
 
 

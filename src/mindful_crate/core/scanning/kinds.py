@@ -100,7 +100,9 @@ class Kind:
     def wrong(self, ctx: Context, slots: Slots, reading: Reading) -> Refusal:
         """A scan that is something, but not what is asked, or nothing known at all."""
         if reading.kind is Read.UNKNOWN:
-            return Refusal("unknown_code", f"Nothing here has the code `{reading.code}`. Scan {self.asked(ctx, slots)}.")
+            return Refusal(
+                "unknown_code", f"Nothing here has the code `{reading.code}`. Scan {self.asked(ctx, slots)}."
+            )
         return Refusal("wrong_kind", f"That is {told(reading)}; scan {self.asked(ctx, slots)}.")
 
     def asked(self, ctx: Context, slots: Slots) -> str:
@@ -136,7 +138,8 @@ class OrderKind(Kind):
         if receiving.receivable_orders(ctx.state):
             return {"note": "Scan its paper, or pick it from the list"}
         waiting = sum(
-            o.site == ctx.state.settings.site and not ctx.state.is_confirmed(o.number) for o in ctx.ground.orders.values()
+            o.site == ctx.state.settings.site and not ctx.state.is_confirmed(o.number)
+            for o in ctx.ground.orders.values()
         )
         return {"note": f"No confirmed order is open. {waiting} wait to be confirmed in the host."}
 
@@ -290,11 +293,15 @@ class QuantityKind(Kind):
         if reading.kind is Read.ITEM and reading.item == slots.item:
             if reading.unit != slots.unit:
                 return replace(slots, unit=reading.unit)
-            raise Refusal("same_item", f"That is the same item again. Enter how many {unit.plural}, or scan the next item.")
+            raise Refusal(
+                "same_item", f"That is the same item again. Enter how many {unit.plural}, or scan the next item."
+            )
         if reading.kind is not Read.NUMBER or reading.count is None:
             if reading.kind is Read.UNKNOWN:
                 raise Refusal("no_number", f"`{reading.code}` is no number and no item. Enter how many {unit.plural}.")
-            raise Refusal("wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item.")
+            raise Refusal(
+                "wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item."
+            )
         quantity = receiving.whole_quantity(item, unit, reading.count)
         receiving.check_quantity(ctx.state, ctx.order(slots), item, quantity)
         return replace(slots, count=reading.count)
@@ -377,7 +384,7 @@ class BinKind(Kind):
             raise self.wrong(ctx, slots, reading)
         task, code = ctx.task(slots), BinCode(reading.code)
         filled = replace(slots, bin=code)
-        if code == task.to_bin or task.to_bin is None and putting.judge(ctx.state, task, code) is None:
+        if code == task.to_bin or (task.to_bin is None and putting.judge(ctx.state, task, code) is None):
             return filled
         down = putting.judge(ctx.state, task, code)
         if down:
@@ -387,7 +394,9 @@ class BinKind(Kind):
             raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{task.to_bin}`.")
         if ctx.flow.other_bin is OtherBin.REASON:
             return Doubt("reason", f"`{code}` is not the bin shown, `{task.to_bin}`. Why is it taken?", filled)
-        return Doubt("yes_no", f"`{code}` is not the bin shown, `{task.to_bin}`. Place the plate here all the same?", filled)
+        return Doubt(
+            "yes_no", f"`{code}` is not the bin shown, `{task.to_bin}`. Place the plate here all the same?", filled
+        )
 
     def asked(self, ctx: Context, slots: Slots) -> str:
         shown = ctx.task(slots).to_bin

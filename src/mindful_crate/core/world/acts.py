@@ -198,6 +198,11 @@ class Stamp:
     crews: tuple[CrewId, ...] = ()
     device_time: datetime | None = None
 
+    @property
+    def who(self) -> PersonId:
+        """Whose hands these are: the person acted for, else the one signed in."""
+        return self.acting_for or self.actor
+
 
 @record
 class Command:

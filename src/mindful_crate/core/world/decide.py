@@ -112,7 +112,7 @@ def _book_receipt(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.BookRe
 
 def context(state: State, rulebook: Rulebook, stamp: acts.Stamp, flow: Flow) -> Context:
     """What a dialogue of this flow may look at."""
-    return Context(state, rulebook, flow, stamp.actor, stamp.crews, stamp.device, stamp.today)
+    return Context(state, rulebook, flow, stamp.who, stamp.crews, stamp.device, stamp.today)
 
 
 def _open_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.OpenFlow) -> Made:
@@ -120,15 +120,15 @@ def _open_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Op
     if flow is None:
         raise Refusal("unknown_flow", f"The rulebook has no flow `{act.flow}`.")
     if flow not in rulebook.menu_for(state.settings.site, stamp.crews):
-        raise Refusal("not_on_menu", f"{flow.name} is on no menu of your crews. The analyst puts it there, under Scanner.")
+        raise Refusal(
+            "not_on_menu", f"{flow.name} is on no menu of your crews. The analyst puts it there, under Scanner."
+        )
     number, drawn = _draw(state, "dialogue")
-    dialogue = Dialogue(DialogueNo(number), flow.id, stamp.actor, stamp.device)
+    dialogue = Dialogue(DialogueNo(number), flow.id, stamp.who, stamp.device)
     left = tuple(
-        ev.DialogueLeft(d.number, by=stamp.actor)
-        for d in state.dialogues.values()
-        if d.open and d.device == stamp.device
+        ev.DialogueLeft(d.number, by=stamp.who) for d in state.dialogues.values() if d.open and d.device == stamp.device
     )
-    opened = ev.DialogueOpened(dialogue.number, flow.id, stamp.actor, stamp.device)
+    opened = ev.DialogueOpened(dialogue.number, flow.id, stamp.who, stamp.device)
     step = talk.opened(context(state, rulebook, stamp, flow))
     moved = _move(state, rulebook, stamp, dialogue, step, f"{flow.name} opened.")
     return replace(moved, events=(drawn, *left, opened, *moved.events))
@@ -159,7 +159,7 @@ def _step_back(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.St
 
 def _leave_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.LeaveFlow) -> Made:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, None)
-    left = ev.DialogueLeft(dialogue.number, by=stamp.actor)
+    left = ev.DialogueLeft(dialogue.number, by=stamp.who)
     return Made(f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.slots), (left,))
 
 
@@ -186,9 +186,7 @@ def _talking(
     return dialogue, context(state, rulebook, stamp, flow)
 
 
-def _move(
-    state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step, says: str
-) -> Made:
+def _move(state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step, says: str) -> Made:
     made = Made(says)
     for act in step.acts:
         made = _decide(state, rulebook, stamp, act).after(made)
@@ -209,7 +207,7 @@ def _taken_over(
     if plate is None or plate == dialogue.slots.plate or not state.has_plate(plate):
         return ()
     others = (d for d in state.dialogues.values() if d.open and d.number != dialogue.number and d.slots.plate == plate)
-    return tuple(ev.DialogueLeft(d.number, stamp.device, stamp.actor) for d in others)
+    return tuple(ev.DialogueLeft(d.number, stamp.device, stamp.who) for d in others)
 
 
 # Receiving
@@ -274,7 +272,7 @@ def _start_plate(
     if number is None:
         text, event = _draw(state, "plate")
         number, drawn = PlateNo(text), (event,)
-    return number, (*drawn, ev.PlateStarted(number, act.plate_kind, into, stamp.actor))
+    return number, (*drawn, ev.PlateStarted(number, act.plate_kind, into, stamp.who))
 
 
 def _change_line(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeLine) -> Made:
@@ -293,7 +291,11 @@ def _change_line(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeL
             f"{item.told(act.quantity)} are more than `{order.number}` still wants: {item.told(allowed)} of "
             f"`{item.code}`. The line stays as it was.",
         )
-    says = f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now." if act.quantity else f"{item.name} is off `{act.plate}`."
+    says = (
+        f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now."
+        if act.quantity
+        else f"{item.name} is off `{act.plate}`."
+    )
     return Made(says, (ev.LineChanged(act.plate, act.line, act.quantity),))
 
 
@@ -304,7 +306,7 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     site = state.settings.site
     plan = receiving.plan_of(rulebook, site, state.ground.orders[plate.lines[0].order])
     receipt, drawn = _draw(state, "receipt")
-    finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.actor, plan.booking)
+    finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.who, plan.booking)
     made = Made(
         f"Plate `{plate.number}` finished: {receiving.plate_text(state, plate)} arrived in `{plate.bin}`, receipt `{receipt}`.",
         (drawn, finished),
@@ -314,7 +316,7 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     if plan.put_away.on:
         made = _make_task(state, rulebook, plate).after(made)
     closing = tuple(
-        ev.DialogueLeft(d.number, stamp.device, stamp.actor)
+        ev.DialogueLeft(d.number, stamp.device, stamp.who)
         for d in state.dialogues.values()
         if d.open and d.slots.plate == plate.number and d.device != stamp.device
     )
@@ -344,19 +346,22 @@ def _take(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> Made:
     assert plate is not None
     where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
     says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
-    return Made(says, (ev.TaskTaken(task.number, stamp.actor),))
+    return Made(says, (ev.TaskTaken(task.number, stamp.who),))
 
 
 def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place) -> Made:
     task = state.tasks.get(act.task)
     if task is None:
         raise Refusal("unknown_task", f"There is no task `{act.task}`.")
-    if task.person != stamp.actor or task.placed_in is not None:
+    if task.person != stamp.who or task.placed_in is not None:
         putting.task_to_take(state, task.number, stamp.crews)
         raise Refusal("not_taken", f"Take plate `{task.plate}` up first.")
     down = putting.judge(state, task, act.bin)
     if down is None:
-        made = Made(f"Plate `{task.plate}` stands in `{act.bin}`.", (ev.PlatePlaced(task.number, task.plate, act.bin, act.reason),))
+        made = Made(
+            f"Plate `{task.plate}` stands in `{act.bin}`.",
+            (ev.PlatePlaced(task.number, task.plate, act.bin, act.reason),),
+        )
         return _book_on_put_away(state, stamp, task.plate).after(made)
     if act.bin != task.to_bin:
         raise Refusal(f"bin_{down[0].value}", down[1])
@@ -405,4 +410,3 @@ _DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
     acts.BlockBin: _block_bin,
     acts.Wait: _wait,
 }
-

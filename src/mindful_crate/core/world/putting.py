@@ -95,5 +95,3 @@ def open_tasks(state: State, crews: tuple[CrewId, ...]) -> list[Task]:
     """Open tasks of these crews, by number."""
     found = (t for t in state.tasks.values() if t.state is TaskState.OPEN and t.crew in crews)
     return sorted(found, key=lambda t: t.number)
-
-

@@ -52,9 +52,7 @@ def open_lines(state: State, order: Order, item: ItemCode) -> list[OrderLine]:
     lines = [line for line in order.lines if line.item == item]
     name = state.ground.items[item].name
     if not lines:
-        elsewhere = [
-            f"`{o.number}`" for o in receivable_orders(state) if any(x.item == item for x in o.lines)
-        ]
+        elsewhere = [f"`{o.number}`" for o in receivable_orders(state) if any(x.item == item for x in o.lines)]
         hint = (
             f"It is on {any_of(elsewhere[:LISTED])}: scan that order first, or put it aside."
             if elsewhere
@@ -149,7 +147,9 @@ def building_plate(state: State, number: PlateNo) -> Plate:
     if plate.building:
         return plate
     if plate.finished_at is None:
-        raise Refusal("plate_used", f"License plate `{number}` is in use: it stands in `{plate.bin}`. Take another label.")
+        raise Refusal(
+            "plate_used", f"License plate `{number}` is in use: it stands in `{plate.bin}`. Take another label."
+        )
     where = f" on handset `{plate.finished_on}`" if plate.finished_on else " in the office"
     raise Refusal(
         "plate_finished",
@@ -161,6 +161,8 @@ def building_plate(state: State, number: PlateNo) -> Plate:
 def plate_text(state: State, plate: Plate) -> str:
     """What is on a plate in a few words."""
     ground = state.ground
-    texts = [ground.items[g.item].told(g.quantity) + " " + ground.items[g.item].name for g in (plate.goods or plate.lines)]
+    texts = [
+        ground.items[g.item].told(g.quantity) + " " + ground.items[g.item].name for g in (plate.goods or plate.lines)
+    ]
     more = len(texts) - LISTED
     return ", ".join(texts[:LISTED]) + (f" and {more} more" if more > 0 else "")

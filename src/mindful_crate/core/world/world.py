@@ -65,10 +65,10 @@ class World:
             return at
         return max(at, self.state.clock) + timedelta(seconds=settings.act_seconds)
 
-    def stamp(self, id: str, actor: PersonId) -> Stamp:
+    def stamp(self, id_: str, actor: PersonId) -> Stamp:
         """A stamp of the world's clock as it stands."""
         at = self.state.settings.starts if not self.log else self.clock_after(self.state.clock)
-        return Stamp(id, at, self.today(at), actor)
+        return Stamp(id_, at, self.today(at), actor)
 
     def _append(self, command: Command) -> Entry:
         entry = decide(self.state, self.rulebook, command)
@@ -87,5 +87,3 @@ class World:
             child.log.append(entry)
             child._by_id[entry.command.stamp.id] = entry
         return child
-
-

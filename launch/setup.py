@@ -1,0 +1,118 @@
+"""Set up what is missing: Debian packages, the Python environment, the web parts. Each once, by content hash."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from cluster import postgres_bin
+from paths import DATA, PYTHON, ROOT, VENV, WEB, Sorry, remember, remembered, say
+
+UV = "uv==0.13.9"
+
+
+def run(*command: str | Path, cwd: Path = ROOT, env: dict[str, str] | None = None) -> None:
+    """Run a program quietly; say what it printed when it fails."""
+    done = subprocess.run(
+        [str(c) for c in command], cwd=cwd, env={**os.environ, **(env or {})}, text=True,
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL, check=False,
+    )  # fmt: skip
+    if done.returncode:
+        raise Sorry(f"{' '.join(map(str, command[:4]))} failed:\n{done.stdout[-3000:]}")
+
+
+def debian(*, browser: bool) -> None:
+    """PostgreSQL, and for tests a browser. As root they are installed; otherwise the command is told."""
+    missing = []
+    if postgres_bin() is None:
+        missing.append("postgresql")
+    if browser and shutil.which("chromium") is None:
+        missing.append("chromium")
+    try:
+        import ensurepip  # noqa: F401
+    except ImportError:
+        missing.append("python3-venv")
+    if missing:
+        command = f"apt-get install -y --no-install-recommends {' '.join(missing)}"
+        if os.geteuid() or shutil.which("apt-get") is None:
+            raise Sorry(f"Something is missing. As root, run:\n  apt-get update && {command}\nThen run this again.")
+        say(f"Installing {', '.join(missing)} ...")
+        quiet = {"DEBIAN_FRONTEND": "noninteractive"}
+        run("apt-get", "update", env=quiet)
+        run(*command.split(), env=quiet)
+    node = shutil.which("node")
+    version = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout if node else ""
+    numbers = tuple(int(n) for n in version.strip().lstrip("v").split(".")[:2]) if version else (0, 0)
+    if numbers < (20, 19) or shutil.which("npm") is None:
+        raise Sorry(f"Node 20.19 or newer with npm is needed to build the screens; found {version.strip() or 'none'}.")
+
+
+def once(name: str, key: str, *, unless: Path | None = None) -> bool:
+    """Is this step still to do for this content? Call :func:`done` after it."""
+    return remembered().get(f"done {name}") != key or (unless is not None and not unless.exists())
+
+
+def done(name: str, key: str) -> None:
+    """A step was done for this content."""
+    remember(**{f"done {name}": key})
+
+
+def hashed(*paths: Path) -> str:
+    """Hash of files and of all files below folders."""
+    total = hashlib.sha256()
+    for path in paths:
+        for file in sorted(p for p in path.rglob("*") if p.is_file()) if path.is_dir() else [path]:
+            if "generated" not in file.parts and "__pycache__" not in file.parts:
+                total.update(str(file.relative_to(ROOT)).encode() + file.read_bytes())
+    return total.hexdigest()[:20]
+
+
+def python() -> None:
+    """The virtual environment with the locked packages."""
+    lock = ROOT / "requirements.lock"
+    key = hashed(lock) + sys.version[:6]
+    if not once("python", key, unless=PYTHON):
+        return
+    say("Setting up Python packages ...")
+    shutil.rmtree(VENV, ignore_errors=True)
+    DATA.mkdir(parents=True, exist_ok=True)
+    run(sys.executable, "-m", "venv", VENV)
+    run(PYTHON, "-m", "pip", "install", "--quiet", UV)
+    env = {"VIRTUAL_ENV": str(VENV), "UV_PYTHON_DOWNLOADS": "never"}
+    run(VENV / "bin" / "uv", "pip", "install", "--quiet", "--require-hashes", "-r", lock, env=env)
+    done("python", key)
+
+
+def web() -> None:
+    """The npm packages and the built screens, with types made from the API's own document."""
+    lock = hashed(WEB / "package-lock.json")
+    if once("npm", lock, unless=WEB / "node_modules"):
+        say("Setting up the parts of the screens ...")
+        run("npm", "ci", "--no-fund", "--no-audit", cwd=WEB)
+        done("npm", lock)
+    sources = [WEB / n for n in ("src", "index.html", "handset.html", "vite.config.ts", "tsconfig.json", "sizes.mjs")]
+    key = hashed(*sources, ROOT / "src" / "mindful_crate" / "api", ROOT / "src" / "mindful_crate" / "core") + lock
+    if once("screens", key, unless=WEB / "dist" / "index.html"):
+        say("Building the screens ...")
+        types()
+        run("npm", "run", "build", cwd=WEB)
+        done("screens", key)
+
+
+def types() -> None:
+    """The OpenAPI document and the TypeScript types made from it."""
+    generated = WEB / "src" / "shared" / "generated"
+    generated.mkdir(parents=True, exist_ok=True)
+    run(PYTHON, "-m", "mindful_crate.cli", "openapi", generated / "openapi.json", env={"PYTHONPATH": str(ROOT / "src")})
+    run("npm", "run", "types", cwd=WEB)
+
+
+def everything(*, tests: bool = False) -> None:
+    """All that ``up`` and ``test`` need."""
+    debian(browser=tests)
+    python()
+    web()

@@ -1,0 +1,156 @@
+"""The application: the API under /api, the built screens elsewhere, problems in one form."""
+
+from __future__ import annotations
+
+import os
+import uuid
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import structlog
+from flask import Response, current_app, g, request, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from psycopg_pool import PoolTimeout
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException
+
+from mindful_crate import __version__
+from mindful_crate.api import doors, ground, rehearsals, rulebook, sessions, worlds
+from mindful_crate.api.shapes import Problem
+from mindful_crate.api.stream import Hub
+from mindful_crate.api.wiring import Json, Wired, as_json
+from mindful_crate.core.problem import Refusal
+from mindful_crate.files.texts import BadText
+from mindful_crate.store.db import Database
+from mindful_crate.store.drafts import Drafts, Stale
+from mindful_crate.store.worlds import Worlds
+
+log = structlog.get_logger()
+MISSING = {"unknown_draft", "unknown_world", "unknown_rehearsal"}
+"""Refusals that say that the page itself is not there."""
+
+
+class App(Json, OpenAPI):
+    """Flask, with views that return models."""
+
+
+def problem(status: int, code: str, says: str, place: str = "", changed: list[str] | None = None) -> Response:
+    """A problem as ``application/problem+json``."""
+    body = Problem(
+        title=says, status=status, code=code, place=place, changed=changed or [], request=g.get("request_id", "")
+    )
+    return Response(as_json(body), status=status, mimetype="application/problem+json")
+
+
+def invalid(error: ValidationError) -> Response:
+    """A request of the wrong shape, the first thing wrong in words."""
+    first = error.errors()[0]
+    place = "/".join(str(p) for p in first["loc"])
+    return problem(422, "bad_request", f"{place or 'The request'}: {first['msg']}.", place)
+
+
+def create(dsn: str, secret: str, web: Path | None) -> App:
+    """An application on a database. ``web`` is the folder of the built screens."""
+    app = App(
+        __name__,
+        info=Info(title="Mindful Crate", version=__version__),
+        validation_error_callback=invalid,
+        validation_error_status=422,
+        validation_error_model=Problem,
+        doc_ui=False,
+        static_folder=None,
+    )
+    app.config.update(
+        SECRET_KEY=secret,
+        SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_HTTPONLY=True,
+        REMEMBER_COOKIE_SAMESITE="Strict",
+        REMEMBER_COOKIE_HTTPONLY=True,
+        MAX_CONTENT_LENGTH=4_000_000,
+    )
+    database = Database(dsn) if dsn else None
+    if database:
+        kept = Worlds(database)
+        app.extensions["mindful_crate"] = Wired(database, kept, Drafts(kept), Hub(dsn))
+
+    @app.before_request
+    def begin() -> None:
+        g.request_id = uuid.uuid4().hex[:12]
+
+    doors.install(app)
+    for module in (sessions, rulebook, worlds, rehearsals, ground):
+        app.register_api(module.api)
+    _problems(app)
+    if web:
+        _screens(app, web)
+    return app
+
+
+def _problems(app: App) -> None:
+    @app.errorhandler(Refusal)
+    def refused(error: Refusal) -> Response:
+        p = error.problem
+        return problem(404 if p.code in MISSING else 422, p.code, p.says, p.place)
+
+    @app.errorhandler(BadText)
+    def bad_text(error: BadText) -> Response:
+        return problem(422, error.problem.code, error.problem.says, error.problem.place)
+
+    @app.errorhandler(Stale)
+    def stale(error: Stale) -> Response:
+        changed = [f"@{s.made_by}: {s.says}" for s in error.changed]
+        return problem(
+            409,
+            "stale",
+            "The draft was changed meanwhile. Nothing of yours was saved; look and do it again.",
+            changed=changed,
+        )
+
+    @app.errorhandler(doors.Denied)
+    def denied(error: doors.Denied) -> Response:
+        return problem(error.status, "denied", error.says)
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> Response:
+        return problem(error.code or 500, "http", f"{error.name}.")
+
+    @app.errorhandler(psycopg.OperationalError)
+    @app.errorhandler(PoolTimeout)
+    def no_database(error: Exception) -> Response:
+        log.error("database out of reach", error=str(error).strip(), request=g.get("request_id"))
+        says = (
+            "The database is out of reach, so nothing was saved. What you entered is still here; try again in a moment."
+        )
+        return problem(503, "no_database", says)
+
+    @app.errorhandler(Exception)
+    def bug(error: Exception) -> Response:
+        log.exception("bug", request=g.get("request_id"), path=request.path)
+        return problem(500, "bug", f"Something went wrong inside. It is logged as {g.get('request_id')}.")
+
+
+def _screens(app: App, web: Path) -> None:
+    @app.route("/", defaults={"page": ""})
+    @app.route("/<path:page>")
+    def screens(page: str) -> Any:
+        if page.startswith("api/"):
+            return problem(404, "http", "There is no such resource.")
+        if page and (web / page).is_file():
+            seconds = 31_536_000 if page.startswith("assets/") else 0
+            return send_from_directory(web, page, max_age=seconds)
+        shell = "handset.html" if page.split("/")[0] == "handset" else "index.html"
+        return send_from_directory(web, shell, max_age=0)
+
+
+def from_environment() -> App:
+    """The application as the launcher starts it."""
+    return create(os.environ["CRATE_DATABASE"], os.environ["CRATE_SECRET"], Path(os.environ["CRATE_WEB"]))
+
+
+def document() -> dict[str, Any]:
+    """The OpenAPI document."""
+    app = create("", "document", None)
+    with app.test_request_context():
+        found: dict[str, Any] = current_app.api_doc  # type: ignore[attr-defined]
+        return found

@@ -1,0 +1,380 @@
+"""Rehearsals: kept from a desk, run on a draft or on what is in force, opened on a desk again, as files."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import orjson
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.rulebook import PROBLEMS
+from mindful_crate.api.shapes import ById
+from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.worlds import WorldView, _view, _world, refuse_unusable
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import canonical, from_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.recording import record
+from mindful_crate.core.proving.rehearse import ENGINE, Result, settings_of
+from mindful_crate.core.proving.rehearse import run as run_script
+from mindful_crate.core.proving.script import Expectation, Rehearsal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world.things import Settings
+from mindful_crate.core.world.world import Today, World
+from mindful_crate.files import gs1
+from mindful_crate.files.texts import read_rehearsal, rehearsal_text
+from mindful_crate.store import db
+from mindful_crate.store.rows import PinRow, RehearsalRow
+
+api = APIBlueprint("rehearsals", __name__, url_prefix="/api", abp_tags=[Tag(name="rehearsals")])
+
+
+class StepView(Answer):
+    """A step of a script in words, with its expectations."""
+
+    id: str
+    does: str
+    by: str
+    expects: list[str]
+
+
+class LastRun(Answer):
+    """The latest result, and whether it still speaks for the rehearsal, the draft and the engine of today."""
+
+    passed: bool
+    at: datetime
+    by: str
+    current: bool
+    result: Result
+
+
+class RehearsalHead(Answer):
+    """A rehearsal in the list."""
+
+    id: str
+    name: str
+    about: str
+    steps: int
+    pins: int
+    version: int
+    last: LastRun | None
+
+
+class RehearsalList(Answer):
+    """All rehearsals of the person's sites."""
+
+    rehearsals: list[RehearsalHead]
+
+
+class RehearsalView(Answer):
+    """One rehearsal."""
+
+    head: RehearsalHead
+    site: str
+    opening: str
+    steps: list[StepView]
+    at_end: list[str]
+
+
+class RunBody(Body):
+    """Which rulebook to run on: a draft by its id, or what is in force."""
+
+    rulebook: str = Field(default="in-force", max_length=80)
+
+
+class RunQuery(Body):
+    """The draft whose results are of interest."""
+
+    draft: str = Field(default="", max_length=80)
+
+
+class KeepBody(Body):
+    """Keep what was done in a world as a rehearsal."""
+
+    name: str = Field(min_length=2, max_length=80)
+    id: str | None = Field(default=None, max_length=60)
+    about: str = Field(default="", max_length=400)
+
+
+class FileBody(Body):
+    """A rehearsal file as text."""
+
+    text: str = Field(max_length=2_000_000)
+
+
+@api.get("/rehearsals", responses={200: RehearsalList, **PROBLEMS})
+@needs(Right.LOOK)
+def rehearsals(query: RunQuery) -> RehearsalList:
+    """Rehearsals with their latest results."""
+    with wired(current_app).database.transaction() as conn:
+        found = db.rows(conn, RehearsalRow, "rehearsals", sites=person().row.sites)
+        wanted = _hash_of(conn, query.draft)
+    return RehearsalList(rehearsals=[_head(r, wanted) for r in found])
+
+
+@api.get("/rehearsals/<id>", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.LOOK)
+def rehearsal(path: ById, query: RunQuery) -> RehearsalView:
+    """One rehearsal with its steps."""
+    with wired(current_app).database.transaction() as conn:
+        row, script = _get(conn, path.id)
+        return _rehearsal_view(row, script, _hash_of(conn, query.draft))
+
+
+def _rehearsal_view(row: RehearsalRow, script: Rehearsal, wanted: str) -> RehearsalView:
+    steps = [
+        StepView(id=s.id, does=does(s.do), by=s.by, expects=[expectation_told(e) for e in s.expect])
+        for s in script.steps
+    ]
+    return RehearsalView(
+        head=_head(row, wanted), site=script.site, opening=script.opening, steps=steps,
+        at_end=[expectation_told(e) for e in script.at_end],
+    )  # fmt: skip
+
+
+@api.post("/rehearsals/<id>/run", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def run(path: ById, body: RunBody) -> RehearsalView:
+    """Run it in a world of its own; the result is kept."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row, script = _get(conn, path.id)
+        ground, rulebook, today = _stage(conn, script, body.rulebook)
+        result, _ = run_script(script, ground, rulebook, today, gs1.split)
+        db.run(
+            conn, "put_result", rehearsal=row.id, version=row.version, passed=result.passed, body=canonical(result),
+            ran_by=person().id,
+        )  # fmt: skip
+        row, script = _get(conn, path.id)
+        return _rehearsal_view(row, script, result.rulebook)
+
+
+@api.post("/rehearsals/<id>/open", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def open_(path: ById, body: RunBody) -> WorldView:
+    """Run it and lay the whole run on a desk, with its pins, to go on from any point."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row, script = _get(conn, path.id)
+        ground, rulebook, today = _stage(conn, script, body.rulebook)
+        result, world = run_script(script, ground, rulebook, today, gs1.split)
+        hash_ = parts.worlds.keep_rulebook(conn, rulebook)
+        draft = None if body.rulebook == "in-force" else body.rulebook
+        id_ = parts.worlds.create(
+            conn, name=script.name, settings=settings_of(script), opening=ground.hash, rulebook=hash_,
+            made_by=person().id, draft=draft, rehearsal=row.id,
+        )  # fmt: skip
+        parts.worlds.replay(conn, id_, world.log)
+        seqs = {s.id: s.seq for s in result.steps}
+        for step in script.steps:
+            for expectation in step.expect:
+                db.value(conn, "put_pin", world=id_, seq=seqs[step.id], expectation=canonical(expectation))
+        for expectation in script.at_end:
+            db.value(conn, "put_pin", world=id_, seq=None, expectation=canonical(expectation))
+        return _view(conn, id_)
+
+
+@api.post("/worlds/<id>/rehearsal", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def keep(path: ById, body: KeepBody) -> RehearsalView:
+    """Keep what was done in a world, with its pins, as a rehearsal."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world = _world(conn, path.id)
+        if world.kind == "live":
+            raise Refusal("live_world", "A live world is not kept as a rehearsal.")
+        if not world.seq:
+            raise Refusal("nothing_done", "Nothing was done yet: there is nothing to keep.")
+        settings = from_plain(Settings, orjson.loads(world.settings))
+        ground = parts.worlds.ground(conn, world.opening)
+        rulebook = parts.worlds.rulebook(conn, world.rulebook)
+        id_ = body.id or _free_id(conn, body.name)
+        head = Rehearsal(id_, body.name, settings.site, world.opening, settings.starts, (), body.about, settings.host)
+        today = _today(ground, settings.site)
+        expect: dict[int, tuple[Expectation, ...]] = {}
+        at_end: tuple[Expectation, ...] = ()
+        for pin in db.rows(conn, PinRow, "pins", world=path.id):
+            value: Expectation = from_plain(Expectation, orjson.loads(pin.expectation))  # type: ignore[arg-type]
+            if pin.seq is None:
+                at_end = (*at_end, value)
+            else:
+                expect[pin.seq] = (*expect.get(pin.seq, ()), value)
+        log = tuple(parts.worlds.entries(conn, world))
+        script = record(head, log, World(ground, settings, rulebook, today), expect, at_end)
+        _put(conn, script)
+        result, _ = run_script(script, ground, rulebook, today, gs1.split)
+        row, script = _get(conn, id_)
+        db.run(
+            conn, "put_result", rehearsal=id_, version=row.version, passed=result.passed, body=canonical(result),
+            ran_by=person().id,
+        )  # fmt: skip
+        row, script = _get(conn, id_)
+        return _rehearsal_view(row, script, result.rulebook)
+
+
+@api.get("/rehearsals/<id>/file", responses={200: {"content": {"application/yaml": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def file(path: ById) -> Response:
+    """The rehearsal as a file for the command line."""
+    with wired(current_app).database.transaction() as conn:
+        _, script = _get(conn, path.id)
+    headers = {"Content-Disposition": f"attachment; filename={script.id}.rehearsal.yaml"}
+    return Response(rehearsal_text(script), mimetype="application/yaml", headers=headers)
+
+
+@api.post("/rehearsals", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def bring_in(body: FileBody) -> RehearsalView:
+    """Bring a rehearsal file in."""
+    script = read_rehearsal(body.text)
+    check_site(script.site)
+    with wired(current_app).database.transaction() as conn:
+        wired(current_app).worlds.ground(conn, script.opening)
+        _put(conn, script)
+        row, script = _get(conn, script.id)
+        return _rehearsal_view(row, script, "")
+
+
+@api.delete("/rehearsals/<id>", responses={204: None, **PROBLEMS})
+@needs(Right.REHEARSE)
+def drop(path: ById) -> Response:
+    """Clear a rehearsal away, with its results."""
+    with wired(current_app).database.transaction() as conn:
+        _get(conn, path.id)
+        db.run(conn, "drop_rehearsal", id=path.id)
+    return Response(status=204)
+
+
+def _put(conn: db.Conn, script: Rehearsal) -> None:
+    db.run(
+        conn,
+        "put_rehearsal",
+        id=script.id,
+        name=script.name,
+        site=script.site,
+        script=canonical(script),
+        made_by=person().id,
+    )
+
+
+def _get(conn: db.Conn, id_: str) -> tuple[RehearsalRow, Rehearsal]:
+    row = db.row(conn, RehearsalRow, "rehearsal", id=id_)
+    if row is None:
+        raise Refusal("unknown_rehearsal", "There is no such rehearsal; it may have been cleared away.")
+    check_site(row.site)
+    return row, from_plain(Rehearsal, orjson.loads(row.script))
+
+
+def _stage(conn: db.Conn, script: Rehearsal, which: str) -> tuple[Ground, Rulebook, Today]:
+    """Ground, rulebook and calendar for a run; refused when the rulebook cannot be run."""
+    parts = wired(current_app)
+    ground = parts.worlds.ground(conn, script.opening)
+    if which == "in-force":
+        force = parts.drafts.in_force(conn, script.site)
+        if force is None:
+            raise Refusal("nothing_in_force", "No rulebook is in force yet; run it on a draft.")
+        rulebook = parts.worlds.rulebook(conn, force.rulebook)
+    else:
+        rulebook = parts.drafts.get(conn, which).rulebook
+    refuse_unusable(rulebook, ground, script.site)
+    return ground, rulebook, _today(ground, script.site)
+
+
+def _today(ground: Ground, site: SiteCode) -> Today:
+    zone = ZoneInfo(ground.sites[site].time_zone)
+    return lambda at: at.astimezone(zone).date()
+
+
+def _hash_of(conn: db.Conn, draft: str) -> str:
+    return wired(current_app).drafts.get(conn, draft).row.rulebook if draft else ""
+
+
+def _free_id(conn: db.Conn, name: str) -> str:
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:50] or "rehearsal"
+    id_, n = base, 2
+    while db.row(conn, RehearsalRow, "rehearsal", id=id_):
+        id_, n = f"{base}-{n}", n + 1
+    return id_
+
+
+def _head(row: RehearsalRow, wanted: str) -> RehearsalHead:
+    script = from_plain(Rehearsal, orjson.loads(row.script))
+    last = None
+    if row.body is not None and row.ran_at is not None:
+        result = from_plain(Result, orjson.loads(row.body))
+        current = (row.ran_version, result.engine, result.opening) == (row.version, ENGINE, script.opening)
+        current = current and wanted in ("", result.rulebook)
+        last = LastRun(passed=result.passed, at=row.ran_at, by=row.ran_by or "", current=current, result=result)
+    pins = sum(len(s.expect) for s in script.steps) + len(script.at_end)
+    return RehearsalHead(
+        id=row.id, name=row.name, about=script.about, steps=len(script.steps), pins=pins, version=row.version, last=last
+    )
+
+
+def ref_told(ref: Any) -> str:
+    """What a reference stands for, in words."""
+    match ref.kind:
+        case "text":
+            return f"`{ref.text}`"
+        case "order":
+            return f"`{ref.order}`"
+        case "bin":
+            return f"`{ref.bin}`"
+        case "shown":
+            return "the code shown"
+        case "plate_of":
+            return f"the plate of {ref.step}"
+        case "bin_of":
+            return f"the bin chosen in {ref.step}"
+        case _:
+            extra = [f"lot `{ref.lot}`" if ref.lot else "", f"expiring {ref.expiry}" if ref.expiry else ""]
+            return ", ".join([f"the {ref.unit} of `{ref.item}`", *(e for e in extra if e)])
+
+
+def does(do: Any) -> str:
+    """What a step does, in words."""
+    match do.kind:
+        case "confirm_order":
+            return f"The buyer confirms `{do.order}` in the host"
+        case "open_flow":
+            return f"Opens flow `{do.flow}`"
+        case "scan":
+            verb = {"scanned": "Scans", "typed": "Types", "tapped": "Taps"}[do.how.value]
+            return f"{verb} {ref_told(do.code)}"
+        case "press":
+            return f"Presses {do.action.replace('_', ' ')}"
+        case "finish_plate":
+            return f"The office finishes {ref_told(do.plate)}"
+        case "book_receipt":
+            return f"The office books the receipt of {ref_told(do.plate)}"
+        case "block_bin":
+            return f"The office blocks {ref_told(do.bin)}" if do.reason else f"The office frees {ref_told(do.bin)}"
+        case _:
+            return f"{do.seconds} seconds pass"
+
+
+def expectation_told(e: Any) -> str:
+    """An expectation in words."""
+    match e.kind:
+        case "refused":
+            return f"is refused: {e.code.replace('_', ' ')}"
+        case "asks":
+            return f"the handset asks for the {e.asks}" + (f" `{e.code}`" if e.code else "")
+        case "stock":
+            return f"{ref_told(e.bin)} holds {e.quantity:,} of `{e.item}`"
+        case "chosen":
+            parts = [
+                f"bin `{e.bin}`" if e.bin else "",
+                f"in zone `{e.zone}`" if e.zone else "",
+                f"by rule `{e.rule}`" if e.rule else "",
+            ]
+            return "the rules choose " + ", ".join(p for p in parts if p)
+        case _:
+            return f"`{e.order}` line {e.line}: arrived {e.arrived:,}, booked {e.booked:,}"

@@ -1,0 +1,128 @@
+"""Signing in and out, who is who, and what the server is."""
+
+from __future__ import annotations
+
+from flask import Response, current_app
+from flask_login import login_user, logout_user
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate import __version__
+from mindful_crate.api.doors import RIGHTS, Right, needs, person, verified
+from mindful_crate.api.shapes import Problem
+from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
+from mindful_crate.store import db
+from mindful_crate.store.rows import PersonRow
+
+api = APIBlueprint("sessions", __name__, url_prefix="/api", abp_tags=[Tag(name="sessions")])
+
+
+class SignIn(Body):
+    """Name and password."""
+
+    login: str = Field(max_length=80)
+    password: str = Field(max_length=200)
+
+
+class Me(Answer):
+    """The signed-in person."""
+
+    id: str
+    name: str
+    role: str
+    sites: list[str]
+    crews: list[str]
+    rights: list[Right]
+
+
+class PersonView(Answer):
+    """Somebody, for showing a name where the log holds an id."""
+
+    id: str
+    name: str
+    role: str
+    crews: list[str]
+
+
+class People(Answer):
+    """Everybody."""
+
+    people: list[PersonView]
+
+
+class DemoLogin(Answer):
+    """A person of the demo who may be tried."""
+
+    login: str
+    password: str
+    name: str
+    role: str
+
+
+class Welcome(Answer):
+    """What the sign-in page shows: the demo's people, as long as they have the demo's password."""
+
+    demo: list[DemoLogin]
+
+
+class Health(Answer):
+    """Is the server well?"""
+
+    product: str
+    version: str
+
+
+@api.get("/health", responses={200: Health})
+def health() -> Health:
+    """Answers when the server and its database are up."""
+    with wired(current_app).database.transaction() as conn:
+        db.rows(conn, PersonRow, "person", id="")
+    return Health(product="mindful-crate", version=__version__)
+
+
+@api.get("/welcome", responses={200: Welcome})
+def welcome() -> Welcome:
+    """The demo's logins."""
+    with wired(current_app).database.transaction() as conn:
+        known = {p.id: p for p in db.rows(conn, PersonRow, "people")}
+    demo = [p for p in DEMO_PEOPLE if p.id in known and known[p.id].login == p.login]
+    return Welcome(demo=[DemoLogin(login=p.login, password=DEMO_PASSWORD, name=p.name, role=p.role) for p in demo])
+
+
+@api.post("/session", responses={200: Me, 422: Problem})
+def sign_in(body: SignIn) -> Me:
+    """Sign in."""
+    with wired(current_app).database.transaction() as conn:
+        found = verified(conn, body.login, body.password)
+    login_user(found, remember=True)
+    return _me(found.row)
+
+
+@api.delete("/session", responses={204: None})
+def sign_out() -> Response:
+    """Sign out."""
+    logout_user()
+    return Response(status=204)
+
+
+@api.get("/me", responses={200: Me, 401: Problem})
+@needs(Right.LOOK)
+def me() -> Me:
+    """Who is signed in."""
+    return _me(person().row)
+
+
+@api.get("/people", responses={200: People, 401: Problem})
+@needs(Right.LOOK)
+def people() -> People:
+    """Everybody's names."""
+    with wired(current_app).database.transaction() as conn:
+        known = db.rows(conn, PersonRow, "people")
+    return People(people=[PersonView(id=p.id, name=p.name, role=p.role, crews=p.crews) for p in known])
+
+
+def _me(row: PersonRow) -> Me:
+    return Me(
+        id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, rights=sorted(RIGHTS[row.role])
+    )

@@ -1,0 +1,65 @@
+"""Shapes that several resources share."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+
+from mindful_crate.api.wiring import Answer, Body
+from mindful_crate.core.placing.explain import Explanation
+from mindful_crate.core.rulebook.sentences import Part
+
+
+class Problem(Answer):
+    """RFC 9457 problem details: what is so and what to do. ``changed`` is what happened to a stale draft."""
+
+    title: str
+    status: int
+    code: str
+    place: str = ""
+    changed: list[str] = Field(default_factory=list)
+    request: str = ""
+
+
+class ById(Body):
+    """Something found by its id."""
+
+    id: str = Field(max_length=80)
+
+
+class Sentence(Answer):
+    """A part of the rulebook as a sentence, with its path."""
+
+    id: str
+    path: str
+    parts: list[Part]
+    on: bool = True
+
+
+class FindingView(Answer):
+    """A finding, with the sentence's place."""
+
+    code: str
+    severity: Literal["blocks", "doubt"]
+    place: str
+    says: str
+    witness: str = ""
+
+
+class Why(Answer):
+    """How a bin was chosen, with the sentences of the rules."""
+
+    explanation: Explanation
+    rules: dict[str, str]
+    """Rule id to its sentence."""
+    numbers: dict[str, int]
+    """Rule id to its place in the list, from 1."""
+
+
+class When(Answer):
+    """Somebody did something at a time."""
+
+    who: str
+    at: datetime

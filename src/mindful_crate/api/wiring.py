@@ -1,0 +1,70 @@
+"""What the views share: database, worlds, drafts, the hub of live messages; and how answers are written."""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass
+from typing import Any, cast
+
+import orjson
+from flask import Response
+from pydantic import BaseModel, TypeAdapter
+
+from mindful_crate.api.stream import Hub
+from mindful_crate.store.db import Database
+from mindful_crate.store.drafts import Drafts
+from mindful_crate.store.worlds import Worlds
+
+
+@dataclass(frozen=True)
+class Wired:
+    """Everything a view reaches."""
+
+    database: Database
+    worlds: Worlds
+    drafts: Drafts
+    hub: Hub
+
+
+def wired(app: Any) -> Wired:
+    """The parts of an application."""
+    return cast(Wired, app.extensions["mindful_crate"])
+
+
+class Answer(BaseModel):
+    """Base of answers: every field is always there, so that the screens need not guess."""
+
+    model_config = {"extra": "forbid", "json_schema_serialization_defaults_required": True}
+
+
+class Body(BaseModel):
+    """Base of requests: unknown fields are refused."""
+
+    model_config = {"extra": "forbid"}
+
+
+def as_json(value: Any) -> bytes:
+    """An answer as JSON: models and core values alike, by their declared types."""
+    if isinstance(value, BaseModel):
+        return value.model_dump_json().encode()
+    if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        return bytes(TypeAdapter(type(value)).dump_json(value))
+    return orjson.dumps(value)
+
+
+class Json:
+    """Mixed into the application: views return models or core values."""
+
+    def make_response(self, rv: Any) -> Response:
+        """Models and core values as JSON; everything else as Flask does."""
+        status = None
+        if isinstance(rv, tuple) and len(rv) == 2 and isinstance(rv[1], int):
+            rv, status = rv
+        if isinstance(rv, BaseModel) or (dataclasses.is_dataclass(rv) and not isinstance(rv, type)):
+            rv = Response(as_json(rv), mimetype="application/json")
+        if rv is None:
+            rv = Response(status=status or 204)
+        response = cast(Any, super()).make_response(rv)
+        if status:
+            response.status_code = status
+        return cast(Response, response)

@@ -1,0 +1,600 @@
+"""Worlds: making them, commands, log, stock, the handset's question, why, going on from an earlier point."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+import orjson
+from flask import Response, current_app, stream_with_context
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.rulebook import PROBLEMS, why_of
+from mindful_crate.api.shapes import ById, Why
+from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.core.catalog.ids import DeviceId, SiteCode
+from mindful_crate.core.plain import canonical, from_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.findings import findings, usable
+from mindful_crate.core.proving.rehearse import open_dialogue
+from mindful_crate.core.proving.script import Expectation
+from mindful_crate.core.rulebook.sentences import Names, rule_sentence, words_of
+from mindful_crate.core.scanning.dialogue import ask
+from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.scanning.tray import TrayCode, tray
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.changes import Changes, changes, event_told
+from mindful_crate.core.world.decide import context
+from mindful_crate.core.world.things import HostStandIn, Settings
+from mindful_crate.files import gs1
+from mindful_crate.store import db
+from mindful_crate.store.rows import PersonRow, PinRow, WorldRow
+from mindful_crate.store.worlds import Loaded, Who, local_start
+
+api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")])
+LIST = 400
+"""Most rows of a list in one answer."""
+
+
+class WorldHead(Answer):
+    """A world in a list."""
+
+    id: str
+    kind: Literal["rehearsal", "live"]
+    name: str
+    site: str
+    seq: int
+    made_by: str
+    made_at: datetime
+
+
+class WorldList(Answer):
+    """Worlds, newest first, the live one last."""
+
+    worlds: list[WorldHead]
+
+
+class WorldView(Answer):
+    """A world and where it stands."""
+
+    id: str
+    kind: Literal["rehearsal", "live"]
+    name: str
+    site: str
+    seq: int
+    clock: datetime
+    opening: str
+    rulebook: str
+    draft: str | None
+    behind_draft: bool
+    parent: str | None
+    parent_seq: int
+    rehearsal: str | None
+    changes: Changes
+    pins: list[Pin]
+    to_confirm: list[str]
+
+
+class Pin(Answer):
+    """A pinned expectation; ``seq`` null holds at the end."""
+
+    id: int
+    seq: int | None
+    expectation: Annotated[Expectation, Field(discriminator="kind")]
+
+
+class TrailView(Answer):
+    """A line of a why trail as it was recorded."""
+
+    rule: str
+    number: int | None
+    sentence: str
+    outcome: str
+    says: str
+
+
+class EntryView(Answer):
+    """A log entry as the desk shows it."""
+
+    seq: int
+    command: str
+    at: datetime
+    kind: str
+    done: bool
+    says: str
+    code: str
+    who: str
+    actor: str
+    device: str | None
+    scanned: str
+    details: list[str]
+    trail: list[TrailView]
+    chosen_bin: str | None
+
+
+class Log(Answer):
+    """Log entries in order."""
+
+    entries: list[EntryView]
+    seq: int
+
+
+class MenuFlow(Answer):
+    """A flow on the handset's menu."""
+
+    id: str
+    name: str
+    purpose: str
+
+
+class HandsetView(Answer):
+    """What a handset shows: a question, or the menu when no flow is open."""
+
+    world: str
+    device: str
+    person: str
+    seq: int
+    menu: list[MenuFlow]
+    question: Question | None
+    tray: list[TrayCode]
+
+
+class NewWorld(Body):
+    """A world to make."""
+
+    name: str = Field(min_length=1, max_length=80)
+    draft: str = Field(max_length=80)
+    book_seconds: int = Field(default=2, ge=0, le=86_400)
+
+
+class HandsetQuery(Body):
+    """Whose hands hold the handset."""
+
+    person: str = Field(default="", max_length=80)
+    tray: bool = False
+
+
+class HandsetPath(Body):
+    """A handset in a world."""
+
+    id: str = Field(max_length=80)
+    device: str = Field(max_length=40)
+
+
+class ScanBody(Body):
+    """A scan from a handset."""
+
+    text: str = Field(max_length=400)
+    how: How = How.SCANNED
+
+
+class AnswerAct(Body):
+    """Scans or types an answer."""
+
+    kind: Literal["answer"]
+    dialogue: str
+    scan: ScanBody
+    step: int | None = None
+
+
+OfficeAct = acts.ConfirmOrder | acts.FinishPlate | acts.BookReceipt | acts.BlockBin | acts.Wait
+HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
+
+
+class CommandBody(Body):
+    """A command. ``id`` is made by the client; sent again, it is answered as the first time."""
+
+    id: str = Field(min_length=1, max_length=80)
+    act: Annotated[OfficeAct | HandsetAct, Field(discriminator="kind")]
+    device: str | None = Field(default=None, max_length=40)
+    person: str | None = Field(default=None, max_length=80)
+    device_time: datetime | None = None
+    tray: bool = False
+
+
+class CommandAnswer(Answer):
+    """The outcome of a command, and the handset's next question if it came from one."""
+
+    entry: EntryView
+    handset: HandsetView | None
+
+
+class SinceQuery(Body):
+    """Entries after this one."""
+
+    after: int = Field(default=0, ge=0, le=2**53)
+
+
+class EntryPath(Body):
+    """An entry of a world."""
+
+    id: str = Field(max_length=80)
+    seq: int = Field(ge=0, le=2**53)
+
+
+class BranchBody(Body):
+    """Go on from an entry; ``draft`` names a draft whose rulebook shall hold from there."""
+
+    seq: int = Field(ge=0, le=2**53)
+    draft: str | None = Field(default=None, max_length=80)
+
+
+class PinBody(Body):
+    """An expectation to pin to an entry, or to the end."""
+
+    seq: int | None = Field(default=None, ge=1, le=2**53)
+    expectation: Annotated[Expectation, Field(discriminator="kind")]
+
+
+class PinPath(Body):
+    """A pin of a world."""
+
+    id: str = Field(max_length=80)
+    pin: int = Field(ge=1, le=2**53)
+
+
+class StockQuery(Body):
+    """Narrows the stock list: part of a bin, item, name, lot or plate."""
+
+    find: str = Field(default="", max_length=60)
+
+
+class StockLine(Answer):
+    """A row of stock."""
+
+    bin: str
+    zone: str
+    plate: str
+    item: str
+    name: str
+    lot: str
+    expiry: date | None
+    status: str
+    told: str
+    quantity: int
+
+
+class StockList(Answer):
+    """Stock, and how many rows there are in all."""
+
+    rows: list[StockLine]
+    total: int
+    seq: int
+
+
+class BinView(Answer):
+    """A bin on the map. ``fill`` is 0 empty, 1 holds goods; ``coming`` counts tasks on their way."""
+
+    code: str
+    zone: str
+    x: int
+    y: int
+    level: int
+    fill: int
+    blocked: str
+    coming: int
+
+
+class ZoneView(Answer):
+    """A zone of the map."""
+
+    code: str
+    name: str
+    purpose: str
+
+
+class MapView(Answer):
+    """The site from above."""
+
+    zones: list[ZoneView]
+    bins: list[BinView]
+
+
+WorldView.model_rebuild()
+
+
+def _world(conn: db.Conn, id_: str) -> WorldRow:
+    row = wired(current_app).worlds.row(conn, id_)
+    check_site(row.site)
+    return row
+
+
+@api.get("/worlds", responses={200: WorldList, **PROBLEMS})
+@needs(Right.LOOK)
+def worlds() -> WorldList:
+    """Worlds of the sites the person sees."""
+    with wired(current_app).database.transaction() as conn:
+        found = db.rows(conn, WorldRow, "worlds", sites=person().row.sites)
+    heads = [
+        WorldHead(id=w.id, kind=w.kind, name=w.name, site=w.site, seq=w.seq, made_by=w.made_by, made_at=w.made_at)
+        for w in sorted(found, key=lambda w: (w.kind == "rehearsal", w.made_at), reverse=True)
+    ]
+    return WorldList(worlds=heads)
+
+
+@api.post("/worlds", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def make_world(body: NewWorld) -> WorldView:
+    """A rehearsal world on a draft as it stands."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        draft = parts.drafts.get(conn, body.draft)
+        check_site(draft.row.site)
+        ground = parts.worlds.ground(conn, draft.row.opening)
+        refuse_unusable(draft.rulebook, ground, draft.row.site)
+        site = ground.sites[SiteCode(draft.row.site)]
+        starts = local_start(site.time_zone, min(o.promised for o in ground.orders.values()), 8, 30)
+        id_ = parts.worlds.create(
+            conn, name=body.name, settings=Settings(site.code, starts, host=HostStandIn(book_seconds=body.book_seconds)),
+            opening=draft.row.opening, rulebook=draft.row.rulebook, made_by=person().id, draft=draft.row.id,
+        )  # fmt: skip
+        return _view(conn, id_)
+
+
+def refuse_unusable(rulebook: Any, ground: Any, site: str) -> None:
+    """Refuse to run a world on a rulebook with a blocking finding, naming it."""
+    found = findings(rulebook, ground, SiteCode(site))
+    if not usable(found):
+        first = next(f for f in found if f.severity.value == "blocks")
+        raise Refusal("rulebook_blocked", f"This rulebook cannot be run: {first.says}", first.place)
+
+
+@api.get("/worlds/<id>", responses={200: WorldView, **PROBLEMS})
+@needs(Right.LOOK)
+def world(path: ById) -> WorldView:
+    """A world: where it stands and what it changed."""
+    with wired(current_app).database.transaction() as conn:
+        _world(conn, path.id)
+        return _view(conn, path.id)
+
+
+def _view(conn: db.Conn, id_: str) -> WorldView:
+    parts = wired(current_app)
+    with parts.worlds.reading(conn, id_) as w:
+        row = w.row
+        behind = False
+        if row.draft:
+            behind = parts.drafts.get(conn, row.draft).row.rulebook != row.rulebook
+        pins = [
+            Pin(id=p.id, seq=p.seq, expectation=from_plain(Expectation, orjson.loads(p.expectation)))  # type: ignore[arg-type]
+            for p in db.rows(conn, PinRow, "pins", world=id_)
+        ]
+        waiting = sorted(str(o.number) for o in w.ground.orders.values() if not w.state.is_confirmed(o.number))
+        return WorldView(
+            id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
+            opening=row.opening, rulebook=row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
+            parent_seq=row.parent_seq, rehearsal=row.rehearsal, changes=changes(w.state), pins=pins, to_confirm=waiting,
+        )  # fmt: skip
+
+
+@api.get("/worlds/<id>/log", responses={200: Log, **PROBLEMS})
+@needs(Right.LOOK)
+def log(path: ById, query: SinceQuery) -> Log:
+    """Log entries after a sequence number."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        rulebook = parts.worlds.rulebook(conn, row.rulebook)
+        found = parts.worlds.entries(conn, row, query.after)[:LIST]
+        names = Names(parts.worlds.ground(conn, row.opening))
+    return Log(entries=[entry_view(e, rulebook, names) for e in found], seq=row.seq)
+
+
+def entry_view(entry: ev.Entry, rulebook: Any, names: Names) -> EntryView:
+    """A log entry in words."""
+    stamp, act, outcome = entry.command.stamp, entry.command.act, entry.outcome
+    done = isinstance(outcome, ev.Done)
+    trail: list[TrailView] = []
+    details: list[str] = []
+    chosen = None
+    if isinstance(outcome, ev.Done):
+        details = [t for e in outcome.events if (t := event_told(e))]
+        for each in outcome.trails:
+            numbers = {r.id: n for n, r in enumerate(rulebook.rules_for(each.request.site, each.request.purpose), 1)}
+            chosen = each.bin
+            for line in each.lines:
+                rule = rulebook.find_rule(line.rule)
+                sentence = words_of(rule_sentence(rule, names)) if rule else ""
+                trail.append(
+                    TrailView(
+                        rule=line.rule,
+                        number=numbers.get(line.rule),
+                        sentence=sentence,
+                        outcome=line.outcome.value,
+                        says=line.says,
+                    )
+                )
+    return EntryView(
+        seq=entry.seq, command=stamp.id, at=stamp.at, kind=act.kind, done=done, says=entry.says,
+        code="" if isinstance(outcome, ev.Done) else outcome.problem.code, who=stamp.who, actor=stamp.actor,
+        device=stamp.device, scanned=act.scan.text if isinstance(act, acts.Answer) else "", details=details, trail=trail,
+        chosen_bin=chosen,
+    )  # fmt: skip
+
+
+@api.get("/worlds/<id>/entries/<seq>/why", responses={200: Why, **PROBLEMS})
+@needs(Right.LOOK)
+def why(path: EntryPath) -> Why:
+    """The counts behind a decision, for the state at that point of the log."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        found = parts.worlds.entries(conn, row, path.seq - 1, path.seq)
+        if not found or not isinstance(found[0].outcome, ev.Done) or not found[0].outcome.trails:
+            raise Refusal("no_trail", f"Entry {path.seq} chose no bin.")
+        before = parts.worlds.state_at(conn, path.id, path.seq - 1)
+        return why_of(found[0].outcome.trails[-1].request, before.rulebook, before.state)
+
+
+@api.post("/worlds/<id>/commands", responses={200: CommandAnswer, **PROBLEMS})
+@needs(Right.LOOK)
+def command(path: ById, body: CommandBody) -> CommandAnswer:
+    """One command from the office or a handset; the one way anything in a world changes."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        hands = _hands(conn, row, body)
+    act: acts.Act
+    if isinstance(body.act, AnswerAct):
+        scan = Scan(body.act.scan.text, body.act.scan.how, gs1.split(body.act.scan.text))
+        act = acts.Answer(body.act.dialogue, scan, body.act.step)  # type: ignore[arg-type]
+    else:
+        act = body.act
+    entry = parts.worlds.run(path.id, body.id, act, hands)
+    with parts.database.transaction() as conn, parts.worlds.reading(conn, path.id) as w:
+        handset = _handset(w, body.device, hands, tray_too=body.tray) if body.device else None
+        return CommandAnswer(entry=entry_view(entry, w.rulebook, Names(w.ground)), handset=handset)
+
+
+def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
+    """Check the right for this act in this kind of world, and whose hands it is done with."""
+    me, other = person(), body.person if body.person != person().id else None
+    live = row.kind == "live"
+    office = isinstance(body.act, OfficeAct)
+    allowed = Right.OFFICE in me.rights if office else Right.SCAN in me.rights
+    if not live and (Right.REHEARSE in me.rights):
+        allowed = True
+    if not allowed or (other and (live or Right.REHEARSE not in me.rights)):
+        where = "in a live world" if live else "here"
+        raise Denied(403, f"Your role, {me.row.role}, may not do this {where}.")
+    hands = db.row(conn, PersonRow, "person", id=other) if other else me.row
+    if hands is None:
+        raise Refusal("unknown_person", f"There is nobody with the id `{other}`.")
+    return Who(me.id, other, body.device, tuple(hands.crews), body.device_time)
+
+
+@api.get("/worlds/<id>/handsets/<device>", responses={200: HandsetView, **PROBLEMS})
+@needs(Right.LOOK)
+def handset(path: HandsetPath, query: HandsetQuery) -> HandsetView:
+    """What a handset shows now."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        _world(conn, path.id)
+        who = db.row(conn, PersonRow, "person", id=query.person or person().id)
+        if who is None:
+            raise Refusal("unknown_person", f"There is nobody with the id `{query.person}`.")
+        with parts.worlds.reading(conn, path.id) as w:
+            hands = Who(person().id, who.id, path.device, tuple(who.crews))
+            return _handset(w, path.device, hands, tray_too=query.tray)
+
+
+def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> HandsetView:
+    stamp = w.stamp("look", hands)
+    dialogue = open_dialogue(w.state, DeviceId(device or ""))
+    menu = w.rulebook.menu_for(w.settings.site, stamp.crews)
+    flow = w.rulebook.flow(dialogue.flow) if dialogue else None
+    question, codes = None, []
+    if dialogue and flow:
+        question = ask(context(w.state, w.rulebook, stamp, flow), dialogue)
+        codes = list(tray(w.state, w.rulebook, stamp, dialogue)) if tray_too else []
+    return HandsetView(
+        world=w.row.id, device=device or "", person=stamp.who, seq=w.state.seq,
+        menu=[MenuFlow(id=f.id, name=f.name, purpose=f.purpose.value) for f in menu], question=question, tray=codes,
+    )  # fmt: skip
+
+
+@api.post("/worlds/<id>/branch", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def branch(path: ById, body: BranchBody) -> WorldView:
+    """A child world that goes on from an entry, perhaps under a draft as it stands now."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        rulebook = row.rulebook
+        if body.draft:
+            draft = parts.drafts.get(conn, body.draft)
+            check_site(draft.row.site)
+            refuse_unusable(draft.rulebook, parts.worlds.ground(conn, row.opening), row.site)
+            rulebook = draft.row.rulebook
+        child = parts.worlds.branch(conn, path.id, body.seq, person().id, rulebook, body.draft or row.draft)
+        return _view(conn, child)
+
+
+@api.post("/worlds/<id>/pins", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def put_pin(path: ById, body: PinBody) -> WorldView:
+    """Pin an expectation to an entry or to the end."""
+    with wired(current_app).database.transaction() as conn:
+        row = _world(conn, path.id)
+        if body.seq is not None and body.seq > row.seq:
+            raise Refusal("no_such_entry", f"The log has entries up to {row.seq}.")
+        db.value(conn, "put_pin", world=path.id, seq=body.seq, expectation=canonical(body.expectation))
+        return _view(conn, path.id)
+
+
+@api.delete("/worlds/<id>/pins/<pin>", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def drop_pin(path: PinPath) -> WorldView:
+    """Take a pin off."""
+    with wired(current_app).database.transaction() as conn:
+        _world(conn, path.id)
+        db.run(conn, "drop_pin", world=path.id, id=path.pin)
+        return _view(conn, path.id)
+
+
+@api.get("/worlds/<id>/stock", responses={200: StockList, **PROBLEMS})
+@needs(Right.LOOK)
+def stock(path: ById, query: StockQuery) -> StockList:
+    """Stock by bin, plate, item, lot and status."""
+    parts = wired(current_app)
+    find = query.find.strip().lower()
+    with parts.database.transaction() as conn:
+        _world(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            found = []
+            for code, plate, goods in w.state.stock():
+                item = w.ground.items[goods.item]
+                number = plate.number if plate else ""
+                texts = (code or "", number, item.code, item.name, goods.lot)
+                if find and not any(find in t.lower() for t in texts):
+                    continue
+                zone = w.ground.zones[w.ground.bins[code].zone].name if code else f"@{plate.carrier}" if plate else ""
+                found.append(
+                    StockLine(
+                        bin=code or "", zone=zone, plate=number, item=item.code, name=item.name, lot=goods.lot,
+                        expiry=goods.expiry, status=goods.status.value, told=item.told(goods.quantity), quantity=goods.quantity,
+                    )
+                )  # fmt: skip
+            return StockList(rows=found[:LIST], total=len(found), seq=w.state.seq)
+
+
+@api.get("/worlds/<id>/map", responses={200: MapView, **PROBLEMS})
+@needs(Right.LOOK)
+def map_(path: ById) -> MapView:
+    """The site's bins from above, with what they hold."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            return map_view(w.state, row.site)
+
+
+def map_view(state: Any, site: str) -> MapView:
+    """The map of a site for a state."""
+    ground = state.ground
+    zones = [z for z in ground.zones.values() if z.site == site]
+    return MapView(
+        zones=[ZoneView(code=z.code, name=z.name, purpose=z.purpose.value) for z in zones],
+        bins=[
+            BinView(
+                code=b.code, zone=z.code, x=b.x_mm, y=b.y_mm, level=b.level, fill=int(bool(state.held(b.code).kinds)),
+                blocked=state.blocked(b.code) or "", coming=len(state.coming(b.code)),
+            )
+            for z in zones
+            for b in ground.bins_by_zone[z.code]
+        ],
+    )  # fmt: skip
+
+
+@api.get("/stream", responses={200: {"content": {"text/event-stream": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def stream() -> Response:
+    """Live messages: what moved and how far."""
+    messages = stream_with_context(wired(current_app).hub.listen())
+    return Response(
+        messages, mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    )

@@ -1,0 +1,159 @@
+"""The application's own command line: rehearse files, prepare the database, write published documents."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.rehearse import Result, run
+from mindful_crate.core.proving.script import Rehearsal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.demo.loader import demo_opening, demo_rulebook
+from mindful_crate.files import gs1
+from mindful_crate.files.catalogue import BadFiles
+from mindful_crate.files.junit import junit
+from mindful_crate.files.texts import BadText, read_path, read_rehearsal, read_rulebook
+
+PASSED, FAILED, UNUSABLE = 0, 1, 2
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; its exit code."""
+    parser = argparse.ArgumentParser(prog="crate")
+    commands = parser.add_subparsers(dest="command", required=True)
+    rehearse = commands.add_parser("rehearse", help="run rehearsal files")
+    rehearse.add_argument("files", nargs="+", type=Path)
+    rehearse.add_argument(
+        "--rulebook", default="", help="a rulebook file, draft, draft:ID, or in-force; the demo's if not given"
+    )
+    rehearse.add_argument("--junit", type=Path, help="write results as JUnit XML")
+    prepare = commands.add_parser("prepare", help="bring the database up to date and load the demo if it is empty")
+    prepare.add_argument("--anew", action="store_true", help="clear everything away first")
+    document = commands.add_parser("openapi", help="write the OpenAPI document")
+    document.add_argument("out", type=Path)
+    schemas = commands.add_parser("schemas", help="write the published JSON Schemas of the file formats")
+    schemas.add_argument("folder", type=Path)
+    args = parser.parse_args(argv)
+    try:
+        if args.command == "rehearse":
+            return _rehearse(args.files, args.rulebook, args.junit)
+        if args.command == "prepare":
+            return _prepare(anew=args.anew)
+        if args.command == "openapi":
+            from mindful_crate.api.app import document as openapi
+
+            args.out.write_text(json.dumps(openapi(), indent=1) + "\n")
+            return PASSED
+        from mindful_crate.files.schemas import write
+
+        write(args.folder)
+        return PASSED
+    except BadText as bad:
+        print(f"{bad.problem.place}: {bad.problem.says}", file=sys.stderr)
+    except BadFiles as bad_files:
+        for problem in bad_files.problems:
+            print(f"{problem.place}: {problem.says}", file=sys.stderr)
+    except Refusal as refusal:
+        print(refusal.problem.says.replace("`", ""), file=sys.stderr)
+    return UNUSABLE
+
+
+def _rehearse(files: list[Path], which: str, out: Path | None) -> int:
+    scripts = [read_rehearsal(read_path(p), str(p)) for p in files]
+    results = []
+    for path, script in zip(files, scripts, strict=True):
+        ground, rulebook = _stage(script, which)
+        blocking = [f for f in findings(rulebook, ground, script.site) if f.severity.value == "blocks"]
+        if blocking:
+            print(f"{which or 'rulebook'}: {blocking[0].place}: {blocking[0].says.replace('`', '')}", file=sys.stderr)
+            return UNUSABLE
+        zone = ZoneInfo(ground.sites[script.site].time_zone)
+        result, _ = run(script, ground, rulebook, lambda at, zone=zone: at.astimezone(zone).date(), gs1.split)  # type: ignore[misc]
+        results.append(result)
+        _report(path, script, result)
+    if out:
+        out.write_text(junit(results))
+    return PASSED if all(r.passed for r in results) else FAILED
+
+
+def _stage(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
+    """The opening state a script was made on and the rulebook to run it by."""
+    if which in ("draft", "in-force") or which.startswith("draft:"):
+        return _from_database(script, which)
+    ground = Ground(demo_opening())
+    if script.opening != ground.hash:
+        raise Refusal(
+            "other_opening",
+            f"{script.id} was made on opening state {script.opening}, which is not the demo's ({ground.hash}). "
+            "Name --rulebook draft or in-force to look for it in the database.",
+        )
+    return ground, read_rulebook(read_path(Path(which)), which) if which else demo_rulebook()
+
+
+def _from_database(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
+    from mindful_crate.store.db import Database
+    from mindful_crate.store.drafts import Drafts
+    from mindful_crate.store.worlds import Worlds
+
+    database = Database(os.environ["CRATE_DATABASE"], most=2)
+    worlds = Worlds(database)
+    drafts = Drafts(worlds)
+    try:
+        with database.transaction() as conn:
+            ground = worlds.ground(conn, script.opening)
+            if which == "in-force":
+                force = drafts.in_force(conn, script.site)
+                if force is None:
+                    raise Refusal("nothing_in_force", "No rulebook is in force yet.")
+                return ground, worlds.rulebook(conn, force.rulebook)
+            return ground, drafts.get(conn, which.removeprefix("draft").removeprefix(":") or "d-1").rulebook
+    finally:
+        database.close()
+
+
+def _report(path: Path, script: Rehearsal, result: Result) -> None:
+    """What came of one rehearsal, for people."""
+    print(f"{'passed' if result.passed else 'FAILED'}  {script.name}  ({path})")
+    for step in result.steps:
+        if not (step.fails or step.differs):
+            continue
+        print(f"  {'fails' if step.fails else 'differs'} at {step.id}: {step.says.replace('`', '')}")
+        if step.differs and step.was_says:
+            print(f"      it was: {step.was_says.replace('`', '')}")
+        if step.differs and (step.was_asks or step.asks) and step.was_asks != step.asks:
+            print(f"      asked: {step.asks or 'nothing'}; it was: {step.was_asks or 'nothing'}")
+        for check in step.checks:
+            if not check.holds:
+                print(f"      expected {check.expectation.kind}; found: {check.found.replace('`', '')}")
+    for check in result.at_end:
+        if not check.holds:
+            print(f"  at the end: expected {check.expectation.kind}; found: {check.found.replace('`', '')}")
+
+
+def _prepare(*, anew: bool) -> int:
+    from mindful_crate.demo.loader import load, loaded
+    from mindful_crate.store.db import Database, clear, migrate
+
+    dsn = os.environ["CRATE_DATABASE"]
+    if anew:
+        clear(dsn)
+    migrate(dsn)
+    database = Database(dsn, most=2)
+    try:
+        if not loaded(database):
+            load(database)
+            print("The demo of Halloway Quay is loaded.", flush=True)
+    finally:
+        database.close()
+    return PASSED
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,158 @@
+"""What a world has changed since its opening, and what its events mean in words."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.record import record
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Receipt, Task
+
+
+@record
+class StockChange:
+    """A quantity of an item that is another than at the opening; ``bin`` is empty while somebody carries it."""
+
+    bin: str
+    plate: str
+    item: ItemCode
+    name: str
+    lot: str
+    before: str
+    now: str
+
+
+@record
+class BuildingPlate:
+    """A plate being built: not stock yet."""
+
+    plate: PlateNo
+    by: str
+    content: str
+
+
+@record
+class LineDone:
+    """An order line that is not where it began."""
+
+    order: str
+    line: int
+    name: str
+    ordered: str
+    noted: str
+    arrived: str
+    booked: str
+
+
+@record
+class Changes:
+    """Everything that is otherwise than at the opening."""
+
+    stock: tuple[StockChange, ...]
+    building: tuple[BuildingPlate, ...]
+    lines: tuple[LineDone, ...]
+    tasks: tuple[Task, ...]
+    receipts: tuple[Receipt, ...]
+    confirmed: tuple[str, ...]
+    blocked: tuple[str, ...]
+    waiting: tuple[str, ...]
+    """Messages the host has not answered."""
+
+
+Key = tuple[str, str, ItemCode, str]
+
+
+def changes(state: State) -> Changes:
+    """What differs from the opening."""
+    ground = state.ground
+    return Changes(
+        _stock(state),
+        tuple(
+            BuildingPlate(p.number, p.by or "", ", ".join(f"{ground.items[x.item].told(x.quantity)} {ground.items[x.item].name}" for x in p.lines))
+            for p in state.building()
+        ),
+        _lines(state),
+        tuple(t for _, t in sorted(state.tasks.items())),
+        tuple(r for _, r in sorted(state.receipts.items())),
+        tuple(sorted(o for o, yes in state.confirmed.items() if yes)),
+        tuple(sorted(b for b, why in state.blocks.items() if why)),
+        tuple(f"{m.topic.replace('_', ' ')} {m.subject}" for _, m in sorted(state.messages.items())),
+    )  # fmt: skip
+
+
+def _stock(state: State) -> tuple[StockChange, ...]:
+    before: Counter[Key] = Counter()
+    now: Counter[Key] = Counter()
+    for plate in state.plates.values():  # only plates move in this slice; the rest is as it was
+        for row in state.ground.stock_by_bin.get(state.ground.bin_of_plate.get(plate.number, BinCode("")), ()):
+            if row.plate == plate.number:
+                before[row.bin, plate.number, row.item, row.lot] += row.quantity
+        for goods in plate.goods:
+            now[plate.bin or "", plate.number, goods.item, goods.lot] += goods.quantity
+    items = state.ground.items
+    return tuple(
+        StockChange(k[0], k[1], k[2], items[k[2]].name, k[3], items[k[2]].told(before[k]), items[k[2]].told(now[k]))
+        for k in sorted({*before, *now})
+        if before[k] != now[k]
+    )
+
+
+def _lines(state: State) -> tuple[LineDone, ...]:
+    found = []
+    for key in sorted(state.progress):
+        number, no = key.rsplit("/", 1)
+        order = state.ground.orders[number]  # type: ignore[index]
+        line = next(x for x in order.lines if x.no == int(no))
+        item, done = state.ground.items[line.item], state.progress[key]
+        told = (item.told(n) for n in (line.quantity, done.noted, done.arrived, done.booked))
+        found.append(LineDone(number, line.no, item.name, *told))
+    return tuple(found)
+
+
+def event_told(event: ev.Event) -> str:
+    """An event in a few words, for the log; empty for those that only keep the books."""
+    match event:
+        case ev.Scanned():
+            return f"read `{event.text}` as {event.read_as}"
+        case ev.PlateStarted():
+            return f"plate `{event.plate}` begun in `{event.bin}`"
+        case ev.LineNoted():
+            return f"`{event.plate}` line {event.line}: {event.quantity} of `{event.item}` for `{event.order}`"
+        case ev.LineChanged():
+            return (
+                f"`{event.plate}` line {event.line} is {event.quantity} now"
+                if event.quantity
+                else f"`{event.plate}` line {event.line} taken off"
+            )
+        case ev.PlateFinished():
+            return f"plate `{event.plate}` is stock, receipt `{event.receipt}`"
+        case ev.TaskMade():
+            return (
+                f"task `{event.task}`: `{event.from_bin}` to `{event.to_bin}`"
+                if event.to_bin
+                else f"task `{event.task}` without a bin"
+            )
+        case ev.TaskTaken():
+            return f"@{event.person} took up task `{event.task}`"
+        case ev.TaskRetargeted():
+            return (
+                f"task `{event.task}` goes to `{event.to_bin}` now"
+                if event.to_bin
+                else f"task `{event.task}` has no bin now"
+            )
+        case ev.PlatePlaced():
+            return f"plate `{event.plate}` placed in `{event.bin}`" + (f": {event.reason}" if event.reason else "")
+        case ev.MessageSent():
+            return f"message `{event.message}` to the host, answer due {event.due:%H:%M:%S} UTC"
+        case ev.OrderConfirmed():
+            return f"`{event.order}` reached the floor"
+        case ev.ReceiptBooked():
+            return f"receipt `{event.receipt}` booked"
+        case ev.BinBlocked():
+            return f"bin `{event.bin}` " + (f"blocked: {event.reason}" if event.reason else "free")
+        case ev.DialogueLeft() if event.taken_over:
+            return f"the dialogue moved to handset `{event.taken_over}`"
+        case _:
+            return ""

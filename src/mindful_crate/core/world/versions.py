@@ -1,0 +1,32 @@
+"""Log entries as they are stored, and how older ones are read.
+
+Every stored entry says its version. An upcaster turns the plain data of one version into the next; reading
+applies them one after the other. Samples of every version are kept in the tests.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from mindful_crate.core.plain import Misfit, Plain, from_plain, to_plain
+from mindful_crate.core.world.events import Entry
+
+VERSION = 1
+UPCASTERS: dict[int, Callable[[Plain], Plain]] = {}
+"""From version n to n + 1."""
+
+
+def stored(entry: Entry) -> Plain:
+    """Plain form of an entry with its version."""
+    return {"version": VERSION, **to_plain(entry)}
+
+
+def read_entry(plain: Plain, upcasters: dict[int, Callable[[Plain], Plain]] = UPCASTERS, today: int = VERSION) -> Entry:
+    """The entry that was stored, of this version or an older one; Misfit for one from the future."""
+    version = plain.get("version") if isinstance(plain, dict) else None
+    if not isinstance(version, int) or version > today:
+        raise Misfit("version", f"this engine reads entries up to version {today}, not {version}")
+    while version < today:
+        plain = {**upcasters[version](plain), "version": version + 1}
+        version += 1
+    return from_plain(Entry, {k: v for k, v in plain.items() if k != "version"})

@@ -1,0 +1,80 @@
+"""Load Halloway Quay: its opening state, people, rulebook in force, a draft of it, rehearsals and a live floor."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from pathlib import Path
+
+from argon2 import PasswordHasher
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Opening
+from mindful_crate.core.plain import canonical
+from mindful_crate.core.proving.script import Rehearsal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
+from mindful_crate.files.catalogue import read_folder
+from mindful_crate.files.texts import read_path, read_rehearsal, read_rulebook
+from mindful_crate.store import db
+from mindful_crate.store.drafts import Drafts
+from mindful_crate.store.rows import PersonRow
+from mindful_crate.store.worlds import Worlds
+
+FOLDER = Path(__file__).parent / "halloway_quay"
+SITE = SiteCode("HQ")
+
+
+def demo_opening() -> Opening:
+    """The opening state of the demo."""
+    return read_folder(FOLDER, "Halloway Quay")
+
+
+def demo_rulebook() -> Rulebook:
+    """The rulebook of the demo."""
+    return read_rulebook(read_path(FOLDER / "rulebook.json"))
+
+
+def demo_rehearsals() -> list[Rehearsal]:
+    """The rehearsals of the demo, by file name."""
+    return [read_rehearsal(read_path(p), p.name) for p in sorted((FOLDER / "rehearsals").glob("*.yaml"))]
+
+
+def loaded(database: db.Database) -> bool:
+    """Is the demo there already?"""
+    with database.transaction() as conn:
+        return bool(db.rows(conn, PersonRow, "people"))
+
+
+def load(database: db.Database) -> None:
+    """Load the demo into an empty database, all of it or nothing."""
+    worlds = Worlds(database)
+    drafts = Drafts(worlds)
+    password = PasswordHasher().hash(DEMO_PASSWORD)
+    with database.transaction() as conn:
+        for p in DEMO_PEOPLE:
+            db.run(
+                conn, "put_person", id=p.id, name=p.name, role=p.role, sites=[SITE], crews=list(p.crews), login=p.login,
+                password_hash=password,
+            )  # fmt: skip
+        rulebook = demo_rulebook()
+        opening = worlds.keep_opening(conn, demo_opening())
+        drafts.create(
+            conn, id_="d-1", name="Spring rules", site=SITE, opening=opening, rulebook=rulebook, by="ines", parent=None
+        )
+        drafts.put_in_force(conn, "d-1", 1, "ines")
+        settings = Settings(SITE, datetime.now(UTC).replace(microsecond=0), WorldKind.LIVE)
+        worlds.create(
+            conn, name="Halloway Quay floor", settings=settings, opening=opening,
+            rulebook=worlds.keep_rulebook(conn, rulebook), made_by="ines",
+        )  # fmt: skip
+        for script in demo_rehearsals():
+            db.run(
+                conn,
+                "put_rehearsal",
+                id=script.id,
+                name=script.name,
+                site=script.site,
+                script=canonical(script),
+                made_by="ines",
+            )

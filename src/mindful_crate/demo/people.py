@@ -1,0 +1,31 @@
+"""The people of the demo. All made up."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+DEMO_PASSWORD = "quay"
+
+
+@dataclass(frozen=True, slots=True)
+class DemoPerson:
+    """Somebody at Halloway Quay."""
+
+    id: str
+    name: str
+    role: str
+    crews: tuple[str, ...] = ()
+
+    @property
+    def login(self) -> str:
+        """What this person signs in with."""
+        return self.id
+
+
+DEMO_PEOPLE = (
+    DemoPerson("ines", "Ines Varga", "analyst"),
+    DemoPerson("tove", "Tove Lindqvarn", "supervisor", ("quay", "hazard")),
+    DemoPerson("oren", "Oren Maddock", "floor", ("quay",)),
+    DemoPerson("mara", "Mara Tilsen", "floor", ("quay", "hazard")),
+    DemoPerson("vik", "Vik Osterby", "viewer"),
+)

@@ -1,0 +1,113 @@
+"""Run named queries. Statements live in ``queries/*.sql``; nothing else in the code holds SQL."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sysconfig
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, LiteralString, TypeVar, cast
+from urllib.parse import quote
+
+import psycopg
+from psycopg.conninfo import conninfo_to_dict
+from psycopg.rows import class_row
+from psycopg_pool import ConnectionPool
+
+T = TypeVar("T")
+HERE = Path(__file__).parent
+
+
+def _load() -> dict[str, LiteralString]:
+    found: dict[str, LiteralString] = {}
+    for path in sorted((HERE / "queries").glob("*.sql")):
+        parts = re.split(r"^-- name: (\w+)$", path.read_text(), flags=re.M)
+        for name, sql in zip(parts[1::2], parts[2::2], strict=True):
+            if name in found:
+                raise ValueError(f"two queries are named {name}")
+            found[name] = cast(LiteralString, sql.strip())
+    return found
+
+
+QUERIES = _load()
+Conn = psycopg.Connection[Any]
+
+
+def run(conn: Conn, name: str, /, **values: Any) -> None:
+    """Run a statement without an answer."""
+    conn.execute(QUERIES[name], values)
+
+
+def rows(conn: Conn, kind: type[T], name: str, /, **values: Any) -> list[T]:
+    """All rows as values of ``kind``, whose fields are the columns."""
+    with conn.cursor(row_factory=class_row(kind)) as cursor:
+        return cursor.execute(QUERIES[name], values).fetchall()
+
+
+def row(conn: Conn, kind: type[T], name: str, /, **values: Any) -> T | None:
+    """The one row as a value of ``kind``, or None."""
+    with conn.cursor(row_factory=class_row(kind)) as cursor:
+        return cursor.execute(QUERIES[name], values).fetchone()
+
+
+def value(conn: Conn, name: str, /, **values: Any) -> Any:
+    """The first column of the one row, or None."""
+    found = conn.execute(QUERIES[name], values).fetchone()
+    return None if found is None else found[0]
+
+
+class Database:
+    """A pool of connections; one transaction a ``with``."""
+
+    def __init__(self, dsn: str, most: int = 12) -> None:
+        self.dsn = dsn
+        self.pool = ConnectionPool(
+            dsn,
+            min_size=1,
+            max_size=most,
+            timeout=8,
+            check=ConnectionPool.check_connection,  # after a restart of the server, stale connections are dropped
+            open=True,
+        )
+
+    @contextmanager
+    def transaction(self) -> Iterator[Conn]:
+        """A connection whose work is committed at the end, or rolled back by an exception."""
+        with self.pool.connection() as conn:
+            yield conn
+
+    def close(self) -> None:
+        """Close all connections."""
+        self.pool.close()
+
+
+def migrate(dsn: str) -> None:
+    """Bring a database up to date with dbmate; raises RuntimeError with what it said."""
+    program = Path(sysconfig.get_path("scripts")) / "dbmate"
+    done = subprocess.run(
+        [str(program), "--migrations-dir", str(HERE / "migrations"), "--no-dump-schema", "up"],
+        env={**os.environ, "DATABASE_URL": _url(dsn)},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    if done.returncode:
+        raise RuntimeError(f"The database could not be brought up to date: {done.stderr.strip()}")
+
+
+def _url(dsn: str) -> str:
+    """The address in the form dbmate wants."""
+    parts = {k: str(v) for k, v in conninfo_to_dict(dsn).items() if v is not None}
+    host, port = parts.get("host", "127.0.0.1"), parts.get("port", "5432")
+    login = quote(parts.get("user", "")) + (f":{quote(parts['password'])}" if "password" in parts else "")
+    return f"postgres://{login}@{host}:{port}/{parts.get('dbname', '')}?sslmode=disable"
+
+
+def clear(dsn: str) -> None:
+    """Take everything out of a database: the launcher's ``reset``."""
+    with psycopg.connect(dsn, autocommit=True) as conn:
+        conn.execute("DROP SCHEMA public CASCADE")
+        conn.execute("CREATE SCHEMA public")

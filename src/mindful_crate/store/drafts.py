@@ -1,0 +1,122 @@
+"""Drafts of a rulebook: every edit is saved as the next step; undo and redo move between steps."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mindful_crate.core.plain import Misfit, from_plain, to_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.store import db
+from mindful_crate.store.rows import DraftRow, DraftStepRow, RevisionRow
+from mindful_crate.store.worlds import Worlds
+
+
+class Stale(Exception):
+    """An edit made on an older version; ``changed`` says what happened to the draft since, newest first."""
+
+    def __init__(self, draft: DraftRow, changed: list[DraftStepRow]) -> None:
+        super().__init__(f"version {draft.version} stands")
+        self.draft = draft
+        self.changed = changed
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """A draft with its rulebook."""
+
+    row: DraftRow
+    rulebook: Rulebook
+
+
+class Drafts:
+    """All drafts of a database."""
+
+    def __init__(self, worlds: Worlds) -> None:
+        self.worlds = worlds
+
+    def create(
+        self,
+        conn: db.Conn,
+        *,
+        id_: str,
+        name: str,
+        site: str,
+        opening: str,
+        rulebook: Rulebook,
+        by: str,
+        parent: int | None,
+    ) -> None:
+        """A new draft whose first step is ``rulebook``."""
+        db.run(conn, "put_draft", id=id_, name=name, parent=parent, site=site, opening=opening)
+        hash_ = self.worlds.keep_rulebook(conn, rulebook)
+        db.run(conn, "put_draft_step", draft=id_, step=1, rulebook=hash_, says="Begun.", made_by=by)
+
+    def get(self, conn: db.Conn, id_: str) -> Draft:
+        """A draft as it stands; refused when there is none."""
+        row = db.row(conn, DraftRow, "draft", id=id_)
+        if row is None:
+            raise Refusal("unknown_draft", "There is no such draft; it may have been removed.")
+        return Draft(row, self.worlds.rulebook(conn, row.rulebook))
+
+    def edit(self, conn: db.Conn, id_: str, version: int, edits: tuple[Edit, ...], says: str, by: str) -> Draft:
+        """Save edits as the next step. They must keep the rulebook's shape; what they mean is for findings."""
+        draft = self._locked(conn, id_, version)
+        try:
+            rulebook = from_plain(Rulebook, apply_edits(to_plain(draft.rulebook), edits))
+        except Misfit as misfit:
+            raise Refusal("bad_edit", f"That does not fit here: {misfit.says}.", misfit.place) from None
+        if rulebook == draft.rulebook:
+            return draft
+        self.put(conn, draft.row, rulebook, says, by)
+        return self.get(conn, id_)
+
+    def put(self, conn: db.Conn, row: DraftRow, rulebook: Rulebook, says: str, by: str) -> None:
+        """Make a rulebook the next step of a draft whose row is locked."""
+        hash_ = self.worlds.keep_rulebook(conn, rulebook)
+        db.run(conn, "cut_draft", id=row.id, cursor=row.cursor)
+        db.run(conn, "put_draft_step", draft=row.id, step=row.cursor + 1, rulebook=hash_, says=says, made_by=by)
+        self._move(conn, row, row.cursor + 1)
+
+    def step(self, conn: db.Conn, id_: str, version: int, by: int) -> Draft:
+        """Undo (-1) or redo (+1)."""
+        draft = self._locked(conn, id_, version)
+        cursor = draft.row.cursor + by
+        if not 1 <= cursor <= draft.row.last_step:
+            raise Refusal("nothing_there", "There is nothing to undo." if by < 0 else "There is nothing to redo.")
+        self._move(conn, draft.row, cursor)
+        return self.get(conn, id_)
+
+    def put_in_force(self, conn: db.Conn, id_: str, version: int, by: str) -> int:
+        """Make the draft the revision in force; refused while a blocking finding stands. Its number."""
+        draft = self._locked(conn, id_, version)
+        ground = self.worlds.ground(conn, draft.row.opening)
+        blocking = [
+            f for f in findings(draft.rulebook, ground, ground.opening.sites[0].code) if f.severity.value == "blocks"
+        ]
+        if blocking:
+            raise Refusal("blocked", f"It cannot be put in force: {blocking[0].says}", blocking[0].place)
+        db.run(conn, "retire", site=draft.row.site)
+        return int(
+            db.value(
+                conn, "put_revision", name=draft.row.name, site=draft.row.site, rulebook=draft.row.rulebook, made_by=by
+            )
+        )
+
+    def in_force(self, conn: db.Conn, site: str) -> RevisionRow | None:
+        """The revision in force at a site."""
+        return db.row(conn, RevisionRow, "in_force", site=site)
+
+    def _locked(self, conn: db.Conn, id_: str, version: int) -> Draft:
+        db.value(conn, "lock_draft", id=id_)
+        draft = self.get(conn, id_)
+        if draft.row.version != version:
+            most = max(1, draft.row.version - version)
+            raise Stale(draft.row, db.rows(conn, DraftStepRow, "draft_steps", id=id_, most=min(most, 10)))
+        return draft
+
+    def _move(self, conn: db.Conn, row: DraftRow, cursor: int) -> None:
+        db.run(conn, "move_draft", id=row.id, cursor=cursor)
+        db.run(conn, "notify", text=f"draft {row.id} {row.version + 1}")

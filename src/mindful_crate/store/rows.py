@@ -1,0 +1,119 @@
+"""What rows of the database are called in Python."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+
+@dataclass(frozen=True, slots=True)
+class PersonRow:
+    """Somebody who may sign in."""
+
+    id: str
+    name: str
+    role: str
+    sites: list[str]
+    crews: list[str]
+    login: str
+    password_hash: str
+
+
+@dataclass(frozen=True, slots=True)
+class DraftRow:
+    """A draft of a rulebook as it stands at its cursor."""
+
+    id: str
+    name: str
+    parent: int | None
+    site: str
+    opening: str
+    version: int
+    cursor: int
+    rulebook: str
+    says: str
+    last_step: int
+
+
+@dataclass(frozen=True, slots=True)
+class DraftStepRow:
+    """One state a draft has had."""
+
+    step: int
+    says: str
+    made_by: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class RevisionRow:
+    """A rulebook that is or was in force."""
+
+    no: int
+    name: str
+    site: str
+    rulebook: str
+    state: str
+    made_by: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class WorldRow:
+    """A world without its log."""
+
+    id: str
+    kind: Literal["rehearsal", "live"]
+    name: str
+    site: str
+    opening: str
+    rulebook: str
+    draft: str | None
+    settings: bytes
+    parent: str | None
+    parent_seq: int
+    seq: int
+    rehearsal: str | None
+    made_by: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class SnapshotRow:
+    """A kept state."""
+
+    seq: int
+    body: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class PinRow:
+    """An expectation pinned on a desk."""
+
+    id: int
+    seq: int | None
+    expectation: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsalRow:
+    """A rehearsal with its latest result."""
+
+    id: str
+    name: str
+    site: str
+    version: int
+    script: bytes
+    passed: bool | None
+    ran_version: int | None
+    body: bytes | None
+    ran_at: datetime | None
+    ran_by: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """One stored log entry."""
+
+    body: bytes

@@ -1,0 +1,301 @@
+"""Worlds in PostgreSQL: the order of work for every command, in one place.
+
+Row lock on the world, catch up from the log, let the host stand-in answer what is due, decide, append, notify,
+commit, fold. A cached state is only ever advanced from committed entries; if a commit fails, it is dropped.
+"""
+
+from __future__ import annotations
+
+import threading
+import uuid
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import orjson
+
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
+from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.plain import canonical, digest, from_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world.acts import Act, Command, Stamp
+from mindful_crate.core.world.decide import decide
+from mindful_crate.core.world.events import Entry
+from mindful_crate.core.world.state import SNAPSHOT, State
+from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.core.world.versions import read_entry, stored
+from mindful_crate.core.world.world import Today, due_command
+from mindful_crate.store import db
+from mindful_crate.store.rows import Body, SnapshotRow, WorldRow
+
+CACHED = 50
+"""How many worlds a process keeps in memory."""
+SNAPSHOT_EVERY = 200
+"""A snapshot is kept every so many entries, so that a replay stays short."""
+
+
+@dataclass(frozen=True, slots=True)
+class Who:
+    """Who sends a command, and from where."""
+
+    actor: str
+    acting_for: str | None = None
+    device: str | None = None
+    crews: tuple[str, ...] = ()
+    device_time: datetime | None = None
+
+
+@dataclass
+class Loaded:
+    """A world in memory, caught up with its log."""
+
+    row: WorldRow
+    settings: Settings
+    ground: Ground
+    rulebook: Rulebook
+    state: State
+    lock: threading.RLock = field(default_factory=threading.RLock)
+    dropped: bool = False
+    """Set when a commit failed: the state may be ahead of the log and must not be used."""
+
+    @property
+    def today(self) -> Today:
+        """The site's local date at a moment."""
+        zone = ZoneInfo(self.ground.sites[self.settings.site].time_zone)
+        return lambda at: at.astimezone(zone).date()
+
+    def now(self) -> datetime:
+        """The clock for the next command: the real one when live, else some seconds after the last command."""
+        if self.settings.kind is WorldKind.LIVE:
+            return max(datetime.now(UTC), self.state.clock)
+        seconds = self.settings.act_seconds if self.state.seq else 0
+        return self.state.clock + timedelta(seconds=seconds)
+
+    def stamp(self, id_: str, who: Who, at: datetime | None = None) -> Stamp:
+        """The stamp the server puts on a command."""
+        at = at or self.now()
+        return Stamp(
+            id_, at, self.today(at), PersonId(who.actor), PersonId(who.acting_for) if who.acting_for else None,
+            DeviceId(who.device) if who.device else None, tuple(CrewId(c) for c in who.crews), who.device_time,
+        )  # fmt: skip
+
+
+class Worlds:
+    """All worlds of a database."""
+
+    def __init__(self, database: db.Database) -> None:
+        self.database = database
+        self._loaded: OrderedDict[str, Loaded] = OrderedDict()
+        self._grounds: dict[str, Ground] = {}
+        self._books: dict[str, Rulebook] = {}
+        self._lock = threading.Lock()
+
+    # Openings and rulebooks, found by their hash
+
+    def keep_opening(self, conn: db.Conn, opening: Opening) -> str:
+        """Store an opening state; its hash."""
+        content = canonical(opening)
+        hash_ = digest(opening)
+        db.run(conn, "put_opening", hash=hash_, name=opening.name, content=content)
+        return hash_
+
+    def ground(self, conn: db.Conn, hash_: str) -> Ground:
+        """An opening state with its indexes; shared by all worlds that start from it."""
+        found = self._grounds.get(hash_)
+        if found is None:
+            content = db.value(conn, "opening", hash=hash_)
+            if content is None:
+                raise Refusal("unknown_opening", f"There is no opening state `{hash_}` here.")
+            found = self._grounds[hash_] = Ground(from_plain(Opening, orjson.loads(content)), hash_)
+        return found
+
+    def keep_rulebook(self, conn: db.Conn, rulebook: Rulebook) -> str:
+        """Store a rulebook; its hash."""
+        hash_ = digest(rulebook)
+        db.run(conn, "put_rulebook", hash=hash_, content=canonical(rulebook))
+        return hash_
+
+    def rulebook(self, conn: db.Conn, hash_: str) -> Rulebook:
+        """A rulebook by its hash."""
+        found = self._books.get(hash_)
+        if found is None:
+            found = from_plain(Rulebook, orjson.loads(db.value(conn, "rulebook", hash=hash_)))
+            self._books[hash_] = found
+        return found
+
+    # Worlds
+
+    def create(
+        self, conn: db.Conn, *, name: str, settings: Settings, opening: str, rulebook: str, made_by: str,
+        draft: str | None = None, parent: str | None = None, parent_seq: int = 0, rehearsal: str | None = None,
+    ) -> str:  # fmt: skip
+        """A new world; its id."""
+        id_ = "w-" + uuid.uuid4().hex[:10]
+        db.run(
+            conn, "put_world", id=id_, kind=settings.kind.value, name=name, site=settings.site, opening=opening,
+            rulebook=rulebook, draft=draft, settings=canonical(settings), parent=parent, parent_seq=parent_seq,
+            rehearsal=rehearsal, made_by=made_by,
+        )  # fmt: skip
+        return id_
+
+    def branch(self, conn: db.Conn, parent: str, seq: int, made_by: str, rulebook: str, draft: str | None) -> str:
+        """A child world that goes on from an entry of its parent; the parent keeps its log."""
+        row = self.row(conn, parent)
+        if not 0 <= seq <= row.seq:
+            raise Refusal("no_such_entry", f"The log has entries up to {row.seq}; there is no {seq} to go on from.")
+        if row.kind != WorldKind.REHEARSAL.value:
+            raise Refusal("live_world", "A live world cannot be rewound; rehearse in a world of its own.")
+        settings = from_plain(Settings, orjson.loads(row.settings))
+        id_ = self.create(
+            conn, name=row.name, settings=settings, opening=row.opening, rulebook=rulebook, made_by=made_by,
+            draft=draft, parent=parent, parent_seq=seq, rehearsal=row.rehearsal,
+        )  # fmt: skip
+        db.run(conn, "copy_pins", child=id_, parent=parent, seq=seq)
+        return id_
+
+    def row(self, conn: db.Conn, id_: str) -> WorldRow:
+        """The row of a world; refused when there is none."""
+        found = db.row(conn, WorldRow, "world", id=id_)
+        if found is None:
+            raise Refusal("unknown_world", "There is no such world; it may have been cleared away.")
+        return found
+
+    def entries(self, conn: db.Conn, row: WorldRow, after: int = 0, until: int | None = None) -> list[Entry]:
+        """Log entries after one sequence number, up to another; the parent's where the world began there."""
+        until = row.seq if until is None else min(until, row.seq)
+        found: list[Entry] = []
+        if row.parent and after < row.parent_seq:
+            parent = self.row(conn, row.parent)
+            found += self.entries(conn, parent, after, min(until, row.parent_seq))
+        bodies = db.rows(conn, Body, "entries", world=row.id, after=max(after, row.parent_seq), until=until)
+        return found + [read_entry(orjson.loads(b.body)) for b in bodies]
+
+    @contextmanager
+    def reading(self, conn: db.Conn, id_: str) -> Iterator[Loaded]:
+        """A world caught up with its log, held still while it is looked at."""
+        with self._held(conn, id_) as loaded:
+            self._catch_up(conn, loaded, self.row(conn, id_))
+            yield loaded
+
+    def state_at(self, conn: db.Conn, id_: str, seq: int) -> Loaded:
+        """A world as it stood after an entry, made anew; for looking back."""
+        row = self.row(conn, id_)
+        now = self._load(conn, id_)
+        state = State(now.ground, now.settings)
+        for entry in self.entries(conn, row, 0, seq):
+            state.apply(entry)
+        return Loaded(row, now.settings, now.ground, now.rulebook, state)
+
+    def run(self, id_: str, command_id: str, act: Act, who: Who) -> Entry:
+        """Carry out a command: its one entry in the log, the same as before if it was sent before."""
+        with self.database.transaction() as conn, self._held(conn, id_) as loaded:
+            try:
+                entry = self._run(conn, loaded, id_, command_id, act, who)
+                conn.commit()
+            except BaseException:
+                loaded.dropped = True
+                self.forget(id_)
+                raise
+            return entry
+
+    def replay(self, conn: db.Conn, id_: str, entries: list[Entry]) -> None:
+        """Append entries that were made elsewhere, in a world that is still empty."""
+        row = self.row(conn, id_)
+        if row.seq:
+            raise ValueError("only an empty world can take a log over")
+        self._append(conn, row, entries)
+
+    def _run(self, conn: db.Conn, loaded: Loaded, id_: str, command_id: str, act: Act, who: Who) -> Entry:
+        seq = db.value(conn, "lock_world", id=id_)
+        row = self.row(conn, id_)
+        self._catch_up(conn, loaded, row)
+        known = self._known(conn, row, command_id)
+        if known:
+            return known
+        state, made = loaded.state, []
+        at = loaded.now()
+
+        def append(command: Command) -> Entry:
+            entry = decide(state, loaded.rulebook, command)
+            state.apply(entry)
+            made.append(entry)
+            return entry
+
+        def settle(until: datetime) -> None:
+            while (command := due_command(state, until, loaded.today)) is not None:
+                append(command)
+
+        settle(at)
+        entry = append(Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
+        if loaded.settings.kind is WorldKind.REHEARSAL:
+            settle(state.clock + timedelta(seconds=loaded.settings.act_seconds))
+        assert state.seq == seq + len(made)
+        self._append(conn, row, made)
+        loaded.row = self.row(conn, id_)
+        if state.seq // SNAPSHOT_EVERY > seq // SNAPSHOT_EVERY:
+            db.run(conn, "put_snapshot", world=id_, seq=state.seq, shape=SNAPSHOT, body=orjson.dumps(state.keep()))
+        return entry
+
+    def _append(self, conn: db.Conn, row: WorldRow, made: list[Entry]) -> None:
+        db.run(
+            conn, "append", world=row.id, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
+            bodies=[orjson.dumps(stored(e)) for e in made],
+        )  # fmt: skip
+        if made:
+            db.run(conn, "advance", id=row.id, seq=made[-1].seq)
+            db.run(conn, "notify", text=f"world {row.id} {made[-1].seq}")
+
+    def _known(self, conn: db.Conn, row: WorldRow, command_id: str) -> Entry | None:
+        body = db.value(conn, "entry_by_command", world=row.id, command_id=command_id)
+        if body is not None:
+            return read_entry(orjson.loads(body))
+        if row.parent:
+            known = self._known(conn, self.row(conn, row.parent), command_id)
+            return known if known and known.seq <= row.parent_seq else None
+        return None
+
+    @contextmanager
+    def _held(self, conn: db.Conn, id_: str) -> Iterator[Loaded]:
+        """The world in memory, locked; a fresh one when the one waited for was dropped meanwhile."""
+        while True:
+            loaded = self._load(conn, id_)
+            with loaded.lock:
+                if not loaded.dropped:
+                    yield loaded
+                    return
+
+    def _load(self, conn: db.Conn, id_: str) -> Loaded:
+        with self._lock:
+            found = self._loaded.get(id_)
+            if found:
+                self._loaded.move_to_end(id_)
+                return found
+            row = self.row(conn, id_)
+            settings = from_plain(Settings, orjson.loads(row.settings))
+            ground = self.ground(conn, row.opening)
+            snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=row.seq)
+            state = State.load(ground, settings, orjson.loads(snapshot.body)) if snapshot else State(ground, settings)
+            found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state)
+            self._loaded[id_] = found
+            while len(self._loaded) > CACHED:
+                self._loaded.popitem(last=False)
+            return found
+
+    def _catch_up(self, conn: db.Conn, loaded: Loaded, row: WorldRow) -> None:
+        for entry in self.entries(conn, row, loaded.state.seq):
+            loaded.state.apply(entry)
+        loaded.row = row
+
+    def forget(self, id_: str) -> None:
+        """Drop a world from memory; the next look reads it from the log."""
+        with self._lock:
+            self._loaded.pop(id_, None)
+
+
+def local_start(site_zone: str, day: date, hour: int, minute: int) -> datetime:
+    """A local time of a site as UTC."""
+    return datetime(day.year, day.month, day.day, hour, minute, tzinfo=ZoneInfo(site_zone)).astimezone(UTC)
