@@ -182,10 +182,13 @@ def _targets(rule: BinRule, names: Names, path: str) -> list[Part]:
     parts: list[Part] = []
     for n, target in enumerate(rule.targets):
         at = f"{path}/targets/{target.id}"
+        look_in = _look_in(target.look_in, names, f"{at}/look_in")
+        if n and target.look_in == rule.targets[n - 1].look_in:
+            look_in = [Part("word", "there", look_in[-1].path, look_in[-1].field)]
         if n:
-            parts.append(_t("; if there is none, to "))
+            parts.append(_t("; if there is none, "))
         parts += [
-            *_look_in(target.look_in, names, f"{at}/look_in"),
+            *look_in,
             _t(", "),
             Part("word", WANTS[target.wants], f"{at}/wants", "wants"),
             _t(", "),

@@ -252,7 +252,8 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
         keys=kind.keys,
         picks=() if prompt.check is Check.SCAN else tuple(kind.picks(ctx, slots)),
         facts=_facts(ctx, slots),
-        turn=_turn(ctx, slots, prompt),
+        turn=_turn(ctx, slots, prompt)[0],
+        turns=_turn(ctx, slots, prompt)[1],
         must_scan=prompt.check is Check.SCAN,
     )
     question = replace(question, **kind.shows(ctx, slots, prompt))

@@ -43,7 +43,7 @@ class SoFar:
 
 @record
 class Question:
-    """One question of a dialogue. ``expect`` is the code awaited, if it is known; ``turn`` is (2, 5) for 2 of 5."""
+    """One question of a dialogue. ``expect`` is the code awaited, if it is known; ``turn`` of ``turns`` says how far the line is."""
 
     dialogue: DialogueNo
     step: int
@@ -60,7 +60,8 @@ class Question:
     unit: str = ""
     keys: Keys = "scan"
     buttons: tuple[Button, ...] = ()
-    turn: tuple[int, int] | None = None
+    turn: int = 0
+    turns: int = 0
     plate: str = ""
     so_far: tuple[SoFar, ...] = ()
     must_scan: bool = False

@@ -32,7 +32,8 @@ class TrayCode:
     """Something that can be scanned, and what would come of it."""
 
     label: str
-    scan: Scan
+    text: str
+    how: How
     symbol: Symbol
     taken: bool
     says: str
@@ -57,7 +58,7 @@ def tray(state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue
         outcome = decide(state, rulebook, acts.Command(stamp, acts.Answer(dialogue.number, scan))).outcome
         taken = isinstance(outcome, ev.Done)
         says = outcome.says if isinstance(outcome, ev.Done) else outcome.problem.says
-        found[scan.text] = TrayCode(label, scan, symbol, taken, says)
+        found[scan.text] = TrayCode(label, scan.text, scan.how, symbol, taken, says)
     listed = sorted(found.values(), key=lambda c: not c.taken)
     taken_ones = [c for c in listed if c.taken][: MOST // 2 + 1]
     return (*taken_ones, *[c for c in listed if not c.taken][: MOST - len(taken_ones)])

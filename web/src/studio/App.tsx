@@ -1,0 +1,188 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import Snackbar from '@mui/material/Snackbar'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { Navigate, NavLink, Route, Routes, useNavigate } from 'react-router'
+import { client, got, type Shape, Trouble } from '../shared/client'
+import { useLive } from '../shared/live'
+import { Names, Told } from '../shared/Told'
+import { BinRules } from './BinRules'
+import { Say, useDraft, useEdits, useRehearsals } from './data'
+import { Jump } from './Jump'
+import { Keys } from './Keys'
+import { SignIn } from './SignIn'
+
+const Steps = lazy(() => import('./Steps'))
+const Scanner = lazy(() => import('./Scanner'))
+const Stock = lazy(() => import('./Stock'))
+const Rehearsals = lazy(() => import('./Rehearsals'))
+const RehearsalPage = lazy(() => import('./RehearsalPage'))
+const Desk = lazy(() => import('./Desk'))
+
+export function App() {
+  const me = useQuery({ queryKey: ['me'], queryFn: () => got(client.GET('/api/me')) })
+  const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')), enabled: !!me.data })
+  const names = useMemo(
+    () => Object.fromEntries([['host', 'the host'], ...(people.data?.people ?? []).map((p) => [p.id, p.name])]) as Record<string, string>,
+    [people.data],
+  )
+  const [said, setSaid] = useState<{ says: string; changed: string[] } | null>(null)
+  const say = useCallback((says: string, changed: string[] = []) => setSaid({ says, changed }), [])
+  if (me.isPending) return null
+  if (me.error instanceof Trouble && me.error.status === 401) return <SignIn />
+  if (me.error) return <p className="empty">{me.error.message}</p>
+  return (
+    <Names value={names}>
+      <Say value={say}>
+        <Studio me={me.data} />
+        <Snackbar open={said !== null} onClose={(_, why) => why !== 'clickaway' && setSaid(null)} autoHideDuration={9000} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
+          <Alert severity="warning" variant="outlined" sx={{ bgcolor: 'background.paper' }} onClose={() => setSaid(null)}>
+            <Told text={said?.says ?? ''} />
+            {said?.changed.map((line) => (
+              <div key={line}>
+                <Told text={line} />
+              </div>
+            ))}
+          </Alert>
+        </Snackbar>
+      </Say>
+    </Names>
+  )
+}
+
+const CHAPTERS = [
+  { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c']] },
+  { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
+  { group: 'Floor', chapters: [['Stock', '/stock', 't']] },
+] as const
+
+function Studio({ me }: { me: Shape['Me'] }) {
+  const queries = useQueryClient()
+  const go = useNavigate()
+  const [help, setHelp] = useState(false)
+  const [jump, setJump] = useState(false)
+  const inTouch = useLive((moved) => {
+    if (moved.what === 'draft') {
+      const known = queries.getQueryData<Shape['DraftView']>(['draft', moved.id])
+      if (known && known.version >= moved.to) return
+      void queries.invalidateQueries({ queryKey: ['draft', moved.id] })
+    } else if (moved.what === 'world') {
+      void queries.invalidateQueries({ queryKey: ['world', moved.id] })
+    } else {
+      void queries.invalidateQueries({ queryKey: ['draft'] })
+      void queries.invalidateQueries({ queryKey: ['world'] })
+    }
+  })
+  const { undo, redo } = useEdits()
+  const draft = useDraft()
+  useHotkeys('mod+z', () => undo(), { preventDefault: true })
+  useHotkeys('mod+shift+z, mod+y', () => redo(), { preventDefault: true })
+  useHotkeys('shift+slash', () => setHelp(true), { useKey: false })
+  useHotkeys('slash, mod+k', () => setJump(true), { preventDefault: true })
+  useHotkeys('h', () => void go('/scanner'))
+  useHotkeys('period', () => {
+    const places = [...document.querySelectorAll<HTMLElement>('.finding')]
+    const at = places.findIndex((p) => p === document.activeElement)
+    places[(at + 1) % places.length]?.focus()
+  })
+  for (const { chapters } of CHAPTERS)
+    for (const [, to, key] of chapters)
+      // the chapters never change, so neither does the number of hooks
+      // eslint-disable-next-line react-hooks/rules-of-hooks
+      useHotkeys(`g>${key}`, () => void go(to))
+  return (
+    <div className="shell">
+      <header className="top">
+        <img src="/mark.svg" alt="" />
+        <b>Mindful Crate</b>
+        <span>Halloway Quay</span>
+        {draft.data && (
+          <span className="draft">
+            {draft.data.name}{' '}
+            <span className="quiet">
+              {draft.data.differs_from_force ? `draft, differs from revision ${draft.data.in_force ?? 'none'} in force` : `draft, same as revision ${draft.data.in_force} in force`}
+            </span>
+          </span>
+        )}
+        {me.rights.includes('edit_rulebook') && (
+          <>
+            <Button onClick={undo} disabled={!draft.data?.can_undo}>
+              Undo
+            </Button>
+            <Button onClick={redo} disabled={!draft.data?.can_redo}>
+              Redo
+            </Button>
+          </>
+        )}
+        <span className="grow" />
+        {!inTouch && <span className="mark doubt">▲ out of touch: this may be old</span>}
+        <button className="link quiet" onClick={() => setJump(true)}>
+          Search or jump <span className="code">/</span>
+        </button>
+        <button className="link quiet" onClick={() => setHelp(true)}>
+          Keys <span className="code">?</span>
+        </button>
+        <span>{me.name}</span>
+        <button className="link quiet" onClick={() => void got(client.DELETE('/api/session')).then(() => queries.clear(), () => queries.clear()).then(() => location.assign('/'))}>
+          Sign out
+        </button>
+      </header>
+      <Rail />
+      <Suspense fallback={<div className="main" aria-busy="true" />}>
+        <Routes>
+          <Route path="/bin-rules" element={<BinRules me={me} />} />
+          <Route path="/bin-rules/:rule" element={<BinRules me={me} />} />
+          <Route path="/steps" element={<Steps me={me} />} />
+          <Route path="/scanner" element={<Scanner me={me} />} />
+          <Route path="/scanner/:flow" element={<Scanner me={me} />} />
+          <Route path="/stock" element={<Stock />} />
+          <Route path="/rehearsals" element={<Rehearsals me={me} />} />
+          <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
+          <Route path="/desk/:id" element={<Desk me={me} />} />
+          <Route path="*" element={<Navigate to="/bin-rules" replace />} />
+        </Routes>
+      </Suspense>
+      <Keys open={help} close={() => setHelp(false)} />
+      <Jump open={jump} close={() => setJump(false)} />
+    </div>
+  )
+}
+
+function Rail() {
+  const draft = useDraft()
+  const rehearsals = useRehearsals()
+  const at = (prefix: string) => draft.data?.findings.filter((f) => f.place.startsWith(prefix)) ?? []
+  const found: Record<string, Shape['FindingView'][]> = {
+    '/steps': [...at('step_plans'), ...at('recipes')],
+    '/bin-rules': at('bin_rules'),
+    '/scanner': [...at('flows'), ...at('menus')],
+  }
+  const due = rehearsals.data?.rehearsals.filter((r) => !r.last?.current || !r.last.passed).length ?? 0
+  return (
+    <nav className="rail" aria-label="Chapters">
+      {CHAPTERS.map(({ group, chapters }) => (
+        <div key={group}>
+          <h2>{group}</h2>
+          {chapters.map(([name, to]) => {
+            const findings = found[to] ?? []
+            const count = to === '/rehearsals' ? due : findings.length
+            const blocks = findings.some((f) => f.severity === 'blocks')
+            return (
+              <NavLink key={to} to={to}>
+                {name}
+                {count > 0 && (
+                  <span className={`count${blocks ? ' blocks' : ''}`} title={to === '/rehearsals' ? 'to run again' : 'findings'}>
+                    {count}
+                  </span>
+                )}
+              </NavLink>
+            )
+          })}
+        </div>
+      ))}
+    </nav>
+  )
+}
+

@@ -1,0 +1,111 @@
+import type { Shape } from '../shared/client'
+import { Told } from '../shared/Told'
+
+type Expectation = Shape['PinBody']['expectation']
+
+/** What is otherwise than at the opening: stock, plates being built, tasks, documents. A click pins it. */
+export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Expectation) => void }) {
+  const c = world.changes
+  const nothing = !c.stock.length && !c.building.length && !c.lines.length && !c.tasks.length && !c.confirmed.length && !c.blocked.length
+  return (
+    <>
+      <h2 style={{ marginTop: 0 }}>What changed</h2>
+      {nothing && <p className="quiet">Nothing yet.</p>}
+      {c.stock.length > 0 && (
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>Stock</th>
+              <th style={{ textAlign: 'right' }}>before</th>
+              <th style={{ textAlign: 'right' }}>now</th>
+            </tr>
+          </thead>
+          <tbody>
+            {c.stock.map((s) => (
+              <tr key={`${s.bin} ${s.plate} ${s.item} ${s.lot}`}>
+                <td>
+                  {s.name}
+                  <div className="quiet">
+                    <span className="code">{s.bin || 'carried'}</span> {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`}
+                  </div>
+                  {s.bin && (
+                    <button
+                      className="link quiet"
+                      onClick={() => pin({ kind: 'stock', bin: { kind: 'bin', bin: s.bin }, item: s.item, quantity: Number(s.now.replace(/[^0-9]/g, '')), lot: s.lot })}
+                    >
+                      Expect this at the end
+                    </button>
+                  )}
+                </td>
+                <td className="num">{s.before}</td>
+                <td className="num">
+                  <b>{s.now}</b>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {c.building.map((p) => (
+        <p key={p.plate} className="quiet">
+          <span className="code">{p.plate}</span> is being built, not stock yet: {p.content}
+        </p>
+      ))}
+      {c.tasks.length > 0 && (
+        <>
+          <h2>Tasks</h2>
+          <table className="plain">
+            <tbody>
+              {c.tasks.map((t) => (
+                <tr key={t.number}>
+                  <td>
+                    <span className="code">{t.number}</span>
+                  </td>
+                  <td>
+                    <Told text={t.state === 'done' ? `done: \`${t.plate}\` in \`${t.placed_in}\`` : `${t.state}${t.person ? ` by @${t.person}` : ''}: \`${t.plate}\` to ${t.to_bin ? `\`${t.to_bin}\`` : 'a bin the worker chooses'}`} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      {(c.lines.length > 0 || c.receipts.length > 0 || c.confirmed.length > 0) && (
+        <>
+          <h2>Documents</h2>
+          <table className="plain">
+            <tbody>
+              {c.confirmed.map((o) => (
+                <tr key={o}>
+                  <td>
+                    <span className="code">{o}</span> confirmed
+                  </td>
+                </tr>
+              ))}
+              {c.lines.map((l) => (
+                <tr key={`${l.order} ${l.line}`}>
+                  <td>
+                    <span className="code">{l.order}</span> line {l.line}, {l.name}
+                    <div className="quiet">
+                      arrived {l.arrived}, booked {l.booked} of {l.ordered}
+                      {l.noted.startsWith('0 ') ? '' : `; ${l.noted} on a plate being built`}
+                    </div>
+                  </td>
+                </tr>
+              ))}
+              {c.receipts.map((r) => (
+                <tr key={r.number}>
+                  <td>
+                    <span className="code">{r.number}</span> {r.booked ? 'booked' : r.told ? 'told to the host, not booked yet' : 'arrived, not told to the host'}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      {c.blocked.length > 0 && <p className="quiet">Blocked: {c.blocked.join(', ')}</p>}
+      {c.waiting.length > 0 && <p className="quiet">The host has not answered: {c.waiting.join(', ')}</p>}
+    </>
+  )
+}

@@ -1,0 +1,232 @@
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import TextField from '@mui/material/TextField'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useContext, useEffect, useRef, useState } from 'react'
+import { useNavigate, useParams } from 'react-router'
+import { client, got, newId, type Shape } from '../shared/client'
+import { Told } from '../shared/Told'
+import { Skeleton } from './BinRules'
+import { Changed } from './Changed'
+import { DRAFT, Say } from './data'
+import { HandPanel } from './HandPanel'
+import { LogRow } from './LogRow'
+import { Office } from './Office'
+
+type Expectation = Shape['PinBody']['expectation']
+
+/** The rehearsal desk: handset and scan tray, the log as it grows, and what changed. */
+export default function Desk({ me }: { me: Shape['Me'] }) {
+  const { id = '' } = useParams()
+  return <DeskOf key={id} id={id} me={me} />
+}
+
+function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
+  const queries = useQueryClient()
+  const go = useNavigate()
+  const say = useContext(Say)
+  const [device, setDevice] = useState('H1')
+  const [person, setPerson] = useState(me.crews.length ? me.id : 'oren')
+  const [open, setOpen] = useState<number | null>(null)
+  const [saving, setSaving] = useState(false)
+  const end = useRef<HTMLLIElement>(null)
+  const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
+  const world = useQuery({ queryKey: ['world', id], queryFn: () => got(client.GET('/api/worlds/{id}', { params: { path: { id } } })) })
+  // Entries never change, so only those after the last known one are fetched.
+  const log = useQuery({
+    queryKey: ['world', id, 'log'],
+    queryFn: async () => {
+      const known = queries.getQueryData<Shape['EntryView'][]>(['world', id, 'log']) ?? []
+      const more = await got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: { after: known.at(-1)?.seq ?? 0 } } }))
+      return [...known, ...more.entries]
+    },
+  })
+  const entries = log.data ?? []
+  const last = entries.at(-1)?.seq ?? 0
+  useEffect(() => {
+    end.current?.scrollIntoView({ block: 'nearest' })
+  }, [last])
+  const refresh = () => void queries.invalidateQueries({ queryKey: ['world', id] })
+  const office = useMutation({
+    mutationFn: (act: Shape['CommandBody']['act']) => got(client.POST('/api/worlds/{id}/commands', { params: { path: { id } }, body: { id: newId(), act, device: null, person: null, device_time: null, tray: false } })),
+    onSuccess: (answer) => {
+      if (!answer.entry.done) say(answer.entry.says)
+      refresh()
+    },
+    onError: (e) => say(e.message),
+  })
+  const branch = useMutation({
+    mutationFn: (to: { seq: number; draft: string | null }) => got(client.POST('/api/worlds/{id}/branch', { params: { path: { id } }, body: to })),
+    onSuccess: (child) => void go(`/desk/${child.id}`),
+    onError: (e) => say(e.message),
+  })
+  const pin = useMutation({
+    mutationFn: (what: { seq: number | null; expectation: Expectation }) => got(client.POST('/api/worlds/{id}/pins', { params: { path: { id } }, body: what })),
+    onSuccess: (w) => queries.setQueryData(['world', id], w),
+    onError: (e) => say(e.message),
+  })
+  const unpin = useMutation({
+    mutationFn: (which: number) => got(client.DELETE('/api/worlds/{id}/pins/{pin}', { params: { path: { id, pin: which } } })),
+    onSuccess: (w) => queries.setQueryData(['world', id], w),
+  })
+  if (world.error) return <main className="main empty">{world.error.message}</main>
+  if (!world.data)
+    return (
+      <main className="main">
+        <Skeleton />
+      </main>
+    )
+  const w = world.data
+  const hands = people.data?.people.filter((p) => p.crews.length) ?? []
+  return (
+    <div className="desk">
+      <div>
+        <div className="form" style={{ marginTop: 0 }}>
+          <select className="select" aria-label="Whose hands" value={person} onChange={(e) => setPerson(e.target.value)}>
+            {hands.map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.name}
+              </option>
+            ))}
+          </select>
+          <select className="select" aria-label="Handset" value={device} onChange={(e) => setDevice(e.target.value)}>
+            <option value="H1">handset H1</option>
+            <option value="H2">handset H2</option>
+          </select>
+        </div>
+        <HandPanel key={`${device} ${person}`} world={id} device={device} person={person} seq={Math.max(w.seq, last)} onEntry={refresh} />
+      </div>
+      <div>
+        <h2 style={{ marginTop: 0 }}>
+          {w.name}
+          <small className="quiet">
+            clock {new Date(w.clock).toLocaleString('en-GB', { timeZone: 'Europe/London', weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' })}
+          </small>
+        </h2>
+        {w.behind_draft && (
+          <div className="banner">
+            <span>The draft has changed since this run began.</span>
+            <Button variant="contained" onClick={() => branch.mutate({ seq: w.seq, draft: DRAFT })}>
+              Go on under the changed rules
+            </Button>
+          </div>
+        )}
+        <div className="form" style={{ margin: '0 0 8px' }}>
+          <Office world={w} act={(a) => office.mutate(a)} />
+          <Button variant="contained" disabled={entries.length === 0} onClick={() => setSaving(true)}>
+            Keep as rehearsal
+          </Button>
+        </div>
+        {entries.length > 0 && (
+          <div className="line-scrub" role="toolbar" aria-label="The log as a line">
+            {entries.map((e) => (
+              <Bead key={e.seq} entry={e} go={() => setOpen(e.seq)} />
+            ))}
+          </div>
+        )}
+        <ol className="log">
+          {entries.map((e) => (
+            <LogRow
+              key={e.seq}
+              entry={e}
+              world={id}
+              open={open === e.seq}
+              toggle={() => setOpen(open === e.seq ? null : e.seq)}
+              pin={(expectation) => pin.mutate({ seq: e.seq, expectation })}
+              rewind={() => branch.mutate({ seq: e.seq, draft: null })}
+            />
+          ))}
+          <li ref={end} style={{ border: 0 }} />
+        </ol>
+        {entries.length === 0 && <p className="empty">Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.</p>}
+      </div>
+      <div className="side">
+        <Changed world={w} pin={(expectation) => pin.mutate({ seq: null, expectation })} />
+        <h2>
+          Expected here <small className="quiet">open an entry to pin it</small>
+        </h2>
+        {w.pins.length === 0 && <p className="quiet">Pin a refusal, a chosen bin, or stock: then it is checked on every replay.</p>}
+        {w.pins.map((p) => (
+          <div key={p.id} className="pin">
+            <span>
+              <span className="quiet">{p.seq ? `entry ${p.seq}: ` : 'at the end: '}</span>
+              <Told text={expectationTold(p.expectation)} />
+            </span>
+            <button className="link quiet" onClick={() => unpin.mutate(p.id)}>
+              Unpin
+            </button>
+          </div>
+        ))}
+      </div>
+      <Keep open={saving} close={() => setSaving(false)} world={w} />
+    </div>
+  )
+}
+
+function Bead({ entry, go }: { entry: Shape['EntryView']; go: () => void }) {
+  return (
+    <>
+      <button className={entry.done ? '' : 'refused'} aria-label={`Entry ${entry.seq}`} title={`${entry.seq}: ${entry.says.replace(/`/g, '')}`} onClick={go} />
+      <i />
+    </>
+  )
+}
+
+function expectationTold(e: Shape['Pin']['expectation']): string {
+  switch (e.kind) {
+    case 'refused':
+      return `refused: ${e.code.replace(/_/g, ' ')}`
+    case 'asks':
+      return `asks for the ${e.asks} ${e.code}`
+    case 'stock':
+      return `${e.bin.kind === 'bin' ? `\`${e.bin.bin}\`` : 'the bin chosen'} holds ${e.quantity.toLocaleString('en')} of \`${e.item}\``
+    case 'chosen':
+      return `the rules choose ${[e.bin && `bin \`${e.bin}\``, e.zone && `zone \`${e.zone}\``, e.rule && `by rule \`${e.rule}\``].filter(Boolean).join(', ')}`
+    case 'line':
+      return `\`${e.order}\` line ${e.line}: arrived ${e.arrived}, booked ${e.booked}`
+  }
+}
+
+function Keep({ open, close, world }: { open: boolean; close: () => void; world: Shape['WorldView'] }) {
+  const go = useNavigate()
+  const queries = useQueryClient()
+  const [name, setName] = useState(world.rehearsal ? world.name : '')
+  const [about, setAbout] = useState('')
+  const keep = useMutation({
+    mutationFn: (id: string | null) => got(client.POST('/api/worlds/{id}/rehearsal', { params: { path: { id: world.id } }, body: { name, about, id } })),
+    onSuccess: (r) => {
+      void queries.invalidateQueries({ queryKey: ['rehearsals'] })
+      void go(`/rehearsals/${r.head.id}`)
+    },
+  })
+  return (
+    <Dialog open={open} onClose={close} aria-label="Keep as rehearsal" fullWidth maxWidth="sm">
+      <form
+        style={{ padding: 20, display: 'flex', flexDirection: 'column', gap: 14 }}
+        onSubmit={(e) => {
+          e.preventDefault()
+          keep.mutate(null)
+        }}
+      >
+        <h2 style={{ margin: 0 }}>Keep this run as a rehearsal</h2>
+        <p className="quiet" style={{ margin: 0 }}>
+          {world.seq} entries with {world.pins.length} expectations. Codes become references where that is possible, so that a changed rule shows where it matters.
+        </p>
+        <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} required />
+        <TextField label="What it proves" value={about} onChange={(e) => setAbout(e.target.value)} />
+        {keep.error && <span className="mark fails">✕ {keep.error.message}</span>}
+        <div className="form" style={{ margin: 0 }}>
+          <Button type="submit" variant="contained" disabled={name.trim().length < 2 || keep.isPending}>
+            Keep it
+          </Button>
+          {world.rehearsal && (
+            <Button disabled={keep.isPending} onClick={() => keep.mutate(world.rehearsal)}>
+              Replace “{world.rehearsal}”
+            </Button>
+          )}
+          <Button onClick={close}>Not now</Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

@@ -1,0 +1,13 @@
+import type { Shape } from '../shared/client'
+import { Told } from '../shared/Told'
+
+/** Findings whose place lies under a path, each with its mark and word. */
+export function Findings({ of, under }: { of: Shape['DraftView']; under: string }) {
+  return of.findings
+    .filter((f) => f.place === under || f.place.startsWith(`${under}/`))
+    .map((f) => (
+      <span key={f.code + f.place} className={`finding ${f.severity}`} tabIndex={-1}>
+        <b>{f.severity === 'blocks' ? '■ stops' : '▲ doubt'}</b> <Told text={f.says + (f.witness ? ` For example \`${f.witness}\`.` : '')} />
+      </span>
+    ))
+}

@@ -1,0 +1,48 @@
+import { useContext, useMemo } from 'react'
+import { Handset } from '../handset/Handset'
+import { useHandset } from '../handset/useHandset'
+import type { Shape } from '../shared/client'
+import { Names } from '../shared/Told'
+
+type Code = Shape['TrayCode']
+
+/** A handset on the desk or the bench, with its scan tray: right codes and instructive wrong ones. */
+export function HandPanel(props: { world: string; device: string; person: string; seq?: number; onEntry?: (e: Shape['EntryView']) => void }) {
+  const hand = useHandset({ ...props, tray: true })
+  const names = useContext(Names)
+  const question = hand.view?.question
+  const codes = useMemo(() => hand.view?.tray ?? [], [hand.view])
+  const scan = (code: Code) => {
+    if (question) hand.act({ kind: 'answer', dialogue: question.dialogue, scan: { text: code.text, how: code.how }, step: question.step })
+  }
+  return (
+    <>
+      <div className="phone">
+        <Handset hand={hand} who={`${names[props.person] ?? props.person}, ${props.device}`} />
+      </div>
+      {codes.length > 0 && (
+        <>
+          <h2>
+            Scan tray <small className="quiet">right · instructive wrong</small>
+          </h2>
+          <div className="tray">
+            {codes.map((code) => (
+              <button key={code.text} className={code.taken ? '' : 'wrong'} onClick={() => scan(code)} title={`${code.says.replace(/`/g, '')}`}>
+                <b>{code.text}</b>
+                {code.taken ? '' : '✕ '}
+                {code.label}
+                {code.symbol !== 'typed' && (
+                  <img
+                    className={code.symbol === 'gs1datamatrix' ? 'square' : ''}
+                    alt={`barcode of ${code.text}`}
+                    src={`/api/barcode.svg?${new URLSearchParams({ text: code.text, symbol: code.symbol })}`}
+                  />
+                )}
+              </button>
+            ))}
+          </div>
+        </>
+      )}
+    </>
+  )
+}

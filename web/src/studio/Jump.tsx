@@ -1,0 +1,65 @@
+import Dialog from '@mui/material/Dialog'
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+import { useDraft, useRehearsals, useWorlds } from './data'
+
+/** Search everything that has a page: chapters, rules, flows, rehearsals, runs. */
+export function Jump({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Dialog open={open} onClose={close} fullWidth maxWidth="sm" aria-label="Search or jump">
+      {open && <Search close={close} />}
+    </Dialog>
+  )
+}
+
+function Search({ close }: { close: () => void }) {
+  const go = useNavigate()
+  const draft = useDraft().data
+  const rehearsals = useRehearsals().data?.rehearsals ?? []
+  const worlds = useWorlds().data?.worlds ?? []
+  const [text, setText] = useState('')
+  const [at, setAt] = useState(0)
+  const all = [
+    ...[['Steps', '/steps'], ['Bin rules', '/bin-rules'], ['Scanner', '/scanner'], ['Rehearsals', '/rehearsals'], ['Stock', '/stock']].map(([label, to]) => ({ kind: 'chapter', label, to })),
+    ...(draft?.rule_lists ?? []).flatMap((l) => l.rules.map((r, n) => ({ kind: `rule ${n + 1}`, label: r.parts.filter((p) => p.kind !== 'add').map((p) => p.text).join(''), to: `/bin-rules/${r.id}` }))),
+    ...(draft?.flows ?? []).map((f) => ({ kind: 'flow', label: f.name, to: `/scanner/${f.id}` })),
+    ...rehearsals.map((r) => ({ kind: 'rehearsal', label: r.name, to: `/rehearsals/${r.id}` })),
+    ...worlds.filter((w) => w.kind === 'rehearsal').map((w) => ({ kind: 'run', label: `${w.name}, ${w.seq} entries`, to: `/desk/${w.id}` })),
+  ]
+  const hits = all.filter((h) => `${h.kind} ${h.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12)
+  const take = (to: string | undefined) => {
+    if (to) void go(to)
+    close()
+  }
+  return (
+    <div className="editor" style={{ position: 'static', width: 'auto', maxHeight: 460, border: 0 }}>
+      <header>
+        <input
+          autoFocus
+          style={{ textAlign: 'left', fontSize: 17 }}
+          placeholder="a rule, a flow, a rehearsal ..."
+          aria-label="Search"
+          value={text}
+          onChange={(e) => {
+            setText(e.target.value)
+            setAt(0)
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1))
+            if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
+            if (e.key === 'Enter') take(hits[at]?.to)
+          }}
+        />
+      </header>
+      <ul>
+        {hits.map((hit, n) => (
+          <li key={hit.to} className={n === at ? 'on' : ''} onClick={() => take(hit.to)}>
+            <span>{hit.label}</span>
+            <small>{hit.kind}</small>
+          </li>
+        ))}
+      </ul>
+      {hits.length === 0 && <p className="quiet" style={{ padding: 12 }}>Nothing here has that in its name.</p>}
+    </div>
+  )
+}

@@ -1,0 +1,83 @@
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import { useState } from 'react'
+import type { Shape } from '../shared/client'
+
+type Act = Shape['CommandBody']['act']
+
+/** What the office and the host's user can do in a rehearsal. */
+export function Office({ world, act }: { world: Shape['WorldView']; act: (act: Act) => void }) {
+  const [open, setOpen] = useState(false)
+  const [bin, setBin] = useState('')
+  const [reason, setReason] = useState('')
+  const [minutes, setMinutes] = useState('10')
+  const done = (what: Act) => {
+    act(what)
+    setOpen(false)
+  }
+  const toBook = world.changes.receipts.filter((r) => !r.told)
+  return (
+    <>
+      <select
+        className="select"
+        aria-label="Confirm an order"
+        value=""
+        onChange={(e) => act({ kind: 'confirm_order', order: e.target.value })}
+      >
+        <option value="" disabled>
+          Host: confirm an order
+        </option>
+        {world.to_confirm.map((o) => (
+          <option key={o} value={o}>
+            {o}
+          </option>
+        ))}
+      </select>
+      <Button onClick={() => setOpen(true)}>Office</Button>
+      <Dialog open={open} onClose={() => setOpen(false)} aria-label="Office" fullWidth maxWidth="sm">
+        <div style={{ padding: 20 }}>
+          <h2 style={{ marginTop: 0 }}>What the office does</h2>
+          <form
+            className="form"
+            onSubmit={(e) => {
+              e.preventDefault()
+              done({ kind: 'block_bin', bin: bin.trim().toUpperCase(), reason: reason.trim() })
+            }}
+          >
+            <input className="input" aria-label="Bin" placeholder="bin" value={bin} onChange={(e) => setBin(e.target.value)} required />
+            <input className="input" aria-label="Reason" placeholder="why it is blocked; empty frees it" style={{ flex: 1 }} value={reason} onChange={(e) => setReason(e.target.value)} />
+            <Button type="submit">{reason.trim() ? 'Block the bin' : 'Free the bin'}</Button>
+          </form>
+          <form
+            className="form"
+            onSubmit={(e) => {
+              e.preventDefault()
+              done({ kind: 'wait', seconds: Math.round(Number(minutes) * 60) })
+            }}
+          >
+            <input className="input" aria-label="Minutes" type="number" min="1" style={{ width: 80 }} value={minutes} onChange={(e) => setMinutes(e.target.value)} />
+            <Button type="submit">minutes pass</Button>
+          </form>
+          {world.changes.building.map((p) => (
+            <div key={p.plate} className="form">
+              <span className="code">{p.plate}</span>
+              <span className="quiet" style={{ flex: 1 }}>
+                {p.content}
+              </span>
+              <Button onClick={() => done({ kind: 'finish_plate', plate: p.plate })}>Finish this plate</Button>
+            </div>
+          ))}
+          {toBook.map((r) => (
+            <div key={r.number} className="form">
+              <span className="code">{r.number}</span>
+              <span style={{ flex: 1 }} className="quiet">
+                arrived, the host does not know
+              </span>
+              <Button onClick={() => done({ kind: 'book_receipt', receipt: r.number })}>Tell the host</Button>
+            </div>
+          ))}
+        </div>
+      </Dialog>
+    </>
+  )
+}

@@ -1,0 +1,58 @@
+import Button from '@mui/material/Button'
+import TextField from '@mui/material/TextField'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { client, got } from '../shared/client'
+
+export function SignIn() {
+  const queries = useQueryClient()
+  const welcome = useQuery({ queryKey: ['welcome'], queryFn: () => got(client.GET('/api/welcome')) })
+  const [login, setLogin] = useState('')
+  const [password, setPassword] = useState('')
+  const enter = useMutation({
+    mutationFn: (who: { login: string; password: string }) => got(client.POST('/api/session', { body: who })),
+    onSuccess: (me) => queries.setQueryData(['me'], me),
+  })
+  return (
+    <main className="signin">
+      <form
+        onSubmit={(e) => {
+          e.preventDefault()
+          enter.mutate({ login, password })
+        }}
+      >
+        <h1>Mindful Crate</h1>
+        <p className="lead">Decide how a warehouse will work, and prove it on the handset before anybody depends on it.</p>
+        <TextField label="Name" value={login} onChange={(e) => setLogin(e.target.value)} autoFocus autoComplete="username" />
+        <TextField label="Password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" />
+        {enter.error && (
+          <div role="alert" className="mark fails">
+            ✕ {enter.error.message}
+          </div>
+        )}
+        <Button type="submit" variant="contained" size="medium" disabled={enter.isPending}>
+          Sign in
+        </Button>
+      </form>
+      {welcome.data && welcome.data.demo.length > 0 && (
+        <section>
+          <h2>People of the demo</h2>
+          <p className="quiet">Halloway Quay is made up. Sign in as anyone; the password is {welcome.data.demo[0]?.password}.</p>
+          <table className="plain">
+            <tbody>
+              {welcome.data.demo.map((p) => (
+                <tr key={p.login}>
+                  <td>{p.name}</td>
+                  <td className="quiet">{p.role}</td>
+                  <td>
+                    <Button onClick={() => enter.mutate({ login: p.login, password: p.password })}>Sign in as {p.name.split(' ')[0]}</Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      )}
+    </main>
+  )
+}

@@ -1,0 +1,55 @@
+import { Link } from 'react-router'
+import { Told } from '../shared/Told'
+import type { Shape } from '../shared/client'
+
+const MARK: Record<string, string> = { chosen: '✓', asks: '?', no_bin: '✕', does_not_apply: '–', off: '○' }
+const WORD: Record<string, string> = { chosen: 'chose', asks: 'asks', no_bin: 'no bin', does_not_apply: 'does not apply', off: 'off' }
+
+/** The why trail as it was recorded: one look everywhere. */
+export function Trail({ lines, back }: { lines: Shape['TrailView'][]; back?: string }) {
+  return (
+    <ol className="trail">
+      {lines.map((line, n) => (
+        <li key={n} className={line.outcome}>
+          <span className="mark">{MARK[line.outcome] ?? '·'}</span>
+          <span>
+            <Link to={`/bin-rules/${line.rule}${back ?? ''}`} title={line.sentence}>
+              Rule {line.number ?? line.rule}
+            </Link>{' '}
+            {line.outcome === 'chosen' ? '' : `${WORD[line.outcome] ?? ''}: `}
+            <Told text={line.says} />
+          </span>
+        </li>
+      ))}
+    </ol>
+  )
+}
+
+/** The why trail with the counts behind it. */
+export function Why({ why, back }: { why: Shape['Why']; back?: string }) {
+  const asked = why.explanation.looks.filter((l) => l.outcome !== null)
+  const rest = why.explanation.looks.filter((l) => l.outcome === null)
+  return (
+    <ol className="trail">
+      {asked.map((look, n) => (
+        <li key={n} className={look.outcome ?? ''}>
+          <span className="mark">{MARK[look.outcome ?? ''] ?? '·'}</span>
+          <span>
+            <Link to={`/bin-rules/${look.rule}${back ?? ''}`} title={why.rules[look.rule]}>
+              Rule {why.numbers[look.rule]}
+            </Link>{' '}
+            <Told text={look.says} />
+          </span>
+        </li>
+      ))}
+      {rest.length > 0 && (
+        <li>
+          <span className="mark">·</span>
+          <span>
+            {rest.length === 1 ? 'Rule' : 'Rules'} {rest.map((l) => why.numbers[l.rule]).join(', ')} not asked
+          </span>
+        </li>
+      )}
+    </ol>
+  )
+}

@@ -1,0 +1,131 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { client, got, type Shape } from '../shared/client'
+import { DRAFT, type Edit, valueAt } from './data'
+
+type Part = Shape['Part']
+type Choice = Shape['Choice']
+
+/** A sentence of the core with its live words. Enter or a click on a word opens its editor under it. */
+export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[], says: string) => void; mayEdit: boolean; under?: React.ReactNode; acts?: React.ReactNode }) {
+  const { parts, book, edit, mayEdit, under, acts } = props
+  const [open, setOpen] = useState<{ path: string; field: string; from: HTMLElement } | null>(null)
+  const close = () => {
+    open?.from.focus()
+    setOpen(null)
+  }
+  const word = (part: Part, n: number) => {
+    const key = `${part.path} ${n}`
+    return (
+      <button
+        key={key}
+        className={part.kind === 'add' ? 'link' : `word${open?.from.dataset.key === key ? ' open' : ''}`}
+        data-key={key}
+        data-field={part.field}
+        disabled={!mayEdit}
+        aria-haspopup="listbox"
+        onClick={(e) => setOpen({ path: part.path, field: part.field, from: e.currentTarget })}
+      >
+        {part.kind === 'add' ? `+ ${part.text}` : part.text}
+      </button>
+    )
+  }
+  const adds = mayEdit ? parts.filter((p) => p.kind === 'add') : []
+  return (
+    <div style={{ position: 'relative' }}>
+      <div className="sentence">{parts.map((part, n) => (part.kind === 'text' ? <span key={n}>{part.text}</span> : part.kind === 'add' ? null : word(part, n)))}</div>
+      {(under || acts || adds.length > 0) && (
+        <div className="under">
+          {under}
+          <span className="acts">
+            {adds.map((part, n) => word(part, parts.length + n))}
+            {acts}
+          </span>
+        </div>
+      )}
+      {open && <Editor key={open.path} open={open} book={book} edit={edit} close={close} descend={(field) => setOpen({ ...open, path: `${open.path}/${field}`, field })} />}
+    </div>
+  )
+}
+
+function Editor(props: { open: { path: string; field: string; from: HTMLElement }; book: unknown; edit: (edits: Edit[], says: string) => void; close: () => void; descend: (field: string) => void }) {
+  const { open, book, edit, close, descend } = props
+  const box = useRef<HTMLDivElement>(null)
+  const [text, setText] = useState('')
+  const [at, setAt] = useState(0)
+  const choices = useQuery({
+    queryKey: ['choices', open.field],
+    queryFn: () => got(client.GET('/api/drafts/{id}/choices', { params: { path: { id: DRAFT }, query: { field: open.field } } })),
+  })
+  const value = valueAt(book, open.path)
+  const ticked = Array.isArray(value) ? value : [value]
+  const found = (choices.data?.choices ?? []).filter((c) => `${c.label} ${c.note}`.toLowerCase().includes(text.toLowerCase()))
+  const deeper = open.field === 'conditions' || open.field === 'look_in'
+
+  useLayoutEffect(() => {
+    const word = open.from
+    const card = box.current
+    if (!card) return
+    card.style.left = `${Math.min(word.offsetLeft, Math.max(0, (card.offsetParent?.clientWidth ?? 600) - 390))}px`
+    card.style.top = `${word.offsetTop + word.offsetHeight + 4}px`
+    card.scrollIntoView({ block: 'nearest' })
+  }, [open, choices.data])
+
+  useEffect(() => {
+    const outside = (e: MouseEvent) => {
+      if (!box.current?.contains(e.target as Node) && !open.from.contains(e.target as Node)) close()
+    }
+    document.addEventListener('mousedown', outside)
+    return () => document.removeEventListener('mousedown', outside)
+  }, [open, close])
+
+  const take = (choice: Choice | undefined) => {
+    if (!choice || !choices.data) return
+    if (deeper) return descend(choice.value as string)
+    const many = choices.data.many
+    const next = !many ? choice.value : ticked.includes(choice.value) ? ticked.filter((t) => t !== choice.value) : [...ticked.filter((t) => t !== undefined), choice.value]
+    edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${!many ? choice.label : labels(next as unknown[])}.`)
+    if (!many) close()
+  }
+  const labels = (values: unknown[]) => values.map((v) => choices.data?.choices.find((c) => c.value === v)?.label ?? String(v)).join(', ') || 'any'
+  return (
+    <div className="editor" ref={box} role="dialog" aria-label={choices.data?.title ?? 'Choices'}>
+      <header>
+        <span>{choices.data?.title ?? '…'}</span>
+        <input
+          autoFocus
+          aria-label="Type to filter"
+          placeholder={choices.data?.many ? 'type to filter, Enter ticks' : 'type to filter'}
+          value={text}
+          onChange={(e) => {
+            setText(e.target.value)
+            setAt(0)
+          }}
+          onKeyDown={(e) => {
+            e.stopPropagation()
+            if (e.key === 'Escape') close()
+            if (e.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - 1))
+            if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
+            if (e.key === 'Enter') take(found[at])
+            if (e.key === 'Tab') close()
+          }}
+        />
+      </header>
+      <ul role="listbox" aria-label={choices.data?.title ?? 'Choices'} aria-multiselectable={choices.data?.many ?? false}>
+        {found.slice(0, 200).map((choice, n) => {
+          const on = ticked.includes(choice.value)
+          return (
+            <li key={String(choice.value)} role="option" aria-selected={on} className={n === at ? 'on' : ''} onMouseEnter={() => setAt(n)} onClick={() => take(choice)}>
+              <span>
+                {!deeper && <span className="tick">{on ? '✓' : ''}</span>}
+                {choice.label}
+              </span>
+              <small>{choice.note}</small>
+            </li>
+          )
+        })}
+      </ul>
+      {choices.data && found.length === 0 && <p className="quiet" style={{ padding: '0 12px 8px' }}>Nothing here reads like that.</p>}
+    </div>
+  )
+}

@@ -1,0 +1,80 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { createContext, useContext } from 'react'
+import { client, got, type Shape, Trouble } from '../shared/client'
+
+/** The draft the studio works on. */
+export const DRAFT = 'd-1'
+
+/** Says something to the person at the foot of the page. */
+export const Say = createContext<(says: string, changed?: string[]) => void>(() => undefined)
+
+export function useDraft() {
+  return useQuery({ queryKey: ['draft', DRAFT], queryFn: () => got(client.GET('/api/drafts/{id}', { params: { path: { id: DRAFT } } })) })
+}
+
+export function useGround() {
+  return useQuery({
+    queryKey: ['ground', DRAFT],
+    queryFn: () => got(client.GET('/api/drafts/{id}/ground', { params: { path: { id: DRAFT } } })),
+    staleTime: Infinity,
+  })
+}
+
+export function useWorlds() {
+  return useQuery({ queryKey: ['worlds'], queryFn: () => got(client.GET('/api/worlds')) })
+}
+
+export function useRehearsals() {
+  return useQuery({ queryKey: ['rehearsals'], queryFn: () => got(client.GET('/api/rehearsals', { params: { query: { draft: DRAFT } } })) })
+}
+
+export type Edit = { op: 'set' | 'insert' | 'remove' | 'move'; path: string; value?: unknown; at?: number }
+
+/** Edits, undo and redo of the draft: each is saved at once; a stale one says what changed meanwhile. */
+export function useEdits() {
+  const queries = useQueryClient()
+  const say = useContext(Say)
+  const settled = {
+    onSuccess: (draft: Shape['DraftView']) => {
+      queries.setQueryData(['draft', DRAFT], draft)
+      void queries.invalidateQueries({ queryKey: ['bench'] })
+      void queries.invalidateQueries({ queryKey: ['rehearsals'] })
+      void queries.invalidateQueries({ queryKey: ['world'] })
+    },
+    onError: (error: unknown) => {
+      const trouble = error instanceof Trouble ? error : null
+      say(trouble?.message ?? String(error), trouble?.changed)
+      void queries.invalidateQueries({ queryKey: ['draft', DRAFT] })
+    },
+  }
+  const version = () => queries.getQueryData<Shape['DraftView']>(['draft', DRAFT])?.version ?? 0
+  const edit = useMutation({
+    mutationFn: ({ edits, says }: { edits: Edit[]; says: string }) =>
+      got(client.POST('/api/drafts/{id}/edits', { params: { path: { id: DRAFT } }, body: { version: version(), edits: edits as Shape['EditBody'][], says } })),
+    ...settled,
+  })
+  const undo = useMutation({
+    mutationFn: () => got(client.POST('/api/drafts/{id}/undo', { params: { path: { id: DRAFT } }, body: { version: version() } })),
+    ...settled,
+  })
+  const redo = useMutation({
+    mutationFn: () => got(client.POST('/api/drafts/{id}/redo', { params: { path: { id: DRAFT } }, body: { version: version() } })),
+    ...settled,
+  })
+  return { edit: (edits: Edit[], says: string) => edit.mutate({ edits, says }), undo: () => undo.mutate(), redo: () => redo.mutate() }
+}
+
+/** The value at a path of the rulebook, in which parts of lists are found by their id. */
+export function valueAt(book: unknown, path: string): unknown {
+  return path.split('/').reduce<unknown>((at, step) => {
+    if (Array.isArray(at)) return at.find((part: { id?: string }) => part.id === step)
+    return at && typeof at === 'object' ? (at as Record<string, unknown>)[step] : undefined
+  }, book)
+}
+
+/** A short id that no part of the rulebook has yet. */
+export function freeId(prefix: string, taken: string[]): string {
+  let n = taken.length + 1
+  while (taken.includes(`${prefix}-${n}`)) n += 1
+  return `${prefix}-${n}`
+}

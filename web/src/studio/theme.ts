@@ -1,0 +1,37 @@
+import { createTheme } from '@mui/material/styles'
+
+/** MUI in our own colours; the same roles in a light and a dark scheme. */
+export const theme = createTheme({
+  cssVariables: true,
+  colorSchemes: {
+    light: {
+      palette: {
+        primary: { main: '#1E5B52' },
+        secondary: { main: '#A9512B' },
+        background: { default: '#F7F5F0', paper: '#FFFEFB' },
+        text: { primary: '#20302F', secondary: '#5C6B69' },
+        divider: '#DDD8CC',
+        error: { main: '#A3312A' },
+      },
+    },
+    dark: {
+      palette: {
+        primary: { main: '#7CC4B6' },
+        secondary: { main: '#E79A72' },
+        background: { default: '#151B1B', paper: '#1C2424' },
+        text: { primary: '#E8E6DF', secondary: '#A3B0AD' },
+        divider: '#354140',
+        error: { main: '#F0958C' },
+      },
+    },
+  },
+  shape: { borderRadius: 6 },
+  typography: { fontFamily: "'Atkinson Hyperlegible Next Variable', system-ui, sans-serif", fontSize: 14, button: { textTransform: 'none', fontWeight: 560 } },
+  transitions: { create: () => 'none' },
+  components: {
+    MuiButton: { defaultProps: { disableElevation: true, disableRipple: true, variant: 'outlined', size: 'small' } },
+    MuiTextField: { defaultProps: { size: 'small' } },
+    MuiAutocomplete: { defaultProps: { size: 'small' } },
+    MuiPaper: { defaultProps: { elevation: 0, variant: 'outlined' } },
+  },
+})

@@ -1,0 +1,15 @@
+import react from '@vitejs/plugin-react'
+import { resolve } from 'node:path'
+import { defineConfig } from 'vite'
+
+// Two entries: the handset must not load the studio.
+export default defineConfig({
+  plugins: [react()],
+  build: {
+    manifest: true,
+    rollupOptions: {
+      input: { studio: resolve(import.meta.dirname, 'index.html'), handset: resolve(import.meta.dirname, 'handset.html') },
+    },
+  },
+  server: { proxy: { '/api': 'http://127.0.0.1:8090' } },
+})
