@@ -111,6 +111,7 @@ class EntryView(Answer):
     actor: str
     device: str | None
     scanned: str
+    how: str
     details: list[str]
     trail: list[TrailView]
     chosen_bin: str | None
@@ -411,7 +412,8 @@ def entry_view(entry: ev.Entry, rulebook: Any, names: Names) -> EntryView:
     return EntryView(
         seq=entry.seq, command=stamp.id, at=stamp.at, kind=act.kind, done=done, says=entry.says,
         code="" if isinstance(outcome, ev.Done) else outcome.problem.code, who=stamp.who, actor=stamp.actor,
-        device=stamp.device, scanned=act.scan.text if isinstance(act, acts.Answer) else "", details=details, trail=trail,
+        device=stamp.device, scanned=act.scan.text if isinstance(act, acts.Answer) else "",
+        how=act.scan.how.value if isinstance(act, acts.Answer) else "", details=details, trail=trail,
         chosen_bin=chosen,
     )  # fmt: skip
 

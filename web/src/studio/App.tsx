@@ -4,7 +4,7 @@ import Snackbar from '@mui/material/Snackbar'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { Navigate, NavLink, Route, Routes, useNavigate } from 'react-router'
+import { Navigate, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router'
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
@@ -77,6 +77,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
   })
   const { undo, redo } = useEdits()
   const draft = useDraft()
+  const onDesk = useLocation().pathname.startsWith('/desk')
   useHotkeys('mod+z', () => undo(), { preventDefault: true })
   useHotkeys('mod+shift+z, mod+y', () => redo(), { preventDefault: true })
   useHotkeys('shift+slash', () => setHelp(true), { useKey: false })
@@ -93,11 +94,17 @@ function Studio({ me }: { me: Shape['Me'] }) {
       // eslint-disable-next-line react-hooks/rules-of-hooks
       useHotkeys(`g>${key}`, () => void go(to))
   return (
-    <div className="shell">
+    <div className={`shell${onDesk ? ' on-desk' : ''}`}>
       <header className="top">
         <img src="/mark.svg" alt="" />
         <b>Mindful Crate</b>
-        <span>Halloway Quay</span>
+        {onDesk ? (
+          <NavLink className="link" to="/rehearsals">
+            Rehearsals
+          </NavLink>
+        ) : (
+          <span>Halloway Quay</span>
+        )}
         {draft.data && (
           <span className="draft">
             {draft.data.name}{' '}

@@ -6,7 +6,7 @@ import { Trail, Why } from './Trail'
 
 type Expectation = Shape['PinBody']['expectation']
 
-const SIGNS: Record<string, string> = { confirm_order: '⌂', host_answers: '⌂', book_receipt: '⌂', finish_plate: '⌂', block_bin: '⌂', wait: '◷' }
+const HOW: Record<string, string> = { scanned: 'Scanned', typed: 'Typed', tapped: 'Tapped' }
 
 /** One entry of the log; opened, it shows its trail, and offers to pin it, go on from it, or change its rule. */
 export function LogRow(props: { entry: Shape['EntryView']; world: string; open: boolean; toggle: () => void; pin: (e: Expectation) => void; rewind: () => void }) {
@@ -17,16 +17,16 @@ export function LogRow(props: { entry: Shape['EntryView']; world: string; open: 
     <li id={`entry-${entry.seq}`}>
       <button className="row" aria-expanded={open} onClick={toggle}>
         <span className="seq">{String(entry.seq).padStart(2, '0')}</span>
-        <span className="seq" aria-hidden="true">
-          {entry.done ? (SIGNS[entry.kind] ?? '▯') : '✕'}
+        <span className="seq">
+          {entry.device ?? (entry.who === 'host' ? 'host' : 'office')}
         </span>
         <span className={entry.done ? '' : 'refused'}>
           {entry.scanned && (
             <>
-              Scanned <span className="code">{entry.scanned}</span>:{' '}
+              {HOW[entry.how]} <span className="code">{entry.scanned}</span>:{' '}
             </>
           )}
-          {!entry.done && <b>refused. </b>}
+          {!entry.done && <b>✕ refused. </b>}
           <Told text={entry.says} />
         </span>
       </button>

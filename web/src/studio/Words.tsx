@@ -17,17 +17,24 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
   const word = (part: Part, n: number) => {
     const key = `${part.path} ${n}`
     return (
-      <button
+      // a span, not a button: a long word must wrap like the sentence it stands in
+      <span
         key={key}
-        className={part.kind === 'add' ? 'link' : `word${open?.from.dataset.key === key ? ' open' : ''}`}
+        role={mayEdit ? 'button' : undefined}
+        tabIndex={mayEdit ? 0 : undefined}
+        className={part.kind === 'add' ? 'link' : `word${open?.from.dataset.key === key ? ' open' : ''}${mayEdit ? '' : ' fixed'}`}
         data-key={key}
         data-field={part.field}
-        disabled={!mayEdit}
-        aria-haspopup="listbox"
-        onClick={(e) => setOpen({ path: part.path, field: part.field, from: e.currentTarget })}
+        aria-haspopup={mayEdit ? 'dialog' : undefined}
+        onClick={(e) => mayEdit && setOpen({ path: part.path, field: part.field, from: e.currentTarget })}
+        onKeyDown={(e) => {
+          if (!mayEdit || e.altKey || (e.key !== 'Enter' && e.key !== ' ')) return
+          e.preventDefault()
+          setOpen({ path: part.path, field: part.field, from: e.currentTarget })
+        }}
       >
         {part.kind === 'add' ? `+ ${part.text}` : part.text}
-      </button>
+      </span>
     )
   }
   const adds = mayEdit ? parts.filter((p) => p.kind === 'add') : []

@@ -111,7 +111,7 @@ def _zone(zone: Any, free: tuple[int, int]) -> Choice:
     empty, total = free
     note = f"{empty} free of {total}"
     if zone.purpose not in STORAGE:
-        note += f", {zone.purpose.value.replace('_', '-')}, no storage"
+        note += ", no storage"
     return Choice(zone.code, zone.name, note)
 
 

@@ -61,7 +61,7 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
         raise Refusal(
             "must_scan", f"This must be scanned, not {scan.how.value}: scan {KINDS[prompt.asks].asked(ctx, slots)}."
         )
-    read_as = told(reading) if reading.kind is not Read.UNKNOWN else "unknown"
+    read_as = _read_as(ctx, reading)
     if prompt.asks is Asks.QUANTITY and _is_next_item(reading, slots):
         return replace(_next_item(ctx, slots, prompt, reading), read_as=read_as)
     if prompt.asks is Asks.ITEM and reading.kind is Read.ORDER:
@@ -72,6 +72,16 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     if isinstance(filled, Doubt):
         return Step(slots, past, filled, read_as=read_as)
     return replace(_settle(ctx, filled, past), read_as=read_as)
+
+
+def _read_as(ctx: Context, reading: Reading) -> str:
+    """What a scan was read as, for the log: ``item `ROPE-12` Braided rope 12 mm, coil``."""
+    if reading.kind is Read.UNKNOWN:
+        return "unknown"
+    if reading.item and reading.unit:
+        item = ctx.ground.items[reading.item]
+        return f"{told(reading)} {item.name}, {item.unit(reading.unit).name}"
+    return told(reading)
 
 
 def _is_next_item(reading: Reading, slots: Slots) -> bool:
@@ -200,6 +210,8 @@ def _between_lines(ctx: Context, slots: Slots) -> None:
 
 def _line_edited(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
     slots = dialogue.slots
+    if press.line is None:
+        raise Refusal("no_line_named", "Choose a line of the list first.")
     plate = slots.plate and ctx.state.plate(slots.plate)
     line = plate and next((x for x in plate.lines if x.line == press.line), None)
     if not plate or not line:
@@ -272,19 +284,21 @@ def _facts(ctx: Context, slots: Slots) -> tuple[str, ...]:
 
 
 def _turn(ctx: Context, slots: Slots, prompt: Prompt) -> tuple[int, int]:
-    """The how-manyeth question of those that apply, as far as is known: those of an unread item count too."""
-    filled = Slots(item=slots.item, unit=slots.unit, task=slots.task)
-    applying = [
-        p
-        for p in ctx.flow.prompts
-        if p.id == prompt.id or KINDS[p.asks].needed(ctx, replace(filled, item=None, task=None))
-    ]
-    if slots.item:
-        applying = [
-            p
-            for p in applying
-            if p.asks not in (Asks.LOT, Asks.EXPIRY) or KINDS[p.asks].needed(ctx, filled) or p.id == prompt.id
-        ]
+    """The how-manyeth question of how many, among those asked once or those asked for each line.
+
+    Until the item is known, lot and expiry are not counted: most items have none.
+    """
+    blank = Slots(item=slots.item, unit=slots.unit)
+    tracked = (Asks.LOT, Asks.EXPIRY)
+
+    def applies(p: Prompt) -> bool:
+        if p.id == prompt.id:
+            return True
+        if p.asks in tracked:
+            return slots.item is not None and KINDS[p.asks].needed(ctx, blank)
+        return p.asks is Asks.ITEM or KINDS[p.asks].needed(ctx, blank)
+
+    applying = [p for p in ctx.flow.prompts if p.each is prompt.each and applies(p)]
     return applying.index(prompt) + 1, len(applying)
 
 

@@ -223,6 +223,10 @@ class ItemKind(Kind):
     def asked(self, ctx: Context, slots: Slots) -> str:
         return f"an item of `{slots.order}`"
 
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        count = sum(1 for _ in self.picks(ctx, slots))
+        return {"note": "1 item is open" if count == 1 else f"{count} items are open, in any sequence"}
+
 
 class ExpiryKind(Kind):
     """When does it expire? Asked before the lot, so that a known lot can be checked against it."""

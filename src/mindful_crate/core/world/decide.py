@@ -149,7 +149,12 @@ def _first_large(text: str) -> str:
 
 def _press(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Press) -> Made:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
-    return _move(state, rulebook, stamp, dialogue, talk.pressed(ctx, dialogue, act), "")
+    made = _move(state, rulebook, stamp, dialogue, talk.pressed(ctx, dialogue, act), "")
+    return made if made.says else replace(made, says=_PRESSED.get(act.action, "Done."))
+
+
+_PRESSED = {"other_order": "Another order, then.", "no": "Not there, then.", "new_plate": "A new plate, then."}
+"""What is said when a button only moved the dialogue."""
 
 
 def _step_back(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.StepBack) -> Made:
@@ -175,6 +180,8 @@ def _talking(
                 "taken_over",
                 f"@{dialogue.taken_by} goes on with this plate on handset `{dialogue.taken_over}`. Open the flow again.",
             )
+        if dialogue.slots.plate and state.has_plate(dialogue.slots.plate):
+            receiving.building_plate(state, dialogue.slots.plate)  # says who finished it, if somebody did
         raise Refusal("dialogue_over", "This dialogue is over. Open the flow again.")
     if dialogue.device != stamp.device:
         raise Refusal("other_device", f"This dialogue runs on handset `{dialogue.device}`.")
