@@ -1,0 +1,78 @@
+"""Who may import whom. The core stands alone; the shell parts know the core, never one another's insides."""
+
+from __future__ import annotations
+
+import ast
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+SRC = Path(__file__).resolve().parents[2] / "src" / "mindful_crate"
+OUTSIDE_WORLD = {"os", "time", "random", "socket", "subprocess", "pathlib", "urllib", "zoneinfo", "threading", "secrets", "uuid", "sqlite3", "io"}
+"""Standard modules that bring clock, chance, or input and output."""
+MAY_IMPORT = {
+    "core": {"core"},
+    "files": {"core", "files"},
+    "demo": {"core", "files", "store", "demo"},
+    "store": {"core", "store"},
+    "api": {"core", "files", "store", "demo", "api"},
+}
+
+
+def imports(path: Path) -> Iterator[tuple[str, int]]:
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            yield from ((alias.name, node.lineno) for alias in node.names)
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            yield node.module, node.lineno
+
+
+@pytest.mark.parametrize("part", sorted(MAY_IMPORT))
+def test_parts_import_only_what_they_may(part: str) -> None:
+    """Each part of the house imports only the parts the architecture allows."""
+    wrong = []
+    for path in (SRC / part).rglob("*.py"):
+        for name, line in imports(path):
+            pieces = name.split(".")
+            if pieces[0] == "mindful_crate" and len(pieces) > 1 and pieces[1] not in MAY_IMPORT[part]:
+                wrong.append(f"{path.name}:{line} imports {name}")
+    assert wrong == []
+
+
+def test_core_is_standard_library_without_the_outside_world() -> None:
+    """The core imports the standard library alone, and of it nothing with a clock, chance, input or output."""
+    wrong = []
+    for path in (SRC / "core").rglob("*.py"):
+        for name, line in imports(path):
+            top = name.split(".")[0]
+            if top != "mindful_crate" and (top not in sys.stdlib_module_names or top in OUTSIDE_WORLD):
+                wrong.append(f"{path.name}:{line} imports {name}")
+    assert wrong == []
+
+
+def test_core_reads_no_clock_and_uses_no_floats() -> None:
+    """No ``datetime.now`` or ``today()``, and no float literal, anywhere in the core."""
+    wrong = []
+    for path in (SRC / "core").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            called = isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr
+            if called in ("now", "utcnow") or (called == "today" and isinstance(node.func.value, ast.Name) and node.func.value.id == "date"):  # type: ignore[union-attr]
+                wrong.append(f"{path.name}:{node.lineno} reads a clock")
+            if isinstance(node, ast.Constant) and isinstance(node.value, float):
+                wrong.append(f"{path.name}:{node.lineno} has a float")
+            if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Div):
+                wrong.append(f"{path.name}:{node.lineno} divides into a float")
+    assert wrong == []
+
+
+def test_sql_stands_in_sql_files_only() -> None:
+    """No SQL statement is written in Python outside the module that runs them."""
+    words = ("SELECT ", "INSERT INTO", "UPDATE ", "DELETE FROM")
+    wrong = []
+    for path in SRC.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Constant) and isinstance(node.value, str) and node.value.lstrip().startswith(words):
+                wrong.append(f"{path.name}:{node.lineno}")
+    assert wrong == []

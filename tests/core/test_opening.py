@@ -1,0 +1,95 @@
+"""Opening states: what may not be in one, and that content is the address."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from mindful_crate.core.catalog.goods import Barcode, ItemUnit, StockRow
+from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
+from mindful_crate.core.walking.distance import metres
+
+
+def broken(o: Opening, what: str) -> Opening:
+    """The demo's opening with one thing wrong."""
+    first_bin, first_item, first_order = o.bins[0], o.items[0], o.orders[0]
+    no_base = replace(first_item, units=tuple(replace(u, quantity=7) for u in first_item.units))
+    flat = replace(first_item, units=(replace(first_item.units[0], height_mm=0),))
+    match what:
+        case "twin bin":
+            return replace(o, bins=(*o.bins, first_bin))
+        case "lost zone":
+            return replace(o, bins=(replace(first_bin, zone="NO"), *o.bins[1:]))  # type: ignore[arg-type]
+        case "no base unit":
+            return replace(o, items=(no_base, *o.items[1:]))
+        case "flat unit":
+            return replace(o, items=(flat, *o.items[1:]), barcodes=())
+        case "barcode of no unit":
+            return replace(o, barcodes=(Barcode("1", first_item.code, "palace"),))  # type: ignore[arg-type]
+        case "order of nobody":
+            return replace(o, orders=(replace(first_order, partner="V-0"),))  # type: ignore[arg-type]
+        case "line of nothing":
+            return replace(o, orders=(replace(first_order, lines=(replace(first_order.lines[0], quantity=0),)),))
+        case "plate in two bins":
+            plates = [r for r in o.stock if r.plate][:2]
+            return replace(o, stock=tuple(replace(r, plate=plates[0].plate) for r in plates))
+        case _:
+            return replace(o, stock=(StockRow(first_bin.code, first_item.code, -1),))
+
+
+@pytest.mark.parametrize(
+    ("what", "place", "says"),
+    [
+        ("twin bin", "bins", "stands twice"),
+        ("lost zone", "bins/DOOR-1", "zone `NO` does not exist"),
+        ("no base unit", "items/ROPE-06", "base unit"),
+        ("flat unit", "items/ROPE-06", "above zero"),
+        ("barcode of no unit", "barcodes/1", "has no unit `palace`"),
+        ("order of nobody", "orders/PO-1001", "partner `V-0`"),
+        ("line of nothing", "orders/PO-1001/1", "above zero"),
+        ("plate in two bins", "stock/1", "two bins"),
+        ("negative stock", "stock/0", "above zero"),
+    ],
+)
+def test_a_wrong_opening_is_reported_with_its_place(ground: Ground, what: str, place: str, says: str) -> None:
+    """Each kind of mistake is found, placed and told."""
+    found = check_opening(broken(ground.opening, what))
+    assert any(p.place == place and says in p.says for p in found), found
+
+
+def test_the_demo_is_sound_and_believable(ground: Ground) -> None:
+    """The demo has what its description promises."""
+    assert check_opening(ground.opening) == []
+    assert 1300 <= len(ground.bins) <= 1500
+    assert len(ground.zones) == 8
+    assert 70 <= len(ground.items) <= 90
+    assert len(ground.orders) == 20
+    assert ground.items["ROPE-12"].unit("coil").quantity == 200  # type: ignore[index,arg-type]
+
+
+def test_content_is_the_address(ground: Ground) -> None:
+    """One quantity changed is another opening state."""
+    o = ground.opening
+    other = replace(o, stock=(replace(o.stock[0], quantity=o.stock[0].quantity + 1), *o.stock[1:]))
+    assert Ground(replace(o)).hash == ground.hash
+    assert Ground(other).hash != ground.hash
+
+
+def test_bulk_counts_in_the_largest_units(ground: Ground) -> None:
+    """450 m of rope are two coils and fifty loose metres."""
+    rope = ground.items["ROPE-12"]  # type: ignore[index]
+    metre, coil = rope.units
+    assert rope.bulk(450) == (2 * coil.volume_mm3 + 50 * metre.volume_mm3, 2 * coil.weight_mg + 50 * metre.weight_mg)
+    assert rope.told_in(1, coil) == "1 coil (200 m)"
+    assert isinstance(coil, ItemUnit)
+
+
+def test_the_way_leads_over_a_cross_aisle(ground: Ground) -> None:
+    """Between aisles one walks to the nearer cross aisle; within one, straight along it."""
+    site = ground.sites["HQ"]  # type: ignore[index]
+    bins = ground.bins
+    same = metres(bins["B-01-01-1"], bins["B-01-20-1"], site)  # type: ignore[index]
+    over = metres(bins["B-01-20-1"], bins["B-02-20-1"], site)  # type: ignore[index]
+    assert same == 29  # 28.5 m
+    assert over == 4 + 2  # 4 m across, 1 m to the cross aisle at 40 m and 1 m back

@@ -1,0 +1,98 @@
+"""Core values to plain data and back."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
+from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
+from mindful_crate.core.proving.script import Rehearsal
+from mindful_crate.core.rulebook.bin_rules import BinRule, Conditions, IfNothing, LookIn, Prefer, Target, UnitForm, Wants
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.scanning.slots import Slots
+from mindful_crate.core.world import events as ev
+from mindful_crate.demo.loader import demo_rehearsals, demo_rulebook
+
+codes = st.text("ABCXYZ0123456789-", min_size=1, max_size=6)
+rules = st.builds(
+    BinRule,
+    id=codes.map(RuleId),
+    targets=st.lists(
+        st.builds(
+            Target,
+            id=codes.map(TargetId),
+            look_in=st.builds(LookIn, zones=st.lists(codes.map(ZoneCode), max_size=2).map(tuple)),
+            wants=st.sampled_from(Wants),
+            prefer=st.lists(st.sampled_from(Prefer), unique=True, max_size=3).map(tuple),
+        ),
+        max_size=3,
+    ).map(tuple),
+    applies=st.builds(
+        Conditions,
+        items=st.lists(codes.map(ItemCode), max_size=2).map(tuple),
+        unit_forms=st.lists(st.sampled_from(UnitForm), unique=True, max_size=2).map(tuple),
+    ),
+    if_nothing=st.sampled_from(IfNothing),
+    on=st.booleans(),
+)
+
+
+@given(rules)
+def test_a_value_survives_plain_form(rule: BinRule) -> None:
+    """Plain and back is the same value, with the same bytes."""
+    again = from_plain(BinRule, to_plain(rule))
+    assert again == rule
+    assert canonical(again) == canonical(rule)
+
+
+@given(rules, rules)
+def test_hash_is_the_content(one: BinRule, two: BinRule) -> None:
+    """Two values have one hash exactly when they are equal."""
+    assert (digest(one) == digest(two)) == (one == two)
+
+
+@given(st.builds(Slots, count=st.none() | st.decimals(0, 10**6, places=3), new_plate=st.booleans(), lot=st.none() | codes))
+def test_numbers_and_blanks_survive(slots: Slots) -> None:
+    """Decimals stay exact, and what is unset stays unset."""
+    event = ev.DialogueMoved("D-1", slots)  # type: ignore[arg-type]
+    assert from_plain(ev.DialogueMoved, to_plain(event)) == event
+
+
+@pytest.mark.parametrize(
+    ("plain", "place", "part"),
+    [
+        ({"id": "R"}, "targets", "is missing"),
+        ({"id": "R", "targets": [], "oops": 1}, "oops", "unknown field"),
+        ({"id": 7, "targets": []}, "id", "not text"),
+        ({"id": "R", "targets": [{"id": "T", "look_in": {}, "wants": "same"}]}, "targets/0/wants", "none of same_item_and_lot"),
+        ({"id": "R", "targets": {}}, "targets", "not a list"),
+        ({"id": "R", "targets": [], "on": 1}, "on", "true or false"),
+        ([], "", "not a set of named values"),
+    ],
+)
+def test_a_misfit_names_its_place(plain: object, place: str, part: str) -> None:
+    """Data of the wrong shape is refused with where and what."""
+    with pytest.raises(Misfit) as caught:
+        from_plain(BinRule, plain)
+    assert caught.value.place == place
+    assert part in caught.value.says
+
+
+def test_a_union_is_told_apart_by_kind() -> None:
+    """An unknown kind is refused with the kinds there are."""
+    with pytest.raises(Misfit, match="order_confirmed"):
+        from_plain(ev.Done, {"events": [{"kind": "nonsense"}], "says": ""})
+    assert from_plain(Decimal, "1.50") == Decimal("1.50")
+
+
+def test_the_edge_reads_files_as_the_core_does() -> None:
+    """Pydantic, which publishes the schemas and guards the API, reads the same values from the same data."""
+    book = demo_rulebook()
+    assert TypeAdapter(Rulebook).validate_python(to_plain(book)) == book
+    for script in demo_rehearsals():
+        assert TypeAdapter(Rehearsal).validate_python(to_plain(script)) == script

@@ -1,0 +1,116 @@
+"""Scripts of a dialogue: scans in, questions and replies out, read from top to bottom."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from typing import Any
+
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, OrderNo, PersonId, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue, question_of
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.things import HostStandIn, Settings
+from mindful_crate.core.world.world import World
+from mindful_crate.files import gs1
+
+STARTS = datetime(2026, 3, 3, 8, 30, tzinfo=UTC)
+
+
+def new_world(ground: Ground, rulebook: Rulebook, **host: int) -> World:
+    """A rehearsal world of the demo, starting on 3 March 2026 at half past eight."""
+    return World(ground, Settings(SiteCode("HQ"), STARTS, host=HostStandIn(**host)), rulebook, lambda at: at.date())
+
+
+class Play:
+    """One person with one handset in a world. Each call checks at once and says what differs."""
+
+    def __init__(self, world: World, person: str = "oren", device: str = "H1", crews: tuple[str, ...] = ("quay",)) -> None:
+        self.world = world
+        self.person, self.device, self.crews = PersonId(person), DeviceId(device), tuple(CrewId(c) for c in crews)
+        self.last: ev.Entry | None = None
+
+    def other(self, person: str, device: str) -> Play:
+        """Somebody else in the same world."""
+        return Play(self.world, person, device)
+
+    def do(self, act: acts.Act, id_: str = "") -> Play:
+        stamp = self.world.stamp(id_ or f"c{len(self.world.log)}", self.person)
+        self.last = self.world.run(acts.Command(replace(stamp, device=self.device, crews=self.crews), act))
+        return self
+
+    def confirm(self, *orders: str) -> Play:
+        for order in orders:
+            self.do(acts.ConfirmOrder(OrderNo(order)))
+        return self
+
+    def opens(self, flow: str) -> Play:
+        return self.do(acts.OpenFlow(FlowId(flow)))
+
+    def _dialogue(self) -> Any:
+        found = open_dialogue(self.world.state, self.device) or last_dialogue(self.world.state, self.device)
+        assert found, f"no flow is open on {self.device}"
+        return found.number
+
+    def scan(self, text: str, how: str = "scanned", elements: tuple[tuple[str, str], ...] | None = None) -> Play:
+        split = gs1.split(text) if elements is None else elements
+        return self.do(acts.Answer(self._dialogue(), Scan(text, How(how), split)))
+
+    def type(self, text: str) -> Play:
+        return self.scan(text, "typed")
+
+    def press(self, action: Any, line: int | None = None, count: str | None = None) -> Play:
+        if action == "back":
+            return self.do(acts.StepBack(self._dialogue()))
+        if action == "leave":
+            return self.do(acts.LeaveFlow(self._dialogue()))
+        return self.do(acts.Press(self._dialogue(), action, line=line, count=count))
+
+    def done(self, *parts: str) -> Play:
+        """The last command was carried out and its reply holds these parts."""
+        assert self.last and isinstance(self.last.outcome, ev.Done), self.last and self.last.says
+        for part in parts:
+            assert part in self.last.says, self.last.says
+        return self
+
+    def refused(self, code: str, *parts: str) -> Play:
+        """The last command was refused with this code, and its sentence holds these parts."""
+        assert self.last and isinstance(self.last.outcome, ev.Refused), f"carried out: {self.last and self.last.says}"
+        assert self.last.outcome.problem.code == code, self.last.outcome.problem
+        for part in parts:
+            assert part in self.last.says, self.last.says
+        return self
+
+    def question(self) -> Question:
+        dialogue = open_dialogue(self.world.state, self.device)
+        assert dialogue, "nothing is asked"
+        found = question_of(self.world, dialogue, self.crews)
+        assert found
+        return found
+
+    def asks(self, asks: str, title: str = "", expect: str | None = None) -> Play:
+        """The handset asks for this."""
+        question = self.question()
+        assert question.asks == asks, question
+        assert title in question.title, question.title
+        assert expect is None or question.expect == expect, question.expect
+        return self
+
+    @property
+    def state(self) -> Any:
+        return self.world.state
+
+
+def barcode(ground: Ground, item: str, unit: str) -> str:
+    """The barcode of an item's unit."""
+    return next(b.code for b in ground.barcodes_of[item] if b.unit == unit)  # type: ignore[index]
+
+
+def paint(ground: Ground, lot: str, expiry: date, count: int, unit: str = "case") -> str:
+    """A GS1 code of red antifouling."""
+    code = barcode(ground, "AF-RED-25", unit).zfill(14)
+    return f"(01){code}(17){expiry:%y%m%d}(37){count}(10){lot}"
