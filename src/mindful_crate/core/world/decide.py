@@ -323,7 +323,7 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     if plan.put_away.on:
         made = _make_task(state, rulebook, plate).after(made)
     closing = tuple(
-        ev.DialogueLeft(d.number, stamp.device, stamp.who)
+        ev.DialogueLeft(d.number, by=stamp.who)
         for d in state.dialogues.values()
         if d.open and d.slots.plate == plate.number and d.device != stamp.device
     )

@@ -1,0 +1,110 @@
+"""Random people doing random things: whatever is scanned or pressed, every invariant holds after every command."""
+
+from __future__ import annotations
+
+from hypothesis import settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
+
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import canonical
+from mindful_crate.core.proving.rehearse import open_dialogue
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.state import State
+from mindful_crate.demo.loader import demo_opening, demo_rulebook
+from tests.playbook import Play, barcode, new_world
+
+GROUND, RULEBOOK = Ground(demo_opening()), demo_rulebook()
+ORDERS = ["PO-1001", "PO-1002", "PO-1007", "PO-1014"]
+LINES = sorted({(x.item, x.unit) for n in ORDERS for x in GROUND.orders[n].lines})  # type: ignore[index]
+CODES = [
+    *ORDERS, "PO-9999", "NONSENSE", "LP-000001", "LPR-000417", "LPR-000418", "LPR-000900", "TR-0204", "B-02-01-1", "B-01-04-1",
+    "R-01-02-1", "H-01-01-1", "P-01-01-1", "RCV-01", "0", "1", "3", "-2", "1.5", "999999", "2027-08-31", "270831", "L77",
+    *[barcode(GROUND, i, u) for i, u in LINES],
+]  # fmt: skip
+PRESSES = ["confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave"]
+HANDS = [("oren", "H1"), ("mara", "H2")]
+
+
+class Floor(RuleBasedStateMachine):
+    """Two workers and an office at Halloway Quay."""
+
+    @initialize()
+    def begin(self) -> None:
+        self.world = new_world(GROUND, RULEBOOK)
+        self.plays = [Play(self.world, *hands) for hands in HANDS]
+
+    @rule(hand=st.integers(0, 1), flow=st.sampled_from(["F-RECEIVE", "F-TOTE", "F-PUTAWAY"]))
+    def open_flow(self, hand: int, flow: str) -> None:
+        self.plays[hand].opens(flow)
+
+    @precondition(lambda self: any(open_dialogue(self.world.state, d) for _, d in HANDS))
+    @rule(hand=st.integers(0, 1), code=st.sampled_from(CODES), how=st.sampled_from(["scanned", "typed"]))
+    def scan(self, hand: int, code: str, how: str) -> None:
+        if self.world.state.dialogues and any(d.device == HANDS[hand][1] for d in self.world.state.dialogues.values()):
+            self.plays[hand].scan(code, how)
+
+    @rule(hand=st.integers(0, 1), data=st.data())
+    def do_right(self, hand: int, data: st.DataObject) -> None:
+        """Most random scans are wrong; this does something the handset offers, so that runs get far."""
+        play = self.plays[hand]
+        if not open_dialogue(self.world.state, play.device):
+            return
+        question = play.question()
+        codes = [p.value for p in question.picks] + [c for c in (question.expect, question.proposal) if c]
+        presses = [b.action for b in question.buttons]
+        choice = data.draw(st.sampled_from([*codes, *presses]))
+        if choice in presses:
+            play.press(choice)
+        else:
+            play.scan(choice)
+
+    @rule(hand=st.integers(0, 1), press=st.sampled_from(PRESSES))
+    def press(self, hand: int, press: str) -> None:
+        if any(d.device == HANDS[hand][1] for d in self.world.state.dialogues.values()):
+            self.plays[hand].press(press)
+
+    @rule(hand=st.integers(0, 1), line=st.integers(1, 3), count=st.sampled_from(["0", "1", "2", "500"]))
+    def change_line(self, hand: int, line: int, count: str) -> None:
+        if any(d.device == HANDS[hand][1] for d in self.world.state.dialogues.values()):
+            self.plays[hand].press("change_line", line, count)
+
+    @rule(order=st.sampled_from([*ORDERS, "PO-9999"]))
+    def confirm(self, order: str) -> None:
+        self.plays[0].confirm(order)
+
+    @rule(plate=st.sampled_from(["LPR-000417", "LPR-000418", "LPR-000900", "LP-000001", "LP-999999"]))
+    def finish(self, plate: str) -> None:
+        self.plays[0].do(acts.FinishPlate(plate))  # type: ignore[arg-type]
+
+    @rule(bin_=st.sampled_from(["B-02-01-1", "B-01-03-1", "H-01-02-1"]), reason=st.sampled_from(["", "wet"]))
+    def block(self, bin_: str, reason: str) -> None:
+        self.plays[0].do(acts.BlockBin(bin_, reason))  # type: ignore[arg-type]
+
+    @invariant()
+    def holds(self) -> None:
+        if hasattr(self, "world"):
+            assert broken(self.world.state) == []
+
+    @invariant()
+    def every_command_has_one_outcome_and_a_sentence(self) -> None:
+        if hasattr(self, "world"):
+            assert all(e.says for e in self.world.log[-3:])
+            ids = [e.command.stamp.id for e in self.world.log]
+            assert len(ids) == len(set(ids))
+
+    def teardown(self) -> None:
+        if not hasattr(self, "world"):
+            return
+        folded = State(GROUND, self.world.state.settings)
+        for entry in self.world.log:
+            folded.apply(entry)
+            for event in entry.outcome.events if isinstance(entry.outcome, ev.Done) else ():
+                assert event.kind
+        assert canonical(folded.kept()) == canonical(self.world.state.kept())
+
+
+TestFloor = Floor.TestCase
+TestFloor.settings = settings(max_examples=60, stateful_step_count=40, deadline=None)

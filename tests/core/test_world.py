@@ -1,0 +1,208 @@
+"""The world is a log: one outcome a command, the same log the same world, rewinding, the host by the clock."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import Misfit, canonical, to_plain
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
+from mindful_crate.core.scanning.tray import tray
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.changes import changes
+from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.versions import VERSION, read_entry, stored
+from mindful_crate.core.world.world import World
+from tests.playbook import Play, barcode, new_world
+
+SAMPLES = Path(__file__).parent / "samples"
+
+
+def pallet(ground: Ground, rulebook: Rulebook, **host: int) -> Play:
+    """A pallet of rope received, finished, taken and placed, with a refusal on the way."""
+    play = Play(new_world(ground, rulebook, **host)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(ground, "ROPE-12", "coil")).scan("P-02-01-1").type("10").press("finish").press("leave")
+    play.opens("F-PUTAWAY").scan("LPR-000417")
+    return play.scan(play.question().expect).done()
+
+
+def test_the_same_commands_give_the_same_log_byte_for_byte(ground: Ground, rulebook: Rulebook) -> None:
+    """Twice from the start, and folded from the log alone: equal to the last byte."""
+    one, two = pallet(ground, rulebook).world, pallet(ground, rulebook).world
+    assert canonical(tuple(one.log)) == canonical(tuple(two.log))
+    folded = State(ground, one.state.settings)
+    for entry in one.log:
+        folded.apply(read_entry(json.loads(json.dumps(stored(entry)))))
+    assert canonical(folded.kept()) == canonical(one.state.kept())
+    assert broken(folded) == []
+
+
+def test_a_snapshot_at_any_point_is_as_good_as_the_log(ground: Ground, rulebook: Rulebook) -> None:
+    """Kept and loaded after each entry, then folded on: the same state, with the same indexes."""
+    world = pallet(ground, rulebook).world
+    state = State(ground, world.state.settings)
+    for entry in world.log:
+        state = State.load(ground, world.state.settings, json.loads(json.dumps(state.keep())))
+        state.apply(entry)
+        assert broken(state) == []
+    assert state.kept() == world.state.kept()
+    assert all(state.held(code) == world.state.held(code) for code in ground.bins)
+
+
+def test_a_command_sent_twice_is_answered_as_the_first_time(ground: Ground, rulebook: Rulebook) -> None:
+    """Done or refused, the second time changes nothing and says the same."""
+    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE")
+    first = play.do(acts.ConfirmOrder("PO-1007"), "same").last  # type: ignore[arg-type]
+    again = play.do(acts.ConfirmOrder("PO-1007"), "same").last  # type: ignore[arg-type]
+    assert again is first
+    refused = play.do(acts.ConfirmOrder("PO-1007"), "other").refused("already_confirmed").last  # type: ignore[arg-type]
+    assert play.do(acts.ConfirmOrder("PO-1007"), "other").last is refused  # type: ignore[arg-type]
+    assert [e.seq for e in play.world.log] == list(range(1, len(play.world.log) + 1))
+
+
+def test_a_refusal_takes_its_place_and_changes_nothing_else(ground: Ground, rulebook: Rulebook) -> None:
+    """Only the place in the log and the clock move."""
+    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE")
+    before = play.state.kept()
+    play.scan("NONSENSE").refused("unknown_code")
+    after = play.state.kept()
+    assert replace(after, seq=before.seq, clock=before.clock) == before
+    assert after.seq == before.seq + 1
+
+
+def test_rewinding_makes_a_child_and_leaves_the_parent(ground: Ground, rulebook: Rulebook) -> None:
+    """A child goes on from an earlier point under another rulebook; the parent keeps its log."""
+    play = pallet(ground, rulebook)
+    parent = play.world
+    finish = next(e.seq for e in parent.log if isinstance(e.command.act, acts.Press))
+    off = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], put_away=PutAwayStep(False)),))
+    before = canonical(tuple(parent.log))
+    child = Play(parent.branch(finish - 1, off))
+    child.press("finish").done("arrived in `RCV-01`")
+    assert child.state.tasks == {}
+    assert child.state.standing("RCV-01")[0].receipt == "RCR-0093", "numbers go on from where the child began"
+    assert canonical(tuple(parent.log)) == before
+    with pytest.raises(ValueError, match="entries 1 to"):
+        parent.branch(999)
+
+
+def test_the_host_answers_by_the_worlds_clock(ground: Ground, rulebook: Rulebook) -> None:
+    """Arrived and booked are apart until the host has answered; time passes only as the log says."""
+    play = pallet(ground, rulebook, book_seconds=3600, confirm_seconds=0)
+    line = play.state.line_progress("PO-1007", 1)
+    assert (line.arrived, line.booked) == (2000, 0)
+    assert changes(play.state).waiting == ("book receipt RCR-0093",)
+    play.do(acts.BookReceipt("RCR-0093")).refused("already_sent")  # type: ignore[arg-type]
+    play.do(acts.Wait(3600)).done()
+    line = play.state.line_progress("PO-1007", 1)
+    assert (line.arrived, line.booked) == (2000, 2000)
+    answered = play.world.log[-1]
+    assert answered.command.stamp.actor == "host"
+    play.do(acts.Wait(0)).refused("bad_wait").do(acts.HostAnswers("MR-0001")).refused("answered")  # type: ignore[arg-type]
+
+
+def test_the_host_confirms_late(ground: Ground, rulebook: Rulebook) -> None:
+    """Until it has, the order is not on the handset, and asking again is refused with the reason."""
+    play = Play(new_world(ground, rulebook, confirm_seconds=120)).confirm("PO-1007").confirm("PO-1007").refused("already_sent")
+    play.opens("F-RECEIVE").scan("PO-1007").refused("not_confirmed").do(acts.Wait(120)).scan("PO-1007").asks("item")
+    play.confirm("PO-0000").refused("unknown_order")
+
+
+@pytest.mark.parametrize(("point", "booked"), [(BookingPoint.PLATE_FINISHED, 2000), (BookingPoint.PUT_AWAY, 0), (BookingPoint.BY_HAND, 0)])
+def test_the_booking_point_decides_when_the_host_is_told(ground: Ground, rulebook: Rulebook, point: BookingPoint, booked: int) -> None:
+    """At the finished plate, at put-away, or by hand from the office."""
+    book = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], booking=point),))
+    play = Play(new_world(ground, book)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").press("leave")
+    assert play.state.line_progress("PO-1007", 1).booked == booked
+    play.opens("F-PUTAWAY").scan("LPR-000417").scan("B-02-01-1").done()
+    if point is BookingPoint.BY_HAND:
+        assert play.state.line_progress("PO-1007", 1).booked == 0
+        play.do(acts.BookReceipt("RCR-0093")).done("told").do(acts.BookReceipt("RCR-0093")).refused("already_booked")  # type: ignore[arg-type]
+        play.do(acts.BookReceipt("RCR-7777")).refused("unknown_receipt")  # type: ignore[arg-type]
+    assert play.state.line_progress("PO-1007", 1).booked == 2000
+
+
+def test_a_bin_that_no_longer_holds_is_asked_for_again(ground: Ground, rulebook: Rulebook) -> None:
+    """Blocked on the way: the rules are asked again, the trail says so, and the plate is still carried."""
+    play = Play(new_world(ground, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").press("leave").opens("F-PUTAWAY").scan("LPR-000417")
+    play.do(acts.BlockBin("B-02-01-1", "wet floor")).done("wet floor").do(acts.BlockBin("B-0", "x")).refused("unknown_bin")  # type: ignore[arg-type]
+    play.scan("B-02-01-1").done("wet floor", "Take the plate to `B-01-03-1`").asks("bin", expect="B-01-03-1")
+    assert play.last and play.last.outcome.trails[0].rule == "BR-3"  # type: ignore[union-attr]
+    play.do(acts.BlockBin("B-02-01-1")).done("free to use").scan("B-01-03-1").done()  # type: ignore[arg-type]
+    assert broken(play.state) == []
+
+
+def test_lines_of_other_plans_do_not_share_a_plate(ground: Ground, rulebook: Rulebook) -> None:
+    """A line whose next step differs from that of the plate is refused, naming both plans."""
+    orders = tuple(replace(o, kind="transfer") if o.number == "PO-1001" else o for o in ground.opening.orders)
+    from mindful_crate.core.catalog.goods import OrderKind
+
+    orders = tuple(replace(o, kind=OrderKind(o.kind)) for o in orders)
+    other = replace(rulebook.step_plans[0], id="SP-2", name="Transfers stay", order_kind=OrderKind.TRANSFER, put_away=PutAwayStep(False))
+    ground2 = Ground(replace(ground.opening, orders=orders))
+    play = Play(new_world(ground2, replace(rulebook, step_plans=(*rulebook.step_plans, other)))).opens("F-RECEIVE").scan("PO-1008")
+    play.scan(barcode(ground, "FEN-15", "pc")).type("2").press("other_order").scan("PO-1001").scan(barcode(ground, "SHK-08", "box"))
+    play.type("1").refused("other_plan", "Purchase receipts", "Transfers stay", "Finish this plate")
+
+
+def test_every_code_of_the_scan_tray_does_what_it_says(ground: Ground, rulebook: Rulebook) -> None:
+    """At every question of a run there is a right code and a wrong one, and each is answered as the tray says."""
+    play = pallet(ground, rulebook)
+    seen: set[str] = set()
+    for entry in play.world.log:
+        if entry.command.stamp.device != "H1":
+            continue
+        world: World = play.world.branch(entry.seq)
+        dialogue = next((d for d in world.state.dialogues.values() if d.open), None)
+        if dialogue is None:
+            continue
+        stamp = replace(entry.command.stamp, id="try", at=world.state.clock + timedelta(seconds=10))
+        codes = tray(world.state, rulebook, stamp, dialogue)
+        asks = Play(world).question().asks
+        seen.add(asks)
+        assert any(not c.taken for c in codes), asks
+        assert any(c.taken for c in codes) or asks == "task", asks
+        for code in codes:
+            again = Play(play.world.branch(entry.seq)).scan(code.text, code.how.value)
+            assert again.last and again.last.says == code.says
+    assert {"order", "item", "quantity", "task", "bin"} <= seen
+
+
+def test_stored_entries_of_every_version_are_read() -> None:
+    """Kept samples of each version read today; one from the future is refused by name."""
+    for path in sorted(SAMPLES.glob("entry_v*.json")):
+        for plain in json.loads(path.read_text()):
+            entry = read_entry(plain)
+            assert to_plain(entry)["seq"] == plain["seq"]
+    with pytest.raises(Misfit, match="up to version"):
+        read_entry({"version": VERSION + 1})
+
+
+def test_upcasters_run_one_after_the_other() -> None:
+    """An entry two versions old goes through both upcasters before it is read."""
+    plain = json.loads((SAMPLES / "entry_v1.json").read_text())[0]
+    old = {**plain, "version": 1, "seq_no": plain["seq"]}
+    del old["seq"]
+    steps = {1: lambda p: {**p, "seq_two": p["seq_no"]}, 2: lambda p: {k: v for k, v in {**p, "seq": p["seq_two"]}.items() if k not in ("seq_no", "seq_two")}}
+    assert read_entry(old, steps, 3).seq == plain["seq"]
+
+
+def test_purposes_have_what_they_need() -> None:
+    """Every purpose of a flow has its completion and its needed prompts declared."""
+    from mindful_crate.core.proving.findings import NEEDED
+    from mindful_crate.core.scanning.dialogue import _COMPLETE
+    from mindful_crate.core.scanning.kinds import KINDS
+    from mindful_crate.core.scanning.tray import _CODES
+
+    assert set(NEEDED) == set(_COMPLETE) == set(FlowPurpose)
+    assert set(KINDS) == set(_CODES)
