@@ -1,0 +1,307 @@
+"""The API: doors on every route, problems in words, the bench, commands, rehearsals, the stream."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from mindful_crate.api import app as application
+from mindful_crate.api.doors import RIGHTS, Right
+from mindful_crate.api.wiring import wired
+from tests.playbook import barcode
+
+OPEN = {("/api/health", "GET"), ("/api/welcome", "GET"), ("/api/session", "POST"), ("/api/session", "DELETE")}
+"""Routes that need no right: who is there, and coming in and out."""
+HEADER = {"X-Mindful-Crate": "1"}
+
+
+@pytest.fixture(scope="module")
+def app(dsn: str) -> Iterator[Any]:
+    made = application.create(dsn, "secret for tests", None)
+    made.testing = False
+    yield made
+    wired(made).database.close()
+
+
+class Api:
+    """A signed-in person's requests."""
+
+    def __init__(self, client: FlaskClient, login: str = "") -> None:
+        self.client = client
+        if login:
+            answer = self.post("/api/session", {"login": login, "password": "quay"})
+            assert answer.status_code == 200, answer.json
+
+    def get(self, path: str, **query: Any) -> Any:
+        return self.client.get(path, query_string=query)
+
+    def post(self, path: str, body: Any = None, method: str = "POST") -> Any:
+        return self.client.open(path, method=method, json=body, headers=HEADER)
+
+    def world(self) -> str:
+        return str(self.post("/api/worlds", {"name": "tried", "draft": "d-1", "book_seconds": 2}).json["id"])
+
+    def command(self, world: str, act: dict[str, Any], id_: str = "", **more: Any) -> Any:
+        body = {"id": id_ or uuid.uuid4().hex, "act": act, **more}
+        return self.post(f"/api/worlds/{world}/commands", body)
+
+
+@pytest.fixture
+def ines(app: Any) -> Api:
+    return Api(app.test_client(), "ines")
+
+
+@pytest.mark.parametrize("role", sorted(RIGHTS))
+def test_every_route_keeps_its_door(app: Any, role: str) -> None:
+    """Each route declares a right; a role without it is refused, one with it is not; signed out, nobody enters."""
+    login = {"analyst": "ines", "supervisor": "tove", "floor": "oren", "viewer": "vik"}[role]
+    inside, outside = Api(app.test_client(), login), Api(app.test_client())
+    walked = 0
+    for rule in app.url_map.iter_rules():
+        for method in rule.methods - {"HEAD", "OPTIONS"}:
+            if not rule.rule.startswith("/api/") or (rule.rule, method) in OPEN:
+                continue
+            right: Right = app.view_functions[rule.endpoint].needs
+            path = rule.rule.replace("<id>", "none").replace("<device>", "H1").replace("<seq>", "1").replace("<pin>", "1")
+            if path == "/api/stream" and right in RIGHTS[role]:
+                continue  # it would never end
+            query = {"symbol": "code128", "text": "x", "field": "wants"}
+            denied = outside.client.open(path, method=method, json={}, headers=HEADER, query_string=query)
+            assert denied.status_code in (401, 422), (path, method)
+            answer = inside.client.open(path, method=method, json={}, headers=HEADER, query_string=query)
+            walked += 1
+            if right not in RIGHTS[role] and answer.status_code != 422:
+                assert answer.status_code == 403, (path, method, answer.json)
+            assert answer.status_code != 401
+    assert walked > 20
+
+
+def test_rights_are_checked_before_anything_is_done(app: Any) -> None:
+    """With well-formed bodies: a viewer changes nothing, a floor worker neither edits nor makes worlds."""
+    edits = {"version": 1, "edits": [{"op": "set", "path": "step_plans/SP-1/put_away/on", "value": False}]}
+    for login in ("vik", "oren"):
+        api = Api(app.test_client(), login)
+        assert api.post("/api/drafts/d-1/edits", edits).status_code == 403
+        assert api.post("/api/drafts/d-1/in-force", {"version": 1}).status_code == 403
+        assert api.post("/api/worlds", {"name": "x", "draft": "d-1"}).status_code == 403
+    assert Api(app.test_client(), "tove").post("/api/drafts/d-1/edits", edits).status_code == 403
+
+
+def test_signing_in(app: Any) -> None:
+    """Wrong name and wrong password read alike; signing out ends it; foreign pages cannot act."""
+    api = Api(app.test_client())
+    wrong = [api.post("/api/session", {"login": n, "password": p}) for n, p in (("ines", "no"), ("nobody", "quay"))]
+    assert {(w.status_code, w.json["title"]) for w in wrong} == {(422, "Name or password is wrong.")}
+    assert api.client.post("/api/session", json={"login": "ines", "password": "quay"}).status_code == 403
+    api = Api(app.test_client(), "INES")
+    assert api.get("/api/me").json["role"] == "analyst"
+    assert api.post("/api/session", method="DELETE").status_code == 204
+    assert api.get("/api/me").status_code == 401
+
+
+def test_live_worlds_are_for_the_floor(app: Any, ines: Api) -> None:
+    """The analyst may look at the live floor, not act on it; a floor worker scans there with their own hands only."""
+    live = next(w["id"] for w in ines.get("/api/worlds").json["worlds"] if w["kind"] == "live")
+    opens = {"kind": "open_flow", "flow": "F-RECEIVE"}
+    assert ines.command(live, opens, device="H1").status_code == 403
+    assert ines.command(live, {"kind": "confirm_order", "order": "PO-1007"}).status_code == 403
+    oren = Api(app.test_client(), "oren")
+    assert oren.command(live, {"kind": "confirm_order", "order": "PO-1007"}).status_code == 403
+    assert oren.command(live, opens, device="H1", person="mara").status_code == 403
+    done = oren.command(live, opens, device="H1").json
+    assert done["entry"]["done"] and done["handset"]["question"]["asks"] == "order"
+    tove = Api(app.test_client(), "tove")
+    assert tove.command(live, {"kind": "confirm_order", "order": "PO-1007"}).json["entry"]["done"]
+    waits = tove.command(live, {"kind": "wait", "seconds": 5}).json
+    assert waits["entry"]["code"] == "live_clock"
+    assert ines.post(f"/api/worlds/{live}/branch", {"seq": 0}).json["code"] == "live_world"
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "part"),
+    [
+        ("GET", "/api/drafts/none", None, 404, "no such draft"),
+        ("GET", "/api/worlds/none", None, 404, "no such world"),
+        ("GET", "/api/rehearsals/none", None, 404, "no such rehearsal"),
+        ("GET", "/api/nothing", None, 404, "Not Found"),
+        ("POST", "/api/worlds", {"name": ""}, 422, "name"),
+        ("POST", "/api/worlds", {"name": "x", "draft": "d-1", "oops": 1}, 422, "oops"),
+        ("POST", "/api/drafts/d-1/bench/bin", {"item": "NONE", "quantity": 1}, 422, "no item `NONE`"),
+        ("POST", "/api/drafts/d-1/bench/bin", {"item": "ROPE-12", "quantity": 0}, 422, "quantity"),
+        ("POST", "/api/drafts/d-1/bench/bin", {"item": "ROPE-12", "quantity": 1, "order": "PO-0"}, 422, "no order"),
+        ("POST", "/api/drafts/d-1/bench/bin", {"item": "ROPE-12", "quantity": 1, "plate_kind": "SLED"}, 422, "kind of plate"),
+        ("GET", "/api/drafts/d-1/choices?field=colour", None, 422, "No word"),
+        ("GET", "/api/barcode.svg?text=(01)1&symbol=gs1datamatrix", None, 422, "cannot be drawn"),
+        ("POST", "/api/rehearsals", {"text": "{"}, 422, "neither JSON nor YAML"),
+        ("PUT", "/api/drafts/d-1/file", {"version": 1, "text": "name: [x]"}, 422, "not text"),
+        ("POST", "/api/drafts/d-1/edits", {"version": 1, "edits": [{"op": "set", "path": "bin_rules/NO/rules"}]}, 422, "nothing at"),
+    ],
+)  # fmt: skip
+def test_problems_are_told_in_words(ines: Api, method: str, path: str, body: Any, status: int, part: str) -> None:
+    """Bad requests are answered as problem+json with a sentence, never with a bug."""
+    answer = ines.client.open(path, method=method, json=body, headers=HEADER) if body else ines.client.open(path, method=method)
+    assert answer.status_code == status, answer.json
+    assert answer.mimetype == "application/problem+json"
+    assert part in answer.json["title"]
+
+
+def test_the_bench_answers_from_the_draft(ines: Api) -> None:
+    """Which bin, by which rule, why not the others; on the opening state and on a world as it stands."""
+    question = {"item": "ROPE-12", "quantity": 2000, "order": "PO-1007"}
+    answer = ines.post("/api/drafts/d-1/bench/bin", question).json
+    assert answer["why"]["explanation"]["bin"] == "B-02-01-1"
+    assert (answer["told"], answer["weight_kg"], answer["height_mm"]) == ("2,000 m", "215.0", 999)
+    assert [look["outcome"] for look in answer["why"]["explanation"]["looks"]] == ["does_not_apply", "does_not_apply", "chosen", None, None]
+    world = ines.world()
+    ines.command(world, {"kind": "block_bin", "bin": "B-02-01-1", "reason": "wet"})
+    there = ines.post("/api/drafts/d-1/bench/bin", {**question, "world": world}).json
+    assert there["why"]["explanation"]["bin"] == "B-01-03-1"
+    loose = ines.post("/api/drafts/d-1/bench/bin", {**question, "quantity": 3, "plate_kind": None}).json
+    assert loose["says"] == "No bin: the worker is asked."
+
+
+def test_edits_from_two_windows(app: Any, ines: Api) -> None:
+    """The second window's stale edit is refused with what changed meanwhile; undo and redo work from both."""
+    version = ines.get("/api/drafts/d-1").json["version"]
+    edit = {"version": version, "edits": [{"op": "set", "path": "flows/F-PUTAWAY/other_bin", "value": "never"}], "says": "Another bin: never."}
+    view = ines.post("/api/drafts/d-1/edits", edit).json
+    assert "is never taken" in "".join(p["text"] for f in view["flows"] for p in f["parts"])
+    stale = Api(app.test_client(), "ines").post("/api/drafts/d-1/edits", edit)
+    assert stale.status_code == 409
+    assert stale.json["changed"] == ["@ines: Another bin: never."]
+    undone = ines.post("/api/drafts/d-1/undo", {"version": view["version"]}).json
+    assert undone["can_redo"] and not undone["differs_from_force"]
+    ines.post("/api/drafts/d-1/redo", {"version": undone["version"]})
+    again = ines.post("/api/drafts/d-1/undo", {"version": undone["version"] + 1}).json
+    assert not again["differs_from_force"]
+
+
+def test_a_rulebook_goes_out_and_comes_in(ines: Api) -> None:
+    """The file is the draft; brought in again after a change it is the draft again, and can be undone."""
+    before = ines.get("/api/drafts/d-1").json
+    text = ines.get("/api/drafts/d-1/file").text
+    assert json.loads(text)["bin_rules"][0]["rules"][2]["id"] == "BR-3"
+    changed = text.replace('"Hazard crew"', '"Red crew"')
+    view = ines.post("/api/drafts/d-1/file", {"version": before["version"], "text": changed}, "PUT").json
+    assert view["rulebook"] != before["rulebook"]
+    back = ines.post("/api/drafts/d-1/undo", {"version": view["version"]}).json
+    assert back["rulebook"] == before["rulebook"]
+
+
+def run_pallet(api: Api, world: str, ground: Any) -> list[Any]:
+    """A pallet of rope received on handset H1 with Oren's hands, one scan refused."""
+    said = [api.command(world, {"kind": "confirm_order", "order": "PO-1007"})]
+    hands = {"device": "H1", "person": "oren"}
+    said.append(api.command(world, {"kind": "open_flow", "flow": "F-RECEIVE"}, **hands))
+    for text in ("PO-1007", barcode(ground, "ROPE-12", "coil"), "P-02-01-1", "10"):
+        dialogue = said[-1].json["handset"]["question"]["dialogue"]
+        said.append(api.command(world, {"kind": "answer", "dialogue": dialogue, "scan": {"text": text, "how": "scanned"}}, **hands))
+    said.append(api.command(world, {"kind": "press", "dialogue": dialogue, "action": "finish"}, **hands))
+    return said
+
+
+def test_a_run_pinned_kept_and_replayed(ines: Api, ground: Any) -> None:
+    """The desk from end to end: commands, log, why, pins, keeping, replay green, a changed rule red, rewinding."""
+    world = ines.world()
+    said = run_pallet(ines, world, ground)
+    assert [s.json["entry"]["done"] for s in said] == [True, True, True, True, False, True, True]
+    log = ines.get(f"/api/worlds/{world}/log", after=0).json
+    assert [e["seq"] for e in log["entries"]] == list(range(1, log["seq"] + 1))
+    refused = next(e for e in log["entries"] if not e["done"])
+    finished = next(e for e in log["entries"] if e["chosen_bin"])
+    assert (finished["who"], finished["actor"], finished["device"]) == ("oren", "ines", "H1")
+    why = ines.get(f"/api/worlds/{world}/entries/{finished['seq']}/why").json
+    assert why["explanation"]["bin"] == finished["chosen_bin"] == "B-02-01-1"
+    assert ines.get(f"/api/worlds/{world}/entries/1/why").json["code"] == "no_trail"
+    stock = ines.get(f"/api/worlds/{world}/stock", find="LPR-000417").json
+    assert [(r["bin"], r["told"]) for r in stock["rows"]] == [("RCV-01", "2,000 m")]
+
+    pins = f"/api/worlds/{world}/pins"
+    ines.post(pins, {"seq": refused["seq"], "expectation": {"kind": "refused", "code": refused["code"]}})
+    ines.post(pins, {"seq": finished["seq"], "expectation": {"kind": "chosen", "zone": "BLK", "rule": "", "bin": ""}})
+    stock_pin = {"kind": "stock", "bin": {"kind": "bin", "bin": "RCV-01"}, "item": "ROPE-12", "quantity": 2000, "lot": ""}
+    view = ines.post(pins, {"seq": None, "expectation": stock_pin}).json
+    assert [p["seq"] for p in view["pins"]] == [refused["seq"], finished["seq"], None]
+    assert ines.post(pins, {"seq": 999, "expectation": stock_pin}).json["code"] == "no_such_entry"
+    kept = ines.post(f"/api/worlds/{world}/rehearsal", {"name": "Rope, kept!"}).json
+    assert (kept["head"]["id"], kept["head"]["pins"], kept["head"]["last"]["passed"]) == ("rope-kept", 3, True)
+
+    version = ines.get("/api/drafts/d-1").json["version"]
+    edit = {"op": "set", "path": "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", "value": ["RSV"]}
+    changed = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": [edit]}).json
+    red = ines.post("/api/rehearsals/rope-kept/run", {"rulebook": "d-1"}).json["head"]["last"]
+    assert not red["passed"] and red["result"]["first_difference"] == f"s{finished['seq']}"
+    assert ines.get(f"/api/worlds/{world}").json["behind_draft"]
+    child = ines.post(f"/api/worlds/{world}/branch", {"seq": finished["seq"] - 1, "draft": "d-1"}).json
+    assert (child["parent"], child["seq"], child["behind_draft"]) == (world, finished["seq"] - 1, False)
+    desk = ines.post("/api/rehearsals/rope-kept/open", {"rulebook": "d-1"}).json
+    assert len(desk["pins"]) == 3 and desk["rehearsal"] == "rope-kept"
+    ines.post("/api/drafts/d-1/undo", {"version": changed["version"]})
+    green = ines.post("/api/rehearsals/rope-kept/run", {"rulebook": "d-1"}).json["head"]["last"]
+    assert green["passed"] and green["current"]
+    text = ines.get("/api/rehearsals/rope-kept/file").text
+    assert ines.post("/api/rehearsals/rope-kept", method="DELETE").status_code == 204
+    assert ines.post("/api/rehearsals", {"text": text}).json["head"]["pins"] == 3
+    ines.post("/api/rehearsals/rope-kept", method="DELETE")
+
+
+def test_a_command_sent_twice_over_the_api(ines: Api) -> None:
+    """The same id is answered as the first time."""
+    world = ines.world()
+    first = ines.command(world, {"kind": "confirm_order", "order": "PO-1007"}, "once").json["entry"]
+    again = ines.command(world, {"kind": "confirm_order", "order": "PO-1007"}, "once").json["entry"]
+    assert first == again and first["done"]
+    assert ines.post(f"/api/worlds/{world}/rehearsal", {"name": "ok"}).status_code == 200
+    assert ines.post(f"/api/worlds/{ines.world()}/rehearsal", {"name": "ok"}).json["code"] == "nothing_done"
+    ines.post("/api/rehearsals/ok", method="DELETE")
+
+
+def test_a_rulebook_that_stops_cannot_be_run(ines: Api) -> None:
+    """A missing zone is a finding at its place; no world starts on it, no rehearsal runs on it."""
+    version = ines.get("/api/drafts/d-1").json["version"]
+    edit = {"op": "set", "path": "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", "value": ["MOON"]}
+    view = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": [edit]}).json
+    assert [(f["code"], f["severity"]) for f in view["findings"]][0] == ("missing_zone", "blocks")
+    made = ines.post("/api/worlds", {"name": "x", "draft": "d-1"}).json
+    assert made["code"] == "rulebook_blocked" and "MOON" in made["title"] and "T-5" in made["place"]
+    assert ines.post("/api/rehearsals/rope-by-the-pallet/run", {"rulebook": "d-1"}).json["code"] == "rulebook_blocked"
+    ines.post("/api/drafts/d-1/undo", {"version": view["version"]})
+
+
+def test_the_stream_says_what_moved(app: Any, ines: Api) -> None:
+    """A command in a world is told to every listener with world and sequence number."""
+    world = ines.world()
+    messages = wired(app).hub.listen()
+    assert next(messages).startswith("event: hello")
+    while "again" not in next(messages):
+        pass  # the listener has reached the database
+    ines.command(world, {"kind": "confirm_order", "order": "PO-1007"})
+    told = next(m for m in messages if m.startswith("data: world"))
+    assert told.split() == ["data:", "world", world, "2"]
+    messages.close()
+
+
+def test_a_stopped_database_is_said_in_words(app: Any) -> None:
+    """Out of reach: 503 with what to do, and nothing else leaks."""
+    lost = application.create("host=127.0.0.1 port=1 dbname=none connect_timeout=1", "s", None)
+    wired(lost).database.pool.timeout = 0.3
+    answer = lost.test_client().get("/api/health")
+    assert answer.status_code == 503
+    assert "out of reach" in answer.json["title"]
+    wired(lost).database.close()
+
+
+def test_the_document_describes_every_route(app: Any) -> None:
+    """Each route of the API is in the OpenAPI document with its problems."""
+    document = application.document()
+    routes = {r.rule.replace("<", "{").replace(">", "}") for r in app.url_map.iter_rules() if r.rule.startswith("/api/")}
+    assert routes <= set(document["paths"])
+    for path, operations in document["paths"].items():
+        for method, operation in operations.items():
+            if (path, method.upper()) not in OPEN:
+                assert "401" in operation["responses"], (path, method)

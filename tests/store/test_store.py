@@ -1,0 +1,202 @@
+"""Worlds and drafts in PostgreSQL: one outcome a command whatever happens between scan and answer."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from datetime import UTC, datetime
+
+import pytest
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import canonical
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.scanning.reading import Scan
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.demo.loader import demo_opening
+from mindful_crate.store import db
+from mindful_crate.store import worlds as module
+from mindful_crate.store.db import Database
+from mindful_crate.store.drafts import Drafts, Stale
+from mindful_crate.store.worlds import Who, Worlds
+from tests.playbook import barcode
+
+OREN = Who("oren", None, "H1", ("quay",))
+STARTS = datetime(2026, 3, 3, 8, 30, tzinfo=UTC)
+SHACKLES = barcode(Ground(demo_opening()), "SHK-08", "box")
+
+
+@pytest.fixture
+def database(dsn: str) -> Iterator[Database]:
+    found = Database(dsn, most=6)
+    yield found
+    found.close()
+
+
+def new_world(worlds: Worlds, kind: WorldKind = WorldKind.REHEARSAL) -> str:
+    with worlds.database.transaction() as conn:
+        draft = Drafts(worlds).get(conn, "d-1").row
+        settings = Settings(SiteCode("HQ"), STARTS, kind)
+        return worlds.create(conn, name="test", settings=settings, opening=draft.opening, rulebook=draft.rulebook, made_by="ines")
+
+
+def receive(worlds: Worlds, world: str) -> None:
+    """Open the receive flow, note four boxes of shackles."""
+    worlds.run(world, "open", acts.OpenFlow("F-RECEIVE"), OREN)  # type: ignore[arg-type]
+    for n, text in enumerate(("PO-1001", SHACKLES, "4")):
+        entry = worlds.run(world, f"scan{n}", acts.Answer(dialogue(worlds, world), Scan(text)), OREN)
+        assert isinstance(entry.outcome, ev.Done), entry.says
+
+
+def dialogue(worlds: Worlds, world: str):  # type: ignore[no-untyped-def]
+    with worlds.database.transaction() as conn, worlds.reading(conn, world) as w:
+        return next(d.number for d in w.state.dialogues.values() if d.open)
+
+
+def kept(worlds: Worlds, world: str) -> bytes:
+    with worlds.database.transaction() as conn, worlds.reading(conn, world) as w:
+        assert broken(w.state) == []
+        return canonical(w.state.kept())
+
+
+def test_a_command_sent_twice_has_one_outcome(database: Database) -> None:
+    """From two processes, the second answers what the first was answered; the log grew once."""
+    one, two = Worlds(database), Worlds(database)
+    world = new_world(one)
+    first = one.run(world, "same", acts.ConfirmOrder("PO-1007"), OREN)  # type: ignore[arg-type]
+    again = two.run(world, "same", acts.ConfirmOrder("PO-1007"), OREN)  # type: ignore[arg-type]
+    assert again == first
+    refused = two.run(world, "r", acts.ConfirmOrder("PO-1007"), OREN)  # type: ignore[arg-type]
+    assert one.run(world, "r", acts.ConfirmOrder("PO-1007"), OREN) == refused  # type: ignore[arg-type]
+    assert kept(one, world) == kept(two, world)
+
+
+def test_two_processes_take_turns(database: Database) -> None:
+    """Commands of two processes at once: each decided against all before it, the logs fold to one state."""
+    stores = [Worlds(database), Worlds(database)]
+    world = new_world(stores[0])
+    orders = [f"PO-{n}" for n in (1007, 1009, 1017, 1019, 1020)]
+
+    def confirm(store: Worlds, tag: str) -> None:
+        for order in orders:
+            store.run(world, f"{tag} {order}", acts.ConfirmOrder(order), OREN)  # type: ignore[arg-type]
+
+    threads = [threading.Thread(target=confirm, args=(s, str(n))) for n, s in enumerate(stores)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    assert kept(stores[0], world) == kept(stores[1], world) == kept(Worlds(database), world)
+    with database.transaction() as conn:
+        log = stores[0].entries(conn, stores[0].row(conn, world))
+    assert [e.seq for e in log] == list(range(1, len(log) + 1))
+    sent = [e for e in log if e.command.act.kind == "confirm_order" and isinstance(e.outcome, ev.Done)]
+    assert len(sent) == len(orders), "each order was confirmed once, the other was refused"
+
+
+def test_killed_between_scan_and_answer(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Dying before the commit loses nothing and doubles nothing: sent again, the scan is done once."""
+    worlds = Worlds(database)
+    world = new_world(worlds)
+    receive(worlds, world)
+    before = kept(worlds, world)
+    finish = acts.Press(dialogue(worlds, world), "finish")
+
+    def dies(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(Worlds, "_append", dies)
+    with pytest.raises(KeyboardInterrupt):
+        worlds.run(world, "finish", finish, OREN)
+    monkeypatch.undo()
+    assert kept(worlds, world) == before == kept(Worlds(database), world)
+    entry = worlds.run(world, "finish", finish, OREN)
+    assert isinstance(entry.outcome, ev.Done)
+    # killed after the commit, before the answer: a new process answers what was decided
+    assert Worlds(database).run(world, "finish", finish, OREN) == entry
+    with database.transaction() as conn, worlds.reading(conn, world) as w:
+        assert len(w.state.receipts) == 1
+
+
+def test_snapshots_and_old_ones(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A process that starts from a snapshot stands where one that folds the log stands; an old shape is not read."""
+    monkeypatch.setattr(module, "SNAPSHOT_EVERY", 3)
+    worlds = Worlds(database)
+    world = new_world(worlds)
+    receive(worlds, world)
+    with database.transaction() as conn:
+        count = conn.execute("SELECT count(*) FROM snapshot WHERE world = %s", [world]).fetchone()
+        assert count and count[0] >= 1
+    state = kept(worlds, world)
+    assert kept(Worlds(database), world) == state
+    with database.transaction() as conn:
+        conn.execute("UPDATE snapshot SET shape = 0, body = 'nonsense' WHERE world = %s", [world])
+    assert kept(Worlds(database), world) == state
+
+
+def test_a_child_world_goes_on_from_its_parent(database: Database) -> None:
+    """The parent keeps its log; the child answers commands of the shared part as they were answered."""
+    worlds = Worlds(database)
+    parent = new_world(worlds)
+    receive(worlds, parent)
+    with database.transaction() as conn:
+        row = worlds.row(conn, parent)
+        child = worlds.branch(conn, parent, row.seq - 1, "ines", row.rulebook, None)
+    again = worlds.run(child, "scan1", acts.OpenFlow("F-RECEIVE"), OREN)  # type: ignore[arg-type]
+    assert again.command.act.kind == "answer", "a command before the fork is answered from the parent's log"
+    worlds.run(child, "leave", acts.LeaveFlow(dialogue(worlds, child)), OREN)
+    with database.transaction() as conn:
+        assert worlds.row(conn, parent).seq == row.seq
+        log = Worlds(database).entries(conn, worlds.row(conn, child))
+        assert [e.seq for e in log] == list(range(1, row.seq + 1))
+        assert log[-1].command.act.kind == "leave_flow"
+        with pytest.raises(Refusal, match="no 999"):
+            worlds.branch(conn, parent, 999, "ines", row.rulebook, None)
+        live = next(w for w in db.rows(conn, module.WorldRow, "worlds", sites=["HQ"]) if w.kind == "live")
+        with pytest.raises(Refusal, match="cannot be rewound"):
+            worlds.branch(conn, live.id, 0, "ines", row.rulebook, None)
+
+
+def test_a_live_world_goes_by_the_real_clock(database: Database) -> None:
+    """Its stamps are of now; a rehearsal's are of its own time."""
+    worlds = Worlds(database)
+    live = worlds.run(new_world(worlds, WorldKind.LIVE), "x", acts.ConfirmOrder("PO-1007"), OREN)  # type: ignore[arg-type]
+    rehearsed = worlds.run(new_world(worlds), "x", acts.ConfirmOrder("PO-1007"), OREN)  # type: ignore[arg-type]
+    assert (datetime.now(UTC) - live.command.stamp.at).total_seconds() < 60
+    assert rehearsed.command.stamp.at == STARTS
+
+
+def test_drafts_undo_redo_and_staleness(database: Database) -> None:
+    """Every edit is a step; undo and redo move between steps; an edit on an old version is told what changed."""
+    drafts = Drafts(Worlds(database))
+    off = Edit("set", "step_plans/SP-1/put_away/on", False)
+    with database.transaction() as conn:
+        version = drafts.get(conn, "d-1").row.version
+        edited = drafts.edit(conn, "d-1", version, (off,), "Put-away off.", "ines")
+        assert not edited.rulebook.step_plans[0].put_away.on
+        with pytest.raises(Stale) as caught:
+            drafts.edit(conn, "d-1", version, (off,), "Again.", "tove")
+        assert [c.says for c in caught.value.changed] == ["Put-away off."]
+        undone = drafts.step(conn, "d-1", edited.row.version, -1)
+        assert undone.rulebook.step_plans[0].put_away.on
+        redone = drafts.step(conn, "d-1", undone.row.version, 1)
+        assert redone.row.rulebook == edited.row.rulebook
+        with pytest.raises(Refusal, match="nothing to redo"):
+            drafts.step(conn, "d-1", redone.row.version, 1)
+        same = drafts.edit(conn, "d-1", redone.row.version, (off,), "No change.", "ines")
+        assert same.row.version == redone.row.version, "what changes nothing is no step"
+        with pytest.raises(Refusal, match="does not fit"):
+            drafts.edit(conn, "d-1", same.row.version, (Edit("set", "step_plans/SP-1/booking", "someday"),), "", "ines")
+        back = drafts.step(conn, "d-1", same.row.version, -1)
+        assert drafts.put_in_force(conn, "d-1", back.row.version, "ines") == 2
+        broken_ = drafts.edit(conn, "d-1", back.row.version, (Edit("set", "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", ["MOON"]),), "", "ines")
+        with pytest.raises(Refusal, match="cannot be put in force"):
+            drafts.put_in_force(conn, "d-1", broken_.row.version, "ines")
+        drafts.step(conn, "d-1", broken_.row.version, -1)
+        with pytest.raises(Refusal):
+            drafts.get(conn, "d-none")
