@@ -29,7 +29,9 @@ def new_world(ground: Ground, rulebook: Rulebook, **host: int) -> World:
 class Play:
     """One person with one handset in a world. Each call checks at once and says what differs."""
 
-    def __init__(self, world: World, person: str = "oren", device: str = "H1", crews: tuple[str, ...] = ("quay",)) -> None:
+    def __init__(
+        self, world: World, person: str = "oren", device: str = "H1", crews: tuple[str, ...] = ("quay",)
+    ) -> None:
         self.world = world
         self.person, self.device, self.crews = PersonId(person), DeviceId(device), tuple(CrewId(c) for c in crews)
         self.last: ev.Entry | None = None

@@ -67,7 +67,9 @@ def test_every_route_keeps_its_door(app: Any, role: str) -> None:
             if not rule.rule.startswith("/api/") or (rule.rule, method) in OPEN:
                 continue
             right: Right = app.view_functions[rule.endpoint].needs
-            path = rule.rule.replace("<id>", "none").replace("<device>", "H1").replace("<seq>", "1").replace("<pin>", "1")
+            path = (
+                rule.rule.replace("<id>", "none").replace("<device>", "H1").replace("<seq>", "1").replace("<pin>", "1")
+            )
             if path == "/api/stream" and right in RIGHTS[role]:
                 continue  # it would never end
             query = {"symbol": "code128", "text": "x", "field": "wants"}
@@ -144,7 +146,11 @@ def test_live_worlds_are_for_the_floor(app: Any, ines: Api) -> None:
 )  # fmt: skip
 def test_problems_are_told_in_words(ines: Api, method: str, path: str, body: Any, status: int, part: str) -> None:
     """Bad requests are answered as problem+json with a sentence, never with a bug."""
-    answer = ines.client.open(path, method=method, json=body, headers=HEADER) if body else ines.client.open(path, method=method)
+    answer = (
+        ines.client.open(path, method=method, json=body, headers=HEADER)
+        if body
+        else ines.client.open(path, method=method)
+    )
     assert answer.status_code == status, answer.json
     assert answer.mimetype == "application/problem+json"
     assert part in answer.json["title"]
@@ -156,7 +162,13 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
     answer = ines.post("/api/drafts/d-1/bench/bin", question).json
     assert answer["why"]["explanation"]["bin"] == "B-02-01-1"
     assert (answer["told"], answer["weight_kg"], answer["height_mm"]) == ("2,000 m", "215.0", 999)
-    assert [look["outcome"] for look in answer["why"]["explanation"]["looks"]] == ["does_not_apply", "does_not_apply", "chosen", None, None]
+    assert [look["outcome"] for look in answer["why"]["explanation"]["looks"]] == [
+        "does_not_apply",
+        "does_not_apply",
+        "chosen",
+        None,
+        None,
+    ]
     world = ines.world()
     ines.command(world, {"kind": "block_bin", "bin": "B-02-01-1", "reason": "wet"})
     there = ines.post("/api/drafts/d-1/bench/bin", {**question, "world": world}).json
@@ -168,7 +180,11 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
 def test_edits_from_two_windows(app: Any, ines: Api) -> None:
     """The second window's stale edit is refused with what changed meanwhile; undo and redo work from both."""
     version = ines.get("/api/drafts/d-1").json["version"]
-    edit = {"version": version, "edits": [{"op": "set", "path": "flows/F-PUTAWAY/other_bin", "value": "never"}], "says": "Another bin: never."}
+    edit = {
+        "version": version,
+        "edits": [{"op": "set", "path": "flows/F-PUTAWAY/other_bin", "value": "never"}],
+        "says": "Another bin: never.",
+    }
     view = ines.post("/api/drafts/d-1/edits", edit).json
     assert "is never taken" in "".join(p["text"] for f in view["flows"] for p in f["parts"])
     stale = Api(app.test_client(), "ines").post("/api/drafts/d-1/edits", edit)
@@ -200,7 +216,11 @@ def run_pallet(api: Api, world: str, ground: Any) -> list[Any]:
     said.append(api.command(world, {"kind": "open_flow", "flow": "F-RECEIVE"}, **hands))
     for text in ("PO-1007", barcode(ground, "ROPE-12", "coil"), "P-02-01-1", "10"):
         dialogue = said[-1].json["handset"]["question"]["dialogue"]
-        said.append(api.command(world, {"kind": "answer", "dialogue": dialogue, "scan": {"text": text, "how": "scanned"}}, **hands))
+        said.append(
+            api.command(
+                world, {"kind": "answer", "dialogue": dialogue, "scan": {"text": text, "how": "scanned"}}, **hands
+            )
+        )
     said.append(api.command(world, {"kind": "press", "dialogue": dialogue, "action": "finish"}, **hands))
     return said
 
@@ -224,7 +244,13 @@ def test_a_run_pinned_kept_and_replayed(ines: Api, ground: Any) -> None:
     pins = f"/api/worlds/{world}/pins"
     ines.post(pins, {"seq": refused["seq"], "expectation": {"kind": "refused", "code": refused["code"]}})
     ines.post(pins, {"seq": finished["seq"], "expectation": {"kind": "chosen", "zone": "BLK", "rule": "", "bin": ""}})
-    stock_pin = {"kind": "stock", "bin": {"kind": "bin", "bin": "RCV-01"}, "item": "ROPE-12", "quantity": 2000, "lot": ""}
+    stock_pin = {
+        "kind": "stock",
+        "bin": {"kind": "bin", "bin": "RCV-01"},
+        "item": "ROPE-12",
+        "quantity": 2000,
+        "lot": "",
+    }
     view = ines.post(pins, {"seq": None, "expectation": stock_pin}).json
     assert [p["seq"] for p in view["pins"]] == [refused["seq"], finished["seq"], None]
     assert ines.post(pins, {"seq": 999, "expectation": stock_pin}).json["code"] == "no_such_entry"
@@ -299,7 +325,9 @@ def test_a_stopped_database_is_said_in_words(app: Any) -> None:
 def test_the_document_describes_every_route(app: Any) -> None:
     """Each route of the API is in the OpenAPI document with its problems."""
     document = application.document()
-    routes = {r.rule.replace("<", "{").replace(">", "}") for r in app.url_map.iter_rules() if r.rule.startswith("/api/")}
+    routes = {
+        r.rule.replace("<", "{").replace(">", "}") for r in app.url_map.iter_rules() if r.rule.startswith("/api/")
+    }
     assert routes <= set(document["paths"])
     for path, operations in document["paths"].items():
         for method, operation in operations.items():

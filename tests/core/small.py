@@ -32,7 +32,17 @@ TYPES = (
     BinType("LOOSE", "Drawer", PlateNeed.NONE, max_volume_mm3=40_000_000),  # type: ignore[arg-type]
 )
 ITEMS = tuple(
-    Item(code, code, group, (ItemUnit("pc", "piece", "pieces", 1, 100, 100, 100, 500_000), ItemUnit("case", "case", "cases", 10, 300, 300, 150, 5_200_000)), tracking, hazard)  # type: ignore[arg-type]
+    Item(
+        code,
+        code,
+        group,
+        (
+            ItemUnit("pc", "piece", "pieces", 1, 100, 100, 100, 500_000),
+            ItemUnit("case", "case", "cases", 10, 300, 300, 150, 5_200_000),
+        ),
+        tracking,
+        hazard,
+    )  # type: ignore[arg-type]
     for code, group, tracking, hazard in (
         ("NUT", "Small", Tracking.NONE, None),
         ("OIL", "Wet", Tracking.LOT, "3"),

@@ -10,7 +10,21 @@ from pathlib import Path
 import pytest
 
 SRC = Path(__file__).resolve().parents[2] / "src" / "mindful_crate"
-OUTSIDE_WORLD = {"os", "time", "random", "socket", "subprocess", "pathlib", "urllib", "zoneinfo", "threading", "secrets", "uuid", "sqlite3", "io"}
+OUTSIDE_WORLD = {
+    "os",
+    "time",
+    "random",
+    "socket",
+    "subprocess",
+    "pathlib",
+    "urllib",
+    "zoneinfo",
+    "threading",
+    "secrets",
+    "uuid",
+    "sqlite3",
+    "io",
+}
 """Standard modules that bring clock, chance, or input and output."""
 MAY_IMPORT = {
     "core": {"core"},
@@ -58,7 +72,9 @@ def test_core_reads_no_clock_and_uses_no_floats() -> None:
     for path in (SRC / "core").rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
             called = isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr
-            if called in ("now", "utcnow") or (called == "today" and isinstance(node.func.value, ast.Name) and node.func.value.id == "date"):  # type: ignore[union-attr]
+            if called in ("now", "utcnow") or (
+                called == "today" and isinstance(node.func.value, ast.Name) and node.func.value.id == "date"
+            ):  # type: ignore[union-attr]
                 wrong.append(f"{path.name}:{node.lineno} reads a clock")
             if isinstance(node, ast.Constant) and isinstance(node.value, float):
                 wrong.append(f"{path.name}:{node.lineno} has a float")

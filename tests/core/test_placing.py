@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 import pytest
 from hypothesis import given, settings
 
@@ -20,7 +19,9 @@ from tests.core import small
 
 @settings(max_examples=300, deadline=None)
 @given(small.stocks, small.requests, small.rule_lists)
-def test_choosing_and_explaining_agree(stock: tuple[StockRow, ...], request: BinRequest, rules: tuple[BinRule, ...]) -> None:
+def test_choosing_and_explaining_agree(
+    stock: tuple[StockRow, ...], request: BinRequest, rules: tuple[BinRule, ...]
+) -> None:
     """The quick search finds the bin and rule that looking at everything finds, with the same outcomes."""
     floor = small.floor(stock)
     trail, why = choose(request, rules, floor), explain(request, rules, floor)
@@ -31,7 +32,9 @@ def test_choosing_and_explaining_agree(stock: tuple[StockRow, ...], request: Bin
 
 @settings(max_examples=150, deadline=None)
 @given(small.stocks, small.requests, small.rule_lists)
-def test_the_chosen_bin_holds_what_it_may(stock: tuple[StockRow, ...], request: BinRequest, rules: tuple[BinRule, ...]) -> None:
+def test_the_chosen_bin_holds_what_it_may(
+    stock: tuple[StockRow, ...], request: BinRequest, rules: tuple[BinRule, ...]
+) -> None:
     """What is chosen is never turned down, is in a place looked at, and asking again gives the same."""
     floor = small.floor(stock)
     trail = choose(request, rules, floor)
@@ -68,7 +71,9 @@ NUTS, OIL = Goods("NUT", 20), Goods("OIL", 20, "L1")  # type: ignore[arg-type]
         ("Z1-2", [("NUT", 1, "L1")], small.request(Goods("NUT", 1, "L1")), Wants.SAME_ITEM_AND_LOT, None),  # type: ignore[arg-type]
     ],
 )  # fmt: skip
-def test_each_reason_to_turn_a_bin_down(bin_: str, stock: list[tuple[str, int, str]], request_: BinRequest, wants: Wants, down: TurnDown | None) -> None:
+def test_each_reason_to_turn_a_bin_down(
+    bin_: str, stock: list[tuple[str, int, str]], request_: BinRequest, wants: Wants, down: TurnDown | None
+) -> None:
     """Fit as a table: what lies there, what comes, what is wanted, and why not. Each reason has a sentence."""
     floor = small.floor(tuple(StockRow(bin_, item, n, lot) for item, n, lot in stock))  # type: ignore[arg-type]
     judge, each = Judge(request_, floor), floor.ground.bins[bin_]  # type: ignore[index]
@@ -127,7 +132,14 @@ def test_explaining_counts_what_was_turned_down(ground: Ground) -> None:
     from tests.playbook import new_world
 
     world = new_world(ground, demo_rulebook())
-    asked = BinRequest("HQ", small.BinPurpose.PUT_AWAY, (Goods("ROPE-12", 2000),), "PAL", order_kind=OrderKind.PURCHASE, from_bin="RCV-01")  # type: ignore[arg-type]
+    asked = BinRequest(
+        "HQ",
+        small.BinPurpose.PUT_AWAY,
+        (Goods("ROPE-12", 2000),),
+        "PAL",
+        order_kind=OrderKind.PURCHASE,
+        from_bin="RCV-01",
+    )  # type: ignore[arg-type]
     rules = world.rulebook.rules_for("HQ", small.BinPurpose.PUT_AWAY)  # type: ignore[arg-type]
     look = next(x for x in explain(asked, rules, world.state).looks if x.outcome is Outcome.CHOSEN)
     assert look.rule == "BR-3"

@@ -12,7 +12,16 @@ from pydantic import TypeAdapter
 from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
-from mindful_crate.core.rulebook.bin_rules import BinRule, Conditions, IfNothing, LookIn, Prefer, Target, UnitForm, Wants
+from mindful_crate.core.rulebook.bin_rules import (
+    BinRule,
+    Conditions,
+    IfNothing,
+    LookIn,
+    Prefer,
+    Target,
+    UnitForm,
+    Wants,
+)
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.slots import Slots
 from mindful_crate.core.world import events as ev
@@ -56,7 +65,9 @@ def test_hash_is_the_content(one: BinRule, two: BinRule) -> None:
     assert (digest(one) == digest(two)) == (one == two)
 
 
-@given(st.builds(Slots, count=st.none() | st.decimals(0, 10**6, places=3), new_plate=st.booleans(), lot=st.none() | codes))
+@given(
+    st.builds(Slots, count=st.none() | st.decimals(0, 10**6, places=3), new_plate=st.booleans(), lot=st.none() | codes)
+)
 def test_numbers_and_blanks_survive(slots: Slots) -> None:
     """Decimals stay exact, and what is unset stays unset."""
     event = ev.DialogueMoved("D-1", slots)  # type: ignore[arg-type]
@@ -69,7 +80,11 @@ def test_numbers_and_blanks_survive(slots: Slots) -> None:
         ({"id": "R"}, "targets", "is missing"),
         ({"id": "R", "targets": [], "oops": 1}, "oops", "unknown field"),
         ({"id": 7, "targets": []}, "id", "not text"),
-        ({"id": "R", "targets": [{"id": "T", "look_in": {}, "wants": "same"}]}, "targets/0/wants", "none of same_item_and_lot"),
+        (
+            {"id": "R", "targets": [{"id": "T", "look_in": {}, "wants": "same"}]},
+            "targets/0/wants",
+            "none of same_item_and_lot",
+        ),
         ({"id": "R", "targets": {}}, "targets", "not a list"),
         ({"id": "R", "targets": [], "on": 1}, "on", "true or false"),
         ([], "", "not a set of named values"),

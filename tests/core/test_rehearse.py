@@ -109,7 +109,9 @@ def test_what_cannot_be_referred_to_fails_its_step_alone(ground: Ground, ruleboo
         (sc.ExpectChosen(rule="BR-1"), False, "no bin was chosen"),
     ],
 )
-def test_expectations_say_what_was_found(ground: Ground, rulebook: Rulebook, expectation: sc.Expectation, holds: bool, found: str) -> None:
+def test_expectations_say_what_was_found(
+    ground: Ground, rulebook: Rulebook, expectation: sc.Expectation, holds: bool, found: str
+) -> None:
     """Held or not, each tells what is so."""
     script = SCRIPTS["rope-by-the-pallet"]
     result, _ = ran(replace(script, at_end=(expectation,)), ground, rulebook)

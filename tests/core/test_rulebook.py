@@ -140,7 +140,9 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
 
 
 @pytest.mark.parametrize(("code", "place", "spoil"), MISTAKES, ids=[m[0] + " " + m[1] for m in MISTAKES])
-def test_each_mistake_is_found_at_its_place(ground: Ground, rulebook: Rulebook, code: str, place: str, spoil: Callable[[Rulebook], Rulebook]) -> None:
+def test_each_mistake_is_found_at_its_place(
+    ground: Ground, rulebook: Rulebook, code: str, place: str, spoil: Callable[[Rulebook], Rulebook]
+) -> None:
     """Every finding is found where it belongs, and only when there is reason."""
     assert findings(rulebook, ground, HQ) == []
     found = findings(spoil(rulebook), ground, HQ)
@@ -153,4 +155,3 @@ def test_a_blocking_finding_makes_a_rulebook_unusable(ground: Ground, rulebook: 
     stop = change_rule(rulebook, "BR-3", with_target(zones=("MOON",)))
     assert usable(findings(doubt, ground, HQ))
     assert not usable(findings(stop, ground, HQ))
-

@@ -44,7 +44,12 @@ def test_a_date_that_is_none_is_refused(text: str) -> None:
 
 def test_dates_are_typed_in_three_ways() -> None:
     """As 2027-03-31, 31.3.2027 or 270331; anything else is no date."""
-    assert parse_day("2027-03-31", TODAY) == parse_day("31.3.2027", TODAY) == parse_day("270331", TODAY) == date(2027, 3, 31)
+    assert (
+        parse_day("2027-03-31", TODAY)
+        == parse_day("31.3.2027", TODAY)
+        == parse_day("270331", TODAY)
+        == date(2027, 3, 31)
+    )
     assert parse_day("03/31/2027", TODAY) is None
 
 
@@ -74,7 +79,9 @@ def test_check_digits() -> None:
         ("270331", "typed", Asks.EXPIRY, Read.DAY),
     ],
 )
-def test_what_a_scan_is_read_as(ground: Ground, rulebook: Rulebook, text: str, how: str, expected: Asks, kind: Read) -> None:
+def test_what_a_scan_is_read_as(
+    ground: Ground, rulebook: Rulebook, text: str, how: str, expected: Asks, kind: Read
+) -> None:
     """Things that exist come first, free text only where it is expected."""
     assert read(Scan(text, How(how)), expected, new_world(ground, rulebook).state, TODAY).kind is kind
 
@@ -110,7 +117,9 @@ def test_receive_and_put_away(ground: Ground, rulebook: Rulebook) -> None:
     assert not list(play.state.standing("RCV-01")[0].goods), "a plate being built is not stock"
     play.press("finish").done("receipt `RCR-0093`", "to a bin the worker chooses: no rule found one").asks("item")
     play.press("leave").opens("F-PUTAWAY").asks("task").scan("LPR-000417").done("taken")
-    play.asks("bin", "No rule found a bin", expect="").scan("R-01-02-1").refused("bin_too_low").scan("STG-01").done("stands in `STG-01`")
+    play.asks("bin", "No rule found a bin", expect="").scan("R-01-02-1").refused("bin_too_low").scan("STG-01").done(
+        "stands in `STG-01`"
+    )
     play.asks("task", "Scan the plate")
 
 
@@ -141,7 +150,9 @@ def test_lot_and_expiry(ground: Ground, rulebook: Rulebook) -> None:
     play.scan("K2611").asks("quantity").type("4").done("4 cases (16 tins)")
     other = date(2027, 9, 30)
     play.scan(paint(ground, "K2611", other, 2)).refused("other_expiry", "2027-08-31")
-    play.scan(barcode(ground, "AF-RED-25", "case")).type("2027-09-30").scan("K2611").refused("other_expiry").press("back").asks("expiry")
+    play.scan(barcode(ground, "AF-RED-25", "case")).type("2027-09-30").scan("K2611").refused("other_expiry").press(
+        "back"
+    ).asks("expiry")
     play.press("back").asks("item").scan(paint(ground, "N1", other, 2)).done("2 cases (8 tins)").asks("item")
     play.scan(paint(ground, "N2", date(2026, 1, 1), 1)).refused("expired")
     play.scan(paint(ground, "N2", other, 7)).refused("more_than_ordered", "24 tins")
@@ -161,7 +172,13 @@ def test_lot_and_expiry(ground: Ground, rulebook: Rulebook) -> None:
 )
 def test_quantities_that_are_none(ground: Ground, rulebook: Rulebook, text: str, code: str, part: str) -> None:
     """Each is refused with what to do, and the question stays."""
-    play = Play(new_world(ground, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil"))
+    play = (
+        Play(new_world(ground, rulebook))
+        .confirm("PO-1007")
+        .opens("F-RECEIVE")
+        .scan("PO-1007")
+        .scan(barcode(ground, "ROPE-12", "coil"))
+    )
     play.type(text).refused(code, part).asks("quantity")
     play.type("2.5").done("500 m")
 
@@ -172,7 +189,9 @@ def test_orders_that_cannot_be_received(ground: Ground, rulebook: Rulebook) -> N
     assert "PO-1007" not in [p.value for p in play.question().picks]
     play.scan("PO-1007").refused("not_confirmed", "not on the handset").scan("PO-9999").refused("unknown_code")
     play.confirm("PO-1007").scan("PO-1007").done().press("other_order").asks("order").scan("PO-1008")
-    play.scan(barcode(ground, "FEN-15", "pc")).press("confirm").scan(barcode(ground, "FEN-20", "pc")).press("confirm").done()
+    play.scan(barcode(ground, "FEN-15", "pc")).press("confirm").scan(barcode(ground, "FEN-20", "pc")).press(
+        "confirm"
+    ).done()
     play.scan(barcode(ground, "FEN-15", "pc")).refused("line_complete")
     play.scan("PO-1008").refused("order_complete", "Nothing of `PO-1008` is open")
     play.scan(barcode(ground, "SHK-10", "box")).refused("not_on_order", "`PO-1001`")
@@ -182,16 +201,26 @@ def test_lines_are_edited_before_the_plate_is_finished(ground: Ground, rulebook:
     """Change and take off from the list; too much is refused and leaves the line as it was."""
     play = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1001")
     play.press("finish").refused("empty_plate")
-    play.scan(barcode(ground, "SHK-08", "box")).type("4").scan(barcode(ground, "SHK-10", "box")).press("finish").refused("line_unfinished").press("confirm")
+    play.scan(barcode(ground, "SHK-08", "box")).type("4").scan(barcode(ground, "SHK-10", "box")).press(
+        "finish"
+    ).refused("line_unfinished").press("confirm")
     play.press("change_line", 1, "3").done("150 pieces").press("change_line", 1, "99").refused("more_than_ordered")
-    play.press("change_line", 1, "x").refused("no_number").press("remove_line", 2).done("is off").press("remove_line", 2).refused("no_such_line")
+    play.press("change_line", 1, "x").refused("no_number").press("remove_line", 2).done("is off").press(
+        "remove_line", 2
+    ).refused("no_such_line")
     assert [line.told for line in play.question().so_far] == ["3 boxes (150 pieces)"]
     play.press("finish").done("150 pieces").press("change_line", 1, "1").refused("no_such_line")
 
 
 def test_leaving_keeps_the_plate_and_another_handset_goes_on(ground: Ground, rulebook: Rulebook) -> None:
     """Coming back resumes; whoever opens the plate last has it, and the other is told by whom."""
-    oren = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("4")
+    oren = (
+        Play(new_world(ground, rulebook))
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+        .scan(barcode(ground, "SHK-08", "box"))
+        .type("4")
+    )
     oren.press("leave").done("is still being built").opens("F-RECEIVE").scan("PO-1001").asks("plate", "Go on with it?")
     plate = oren.question().picks[0].value
     oren.scan(plate, "tapped").asks("item")
@@ -204,9 +233,17 @@ def test_leaving_keeps_the_plate_and_another_handset_goes_on(ground: Ground, rul
 
 def test_two_handsets_cannot_both_finish_a_plate(ground: Ground, rulebook: Rulebook) -> None:
     """The office finishes it while the handset is about to: one of them is told who was first."""
-    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("4")
+    play = (
+        Play(new_world(ground, rulebook))
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+        .scan(barcode(ground, "SHK-08", "box"))
+        .type("4")
+    )
     plate = play.question().plate
-    play.other("tove", "H9").do(acts.FinishPlate(plate)).done("finished").do(acts.FinishPlate(plate)).refused("plate_finished", "@tove")
+    play.other("tove", "H9").do(acts.FinishPlate(plate)).done("finished").do(acts.FinishPlate(plate)).refused(
+        "plate_finished", "@tove"
+    )
     play.press("finish").refused("plate_finished", "@tove")
     assert len(play.state.receipts) == 1
 
@@ -214,9 +251,13 @@ def test_two_handsets_cannot_both_finish_a_plate(ground: Ground, rulebook: Ruleb
 def test_plates_with_labels_of_their_own(ground: Ground, rulebook: Rulebook) -> None:
     """The tote flow asks for a label, which must be scanned, be a plate label, and not be in use."""
     play = Play(new_world(ground, rulebook)).opens("F-TOTE").asks("plate", "label")
-    play.type("LPR-000900").refused("must_scan", "must be scanned").scan("LP-000001").refused("plate_used", "Take another label")
+    play.type("LPR-000900").refused("must_scan", "must be scanned").scan("LP-000001").refused(
+        "plate_used", "Take another label"
+    )
     play.scan("TOTE7").refused("no_plate_label", "check digit").scan("P-01-01-1").refused("wrong_kind")
-    play.scan("LPR-000900").asks("order").scan("PO-1006", "tapped").scan(barcode(ground, "VHF-H", "pc")).asks("quantity")
+    play.scan("LPR-000900").asks("order").scan("PO-1006", "tapped").scan(barcode(ground, "VHF-H", "pc")).asks(
+        "quantity"
+    )
     assert play.question().proposal == "", "this flow proposes nothing"
     play.scan(barcode(ground, "PLOT-09", "case")).refused("no_proposal").type("3").done("on `LPR-000900`")
     assert play.state.plate("LPR-000900").plate_kind == "TOTE"
@@ -227,15 +268,26 @@ def test_another_bin_is_judged_by_the_same_rules(ground: Ground, rulebook: Ruleb
 
     def carrying(other: OtherBin) -> Play:
         flows = tuple(replace(f, other_bin=other) for f in rulebook.flows)
-        play = Play(new_world(ground, replace(rulebook, flows=flows))).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
-        play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").press("leave").opens("F-PUTAWAY").scan("LPR-000417")
+        play = (
+            Play(new_world(ground, replace(rulebook, flows=flows)))
+            .confirm("PO-1007")
+            .opens("F-RECEIVE")
+            .scan("PO-1007")
+        )
+        play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").press("leave").opens("F-PUTAWAY").scan(
+            "LPR-000417"
+        )
         return play.asks("bin", expect="B-02-01-1")
 
     play = carrying(OtherBin.WARN)
     play.scan("B-02-06-1").refused("bin_blocked", "floor drain").scan("P-01-01-1").refused("bin_too_low", "450 mm")
-    play.scan("B-01-01-1").refused("bin_other_item", "`B-02-01-1`").scan("LPR-000417").refused("wrong_kind", "scan bin `B-02-01-1`")
+    play.scan("B-01-01-1").refused("bin_other_item", "`B-02-01-1`").scan("LPR-000417").refused(
+        "wrong_kind", "scan bin `B-02-01-1`"
+    )
     play.type("B-02-01-1").refused("must_scan")
-    play.scan("B-01-04-1").asks("yes_no", "is not the bin shown").scan("B-02-01-1").refused("answer_first").press("no").asks("bin")
+    play.scan("B-01-04-1").asks("yes_no", "is not the bin shown").scan("B-02-01-1").refused("answer_first").press(
+        "no"
+    ).asks("bin")
     play.scan("B-01-04-1").press("yes").done("stands in `B-01-04-1`")
     carrying(OtherBin.NEVER).scan("B-01-04-1").refused("not_the_bin", "keeps to the bin shown")
     reason = carrying(OtherBin.REASON).scan("B-01-04-1").asks("reason").type("x").refused("no_reason")
@@ -245,10 +297,18 @@ def test_another_bin_is_judged_by_the_same_rules(ground: Ground, rulebook: Ruleb
 
 def test_putting_away_what_cannot_be(ground: Ground, rulebook: Rulebook) -> None:
     """Stored, unknown, being built, somebody else's, another crew's: each says what the plate is doing."""
-    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("4")
+    play = (
+        Play(new_world(ground, rulebook))
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+        .scan(barcode(ground, "SHK-08", "box"))
+        .type("4")
+    )
     building = play.question().plate
     mara = play.other("mara", "H2").opens("F-PUTAWAY")
-    mara.scan(building).refused("plate_building").scan("LP-000001").refused("no_task", "stays in").scan("LP-999999").refused("unknown_plate")
+    mara.scan(building).refused("plate_building").scan("LP-000001").refused("no_task", "stays in").scan(
+        "LP-999999"
+    ).refused("unknown_plate")
     play.press("finish").press("leave").opens("F-PUTAWAY").scan(building).done()
     mara.scan(building).refused("task_taken", "@oren")
     play.press("leave").done("still carry").opens("F-PUTAWAY").asks("bin")
@@ -278,7 +338,9 @@ def test_a_flow_nobody_has_seen_runs_unchanged(ground: Ground, rulebook: Ruleboo
     assert play.question().proposal == "1"
     play.type("5").asks("expiry").type("300630").asks("lot", "Read me the lot").scan("Q1").asks("plate")
     play.scan("LPR-000777").done("5 cases (20 tins)", "LPR-000777").asks("item")
-    play.scan(paint(ground, "Q2", date(2030, 6, 30), 2)).done("2 cases").asks("item").press("finish").done("20 tins", "8 tins")
+    play.scan(paint(ground, "Q2", date(2030, 6, 30), 2)).done("2 cases").asks("item").press("finish").done(
+        "20 tins", "8 tins"
+    )
 
 
 def test_flows_out_of_reach(ground: Ground, rulebook: Rulebook) -> None:
@@ -289,6 +351,10 @@ def test_flows_out_of_reach(ground: Ground, rulebook: Rulebook) -> None:
     play.opens("F-RECEIVE")
     dialogue = play._dialogue()
     play.other("mara", "H2").do(acts.Answer(dialogue, Scan("PO-1001"))).refused("other_device", "`H1`")
-    play.do(acts.Answer(dialogue, Scan("PO-1001"), step=1)).done().do(acts.Answer(dialogue, Scan("PO-1001"), step=1)).refused("stale_step")
-    play.press("back").done().press("back").refused("nothing_before").press("confirm").refused("nothing_to_confirm").press("yes").refused("nothing_to_confirm")
+    play.do(acts.Answer(dialogue, Scan("PO-1001"), step=1)).done().do(
+        acts.Answer(dialogue, Scan("PO-1001"), step=1)
+    ).refused("stale_step")
+    play.press("back").done().press("back").refused("nothing_before").press("confirm").refused(
+        "nothing_to_confirm"
+    ).press("yes").refused("nothing_to_confirm")
     play.press("leave").do(acts.Answer(dialogue, Scan("PO-1001"))).refused("dialogue_over")

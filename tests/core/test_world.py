@@ -111,13 +111,22 @@ def test_the_host_answers_by_the_worlds_clock(ground: Ground, rulebook: Rulebook
 
 def test_the_host_confirms_late(ground: Ground, rulebook: Rulebook) -> None:
     """Until it has, the order is not on the handset, and asking again is refused with the reason."""
-    play = Play(new_world(ground, rulebook, confirm_seconds=120)).confirm("PO-1007").confirm("PO-1007").refused("already_sent")
+    play = (
+        Play(new_world(ground, rulebook, confirm_seconds=120))
+        .confirm("PO-1007")
+        .confirm("PO-1007")
+        .refused("already_sent")
+    )
     play.opens("F-RECEIVE").scan("PO-1007").refused("not_confirmed").do(acts.Wait(120)).scan("PO-1007").asks("item")
     play.confirm("PO-0000").refused("unknown_order")
 
 
-@pytest.mark.parametrize(("point", "booked"), [(BookingPoint.PLATE_FINISHED, 2000), (BookingPoint.PUT_AWAY, 0), (BookingPoint.BY_HAND, 0)])
-def test_the_booking_point_decides_when_the_host_is_told(ground: Ground, rulebook: Rulebook, point: BookingPoint, booked: int) -> None:
+@pytest.mark.parametrize(
+    ("point", "booked"), [(BookingPoint.PLATE_FINISHED, 2000), (BookingPoint.PUT_AWAY, 0), (BookingPoint.BY_HAND, 0)]
+)
+def test_the_booking_point_decides_when_the_host_is_told(
+    ground: Ground, rulebook: Rulebook, point: BookingPoint, booked: int
+) -> None:
     """At the finished plate, at put-away, or by hand from the office."""
     book = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], booking=point),))
     play = Play(new_world(ground, book)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
@@ -134,8 +143,12 @@ def test_the_booking_point_decides_when_the_host_is_told(ground: Ground, ruleboo
 def test_a_bin_that_no_longer_holds_is_asked_for_again(ground: Ground, rulebook: Rulebook) -> None:
     """Blocked on the way: the rules are asked again, the trail says so, and the plate is still carried."""
     play = Play(new_world(ground, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
-    play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").press("leave").opens("F-PUTAWAY").scan("LPR-000417")
-    play.do(acts.BlockBin("B-02-01-1", "wet floor")).done("wet floor").do(acts.BlockBin("B-0", "x")).refused("unknown_bin")  # type: ignore[arg-type]
+    play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").press("leave").opens("F-PUTAWAY").scan(
+        "LPR-000417"
+    )
+    play.do(acts.BlockBin("B-02-01-1", "wet floor")).done("wet floor").do(acts.BlockBin("B-0", "x")).refused(
+        "unknown_bin"
+    )  # type: ignore[arg-type]
     play.scan("B-02-01-1").done("wet floor", "Take the plate to `B-01-03-1`").asks("bin", expect="B-01-03-1")
     assert play.last and play.last.outcome.trails[0].rule == "BR-3"  # type: ignore[union-attr]
     play.do(acts.BlockBin("B-02-01-1")).done("free to use").scan("B-01-03-1").done()  # type: ignore[arg-type]
@@ -148,10 +161,22 @@ def test_lines_of_other_plans_do_not_share_a_plate(ground: Ground, rulebook: Rul
     from mindful_crate.core.catalog.goods import OrderKind
 
     orders = tuple(replace(o, kind=OrderKind(o.kind)) for o in orders)
-    other = replace(rulebook.step_plans[0], id="SP-2", name="Transfers stay", order_kind=OrderKind.TRANSFER, put_away=PutAwayStep(False))
+    other = replace(
+        rulebook.step_plans[0],
+        id="SP-2",
+        name="Transfers stay",
+        order_kind=OrderKind.TRANSFER,
+        put_away=PutAwayStep(False),
+    )
     ground2 = Ground(replace(ground.opening, orders=orders))
-    play = Play(new_world(ground2, replace(rulebook, step_plans=(*rulebook.step_plans, other)))).opens("F-RECEIVE").scan("PO-1008")
-    play.scan(barcode(ground, "FEN-15", "pc")).type("2").press("other_order").scan("PO-1001").scan(barcode(ground, "SHK-08", "box"))
+    play = (
+        Play(new_world(ground2, replace(rulebook, step_plans=(*rulebook.step_plans, other))))
+        .opens("F-RECEIVE")
+        .scan("PO-1008")
+    )
+    play.scan(barcode(ground, "FEN-15", "pc")).type("2").press("other_order").scan("PO-1001").scan(
+        barcode(ground, "SHK-08", "box")
+    )
     play.type("1").refused("other_plan", "Purchase receipts", "Transfers stay", "Finish this plate")
 
 
@@ -193,7 +218,10 @@ def test_upcasters_run_one_after_the_other() -> None:
     plain = json.loads((SAMPLES / "entry_v1.json").read_text())[0]
     old = {**plain, "version": 1, "seq_no": plain["seq"]}
     del old["seq"]
-    steps = {1: lambda p: {**p, "seq_two": p["seq_no"]}, 2: lambda p: {k: v for k, v in {**p, "seq": p["seq_two"]}.items() if k not in ("seq_no", "seq_two")}}
+    steps = {
+        1: lambda p: {**p, "seq_two": p["seq_no"]},
+        2: lambda p: {k: v for k, v in {**p, "seq": p["seq_two"]}.items() if k not in ("seq_no", "seq_two")},
+    }
     assert read_entry(old, steps, 3).seq == plain["seq"]
 
 

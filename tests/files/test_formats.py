@@ -52,7 +52,9 @@ def spoil(path: Path, line: int, old: str, new: str) -> None:
         ("bin_types.csv", 2, "optional", "sometimes", "bin_types.csv line 2", "required"),
     ],
 )
-def test_a_bad_cell_is_told_with_its_line_and_column(folder: Path, file: str, line: int, old: str, new: str, place: str, says: str) -> None:
+def test_a_bad_cell_is_told_with_its_line_and_column(
+    folder: Path, file: str, line: int, old: str, new: str, place: str, says: str
+) -> None:
     """Every kind of bad cell names file, line, column and what it should be."""
     spoil(folder / file, line, old, new)
     with pytest.raises(BadFiles) as caught:

@@ -42,7 +42,9 @@ def new_world(worlds: Worlds, kind: WorldKind = WorldKind.REHEARSAL) -> str:
     with worlds.database.transaction() as conn:
         draft = Drafts(worlds).get(conn, "d-1").row
         settings = Settings(SiteCode("HQ"), STARTS, kind)
-        return worlds.create(conn, name="test", settings=settings, opening=draft.opening, rulebook=draft.rulebook, made_by="ines")
+        return worlds.create(
+            conn, name="test", settings=settings, opening=draft.opening, rulebook=draft.rulebook, made_by="ines"
+        )
 
 
 def receive(worlds: Worlds, world: str) -> None:
@@ -194,7 +196,14 @@ def test_drafts_undo_redo_and_staleness(database: Database) -> None:
             drafts.edit(conn, "d-1", same.row.version, (Edit("set", "step_plans/SP-1/booking", "someday"),), "", "ines")
         back = drafts.step(conn, "d-1", same.row.version, -1)
         assert drafts.put_in_force(conn, "d-1", back.row.version, "ines") == 2
-        broken_ = drafts.edit(conn, "d-1", back.row.version, (Edit("set", "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", ["MOON"]),), "", "ines")
+        broken_ = drafts.edit(
+            conn,
+            "d-1",
+            back.row.version,
+            (Edit("set", "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", ["MOON"]),),
+            "",
+            "ines",
+        )
         with pytest.raises(Refusal, match="cannot be put in force"):
             drafts.put_in_force(conn, "d-1", broken_.row.version, "ines")
         drafts.step(conn, "d-1", broken_.row.version, -1)

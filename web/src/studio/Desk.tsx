@@ -212,7 +212,7 @@ function Keep({ open, close, world }: { open: boolean; close: () => void; world:
         <p className="quiet" style={{ margin: 0 }}>
           {world.seq} entries with {world.pins.length} expectations. Codes become references where that is possible, so that a changed rule shows where it matters.
         </p>
-        <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} required />
+        <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} />
         <TextField label="What it proves" value={about} onChange={(e) => setAbout(e.target.value)} />
         {keep.error && <span className="mark fails">✕ {keep.error.message}</span>}
         <div className="form" style={{ margin: 0 }}>

@@ -60,6 +60,7 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
   const box = useRef<HTMLDivElement>(null)
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
+  const [hasty, setHasty] = useState(false)
   const choices = useQuery({
     queryKey: ['choices', open.field],
     queryFn: () => got(client.GET('/api/drafts/{id}/choices', { params: { path: { id: DRAFT }, query: { field: open.field } } })),
@@ -86,6 +87,7 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
     return () => document.removeEventListener('mousedown', outside)
   }, [open, close])
 
+  const labels = (values: unknown[]) => values.map((v) => choices.data?.choices.find((c) => c.value === v)?.label ?? String(v)).join(', ') || 'any'
   const take = (choice: Choice | undefined) => {
     if (!choice || !choices.data) return
     if (deeper) return descend(choice.value as string)
@@ -94,7 +96,14 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
     edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${!many ? choice.label : labels(next as unknown[])}.`)
     if (!many) close()
   }
-  const labels = (values: unknown[]) => values.map((v) => choices.data?.choices.find((c) => c.value === v)?.label ?? String(v)).join(', ') || 'any'
+  useEffect(() => {
+    if (!hasty || !choices.data) return
+    const timer = setTimeout(() => {
+      setHasty(false)
+      take(found[at])
+    })
+    return () => clearTimeout(timer)
+  })
   return (
     <div className="editor" ref={box} role="dialog" aria-label={choices.data?.title ?? 'Choices'}>
       <header>
@@ -113,12 +122,15 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
             if (e.key === 'Escape') close()
             if (e.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - 1))
             if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
-            if (e.key === 'Enter') take(found[at])
+            if (e.key === 'Enter') {
+              if (choices.data) take(found[at])
+              else setHasty(true) // the choices are still on their way: taken when they come
+            }
             if (e.key === 'Tab') close()
           }}
         />
       </header>
-      <ul role="listbox" aria-label={choices.data?.title ?? 'Choices'} aria-multiselectable={choices.data?.many ?? false}>
+      <ul onMouseDown={(e) => e.preventDefault() /* the filter keeps the focus */} role="listbox" aria-label={choices.data?.title ?? 'Choices'} aria-multiselectable={choices.data?.many ?? false}>
         {found.slice(0, 200).map((choice, n) => {
           const on = ticked.includes(choice.value)
           return (

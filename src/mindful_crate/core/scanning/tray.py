@@ -76,7 +76,9 @@ def _typed(label: str, text: str) -> tuple[str, Scan, Symbol]:
 
 
 def _orders(ctx: Context, _: Dialogue) -> Codes:
-    for order in receiving.receivable_orders(ctx.state)[:3]:
+    open_ = receiving.receivable_orders(ctx.state)
+    # an order somebody has just confirmed here is the one they mean to receive
+    for order in sorted(open_, key=lambda o: not ctx.state.confirmed.get(o.number, False))[:3]:
         yield _plain(f"order {order.number}", order.number)
     waiting = [o for o in ctx.ground.orders.values() if not ctx.state.is_confirmed(o.number)]
     for order in waiting[:1]:
@@ -152,13 +154,13 @@ def _quantities(ctx: Context, dialogue: Dialogue) -> Codes:
     if question.proposal:
         yield _typed(f"{question.proposal} {question.unit}", question.proposal)
         yield _typed("one too many", str(int(question.proposal) + 1))
-    yield _typed("a fraction", "0.333333")
+    yield from _any_bin(ctx)
     yield _typed("zero", "0")
+    yield _typed("a fraction", "0.333333")
     yield from _order_items(ctx, dialogue, dialogue.slots.item)
     item = ctx.item(dialogue.slots)
     for barcode in ctx.ground.barcodes_of.get(item.code, ()):
         yield _plain(f"{item.name}, {item.unit(barcode.unit).name}", barcode.code)
-    yield from _any_bin(ctx)
 
 
 def _tasks(ctx: Context, _: Dialogue) -> Codes:

@@ -1,0 +1,129 @@
+"""A real server and a real browser. Nothing sleeps: every wait is for something the page shows."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from tests.conftest import ROOT
+
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+expect.set_options(timeout=10_000)
+
+
+class Server:
+    """The application under gunicorn, which tests may kill and start again on the same port."""
+
+    def __init__(self, dsn: str) -> None:
+        self.dsn = dsn
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        gunicorn = Path(sys.executable).with_name("gunicorn")
+        config = ROOT / "launch" / "gunicorn_conf.py"
+        self.process = subprocess.Popen(
+            [str(gunicorn), "--config", str(config), "--bind", f"127.0.0.1:{self.port}", "mindful_crate.api.app:from_environment()"],
+            env={
+                **os.environ, "PYTHONPATH": str(ROOT / "src"), "CRATE_DATABASE": self.dsn, "CRATE_SECRET": "tests",
+                "CRATE_WEB": str(ROOT / "web" / "dist"),
+            },
+            start_new_session=True,
+        )  # fmt: skip
+        while not self._answers():
+            assert self.process.poll() is None, "the server ended at once"
+
+    def kill(self) -> None:
+        """Kill -9 of the server and its workers."""
+        if self.process:
+            os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+
+    def _answers(self) -> bool:
+        try:
+            with urllib.request.urlopen(f"{self.url}/api/health", timeout=2) as answer:
+                return bool(answer.status == 200)
+        except (urllib.error.URLError, OSError):
+            return False
+
+
+@pytest.fixture(scope="module")
+def server(dsn: str) -> Iterator[Server]:
+    """A server on a fresh copy of the demo."""
+    found = Server(dsn)
+    found.start()
+    yield found
+    found.kill()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Debian's Chromium."""
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server) -> Iterator[Page]:
+    """A window at 1280 x 800; an error in the page fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
+    found = context.new_page()
+    errors: list[str] = []
+    found.on("pageerror", lambda e: errors.append(str(e)))
+    yield found
+    context.close()
+    assert errors == []
+
+
+@pytest.fixture
+def phone(browser: Browser, server: Server) -> Iterator[Page]:
+    """A phone at 390 x 844."""
+    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, base_url=server.url)
+    yield context.new_page()
+    context.close()
+
+
+def sign_in(page: Page, name: str = "Ines") -> None:
+    """Sign in from the demo's list."""
+    page.goto("/")
+    page.get_by_role("button", name=f"Sign in as {name}").click()
+    expect(page.get_by_role("navigation", name="Chapters")).to_be_visible()
+
+
+def no_axe_violations(page: Page) -> None:
+    """The screen as it is has nothing that axe finds wrong by WCAG A and AA."""
+    source = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+    page.evaluate(f"() => {{ {source} }}")
+    found = page.evaluate("() => axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa'] })")
+    wrong = [
+        (v["id"], [n["html"][:160] + " | " + (n.get("failureSummary") or "")[:200] for n in v["nodes"][:3]])
+        for v in found["violations"]
+    ]
+    assert wrong == []

@@ -1,0 +1,229 @@
+"""Each screen as people meet it: reachable, accessible, by keyboard, from two windows, out of touch, on a phone."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import Server, no_axe_violations, sign_in
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize(
+    ("path", "shows"),
+    [
+        ("/bin-rules", "Where goods are put away"),
+        ("/steps", "Receipt steps"),
+        ("/scanner", "Scanner flows"),
+        ("/rehearsals", "Rope by the pallet"),
+        ("/rehearsals/wrong-scans", "is refused: not confirmed"),
+        ("/stock", "LP-000001"),
+    ],
+)
+def test_each_screen_opens_by_its_link_and_is_accessible(page: Page, scheme: str, path: str, shows: str) -> None:
+    """A deep link opens the screen; axe finds nothing wrong in light and dark."""
+    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    sign_in(page)
+    page.goto(path)
+    expect(page.get_by_text(shows).first).to_be_visible()
+    if path == "/bin-rules":
+        expect(page.get_by_test_id("bench-answer")).to_be_visible()
+    if path == "/scanner":
+        expect(page.get_by_role("heading", name="What do you do?")).to_be_visible()
+    no_axe_violations(page)
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), "no sideways scrolling"
+
+
+def test_the_sign_in_page(page: Page) -> None:
+    """Wrong password in words; accessible; deep links wait behind it."""
+    page.goto("/rehearsals")
+    no_axe_violations(page)
+    page.get_by_label("Name").fill("ines")
+    page.get_by_label("Password").fill("wrong")
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("Name or password is wrong.")
+    page.get_by_label("Password").fill("quay")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Rehearsals")).to_be_visible()
+
+
+def test_rules_are_edited_by_keyboard_alone(page: Page) -> None:
+    """Tab to a live word, Enter opens, typing filters, Enter takes, Escape leaves; Alt+arrows move; Ctrl+Z undoes."""
+    sign_in(page)
+    rule = page.locator("#BR-4")
+    rule.locator(".word").first.focus()
+    page.keyboard.press("Tab")
+    expect(rule.locator(".word", has_text="Reserve")).to_be_focused()
+    page.keyboard.press("Enter")
+    page.keyboard.type("pick")
+    page.keyboard.press("Enter")
+    expect(rule).to_contain_text("Reserve or Pick shelves")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("listbox")).to_have_count(0)
+    rule.locator(".word").first.focus()
+    page.keyboard.press("Alt+ArrowUp")
+    expect(page.locator(".rule").nth(2)).to_have_attribute("id", "BR-4")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".rule").nth(3)).to_have_attribute("id", "BR-4")
+    page.keyboard.press("Control+z")
+    expect(rule).not_to_contain_text("Pick shelves")
+    page.keyboard.press("g")
+    page.keyboard.press("s")
+    expect(page.get_by_role("heading", name="Receipt steps")).to_be_visible()
+    page.keyboard.press("/")
+    page.get_by_label("Search", exact=True).fill("tote")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/scanner/F-TOTE$"))
+
+
+def test_rules_are_added_and_removed_and_findings_show(page: Page) -> None:
+    """A new rule that looks everywhere is doubted; a rule can be switched off, copied, removed; undo brings all back."""
+    sign_in(page)
+    page.get_by_role("button", name="Add a rule").click()
+    new = page.locator("#BR-6")
+    expect(new).to_contain_text("Anything goes to any bin of the site")
+    expect(new).to_contain_text("▲ doubt")
+    new.locator(".word", has_text="Anything").click()
+    page.get_by_role("option", name="of an item group").click()
+    page.get_by_role("option", name="Anchors").click()
+    page.keyboard.press("Escape")
+    expect(new).to_contain_text("Goods of Anchors go to any bin of the site")
+    new.hover()
+    new.get_by_role("button", name="Switch off").click()
+    expect(new).to_contain_text("Switched off: it is passed over.")
+    new.get_by_role("button", name="Copy").click()
+    expect(page.locator("#BR-7")).to_contain_text("Goods of Anchors")
+    page.locator("#BR-7").hover()
+    page.locator("#BR-7").get_by_role("button", name="Remove").click()
+    expect(page.locator("#BR-7")).to_have_count(0)
+    undo = page.get_by_role("button", name="Undo", exact=True)
+    for rules in (7, 6, 6, 6, 5):
+        undo.click()
+        expect(page.locator(".rule")).to_have_count(rules)
+
+
+def test_a_second_window_follows_and_a_stale_edit_is_told(page: Page, browser: Browser, server: Server) -> None:
+    """What one window saves shows in the other by itself; an edit on an old version says what changed."""
+    sign_in(page)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
+    other = context.new_page()
+    sign_in(other)
+    word = "nearest to where it was received"
+    page.locator("#BR-3 .word", has_text=word).click()
+    page.get_by_role("option", name=word).click()
+    page.get_by_role("option", name="fullest first").click()
+    page.keyboard.press("Escape")
+    expect(other.locator("#BR-3")).to_contain_text("fullest first")
+    # the third window has not heard of the change: its stream is cut
+    other.route("**/api/stream", lambda route: route.abort())
+    other.route("**/api/drafts/d-1", lambda route: route.abort())
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.locator("#BR-3")).not_to_contain_text("fullest first")
+    other.evaluate(
+        "fetch('/api/drafts/d-1/edits', {method: 'POST', headers: {'X-Mindful-Crate': '1', 'content-type': 'application/json'}, body: JSON.stringify({version: 1, edits: [{op: 'set', path: 'flows/F-PUTAWAY/other_bin', value: 'never'}]})}).then(r => r.json()).then(p => document.title = p.title)"
+    )
+    other.wait_for_function("document.title.includes('changed meanwhile')")
+    context.close()
+    while page.get_by_role("button", name="Undo", exact=True).is_enabled():
+        before = page.locator(".rules").inner_text()
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.wait_for_function(
+            "b => document.querySelector('.rules').innerText !== b || document.querySelector('header button').disabled",
+            arg=before,
+        )
+
+
+def test_a_scan_check_changes_what_the_handset_asks(page: Page) -> None:
+    """On Scanner, demanding a scan of the order takes the list away from the handset on the bench."""
+    sign_in(page)
+    page.goto("/scanner")
+    page.get_by_role("button", name="Receive to a pallet").click()
+    pick = page.locator(".hs-pick", has_text="PO-1001")
+    expect(pick).to_be_visible()
+    page.locator("#F-RECEIVE .rule .word", has_text="may be scanned, typed or tapped").first.click()
+    page.get_by_role("option", name="must be scanned").click()
+    page.get_by_role("button", name="Receive to a pallet").click()
+    expect(page.locator(".hs")).to_contain_text("must be scanned")
+    expect(page.locator(".hs-pick")).to_have_count(0)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    page.get_by_role("button", name="Receive to a pallet").click()
+    expect(pick).to_be_visible()
+
+
+def test_changing_a_rule_from_the_desk_and_going_on(page: Page) -> None:
+    """Two clicks from the why trail: change the rule, go on from there; the run it came from is kept."""
+    sign_in(page)
+    page.goto("/rehearsals/rope-by-the-pallet")
+    page.get_by_role("button", name="Open on a desk").click()
+    page.get_by_role("button", name="Entry 7", exact=True).click()
+    no_axe_violations(page)
+    page.get_by_role("button", name="Change this rule and go on from here").click()
+    page.locator("#BR-3 .word", has_text="Bulk").click()
+    page.get_by_role("option", name="Reserve").click()
+    page.get_by_role("option", name="Bulk").click()
+    page.keyboard.press("Escape")
+    expect(page.locator("#BR-3")).to_contain_text("goes to Reserve")
+    page.get_by_role("button", name="Go on under these rules").click()
+    expect(page.locator(".log .row")).to_have_count(6)
+    page.get_by_role("button", name="Finish plate").click()
+    expect(page.locator(".log")).to_contain_text("made, to R-01-02-3")
+    for _ in range(2):
+        page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_be_disabled()
+
+
+def phone_in(phone: Page) -> None:
+    phone.goto("/handset")
+    phone.get_by_label("Name").fill("oren")
+    phone.get_by_label("Password").fill("quay")
+    phone.get_by_role("button", name="Sign in").click()
+    phone.get_by_role("button", name="Halloway Quay floor").click()
+
+
+def test_the_handset_stands_alone_on_a_phone(phone: Page) -> None:
+    """Sign in, choose the floor, receive paint with lot and date; targets are big enough; nothing scrolls sideways."""
+    phone_in(phone)
+    phone.get_by_role("button", name="Receive to a pallet").click()
+    expect(phone.get_by_role("heading", name="Which order is it?")).to_be_visible()
+    no_axe_violations(phone)
+    box = phone.get_by_label("Scan or type")
+    expect(box).to_be_focused()
+    phone.get_by_role("button", name="PO-1002").click()
+    phone.get_by_role("button", name="Antifouling red 2.5 l").click()
+    for title, text in (("When does it expire?", "2029-08-31"), ("Which lot is it?", "K2611")):
+        expect(phone.get_by_role("heading", name=title)).to_be_visible()
+        box.fill(text)
+        phone.keyboard.press("Enter")
+    expect(phone.get_by_role("heading", name="How many tins?")).to_be_visible()
+    sizes = phone.evaluate("[...document.querySelectorAll('.hs button')].map(b => b.getBoundingClientRect().height)")
+    assert min(sizes) >= 48
+    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    phone.get_by_role("button", name="5", exact=True).click()
+    phone.get_by_role("button", name="Enter").click()
+    expect(phone.get_by_role("status")).to_contain_text("5 tins of Antifouling red 2.5 l")
+    phone.get_by_role("button", name="On it: 1").click()
+    phone.get_by_role("button", name="Change").click()
+    phone.get_by_label("How many tins").fill("4")
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_role("status")).to_contain_text("4 tins of Antifouling red 2.5 l on")
+    phone.get_by_role("button", name="More").click()
+    phone.get_by_role("button", name="Leave").click()
+    expect(phone.get_by_role("status")).to_contain_text("is still being built")
+
+
+def test_a_scan_outlives_the_server(phone: Page, server: Server) -> None:
+    """The server dies with a scan unanswered: the handset says so, keeps it over a reload, and it is done once."""
+    phone_in(phone)
+    phone.get_by_role("button", name="Receive to a tote").click()
+    expect(phone.get_by_role("heading", name="Scan the label of the plate")).to_be_visible()
+    server.kill()
+    phone.get_by_label("Scan or type").fill("LP-000950")
+    phone.keyboard.press("Enter")
+    expect(phone.locator(".hs")).to_contain_text("1 scan waiting")
+    expect(phone.get_by_role("status")).to_contain_text("out of reach")
+    server.start()
+    expect(phone.get_by_role("heading", name="Which order is it?")).to_be_visible(timeout=20_000)
+    expect(phone.locator(".hs")).to_contain_text("in touch")
+    assert phone.evaluate("Object.keys(localStorage).filter(k => k.startsWith('unanswered')).length") == 0
