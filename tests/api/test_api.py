@@ -292,7 +292,7 @@ def test_a_rulebook_that_stops_cannot_be_run(ines: Api) -> None:
     version = ines.get("/api/drafts/d-1").json["version"]
     edit = {"op": "set", "path": "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", "value": ["MOON"]}
     view = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": [edit]}).json
-    assert [(f["code"], f["severity"]) for f in view["findings"]][0] == ("missing_zone", "blocks")
+    assert next((f["code"], f["severity"]) for f in view["findings"]) == ("missing_zone", "blocks")
     made = ines.post("/api/worlds", {"name": "x", "draft": "d-1"}).json
     assert made["code"] == "rulebook_blocked" and "MOON" in made["title"] and "T-5" in made["place"]
     assert ines.post("/api/rehearsals/rope-by-the-pallet/run", {"rulebook": "d-1"}).json["code"] == "rulebook_blocked"

@@ -38,7 +38,7 @@ def test_the_demos_rehearsals_pass_and_read_as_recorded(ground: Ground, rulebook
 def test_a_run_recorded_again_is_the_same_script(ground: Ground, rulebook: Rulebook, name: str) -> None:
     """Doing is recording: the log of a run turns back into its script, references and all, and passes."""
     script = SCRIPTS[name]
-    result, world = ran(script, ground, rulebook)
+    _, world = ran(script, ground, rulebook)
     fresh = World(ground, settings_of(script), rulebook, world.today)
     again = record(script, tuple(world.log), fresh, {}, ())
     assert [s.answered for s in again.steps] == [s.answered for s in script.steps]

@@ -31,7 +31,7 @@ from mindful_crate.core.world.world import Today, World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text
 from mindful_crate.store import db
-from mindful_crate.store.rows import PinRow, RehearsalRow
+from mindful_crate.store.rows import PinRow, RehearsalRow, WorldRow
 
 api = APIBlueprint("rehearsals", __name__, url_prefix="/api", abp_tags=[Tag(name="rehearsals")])
 
@@ -101,6 +101,20 @@ class KeepBody(Body):
     name: str = Field(min_length=2, max_length=80)
     id: str | None = Field(default=None, max_length=60)
     about: str = Field(default="", max_length=400)
+
+
+class PinCheck(Answer):
+    """Does a pin hold, and what was found."""
+
+    id: int
+    holds: bool
+    found: str
+
+
+class PinChecks(Answer):
+    """The pins of a desk, checked."""
+
+    checks: list[PinCheck]
 
 
 class FileBody(Body):
@@ -192,31 +206,35 @@ def keep(path: ById, body: KeepBody) -> RehearsalView:
             raise Refusal("live_world", "A live world is not kept as a rehearsal.")
         if not world.seq:
             raise Refusal("nothing_done", "Nothing was done yet: there is nothing to keep.")
-        settings = from_plain(Settings, orjson.loads(world.settings))
-        ground = parts.worlds.ground(conn, world.opening)
-        rulebook = parts.worlds.rulebook(conn, world.rulebook)
-        id_ = body.id or _free_id(conn, body.name)
-        head = Rehearsal(id_, body.name, settings.site, world.opening, settings.starts, (), body.about, settings.host)
-        today = _today(ground, settings.site)
-        expect: dict[int, tuple[Expectation, ...]] = {}
-        at_end: tuple[Expectation, ...] = ()
-        for pin in db.rows(conn, PinRow, "pins", world=path.id):
-            value: Expectation = from_plain(Expectation, orjson.loads(pin.expectation))  # type: ignore[arg-type]
-            if pin.seq is None:
-                at_end = (*at_end, value)
-            else:
-                expect[pin.seq] = (*expect.get(pin.seq, ()), value)
-        log = tuple(parts.worlds.entries(conn, world))
-        script = record(head, log, World(ground, settings, rulebook, today), expect, at_end)
+        script, ground, rulebook = _script_of(conn, world, body.id or _free_id(conn, body.name), body.name, body.about)
         _put(conn, script)
-        result, _ = run_script(script, ground, rulebook, today, gs1.split)
-        row, script = _get(conn, id_)
+        result, _ = run_script(script, ground, rulebook, _today(ground, script.site), gs1.split)
+        row, script = _get(conn, script.id)
         db.run(
-            conn, "put_result", rehearsal=id_, version=row.version, passed=result.passed, body=canonical(result),
+            conn, "put_result", rehearsal=row.id, version=row.version, passed=result.passed, body=canonical(result),
             ran_by=person().id,
         )  # fmt: skip
-        row, script = _get(conn, id_)
+        row, script = _get(conn, row.id)
         return _rehearsal_view(row, script, result.rulebook)
+
+
+@api.get("/worlds/<id>/checks", responses={200: PinChecks, **PROBLEMS})
+@needs(Right.LOOK)
+def checks(path: ById) -> PinChecks:
+    """Do the pins of a desk hold? Found out by recording the run as it stands and replaying it."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world = _world(conn, path.id)
+        pins = db.rows(conn, PinRow, "pins", world=path.id)
+        if not pins or world.kind == "live":
+            return PinChecks(checks=[])
+        script, ground, rulebook = _script_of(conn, world, "desk", "desk", "")
+    result, _ = run_script(script, ground, rulebook, _today(ground, script.site), gs1.split)
+    found = [c for s in result.steps for c in s.checks] + list(result.at_end)
+    ordered = sorted(pins, key=lambda p: (p.seq is None, p.seq or 0, p.id))
+    return PinChecks(
+        checks=[PinCheck(id=p.id, holds=c.holds, found=c.found) for p, c in zip(ordered, found, strict=False)]
+    )
 
 
 @api.get("/rehearsals/<id>/file", responses={200: {"content": {"application/yaml": {}}}, **PROBLEMS})
@@ -294,6 +312,26 @@ def _today(ground: Ground, site: SiteCode) -> Today:
 
 def _hash_of(conn: db.Conn, draft: str) -> str:
     return wired(current_app).drafts.get(conn, draft).row.rulebook if draft else ""
+
+
+def _script_of(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -> tuple[Rehearsal, Ground, Rulebook]:
+    """What was done in a world, with its pins, as a rehearsal; and what it ran on."""
+    parts = wired(current_app)
+    settings = from_plain(Settings, orjson.loads(world.settings))
+    ground = parts.worlds.ground(conn, world.opening)
+    rulebook = parts.worlds.rulebook(conn, world.rulebook)
+    head = Rehearsal(id_, name, settings.site, world.opening, settings.starts, (), about, settings.host)
+    expect: dict[int, tuple[Expectation, ...]] = {}
+    at_end: tuple[Expectation, ...] = ()
+    for pin in db.rows(conn, PinRow, "pins", world=world.id):
+        value: Expectation = from_plain(Expectation, orjson.loads(pin.expectation))  # type: ignore[arg-type]
+        if pin.seq is None:
+            at_end = (*at_end, value)
+        else:
+            expect[pin.seq] = (*expect.get(pin.seq, ()), value)
+    log = tuple(parts.worlds.entries(conn, world))
+    fresh = World(ground, settings, rulebook, _today(ground, settings.site))
+    return record(head, log, fresh, expect, at_end), ground, rulebook
 
 
 def _free_id(conn: db.Conn, name: str) -> str:

@@ -19,6 +19,7 @@ from mindful_crate.core.placing.request import BinRequest, Goods, load_of
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.journey import Journey, journey
 from mindful_crate.core.rulebook import sentences as words
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
@@ -141,6 +142,16 @@ class BenchBody(Body):
     world: str | None = Field(default=None, max_length=80)
 
 
+class JourneyBody(Body):
+    """An order whose journey is asked for."""
+
+    order: str = Field(max_length=40)
+
+
+class JourneyView(RootModel[Journey]):
+    """One order's journey."""
+
+
 class BenchAnswer(Answer):
     """The answer of the bench."""
 
@@ -251,6 +262,18 @@ def bench_bin(path: ById, body: BenchBody) -> BenchAnswer:
                     raise Refusal("other_opening", "That world started from another opening state.")
                 return _bench_answer(request, found.rulebook, loaded.state, rules)
         return _bench_answer(request, found.rulebook, opening_state(ground, found.row.site), rules)
+
+
+@api.post("/drafts/<id>/bench/steps", responses={200: JourneyView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_steps(path: ById, body: JourneyBody) -> JourneyView:
+    """Which step plan applies to an order, why the others do not, and what happens to its goods."""
+    with wired(current_app).database.transaction() as conn:
+        found = _seen(conn, path.id)
+        order = wired(current_app).worlds.ground(conn, found.row.opening).orders.get(OrderNo(body.order))
+    if order is None:
+        raise Refusal("unknown_order", f"There is no order `{body.order}`.", "order")
+    return JourneyView(journey(found.rulebook, order))
 
 
 def bench_request(ground: Ground, found: Draft, body: BenchBody) -> BinRequest:

@@ -67,6 +67,7 @@ class WorldView(Answer):
     site: str
     seq: int
     clock: datetime
+    time_zone: str
     opening: str
     rulebook: str
     draft: str | None
@@ -367,6 +368,7 @@ def _view(conn: db.Conn, id_: str) -> WorldView:
         waiting = sorted(str(o.number) for o in w.ground.orders.values() if not w.state.is_confirmed(o.number))
         return WorldView(
             id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
+            time_zone=w.ground.sites[w.settings.site].time_zone,
             opening=row.opening, rulebook=row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
             parent_seq=row.parent_seq, rehearsal=row.rehearsal, changes=changes(w.state), pins=pins, to_confirm=waiting,
         )  # fmt: skip
@@ -524,6 +526,9 @@ def put_pin(path: ById, body: PinBody) -> WorldView:
         row = _world(conn, path.id)
         if body.seq is not None and body.seq > row.seq:
             raise Refusal("no_such_entry", f"The log has entries up to {row.seq}.")
+        entries = wired(current_app).worlds.entries(conn, row, body.seq - 1, body.seq) if body.seq else []
+        if any(isinstance(e.command.act, acts.HostAnswers) for e in entries):
+            raise Refusal("not_a_step", "That is the host's answer; pin to what somebody did, or to the end.")
         db.value(conn, "put_pin", world=path.id, seq=body.seq, expectation=canonical(body.expectation))
         return _view(conn, path.id)
 

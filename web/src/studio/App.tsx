@@ -9,7 +9,7 @@ import { client, got, type Shape, Trouble } from '../shared/client'
 import { useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
 import { BinRules } from './BinRules'
-import { Say, useDraft, useEdits, useRehearsals } from './data'
+import { Say, useDraft, useEdits, useGround, useRehearsals } from './data'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
 import { SignIn } from './SignIn'
@@ -77,6 +77,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
   })
   const { undo, redo } = useEdits()
   const draft = useDraft()
+  const ground = useGround()
   const onDesk = useLocation().pathname.startsWith('/desk')
   useHotkeys('mod+z', () => undo(), { preventDefault: true })
   useHotkeys('mod+shift+z, mod+y', () => redo(), { preventDefault: true })
@@ -103,7 +104,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             Rehearsals
           </NavLink>
         ) : (
-          <span>Halloway Quay</span>
+          <span>{ground.data?.site_name}</span>
         )}
         {draft.data && (
           <span className="draft">

@@ -6,6 +6,7 @@ import { useContext, useEffect, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { client, got, newId, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
+import { when } from '../shared/when'
 import { Skeleton } from './BinRules'
 import { Changed } from './Changed'
 import { DRAFT, Say } from './data'
@@ -42,6 +43,13 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
     },
   })
   const entries = log.data ?? []
+  const pinned = world.data?.pins.map((p) => p.id).join() ?? ''
+  const checks = useQuery({
+    queryKey: ['world', id, 'checks', world.data?.seq, pinned],
+    enabled: pinned !== '',
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/worlds/{id}/checks', { params: { path: { id } } })),
+  })
   const last = entries.at(-1)?.seq ?? 0
   useEffect(() => {
     end.current?.scrollIntoView({ block: 'nearest' })
@@ -100,7 +108,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         <h2 style={{ marginTop: 0 }}>
           {w.name}
           <small className="quiet">
-            clock {new Date(w.clock).toLocaleString('en-GB', { timeZone: 'Europe/London', weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' })}
+            clock {when(w.clock, w.time_zone, true)}
           </small>
         </h2>
         {w.behind_draft && (
@@ -149,8 +157,10 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         {w.pins.map((p) => (
           <div key={p.id} className="pin">
             <span>
+              <Holds check={checks.data?.checks.find((c) => c.id === p.id)} />
               <span className="quiet">{p.seq ? `entry ${p.seq}: ` : 'at the end: '}</span>
               <Told text={expectationTold(p.expectation)} />
+              <Found check={checks.data?.checks.find((c) => c.id === p.id)} />
             </span>
             <button className="link quiet" onClick={() => unpin.mutate(p.id)}>
               Unpin
@@ -159,6 +169,20 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         ))}
       </div>
       <Keep open={saving} close={() => setSaving(false)} world={w} />
+    </div>
+  )
+}
+
+function Holds({ check }: { check: Shape['PinCheck'] | undefined }) {
+  if (!check) return null
+  return <span className={`mark ${check.holds ? 'holds' : 'fails'}`}>{check.holds ? '✓ holds ' : '✕ fails '}</span>
+}
+
+function Found({ check }: { check: Shape['PinCheck'] | undefined }) {
+  if (!check || check.holds) return null
+  return (
+    <div className="quiet">
+      found: <Told text={check.found} />
     </div>
   )
 }

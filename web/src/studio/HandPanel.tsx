@@ -7,7 +7,7 @@ import { Names } from '../shared/Told'
 type Code = Shape['TrayCode']
 
 /** A handset on the desk or the bench, with its scan tray: right codes and instructive wrong ones. */
-export function HandPanel(props: { world: string; device: string; person: string; seq?: number; onEntry?: (e: Shape['EntryView']) => void }) {
+export function HandPanel(props: { world: string; device: string; person: string; seq?: number; keepFocus?: boolean; onEntry?: (e: Shape['EntryView']) => void }) {
   const hand = useHandset({ ...props, tray: true })
   const names = useContext(Names)
   const question = hand.view?.question
@@ -18,7 +18,7 @@ export function HandPanel(props: { world: string; device: string; person: string
   return (
     <>
       <div className="phone">
-        <Handset hand={hand} who={`${names[props.person] ?? props.person}, ${props.device}`} />
+        <Handset hand={hand} keepFocus={props.keepFocus ?? true} who={`${names[props.person] ?? props.person}, ${props.device}`} />
       </div>
       {codes.length > 0 && (
         <>

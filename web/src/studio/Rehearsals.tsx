@@ -4,6 +4,7 @@ import { useContext, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
+import { when } from '../shared/when'
 import { Skeleton } from './BinRules'
 import { DRAFT, Say, useRehearsals, useWorlds } from './data'
 
@@ -102,7 +103,7 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
                   </td>
                   <td className="num">{r.steps}</td>
                   <td className="num">{r.pins}</td>
-                  <td className="quiet">{r.last && <Told text={`${new Date(r.last.at).toLocaleString()}, @${r.last.by}`} />}</td>
+                  <td className="quiet">{r.last && <Told text={`${when(r.last.at)}, @${r.last.by}`} />}</td>
                 </tr>
               ))}
             </tbody>
@@ -123,7 +124,7 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
                     </td>
                     <td className="num">{w.seq} entries</td>
                     <td className="quiet">
-                      <Told text={`${new Date(w.made_at).toLocaleString()}, @${w.made_by}`} />
+                      <Told text={`${when(w.made_at)}, @${w.made_by}`} />
                     </td>
                   </tr>
                 ))}

@@ -76,7 +76,7 @@ function HandsetBench({ me, rulebook }: { me: Shape['Me']; rulebook: string }) {
       {world.error && <p className="mark fails">✕ {world.error.message}</p>}
       {world.data && (
         <>
-          <HandPanel world={world.data.id} device="H1" person="mara" />
+          <HandPanel world={world.data.id} device="H1" person="mara" keepFocus={false} />
           <div className="form">
             <Button onClick={() => setTries(tries + 1)}>Begin again</Button>
             <Link className="link quiet" to={`/desk/${world.data.id}`}>

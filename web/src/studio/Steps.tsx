@@ -1,6 +1,9 @@
-import type { Shape } from '../shared/client'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { client, got, type Shape } from '../shared/client'
+import { Told } from '../shared/Told'
 import { Skeleton } from './BinRules'
-import { useDraft, useEdits, valueAt } from './data'
+import { DRAFT, useDraft, useEdits, useGround, valueAt } from './data'
 import { Findings } from './Findings'
 import { Words } from './Words'
 
@@ -12,7 +15,7 @@ export default function Steps({ me }: { me: Shape['Me'] }) {
   const { edit } = useEdits()
   const mayEdit = me.rights.includes('edit_rulebook')
   return (
-    <div className="page wide">
+    <div className="page">
       <main className="main">
         <h1>Receipt steps</h1>
         <p className="lead">One whole plan holds for an order: that of its kind before the one for all orders.</p>
@@ -46,7 +49,62 @@ export default function Steps({ me }: { me: Shape['Me'] }) {
           </>
         )}
       </main>
+      <JourneyBench />
     </div>
+  )
+}
+
+/** One order's journey: which plan applies, why the others do not, what happens to its goods. */
+function JourneyBench() {
+  const ground = useGround()
+  const draft = useDraft()
+  const [order, setOrder] = useState('PO-1007')
+  const answer = useQuery({
+    queryKey: ['bench', 'steps', order, draft.data?.rulebook],
+    placeholderData: (before) => before,
+    queryFn: () => got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order } })),
+  })
+  return (
+    <aside className="bench" aria-label="Bench">
+      <h2>
+        Bench <small className="quiet">what happens to an order</small>
+      </h2>
+      <div className="ask">
+        <label className="quiet" htmlFor="journey-order">
+          Order
+        </label>
+        <select id="journey-order" className="select" value={order} onChange={(e) => setOrder(e.target.value)}>
+          {ground.data?.orders.map((o) => (
+            <option key={o.number} value={o.number}>
+              {o.number}, {o.partner}
+            </option>
+          ))}
+        </select>
+      </div>
+      {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
+      {answer.data && (
+        <>
+          {answer.data.stations.length === 0 && <p className="mark fails">■ No plan receives this order: it never reaches a handset.</p>}
+          <ol className="journey">
+            {answer.data.stations.map((station) => (
+              <li key={station}>
+                <Told text={station} />
+              </li>
+            ))}
+          </ol>
+          <ol className="trail">
+            {answer.data.plans.map((plan) => (
+              <li key={plan.plan} className={plan.applies ? 'chosen' : ''}>
+                <span className="mark">{plan.applies ? '✓' : '–'}</span>
+                <span>
+                  <b>{plan.name}</b> {plan.applies ? 'applies' : 'does not apply'}: <Told text={plan.says} />
+                </span>
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+    </aside>
   )
 }
 

@@ -1,0 +1,12 @@
+/** A moment in a time zone, short: `24 Nov, 04:47`; with `seconds`, `Tue 3 Mar, 08:31:32`. */
+export function when(iso: string, timeZone?: string, seconds = false): string {
+  return new Intl.DateTimeFormat('en-GB', {
+    timeZone,
+    weekday: seconds ? 'short' : undefined,
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+    second: seconds ? '2-digit' : undefined,
+  }).format(new Date(iso))
+}
