@@ -62,6 +62,8 @@ def to_plain(value: Any) -> Plain:
         return value.isoformat()
     if isinstance(value, str | int):  # a str or int subclass: an id type
         return value
+    if hasattr(value, "to_plain"):  # a value with a form of its own
+        return value.to_plain()
     plain = {}
     for name, default, always in _written_fields(cast(Any, type(value))):
         held = getattr(value, name)
@@ -149,6 +151,8 @@ def _reader(kind: Any) -> Reader:
         return _sequence(get_args(kind))
     if origin is dict:
         return _mapping(*get_args(kind))
+    if hasattr(kind, "from_plain"):
+        return cast(Reader, kind.from_plain)
     if dataclasses.is_dataclass(kind):
         return _fields(cast(type, kind))
     raise TypeError(f"no plain form for {kind!r}")

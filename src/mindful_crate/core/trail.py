@@ -1,6 +1,6 @@
-"""The why trail: the record of how a bin was chosen.
+"""The why trail: the record of how bins were chosen.
 
-Deciding records a line for every rule and target that was asked, and the winner. The counts behind the lines
+Deciding records a line for every rule and target that was asked, and the winners. The counts behind the lines
 are computed by ``placing.explain`` when somebody asks.
 """
 
@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from mindful_crate.core.catalog.ids import BinCode, RuleId, TargetId
-from mindful_crate.core.placing.request import BinRequest
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, RuleId, TargetId
+from mindful_crate.core.placing.request import BinRequest, Goods
 from mindful_crate.core.record import record
 
 
@@ -19,9 +19,28 @@ class Outcome(StrEnum):
     OFF = "off"
     DOES_NOT_APPLY = "does_not_apply"
     NO_BIN = "no_bin"
+    PART = "part"
+    """Bins were found for a part; what is left goes on."""
     CHOSEN = "chosen"
+    """Bins were found for all that was left."""
+    OVERFLOW = "overflow"
+    """What was left goes to the rule's overflow bin."""
     ASKS = "asks"
     """No bin, and the rule says to ask the worker."""
+    REPLENISH = "replenish"
+    """The earliest expiry lies where only replenishment takes from."""
+
+
+@record
+class Allocation:
+    """A share of the quantity in one bin. For taking, ``goods`` says exactly what, ``plate`` from which plate."""
+
+    bin: BinCode
+    quantity: int
+    rule: RuleId
+    target: TargetId | None = None
+    plate: PlateNo | None = None
+    goods: Goods | None = None
 
 
 @record
@@ -36,9 +55,20 @@ class TrailLine:
 
 @record
 class Trail:
-    """The answer to a :class:`BinRequest`: the bin, or None, and how that came about."""
+    """The answer to a :class:`BinRequest`: where each share goes or comes from, and how that came about."""
 
     request: BinRequest
     lines: tuple[TrailLine, ...]
-    bin: BinCode | None = None
-    rule: RuleId | None = None
+    allocations: tuple[Allocation, ...] = ()
+    rest: int = 0
+    """What no rule found a bin for, in base units."""
+
+    @property
+    def bin(self) -> BinCode | None:
+        """The first bin."""
+        return self.allocations[0].bin if self.allocations else None
+
+    @property
+    def rule(self) -> RuleId | None:
+        """The rule that chose the first bin."""
+        return self.allocations[0].rule if self.allocations else None

@@ -14,9 +14,10 @@ from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any, TypeVar
 
-from mindful_crate.core.catalog.goods import Barcode, Item, Order, Partner, Series, StockRow
+from mindful_crate.core.catalog.goods import Barcode, HomeBin, Item, Order, Partner, PlateRow, Series, StockRow
 from mindful_crate.core.catalog.opening import Opening, check_opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone
+from mindful_crate.core.catalog.stock import StockTable
 from mindful_crate.core.plain import Misfit, from_plain
 from mindful_crate.core.problem import Problem
 
@@ -81,6 +82,9 @@ COLUMNS: dict[str, Cell] = {
             "width",
             "quantity",
             "no",
+            "least",
+            "most",
+            "shelf_life_days",
         ],
         _whole,
     ),
@@ -115,7 +119,9 @@ def read_folder(folder: Path, name: str) -> Opening:
         barcodes=reader.values("barcodes", Barcode),
         partners=reader.values("partners", Partner),
         orders=reader.built("orders", Order, orders),
-        stock=reader.values("stock", StockRow),
+        home_bins=reader.values("home_bins", HomeBin),
+        plates=reader.values("plates", PlateRow),
+        stock=StockTable.of(reader.values("stock", StockRow)),
         series=reader.values("series", Series),
     )
     if not reader.problems:

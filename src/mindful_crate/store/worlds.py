@@ -19,6 +19,7 @@ import orjson
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
 from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.plain import canonical, digest, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
@@ -98,10 +99,9 @@ class Worlds:
 
     def keep_opening(self, conn: db.Conn, opening: Opening) -> str:
         """Store an opening state; its hash."""
-        content = canonical(opening)
-        hash_ = digest(opening)
-        db.run(conn, "put_opening", hash=hash_, name=opening.name, content=content)
-        return hash_
+        ground = Ground(opening)
+        db.run(conn, "put_opening", hash=ground.hash, name=opening.name, content=kept_ground.keep(ground))
+        return ground.hash
 
     def ground(self, conn: db.Conn, hash_: str) -> Ground:
         """An opening state with its indexes; shared by all worlds that start from it."""
@@ -110,7 +110,7 @@ class Worlds:
             content = db.value(conn, "opening", hash=hash_)
             if content is None:
                 raise Refusal("unknown_opening", f"There is no opening state `{hash_}` here.")
-            found = self._grounds[hash_] = Ground(from_plain(Opening, orjson.loads(content)), hash_)
+            found = self._grounds[hash_] = kept_ground.read(bytes(content), hash_)
         return found
 
     def keep_rulebook(self, conn: db.Conn, rulebook: Rulebook) -> str:
@@ -278,7 +278,7 @@ class Worlds:
             settings = from_plain(Settings, orjson.loads(row.settings))
             ground = self.ground(conn, row.opening)
             snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=row.seq)
-            state = State.load(ground, settings, orjson.loads(snapshot.body)) if snapshot else State(ground, settings)
+            state = State.load_snapshot(ground, settings, orjson.loads(snapshot.body)) if snapshot else State(ground, settings)
             found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state)
             self._loaded[id_] = found
             while len(self._loaded) > CACHED:

@@ -37,13 +37,25 @@ class Status(StrEnum):
     EXPIRED = "expired"
 
 
+class LotOrder(StrEnum):
+    """Which goods of an item leave first, whatever the rules prefer."""
+
+    ANY = "any"
+    FIFO = "fifo"
+    """The earliest arrival among the bins a target looks at."""
+    FEFO = "fefo"
+    """The earliest expiry, looked for in pick and reserve bins together."""
+
+
 class OrderKind(StrEnum):
-    """Kinds of order the host owns; this slice receives purchase orders."""
+    """Kinds of order the host owns."""
 
     PURCHASE = "purchase"
     TRANSFER = "transfer"
     PRODUCTION = "production"
     CUSTOMER_RETURN = "customer_return"
+    SALES = "sales"
+    VENDOR_RETURN = "vendor_return"
 
 
 @record
@@ -75,6 +87,9 @@ class Item:
     units: tuple[ItemUnit, ...]
     tracking: Tracking = Tracking.NONE
     hazard_class: str | None = None
+    velocity_class: str | None = None
+    """How fast it moves, in the site's own letters."""
+    lot_order: LotOrder = LotOrder.ANY
 
     @property
     def base(self) -> ItemUnit:
@@ -128,6 +143,8 @@ class Partner:
     code: PartnerCode
     name: str
     group: str = ""
+    shelf_life_days: int = 0
+    """Goods sent to this partner must still keep so many days."""
 
 
 @record
@@ -156,7 +173,7 @@ class Order:
 
 @record
 class StockRow:
-    """A quantity of an item at the opening, in a bin, loose or on a plate."""
+    """A quantity of an item at the opening, in a bin, loose or on a plate that stands there."""
 
     bin: BinCode
     item: ItemCode
@@ -165,7 +182,27 @@ class StockRow:
     expiry: date | None = None
     status: Status = Status.AVAILABLE
     plate: PlateNo | None = None
-    plate_kind: PlateKindCode | None = None
+    arrived: date | None = None
+
+
+@record
+class PlateRow:
+    """A license plate at the opening: it stands in a bin, or ``on`` another plate in that bin."""
+
+    number: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode
+    on: PlateNo | None = None
+
+
+@record
+class HomeBin:
+    """A bin an item is at home in, with the quantities to keep there, in base units; ``most`` 0 is no limit."""
+
+    item: ItemCode
+    bin: BinCode
+    least: int = 0
+    most: int = 0
 
 
 @record

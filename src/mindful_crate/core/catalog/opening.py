@@ -6,12 +6,15 @@ only what it has changed (see ``world.state``).
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
+import hashlib
+import json
+from collections import Counter
+from collections.abc import Container, Iterable, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from mindful_crate.core.catalog.goods import Barcode, Item, Order, Partner, Series, StockRow
+from mindful_crate.core.catalog.goods import Barcode, HomeBin, Item, Order, Partner, PlateRow, Series
 from mindful_crate.core.catalog.ids import (
     BinCode,
     BinTypeCode,
@@ -23,8 +26,9 @@ from mindful_crate.core.catalog.ids import (
     SiteCode,
     ZoneCode,
 )
-from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone
-from mindful_crate.core.plain import digest
+from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone, ZonePurpose
+from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.plain import canonical
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 
@@ -43,8 +47,19 @@ class Opening:
     barcodes: tuple[Barcode, ...] = ()
     partners: tuple[Partner, ...] = ()
     orders: tuple[Order, ...] = ()
-    stock: tuple[StockRow, ...] = ()
+    home_bins: tuple[HomeBin, ...] = ()
+    plates: tuple[PlateRow, ...] = ()
+    stock: StockTable = field(default_factory=StockTable.of)
     series: tuple[Series, ...] = ()
+
+    @property
+    def hash(self) -> str:
+        """Content address: the first 32 hex digits of SHA-256 over the catalogue's canonical form and the
+        columns of the stock."""
+        total = hashlib.sha256(canonical(replace(self, stock=StockTable.of())))
+        total.update(json.dumps(self.stock.head(), separators=(",", ":"), ensure_ascii=False).encode())
+        total.update(self.stock.body())
+        return total.hexdigest()[:32]
 
 
 @dataclass(eq=False)
@@ -68,7 +83,7 @@ class Ground:
 
     def __post_init__(self) -> None:
         o = self.opening
-        self.hash = self.hash or digest(o)
+        self.hash = self.hash or o.hash
         self.sites = {s.code: s for s in o.sites}
         self.zones = {z.code: z for z in o.zones}
         self.bin_types = {t.code: t for t in o.bin_types}
@@ -80,6 +95,11 @@ class Ground:
         self.orders = {r.number: r for r in o.orders}
         self.series = {s.document: s for s in o.series}
 
+    @property
+    def stock(self) -> StockTable:
+        """The opening stock."""
+        return self.opening.stock
+
     @cached_property
     def bins_by_zone(self) -> dict[ZoneCode, tuple[Bin, ...]]:
         """Bins of each zone in code order."""
@@ -89,17 +109,32 @@ class Ground:
         return {zone: tuple(bins) for zone, bins in found.items()}
 
     @cached_property
-    def stock_by_bin(self) -> dict[BinCode, tuple[StockRow, ...]]:
-        """Opening stock rows of each bin that has any."""
-        found: dict[BinCode, list[StockRow]] = {}
-        for row in self.opening.stock:
-            found.setdefault(row.bin, []).append(row)
-        return {code: tuple(rows) for code, rows in found.items()}
+    def zones_of_site(self) -> dict[SiteCode, tuple[ZoneCode, ...]]:
+        """Zones of each site, in the order of the opening."""
+        return {s: tuple(z.code for z in self.opening.zones if z.site == s) for s in self.sites}
 
     @cached_property
-    def bin_of_plate(self) -> dict[PlateNo, BinCode]:
-        """Where each plate of the opening stock stands."""
-        return {row.plate: row.bin for row in self.opening.stock if row.plate}
+    def plates(self) -> dict[PlateNo, PlateRow]:
+        """Plates of the opening stock."""
+        return {p.number: p for p in self.opening.plates}
+
+    @cached_property
+    def plates_on(self) -> dict[PlateNo, tuple[PlateNo, ...]]:
+        """Plates that stand on another plate."""
+        found: dict[PlateNo, list[PlateNo]] = {}
+        for each in self.opening.plates:
+            if each.on:
+                found.setdefault(each.on, []).append(each.number)
+        return {on: tuple(sorted(numbers)) for on, numbers in found.items()}
+
+    @cached_property
+    def plates_in(self) -> dict[BinCode, tuple[PlateNo, ...]]:
+        """Plates that stand in a bin itself."""
+        found: dict[BinCode, list[PlateNo]] = {}
+        for each in self.opening.plates:
+            if not each.on:
+                found.setdefault(each.bin, []).append(each.number)
+        return {code: tuple(sorted(numbers)) for code, numbers in found.items()}
 
     @cached_property
     def barcodes_of(self) -> dict[ItemCode, tuple[Barcode, ...]]:
@@ -109,9 +144,35 @@ class Ground:
             found.setdefault(each.item, []).append(each)
         return {item: tuple(codes) for item, codes in found.items()}
 
+    @cached_property
+    def homes(self) -> dict[ItemCode, dict[BinCode, HomeBin]]:
+        """The bins each item is at home in."""
+        found: dict[ItemCode, dict[BinCode, HomeBin]] = {}
+        for each in self.opening.home_bins:
+            found.setdefault(each.item, {})[each.bin] = each
+        return found
+
+    @cached_property
+    def quantities(self) -> Counter[ItemCode]:
+        """How much of each item there is at the opening, in base units."""
+        found: Counter[ItemCode] = Counter()
+        table = self.stock
+        for item, quantity in zip(table.item, table.quantity, strict=True):
+            found[table.items[item]] += quantity  # type: ignore[index]
+        return found
+
     def site_of(self, code: BinCode) -> SiteCode:
         """The site a bin belongs to."""
         return self.zones[self.bins[code].zone].site
+
+    def bins_of(self, purpose: ZonePurpose, site: SiteCode) -> Sequence[Bin]:
+        """All bins of a site in zones of a purpose, in code order."""
+        key = ("bins of", purpose, site)
+        if key not in self.remembered:
+            zones = [z for z in self.zones_of_site.get(site, ()) if self.zones[z].purpose is purpose]
+            self.remembered[key] = tuple(sorted((b for z in zones for b in self.bins_by_zone[z]), key=lambda b: b.code))
+        found: Sequence[Bin] = self.remembered[key]
+        return found
 
 
 def check_opening(o: Opening) -> list[Problem]:
@@ -129,7 +190,7 @@ def check_opening(o: Opening) -> list[Problem]:
             seen.add(code)
         return seen
 
-    def known(place: str, code: str | None, codes: set[str], word: str) -> bool:
+    def known(place: str, code: str | None, codes: Container[str], word: str) -> bool:
         if code is None or code in codes:
             return True
         report(place, f"{word} `{code}` does not exist")
@@ -169,15 +230,37 @@ def check_opening(o: Opening) -> list[Problem]:
                 report(f"{place}/{line.no}", f"item `{line.item}` has no unit `{line.unit}`")
             if line.quantity < 1:
                 report(f"{place}/{line.no}", "the quantity must be above zero")
-    seen_plates: dict[str, str] = {}
+    plates = {p.number: p for p in o.plates}
+    unique("plates", (p.number for p in o.plates))
+    for plate in o.plates:
+        place = f"plates/{plate.number}"
+        known(place, plate.plate_kind, kinds, "plate kind")
+        known(place, plate.bin, bins, "bin")
+        under = plates.get(plate.on) if plate.on else None
+        if plate.on and under is None:
+            report(place, f"it stands on plate `{plate.on}`, which does not exist")
+        if under and under.bin != plate.bin:
+            report(place, f"it stands on plate `{plate.on}`, which is in another bin")
+        steps = 0
+        while under and steps <= DEEPEST_NESTING:
+            under, steps = plates.get(under.on) if under.on else None, steps + 1
+        if steps > DEEPEST_NESTING:
+            report(place, f"plates stand on one another at most {DEEPEST_NESTING} deep, and never in a ring")
+    for home in o.home_bins:
+        place = f"home_bins/{home.item}"
+        known(place, home.bin, bins, "bin")
+        known(place, home.item, items, "item")
+        if home.least < 0 or home.most < 0 or (home.most and home.least > home.most):
+            report(place, f"the least and the most of `{home.bin}` contradict each other")
     for n, row in enumerate(o.stock):
         known(f"stock/{n}", row.bin, bins, "bin")
         known(f"stock/{n}", row.item, items, "item")
-        known(f"stock/{n}", row.plate_kind, kinds, "plate kind")
         if row.quantity < 1:
             report(f"stock/{n}", "the quantity must be above zero")
-        if row.plate and row.plate_kind is None:
-            report(f"stock/{n}", f"plate `{row.plate}` needs a plate kind")
-        if row.plate and seen_plates.setdefault(row.plate, row.bin) != row.bin:
-            report(f"stock/{n}", f"plate `{row.plate}` stands in two bins")
+        if row.plate and known(f"stock/{n}", row.plate, plates.keys(), "plate") and plates[row.plate].bin != row.bin:
+            report(f"stock/{n}", f"plate `{row.plate}` stands in `{plates[row.plate].bin}`, not in `{row.bin}`")
     return found
+
+
+DEEPEST_NESTING = 4
+"""Plates on plates: carton on tray on pallet, and one more."""

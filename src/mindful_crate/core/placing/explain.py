@@ -1,4 +1,4 @@
-"""Explain which bin: every bin of every target asked, counted and judged.
+"""Explain which bins: every bin and every line of stock looked at, counted and judged.
 
 Written apart from ``choose`` on purpose: it looks at everything, in no clever order, and so checks it.
 """
@@ -6,14 +6,28 @@ Written apart from ``choose`` on purpose: it looks at everything, in no clever o
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 
-from mindful_crate.core.catalog.ids import BinCode, RuleId, TargetId
-from mindful_crate.core.placing.fit import COUNTED, Floor, Judge
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, RuleId, TargetId
+from mindful_crate.core.catalog.places import Bin
+from mindful_crate.core.placing.fit import COUNTED, Floor, Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import Order, bins_in, unmet
+from mindful_crate.core.placing.rules import Facts, Key, Order, bins_in, cap, share, special_bins, unmet
+from mindful_crate.core.placing.taking import (
+    TAKE_COUNTED,
+    Free,
+    Source,
+    TakeDown,
+    Taking,
+    elsewhere,
+    keeps_until,
+    line_down,
+    source_key,
+    take_share,
+)
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target
-from mindful_crate.core.trail import Outcome
+from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
+from mindful_crate.core.trail import Allocation, Outcome
 from mindful_crate.core.walking.distance import metres
 
 NEXT_BEST = 3
@@ -44,60 +58,239 @@ class Explanation:
     """The answer to a request with the counts behind it. Rules after the winner are listed as not asked."""
 
     looks: tuple[Look, ...]
-    bin: BinCode | None = None
-    rule: RuleId | None = None
+    allocations: tuple[Allocation, ...] = ()
+    rest: int = 0
     metres: int | None = None
-    """On foot from where the goods are."""
+    """On foot from where the goods are to the first bin."""
+
+    @property
+    def bin(self) -> BinCode | None:
+        """The first bin."""
+        return self.allocations[0].bin if self.allocations else None
+
+    @property
+    def rule(self) -> RuleId | None:
+        """The rule that chose the first bin."""
+        return self.allocations[0].rule if self.allocations else None
 
 
-def explain(request: BinRequest, rules: tuple[BinRule, ...], floor: Floor) -> Explanation:
+def explain(
+    request: BinRequest, rules: tuple[BinRule, ...], floor: Floor, replenish: tuple[BinRule, ...] = ()
+) -> Explanation:
     """Every rule with what it saw, for the state the floor is in now."""
+    side = _Taken(request, floor, rules, replenish) if request.purpose.takes else _Put(request, floor)
     looks: list[Look] = []
-    chosen: BinCode | None = None
-    by: RuleId | None = None
     stopped = False
     for rule in rules:
-        if chosen or stopped:
+        if stopped or not side.rest:
             looks.append(Look(rule.id, None, "not asked"))
             continue
         if not rule.on:
             looks.append(Look(rule.id, Outcome.OFF, "switched off"))
             continue
-        condition = unmet(rule, request, floor.ground)
+        condition = unmet(rule, Facts(side.now, floor.ground))
         if condition:
             looks.append(Look(rule.id, Outcome.DOES_NOT_APPLY, f"does not apply: {condition}"))
             continue
+        asked = side.rest
         for target in rule.targets:
-            look, best = _look(rule, target, request, floor)
-            looks.append(look)
-            if best:
-                chosen, by = best, rule.id
+            looks.append(side.look(rule, target, asked))
+            if not side.rest:
                 break
-        if not chosen and rule.if_nothing is IfNothing.ASK:
-            looks.append(Look(rule.id, Outcome.ASKS, "nothing fits: the worker is asked"))
+        if side.rest and rule.if_nothing is IfNothing.OVERFLOW and rule.overflow and not request.purpose.takes:
+            looks.append(side.overflow(rule))
+        if side.rest and rule.if_nothing is IfNothing.ASK:
+            told = "nothing is found" if request.purpose.takes else "nothing fits"
+            looks.append(Look(rule.id, Outcome.ASKS, f"{told}: the worker is asked"))
             stopped = True
-    return Explanation(tuple(looks), chosen, by, _metres(request, chosen, floor))
+    if side.rest and not stopped:
+        looks += side.afterword(rules)
+    first = side.allocations[0].bin if side.allocations else None
+    return Explanation(tuple(looks), tuple(side.allocations), side.rest, _metres(request, first, floor))
 
 
-def _look(rule: BinRule, target: Target, request: BinRequest, floor: Floor) -> tuple[Look, BinCode | None]:
-    judge = Judge(request, floor)
-    order = Order(floor.ground, request, target.prefer)
-    seen = [(b, judge.turn_down(b, target.wants)) for b in bins_in(floor.ground, request.site, target.look_in)]
-    fits = sorted(
-        (b for b, down in seen if down is None),
-        key=lambda b: order.key(b, floor.held(b.code, request.task)),
-    )
+class _Put:
+    """Putting: every bin of every target is judged."""
+
+    def __init__(self, request: BinRequest, floor: Floor) -> None:
+        self.now = request
+        self.floor = floor
+        self.rest = sum(g.quantity for g in request.all_goods)
+        self.allocations: list[Allocation] = []
+
+    def look(self, rule: BinRule, target: Target, asked: int) -> Look:
+        """One target, with all of its bins."""
+        few = special_bins(target.look_in, self.now, self.floor)
+        every = bins_in(self.floor.ground, self.now.site, target.look_in)
+        bins = [b for b in every if few is None or b.code in few]
+        order = Order(self.floor.ground, self.now, target.prefer)
+        judge = Judge(self.now, self.floor)
+        seen: list[tuple[Bin, TurnDown | None]] = []
+        for each in bins:
+            seen.append((each, self._judged(judge, rule, target, each, asked)[1]))
+        fits = [b for b, down in seen if down is None]
+        fits.sort(key=lambda b: self._key(order, b))
+        before = self.rest
+        for each in fits:
+            count, _ = self._judged(Judge(self.now, self.floor), rule, target, each, asked)
+            if count:
+                self._allocate(rule, target, each, count)
+            if not self.rest or not (rule.split and self.now.splits):
+                break
+        says = _told_bins(seen, COUNTED, [f"`{b.code}`{_far(self.now, b.code, self.floor)}" for b in fits[:NEXT_BEST]])
+        outcome = Outcome.NO_BIN if self.rest == before else Outcome.PART if self.rest else Outcome.CHOSEN
+        if outcome is Outcome.PART:
+            says += f" {self.rest:,} are left."
+        candidates = tuple(Candidate(b.code, down.value if down else None) for b, down in seen)
+        return Look(rule.id, outcome, says, target.id, candidates)
+
+    def _judged(
+        self, judge: Judge, rule: BinRule, target: Target, each: Bin, asked: int
+    ) -> tuple[int, TurnDown | None]:
+        if any(a.bin == each.code for a in self.allocations):
+            return 0, TurnDown.SHARE_TOO_SMALL  # it has its share already
+        fits, down = judge.most(each, target.wants)
+        if not fits:
+            return 0, down or TurnDown.SHARE_TOO_SMALL
+        count, small = share(rule, self.now, asked, fits, cap(target, self.now, each, self.floor))
+        return count, (down or small) if not count else None
+
+    def _key(self, order: Order, each: Bin) -> Key:
+        held = self.floor.held(each.code, self.now.task)
+        return order.key(each, held.volume_mm3, held.plates)
+
+    def _allocate(self, rule: BinRule, target: Target | None, each: Bin, count: int) -> None:
+        self.allocations.append(Allocation(each.code, count, rule.id, target.id if target else None))
+        self.rest -= count
+        if self.rest and self.now.splits:
+            self.now = self.now.of(self.rest)
+
+    def overflow(self, rule: BinRule) -> Look:
+        """The rule's overflow bin."""
+        over = self.floor.ground.bins.get(rule.overflow) if rule.overflow else None
+        free = over and not any(a.bin == over.code for a in self.allocations)
+        if over and free and Judge(self.now, self.floor).turn_down(over) is None:
+            self._allocate(rule, None, over, self.rest)
+            return Look(rule.id, Outcome.OVERFLOW, f"`{over.code}` takes what is left")
+        return Look(rule.id, Outcome.NO_BIN, f"`{rule.overflow}` may not hold these goods")
+
+    def afterword(self, rules: tuple[BinRule, ...]) -> list[Look]:
+        """Nothing more to say."""
+        return []
+
+
+class _Taken:
+    """Taking: every line of stock of the item is judged."""
+
+    def __init__(
+        self, request: BinRequest, floor: Floor, rules: tuple[BinRule, ...], replenish: tuple[BinRule, ...]
+    ) -> None:
+        self.now = request
+        self.floor = floor
+        self.rest = request.goods[0].quantity
+        self.taking = Taking(request, floor)  # keeps the books; the search below is its own
+        self.taking.watch((rules, replenish))
+        self.allocations = self.taking.allocations
+
+    def look(self, rule: BinRule, target: Target, asked: int) -> Look:
+        """One target, with every line of stock in its bins."""
+        before = self.rest
+        causes: dict[BinCode, str | None] = {}
+        counts: Counter[TakeDown] = Counter()
+        self._judge_lines(target, causes, counts)
+        first = True
+        taken: set[BinCode] = set()
+        names: list[str] = []
+        lines = 0
+        while self.rest:
+            good = []
+            for source, down in self._judged_sources(rule, target, asked):
+                if down is None and source.bin.code not in taken:
+                    good.append(source)
+                if first:
+                    lines += down is None
+                    causes[source.bin.code] = None if down is None else causes.get(source.bin.code, down.value)
+                    if down:
+                        counts[down] += 1
+            order = Order(self.floor.ground, self.now, target.prefer)
+            good.sort(key=lambda s: source_key(order, s, self.rest, self.floor))
+            if first:
+                names = [f"`{s.bin.code}`{_far(self.now, s.bin.code, self.floor)}" for s in good[:NEXT_BEST]]
+            first = False
+            if not good:
+                break
+            best = good[0]
+            count, _ = take_share(rule, target, best.count, self.rest, asked)
+            if target.most is not None:
+                taken.add(best.bin.code)
+            self.taking.give(rule, target, best.free, count)
+            self.rest = self.taking.rest
+        if self.rest and self.rest != before:
+            self.now = self.now.of(self.rest)
+        told = [f"{n} {TAKE_COUNTED[d]}" for d, n in sorted(counts.items(), key=lambda c: (-c[1], c[0]))]
+        fit = "1 will do" if lines == 1 else f"{lines} will do"
+        says = f"{', '.join([*told, fit])}." if told or lines else "There is none of it here."
+        if names:
+            says += " First " + ", then ".join(names) + "."
+        outcome = Outcome.NO_BIN if self.rest == before else Outcome.PART if self.rest else Outcome.CHOSEN
+        if outcome is Outcome.PART:
+            says += f" {self.rest:,} are left."
+        return Look(rule.id, outcome, says, target.id, tuple(Candidate(c, d) for c, d in sorted(causes.items())))
+
+    def _judge_lines(self, target: Target, causes: dict[BinCode, str | None], counts: Counter[TakeDown]) -> None:
+        few = special_bins(target.look_in, self.now, self.floor)
+        inside = {b.code for b in bins_in(self.floor.ground, self.now.site, target.look_in)}
+        until = keeps_until(self.now, self.floor)
+        for line in self.floor.lines(ItemCode(self.taking.item.code)):
+            if line.bin in inside and (few is None or line.bin in few):
+                down = line_down(self.now, line, self.floor, until)
+                if down:
+                    counts[down] += 1
+                    causes.setdefault(line.bin, down.value)
+
+    def _judged_sources(self, rule: BinRule, target: Target, asked: int) -> Iterable[tuple[Source, TakeDown | None]]:
+        """Every source of the target with the reason it is not taken."""
+        plates = target.wants is Wants.WHOLE_PLATE
+        inside = self.taking.inside(target)
+        early = self.taking.too_early(rule, inside, plates)
+        holders = sorted({self._holder(f, plates) for f in inside})
+        for holder in holders:
+            all_parts = [f for f in inside if self._holder(f, plates) == holder]
+            each = self.floor.ground.bins[all_parts[0].line.bin]
+            parts = [f for f in all_parts if early(f) is None]
+            plate = all_parts[0].line.plate if plates else None
+            source = Source(each, tuple(parts or all_parts), plate)
+            if plates and (plate is None or self.taking.whole.get(plate) != sum(f.count for f in all_parts)):
+                yield source, TakeDown.NOT_WHOLE
+            elif not parts or (plates and len(parts) < len(all_parts)):
+                yield source, early(next(f for f in all_parts if early(f) is not None))
+            else:
+                yield source, take_share(rule, target, source.count, self.rest, asked)[1]
+
+    @staticmethod
+    def _holder(each: Free, plates: bool) -> str:
+        return (each.line.plate or each.line.bin) if plates else each.line.bin
+
+    def overflow(self, rule: BinRule) -> Look:
+        """There is no overflow when goods are taken."""
+        raise AssertionError("goods are taken, not put")
+
+    def afterword(self, rules: tuple[BinRule, ...]) -> list[Look]:
+        """That replenishment is needed, if it is."""
+        told = elsewhere(self.taking, rules)
+        return [Look(told.rule, told.outcome, told.says)] if told else []
+
+
+def _told_bins(seen: list[tuple[Bin, TurnDown | None]], words: dict[TurnDown, str], first: list[str]) -> str:
+    if not seen:
+        return "There is no such bin here."
     counts = Counter(down for _, down in seen if down)
-    told = [f"{n} {COUNTED[down]}" for down, n in sorted(counts.items(), key=lambda c: (-c[1], c[0]))]
-    told.append(f"{len(fits)} fit" if len(fits) != 1 else "1 fits")
+    told = [f"{n} {words[down]}" for down, n in sorted(counts.items(), key=lambda c: (-c[1], c[0]))]
+    fits = sum(down is None for _, down in seen)
+    told.append(f"{fits} fit" if fits != 1 else "1 fits")
     looked = "1 bin" if len(seen) == 1 else f"{len(seen)} bins"
-    says = f"{looked} looked at: {', '.join(told)}." if seen else "There is no such bin here."
-    if fits:
-        names = [f"`{b.code}`{_far(request, b.code, floor)}" for b in fits[:NEXT_BEST]]
-        says += " First " + ", then ".join(names) + "."
-    bins = tuple(Candidate(b.code, down.value if down else None) for b, down in seen)
-    outcome = Outcome.CHOSEN if fits else Outcome.NO_BIN
-    return Look(rule.id, outcome, says, target.id, bins), fits[0].code if fits else None
+    says = f"{looked} looked at: {', '.join(told)}."
+    return says + (" First " + ", then ".join(first) + "." if first else "")
 
 
 def _metres(request: BinRequest, code: BinCode | None, floor: Floor) -> int | None:
@@ -110,3 +303,4 @@ def _metres(request: BinRequest, code: BinCode | None, floor: Floor) -> int | No
 def _far(request: BinRequest, code: BinCode, floor: Floor) -> str:
     far = _metres(request, code, floor)
     return "" if far is None else f" {far} m"
+

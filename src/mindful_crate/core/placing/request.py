@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import replace
 from datetime import date
 
 from mindful_crate.core.catalog.goods import OrderKind, Status
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PartnerCode, PlateKindCode, PlateNo, SiteCode, TaskNo
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    ItemCode,
+    PartnerCode,
+    PlateKindCode,
+    PlateNo,
+    ReservationNo,
+    SiteCode,
+    TaskNo,
+)
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.bin_rules import BinPurpose, UnitForm
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 
 
 @record
@@ -20,25 +31,95 @@ class Goods:
     lot: str = ""
     expiry: date | None = None
     status: Status = Status.AVAILABLE
+    arrived: date | None = None
+
+    def alike(self, other: Goods) -> bool:
+        """The same but for the quantity?"""
+        return (self.item, self.lot, self.expiry, self.status, self.arrived) == (
+            other.item, other.lot, other.expiry, other.status, other.arrived,
+        )  # fmt: skip
+
+
+def with_more(goods: tuple[Goods, ...], more: Goods) -> tuple[Goods, ...]:
+    """Goods with some more; what is alike is one."""
+    for n, each in enumerate(goods):
+        if each.alike(more):
+            return (*goods[:n], replace(each, quantity=each.quantity + more.quantity), *goods[n + 1 :])
+    return tuple(sorted((*goods, more), key=sort_key))
+
+
+def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
+    """Goods without some; ValueError when there are not so many."""
+    for n, each in enumerate(goods):
+        if each.alike(less) and each.quantity >= less.quantity:
+            left = each.quantity - less.quantity
+            kept = (replace(each, quantity=left),) if left else ()
+            return (*goods[:n], *kept, *goods[n + 1 :])
+    raise ValueError(f"{less} is not there")
+
+
+def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:
+    """The order goods are listed in."""
+    return (goods.item, goods.lot, str(goods.expiry or ""), goods.status.value, str(goods.arrived or ""))
+
+
+@record
+class Nested:
+    """A license plate that stands on another, with what it carries."""
+
+    plate_kind: PlateKindCode
+    goods: tuple[Goods, ...] = ()
+    nested: tuple[Nested, ...] = ()
+
+    def all_goods(self) -> Iterator[Goods]:
+        """Everything on it and on the plates it carries."""
+        yield from self.goods
+        for each in self.nested:
+            yield from each.all_goods()
 
 
 @record
 class BinRequest:
-    """Which bin for these goods? ``plate_kind`` is None for loose goods; ``task`` is the work that asks, whose
-    own claim does not stand in its way."""
+    """Which bin for these goods, or from which? ``plate_kind`` is None for loose goods; ``task`` is the work that
+    asks, whose own claim does not stand in its way. Quantities are base units, lengths mm."""
 
     site: SiteCode
     purpose: BinPurpose
     goods: tuple[Goods, ...]
     plate_kind: PlateKindCode | None = None
     plate: PlateNo | None = None
+    nested: tuple[Nested, ...] = ()
+    """Plates on the plate."""
+    form: UnitForm | None = None
+    """The form asked for, when it is not what the goods themselves show."""
     order_kind: OrderKind | None = None
     partners: tuple[PartnerCode, ...] = ()
+    disposition: Disposition | None = None
     from_bin: BinCode | None = None
+    door: BinCode | None = None
+    """Where the goods came in."""
+    onto: PlateNo | None = None
+    """The plate the worker is building."""
+    today: date | None = None
+    """The site's date; without it no rule by day of the week applies and nothing counts as expired."""
     task: TaskNo | None = None
+    holder: ReservationNo | None = None
+    """Whose reservation may be taken from."""
+
+    @property
+    def all_goods(self) -> tuple[Goods, ...]:
+        """The goods and those on nested plates."""
+        return (*self.goods, *(g for n in self.nested for g in n.all_goods()))
+
+    @property
+    def splits(self) -> bool:
+        """Can it be split at all? Loose goods of one kind can; a plate goes whole."""
+        return self.plate_kind is None and len(self.goods) == 1
 
     def unit_form(self, ground: Ground) -> UnitForm:
         """Whole plate if on a plate; cases if every quantity is whole in some larger unit; else each."""
+        if self.form is not None:
+            return self.form
         if self.plate_kind is not None:
             return UnitForm.WHOLE_PLATE
         for goods in self.goods:
@@ -46,6 +127,10 @@ class BinRequest:
             if not any(goods.quantity % u.quantity == 0 for u in units):
                 return UnitForm.EACH
         return UnitForm.CASE
+
+    def of(self, quantity: int) -> BinRequest:
+        """The same request for another quantity of its one kind of goods."""
+        return replace(self, goods=(replace(self.goods[0], quantity=quantity),))
 
 
 @record
@@ -58,11 +143,14 @@ class Load:
     plates: int
 
 
-def load_of(goods: tuple[Goods, ...], plate_kind: PlateKindCode | None, ground: Ground) -> Load:
-    """Load of goods, with their plate if they stand on one.
+def load_of(
+    goods: tuple[Goods, ...], plate_kind: PlateKindCode | None, ground: Ground, nested: tuple[Nested, ...] = ()
+) -> Load:
+    """Load of goods, with their plate if they stand on one, and the plates nested on it.
 
-    The height of a plate is its deck plus the goods spread evenly over its footprint, rounded up; loose goods
-    are as high as the lowest side of one base unit, since they can be laid down.
+    The height of a plate is its deck plus the goods spread evenly over its footprint, rounded up; a nested plate
+    counts like goods of its own volume. Loose goods are as high as the lowest side of one base unit, since they
+    can be laid down.
     """
     volume = weight = 0
     for each in goods:
@@ -71,6 +159,9 @@ def load_of(goods: tuple[Goods, ...], plate_kind: PlateKindCode | None, ground: 
     if plate_kind is None:
         lowest = [min(u.length_mm, u.width_mm, u.height_mm) for u in (ground.items[g.item].base for g in goods)]
         return Load(volume, weight, max(lowest, default=0), 0)
+    for inner in nested:
+        load = load_of(inner.goods, inner.plate_kind, ground, inner.nested)
+        volume, weight = volume + load.volume_mm3, weight + load.weight_mg
     kind = ground.plate_kinds[plate_kind]
     foot = kind.length_mm * kind.width_mm
     height = kind.deck_mm + -(-volume // foot)

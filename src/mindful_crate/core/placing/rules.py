@@ -1,4 +1,4 @@
-"""What ``choose`` and ``explain`` share: whether a rule applies, and in what order its bins come.
+"""What ``choose`` and ``explain`` share: whether a rule applies, in what order bins come, and how large a share is.
 
 They do not share the search itself: tests prove that the quick search and the full count agree.
 """
@@ -6,97 +6,267 @@ They do not share the search itself: tests prove that the quick search and the f
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from functools import cached_property
+from typing import Any
 
 from mindful_crate.core.catalog.goods import Item
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.places import Bin, BinType
-from mindful_crate.core.placing.fit import Held
-from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.rulebook.bin_rules import BinRule, LookIn, Prefer, UnitForm
-from mindful_crate.core.rulebook.sentences import ORDER_KINDS, Names, any_of
+from mindful_crate.core.catalog.places import Bin, BinType, ZonePurpose
+from mindful_crate.core.placing.fit import Floor, TurnDown
+from mindful_crate.core.placing.request import BinRequest, load_of
+from mindful_crate.core.rulebook.bin_rules import BinRule, LookIn, Prefer, Target, UpTo, Weekday
+from mindful_crate.core.rulebook.sentences import (
+    DAYS,
+    DISPOSITIONS,
+    ORDER_KINDS,
+    STATUSES,
+    TRACKINGS,
+    UNIT_FORMS,
+    Names,
+    any_of,
+    between,
+    thousandths,
+)
 from mindful_crate.core.walking.distance import millimetres
 
-FORM_WORDS = {UnitForm.WHOLE_PLATE: "a whole plate", UnitForm.CASE: "full cases", UnitForm.EACH: "single pieces"}
 DYNAMIC = frozenset({Prefer.FULLEST, Prefer.EMPTIEST})
 """Keys that change with the stock; the others depend on the site and the request alone."""
+KILOGRAM = 1_000_000
+"""Milligrams."""
 
 
-def unmet(rule: BinRule, request: BinRequest, ground: Ground) -> str | None:
+class Facts:
+    """What conditions ask about a request; each is worked out at most once."""
+
+    def __init__(self, request: BinRequest, ground: Ground) -> None:
+        self.request = request
+        self.ground = ground
+        self.names = Names(ground)
+        self.items: list[Item] = [ground.items[g.item] for g in request.all_goods]
+
+    @cached_property
+    def form(self) -> Any:
+        """The unit form."""
+        return self.request.unit_form(self.ground)
+
+    @cached_property
+    def quantity(self) -> int:
+        """Base units of everything."""
+        return sum(g.quantity for g in self.request.all_goods)
+
+    @cached_property
+    def load(self) -> Any:
+        """What the goods take up."""
+        return load_of(self.request.goods, self.request.plate_kind, self.ground, self.request.nested)
+
+    @cached_property
+    def partner_groups(self) -> tuple[str, ...]:
+        """Groups of the partners."""
+        partners = (self.ground.partners.get(p) for p in self.request.partners)
+        return tuple(p.group for p in partners if p)
+
+
+Check = Callable[[Facts, Any], str | None]
+"""A condition against a request: None if it holds, else why not."""
+
+
+def _by_item(of: Callable[[Item], Any], told: Callable[[Item], str]) -> Check:
+    def check(facts: Facts, wanted: Any) -> str | None:
+        for item in facts.items:
+            if of(item) not in wanted:
+                return told(item)
+        return None
+
+    return check
+
+
+def _order_kinds(facts: Facts, wanted: Any) -> str | None:
+    kind = facts.request.order_kind
+    if kind in wanted:
+        return None
+    return f"the goods come from {ORDER_KINDS[kind]}" if kind else "the goods come from no order"
+
+
+def _partners(facts: Facts, wanted: Any) -> str | None:
+    theirs = facts.request.partners
+    if theirs and set(theirs) <= set(wanted):
+        return None
+    return f"the partner is {any_of(map(facts.names.partner, theirs))}" if theirs else "no partner"
+
+
+def _partner_groups(facts: Facts, wanted: Any) -> str | None:
+    groups = facts.partner_groups
+    if groups and set(groups) <= set(wanted):
+        return None
+    return f"the partner is of {any_of(sorted(set(groups)))}" if groups else "no partner"
+
+
+def _unit_forms(facts: Facts, wanted: Any) -> str | None:
+    return None if facts.form in wanted else f"the goods come as {UNIT_FORMS[facts.form].lower()}"
+
+
+def _statuses(facts: Facts, wanted: Any) -> str | None:
+    odd = next((g.status for g in facts.request.all_goods if g.status not in wanted), None)
+    return f"the goods are {STATUSES[odd]}" if odd else None
+
+
+def _dispositions(facts: Facts, wanted: Any) -> str | None:
+    mark = facts.request.disposition
+    if mark in wanted:
+        return None
+    return f"the goods are marked {DISPOSITIONS[mark]}" if mark else "the goods bear no mark of a return"
+
+
+def _weekdays(facts: Facts, wanted: Any) -> str | None:
+    today = facts.request.today
+    if today is None:
+        return "the day is not known"
+    return None if today.isoweekday() in wanted else f"today is {DAYS[Weekday(today.isoweekday())]}"
+
+
+def _quantity(facts: Facts, wanted: Any) -> str | None:
+    return None if wanted.holds(facts.quantity) else f"{facts.quantity:,} is not {between(wanted)}"
+
+
+def _weight(facts: Facts, wanted: Any) -> str | None:
+    weight = facts.load.weight_mg
+    low, high = wanted.least, wanted.most
+    if (low is None or weight >= low * KILOGRAM) and (high is None or weight <= high * KILOGRAM):
+        return None
+    return f"{thousandths(weight // 1000)} kg are not {between(wanted)} kg"
+
+
+def _height(facts: Facts, wanted: Any) -> str | None:
+    return None if wanted.holds(facts.load.height_mm) else f"{facts.load.height_mm} mm are not {between(wanted)} mm"
+
+
+CHECKS: dict[str, Check] = {
+    "groups": _by_item(lambda i: i.group, lambda i: f"{i.name} is of group {i.group}"),
+    "items": _by_item(lambda i: i.code, lambda i: f"{i.name} is not one of its items"),
+    "hazard_classes": _by_item(
+        lambda i: i.hazard_class,
+        lambda i: f"{i.name} has " + (f"hazard class {i.hazard_class}" if i.hazard_class else "no hazard class"),
+    ),
+    "velocity_classes": _by_item(
+        lambda i: i.velocity_class,
+        lambda i: f"{i.name} has " + (f"velocity class {i.velocity_class}" if i.velocity_class else "no velocity class"),
+    ),
+    "trackings": _by_item(lambda i: i.tracking, lambda i: f"{i.name} is {TRACKINGS[i.tracking]}"),
+    "order_kinds": _order_kinds,
+    "partners": _partners,
+    "partner_groups": _partner_groups,
+    "unit_forms": _unit_forms,
+    "statuses": _statuses,
+    "dispositions": _dispositions,
+    "weekdays": _weekdays,
+    "quantity": _quantity,
+    "weight_kg": _weight,
+    "height_mm": _height,
+}
+"""Every condition of a rule, in the order they are asked."""
+
+_compiled: dict[int, tuple[BinRule, tuple[tuple[Check, Any], ...]]] = {}
+
+
+def _checks(rule: BinRule) -> tuple[tuple[Check, Any], ...]:
+    """The conditions of a rule that say anything; remembered, since rules are asked again and again."""
+    known = _compiled.get(id(rule))
+    if known is None or known[0] is not rule:
+        if len(_compiled) > 5000:
+            _compiled.clear()
+        found = []
+        for name, check in CHECKS.items():
+            value = getattr(rule.applies, name)
+            if value if isinstance(value, tuple) else not value.open:
+                found.append((check, frozenset(value) if isinstance(value, tuple) and name != "partners" else value))
+        known = _compiled[id(rule)] = (rule, tuple(found))
+    return known[1]
+
+
+def unmet(rule: BinRule, facts: Facts) -> str | None:
     """The condition of a rule that does not hold, in words; None if the rule applies."""
-    names, when = Names(ground), rule.applies
-    items = [ground.items[g.item] for g in request.goods]
-
-    def all_items(wanted: tuple[str, ...], of: Callable[[Item], str | None], told: Callable[[Item], str]) -> str | None:
-        if not wanted:
-            return None
-        return next((told(i) for i in items if of(i) not in wanted), None)
-
-    by_item = (
-        all_items(when.groups, lambda i: i.group, lambda i: f"{i.name} is of group {i.group}")
-        or all_items(when.items, lambda i: i.code, lambda i: f"{i.name} is not one of its items")
-        or all_items(
-            when.hazard_classes,
-            lambda i: i.hazard_class,
-            lambda i: f"{i.name} has " + (f"hazard class {i.hazard_class}" if i.hazard_class else "no hazard class"),
-        )
-    )
-    if by_item:
-        return by_item
-    if when.order_kinds and request.order_kind not in when.order_kinds:
-        kind = request.order_kind
-        return f"the goods come from {ORDER_KINDS[kind]}" if kind else "the goods come from no order"
-    if when.partners and not (request.partners and set(request.partners) <= set(when.partners)):
-        return f"supplied by {any_of(map(names.partner, request.partners))}" if request.partners else "no supplier"
-    form = request.unit_form(ground)
-    if when.unit_forms and form not in when.unit_forms:
-        return f"the goods come as {FORM_WORDS[form]}"
+    for check, wanted in _checks(rule):
+        says = check(facts, wanted)
+        if says is not None:
+            return says
     return None
 
 
+def seen_by(look_in: LookIn, each: Bin) -> bool:
+    """Does a bin lie in one of each place named? Home bins and the worker's plate aside."""
+    return (
+        (not look_in.zones or each.zone in look_in.zones)
+        and (not look_in.aisles or each.aisle in look_in.aisles)
+        and (not look_in.bin_types or each.bin_type in look_in.bin_types)
+        and (not look_in.bins or each.code in look_in.bins)
+    )
+
+
 def bins_in(ground: Ground, site: SiteCode, look_in: LookIn) -> Iterable[Bin]:
-    """The bins a target looks at, in code order within zones."""
-    zones = look_in.zones or tuple(z.code for z in ground.zones.values() if z.site == site)
-    for zone in zones:
-        if zone not in ground.zones or ground.zones[zone].site != site:
-            continue
-        for each in ground.bins_by_zone[zone]:
-            if (
-                (not look_in.aisles or each.aisle in look_in.aisles)
-                and (not look_in.bin_types or each.bin_type in look_in.bin_types)
-                and (not look_in.bins or each.code in look_in.bins)
-            ):
-                yield each
+    """The bins of a site that lie in one of each place named, in code order within zones."""
+    for zone in look_in.zones or ground.zones_of_site.get(site, ()):
+        if zone in ground.zones and ground.zones[zone].site == site:
+            yield from (each for each in ground.bins_by_zone[zone] if seen_by(look_in, each))
 
 
-def fullness(kind: BinType, held: Held) -> int:
+def special_bins(look_in: LookIn, request: BinRequest, floor: Floor) -> set[BinCode] | None:
+    """The few bins left when a target names home bins or the worker's plate; None when it names neither."""
+    if not (look_in.home_bins or look_in.own_plate):
+        return None
+    few: set[BinCode] | None = None
+    if look_in.home_bins:
+        for goods in request.all_goods:
+            homes = set(floor.ground.homes.get(goods.item, {}))
+            few = homes if few is None else few & homes
+    if look_in.own_plate:
+        own = floor.bin_of(request.onto) if request.onto else None
+        few = ({own} if own else set()) if few is None else few & ({own} if own else set())
+    return few or set()
+
+
+def fullness(kind: BinType, volume_mm3: int, plates: int) -> int:
     """How full a bin is, in millionths, by volume or plates, whichever is more; 0 when nothing limits it."""
-    by_volume = held.volume_mm3 * 1_000_000 // kind.max_volume_mm3 if kind.max_volume_mm3 else 0
-    by_plates = held.plates * 1_000_000 // kind.max_plates if kind.max_plates else 0
+    by_volume = volume_mm3 * 1_000_000 // kind.max_volume_mm3 if kind.max_volume_mm3 else 0
+    by_plates = plates * 1_000_000 // kind.max_plates if kind.max_plates else 0
     return max(by_volume, by_plates)
 
 
+Key = tuple[int | str, ...]
+
+
 class Order:
-    """Sort keys of bins for the ``prefer`` of a target."""
+    """Sort keys of bins by preferences that need nothing but the bin, how full it is, and where the goods are."""
 
     def __init__(self, ground: Ground, request: BinRequest, prefer: tuple[Prefer, ...]) -> None:
         self.ground = ground
         self.prefer = prefer
         self.site = ground.sites[request.site]
-        self.start = ground.bins.get(request.from_bin) if request.from_bin else None
+        self.last = ground.bins.get(request.from_bin) if request.from_bin else None
+        door = ground.bins.get(request.door) if request.door else None
+        self.doors = (door,) if door else ground.bins_of(ZonePurpose.DOOR, request.site)
+        self.packs = ground.bins_of(ZonePurpose.PACKING, request.site)
 
     @property
     def static(self) -> bool:
         """Does the order depend on nothing that stock changes?"""
         return not DYNAMIC & set(self.prefer)
 
-    def static_key(self, each: Bin) -> tuple[int | str, ...]:
+    @property
+    def signature(self) -> tuple[Any, ...]:
+        """Equal for orders whose static keys are equal."""
+        keys = tuple(p for p in self.prefer if p not in DYNAMIC)
+        door = self.doors[0].code if Prefer.NEAREST_DOOR in keys and len(self.doors) == 1 else None
+        last = self.last.code if Prefer.NEAREST_LAST in keys and self.last else None
+        return (self.site.code, keys, door, last)
+
+    def static_key(self, each: Bin) -> Key:
         """Key by the static preferences, then bin code."""
         return (*(self._one(p, each) for p in self.prefer if p not in DYNAMIC), each.code)
 
-    def key(self, each: Bin, held: Held) -> tuple[int | str, ...]:
-        """Key by all preferences, then bin code."""
-        full = fullness(self.ground.bin_types[each.bin_type], held)
+    def key(self, each: Bin, volume_mm3: int, plates: int) -> Key:
+        """Key by all preferences, then bin code, for a bin that holds so much."""
+        full = fullness(self.ground.bin_types[each.bin_type], volume_mm3, plates)
         signs = {Prefer.FULLEST: -full, Prefer.EMPTIEST: full}
         return (*(signs[p] if p in signs else self._one(p, each) for p in self.prefer), each.code)
 
@@ -105,4 +275,39 @@ class Order:
             return each.walk
         if prefer is Prefer.LOWEST_LEVEL:
             return each.level
-        return millimetres(self.start, each, self.site) if self.start else 0
+        if prefer is Prefer.NEAREST_DOOR:
+            return min((millimetres(d, each, self.site) for d in self.doors), default=0)
+        if prefer is Prefer.NEAREST_PACK:
+            return min((millimetres(p, each, self.site) for p in self.packs), default=0)
+        if prefer is Prefer.NEAREST_LAST:
+            return millimetres(self.last, each, self.site) if self.last else 0
+        return 0  # a preference about the stock asked for says nothing when goods are put
+
+
+def cap(target: Target, request: BinRequest, each: Bin, floor: Floor) -> int | None:
+    """The most a target allows into a bin beyond the bin's own limits, in base units; None for no limit.
+
+    With several goods it is the least over them of what their home bin still wants, and is 0 when one is not at
+    home there.
+    """
+    found = target.most
+    if target.up_to is UpTo.HOME_MAXIMUM:
+        for goods in request.all_goods:
+            home = floor.ground.homes.get(goods.item, {}).get(each.code)
+            wanted = 0 if home is None else home.most - floor.quantity_in(each.code, goods.item, request.task)
+            if home is None or home.most:
+                found = max(0, wanted if found is None else min(found, wanted))
+    return found
+
+
+def share(rule: BinRule, request: BinRequest, asked: int, fits: int, limit: int | None) -> tuple[int, TurnDown | None]:
+    """The share of a bin into which ``fits`` base units go and whose target allows ``limit``; 0 with the reason
+    when that is less than all and the rule does not split, or less than the smallest useful share of what the
+    rule was asked for."""
+    rest = sum(g.quantity for g in request.all_goods)
+    count = min(rest, fits) if limit is None else min(rest, fits, limit)
+    if count <= 0 or (count < rest and not (rule.split and request.splits)):
+        return 0, TurnDown.SHARE_TOO_SMALL
+    if rule.split and request.splits and count * 100 < rule.least_percent * asked:
+        return 0, TurnDown.SHARE_TOO_SMALL
+    return count, None

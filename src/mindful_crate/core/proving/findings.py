@@ -5,15 +5,28 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from enum import StrEnum
 
+from mindful_crate.core.catalog.goods import LotOrder, Tracking
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
 from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, Conditions
+from mindful_crate.core.rulebook.bin_rules import (
+    PUTTING_WANTS,
+    STOCK_ORDERS,
+    TAKING_WANTS,
+    Between,
+    BinPurpose,
+    BinRule,
+    Conditions,
+    IfNothing,
+    UnitForm,
+)
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose
+from mindful_crate.core.rulebook.sentences import PREFER, PURPOSE_TITLES, WANTS, between
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.scanning.reading import NUMBERS
 
 
 class Severity(StrEnum):
@@ -37,6 +50,9 @@ class Finding:
 NEEDED = {
     FlowPurpose.RECEIVE: (Asks.ORDER, Asks.ITEM, Asks.QUANTITY),
     FlowPurpose.PUT_AWAY: (Asks.TASK, Asks.BIN),
+    FlowPurpose.MOVE_PLATES: (Asks.PLATES, Asks.TO),
+    FlowPurpose.MOVE_GOODS: (Asks.FROM, Asks.GOODS, Asks.COUNT, Asks.TO),
+    FlowPurpose.LOOK_UP: (Asks.LOOK,),
 }
 """What a flow must ask to do its work."""
 
@@ -118,6 +134,7 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
             yield from _missing(rule, ground, place)
             if not rule.targets:
                 yield _blocks("no_target", place, "The rule names no place to look in.")
+            yield from _odd_rule(rules.purpose, rule, ground, place)
             for target in rule.targets:
                 bins = list(bins_in(ground, site, target.look_in))
                 at = f"{place}/targets/{target.id}/look_in"
@@ -125,7 +142,7 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
                     yield _doubt("no_bins", at, "No bin of the site is looked at here.")
                 purposes = {ground.zones[b.zone].purpose for b in bins}
                 odd = purposes - STORAGE - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
-                if odd and rules.purpose is BinPurpose.PUT_AWAY:
+                if odd and rules.purpose is BinPurpose.PUT_AWAY and not target.look_in.own_plate:
                     witness = next(b.code for b in bins if ground.zones[b.zone].purpose in odd)
                     names = ", ".join(sorted(p.value.replace("_", "-") for p in odd))
                     yield _doubt(
@@ -148,10 +165,55 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
             above.append(rule)
 
 
+def _odd_rule(purpose: BinPurpose, rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
+    """What a rule says that means nothing for its purpose, or cannot work."""
+    if rule.if_nothing is IfNothing.OVERFLOW:
+        if rule.overflow is None:
+            yield _blocks("no_overflow", f"{place}/overflow", "The rule sends what is left to an overflow bin and names none.")
+        elif rule.overflow not in ground.bins:
+            says = f"The overflow bin `{rule.overflow}` does not exist. Choose another, or bring it in."
+            yield _blocks("missing_bin", f"{place}/overflow", says)
+        if purpose.takes:
+            yield _blocks("overflow_taking", f"{place}/if_nothing", "Goods are taken here: there is no overflow bin for that.")
+    for target in rule.targets:
+        at = f"{place}/targets/{target.id}"
+        wrong = set(PUTTING_WANTS) - set(TAKING_WANTS) if purpose.takes else set(TAKING_WANTS) - set(PUTTING_WANTS)
+        if target.wants in wrong:
+            side = "takes goods out of bins" if purpose.takes else "puts goods into bins"
+            yield _blocks("wrong_wants", f"{at}/wants", f"This list {side}; {WANTS[target.wants]} means nothing here.")
+        if not purpose.takes and STOCK_ORDERS & set(target.prefer):
+            names = ", ".join(PREFER[p] for p in target.prefer if p in STOCK_ORDERS)
+            yield _doubt("idle_prefer", f"{at}/prefer", f"Goods are put here: {names} makes no difference.")
+        if target.most is not None and target.most < 1:
+            yield _blocks("no_most", f"{at}/most", "At most none a bin: no bin can take anything.")
+        if target.look_in.home_bins and not ground.homes:
+            yield _doubt("no_homes", f"{at}/look_in", "No item is at home in any bin, so this place never has one.")
+        if target.look_in.own_plate and purpose is BinPurpose.PUT_AWAY:
+            yield _doubt("no_own_plate", f"{at}/look_in", "Whole plates are put away: there is no plate being built to add to.")
+    if not 0 <= rule.least_percent <= 100:
+        yield _blocks("bad_share", f"{place}/least_percent", "The smallest share is between 0 and 100 % of what is asked.")
+    if rule.split and purpose is BinPurpose.PUT_AWAY and rule.applies.unit_forms == (UnitForm.WHOLE_PLATE,):
+        yield _doubt("plates_whole", f"{place}/split", "Whole plates are never split: this makes no difference.")
+    for name in ("quantity", "weight_kg", "height_mm"):
+        span = getattr(rule.applies, name)
+        if span.least is not None and span.most is not None and span.least > span.most:
+            yield _blocks("empty_range", f"{place}/applies/{name}", f"Nothing is {between(span)}: the rule never applies.")
+    if purpose.takes:
+        fefo = next((i for i in ground.items.values() if i.lot_order is LotOrder.FEFO and i.tracking is not Tracking.LOT_EXPIRY), None)
+        if fefo and (not rule.applies.items or fefo.code in rule.applies.items) and rule.fefo_days == 0:
+            says = f"{fefo.name} must leave by expiry but is not kept by expiry: any of it may leave first."
+            yield _doubt("fefo_without_expiry", f"{place}/fefo_days", says, fefo.code)
+
+
 def _covers(above: Conditions, below: Conditions) -> bool:
     """Does whatever satisfies ``below`` satisfy ``above`` too?"""
     for name in Conditions.__dataclass_fields__:
-        wide, narrow = set(getattr(above, name)), set(getattr(below, name))
+        value, other = getattr(above, name), getattr(below, name)
+        if isinstance(value, Between):
+            if not value.open and value != other:
+                return False
+            continue
+        wide, narrow = set(value), set(other)
         if wide and (not narrow or not narrow <= wide):
             return False
     return True
@@ -163,6 +225,7 @@ def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
         ("item", f"{applies}/items", rule.applies.items, ground.items),
         ("partner", f"{applies}/partners", rule.applies.partners, ground.partners),
         ("item group", f"{applies}/groups", rule.applies.groups, {i.group for i in ground.items.values()}),
+        ("partner group", f"{applies}/partner_groups", rule.applies.partner_groups, {p.group for p in ground.partners.values()}),
     ]
     for target in rule.targets:
         at = f"{place}/targets/{target.id}/look_in"
@@ -197,10 +260,10 @@ def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         place = f"flows/{flow.id}"
         if flow.id not in on_menus:
             yield _doubt("on_no_menu", place, f"{flow.name} is on no menu: nobody sees it.")
-        yield from _flow(flow, ground, place)
+        yield from _flow(book, flow, ground, place)
 
 
-def _flow(flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
+def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
     asked = [p.asks for p in flow.prompts]
     for needed in NEEDED[flow.purpose]:
         if needed not in asked:
@@ -229,8 +292,13 @@ def _flow(flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
                     f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.",
                     witness,
                 )
+    for rules in (flow.from_rules, flow.to_rules):
+        if rules is not None and not any(r.purpose is rules for r in book.bin_rules):
+            name = PURPOSE_TITLES[rules].lower()
+            field = "from_rules" if rules is flow.from_rules else "to_rules"
+            yield _blocks("no_rules", f"{place}/{field}", f"{flow.name} goes by the rules of {name}, and there are none.")
     for prompt_ in flow.prompts:
-        if prompt_.asks is Asks.QUANTITY and prompt_.check is Check.SCAN:
+        if prompt_.asks in NUMBERS and prompt_.check is Check.SCAN:
             yield _blocks(
                 "quantity_scanned",
                 f"{place}/prompts/{prompt_.id}/check",

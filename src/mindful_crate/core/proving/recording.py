@@ -53,11 +53,15 @@ class _Recorder:
     def __init__(self, world: World) -> None:
         self.world = world
         self.plates: dict[str, str] = {}
+        self.reservations: dict[str, str] = {}
 
     def note(self, entry: ev.Entry) -> None:
         plate = made_in(entry, "plate")
         if plate:
             self.plates.setdefault(plate, step_id(entry.seq))
+        reservation = made_in(entry, "reservation")
+        if reservation:
+            self.reservations[reservation] = step_id(entry.seq)
 
     def step(self, entry: ev.Entry) -> sc.ScriptStep | None:
         stamp = entry.command.stamp
@@ -85,6 +89,10 @@ class _Recorder:
             return sc.DoBook(self._plate(self.world.state.receipts[act.receipt].plate))
         if isinstance(act, acts.BlockBin):
             return sc.DoBlock(sc.TheBin(act.bin), act.reason)
+        if isinstance(act, acts.ReserveStock):
+            return sc.DoReserve(act.holder, act.item, act.quantity)
+        if isinstance(act, acts.LetGo):
+            return sc.DoLetGo(self.reservations.get(act.reservation, act.reservation))
         if isinstance(act, acts.Wait):
             return sc.DoWait(act.seconds)
         return None

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, Literal
 
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReservationNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import digest
 from mindful_crate.core.problem import Problem, Refusal
@@ -28,7 +28,7 @@ from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Dialogue, Settings
 from mindful_crate.core.world.world import Today, World
 
-ENGINE = "1"
+ENGINE = "2"
 """Version of the rules of the job; a result made by another engine no longer speaks for today's."""
 
 Split = Callable[[str], tuple[tuple[str, str], ...]]
@@ -149,6 +149,14 @@ class _Run:
             if plate is None or plate.receipt is None:
                 raise Refusal("no_receipt", "That plate has no receipt: it was not finished.")
             return acts.BookReceipt(plate.receipt)
+        if isinstance(do, sc.DoReserve):
+            return acts.ReserveStock(do.holder, do.item, do.quantity)
+        if isinstance(do, sc.DoLetGo):
+            made = self.entries.get(do.step)
+            number = made_in(made, "reservation") if made else None
+            if number is None:
+                raise Refusal("nothing_to_refer_to", f"Step {do.step} made no reservation, so there is none to let go.")
+            return acts.LetGo(ReservationNo(number))
         if isinstance(do, sc.DoBlock):
             return acts.BlockBin(BinCode(self.text(do.bin)), do.reason)
         dialogue = self._dialogue(step)
@@ -242,13 +250,13 @@ class _Run:
 
 def open_dialogue(state: State, device: Any) -> Dialogue | None:
     """The dialogue that is open on a handset."""
-    return next((d for d in state.dialogues.values() if d.open and d.device == device), None)
+    found = state.talking(device)
+    return found if found and found.open else None
 
 
 def last_dialogue(state: State, device: Any) -> Dialogue | None:
     """The dialogue opened last on a handset, open or not."""
-    found = [d for d in state.dialogues.values() if d.device == device]
-    return found[-1] if found else None
+    return state.talking(device)
 
 
 def question_of(world: World, dialogue: Dialogue, crews: tuple[Any, ...] | None = None) -> Question | None:
@@ -298,13 +306,15 @@ def gs1_elements(ground: Ground, ref: sc.TheItem) -> tuple[tuple[str, str], ...]
     return tuple(elements)
 
 
-def made_in(entry: ev.Entry, what: Literal["plate", "bin"]) -> str | None:
-    """The plate a log entry made or the bin it chose; None if it did not."""
+def made_in(entry: ev.Entry, what: Literal["plate", "bin", "reservation"]) -> str | None:
+    """The plate or reservation a log entry made, or the bin it chose; None if it did not."""
     if not isinstance(entry.outcome, ev.Done):
         return None
     for event in entry.outcome.events:
         if what == "plate" and isinstance(event, ev.PlateStarted | ev.PlateFinished):
             return event.plate
+        if what == "reservation" and isinstance(event, ev.StockReserved):
+            return event.reservation
         if what == "bin" and isinstance(event, ev.TaskMade | ev.TaskRetargeted) and event.to_bin:
             return event.to_bin
     return None
@@ -314,7 +324,7 @@ def stock_in(state: State, code: BinCode, item: ItemCode, lot: str = "") -> int:
     """How much of an item a bin holds, loose and on plates, in base units."""
     if code not in state.ground.bins:
         raise Refusal("unknown_bin", f"There is no bin `{code}`.")
-    goods = [*state.loose(code), *(g for p in state.standing(code) for g in p.goods)]
+    goods = [*state.loose(code), *(g for p in state.standing(code) for g in state.all_goods(p.number))]
     return sum(g.quantity for g in goods if g.item == item and lot in ("", g.lot))
 
 

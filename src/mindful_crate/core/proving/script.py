@@ -120,7 +120,8 @@ class DoPress:
     """Presses a button of the handset."""
 
     action: Literal[
-        "confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line", "back", "leave"
+        "confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line", "back", "leave",
+        "go_on", "part"
     ]
     line: int | None = None
     count: str | None = None
@@ -153,6 +154,24 @@ class DoBlock:
 
 
 @record
+class DoReserve:
+    """The office keeps stock for somebody, chosen by the pick-from rules."""
+
+    holder: str
+    item: ItemCode
+    quantity: int
+    kind: Literal["reserve_stock"] = "reserve_stock"
+
+
+@record
+class DoLetGo:
+    """The office ends the reservation that an earlier step made."""
+
+    step: str
+    kind: Literal["let_go"] = "let_go"
+
+
+@record
 class DoWait:
     """Time passes."""
 
@@ -160,7 +179,7 @@ class DoWait:
     kind: Literal["wait"] = "wait"
 
 
-Doing = DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoWait
+Doing = DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoReserve | DoLetGo | DoWait
 
 
 @record

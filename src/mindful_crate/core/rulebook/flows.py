@@ -11,6 +11,7 @@ from enum import StrEnum
 
 from mindful_crate.core.catalog.ids import CrewId, FlowId, PlateKindCode, PromptId, SiteCode
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
 
 
 class FlowPurpose(StrEnum):
@@ -18,6 +19,9 @@ class FlowPurpose(StrEnum):
 
     RECEIVE = "receive"
     PUT_AWAY = "put_away"
+    MOVE_PLATES = "move_plates"
+    MOVE_GOODS = "move_goods"
+    LOOK_UP = "look_up"
 
 
 class Asks(StrEnum):
@@ -31,6 +35,22 @@ class Asks(StrEnum):
     QUANTITY = "quantity"
     TASK = "task"
     BIN = "bin"
+    FROM = "from"
+    """Where goods are taken from: a bin or a plate."""
+    GOODS = "goods"
+    """Which item is taken."""
+    LOT_THERE = "lot_there"
+    """Which lot is taken, when there are several."""
+    COUNT = "count"
+    """How many are taken."""
+    PART = "part"
+    """How many go into the next bin, when the worker says that it is only a part."""
+    PLATES = "plates"
+    """Which plates are taken up, one or several."""
+    TO = "to"
+    """Where it goes: a bin or a plate."""
+    LOOK = "look"
+    """What is looked up: an item, a bin or a plate."""
 
 
 class Each(StrEnum):
@@ -95,6 +115,12 @@ class Flow:
     plate_kind: PlateKindCode | None = None
     next_item_confirms: bool = True
     other_bin: OtherBin = OtherBin.WARN
+    from_rules: BinPurpose | None = None
+    """The bin rules by which a move proposes where goods are taken from; None: the worker chooses."""
+    to_rules: BinPurpose | None = None
+    """The bin rules by which a move proposes where goods go; None: the worker chooses."""
+    several: bool = False
+    """May several plates be moved at once?"""
     site: SiteCode | None = None
 
 

@@ -49,6 +49,8 @@ class Need(StrEnum):
     """A need that becomes tasks."""
 
     PUT_AWAY = "put_away"
+    MOVE = "move"
+    """A worker moves goods or plates by themselves; no recipe is needed."""
 
 
 class Grouping(StrEnum):

@@ -13,12 +13,26 @@ from decimal import Decimal
 
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, Prompt
-from mindful_crate.core.scanning.kinds import KINDS, Context, QuantityKind
+from mindful_crate.core.scanning.kinds import Context
+from mindful_crate.core.scanning.move_kinds import base_count, take_count
 from mindful_crate.core.scanning.question import Button, Question, SoFar
-from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
+from mindful_crate.core.scanning.reading import NUMBERS, How, Read, Reading, Scan, read, told
+from mindful_crate.core.scanning.registry import KINDS
 from mindful_crate.core.scanning.slots import Doubt, Slots
-from mindful_crate.core.world import putting, receiving
-from mindful_crate.core.world.acts import Act, ChangeLine, FinishPlate, NoteLine, Place, Press, Take
+from mindful_crate.core.world import moving, putting, receiving
+from mindful_crate.core.world.acts import (
+    Act,
+    ChangeLine,
+    FinishPlate,
+    NoteLine,
+    Place,
+    PlaceGoods,
+    PlacePlates,
+    Press,
+    Take,
+    TakeGoods,
+    TakePlate,
+)
 from mindful_crate.core.world.things import Dialogue
 
 
@@ -93,7 +107,7 @@ def _next_item(ctx: Context, slots: Slots, prompt: Prompt, reading: Reading) -> 
     unit = ctx.unit(slots)
     if not ctx.flow.next_item_confirms:
         raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
-    proposal = _quantity(prompt).proposal(ctx, slots, prompt)
+    proposal = KINDS[prompt.asks].proposal(ctx, slots, prompt)
     if proposal is None:
         raise Refusal("no_proposal", f"Enter how many {unit.plural} first; there is no number to confirm.")
     line, kept = _line(ctx, replace(slots, count=proposal))
@@ -101,12 +115,6 @@ def _next_item(ctx: Context, slots: Slots, prompt: Prompt, reading: Reading) -> 
     assert isinstance(after, Slots)
     step = _settle(ctx, after, (kept,))
     return replace(step, acts=(line, *step.acts))
-
-
-def _quantity(prompt: Prompt) -> QuantityKind:
-    kind = KINDS[prompt.asks]
-    assert isinstance(kind, QuantityKind)
-    return kind
 
 
 def _settle(ctx: Context, slots: Slots, past: tuple[Slots, ...]) -> Step:
@@ -121,8 +129,8 @@ def _settle(ctx: Context, slots: Slots, past: tuple[Slots, ...]) -> Step:
         if filled is None:
             break
         slots = filled
-    if slots.task and ctx.task(slots).person is None:
-        acts = (Take(slots.task),)
+    begun, slots = _BEGIN[ctx.flow.purpose](ctx, slots)
+    acts = (*acts, *begun)
     return Step(slots, past if not acts else (), acts=acts)
 
 
@@ -157,10 +165,75 @@ def _placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
     return Place(slots.task, slots.bin, slots.reason or ""), Slots()
 
 
+def _plates_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+    """Carried plates placed, all or the one chosen: what is still carried is asked for next."""
+    assert slots.bin
+    placed = (slots.task,) if slots.task else slots.tasks
+    left = tuple(t for t in slots.tasks if t not in placed)
+    return PlacePlates(placed, slots.bin, slots.on, slots.reason or ""), Slots(tasks=left, going=bool(left))
+
+
+def _goods_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+    """Carried goods placed, all or a part. What the worker came for and has not taken yet is gone on with."""
+    assert slots.task and slots.bin
+    part = int(slots.part) if slots.part else None
+    act = PlaceGoods(ctx.flow.id, slots.task, slots.bin, slots.on, part, slots.reason or "")
+    if slots.count and slots.item:
+        return act, Slots(item=slots.item, unit=ctx.item(slots).base.code, count=slots.count, lot=slots.lot)
+    return act, Slots()
+
+
+def _nothing_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+    raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing. Leave it and tell the analyst.")
+
+
 _COMPLETE: dict[FlowPurpose, Callable[[Context, Slots], tuple[Act, Slots]]] = {
     FlowPurpose.RECEIVE: _line,
     FlowPurpose.PUT_AWAY: _placed,
+    FlowPurpose.MOVE_PLATES: _plates_placed,
+    FlowPurpose.MOVE_GOODS: _goods_placed,
+    FlowPurpose.LOOK_UP: _nothing_placed,
 }
+
+
+def _begin_put_away(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+    """A plate that was found is taken up."""
+    if slots.task and ctx.task(slots).person is None:
+        return (Take(slots.task),), slots
+    return (), slots
+
+
+def _begin_plates(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+    """A plate that was scanned is taken up."""
+    if slots.plate is None:
+        return (), slots
+    return (TakePlate(ctx.flow.id, slots.plate),), replace(slots, plate=None)
+
+
+def _begin_goods(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+    """Once source, item and count are known, the goods are taken; the count then tells what is still to come."""
+    prompt = current(ctx, slots)
+    if slots.task or not (slots.from_bin and slots.item and slots.count) or not prompt or prompt.asks is not Asks.TO:
+        return (), slots
+    count = take_count(ctx, slots)
+    left = base_count(ctx, slots) - count
+    act = TakeGoods(ctx.flow.id, slots.from_bin, slots.item, count, slots.lot or "", slots.from_plate)
+    rest = Decimal(left) if left and ctx.flow.from_rules else None
+    return (act,), Slots(item=slots.item, unit=slots.unit, count=rest, lot=slots.lot)
+
+
+def _begin_nothing(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+    return (), slots
+
+
+_BEGIN: dict[FlowPurpose, Callable[[Context, Slots], tuple[tuple[Act, ...], Slots]]] = {
+    FlowPurpose.RECEIVE: _begin_nothing,
+    FlowPurpose.PUT_AWAY: _begin_put_away,
+    FlowPurpose.MOVE_PLATES: _begin_plates,
+    FlowPurpose.MOVE_GOODS: _begin_goods,
+    FlowPurpose.LOOK_UP: _begin_nothing,
+}
+"""What is done between two questions, before the next is asked."""
 
 
 def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
@@ -172,12 +245,20 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
         raise Refusal("answer_first", "Answer the question first: yes or no.")
     prompt = current(ctx, slots)
     if press.action == "confirm":
-        if prompt is None or prompt.asks is not Asks.QUANTITY:
+        if prompt is None or prompt.asks not in NUMBERS:
             raise Refusal("nothing_to_confirm", "There is nothing to confirm here.")
-        proposal = _quantity(prompt).proposal(ctx, slots, prompt)
+        proposal = KINDS[prompt.asks].proposal(ctx, slots, prompt)
         if proposal is None:
-            raise Refusal("no_proposal", f"Enter how many {ctx.unit(slots).plural}; there is no number to confirm.")
-        return _settle(ctx, replace(slots, count=proposal), ())
+            raise Refusal("no_proposal", "Enter how many; there is no number to confirm.")
+        return _settle(ctx, KINDS[prompt.asks].confirmed(ctx, slots, proposal), ())
+    if press.action == "go_on":
+        if prompt is None or prompt.asks is not Asks.PLATES or not slots.tasks:
+            raise Refusal("not_now", "Take a plate up first.")
+        return _settle(ctx, replace(slots, going=True), ())
+    if press.action == "part":
+        if prompt is None or prompt.asks is not Asks.TO or not slots.task or not _offers_part(ctx, slots):
+            raise Refusal("not_now", "There is nothing to split here.")
+        return _settle(ctx, replace(slots, part=Decimal(0)), (*dialogue.past, slots))
     if press.action == "new_plate":
         if prompt is None or prompt.asks is not Asks.PLATE:
             raise Refusal("not_now", "A new plate can be begun only before the first item.")
@@ -309,6 +390,10 @@ def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
         found.append(Button("confirm", f"Confirm {question.proposal}"))
     if prompt.asks is Asks.PLATE:
         found.append(Button("new_plate", "New plate"))
+    if prompt.asks is Asks.PLATES and slots.tasks:
+        found.append(Button("go_on", "Set down"))
+    if prompt.asks is Asks.TO and _offers_part(ctx, slots):
+        found.append(Button("part", "Only a part"))
     if ctx.flow.purpose is FlowPurpose.RECEIVE and slots.item is None and slots.order:
         if question.so_far:
             found.append(Button("finish", "Finish plate"))
@@ -316,6 +401,13 @@ def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
     if dialogue.past:
         found.append(Button("back", "Step back"))
     return (*found, Button("leave", "Leave"))
+
+
+def _offers_part(ctx: Context, slots: Slots) -> bool:
+    """Can the carried goods be split here? If the flow has a question for it and there is more than one piece."""
+    if slots.task is None or not any(p.asks is Asks.PART for p in ctx.flow.prompts):
+        return False
+    return sum(g.quantity for g in ctx.task(slots).goods) > 1
 
 
 def _so_far(ctx: Context, slots: Slots) -> tuple[SoFar, ...]:
@@ -339,4 +431,9 @@ def carried_text(ctx: Context, slots: Slots) -> str:
     if slots.plate and ctx.state.has_plate(slots.plate):
         return f" Plate `{slots.plate}` is still being built; open the flow again to go on with it."
     task = putting.carried_by(ctx.state, ctx.person)
-    return f" You still carry plate `{task.plate}`; open the flow again to place it." if task else ""
+    plates = [ctx.state.tasks[n].plate for n in moving.carried_plates(ctx.state, ctx.person)]
+    goods = moving.carried_goods(ctx.state, ctx.person)
+    carried = [f"plate `{n}`" for n in [task.plate if task else None, *plates] if n]
+    if goods:
+        carried += [f"{ctx.ground.items[g.item].told(g.quantity)} of {ctx.ground.items[g.item].name}" for g in goods.goods]
+    return f" You still carry {', '.join(carried)}; open the flow again to place it." if carried else ""

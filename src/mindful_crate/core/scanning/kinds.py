@@ -1,6 +1,6 @@
 """The kinds of prompt a flow is composed of: what each accepts, fills in, proposes and shows.
 
-One small class a kind; ``KINDS`` is the registry. The interpreter in ``dialogue`` knows no kind by name.
+One small class a kind; ``registry`` lists them all. The interpreter in ``dialogue`` knows no kind by name.
 """
 
 from __future__ import annotations
@@ -89,6 +89,14 @@ class Kind:
         """What may be tapped."""
         return ()
 
+    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
+        """The number offered, by kinds that ask for one."""
+        return None
+
+    def confirmed(self, ctx: Context, slots: Slots, count: Decimal) -> Slots:
+        """The slots when the number offered is confirmed."""
+        return replace(slots, count=count)
+
     def title(self, ctx: Context, slots: Slots) -> str:
         """The question."""
         raise NotImplementedError
@@ -153,7 +161,7 @@ class PlateKindOfPrompt(Kind):
     def needed(self, ctx: Context, slots: Slots) -> bool:
         if slots.plate is not None or slots.new_plate:
             return False
-        return ctx.flow.plate_by is PlateBy.ASKED or any(ctx.state.building())
+        return ctx.flow.plate_by is PlateBy.ASKED or bool(ctx.state.building())
 
     def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
         if reading.kind is Read.PLATE:
@@ -360,8 +368,7 @@ class TaskKind(Kind):
 
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
         for task in putting.open_tasks(ctx.state, ctx.crews)[:LISTED]:
-            plate = ctx.state.plate(task.plate)
-            assert plate is not None
+            plate = putting.plate_of(ctx.state, task)
             yield Pick(plate.number, plate.number, f"in {task.from_bin}: {receiving.plate_text(ctx.state, plate)}")
 
     def title(self, ctx: Context, slots: Slots) -> str:
@@ -388,9 +395,9 @@ class BinKind(Kind):
             raise self.wrong(ctx, slots, reading)
         task, code = ctx.task(slots), BinCode(reading.code)
         filled = replace(slots, bin=code)
-        if code == task.to_bin or (task.to_bin is None and putting.judge(ctx.state, task, code) is None):
+        if code == task.to_bin or (task.to_bin is None and putting.judge(ctx.state, task, code, ctx.today) is None):
             return filled
-        down = putting.judge(ctx.state, task, code)
+        down = putting.judge(ctx.state, task, code, ctx.today)
         if down:
             shown = f" Take it to `{task.to_bin}`, or to another bin." if task.to_bin else " Take it to another bin."
             raise Refusal(f"bin_{down[0].value}", down[1] + shown)
@@ -413,19 +420,23 @@ class BinKind(Kind):
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         task = ctx.task(slots)
-        plate = ctx.state.plate(task.plate)
-        assert plate is not None
+        plate = putting.plate_of(ctx.state, task)
         facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
         if task.to_bin is None:
             return {"facts": facts}
-        each = ctx.ground.bins[task.to_bin]
-        zone = ctx.ground.zones[each.zone].name
-        aisle = f", aisle {each.aisle}" if each.aisle else ""
-        level = "floor level" if each.level == 0 else f"level {each.level}"
-        return {"facts": facts, "expect": each.code, "note": f"{zone}{aisle}, {level}"}
+        return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}
 
 
-KINDS: dict[Asks, Kind] = {
+def bin_place(ctx: Context, code: BinCode) -> str:
+    """Where a bin is, in words: zone, aisle, level."""
+    each = ctx.ground.bins[code]
+    zone = ctx.ground.zones[each.zone].name
+    aisle = f", aisle {each.aisle}" if each.aisle else ""
+    level = "floor level" if each.level == 0 else f"level {each.level}"
+    return f"{zone}{aisle}, {level}"
+
+
+RECEIVING_KINDS: dict[Asks, Kind] = {
     Asks.ORDER: OrderKind(),
     Asks.PLATE: PlateKindOfPrompt(),
     Asks.ITEM: ItemKind(),

@@ -25,6 +25,25 @@ class Slots:
     task: TaskNo | None = None
     bin: BinCode | None = None
     reason: str | None = None
+    from_bin: BinCode | None = None
+    from_plate: PlateNo | None = None
+    tasks: tuple[TaskNo, ...] = ()
+    """Plates that are carried, by their tasks."""
+    on: PlateNo | None = None
+    """The plate things are placed on."""
+    going: bool = False
+    """No further plate is taken up."""
+    part: Decimal | None = None
+    """How many are placed here, when it is not all; 0 while that is asked."""
+    looked: Looked | None = None
+
+
+@record
+class Looked:
+    """What is being looked up."""
+
+    kind: Literal["item", "bin", "plate"]
+    code: str
 
 
 @record

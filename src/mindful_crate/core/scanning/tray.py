@@ -11,6 +11,8 @@ from itertools import islice
 from typing import Literal
 
 from mindful_crate.core.catalog.goods import Item, Tracking
+from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -18,6 +20,7 @@ from mindful_crate.core.rulebook.flows import Asks
 from mindful_crate.core.scanning.dialogue import ask, current
 from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.scanning.reading import COUNT, EXPIRY, GTIN, LOT, How, Scan
+from mindful_crate.core.scanning.registry import KINDS
 from mindful_crate.core.world import acts, putting, receiving
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import context, decide
@@ -96,7 +99,7 @@ def _plates(ctx: Context, _: Dialogue) -> Codes:
     for plate in islice(ctx.state.building(), 2):
         yield _plain(f"plate {plate.number}, being built", plate.number)
     yield _plain("a fresh plate label", ctx.state.number("plate")[0])
-    for number in islice(ctx.ground.bin_of_plate, 1):
+    for number in islice(ctx.ground.plates, 1):
         yield _plain(f"plate {number}, in use", number)
     yield from _any_bin(ctx)
 
@@ -143,7 +146,9 @@ def _dates(ctx: Context, _: Dialogue) -> Codes:
 
 def _lots(ctx: Context, dialogue: Dialogue) -> Codes:
     yield _plain("a new lot", f"L{ctx.today:%y%m}B")
-    known = next((r.lot for r in ctx.ground.opening.stock if r.item == dialogue.slots.item and r.lot), None)
+    table = ctx.ground.stock
+    rows = table.rows_of_item(dialogue.slots.item or "")
+    known = next((lot for n in rows if (lot := table.lots[table.lot[n]])), None)
     if known:
         yield _plain("a lot in stock", known)
     yield from _any_bin(ctx)
@@ -165,8 +170,8 @@ def _quantities(ctx: Context, dialogue: Dialogue) -> Codes:
 
 def _tasks(ctx: Context, _: Dialogue) -> Codes:
     for task in putting.open_tasks(ctx.state, ctx.crews)[:3]:
-        yield _plain(f"plate {task.plate}", task.plate)
-    for number in islice(ctx.ground.bin_of_plate, 1):
+        yield _plain(f"plate {task.plate}", task.plate or "")
+    for number in islice(ctx.ground.plates, 1):
         yield _plain(f"plate {number}, stored", number)
     for plate in islice(ctx.state.building(), 1):
         yield _plain(f"plate {plate.number}, being built", plate.number)
@@ -177,7 +182,7 @@ def _bins(ctx: Context, dialogue: Dialogue) -> Codes:
     task = ctx.task(dialogue.slots)
     if task.to_bin:
         yield _plain(f"bin {task.to_bin}, shown", task.to_bin)
-    request = putting.request_of_task(ctx.state, task)
+    request = putting.request_of_task(ctx.state, task, ctx.today)
     looks = explain(request, ctx.rulebook.rules_for(request.site, request.purpose), ctx.state).looks
     seen = [c for look in looks for c in look.bins if c.bin != task.to_bin]
     for other in islice((c for c in seen if c.turned_down is None), 1):
@@ -188,7 +193,129 @@ def _bins(ctx: Context, dialogue: Dialogue) -> Codes:
             causes.add(other.turned_down)
             yield _plain(f"bin {other.bin}", other.bin)
     yield from _any_bin(ctx)
-    yield _plain(f"plate {task.plate}", task.plate)
+    yield _plain(f"plate {task.plate}", task.plate or "")
+
+
+def _from(ctx: Context, dialogue: Dialogue) -> Codes:
+    slots = dialogue.slots
+    question = ask(ctx, dialogue)
+    if question.expect:
+        yield _plain(f"bin {question.expect}, shown", question.expect)
+    if slots.item:
+        for line in ctx.state.lines(slots.item)[:4]:
+            yield _plain(f"bin {line.bin}, has it", line.bin)
+    else:
+        for code in _filled_bins(ctx, 2):
+            yield _plain(f"bin {code}", code)
+        for plate in _stored_plates(ctx, 1):
+            yield _plain(f"plate {plate}", plate)
+    for code in _empty_bins(ctx, 1):
+        yield _plain(f"bin {code}, empty", code)
+    yield from _waiting_plates(ctx)
+    yield _plain("a code nobody knows", "X-0000")
+
+
+def _filled_bins(ctx: Context, count: int) -> Iterator[str]:
+    """Bins of the site with loose goods, else with plates."""
+    site = ctx.state.settings.site
+    bins = [b for b in ctx.ground.bins.values() if ctx.ground.zones[b.zone].site == site]
+    loose = (b.code for b in bins if ctx.state.loose(b.code))
+    yield from islice(loose, count)
+
+
+def _empty_bins(ctx: Context, count: int) -> Iterator[str]:
+    site = ctx.state.settings.site
+    empty = (
+        b.code
+        for b in ctx.ground.bins.values()
+        if ctx.ground.zones[b.zone].site == site
+        and ctx.ground.zones[b.zone].purpose in STORAGE
+        and not ctx.state.held(b.code).kinds
+        and not ctx.state.held(b.code).plates
+    )
+    yield from islice(empty, count)
+
+
+def _stored_plates(ctx: Context, count: int) -> Iterator[str]:
+    yield from islice((n for n in ctx.ground.plates if ctx.state.bin_of(n)), count)
+
+
+def _waiting_plates(ctx: Context) -> Codes:
+    for task in putting.open_tasks(ctx.state, ctx.crews)[:1]:
+        yield _plain(f"plate {task.plate}, to be put away", task.plate or "")
+    for plate in ctx.state.building()[:1]:
+        yield _plain(f"plate {plate.number}, being built", plate.number)
+
+
+def _goods_there(ctx: Context, dialogue: Dialogue) -> Codes:
+    slots = dialogue.slots
+    here = [p.value for p in KINDS[Asks.GOODS].picks(ctx, slots)]
+    for code in here[:3]:
+        item = ctx.ground.items[ItemCode(code)]
+        yield from _item_code(ctx, item, item.base.code)
+        for unit in item.units[1:2]:
+            yield from _item_code(ctx, item, unit.code)
+    if not slots.from_bin:
+        for item in islice((i for i in ctx.ground.items.values() if ctx.state.lines(i.code)), 3):
+            yield from _item_code(ctx, item, item.base.code)
+    for other in islice((i for i in ctx.ground.items.values() if i.code not in here), 1):
+        yield from _item_code(ctx, other, other.base.code)
+    yield from _any_bin(ctx)
+    yield _plain("a code nobody knows", "X-0000")
+
+
+def _lots_there(ctx: Context, dialogue: Dialogue) -> Codes:
+    for pick in KINDS[Asks.LOT_THERE].picks(ctx, dialogue.slots):
+        yield _plain(f"lot {pick.label}", pick.value)
+    yield _plain("a lot that is not there", "L0000")
+    yield from _any_bin(ctx)
+
+
+def _counts(ctx: Context, dialogue: Dialogue) -> Codes:
+    question = ask(ctx, dialogue)
+    if question.proposal:
+        yield _typed(f"all {question.proposal}", question.proposal)
+        yield _typed("one too many", str(int(question.proposal) + 1))
+    yield _typed("one", "1")
+    yield _typed("zero", "0")
+    yield _typed("a fraction", "0.333333")
+    yield from _any_bin(ctx)
+
+
+def _plates_to_move(ctx: Context, dialogue: Dialogue) -> Codes:
+    for plate in _stored_plates(ctx, 3):
+        yield _plain(f"plate {plate}", plate)
+    if dialogue.slots.tasks:
+        yield from _targets(ctx, dialogue)
+    yield from _waiting_plates(ctx)
+    yield _plain("a plate label nobody used", ctx.state.number("plate")[0])
+    yield from _any_bin(ctx)
+
+
+def _targets(ctx: Context, dialogue: Dialogue) -> Codes:
+    question = ask(ctx, dialogue)
+    if question.expect:
+        yield _plain(f"bin {question.expect}, shown", question.expect)
+    for code in _empty_bins(ctx, 2):
+        yield _plain(f"bin {code}, empty", code)
+    for code in _filled_bins(ctx, 2):
+        yield _plain(f"bin {code}", code)
+    for plate in _stored_plates(ctx, 1):
+        yield _plain(f"plate {plate}", plate)
+    yield from _waiting_plates(ctx)
+    yield _plain("a code nobody knows", "X-0000")
+
+
+def _look(ctx: Context, _: Dialogue) -> Codes:
+    for item in islice((i for i in ctx.ground.items.values() if ctx.state.lines(i.code)), 2):
+        yield from _item_code(ctx, item, item.base.code)
+    for code in _filled_bins(ctx, 2):
+        yield _plain(f"bin {code}", code)
+    for plate in _stored_plates(ctx, 1):
+        yield _plain(f"plate {plate}", plate)
+    for order in islice(ctx.ground.orders, 1):
+        yield _plain(f"order {order}", order)
+    yield _plain("a code nobody knows", "X-0000")
 
 
 _CODES = {
@@ -200,4 +327,12 @@ _CODES = {
     Asks.QUANTITY: _quantities,
     Asks.TASK: _tasks,
     Asks.BIN: _bins,
+    Asks.FROM: _from,
+    Asks.GOODS: _goods_there,
+    Asks.LOT_THERE: _lots_there,
+    Asks.COUNT: _counts,
+    Asks.PART: _counts,
+    Asks.PLATES: _plates_to_move,
+    Asks.TO: _targets,
+    Asks.LOOK: _look,
 }

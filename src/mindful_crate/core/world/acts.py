@@ -18,6 +18,7 @@ from mindful_crate.core.catalog.ids import (
     PlateKindCode,
     PlateNo,
     ReceiptNo,
+    ReservationNo,
     TaskNo,
     UnitCode,
 )
@@ -64,7 +65,9 @@ class Press:
     """A button of the handset; ``line`` and ``count`` go with editing a line."""
 
     dialogue: DialogueNo
-    action: Literal["confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line"]
+    action: Literal[
+        "confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line", "go_on", "part"
+    ]
     step: int | None = None
     line: int | None = None
     count: str | None = None
@@ -149,6 +152,70 @@ class Place:
 
 
 @record
+class TakePlate:
+    """Takes up a plate to move it; ``flow`` says by which rules a bin is proposed."""
+
+    flow: FlowId
+    plate: PlateNo
+    kind: Literal["take_plate"] = "take_plate"
+
+
+@record
+class TakeGoods:
+    """Takes goods out of a bin, or off a plate, to move them. Base units."""
+
+    flow: FlowId
+    bin: BinCode
+    item: ItemCode
+    quantity: int
+    lot: str = ""
+    plate: PlateNo | None = None
+    kind: Literal["take_goods"] = "take_goods"
+
+
+@record
+class PlacePlates:
+    """Places plates that are carried into a bin, or ``on`` a plate that stands there."""
+
+    tasks: tuple[TaskNo, ...]
+    bin: BinCode
+    on: PlateNo | None = None
+    reason: str = ""
+    kind: Literal["place_plates"] = "place_plates"
+
+
+@record
+class PlaceGoods:
+    """Places carried goods into a bin, or onto a plate there; ``quantity`` None means all of them."""
+
+    flow: FlowId
+    task: TaskNo
+    bin: BinCode
+    plate: PlateNo | None = None
+    quantity: int | None = None
+    reason: str = ""
+    kind: Literal["place_goods"] = "place_goods"
+
+
+@record
+class ReserveStock:
+    """Keeps stock for somebody, chosen by the pick-from rules. Base units."""
+
+    holder: str
+    item: ItemCode
+    quantity: int
+    kind: Literal["reserve_stock"] = "reserve_stock"
+
+
+@record
+class LetGo:
+    """Ends a reservation."""
+
+    reservation: ReservationNo
+    kind: Literal["let_go"] = "let_go"
+
+
+@record
 class BlockBin:
     """Blocks a bin with a reason, or unblocks it with an empty one."""
 
@@ -179,6 +246,12 @@ Act = (
     | BookReceipt
     | Take
     | Place
+    | TakePlate
+    | TakeGoods
+    | PlacePlates
+    | PlaceGoods
+    | ReserveStock
+    | LetGo
     | BlockBin
     | Wait
 )

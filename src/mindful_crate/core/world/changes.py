@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import ItemCode, PlateNo
 from mindful_crate.core.record import record
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Receipt, Task
+from mindful_crate.core.world.things import Receipt, Reservation, Task
 
 
 @record
@@ -55,6 +55,7 @@ class Changes:
     lines: tuple[LineDone, ...]
     tasks: tuple[Task, ...]
     receipts: tuple[Receipt, ...]
+    reservations: tuple[Reservation, ...]
     confirmed: tuple[str, ...]
     blocked: tuple[str, ...]
     waiting: tuple[str, ...]
@@ -76,6 +77,7 @@ def changes(state: State) -> Changes:
         _lines(state),
         tuple(t for _, t in sorted(state.tasks.items())),
         tuple(r for _, r in sorted(state.receipts.items())),
+        tuple(r for _, r in sorted(state.reservations.items())),
         tuple(sorted(o for o, yes in state.confirmed.items() if yes)),
         tuple(sorted(b for b, why in state.blocks.items() if why)),
         tuple(f"{m.topic.replace('_', ' ')} {m.subject}" for _, m in sorted(state.messages.items())),
@@ -85,12 +87,23 @@ def changes(state: State) -> Changes:
 def _stock(state: State) -> tuple[StockChange, ...]:
     before: Counter[Key] = Counter()
     now: Counter[Key] = Counter()
-    for plate in state.plates.values():  # only plates move in this slice; the rest is as it was
-        for row in state.ground.stock_by_bin.get(state.ground.bin_of_plate.get(plate.number, BinCode("")), ()):
-            if row.plate == plate.number:
-                before[row.bin, plate.number, row.item, row.lot] += row.quantity
+    table = state.ground.stock
+    for plate in state.plates.values():
+        row = state.ground.plates.get(plate.number)
+        for stock in (table[n] for n in table.rows_of_bin(row.bin)) if row else ():
+            if stock.plate == plate.number:
+                before[stock.bin, plate.number, stock.item, stock.lot] += stock.quantity
         for goods in plate.goods:
-            now[plate.bin or "", plate.number, goods.item, goods.lot] += goods.quantity
+            now[state.bin_of(plate.number) or "", plate.number, goods.item, goods.lot] += goods.quantity
+    for code, loose in state.loose_now.items():
+        for stock in (table[n] for n in table.rows_of_bin(code)):
+            if not stock.plate:
+                before[code, "", stock.item, stock.lot] += stock.quantity
+        for goods in loose:
+            now[code, "", goods.item, goods.lot] += goods.quantity
+    for task in state.tasks.values():
+        for goods in task.goods:
+            now["", "", goods.item, goods.lot] += goods.quantity
     items = state.ground.items
     return tuple(
         StockChange(k[0], k[1], k[2], items[k[2]].name, k[3], items[k[2]].told(before[k]), items[k[2]].told(now[k]))
@@ -136,6 +149,15 @@ def event_told(event: ev.Event) -> str:
             )
         case ev.TaskTaken():
             return f"@{event.person} took up task `{event.task}`"
+        case ev.GoodsPlaced():
+            where = f"on `{event.plate}` in `{event.bin}`" if event.plate else f"in `{event.bin}`"
+            placed = ", ".join(f"{g.quantity} of `{g.item}`" for g in event.goods)
+            return f"{placed} placed {where}" + (f": {event.reason}" if event.reason else "")
+        case ev.StockReserved():
+            return f"`{event.reservation}` keeps {sum(p.goods.quantity for p in event.parts)} of `{event.item}` for {event.holder}"
+        case ev.ReservationCut():
+            left = sum(p.goods.quantity for p in event.parts)
+            return f"`{event.reservation}` keeps {left} any more" if left else f"`{event.reservation}` has ended"
         case ev.TaskRetargeted():
             return (
                 f"task `{event.task}` goes to `{event.to_bin}` now"
@@ -143,7 +165,8 @@ def event_told(event: ev.Event) -> str:
                 else f"task `{event.task}` has no bin now"
             )
         case ev.PlatePlaced():
-            return f"plate `{event.plate}` placed in `{event.bin}`" + (f": {event.reason}" if event.reason else "")
+            on = f"on `{event.on}` in" if event.on else "in"
+            return f"plate `{event.plate}` placed {on} `{event.bin}`" + (f": {event.reason}" if event.reason else "")
         case ev.MessageSent():
             return f"message `{event.message}` to the host, answer due {event.due:%H:%M:%S} UTC"
         case ev.OrderConfirmed():

@@ -4,22 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any
 
-from mindful_crate.core.catalog.ids import DialogueNo, MessageNo, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.catalog.ids import DialogueNo, FlowId, MessageNo, PlateNo, ReceiptNo, ReservationNo, TaskNo
+from mindful_crate.core.placing.request import BinRequest, Goods, with_less
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning import dialogue as talk
 from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world import acts, putting, receiving
+from mindful_crate.core.world import acts, moving, putting, receiving
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Dialogue, Plate, WorldKind
+from mindful_crate.core.world.things import Dialogue, Plate, Task, TaskState, WorldKind
 
 
 def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
@@ -51,11 +53,10 @@ def _decide(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) 
     return _DECIDERS[type(act)](state, rulebook, stamp, act)
 
 
-def _draw(state: State, series: str, plus: int = 0) -> tuple[str, ev.NumberDrawn]:
+def _draw(state: State, series: str) -> tuple[str, ev.NumberDrawn]:
+    if series not in state.ground.series:
+        raise Refusal("no_series", f"There is no number series for a {series}, so none can be numbered.")
     number, next_ = state.number(series)
-    if plus:  # a further number of the same series within one act
-        digits = state.ground.series[series].width
-        number, next_ = f"{number[: len(number) - len(f'{next_:0{digits}d}')]}{next_ + plus:0{digits}d}", next_ + plus
     return number, ev.NumberDrawn(series, next_ + 1)
 
 
@@ -153,7 +154,13 @@ def _press(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Press)
     return made if made.says else replace(made, says=_PRESSED.get(act.action, "Done."))
 
 
-_PRESSED = {"other_order": "Another order, then.", "no": "Not there, then.", "new_plate": "A new plate, then."}
+_PRESSED = {
+    "other_order": "Another order, then.",
+    "no": "Not there, then.",
+    "new_plate": "A new plate, then.",
+    "go_on": "Nothing more is taken up.",
+    "part": "Only a part, then.",
+}
 """What is said when a button only moved the dialogue."""
 
 
@@ -201,8 +208,10 @@ def _move(state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogu
     for event in made.events:
         if isinstance(event, ev.PlateStarted) and not any(isinstance(a, acts.FinishPlate) for a in step.acts):
             slots = replace(slots, plate=event.plate, new_plate=False)
-        if isinstance(event, ev.TaskRetargeted):  # the plate is still carried: ask for the new bin
-            slots = replace(slots, task=event.task, bin=None, reason=None)
+        if isinstance(event, ev.TaskMade) and event.need is Need.MOVE:  # what was taken up is carried from here on
+            slots = replace(slots, task=event.task) if event.goods else replace(slots, tasks=(*slots.tasks, event.task))
+        if isinstance(event, ev.TaskRetargeted):  # it is still carried: ask for the new bin
+            slots = replace(slots, task=event.task, bin=None, on=None, reason=None, part=None)
     moved = ev.DialogueMoved(dialogue.number, slots, step.past, doubt)
     return replace(made, events=(*made.events, *_taken_over(state, stamp, dialogue, slots.plate), moved))
 
@@ -321,7 +330,7 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     if plan.booking is BookingPoint.PLATE_FINISHED:
         made = _tell_host(state, stamp, "book_receipt", receipt, "").after(made)
     if plan.put_away.on:
-        made = _make_task(state, rulebook, plate).after(made)
+        made = _make_task(state, rulebook, plate, stamp.today).after(made)
     closing = tuple(
         ev.DialogueLeft(d.number, by=stamp.who)
         for d in state.dialogues.values()
@@ -330,12 +339,12 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     return replace(made, events=(*made.events, *closing))
 
 
-def _make_task(state: State, rulebook: Rulebook, plate: Plate) -> Made:
+def _make_task(state: State, rulebook: Rulebook, plate: Plate, today: date) -> Made:
     recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
     if recipe is None:
         raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put this plate away.")
     goods = tuple(putting.Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
-    request = putting.request_for(state, plate, goods, plate.lines)
+    request = putting.request_for(state, plate, goods, plate.lines, today=today)
     trail = putting.ask_rules(state, rulebook, request)
     number, drawn = _draw(state, "task")
     assert plate.bin is not None
@@ -349,8 +358,7 @@ def _make_task(state: State, rulebook: Rulebook, plate: Plate) -> Made:
 
 def _take(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> Made:
     task = putting.task_to_take(state, act.task, stamp.crews)
-    plate = state.plate(task.plate)
-    assert plate is not None
+    plate = putting.plate_of(state, task)
     where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
     says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
     return Made(says, (ev.TaskTaken(task.number, stamp.who),))
@@ -358,21 +366,22 @@ def _take(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> Made:
 
 def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place) -> Made:
     task = state.tasks.get(act.task)
-    if task is None:
-        raise Refusal("unknown_task", f"There is no task `{act.task}`.")
-    if task.person != stamp.who or task.placed_in is not None:
+    if task is None or task.need is not Need.PUT_AWAY:
+        raise Refusal("unknown_task", f"There is no put-away task `{act.task}`.")
+    plate = putting.plate_of(state, task)
+    if task.person != stamp.who or task.state is not TaskState.TAKEN:
         putting.task_to_take(state, task.number, stamp.crews)
         raise Refusal("not_taken", f"Take plate `{task.plate}` up first.")
-    down = putting.judge(state, task, act.bin)
+    down = putting.judge(state, task, act.bin, stamp.today)
     if down is None:
         made = Made(
-            f"Plate `{task.plate}` stands in `{act.bin}`.",
-            (ev.PlatePlaced(task.number, task.plate, act.bin, act.reason),),
+            f"Plate `{plate.number}` stands in `{act.bin}`.",
+            (ev.PlatePlaced(task.number, plate.number, act.bin, act.reason),),
         )
-        return _book_on_put_away(state, stamp, task.plate).after(made)
+        return _book_on_put_away(state, stamp, plate.number).after(made)
     if act.bin != task.to_bin:
         raise Refusal(f"bin_{down[0].value}", down[1])
-    trail = putting.ask_rules(state, rulebook, putting.request_of_task(state, task))
+    trail = putting.ask_rules(state, rulebook, putting.request_of_task(state, task, stamp.today))
     where = f"Take the plate to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
     return Made(f"{down[1]} {where}", (ev.TaskRetargeted(task.number, trail.bin, trail.rule),), (trail,))
 
@@ -383,6 +392,162 @@ def _book_on_put_away(state: State, stamp: acts.Stamp, number: PlateNo) -> Made:
     if receipt is None or receipt.booking is not BookingPoint.PUT_AWAY or receipt.told:
         return Made("")
     return _tell_host(state, stamp, "book_receipt", receipt.number, "")
+
+
+# Moving
+
+
+def _move_flow(rulebook: Rulebook, flow_id: FlowId) -> Flow:
+    flow = rulebook.flow(flow_id)
+    if flow is None:
+        raise Refusal("unknown_flow", f"The rulebook has no flow `{flow_id}`.")
+    return flow
+
+
+def _take_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.TakePlate) -> Made:
+    flow = _move_flow(rulebook, act.flow)
+    plate = moving.plate_to_take(state, act.plate)
+    code = state.bin_of(plate.number)
+    assert code is not None
+    request = moving.request_to_place(
+        state, flow, plate.goods, stamp, plate=plate, from_bin=code
+    )
+    trail = moving.ask_where_to(state, rulebook, flow, request)
+    number, drawn = _draw(state, "task")
+    task = ev.TaskMade(
+        TaskNo(number), plate.number, code, None, trail.bin if trail else None, trail.rule if trail else None, Need.MOVE
+    )
+    says = f"Plate `{plate.number}` taken from `{code}`: {receiving.plate_text(state, plate) or 'nothing on it'}."
+    if trail:
+        says += f" Take it to `{trail.bin}`." if trail.bin else " No rule finds a bin for it."
+    return Made(says, (drawn, task, ev.TaskTaken(task.task, stamp.who)), (trail,) if trail else ())
+
+
+def _take_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.TakeGoods) -> Made:
+    flow = _move_flow(rulebook, act.flow)
+    item = state.ground.items[act.item]
+    holder, there = moving.goods_to_take(state, act.bin, act.plate, act.item)
+    there = tuple(g for g in there if not act.lot or g.lot == act.lot)
+    have = sum(g.quantity for g in there)
+    if act.quantity <= 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.")
+    if act.quantity > have:
+        raise Refusal(
+            "more_than_there",
+            f"{item.told(act.quantity)} are more than there are {moving.where_told(act.bin, holder)}: {item.told(have)}. "
+            "Take fewer, or count the bin.",
+        )
+    goods = moving.portion(there, act.quantity)
+    cuts, let_go = moving.let_go(state, act.bin, holder, goods)
+    request = moving.request_to_place(state, flow, goods, stamp, from_bin=act.bin)
+    trail = moving.ask_where_to(state, rulebook, flow, request)
+    number, drawn = _draw(state, "task")
+    task = ev.TaskMade(
+        TaskNo(number), None, act.bin, None, trail.bin if trail else None, trail.rule if trail else None, Need.MOVE,
+        goods, holder,
+    )  # fmt: skip
+    says = f"{item.told(act.quantity)} of {item.name} taken from {moving.where_told(act.bin, holder)[3:]}.{let_go}"
+    if trail:
+        says += _where_to(state, trail)
+    return Made(says, (drawn, *cuts, task, ev.TaskTaken(task.task, stamp.who)), (trail,) if trail else ())
+
+
+def _where_to(state: State, trail: Trail) -> str:
+    if not trail.allocations:
+        return " No rule finds a bin for it."
+    first, *more = trail.allocations
+    item = state.ground.items[trail.request.goods[0].item]
+    if not more and not trail.rest:
+        return f" Take it to `{first.bin}`."
+    return f" Take {item.told(first.quantity)} of it to `{first.bin}`, the rest elsewhere."
+
+
+def _place_plates(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.PlacePlates) -> Made:
+    tasks = tuple(_carried(state, stamp, n) for n in act.tasks)
+    moving.check_target(state, act.bin, act.on, tasks)
+    down = moving.judge_plates(state, tasks, act.bin, act.on)
+    if down:
+        raise Refusal(f"bin_{down[0].value}", down[1])
+    events = tuple(
+        ev.PlatePlaced(t.number, t.plate, act.bin, act.reason, act.on) for t in tasks if t.plate
+    )
+    plates = ", ".join(f"`{t.plate}`" for t in tasks)
+    where = f"on `{act.on}` in `{act.bin}`" if act.on else f"in `{act.bin}`"
+    return Made(f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}.", events)
+
+
+def _carried(state: State, stamp: acts.Stamp, number: TaskNo) -> Task:
+    task = state.tasks.get(number)
+    if task is None or task.need is not Need.MOVE:
+        raise Refusal("unknown_task", f"There is no move `{number}`.")
+    if task.state is not TaskState.TAKEN:
+        raise Refusal("task_done", f"Move `{number}` is done: it was placed in `{task.placed_in}`.")
+    if task.person != stamp.who:
+        raise Refusal("other_person", f"@{task.person} carries what belongs to move `{number}`.")
+    return task
+
+
+def _place_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.PlaceGoods) -> Made:
+    task = _carried(state, stamp, act.task)
+    moving.check_target(state, act.bin, act.plate, ())
+    all_of_it = sum(g.quantity for g in task.goods)
+    quantity = all_of_it if act.quantity is None else act.quantity
+    if not 0 < quantity <= all_of_it:
+        raise Refusal("not_carried", f"You carry {all_of_it:,}; that many cannot be placed.")
+    goods = moving.portion(task.goods, quantity)
+    down = moving.judge_goods(state, task, goods, act.bin, act.plate)
+    if down:
+        raise Refusal(f"bin_{down[0].value}", down[1])
+    item = state.ground.items[goods[0].item]
+    placed = ev.GoodsPlaced(task.number, act.bin, goods, act.plate, act.reason)
+    says = f"{item.told(quantity)} of {item.name} placed {moving.where_told(act.bin, act.plate)}."
+    if quantity == all_of_it:
+        return Made(says, (placed,))
+    flow = _move_flow(rulebook, act.flow)
+    left = moving.portion(tuple(g for g in _less(task.goods, goods)), all_of_it - quantity)
+    request = moving.request_to_place(state, flow, left, stamp, task=task.number, from_bin=act.bin)
+    trail = moving.ask_where_to(state, rulebook, flow, request)
+    says += f" {item.told(all_of_it - quantity)} are left." + (_where_to(state, trail) if trail else "")
+    again = ev.TaskRetargeted(task.number, trail.bin if trail else None, trail.rule if trail else None)
+    return Made(says, (placed, again), (trail,) if trail else ())
+
+
+def _less(goods: tuple[Goods, ...], taken: tuple[Goods, ...]) -> tuple[Goods, ...]:
+    for each in taken:
+        goods = with_less(goods, each)
+    return goods
+
+
+# Reservations
+
+
+def _reserve_stock(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.ReserveStock) -> Made:
+    item = state.ground.items.get(act.item)
+    if item is None:
+        raise Refusal("unknown_item", f"There is no item `{act.item}`.")
+    if act.quantity <= 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.")
+    request = BinRequest(
+        state.settings.site, BinPurpose.PICK_FROM, (Goods(act.item, act.quantity),), today=stamp.today
+    )
+    trail = moving.ask_where_from(state, rulebook, request)
+    if not trail.allocations:
+        raise Refusal("nothing_free", f"No stock of `{act.item}` {item.name} is free for {act.holder}.")
+    number, drawn = _draw(state, "reservation")
+    parts = tuple(ev.Reserved(a.bin, a.goods, a.plate) for a in trail.allocations if a.goods)
+    kept = sum(p.goods.quantity for p in parts)
+    short = f" {item.told(trail.rest)} are short." if trail.rest else ""
+    reserved = ev.StockReserved(ReservationNo(number), act.holder, act.item, parts)
+    says = f"{item.told(kept)} of {item.name} are kept for {act.holder} as `{number}`.{short}"
+    return Made(says, (drawn, reserved), (trail,))
+
+
+def _let_go(state: State, _: Rulebook, __: acts.Stamp, act: acts.LetGo) -> Made:
+    reservation = state.reservations.get(act.reservation)
+    if reservation is None:
+        raise Refusal("unknown_reservation", f"There is no reservation `{act.reservation}`; it may have ended.")
+    says = f"Reservation `{act.reservation}` of {reservation.holder} is let go."
+    return Made(says, (ev.ReservationCut(act.reservation),))
 
 
 def _block_bin(state: State, _: Rulebook, __: acts.Stamp, act: acts.BlockBin) -> Made:
@@ -414,6 +579,12 @@ _DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
     acts.FinishPlate: _finish_plate,
     acts.Take: _take,
     acts.Place: _place,
+    acts.TakePlate: _take_plate,
+    acts.TakeGoods: _take_goods,
+    acts.PlacePlates: _place_plates,
+    acts.PlaceGoods: _place_goods,
+    acts.ReserveStock: _reserve_stock,
+    acts.LetGo: _let_go,
     acts.BlockBin: _block_bin,
     acts.Wait: _wait,
 }

@@ -18,18 +18,29 @@ from mindful_crate.core.catalog.ids import (
     PlateKindCode,
     PlateNo,
     ReceiptNo,
+    ReservationNo,
     RuleId,
     TaskNo,
     UnitCode,
 )
+from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning.slots import Doubt, Slots
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world.acts import Command
 
 Topic = Literal["confirm_order", "book_receipt"]
+
+
+@record
+class Reserved:
+    """A quantity reserved of goods in a bin, or on a plate wherever it goes."""
+
+    bin: BinCode
+    goods: Goods
+    plate: PlateNo | None = None
 
 
 @record
@@ -168,20 +179,24 @@ class PlateFinished:
 
 @record
 class TaskMade:
-    """A put-away task. ``to_bin`` is None when no rule found one: the worker chooses."""
+    """A task for a plate, or for loose ``goods``. ``to_bin`` is None when no rule found one: the worker chooses.
+    ``crew`` None: it belongs to the worker who makes it."""
 
     task: TaskNo
-    plate: PlateNo
+    plate: PlateNo | None
     from_bin: BinCode
-    crew: CrewId
+    crew: CrewId | None
     to_bin: BinCode | None = None
     rule: RuleId | None = None
+    need: Need = Need.PUT_AWAY
+    goods: tuple[Goods, ...] = ()
+    from_plate: PlateNo | None = None
     kind: Literal["task_made"] = "task_made"
 
 
 @record
 class TaskTaken:
-    """Somebody carries the plate of a task."""
+    """Somebody carries the plate or the goods of a task."""
 
     task: TaskNo
     person: PersonId
@@ -200,13 +215,46 @@ class TaskRetargeted:
 
 @record
 class PlatePlaced:
-    """The plate of a task stands in a bin; the task is done."""
+    """The plate of a task stands in a bin, perhaps ``on`` another plate there; the task is done."""
 
     task: TaskNo
     plate: PlateNo
     bin: BinCode
     reason: str = ""
+    on: PlateNo | None = None
     kind: Literal["plate_placed"] = "plate_placed"
+
+
+@record
+class GoodsPlaced:
+    """Goods of a task lie in a bin, perhaps on a plate there. The task is done when none are left."""
+
+    task: TaskNo
+    bin: BinCode
+    goods: tuple[Goods, ...]
+    plate: PlateNo | None = None
+    reason: str = ""
+    kind: Literal["goods_placed"] = "goods_placed"
+
+
+@record
+class StockReserved:
+    """Stock is kept for somebody."""
+
+    reservation: ReservationNo
+    holder: str
+    item: ItemCode
+    parts: tuple[Reserved, ...]
+    kind: Literal["stock_reserved"] = "stock_reserved"
+
+
+@record
+class ReservationCut:
+    """A reservation holds only this any more; nothing ends it."""
+
+    reservation: ReservationNo
+    parts: tuple[Reserved, ...] = ()
+    kind: Literal["reservation_cut"] = "reservation_cut"
 
 
 @record
@@ -244,6 +292,9 @@ Event = (
     | TaskTaken
     | TaskRetargeted
     | PlatePlaced
+    | GoodsPlaced
+    | StockReserved
+    | ReservationCut
     | BinBlocked
     | TimePassed
 )

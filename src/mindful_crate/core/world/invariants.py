@@ -11,7 +11,7 @@ from mindful_crate.core.world.things import TaskState
 
 def broken(state: State) -> list[str]:
     """Every invariant that does not hold, as a sentence; empty for a sound world."""
-    return [*_quantities(state), *_holders(state), *_orders(state), *_tasks(state), *_bins(state)]
+    return [*_quantities(state), *_holders(state), *_orders(state), *_tasks(state), *_bins(state), *_reservations(state), *_indexes(state)]
 
 
 def _quantities(state: State) -> list[str]:
@@ -22,8 +22,7 @@ def _quantities(state: State) -> list[str]:
         if goods.quantity <= 0:
             found.append(f"{goods.item} in {code or plate} has quantity {goods.quantity}")
     should: Counter[ItemCode] = Counter()
-    for row in state.ground.opening.stock:
-        should[row.item] += row.quantity
+    should.update(state.ground.quantities)
     for receipt in state.receipts.values():
         for line in receipt.lines:
             should[line.item] += line.quantity
@@ -33,12 +32,48 @@ def _quantities(state: State) -> list[str]:
 def _holders(state: State) -> list[str]:
     found = []
     for plate in state.plates.values():
-        if (plate.bin is None) == (plate.carrier is None):
+        if sum(h is not None for h in (plate.bin, plate.carrier, plate.on)) != 1:
             found.append(f"plate {plate.number} has not exactly one holder")
         if plate.building and plate.goods:
             found.append(f"plate {plate.number} is being built and is stock")
         if plate.bin and plate.number not in {p.number for p in state.standing(plate.bin)}:
             found.append(f"plate {plate.number} is not found in {plate.bin}")
+        if plate.on and plate.number not in state.plates_on(plate.on):
+            found.append(f"plate {plate.number} is not found on {plate.on}")
+    return found
+
+
+def _reservations(state: State) -> list[str]:
+    """Reserved never stays above on hand."""
+    found = []
+    for item in {r.item for r in state.reservations.values()}:
+        lines = state.lines(item)
+        for line in lines:
+            alike = sum(
+                x.goods.quantity for x in lines if (x.bin, x.plate) == (line.bin, line.plate) and x.goods.alike(line.goods)
+            )
+            if state.reserved(line) > alike:
+                found.append(f"{state.reserved(line)} of {item} are reserved in {line.bin}, {alike} lie there")
+    return found
+
+
+def _indexes(state: State) -> list[str]:
+    """What the indexes answer is what looking at everything answers."""
+    found = []
+    by_item: Counter[tuple[ItemCode, str, str]] = Counter()
+    for code, plate, goods in state.stock():
+        if code:
+            by_item[goods.item, code, plate.number if plate else ""] += goods.quantity
+    for item in {k[0] for k in by_item}:
+        lying: Counter[tuple[ItemCode, str, str]] = Counter()
+        for line in state.lines(item):
+            lying[item, line.bin, line.plate or ""] += line.goods.quantity
+        if lying != Counter({k: v for k, v in by_item.items() if k[0] == item}):
+            found.append(f"the lines of {item} are not what lies in the bins")
+    for code in state.changed_since(0):
+        held = state.held(code)
+        if state.load(code) != (held.volume_mm3, held.weight_mg, held.plates):
+            found.append(f"the load of {code} is not what it holds")
     return found
 
 
@@ -62,15 +97,19 @@ def _orders(state: State) -> list[str]:
 def _tasks(state: State) -> list[str]:
     found = []
     for task in state.tasks.values():
-        plate = state.plate(task.plate)
-        where = (plate.bin, plate.carrier) if plate else None
-        should = {
-            TaskState.OPEN: (task.from_bin, None),
-            TaskState.TAKEN: (None, task.person),
-            TaskState.DONE: (task.placed_in, None),
-        }[task.state]
-        if where != should:
-            found.append(f"plate {task.plate} of task {task.number} is in {where}, not {should}")
+        plate = state.plate(task.plate) if task.plate else None
+        latest = task.plate is None or state.task_of(task.plate) is task
+        if plate and latest:
+            placed = task.placed[-1] if task.placed else None
+            should = {
+                TaskState.OPEN: (task.from_bin, None, None),
+                TaskState.TAKEN: (None, task.person, None),
+                TaskState.DONE: (placed.bin if placed and not placed.plate else None, None, placed.plate if placed else None),
+            }[task.state]
+            if (plate.bin, plate.carrier, plate.on) != should:
+                found.append(f"plate {task.plate} of task {task.number} is not where the task says: {should}")
+        if task.plate is None and bool(task.goods) != (task.state is TaskState.TAKEN):
+            found.append(f"task {task.number} is {task.state} and carries {task.goods}")
         claims = bool(task.to_bin and task.number in state.coming(task.to_bin))
         if claims != bool(task.to_bin and task.state is not TaskState.DONE):
             found.append(f"task {task.number} is {task.state} and its claim is {claims}")

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PlateNo, TaskNo
+from datetime import date
+
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, TaskNo
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest, Goods
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Plate, PlateLine, Task, TaskState
 
 
 def request_for(
-    state: State, plate: Plate, goods: tuple[Goods, ...], lines: tuple[PlateLine, ...], *, task: TaskNo | None = None
+    state: State, plate: Plate, goods: tuple[Goods, ...], lines: tuple[PlateLine, ...], *, today: date,
+    task: TaskNo | None = None,
 ) -> BinRequest:
     """Which bin for a plate with these goods, received on these order lines?"""
     orders = [state.ground.orders[line.order] for line in lines]
@@ -29,7 +33,10 @@ def request_for(
         plate=plate.number,
         order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
         partners=tuple(sorted({o.partner for o in orders})),
+        nested=state.nested(plate.number),
         from_bin=from_bin,
+        door=from_bin,
+        today=today,
         task=task,
     )
 
@@ -39,21 +46,27 @@ def ask_rules(state: State, rulebook: Rulebook, request: BinRequest) -> Trail:
     return choose(request, rulebook.rules_for(request.site, request.purpose), state)
 
 
-def request_of_task(state: State, task: Task) -> BinRequest:
-    """The request behind a task, as it stands now."""
-    plate = state.plate(task.plate)
-    assert plate is not None, "a task has a plate"
+def request_of_task(state: State, task: Task, today: date) -> BinRequest:
+    """The request behind a put-away task, as it stands now."""
+    plate = plate_of(state, task)
     lines = state.receipts[plate.receipt].lines if plate.receipt else ()
-    return request_for(state, plate, plate.goods, lines, task=task.number)
+    return request_for(state, plate, plate.goods, lines, today=today, task=task.number)
 
 
-def judge(state: State, task: Task, code: BinCode) -> tuple[TurnDown, str] | None:
+def plate_of(state: State, task: Task) -> Plate:
+    """The plate of a put-away task; every one has it."""
+    plate = state.plate(task.plate) if task.plate else None
+    assert plate is not None, "a put-away task has a plate"
+    return plate
+
+
+def judge(state: State, task: Task, code: BinCode, today: date) -> tuple[TurnDown, str] | None:
     """Why the plate of a task may not go into a bin, with the sentence for the worker; None if it may."""
     if code not in state.ground.bins:
         raise Refusal("unknown_bin", f"There is no bin `{code}`.")
     if state.ground.site_of(code) != state.settings.site:
         raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
-    judged = Judge(request_of_task(state, task), state)
+    judged = Judge(request_of_task(state, task, today), state)
     each = state.ground.bins[code]
     down = judged.turn_down(each)
     return (down, judged.told(each, down)) if down else None
@@ -62,8 +75,8 @@ def judge(state: State, task: Task, code: BinCode) -> tuple[TurnDown, str] | Non
 def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...]) -> Task:
     """An open task these crews may take; refused with the reason otherwise."""
     task = state.tasks.get(number)
-    if task is None:
-        raise Refusal("unknown_task", f"There is no task `{number}`.")
+    if task is None or task.need is not Need.PUT_AWAY:
+        raise Refusal("unknown_task", f"There is no put-away task `{number}`.")
     if task.crew not in crews:
         raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
     if task.state is TaskState.DONE:
@@ -80,18 +93,16 @@ def task_of_plate(state: State, number: PlateNo) -> Task:
         raise Refusal("unknown_plate", f"There is no license plate `{number}`.")
     if plate.building:
         raise Refusal("plate_building", f"Plate `{number}` is still being built. Finish it first.")
-    if task is None:
-        raise Refusal("no_task", f"Plate `{number}` has no put-away task: it stays in `{plate.bin}`.")
+    if task is None or task.need is not Need.PUT_AWAY:
+        raise Refusal("no_task", f"Plate `{number}` has no put-away task: it stays in `{state.bin_of(number)}`.")
     return task
 
 
-def carried_by(state: State, person: str) -> Task | None:
-    """The task whose plate a person carries, the lowest number first."""
-    taken = (t for t in state.tasks.values() if t.state is TaskState.TAKEN and t.person == person)
-    return min(taken, key=lambda t: t.number, default=None)
+def carried_by(state: State, person: PersonId) -> Task | None:
+    """The put-away task whose plate a person carries, the lowest number first."""
+    return next(iter(state.carried(person, Need.PUT_AWAY)), None)
 
 
 def open_tasks(state: State, crews: tuple[CrewId, ...]) -> list[Task]:
-    """Open tasks of these crews, by number."""
-    found = (t for t in state.tasks.values() if t.state is TaskState.OPEN and t.crew in crews)
-    return sorted(found, key=lambda t: t.number)
+    """Open put-away tasks of these crews, by number."""
+    return [t for t in state.open_tasks(crews) if t.need is Need.PUT_AWAY]

@@ -1,49 +1,61 @@
 """The state of a world: its ground, and over it only what the log has changed.
 
 One mutable object. ``apply`` alone changes it, and only from log entries; deciding reads it. What follows from
-the rest (who stands where, claims, sums of bins) is kept as an index and made anew when a snapshot is loaded.
+the rest (who stands where, claims, sums of bins, stock by item) is kept as indexes, which are made anew when a
+snapshot is loaded. Whatever is asked once a scan is answered from an index, so that a world does not slow down
+as its log grows.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from typing import Any, cast
 
-from mindful_crate.core.catalog.goods import Order, OrderLine
+from mindful_crate.core.catalog.goods import Order, OrderLine, StockRow
 from mindful_crate.core.catalog.ids import (
     BinCode,
+    CrewId,
+    DeviceId,
     DialogueNo,
     ItemCode,
     MessageNo,
     OrderNo,
-    PlateKindCode,
+    PersonId,
     PlateNo,
     ReceiptNo,
+    ReservationNo,
     TaskNo,
 )
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.placing.fit import EMPTY, Held
-from mindful_crate.core.placing.request import Goods, load_of
+from mindful_crate.core.catalog.stock import STATUSES
+from mindful_crate.core.placing.fit import EMPTY, Held, Lying
+from mindful_crate.core.placing.loads import opening_load
+from mindful_crate.core.placing.request import Goods, Nested, load_of, sort_key, with_less, with_more
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.things import (
     Dialogue,
     LineProgress,
     Message,
+    Placed,
     Plate,
     PlateLine,
     Receipt,
+    Reservation,
     Settings,
     Task,
     TaskState,
     WorldKind,
 )
 
-SNAPSHOT = 1
+SNAPSHOT = 2
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
+REMEMBERED_BINS = 20_000
+"""How many untouched bins a ground remembers the content of."""
 
 
 @record
@@ -56,10 +68,12 @@ class Kept:
     confirmed: dict[OrderNo, bool]
     progress: dict[str, LineProgress]
     plates: dict[PlateNo, Plate]
+    loose_now: dict[BinCode, tuple[Goods, ...]]
     tasks: dict[TaskNo, Task]
     receipts: dict[ReceiptNo, Receipt]
     messages: dict[MessageNo, Message]
     dialogues: dict[DialogueNo, Dialogue]
+    reservations: dict[ReservationNo, Reservation]
     blocks: dict[BinCode, str]
 
 
@@ -75,15 +89,34 @@ class State:
         self.confirmed: dict[OrderNo, bool] = {}
         self.progress: dict[str, LineProgress] = {}
         self.plates: dict[PlateNo, Plate] = {}
+        self.loose_now: dict[BinCode, tuple[Goods, ...]] = {}
+        """Loose goods of bins where they are not as at the opening."""
         self.tasks: dict[TaskNo, Task] = {}
         self.receipts: dict[ReceiptNo, Receipt] = {}
         self.messages: dict[MessageNo, Message] = {}
         self.dialogues: dict[DialogueNo, Dialogue] = {}
+        self.reservations: dict[ReservationNo, Reservation] = {}
         self.blocks: dict[BinCode, str] = {}
         self._standing: dict[BinCode, dict[PlateNo, None]] = {}
+        self._on: dict[PlateNo, dict[PlateNo, None]] = {}
         self._claims: dict[BinCode, dict[TaskNo, Held]] = {}
         self._task_of_plate: dict[PlateNo, TaskNo] = {}
+        self._open: dict[CrewId | None, dict[TaskNo, None]] = {}
+        self._carried: dict[PersonId, dict[TaskNo, None]] = {}
+        self._building: dict[PlateNo, None] = {}
+        self._talking: dict[DeviceId | None, DialogueNo] = {}
+        self._lots: dict[tuple[ItemCode, str], dict[PlateNo, date | None]] = {}
+        self._plates_with: dict[ItemCode, dict[PlateNo, None]] = {}
+        self._loose_with: dict[ItemCode, dict[BinCode, None]] = {}
+        self._coming_with: dict[ItemCode, dict[tuple[BinCode, TaskNo], None]] = {}
+        self._reserved: dict[tuple[str, ...], dict[ReservationNo, int]] = {}
         self._held: dict[BinCode, Held] = {}
+        self._lines: dict[ItemCode, tuple[Lying, ...]] = {}
+        self._changed: dict[BinCode, int] = {}
+        self.tick = 0
+        """Goes up with every change of a bin."""
+        self.memory: dict[Any, Any] = {}
+        """What placing works out for this world; it follows :meth:`changed_since`."""
 
     # What others ask
 
@@ -97,7 +130,7 @@ class State:
 
     def has_plate(self, number: PlateNo) -> bool:
         """Is there a plate of that number, at the opening or since?"""
-        return number in self.plates or number in self.ground.bin_of_plate
+        return number in self.plates or number in self.ground.plates
 
     def has_task(self, number: TaskNo) -> bool:
         """Is there a task of that number?"""
@@ -106,6 +139,38 @@ class State:
     def plate(self, number: PlateNo) -> Plate | None:
         """A plate by its number."""
         return self.plates.get(number) or self._opening_plate(number)
+
+    def bin_of(self, number: PlateNo) -> BinCode | None:
+        """The bin a plate stands in, through all plates it stands on; None while it is carried."""
+        plate = self.plate(number)
+        while plate is not None and plate.on is not None:
+            plate = self.plate(plate.on)
+        return plate.bin if plate else None
+
+    def plates_on(self, number: PlateNo) -> tuple[PlateNo, ...]:
+        """Plates that stand on a plate, in number order."""
+        known = self._on.get(number)
+        return self.ground.plates_on.get(number, ()) if known is None else tuple(sorted(known))
+
+    def nested(self, number: PlateNo) -> tuple[Nested, ...]:
+        """What stands on a plate, for a question about bins."""
+        found = []
+        for inner in self.plates_on(number):
+            plate = cast(Plate, self.plate(inner))
+            found.append(Nested(plate.plate_kind, plate.goods, self.nested(inner)))
+        return tuple(found)
+
+    def all_goods(self, number: PlateNo) -> tuple[Goods, ...]:
+        """Goods of a plate and of the plates on it."""
+        plate = cast(Plate, self.plate(number))
+        return (*plate.goods, *(g for inner in self.plates_on(number) for g in self.all_goods(inner)))
+
+    def holds_just(self, number: PlateNo, item: ItemCode, count: int) -> bool:
+        """Does a plate hold so much of this item and nothing else, nor another plate?"""
+        plate = self.plate(number)
+        if plate is None or self.plates_on(number):
+            return False
+        return all(g.item == item for g in plate.goods) and sum(g.quantity for g in plate.goods) == count
 
     def is_confirmed(self, order: OrderNo) -> bool:
         """Has the order reached the floor?"""
@@ -125,9 +190,23 @@ class State:
         number = self._task_of_plate.get(plate)
         return self.tasks[number] if number else None
 
-    def building(self) -> Iterator[Plate]:
+    def open_tasks(self, crews: Iterable[CrewId]) -> list[Task]:
+        """Open tasks of these crews, by number."""
+        return [self.tasks[n] for n in sorted(n for c in set(crews) for n in self._open.get(c, ()))]
+
+    def carried(self, person: PersonId, need: Need) -> list[Task]:
+        """Tasks of a need whose plates or goods a person carries, by number."""
+        found = (self.tasks[n] for n in sorted(self._carried.get(person, ())))
+        return [t for t in found if t.need is need]
+
+    def building(self) -> list[Plate]:
         """Plates that are being built, in number order."""
-        return (p for _, p in sorted(self.plates.items()) if p.building)
+        return [self.plates[n] for n in sorted(self._building)]
+
+    def talking(self, device: DeviceId | None) -> Dialogue | None:
+        """The dialogue that was opened last on a handset, open or not."""
+        number = self._talking.get(device)
+        return self.dialogues[number] if number else None
 
     def blocked(self, code: BinCode) -> str | None:
         """Why a bin is blocked, if it is."""
@@ -137,43 +216,106 @@ class State:
 
     def lot_expiry(self, item: ItemCode, lot: str) -> date | None:
         """The expiry date a lot is known by, on stock or on a plate being built."""
-        known: dict[tuple[ItemCode, str], date | None] | None = self.ground.remembered.get("lots")
+        known: dict[tuple[str, str], date | None] | None = self.ground.remembered.get("lots")
         if known is None:
-            known = {(r.item, r.lot): r.expiry for r in self.ground.opening.stock if r.lot}
+            table = self.ground.stock
+            known = {}
+            for item_at, lot_at, day in zip(table.item, table.lot, table.expiry, strict=True):
+                if table.lots[lot_at]:
+                    known[table.items[item_at], table.lots[lot_at]] = date.fromordinal(day) if day else None
             self.ground.remembered["lots"] = known
         if (item, lot) in known:
             return known[item, lot]
-        for plate in self.plates.values():
-            carried: tuple[Goods | PlateLine, ...] = (*plate.goods, *plate.lines)
-            for each in carried:
-                if each.item == item and each.lot == lot:
-                    return each.expiry
-        return None
+        return next(iter(self._lots.get((item, lot), {}).values()), None)
 
     def standing(self, code: BinCode) -> tuple[Plate, ...]:
-        """The plates in a bin, in number order."""
-        numbers = self._standing.get(code)
-        found = numbers if numbers is not None else self._opening_standing(code)
-        return tuple(p for n in sorted(found) if (p := self.plate(n)) is not None)
+        """The plates in a bin itself, in number order."""
+        known = self._standing.get(code)
+        numbers = self.ground.plates_in.get(code, ()) if known is None else sorted(known)
+        return tuple(cast(Plate, self.plate(n)) for n in numbers)
 
     def loose(self, code: BinCode) -> tuple[Goods, ...]:
         """Loose goods in a bin."""
-        rows = self.ground.stock_by_bin.get(code, ())
-        return tuple(Goods(r.item, r.quantity, r.lot, r.expiry, r.status) for r in rows if not r.plate)
+        known = self.loose_now.get(code)
+        if known is not None:
+            return known
+        return tuple(_goods(self.ground.stock[n]) for n in self.ground.stock.rows_of_bin(code) if self.ground.stock.plate[n] < 0)
 
     def held(self, code: BinCode, but: TaskNo | None = None) -> Held:
         """What a bin holds and what is on its way there, the claim of task ``but`` left out."""
         held = self._held.get(code)
         if held is None:
-            held = self._held[code] = self._sum(code)
-        for task, coming in self._claims.get(code, {}).items():
+            held = self._sum(code)
+        for task, coming in self._claims.get(code, _NO_CLAIMS).items():
             if task != but:
                 held = held.plus(coming)
         return held
 
+    def held_without(self, code: BinCode, tasks: tuple[TaskNo, ...], plate: PlateNo | None) -> Held:
+        """What a bin holds without the claims of some tasks and without one of its plates."""
+        held = EMPTY
+        loose = self.loose(code)
+        if loose:
+            held = self._sum_goods(loose, None)
+        for each in self.standing(code):
+            if each.number != plate:
+                held = held.plus(self._sum_goods(each.goods, each))
+        for task, coming in self._claims.get(code, _NO_CLAIMS).items():
+            if task not in tasks:
+                held = held.plus(coming)
+        return held
+
+    def load(self, code: BinCode) -> tuple[int, int, int]:
+        """Volume (mm3), weight (mg) and plates of a bin with what is on its way there."""
+        if code not in self._changed:
+            return opening_load(self.ground, code)
+        held = self.held(code)
+        return held.volume_mm3, held.weight_mg, held.plates
+
+    def quantity_in(self, code: BinCode, item: ItemCode, but: TaskNo | None = None) -> int:
+        """How much of an item lies in a bin or is on its way there, in base units."""
+        lying = sum(x.goods.quantity for x in self.lines(item) if x.bin == code)
+        for where, number in self._coming_with.get(item, ()):
+            if where == code and number != but:
+                lying += sum(g.quantity for g in self._goods_of(self.tasks[number]) if g.item == item)
+        return lying
+
     def coming(self, code: BinCode) -> tuple[TaskNo, ...]:
         """Tasks that claim room in a bin."""
         return tuple(self._claims.get(code, ()))
+
+    def claim_of(self, task: TaskNo) -> BinCode | None:
+        """The bin a task claims room in."""
+        found = self.tasks.get(task)
+        return found.to_bin if found and found.state is not TaskState.DONE else None
+
+    def changed_since(self, tick: int) -> Iterator[BinCode]:
+        """Bins that changed after that tick, latest first."""
+        for code, at in reversed(self._changed.items()):
+            if at <= tick:
+                return
+            yield code
+
+    def lines(self, item: ItemCode) -> Sequence[Lying]:
+        """All of an item that lies in bins, by bin, plate, lot."""
+        known = self._lines.get(item)
+        if known is None:
+            known = self._lines[item] = tuple(sorted(self._lying(item), key=_line_key))
+        return known
+
+    def bins_with(self, item: ItemCode) -> Iterable[BinCode]:
+        """Bins where the item lies or is on its way to."""
+        return {x.bin for x in self.lines(item)} | {code for code, _ in self._coming_with.get(item, ())}
+
+    def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
+        """How much of such a line is reserved, the reservation ``but`` left out."""
+        holders = self._reserved.get(_reserved_key(line.bin, line.plate, line.goods))
+        return sum(q for n, q in holders.items() if n != but) if holders else 0
+
+    def reservations_of(self, line: Lying) -> list[tuple[ReservationNo, int]]:
+        """Who has reserved how much of such a line, the latest first."""
+        holders = self._reserved.get(_reserved_key(line.bin, line.plate, line.goods), {})
+        return sorted(holders.items(), reverse=True)
 
     def due(self, until: datetime) -> Message | None:
         """The next message the host stand-in answers by ``until``."""
@@ -182,17 +324,49 @@ class State:
 
     def stock(self) -> Iterator[tuple[BinCode | None, Plate | None, Goods]]:
         """All stock as (bin or None while carried, plate or None, goods), by bin, plate, item."""
-        bins = sorted({*self.ground.stock_by_bin, *self._standing})
-        for code in bins:
-            for goods in self.loose(code):
-                yield code, None, goods
-            for plate in self.standing(code):
+        for code in sorted({*self.ground.stock.bins, *self.ground.plates_in, *self._standing, *self.loose_now}):
+            yield from self._stock_in(cast(BinCode, code))
+        for task in (self.tasks[n] for n in sorted(n for carried in self._carried.values() for n in carried)):
+            if task.plate:
+                for plate in self._tower(task.plate):
+                    for goods in plate.goods:
+                        yield None, plate, goods
+            for goods in task.goods:
+                yield None, None, goods
+
+    def _stock_in(self, code: BinCode) -> Iterator[tuple[BinCode, Plate | None, Goods]]:
+        for goods in self.loose(code):
+            yield code, None, goods
+        for bottom in self.standing(code):
+            for plate in self._tower(bottom.number):
                 for goods in plate.goods:
                     yield code, plate, goods
-        for _, plate in sorted(self.plates.items()):
-            if plate.carrier:
-                for goods in plate.goods:
-                    yield None, plate, goods
+
+    def _tower(self, number: PlateNo) -> Iterator[Plate]:
+        """A plate and all plates on it."""
+        yield cast(Plate, self.plate(number))
+        for inner in self.plates_on(number):
+            yield from self._tower(inner)
+
+    def _lying(self, item: ItemCode) -> Iterator[Lying]:
+        table = self.ground.stock
+        for n in table.rows_of_item(item):
+            plate, code = table.plate[n], BinCode(table.bins[table.bin[n]])
+            if plate < 0:
+                if code not in self.loose_now:
+                    yield Lying(code, None, _goods(table[n]))
+            elif table.plates[plate] not in self.plates:
+                yield Lying(code, PlateNo(table.plates[plate]), _goods(table[n]))
+        for number in self._plates_with.get(item, ()):
+            where = self.bin_of(number)
+            if where:
+                for goods in self.plates[number].goods:
+                    if goods.item == item:
+                        yield Lying(where, number, goods)
+        for code in self._loose_with.get(item, ()):
+            for goods in self.loose_now[code]:
+                if goods.item == item:
+                    yield Lying(code, None, goods)
 
     # Folding
 
@@ -228,7 +402,11 @@ class State:
             self._progress(line, booked=line.quantity)
 
     def _dialogue_opened(self, e: ev.DialogueOpened, _: ev.Entry) -> None:
+        before = self._talking.get(e.device)
+        if before and not self.dialogues[before].open:  # only the latest of a handset can still be asked about
+            del self.dialogues[before]
         self.dialogues[e.dialogue] = Dialogue(e.dialogue, e.flow, e.person, e.device)
+        self._talking[e.device] = e.dialogue
 
     def _dialogue_moved(self, e: ev.DialogueMoved, _: ev.Entry) -> None:
         d = self.dialogues[e.dialogue]
@@ -245,64 +423,85 @@ class State:
     def _line_noted(self, e: ev.LineNoted, _: ev.Entry) -> None:
         plate = self.plates[e.plate]
         line = PlateLine(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry)
-        self.plates[e.plate] = replace(plate, lines=(*plate.lines, line))
+        self._put_lines(replace(plate, lines=(*plate.lines, line)))
         self._progress(line, noted=e.quantity)
 
     def _line_changed(self, e: ev.LineChanged, _: ev.Entry) -> None:
         plate = self.plates[e.plate]
         old = next(x for x in plate.lines if x.line == e.line)
         changed = (replace(x, quantity=e.quantity) if x.line == e.line else x for x in plate.lines)
-        self.plates[e.plate] = replace(plate, lines=tuple(x for x in changed if x.quantity))
+        self._put_lines(replace(plate, lines=tuple(x for x in changed if x.quantity)))
         self._progress(old, noted=e.quantity - old.quantity)
 
     def _plate_finished(self, e: ev.PlateFinished, entry: ev.Entry) -> None:
         plate = self.plates[e.plate]
-        goods: dict[tuple[ItemCode, str], Goods] = {}
-        for line in plate.lines:
-            key = (line.item, line.lot)
-            have = goods[key].quantity if key in goods else 0
-            goods[key] = Goods(line.item, have + line.quantity, line.lot, line.expiry)
-            self._progress(line, noted=-line.quantity, arrived=line.quantity)
         stamp = entry.command.stamp
+        goods: tuple[Goods, ...] = ()
+        for line in plate.lines:
+            goods = with_more(goods, Goods(line.item, line.quantity, line.lot, line.expiry, arrived=stamp.today))
+            self._progress(line, noted=-line.quantity, arrived=line.quantity)
         self.receipts[e.receipt] = Receipt(e.receipt, e.plate, plate.lines, e.booking)
         self._put_plate(
             replace(
-                plate,
-                goods=tuple(g for _, g in sorted(goods.items())),
-                lines=(),
-                building=False,
-                receipt=e.receipt,
-                by=e.person,
-                finished_on=stamp.device,
-                finished_at=stamp.at,
+                plate, goods=tuple(sorted(goods, key=sort_key)), lines=(), building=False, receipt=e.receipt, by=e.person,
+                finished_on=stamp.device, finished_at=stamp.at,
             )
-        )
+        )  # fmt: skip
 
     def _task_made(self, e: ev.TaskMade, _: ev.Entry) -> None:
-        self.tasks[e.task] = Task(e.task, e.plate, e.from_bin, e.crew, e.to_bin, e.rule)
-        self._task_of_plate[e.plate] = e.task
-        self._claim(e.task)
+        task = Task(
+            e.task, e.plate, e.from_bin, e.crew, e.to_bin, e.rule, need=e.need, goods=e.goods, from_plate=e.from_plate
+        )
+        self._put_task(task)
+        if e.plate:
+            self._task_of_plate[e.plate] = e.task
 
     def _task_taken(self, e: ev.TaskTaken, _: ev.Entry) -> None:
         task = self.tasks[e.task]
-        self.tasks[e.task] = replace(task, state=TaskState.TAKEN, person=e.person)
-        plate = cast(Plate, self.plate(task.plate))
-        self._put_plate(replace(plate, bin=None, carrier=e.person))
+        self._put_task(replace(task, state=TaskState.TAKEN, person=e.person))
+        if task.plate:
+            plate = cast(Plate, self.plate(task.plate))
+            self._put_plate(replace(plate, bin=None, on=None, carrier=e.person))
+        for goods in task.goods:
+            if task.from_plate:
+                plate = cast(Plate, self.plate(task.from_plate))
+                self._put_plate(replace(plate, goods=with_less(plate.goods, goods)))
+            else:
+                self._put_loose(task.from_bin, with_less(self.loose(task.from_bin), goods))
 
     def _task_retargeted(self, e: ev.TaskRetargeted, _: ev.Entry) -> None:
-        self._unclaim(e.task)
-        self.tasks[e.task] = replace(self.tasks[e.task], to_bin=e.to_bin, rule=e.rule)
-        self._claim(e.task)
+        self._put_task(replace(self.tasks[e.task], to_bin=e.to_bin, rule=e.rule))
 
     def _plate_placed(self, e: ev.PlatePlaced, _: ev.Entry) -> None:
-        self._unclaim(e.task)
         task = self.tasks[e.task]
-        self.tasks[e.task] = replace(task, state=TaskState.DONE, placed_in=e.bin, reason=e.reason)
+        placed = Placed(e.bin, sum(g.quantity for g in self.all_goods(e.plate)), e.on, e.reason)
+        self._put_task(replace(task, state=TaskState.DONE, placed=(placed,)))
         plate = cast(Plate, self.plate(e.plate))
-        self._put_plate(replace(plate, bin=e.bin, carrier=None))
+        self._put_plate(replace(plate, bin=None if e.on else e.bin, on=e.on, carrier=None))
+
+    def _goods_placed(self, e: ev.GoodsPlaced, _: ev.Entry) -> None:
+        task = self.tasks[e.task]
+        left = task.goods
+        for goods in e.goods:
+            left = with_less(left, goods)
+            if e.plate:
+                plate = cast(Plate, self.plate(e.plate))
+                self._put_plate(replace(plate, goods=with_more(plate.goods, goods)))
+            else:
+                self._put_loose(e.bin, with_more(self.loose(e.bin), goods))
+        placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason)
+        state = TaskState.TAKEN if left else TaskState.DONE
+        self._put_task(replace(task, goods=left, state=state, placed=(*task.placed, placed)))
+
+    def _stock_reserved(self, e: ev.StockReserved, _: ev.Entry) -> None:
+        self._put_reservation(Reservation(e.reservation, e.holder, e.item, e.parts))
+
+    def _reservation_cut(self, e: ev.ReservationCut, _: ev.Entry) -> None:
+        self._put_reservation(replace(self.reservations[e.reservation], parts=e.parts))
 
     def _bin_blocked(self, e: ev.BinBlocked, _: ev.Entry) -> None:
         self.blocks[e.bin] = e.reason
+        self._touch(e.bin)
 
     def _nothing(self, e: ev.Scanned | ev.TimePassed, _: ev.Entry) -> None:
         """Kept for people and for the clock; changes nothing that decisions read."""
@@ -318,96 +517,254 @@ class State:
     def kept(self) -> Kept:
         """The part that a snapshot holds; two states are equal when this is."""
         return Kept(
-            self.seq, self.clock, self.next_numbers, self.confirmed, self.progress, self.plates,
-            self.tasks, self.receipts, self.messages, self.dialogues, self.blocks,
+            self.seq, self.clock, self.next_numbers, self.confirmed, self.progress, self.plates, self.loose_now,
+            self.tasks, self.receipts, self.messages, self.dialogues, self.reservations, self.blocks,
         )  # fmt: skip
 
     @classmethod
-    def load(cls, ground: Ground, settings: Settings, plain: Plain) -> State:
+    def load_snapshot(cls, ground: Ground, settings: Settings, plain: Plain) -> State:
         """The state a snapshot was kept from, its indexes made anew."""
         state, kept = cls(ground, settings), from_plain(Kept, plain)
-        for name in Kept.__dataclass_fields__:
+        for name in ("seq", "clock", "next_numbers", "confirmed", "progress", "receipts", "messages", "dialogues", "blocks"):
             value = getattr(kept, name)
             setattr(state, name, dict(value) if isinstance(value, dict) else value)
-        for plate in state.plates.values():
-            opening_bin = ground.bin_of_plate.get(plate.number)
-            if opening_bin:
-                state._stand(opening_bin).pop(plate.number, None)
-        for plate in state.plates.values():
-            if plate.bin:
-                state._stand(plate.bin)[plate.number] = None
-        for task in state.tasks.values():
-            state._task_of_plate[task.plate] = task.number
-            if task.state is not TaskState.DONE:
-                state._claim(task.number)
+        for plate in kept.plates.values():  # take every changed plate from where it stood at the opening
+            before = ground.plates.get(plate.number)
+            if before and before.on:
+                state._kids(before.on).pop(plate.number, None)
+            elif before:
+                state._stand(before.bin).pop(plate.number, None)
+        state.plates = dict(kept.plates)
+        for plate in kept.plates.values():
+            state._index_plate(plate)
+        for code, goods in kept.loose_now.items():
+            state._put_loose(code, goods)
+        for task in kept.tasks.values():
+            state._put_task(task)
+            if task.plate:
+                state._task_of_plate[task.plate] = task.number
+        for reservation in kept.reservations.values():
+            state._put_reservation(reservation)
+        for code in kept.blocks:
+            state._touch(code)
+        for dialogue in kept.dialogues.values():
+            state._talking[dialogue.device] = dialogue.number
         return state
 
     # Indexes
 
+    def _touch(self, code: BinCode) -> None:
+        """A bin is not as it was."""
+        self._held.pop(code, None)
+        self.tick += 1
+        self._changed.pop(code, None)
+        self._changed[code] = self.tick
+
     def _put_plate(self, plate: Plate) -> None:
-        before = self.plate(plate.number)
+        """A plate is, holds or stands otherwise than before."""
+        before = self.plates.get(plate.number) or self._opening_plate(plate.number)
+        if before is not None:
+            if plate.number not in self.plates:
+                self._wake(plate.number)
+            self._unindex_plate(before)
         self.plates[plate.number] = plate
-        if before and before.bin:
-            self._stand(before.bin).pop(plate.number, None)
-            self._held.pop(before.bin, None)
+        self._index_plate(plate)
+
+    def _put_lines(self, plate: Plate) -> None:
+        """The lines of a plate being built changed: only which lots are known follows from them."""
+        before = self.plates[plate.number]
+        self._forget_lots(before)
+        self.plates[plate.number] = plate
+        self._know_lots(plate)
+
+    def _wake(self, number: PlateNo) -> None:
+        """An opening plate changes: what stands on it is kept by the world from now on, since it may move."""
+        for inner in self.ground.plates_on.get(number, ()):
+            if inner not in self.plates:
+                self._wake(inner)
+                plate = cast(Plate, self._opening_plate(inner))
+                self.plates[inner] = plate
+                self._index_plate(plate)
+
+    def _unindex_plate(self, plate: Plate) -> None:
+        if plate.bin:
+            self._stand(plate.bin).pop(plate.number, None)
+        elif plate.on:
+            self._kids(plate.on).pop(plate.number, None)
+        self._building.pop(plate.number, None)
+        where = plate.bin or (self.bin_of(plate.on) if plate.on else None)
+        if where:
+            self._touch(where)
+        self._forget_lots(plate)
+        for goods in plate.goods:
+            self._plates_with.get(goods.item, {}).pop(plate.number, None)
+            self._lines.pop(goods.item, None)
+
+    def _index_plate(self, plate: Plate) -> None:
         if plate.bin:
             self._stand(plate.bin)[plate.number] = None
-            self._held.pop(plate.bin, None)
+        elif plate.on:
+            self._kids(plate.on)[plate.number] = None
+        if plate.building:
+            self._building[plate.number] = None
+        where = plate.bin or (self.bin_of(plate.on) if plate.on else None)
+        if where:
+            self._touch(where)
+        self._know_lots(plate)
+        for goods in plate.goods:
+            self._plates_with.setdefault(goods.item, {})[plate.number] = None
+            self._lines.pop(goods.item, None)
+        for inner in self._on.get(plate.number, ()):
+            for goods in self.all_goods(inner):
+                self._lines.pop(goods.item, None)
+
+    def _know_lots(self, plate: Plate) -> None:
+        carried: tuple[Goods | PlateLine, ...] = (*plate.goods, *plate.lines)
+        for each in carried:
+            if each.lot:
+                self._lots.setdefault((each.item, each.lot), {})[plate.number] = each.expiry
+
+    def _forget_lots(self, plate: Plate) -> None:
+        carried: tuple[Goods | PlateLine, ...] = (*plate.goods, *plate.lines)
+        for each in carried:
+            if each.lot:
+                self._lots.get((each.item, each.lot), {}).pop(plate.number, None)
+
+    def _put_loose(self, code: BinCode, goods: tuple[Goods, ...]) -> None:
+        for each in self.loose(code):
+            self._loose_with.get(each.item, {}).pop(code, None)
+            self._lines.pop(each.item, None)
+        self.loose_now[code] = goods
+        for each in goods:
+            self._loose_with.setdefault(each.item, {})[code] = None
+            self._lines.pop(each.item, None)
+        self._touch(code)
+
+    def _put_task(self, task: Task) -> None:
+        before = self.tasks.get(task.number)
+        if before is not None:
+            self._unindex_task(before)
+        self.tasks[task.number] = task
+        if task.state is TaskState.DONE:
+            return
+        if task.state is TaskState.OPEN:
+            self._open.setdefault(task.crew, {})[task.number] = None
+        elif task.person:
+            self._carried.setdefault(task.person, {})[task.number] = None
+        if task.to_bin:
+            goods = self._goods_of(task)
+            self._claims.setdefault(task.to_bin, {})[task.number] = self._taken_up(task)
+            for each in goods:
+                self._coming_with.setdefault(each.item, {})[task.to_bin, task.number] = None
+            self._touch(task.to_bin)
+
+    def _unindex_task(self, task: Task) -> None:
+        self._open.get(task.crew, {}).pop(task.number, None)
+        if task.person:
+            self._carried.get(task.person, {}).pop(task.number, None)
+        if task.to_bin and self._claims.get(task.to_bin, {}).pop(task.number, None):
+            for each in self._goods_of(task):
+                self._coming_with.get(each.item, {}).pop((task.to_bin, task.number), None)
+            self._touch(task.to_bin)
+
+    def _goods_of(self, task: Task) -> tuple[Goods, ...]:
+        return self.all_goods(task.plate) if task.plate else task.goods
+
+    def _taken_up(self, task: Task) -> Held:
+        if task.plate:
+            plate = cast(Plate, self.plate(task.plate))
+            return self._sum_goods(plate.goods, plate)
+        return self._sum_goods(task.goods, None)
+
+    def _put_reservation(self, reservation: Reservation) -> None:
+        before = self.reservations.pop(reservation.number, None)
+        for part in before.parts if before else ():
+            self._reserved.get(_reserved_key(part.bin, part.plate, part.goods), {}).pop(reservation.number, None)
+        if reservation.parts:
+            self.reservations[reservation.number] = reservation
+        for part in reservation.parts:
+            holders = self._reserved.setdefault(_reserved_key(part.bin, part.plate, part.goods), {})
+            holders[reservation.number] = holders.get(reservation.number, 0) + part.goods.quantity
 
     def _stand(self, code: BinCode) -> dict[PlateNo, None]:
         if code not in self._standing:
-            self._standing[code] = dict.fromkeys(self._opening_standing(code))
+            self._standing[code] = dict.fromkeys(self.ground.plates_in.get(code, ()))
         return self._standing[code]
 
-    def _opening_standing(self, code: BinCode) -> Iterable[PlateNo]:
-        return sorted({r.plate for r in self.ground.stock_by_bin.get(code, ()) if r.plate})
+    def _kids(self, number: PlateNo) -> dict[PlateNo, None]:
+        if number not in self._on:
+            self._on[number] = dict.fromkeys(self.ground.plates_on.get(number, ()))
+        return self._on[number]
 
     def _opening_plate(self, number: PlateNo) -> Plate | None:
-        code = self.ground.bin_of_plate.get(number)
-        if code is None:
+        row = self.ground.plates.get(number)
+        if row is None:
             return None
-        rows = [r for r in self.ground.stock_by_bin[code] if r.plate == number]
-        goods = tuple(Goods(r.item, r.quantity, r.lot, r.expiry, r.status) for r in rows)
-        return Plate(number, cast(PlateKindCode, rows[0].plate_kind), code, goods=goods)
+        table = self.ground.stock
+        goods = []
+        for n in table.rows_of_bin(row.bin):
+            at = table.plate[n]
+            if at >= 0 and table.plates[at] == number:
+                goods.append(_goods(table[n]))
+        return Plate(number, row.plate_kind, None if row.on else row.bin, on=row.on, goods=tuple(goods))
 
     def _sum(self, code: BinCode) -> Held:
-        shared = self.ground.remembered.setdefault("held", {})
-        if code not in self._standing:
-            if code not in shared:
-                shared[code] = self._sum_now(code)
-            return cast(Held, shared[code])
-        return self._sum_now(code)
+        """What a bin holds, claims aside. Bins untouched by this world are shared with all worlds."""
+        if code in self._changed:
+            held = self._held[code] = self._sum_now(code)
+            return held
+        shared: dict[BinCode, Held] = self.ground.remembered.setdefault("held", {})
+        known = shared.get(code)
+        if known is None:
+            if len(shared) >= REMEMBERED_BINS:
+                shared.clear()
+            known = shared[code] = self._sum_opening(code)
+        return known
+
+    def _sum_opening(self, code: BinCode) -> Held:
+        table = self.ground.stock
+        kinds = set()
+        for n in table.rows_of_bin(code):
+            kinds.add((ItemCode(table.items[table.item[n]]), table.lots[table.lot[n]], STATUSES[table.status[n]]))
+        volume, weight, plates = opening_load(self.ground, code)
+        return Held(volume, weight, plates, frozenset(kinds))
 
     def _sum_now(self, code: BinCode) -> Held:
         held = EMPTY
         loose = self.loose(code)
         if loose:
-            held = self._taken_up(loose, None)
+            held = self._sum_goods(loose, None)
         for plate in self.standing(code):
-            held = held.plus(self._taken_up(plate.goods, plate.plate_kind))
+            held = held.plus(self._sum_goods(plate.goods, plate))
         return held
 
-    def _taken_up(self, goods: tuple[Goods, ...], plate_kind: PlateKindCode | None) -> Held:
-        load = load_of(goods, plate_kind, self.ground)
-        kinds = frozenset((g.item, g.lot, g.status) for g in goods)
+    def _sum_goods(self, goods: tuple[Goods, ...], plate: Plate | None) -> Held:
+        nested = self.nested(plate.number) if plate else ()
+        load = load_of(goods, plate.plate_kind if plate else None, self.ground, nested)
+        every = (*goods, *(g for n in nested for g in n.all_goods())) if nested else goods
+        kinds = frozenset((g.item, g.lot, g.status) for g in every)
         return Held(load.volume_mm3, load.weight_mg, load.plates, kinds)
-
-    def _claim(self, number: TaskNo) -> None:
-        task = self.tasks[number]
-        if task.to_bin:
-            plate = cast(Plate, self.plate(task.plate))
-            coming = self._taken_up(plate.goods, plate.plate_kind)
-            self._claims.setdefault(task.to_bin, {})[number] = coming
-
-    def _unclaim(self, number: TaskNo) -> None:
-        to_bin = self.tasks[number].to_bin
-        if to_bin:
-            self._claims.get(to_bin, {}).pop(number, None)
 
     def _progress(self, line: PlateLine, *, noted: int = 0, arrived: int = 0, booked: int = 0) -> None:
         key = f"{line.order}/{line.order_line}"
         old = self.progress.get(key, LineProgress())
         self.progress[key] = LineProgress(old.noted + noted, old.arrived + arrived, old.booked + booked)
+
+
+_NO_CLAIMS: dict[TaskNo, Held] = {}
+
+
+def _goods(row: StockRow) -> Goods:
+    return Goods(row.item, row.quantity, row.lot, row.expiry, row.status, row.arrived)
+
+
+def _line_key(line: Lying) -> tuple[str, str, tuple[str, ...]]:
+    return line.bin, line.plate or "", sort_key(line.goods)
+
+
+def _reserved_key(code: BinCode, plate: PlateNo | None, goods: Goods) -> tuple[str, ...]:
+    """Reservations are kept by plate, so that they move with it, else by bin; and by kind of goods."""
+    return (f"plate {plate}" if plate else f"bin {code}", *sort_key(goods))
 
 
 _FOLD: dict[type, Callable[[State, Any, ev.Entry], None]] = {
@@ -428,6 +785,9 @@ _FOLD: dict[type, Callable[[State, Any, ev.Entry], None]] = {
     ev.TaskTaken: State._task_taken,
     ev.TaskRetargeted: State._task_retargeted,
     ev.PlatePlaced: State._plate_placed,
+    ev.GoodsPlaced: State._goods_placed,
+    ev.StockReserved: State._stock_reserved,
+    ev.ReservationCut: State._reservation_cut,
     ev.BinBlocked: State._bin_blocked,
     ev.TimePassed: State._nothing,
 }

@@ -18,6 +18,7 @@ from mindful_crate.core.catalog.ids import (
     PlateKindCode,
     PlateNo,
     ReceiptNo,
+    ReservationNo,
     RuleId,
     SiteCode,
     TaskNo,
@@ -25,9 +26,9 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning.slots import Doubt, Slots
-from mindful_crate.core.world.events import Topic
+from mindful_crate.core.world.events import Reserved, Topic
 
 
 @record
@@ -73,12 +74,14 @@ class PlateLine:
 
 @record
 class Plate:
-    """A license plate. It has one holder: ``bin`` or ``carrier``. While ``building`` its lines are not stock."""
+    """A license plate. It has one holder: ``bin``, ``carrier`` or the plate it stands ``on``. While ``building`` its
+    lines are not stock."""
 
     number: PlateNo
     plate_kind: PlateKindCode
     bin: BinCode | None
     carrier: PersonId | None = None
+    on: PlateNo | None = None
     goods: tuple[Goods, ...] = ()
     lines: tuple[PlateLine, ...] = ()
     building: bool = False
@@ -98,19 +101,48 @@ class TaskState(StrEnum):
 
 
 @record
+class Placed:
+    """A share of a task that was placed."""
+
+    bin: BinCode
+    quantity: int
+    plate: PlateNo | None = None
+    """The plate it was placed on, if it was."""
+    reason: str = ""
+
+
+@record
 class Task:
-    """Put-away of one plate: take it at ``from_bin``, place it at ``to_bin``."""
+    """Work one person takes: take a plate or loose goods at ``from_bin``, place them at ``to_bin``. ``goods`` are
+    what is still to be placed when it is no plate."""
 
     number: TaskNo
-    plate: PlateNo
+    plate: PlateNo | None
     from_bin: BinCode
-    crew: CrewId
+    crew: CrewId | None
     to_bin: BinCode | None
     rule: RuleId | None
     state: TaskState = TaskState.OPEN
     person: PersonId | None = None
-    placed_in: BinCode | None = None
-    reason: str = ""
+    need: Need = Need.PUT_AWAY
+    goods: tuple[Goods, ...] = ()
+    from_plate: PlateNo | None = None
+    placed: tuple[Placed, ...] = ()
+
+    @property
+    def placed_in(self) -> BinCode | None:
+        """Where the last share was placed."""
+        return self.placed[-1].bin if self.placed else None
+
+
+@record
+class Reservation:
+    """Stock kept for somebody. Later reservations are let go first when stock is taken away."""
+
+    number: ReservationNo
+    holder: str
+    item: ItemCode
+    parts: tuple[Reserved, ...]
 
 
 @record

@@ -11,8 +11,31 @@ from collections.abc import Callable
 from mindful_crate.core.plain import Misfit, Plain, from_plain, to_plain
 from mindful_crate.core.world.events import Entry
 
-VERSION = 1
-UPCASTERS: dict[int, Callable[[Plain], Plain]] = {}
+VERSION = 2
+
+
+def _shares_of_trails(plain: Plain) -> Plain:
+    """Version 2: a trail names shares instead of one bin; until then everything went to one."""
+
+    def trail(old: Plain) -> Plain:
+        new = {k: v for k, v in old.items() if k not in ("bin", "rule")}
+        if old.get("bin"):
+            quantity = sum(g["quantity"] for g in old["request"]["goods"])
+            chosen = next(x for x in old["lines"] if x["outcome"] == "chosen")
+            new["allocations"] = [
+                {"bin": old["bin"], "quantity": quantity, "rule": old["rule"], "target": chosen.get("target")}
+            ]
+        else:
+            new["rest"] = sum(g["quantity"] for g in old["request"]["goods"])
+        return new
+
+    outcome = plain["outcome"]
+    if "trails" not in outcome:
+        return plain
+    return {**plain, "outcome": {**outcome, "trails": [trail(t) for t in outcome["trails"]]}}
+
+
+UPCASTERS: dict[int, Callable[[Plain], Plain]] = {1: _shares_of_trails}
 """From version n to n + 1."""
 
 

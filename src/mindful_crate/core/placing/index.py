@@ -1,0 +1,260 @@
+"""Indexes that make choosing quick: bins ranked once for a ground, and over them trees of the room that is left.
+
+A *rank* is the bins of one type that a target may look at, in one order of preference; it depends on the ground
+alone and is shared by all its worlds. A *room tree* over a rank finds the first bin with enough of everything:
+each node holds the most of its bins in volume, weight, plates and height. A *full list* keeps the bins of a rank
+by how full they are. Trees and lists of the opening are shared too; a world copies one when it first differs
+there, and then follows the bins that changed since it last looked.
+"""
+
+from __future__ import annotations
+
+from array import array
+from bisect import bisect_left, insort
+from collections.abc import Iterator
+from enum import Enum
+from typing import Any
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import Bin, BinType
+from mindful_crate.core.placing.fit import Floor
+from mindful_crate.core.placing.loads import opening_load
+from mindful_crate.core.placing.rules import Key, Order, bins_in
+from mindful_crate.core.rulebook.bin_rules import LookIn, Prefer
+
+PLENTY = 1 << 62
+"""Room of a bin without a limit."""
+NONE = (-1, -1, -1, -1)
+Room = tuple[int, int, int, int]
+"""Volume mm3, weight mg, plates, height mm."""
+
+
+class Holds(Enum):
+    """Which bins a tree offers."""
+
+    ANYTHING = 0
+    NO_GOODS = 1
+    NOTHING = 2
+    """Neither goods nor an empty plate."""
+
+
+class Rank:
+    """Bins of one bin type in one order of the static preferences, ties by code."""
+
+    __slots__ = ("bins", "key", "keys", "kind", "place")
+
+    def __init__(self, key: Any, kind: BinType, bins: tuple[Bin, ...], order: Order) -> None:
+        ranked = sorted((order.static_key(b), b) for b in bins)
+        self.key = key
+        self.kind = kind
+        self.keys: tuple[Key, ...] = tuple(k for k, _ in ranked)
+        self.bins = tuple(b for _, b in ranked)
+        self.place = {b.code: n for n, b in enumerate(self.bins)}
+
+
+def _groups(ground: Ground, site: SiteCode, look_in: LookIn) -> list[tuple[Any, BinType, tuple[Bin, ...]]]:
+    """Bins a target looks at by zone and bin type, so that targets that share a zone share its ranks."""
+    key = ("groups", site, look_in)
+    known: list[tuple[Any, BinType, tuple[Bin, ...]]] | None = ground.remembered.get(key)
+    if known is None:
+        found: dict[Any, list[Bin]] = {}
+        for each in bins_in(ground, site, look_in):
+            found.setdefault((each.zone, each.bin_type, look_in.aisles, look_in.bins), []).append(each)
+        known = [(k, ground.bin_types[k[1]], tuple(bins)) for k, bins in found.items()]
+        ground.remembered[key] = known
+    return known
+
+
+def ranks(ground: Ground, site: SiteCode, look_in: LookIn, order: Order) -> list[Rank]:
+    """The ranks of the bins a target looks at."""
+    signature = order.signature
+    at = ("ranks", site, look_in, signature)
+    known: list[Rank] | None = ground.remembered.get(at)
+    if known is None:
+        known = []
+        for group, kind, bins in _groups(ground, site, look_in):
+            key = ("rank", group, signature)
+            rank = ground.remembered.get(key)
+            if rank is None:
+                rank = ground.remembered[key] = Rank(key, kind, bins, order)
+            known.append(rank)
+        ground.remembered[at] = known
+    return known
+
+
+class RoomTree:
+    """The room of the bins of a rank. Leaves begin at ``size``; a leaf of -1 offers nothing."""
+
+    __slots__ = ("height", "plates", "rank", "size", "tick", "volume", "weight")
+
+    def __init__(self, rank: Rank) -> None:
+        self.rank = rank
+        self.tick = 0
+        self.size = 1 << max(0, len(rank.bins) - 1).bit_length()
+        self.volume = array("q", [-1]) * (2 * self.size)
+        self.weight, self.plates, self.height = self.volume[:], self.volume[:], self.volume[:]
+
+    def copy(self) -> RoomTree:
+        """One of its own for a world."""
+        made = RoomTree.__new__(RoomTree)
+        made.rank, made.tick, made.size = self.rank, self.tick, self.size
+        made.volume, made.weight = self.volume[:], self.weight[:]
+        made.plates, made.height = self.plates[:], self.height[:]
+        return made
+
+    def fill(self, rooms: list[Room]) -> None:
+        """Set all leaves at once."""
+        size = self.size
+        for column, values in zip(self._columns(), zip(*rooms, strict=True), strict=True):
+            column[size : size + len(rooms)] = array("q", values)
+            for node in range(size - 1, 0, -1):
+                left, right = column[2 * node], column[2 * node + 1]
+                column[node] = left if left > right else right
+
+    def put(self, place: int, room: Room) -> None:
+        """Set one leaf."""
+        for column, value in zip(self._columns(), room, strict=True):
+            node = self.size + place
+            column[node] = value
+            while node > 1:
+                node >>= 1
+                left, right = column[2 * node], column[2 * node + 1]
+                most = left if left > right else right
+                if column[node] == most:
+                    break
+                column[node] = most
+
+    def _columns(self) -> tuple[array[int], ...]:
+        return self.volume, self.weight, self.plates, self.height
+
+    def fitting(self, need: Room) -> Iterator[int]:
+        """Places of the rank with at least this room, in order."""
+        volume, weight, plates, height = self._columns()
+        v, w, p, h = need
+        size, stack = self.size, [1]
+        while stack:
+            node = stack.pop()
+            if volume[node] < v or weight[node] < w or plates[node] < p or height[node] < h:
+                continue
+            if node >= size:
+                yield node - size
+            else:
+                stack.append(2 * node + 1)
+                stack.append(2 * node)
+
+
+def _room(kind: BinType, each: Bin, load: tuple[int, int, int]) -> Room:
+    return (
+        PLENTY if kind.max_volume_mm3 is None else kind.max_volume_mm3 - load[0],
+        PLENTY if kind.max_weight_mg is None else kind.max_weight_mg - load[1],
+        PLENTY if kind.max_plates is None else kind.max_plates - load[2],
+        PLENTY if each.height_mm is None else each.height_mm,
+    )
+
+
+def _room_now(floor: Floor, kind: BinType, each: Bin, holds: Holds) -> Room:
+    if floor.blocked(each.code) is not None:
+        return NONE
+    held = floor.held(each.code)
+    if (holds is not Holds.ANYTHING and held.kinds) or (holds is Holds.NOTHING and held.plates):
+        return NONE
+    return _room(kind, each, (held.volume_mm3, held.weight_mg, held.plates))
+
+
+def _opening_tree(ground: Ground, rank: Rank, holds: Holds) -> RoomTree:
+    key = ("tree", rank.key, holds)
+    known: RoomTree | None = ground.remembered.get(key)
+    if known is None:
+        known = RoomTree(rank)
+        rooms = []
+        for each in rank.bins:
+            load = opening_load(ground, each.code)
+            full = bool(ground.stock.rows_of_bin(each.code)) if holds is not Holds.ANYTHING else False
+            if each.blocked is not None or full or (holds is Holds.NOTHING and load[2]):
+                rooms.append(NONE)
+            else:
+                rooms.append(_room(rank.kind, each, load))
+        if rooms:
+            known.fill(rooms)
+        ground.remembered[key] = known
+    return known
+
+
+def room_tree(floor: Floor, rank: Rank, holds: Holds) -> RoomTree:
+    """The room tree of a rank as the floor is now."""
+    shared = _opening_tree(floor.ground, rank, holds)
+    key = ("tree", rank.key, holds)
+    tree: RoomTree = floor.memory.get(key, shared)
+    if tree.tick < floor.tick or (tree is shared and floor.tick):
+        changed = [(n, c) for c in floor.changed_since(tree.tick) if (n := rank.place.get(c)) is not None]
+        if tree is shared:
+            tree = floor.memory[key] = shared.copy()
+        for place, _ in changed:
+            tree.put(place, _room_now(floor, rank.kind, rank.bins[place], holds))
+        tree.tick = floor.tick
+    return tree
+
+
+class FullList:
+    """The bins of a rank sorted by a full key that begins with how full they are."""
+
+    __slots__ = ("entries", "keys", "rank", "tick")
+
+    def __init__(self, rank: Rank, keys: list[Key]) -> None:
+        self.rank = rank
+        self.tick = 0
+        self.keys = keys
+        self.entries = sorted((k, n) for n, k in enumerate(keys))
+
+    def copy(self) -> FullList:
+        """One of its own for a world."""
+        made = FullList.__new__(FullList)
+        made.rank, made.tick, made.keys, made.entries = self.rank, self.tick, self.keys[:], self.entries[:]
+        return made
+
+    def put(self, place: int, key: Key) -> None:
+        """A bin has another key now."""
+        old = (self.keys[place], place)
+        del self.entries[bisect_left(self.entries, old)]
+        insort(self.entries, (key, place))
+        self.keys[place] = key
+
+    def fitting(self, first: Key) -> Iterator[tuple[Key, int]]:
+        """Keys and places from a key on, in order."""
+        yield from self.entries[bisect_left(self.entries, (first, -1)) :]
+
+
+def full_list(floor: Floor, rank: Rank, order: Order) -> FullList:
+    """The full list of a rank as the floor is now."""
+    ground, key = floor.ground, ("full", rank.key, order.prefer)
+    shared: FullList | None = ground.remembered.get(key)
+    if shared is None:
+        keys = []
+        for each in rank.bins:
+            volume, _, plates = opening_load(ground, each.code)
+            keys.append(order.key(each, volume, plates))
+        shared = ground.remembered[key] = FullList(rank, keys)
+    listed: FullList = floor.memory.get(key, shared)
+    if listed.tick < floor.tick:
+        changed = [n for c in floor.changed_since(listed.tick) if (n := rank.place.get(c)) is not None]
+        if listed is shared:
+            listed = floor.memory[key] = shared.copy()
+        for place in changed:
+            volume, _, plates = floor.load(rank.bins[place].code)
+            listed.put(place, order.key(rank.bins[place], volume, plates))
+        listed.tick = floor.tick
+    return listed
+
+
+def first_key(order: Order, kind: BinType, need: Room) -> Key:
+    """The least key a bin of this type can have in which there is room for so much: fuller bins are passed over.
+
+    A bin that fits is at most so full by volume and at most so full by plates, so at most the larger of both.
+    """
+    if order.prefer[0] is not Prefer.FULLEST:
+        return ()
+    by_volume = (kind.max_volume_mm3 - need[0]) * 1_000_000 // kind.max_volume_mm3 if kind.max_volume_mm3 else 0
+    by_plates = (kind.max_plates - need[2]) * 1_000_000 // kind.max_plates if kind.max_plates else 0
+    return (-max(by_volume, by_plates, 0),)
+
