@@ -160,7 +160,7 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
     """Which bin, by which rule, why not the others; on the opening state and on a world as it stands."""
     question = {"item": "ROPE-12", "quantity": 2000, "order": "PO-1007"}
     answer = ines.post("/api/drafts/d-1/bench/bin", question).json
-    assert answer["why"]["explanation"]["bin"] == "B-02-01-1"
+    assert answer["why"]["bin"] == "B-02-01-1"
     assert (answer["told"], answer["weight_kg"], answer["height_mm"]) == ("2,000 m", "215.0", 999)
     assert [look["outcome"] for look in answer["why"]["explanation"]["looks"]] == [
         "does_not_apply",
@@ -236,7 +236,7 @@ def test_a_run_pinned_kept_and_replayed(ines: Api, ground: Any) -> None:
     finished = next(e for e in log["entries"] if e["chosen_bin"])
     assert (finished["who"], finished["actor"], finished["device"]) == ("oren", "ines", "H1")
     why = ines.get(f"/api/worlds/{world}/entries/{finished['seq']}/why").json
-    assert why["explanation"]["bin"] == finished["chosen_bin"] == "B-02-01-1"
+    assert why["bin"] == finished["chosen_bin"] == "B-02-01-1"
     assert ines.get(f"/api/worlds/{world}/entries/1/why").json["code"] == "no_trail"
     stock = ines.get(f"/api/worlds/{world}/stock", find="LPR-000417").json
     assert [(r["bin"], r["told"]) for r in stock["rows"]] == [("RCV-01", "2,000 m")]

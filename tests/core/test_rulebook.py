@@ -71,7 +71,7 @@ def test_live_words_lead_to_their_field(ground: Ground, rulebook: Rulebook) -> N
             if part.kind not in ("word", "add"):
                 continue
             assert choices(part.field, ground, HQ, lambda z: (1, 2)), part
-            if part.field not in ("conditions", "look_in"):
+            if part.field not in ("conditions", "look_in", "limit", "take_limit"):
                 from_plain(Rulebook, apply_edits(plain, (Edit("set", part.path),)))
 
 

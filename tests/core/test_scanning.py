@@ -292,7 +292,7 @@ def test_another_bin_is_judged_by_the_same_rules(ground: Ground, rulebook: Ruleb
     carrying(OtherBin.NEVER).scan("B-01-04-1").refused("not_the_bin", "keeps to the bin shown")
     reason = carrying(OtherBin.REASON).scan("B-01-04-1").asks("reason").type("x").refused("no_reason")
     reason.type("truck in the way").done("stands in `B-01-04-1`")
-    assert reason.state.tasks["TR-0204"].reason == "truck in the way"
+    assert reason.state.tasks["TR-0204"].placed[0].reason == "truck in the way"
 
 
 def test_putting_away_what_cannot_be(ground: Ground, rulebook: Rulebook) -> None:

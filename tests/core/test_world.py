@@ -50,7 +50,7 @@ def test_a_snapshot_at_any_point_is_as_good_as_the_log(ground: Ground, rulebook:
     world = pallet(ground, rulebook).world
     state = State(ground, world.state.settings)
     for entry in world.log:
-        state = State.load(ground, world.state.settings, json.loads(json.dumps(state.keep())))
+        state = State.load_snapshot(ground, world.state.settings, json.loads(json.dumps(state.keep())))
         state.apply(entry)
         assert broken(state) == []
     assert state.kept() == world.state.kept()
@@ -218,6 +218,8 @@ def test_upcasters_run_one_after_the_other() -> None:
     plain = json.loads((SAMPLES / "entry_v1.json").read_text())[0]
     old = {**plain, "version": 1, "seq_no": plain["seq"]}
     del old["seq"]
+    del old["outcome"]
+    old["outcome"] = {"kind": "refused", "problem": {"code": "x", "says": "y"}}
     steps = {
         1: lambda p: {**p, "seq_two": p["seq_no"]},
         2: lambda p: {k: v for k, v in {**p, "seq": p["seq_two"]}.items() if k not in ("seq_no", "seq_two")},
@@ -229,7 +231,7 @@ def test_purposes_have_what_they_need() -> None:
     """Every purpose of a flow has its completion and its needed prompts declared."""
     from mindful_crate.core.proving.findings import NEEDED
     from mindful_crate.core.scanning.dialogue import _COMPLETE
-    from mindful_crate.core.scanning.kinds import KINDS
+    from mindful_crate.core.scanning.registry import KINDS
     from mindful_crate.core.scanning.tray import _CODES
 
     assert set(NEEDED) == set(_COMPLETE) == set(FlowPurpose)

@@ -68,6 +68,14 @@ class PlateKindView(Answer):
     name: str
 
 
+class PartnerView(Answer):
+    """Somebody we deal with."""
+
+    code: str
+    name: str
+    shelf_life_days: int
+
+
 class GroundView(Answer):
     """The catalogue behind a draft."""
 
@@ -77,6 +85,7 @@ class GroundView(Answer):
     items: list[ItemView]
     orders: list[OrderView]
     plate_kinds: list[PlateKindView]
+    partners: list[PartnerView]
     map: MapView
 
 
@@ -121,6 +130,7 @@ def ground(path: ById) -> GroundView:
     return GroundView(
         site=site.code, site_name=site.name, time_zone=site.time_zone, items=items, orders=orders,
         plate_kinds=[PlateKindView(code=k.code, name=k.name) for k in found.plate_kinds.values()],
+        partners=[PartnerView(code=p.code, name=p.name, shelf_life_days=p.shelf_life_days) for p in found.partners.values()],
         map=map_view(opening_state(found, row.site), row.site),
     )  # fmt: skip
 

@@ -52,6 +52,10 @@ class Why(Answer):
     """How a bin was chosen, with the sentences of the rules."""
 
     explanation: Explanation
+    bin: str | None
+    """The first bin."""
+    rule: str | None
+    """The rule that chose it."""
     rules: dict[str, str]
     """Rule id to its sentence."""
     numbers: dict[str, int]

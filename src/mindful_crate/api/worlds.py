@@ -183,7 +183,7 @@ class AnswerAct(Body):
     step: int | None = None
 
 
-OfficeAct = acts.ConfirmOrder | acts.FinishPlate | acts.BookReceipt | acts.BlockBin | acts.Wait
+OfficeAct = acts.ConfirmOrder | acts.FinishPlate | acts.BookReceipt | acts.BlockBin | acts.ReserveStock | acts.LetGo | acts.Wait
 HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
 
 
@@ -401,7 +401,7 @@ def entry_view(entry: ev.Entry, rulebook: Any, names: Names) -> EntryView:
             chosen = each.bin
             for line in each.lines:
                 rule = rulebook.find_rule(line.rule)
-                sentence = words_of(rule_sentence(rule, names)) if rule else ""
+                sentence = words_of(rule_sentence(rule, names, "", each.request.purpose)) if rule else ""
                 trail.append(
                     TrailView(
                         rule=line.rule,

@@ -216,7 +216,8 @@ def _mapping(key: Any, held: Any) -> Reader:
 
 def _fields(cls: type) -> Reader:
     hints = get_type_hints(cls)
-    readers = {f.name: _reader(hints[f.name]) for f in dataclasses.fields(cls)}
+    names = [f.name for f in dataclasses.fields(cls)]
+    readers: dict[str, Reader] = {}  # made when first read, since a type may hold itself
     needed = {
         f.name
         for f in dataclasses.fields(cls)
@@ -226,6 +227,8 @@ def _fields(cls: type) -> Reader:
     def read(plain: Plain, place: str) -> Any:
         if not isinstance(plain, dict):
             raise Misfit(place, f"{_shown(plain)} is not a set of named values")
+        if not readers:
+            readers.update({name: _reader(hints[name]) for name in names})
         for name in plain:
             if name not in readers:
                 raise Misfit(_at(place, name), f"unknown field; known are {', '.join(readers)}")

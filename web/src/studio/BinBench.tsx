@@ -6,40 +6,51 @@ import { useContext, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
-import { DRAFT, Say, useDraft, useGround, useWorlds } from './data'
+import { DRAFT, Say, useDraft, useGround, useOpenGoods, useWorlds } from './data'
 import { MapStrip } from './MapStrip'
 import { Why } from './Trail'
 
-type Ask = { item: string; count: string; unit: string; plate: string; order: string; world: string }
+type Ask = { about: 'made' | 'line' | 'plate'; item: string; count: string; unit: string; plate: string; order: string; world: string; number: string; status: string; form: string; partner: string; mark: string }
+const FIRST: Ask = { about: 'made', item: 'ROPE-12', count: '2000', unit: 'm', plate: 'PAL', order: 'PO-1007', world: '', number: '', status: 'available', form: '', partner: '', mark: '' }
 
 /** Asks the draft "which bin?" and shows the computed answer at once. Remembers its question. */
-export function BinBench() {
+export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }) {
   const ground = useGround()
   const worlds = useWorlds()
   const draft = useDraft()
   const go = useNavigate()
   const say = useContext(Say)
-  const [ask, setAsk] = useState<Ask>(() => JSON.parse(localStorage.getItem('bench bin') ?? 'null') ?? { item: 'ROPE-12', count: '2000', unit: 'm', plate: 'PAL', order: 'PO-1007', world: '' })
+  const [ask, setAsk] = useState<Ask>(() => ({ ...FIRST, ...(JSON.parse(localStorage.getItem('bench bin') ?? '{}') as Partial<Ask>) }))
+  const [all, setAll] = useState(false)
   const change = (some: Partial<Ask>) => {
     const next = { ...ask, ...some }
     localStorage.setItem('bench bin', JSON.stringify(next))
     setAsk(next)
   }
+  const about = takes && ask.about === 'plate' ? 'made' : ask.about
   const item = ground.data?.items.find((i) => i.code === ask.item)
   const unit = item?.units.find((u) => u.code === ask.unit) ?? item?.units[0]
   const quantity = Number(ask.count.replace(/[ ,]/g, '')) * (unit?.quantity ?? 1)
-  const whole = Number.isInteger(quantity) && quantity > 0
+  const whole = about === 'plate' ? ask.number.trim() !== '' : Number.isInteger(quantity) && quantity > 0
+  const body: Shape['BenchBody'] = {
+    purpose: purpose as Shape['BenchBody']['purpose'],
+    item: ask.item,
+    quantity: Number.isInteger(quantity) && quantity > 0 ? quantity : 1,
+    lot: '',
+    status: ask.status as Shape['BenchBody']['status'],
+    plate_kind: takes ? null : ask.plate || null,
+    plate: about === 'plate' ? ask.number.trim().toUpperCase() : null,
+    form: (takes && ask.form ? ask.form : null) as Shape['BenchBody']['form'],
+    order: about === 'plate' || takes ? null : ask.order || null,
+    partner: takes ? ask.partner || null : null,
+    disposition: (purpose === 'return_to' && ask.mark ? ask.mark : null) as Shape['BenchBody']['disposition'],
+    world: ask.world || null,
+  }
   const answer = useQuery({
-    queryKey: ['bench', 'bin', ask, draft.data?.rulebook],
-    enabled: !!item && whole,
+    queryKey: ['bench', 'bin', body, draft.data?.rulebook],
+    enabled: whole && (about === 'plate' || !!item) && !all,
     placeholderData: (before) => before,
-    queryFn: () =>
-      got(
-        client.POST('/api/drafts/{id}/bench/bin', {
-          params: { path: { id: DRAFT } },
-          body: { item: ask.item, quantity, lot: '', plate_kind: ask.plate || null, order: ask.order || null, world: ask.world || null },
-        }),
-      ),
+    queryFn: () => got(client.POST('/api/drafts/{id}/bench/bin', { params: { path: { id: DRAFT } }, body })),
   })
   const rehearse = useMutation({
     mutationFn: () => got(client.POST('/api/worlds', { body: { name: `${item?.name ?? 'A try'}, tried`, draft: DRAFT, book_seconds: 2 } })),
@@ -52,60 +63,171 @@ export function BinBench() {
     const order = ground.data?.orders.find((o) => o.lines.some((l) => l.item === code))
     const line = order?.lines.find((l) => l.item === code)
     const big = next?.units.find((u) => u.code === line?.unit) ?? next?.units[0]
-    change({ item: code, unit: big?.code ?? '', count: line && big ? String(line.quantity / big.quantity) : '1', order: order?.number ?? '' })
+    change({ item: code, unit: big?.code ?? '', count: !takes && line && big ? String(line.quantity / big.quantity) : '1', order: order?.number ?? '' })
   }
+  const pickLine = (text: string) => {
+    const [number, no] = text.split('/')
+    const line = ground.data?.orders.find((o) => o.number === number)?.lines.find((l) => String(l.no) === no)
+    const unitOf = ground.data?.items.find((i) => i.code === line?.item)?.units.find((u) => u.code === line?.unit)
+    if (line) change({ order: number, item: line.item, unit: line.unit, count: String(line.quantity / (unitOf?.quantity ?? 1)) })
+  }
+  const asked = ground.data?.orders.find((o) => o.number === ask.order)?.lines.find((l) => l.item === ask.item)
   return (
     <aside className="bench" aria-label="Bench">
       <h2>
-        Bench <small className="quiet">asks this draft: which bin?</small>
+        Bench <small className="quiet">asks this draft: {takes ? 'from which bin?' : 'which bin?'}</small>
       </h2>
       <div className="ask">
-        <span className="quiet">Goods</span>
-        <Autocomplete
-          options={ground.data?.items ?? []}
-          value={item ?? null}
-          getOptionLabel={(i) => i.name}
-          getOptionKey={(i) => i.code}
-          isOptionEqualToValue={(a, b) => a.code === b.code}
-          onChange={(_, i) => i && pick(i.code)}
-          renderInput={(p) => <TextField {...p} aria-label="Item" placeholder="an item" slotProps={{ ...p.slotProps, htmlInput: { ...p.slotProps?.htmlInput, 'aria-label': 'Item' } }} />}
-        />
-        <label className="quiet" htmlFor="bench-count">
-          How much
+        <label className="quiet" htmlFor="bench-about">
+          About
         </label>
-        <span style={{ display: 'flex', gap: 8 }}>
-          <input id="bench-count" className="input" style={{ width: 110, fontFamily: 'var(--mono)' }} value={ask.count} onChange={(e) => change({ count: e.target.value })} />
-          <select className="select" aria-label="Unit" value={unit?.code ?? ''} onChange={(e) => change({ unit: e.target.value })}>
-            {item?.units.map((u) => (
-              <option key={u.code} value={u.code}>
-                {u.plural}
-                {u.quantity > 1 ? ` of ${u.quantity}` : ''}
+        <select id="bench-about" className="select" value={all ? 'all' : about} onChange={(e) => (e.target.value === 'all' ? setAll(true) : (setAll(false), change({ about: e.target.value as Ask['about'] })))}>
+          <option value="made">goods made up here</option>
+          {!takes && <option value="line">a line of an order</option>}
+          {!takes && <option value="plate">a plate that exists</option>}
+          <option value="all">{takes ? 'every item in stock' : 'all open orders at once'}</option>
+        </select>
+        {!all && about === 'line' && !takes && (
+          <>
+            <label className="quiet" htmlFor="bench-line">
+              Line
+            </label>
+            <select id="bench-line" className="select" value={asked ? `${ask.order}/${asked.no}` : ''} onChange={(e) => pickLine(e.target.value)}>
+              <option value="" disabled>
+                choose a line
               </option>
-            ))}
-          </select>
-        </span>
-        <label className="quiet" htmlFor="bench-plate">
-          On
-        </label>
-        <select id="bench-plate" className="select" value={ask.plate} onChange={(e) => change({ plate: e.target.value })}>
-          {ground.data?.plate_kinds.map((k) => (
-            <option key={k.code} value={k.code}>
-              one {k.name.toLowerCase()}
-            </option>
-          ))}
-          <option value="">no plate, loose</option>
-        </select>
-        <label className="quiet" htmlFor="bench-order">
-          From
-        </label>
-        <select id="bench-order" className="select" value={ask.order} onChange={(e) => change({ order: e.target.value })}>
-          <option value="">any purchase order</option>
-          {orders.map((o) => (
-            <option key={o.number} value={o.number}>
-              {o.number}, {o.partner}
-            </option>
-          ))}
-        </select>
+              {ground.data?.orders.flatMap((o) =>
+                o.lines.map((l) => (
+                  <option key={`${o.number}/${l.no}`} value={`${o.number}/${l.no}`}>
+                    {o.number} line {l.no}: {l.told} {l.name}
+                  </option>
+                )),
+              )}
+            </select>
+          </>
+        )}
+        {!all && about === 'plate' && (
+          <>
+            <label className="quiet" htmlFor="bench-number">
+              Plate
+            </label>
+            <input id="bench-number" className="input" style={{ fontFamily: 'var(--mono)' }} placeholder="LP-000001" value={ask.number} onChange={(e) => change({ number: e.target.value })} />
+          </>
+        )}
+        {!all && about === 'made' && (
+          <>
+            <span className="quiet">Goods</span>
+            <Autocomplete
+              options={ground.data?.items ?? []}
+              value={item ?? null}
+              getOptionLabel={(i) => i.name}
+              getOptionKey={(i) => i.code}
+              isOptionEqualToValue={(a, b) => a.code === b.code}
+              onChange={(_, i) => i && pick(i.code)}
+              renderInput={(p) => <TextField {...p} aria-label="Item" placeholder="an item" slotProps={{ ...p.slotProps, htmlInput: { ...p.slotProps?.htmlInput, 'aria-label': 'Item' } }} />}
+            />
+          </>
+        )}
+        {!all && about !== 'plate' && (
+          <>
+            <label className="quiet" htmlFor="bench-count">
+              How much
+            </label>
+            <span style={{ display: 'flex', gap: 8 }}>
+              <input id="bench-count" className="input" style={{ width: 110, fontFamily: 'var(--mono)' }} value={ask.count} onChange={(e) => change({ count: e.target.value })} />
+              <select className="select" aria-label="Unit" value={unit?.code ?? ''} onChange={(e) => change({ unit: e.target.value })}>
+                {item?.units.map((u) => (
+                  <option key={u.code} value={u.code}>
+                    {u.plural}
+                    {u.quantity > 1 ? ` of ${u.quantity}` : ''}
+                  </option>
+                ))}
+              </select>
+            </span>
+            {takes ? (
+              <>
+                <label className="quiet" htmlFor="bench-form">
+                  As
+                </label>
+                <select id="bench-form" className="select" value={ask.form} onChange={(e) => change({ form: e.target.value })}>
+                  <option value="">what the quantity makes</option>
+                  <option value="whole_plate">a whole plate</option>
+                  <option value="case">full cases</option>
+                  <option value="each">single pieces</option>
+                </select>
+                <label className="quiet" htmlFor="bench-partner">
+                  For
+                </label>
+                <select id="bench-partner" className="select" value={ask.partner} onChange={(e) => change({ partner: e.target.value })}>
+                  <option value="">anybody</option>
+                  {ground.data?.partners.map((p) => (
+                    <option key={p.code} value={p.code}>
+                      {p.name}
+                      {p.shelf_life_days > 0 ? `, ${p.shelf_life_days} days left` : ''}
+                    </option>
+                  ))}
+                </select>
+              </>
+            ) : (
+              <>
+                <label className="quiet" htmlFor="bench-plate">
+                  On
+                </label>
+                <select id="bench-plate" className="select" value={ask.plate} onChange={(e) => change({ plate: e.target.value })}>
+                  {ground.data?.plate_kinds.map((k) => (
+                    <option key={k.code} value={k.code}>
+                      one {k.name.toLowerCase()}
+                    </option>
+                  ))}
+                  <option value="">no plate, loose</option>
+                </select>
+                {about === 'made' && (
+                  <>
+                    <label className="quiet" htmlFor="bench-order">
+                      From
+                    </label>
+                    <select id="bench-order" className="select" value={ask.order} onChange={(e) => change({ order: e.target.value })}>
+                      <option value="">any purchase order</option>
+                      {orders.map((o) => (
+                        <option key={o.number} value={o.number}>
+                          {o.number}, {o.partner}
+                        </option>
+                      ))}
+                    </select>
+                  </>
+                )}
+              </>
+            )}
+            {purpose === 'return_to' && (
+              <>
+                <label className="quiet" htmlFor="bench-mark">
+                  Marked
+                </label>
+                <select id="bench-mark" className="select" value={ask.mark} onChange={(e) => change({ mark: e.target.value })}>
+                  <option value="">not at all</option>
+                  <option value="restock">to restock</option>
+                  <option value="repair">to repair</option>
+                  <option value="send_back">to send back</option>
+                  <option value="scrap">to scrap</option>
+                </select>
+              </>
+            )}
+            {ask.status !== 'available' || takes || purpose === 'return_to' ? (
+              <>
+                <label className="quiet" htmlFor="bench-status">
+                  Status
+                </label>
+                <select id="bench-status" className="select" value={ask.status} onChange={(e) => change({ status: e.target.value })}>
+                  {['available', 'inspect', 'quarantine', 'damaged', 'expired'].map((s) => (
+                    <option key={s} value={s}>
+                      {s}
+                    </option>
+                  ))}
+                </select>
+              </>
+            ) : null}
+          </>
+        )}
         <label className="quiet" htmlFor="bench-world">
           With stock
         </label>
@@ -118,19 +240,73 @@ export function BinBench() {
           ))}
         </select>
       </div>
-      {!whole && <p className="mark doubt">▲ Enter a whole quantity above zero; {item?.name} is kept in whole {item?.units[0]?.plural}.</p>}
-      {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
-      {answer.data && whole && <Answer answer={answer.data} map={ground.data?.map.bins ?? []} />}
-      <div className="form">
-        <Button onClick={() => rehearse.mutate()}>Try it on the handset</Button>
-      </div>
+      {all ? (
+        <OpenGoods purpose={purpose} takes={takes} world={ask.world} look={(line) => { setAll(false); change({ about: 'made', item: line.item, order: line.order, unit: '', count: '1' }); if (line.order) pickLine(`${line.order}/${line.line}`) }} />
+      ) : (
+        <>
+          {!whole && about === 'plate' && <p className="quiet">Name a plate by its number.</p>}
+          {!whole && about !== 'plate' && <p className="mark doubt">▲ Enter a whole quantity above zero; {item?.name} is kept in whole {item?.units[0]?.plural}.</p>}
+          {answer.error && <p className="mark fails">✕ {answer.error.message.replace(/`/g, '')}</p>}
+          {answer.data && !answer.error && whole && <Answer answer={answer.data} map={ground.data?.map.bins ?? []} takes={takes} />}
+          {!takes && (
+            <div className="form">
+              <Button onClick={() => rehearse.mutate()}>Try it on the handset</Button>
+            </div>
+          )}
+        </>
+      )}
     </aside>
   )
 }
 
-function Answer({ answer, map }: { answer: Shape['BenchAnswer']; map: Shape['BinView'][] }) {
+/** All open lines, or every item, with the rule that decides each: put one after another, so that bins fill up. */
+function OpenGoods({ purpose, takes, world, look }: { purpose: string; takes: boolean; world: string; look: (line: Shape['OpenLine']) => void }) {
+  const open = useOpenGoods(purpose, world)
+  if (open.error) return <p className="mark fails">✕ {open.error.message}</p>
+  if (!open.data) return <div className="skeleton" aria-busy="true" />
+  return (
+    <>
+      <p className="quiet" style={{ margin: '4px 0 8px' }}>
+        {open.data.lines.length} {takes ? 'items, one unit each' : 'open lines, each on a pallet, one after another'}:{' '}
+        {open.data.undecided ? <b className="mark doubt">▲ {open.data.undecided} find no bin for all of it</b> : <b className="mark holds">✓ all have one</b>}
+      </p>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>{takes ? 'Item' : 'Line'}</th>
+            <th>rule</th>
+            <th>bin</th>
+          </tr>
+        </thead>
+        <tbody>
+          {open.data.lines.map((line) => (
+            <tr key={`${line.order} ${line.line} ${line.item}`}>
+              <td>
+                <button className="link" onClick={() => look(line)}>
+                  {line.told} {line.name}
+                </button>
+                {line.order && <div className="quiet">{`${line.order} line ${line.line}`}</div>}
+              </td>
+              <td className="num">{line.number ?? '–'}</td>
+              <td>
+                {line.shares.map((s) => (
+                  <div key={s.bin}>
+                    <span className="code">{s.bin}</span> {line.shares.length > 1 && <span className="quiet">{s.told}</span>}
+                  </div>
+                ))}
+                {line.rest && <span className="mark doubt">▲ {line.shares.length ? `${line.rest} left` : 'none'}</span>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  )
+}
+
+function Answer({ answer, map, takes }: { answer: Shape['BenchAnswer']; map: Shape['BinView'][]; takes: boolean }) {
   const why = answer.why
-  const bin = why.explanation.bin
+  const bin = why.bin
   return (
     <div aria-live="polite">
       <div className={`answer${bin ? '' : ' none'}`} data-testid="bench-answer">
@@ -138,7 +314,7 @@ function Answer({ answer, map }: { answer: Shape['BenchAnswer']; map: Shape['Bin
           <>
             <b>{bin}</b>
             <span className="quiet">
-              by rule {why.numbers[why.explanation.rule ?? '']}
+              by rule {why.numbers[why.rule ?? '']}
               {why.explanation.metres !== null && `, ${why.explanation.metres} m from ${answer.from_bin}`}
             </span>
           </>
@@ -149,8 +325,18 @@ function Answer({ answer, map }: { answer: Shape['BenchAnswer']; map: Shape['Bin
           </span>
         )}
       </div>
+      {(answer.shares.length > 1 || (answer.shares.length > 0 && answer.rest)) && (
+        <ul className="shares">
+          {answer.shares.map((s) => (
+            <li key={s.bin}>
+              <span className="code">{s.bin}</span> {s.told}
+            </li>
+          ))}
+          {answer.rest && <li className="mark doubt">▲ {answer.rest} left over</li>}
+        </ul>
+      )}
       <p className="quiet" style={{ margin: '6px 2px' }}>
-        {answer.told}, {answer.weight_kg} kg, {answer.height_mm} mm high
+        {answer.told}, {answer.weight_kg} kg{takes ? '' : `, ${answer.height_mm} mm high`}
       </p>
       <MapStrip bins={map} why={why} from={answer.from_bin} />
       <Why why={why} />

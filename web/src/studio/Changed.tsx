@@ -62,7 +62,26 @@ export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Ex
                     <span className="code">{t.number}</span>
                   </td>
                   <td>
-                    <Told text={t.state === 'done' ? `done: \`${t.plate}\` in \`${t.placed_in}\`` : `${t.state}${t.person ? ` by @${t.person}` : ''}: \`${t.plate}\` to ${t.to_bin ? `\`${t.to_bin}\`` : 'a bin the worker chooses'}`} />
+                    <Told text={taskTold(t)} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      {c.reservations.length > 0 && (
+        <>
+          <h2>Reserved</h2>
+          <table className="plain">
+            <tbody>
+              {c.reservations.map((r) => (
+                <tr key={r.number}>
+                  <td>
+                    <span className="code">{r.number}</span> for {r.holder}
+                    <div className="quiet">
+                      {r.parts.map((p) => `${p.goods.quantity} of ${p.goods.item} in ${p.bin}`).join(', ')}
+                    </div>
                   </td>
                 </tr>
               ))}
@@ -108,4 +127,12 @@ export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Ex
       {c.waiting.length > 0 && <p className="quiet">The host has not answered: {c.waiting.join(', ')}</p>}
     </>
   )
+}
+
+function taskTold(t: Shape['Changes']['tasks'][number]): string {
+  const what = t.plate ? `\`${t.plate}\`` : 'goods'
+  const placed = (t.placed ?? []).map((p) => `${t.plate ? '' : `${p.quantity} `}${p.plate ? `on \`${p.plate}\` ` : ''}in \`${p.bin}\``).join(', ')
+  if (t.state === 'done') return `done: ${what} ${placed}`
+  const to = t.to_bin ? `\`${t.to_bin}\`` : 'a bin the worker chooses'
+  return `${t.state}${t.person ? ` by @${t.person}` : ''}: ${what} to ${to}${placed ? `; ${placed} already` : ''}`
 }

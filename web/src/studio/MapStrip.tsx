@@ -8,7 +8,7 @@ const MARGIN = 1800
 export function MapStrip({ bins, why, from }: { bins: Bin[]; why: Shape['Why']; from: string }) {
   const verdicts = new Map<string, string | null>()
   for (const look of why.explanation.looks) for (const c of look.bins) if (!verdicts.has(c.bin) || c.turned_down === null) verdicts.set(c.bin, c.turned_down)
-  const chosen = why.explanation.bin
+  const chosen = why.bin
   const shown = bins.filter((b) => verdicts.has(b.code))
   const start = bins.find((b) => b.code === from)
   if (shown.length === 0) return null

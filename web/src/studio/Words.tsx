@@ -50,10 +50,13 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
           </span>
         </div>
       )}
-      {open && <Editor key={open.path} open={open} book={book} edit={edit} close={close} descend={(field) => setOpen({ ...open, path: `${open.path}/${field}`, field })} />}
+      {open && <Editor key={`${open.path} ${open.field}`} open={open} book={book} edit={edit} close={close} descend={(field) => setOpen({ ...open, path: `${open.path}/${field}`, field })} />}
     </div>
   )
 }
+
+/** Words that are not there yet: what is chosen leads to choices of its own. */
+const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit']
 
 function Editor(props: { open: { path: string; field: string; from: HTMLElement }; book: unknown; edit: (edits: Edit[], says: string) => void; close: () => void; descend: (field: string) => void }) {
   const { open, book, edit, close, descend } = props
@@ -68,7 +71,7 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
   const value = valueAt(book, open.path)
   const ticked = Array.isArray(value) ? value : [value]
   const found = (choices.data?.choices ?? []).filter((c) => `${c.label} ${c.note}`.toLowerCase().includes(text.toLowerCase()))
-  const deeper = open.field === 'conditions' || open.field === 'look_in'
+  const deeper = DEEPER.includes(open.field)
 
   useLayoutEffect(() => {
     const word = open.from
@@ -104,6 +107,12 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
     })
     return () => clearTimeout(timer)
   })
+  if (choices.data?.entry)
+    return (
+      <div className="editor" ref={box} role="dialog" aria-label={choices.data.title}>
+        <Entry choices={choices.data} value={value} close={close} put={(next, told) => edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${told}.`)} />
+      </div>
+    )
   return (
     <div className="editor" ref={box} role="dialog" aria-label={choices.data?.title ?? 'Choices'}>
       <header>
@@ -146,5 +155,65 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
       </ul>
       {choices.data && found.length === 0 && <p className="quiet" style={{ padding: '0 12px 8px' }}>Nothing here reads like that.</p>}
     </div>
+  )
+}
+
+type Span = { least?: number | null; most?: number | null }
+
+/** A number, or a range of which either end may stay open. Enter keeps it; empty takes it away. */
+function Entry({ choices, value, put, close }: { choices: Shape['Choices']; value: unknown; put: (value: unknown, told: string) => void; close: () => void }) {
+  const range = choices.entry === 'range'
+  const known = (range ? (value ?? {}) : { least: value }) as Span
+  const [least, setLeast] = useState(known.least?.toString() ?? '')
+  const [most, setMost] = useState(known.most?.toString() ?? '')
+  const bad = [least, most].some((t) => t.trim() !== '' && !/^\d{1,12}$/.test(t.trim()))
+  const keep = () => {
+    if (bad) return
+    const from = least.trim() === '' ? null : Number(least)
+    const to = most.trim() === '' ? null : Number(most)
+    const next = range ? (from === null && to === null ? null : { least: from, most: to }) : from
+    put(next, next === null ? 'taken away' : range ? `${from ?? '…'} to ${to ?? '…'} ${choices.unit}` : `${from} ${choices.unit}`)
+    close()
+  }
+  return (
+    <form
+      className="entry"
+      onSubmit={(e) => {
+        e.preventDefault()
+        keep()
+      }}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Escape') close()
+      }}
+    >
+      <b>{choices.title}</b>
+      <span className="entry-row">
+        <input autoFocus className="input" inputMode="numeric" aria-label={range ? 'at least' : choices.title} placeholder={range ? 'at least' : 'none'} value={least} onChange={(e) => setLeast(e.target.value)} />
+        {range && (
+          <>
+            to
+            <input className="input" inputMode="numeric" aria-label="at most" placeholder="at most" value={most} onChange={(e) => setMost(e.target.value)} />
+          </>
+        )}
+        <span className="quiet">{choices.unit}</span>
+      </span>
+      <span className="entry-row">
+        <button className="link" type="submit" disabled={bad}>
+          Keep it
+        </button>
+        <button
+          className="link quiet"
+          type="button"
+          onClick={() => {
+            put(null, 'taken away')
+            close()
+          }}
+        >
+          Take it away
+        </button>
+        {bad && <span className="mark doubt">▲ a whole number, not below zero</span>}
+      </span>
+    </form>
   )
 }

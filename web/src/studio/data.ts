@@ -28,6 +28,18 @@ export function useRehearsals() {
   return useQuery({ queryKey: ['rehearsals'], queryFn: () => got(client.GET('/api/rehearsals', { params: { query: { draft: DRAFT } } })) })
 }
 
+/** All open goods asked at once: which rule decides each, and how far each rule reaches. */
+export function useOpenGoods(purpose: string, world = '') {
+  const draft = useDraft()
+  return useQuery({
+    queryKey: ['bench', 'open', purpose, world, draft.data?.rulebook],
+    enabled: !!draft.data,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      got(client.POST('/api/drafts/{id}/bench/open', { params: { path: { id: DRAFT } }, body: { purpose: purpose as Shape['OpenBody']['purpose'], plate_kind: 'PAL', world: world || null } })),
+  })
+}
+
 export type Edit = { op: 'set' | 'insert' | 'remove' | 'move'; path: string; value?: unknown; at?: number }
 
 /** Edits, undo and redo of the draft: each is saved at once; a stale one says what changed meanwhile. */

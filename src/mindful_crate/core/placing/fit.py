@@ -208,7 +208,7 @@ class Judge:
         why it is not all of them."""
         down = self.turn_down(each, wants)
         if down is None:
-            return self.request.goods[0].quantity, None
+            return self.whole, None
         if down not in _ABOUT_SIZE or not self.request.splits:
             return 0, down
         kind, held = self.ground.bin_types[each.bin_type], self.floor.held(each.code, self.task)

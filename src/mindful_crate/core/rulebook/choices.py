@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from enum import Enum
-from typing import Any
+from typing import Any, Literal
 
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
@@ -12,6 +12,7 @@ from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook import sentences as words
+from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, IfNothing, Wants
 
 
 @record
@@ -25,12 +26,15 @@ class Choice:
 
 @record
 class Choices:
-    """All that a live word may say; ``many`` lets several be ticked, ``ordered`` keeps the order of ticking."""
+    """All that a live word may say; ``many`` lets several be ticked, ``ordered`` keeps the order of ticking.
+    ``entry`` says that a number or a range is entered instead, in ``unit``."""
 
     title: str
     many: bool
-    choices: tuple[Choice, ...]
+    choices: tuple[Choice, ...] = ()
     ordered: bool = False
+    entry: Literal["", "number", "range"] = ""
+    unit: str = ""
 
 
 def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
@@ -40,9 +44,32 @@ def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
 _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "order_kinds": ("From", True, words.ORDER_KINDS),
     "unit_forms": ("In the form of", True, words.UNIT_FORMS),
-    "wants": ("Wants", False, words.WANTS),
-    "prefer": ("Prefers", True, words.PREFER),
+    "trackings": ("Items that are", True, words.TRACKINGS),
+    "statuses": ("Goods that are", True, words.STATUSES),
+    "dispositions": ("Marked", True, words.DISPOSITIONS),
+    "weekdays": ("On", True, words.DAYS),
+    "wants": ("Wants", False, {w: words.WANTS[w] for w in PUTTING_WANTS}),
+    "take_wants": (
+        "Wants",
+        False,
+        {w: words.TAKING_ANY if w is Wants.ANY else words.WANTS[w] for w in TAKING_WANTS},
+    ),
+    "prefer": ("Prefers", True, {p: words.PREFER[p] for p in BOTH_ORDERS}),
+    "take_prefer": ("Prefers", True, words.PREFER),
+    "up_to": ("As much as", False, words.UP_TO),
+    "split": ("Over several bins", False, words.SPLIT),
+    "take_split": ("From several bins", False, {False: "all from one bin", True: "from several bins if need be"}),
+    "home_bins": ("Only its home bins", False, {True: "the item's home bins", False: "any bin of these places"}),
+    "own_plate": ("Only its own plate", False, {True: "the bin of the plate being built", False: "any bin of these places"}),
     "if_nothing": ("If nothing fits", False, words.IF_NOTHING),
+    "take_if_nothing": (
+        "If nothing is found",
+        False,
+        {k: v for k, v in words.IF_NOTHING.items() if k is not IfNothing.OVERFLOW},
+    ),
+    "from_rules": ("Where goods are taken from", False, words.FROM_RULES),
+    "to_rules": ("Where it goes", False, words.TO_RULES),
+    "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
     "put_away_on": ("After receiving", False, {True: "are put away by the bin rules", False: "stay there"}),
     "booking": ("The host is told", False, words.BOOKING),
     "plate_by": ("A new plate", False, words.PLATE_BY),
@@ -57,10 +84,42 @@ _CONDITIONS = {
     "items": "of an item",
     "hazard_classes": "of a hazard class",
     "order_kinds": "from a kind of order",
-    "partners": "supplied by somebody",
+    "velocity_classes": "of a velocity class",
+    "trackings": "tracked in some way",
+    "statuses": "of a stock status",
+    "partners": "of some partner",
+    "partner_groups": "of a group of partners",
     "unit_forms": "in the form of a whole plate, cases or pieces",
+    "dispositions": "marked for what is to be done with a return",
+    "weekdays": "on a day of the week",
+    "quantity": "of a quantity",
+    "weight_kg": "of a weight",
+    "height_mm": "of a height",
 }
-_LOOK_IN = {"zones": "in a zone", "aisles": "in an aisle", "bin_types": "bins of a type", "bins": "named bins"}
+_LOOK_IN = {
+    "zones": "in a zone",
+    "aisles": "in an aisle",
+    "bin_types": "bins of a type",
+    "bins": "named bins",
+    "home_bins": "the item's home bins",
+    "own_plate": "the bin of the plate being built",
+}
+_LIMITS = {"up_to": "up to the item's home maximum", "most": "at most so many in a bin"}
+_ADDED = {
+    "conditions": ("Add a condition", _CONDITIONS),
+    "look_in": ("Look only", _LOOK_IN),
+    "limit": ("But only", _LIMITS),
+    "take_limit": ("But only", {"most": _LIMITS["most"]}),
+}
+"""Words that are not there yet: choosing one of these leads to its own choices."""
+_ENTERED: dict[str, tuple[str, Literal["number", "range"], str]] = {
+    "quantity": ("Quantity", "range", "base units"),
+    "weight_kg": ("Weight", "range", "kg"),
+    "height_mm": ("Height", "range", "mm"),
+    "most": ("At most in a bin", "number", "base units"),
+    "least_percent": ("Smallest useful share", "number", "% of what is asked"),
+    "fefo_days": ("Later than the earliest by up to", "number", "days"),
+}
 
 
 def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode], tuple[int, int]]) -> Choices | None:
@@ -68,9 +127,12 @@ def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode
     if field in _FIXED:
         title, many, table = _FIXED[field]
         return Choices(title, many, _of(table), ordered=field == "prefer")
-    if field in ("conditions", "look_in"):
-        table = _CONDITIONS if field == "conditions" else _LOOK_IN
-        return Choices("Add a condition" if field == "conditions" else "Look only", False, _of(table))
+    if field in _ADDED:
+        title, table = _ADDED[field]
+        return Choices(title, False, _of(table))
+    if field in _ENTERED:
+        title, entry, unit = _ENTERED[field]
+        return Choices(title, False, entry=entry, unit=unit)
     if field == "order_kind":
         return Choices("For", False, (Choice(None, "All orders"), *_of(words.ORDERS)))
     here = [z for z in ground.zones.values() if z.site == site]
@@ -92,10 +154,16 @@ def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode
     if field == "hazard_classes":
         classes = (i.hazard_class for i in ground.items.values() if i.hazard_class)
         return Choices("Hazard classes", True, _plain_values(classes))
+    if field == "velocity_classes":
+        return Choices("Velocity classes", True, _plain_values(i.velocity_class for i in ground.items.values() if i.velocity_class))
+    if field == "partner_groups":
+        return Choices("Groups of partners", True, _plain_values(p.group for p in ground.partners.values() if p.group))
+    if field == "overflow":
+        return Choices("Overflow bin", False, tuple(Choice(b.code, b.code, ground.zones[b.zone].name) for b in bins))
     if field == "items":
         return Choices("Items", True, tuple(Choice(i.code, i.name, i.code) for i in ground.items.values()))
     if field == "partners":
-        return Choices("Supplied by", True, tuple(Choice(p.code, p.name, p.code) for p in ground.partners.values()))
+        return Choices("Partners", True, tuple(Choice(p.code, p.name, p.code) for p in ground.partners.values()))
     return None
 
 

@@ -527,6 +527,8 @@ def _reserve_stock(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: act
         raise Refusal("unknown_item", f"There is no item `{act.item}`.")
     if act.quantity <= 0:
         raise Refusal("not_above_zero", "The quantity must be above zero.")
+    if not 0 < len(act.holder.strip()) <= 60:
+        raise Refusal("no_holder", "Say for whom it is kept, in at most 60 characters.")
     request = BinRequest(
         state.settings.site, BinPurpose.PICK_FROM, (Goods(act.item, act.quantity),), today=stamp.today
     )
