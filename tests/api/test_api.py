@@ -172,7 +172,7 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
     world = ines.world()
     ines.command(world, {"kind": "block_bin", "bin": "B-02-01-1", "reason": "wet"})
     there = ines.post("/api/drafts/d-1/bench/bin", {**question, "world": world}).json
-    assert there["why"]["explanation"]["bin"] == "B-01-03-1"
+    assert there["why"]["bin"] == "B-01-03-1"
     loose = ines.post("/api/drafts/d-1/bench/bin", {**question, "quantity": 3, "plate_kind": None}).json
     assert loose["says"] == "No bin: the worker is asked."
 

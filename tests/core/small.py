@@ -145,7 +145,12 @@ def stocks(draw: st.DrawFn) -> tuple[tuple[StockRow, ...], tuple[PlateRow, ...]]
 some_goods = st.builds(Goods, item=item_codes, quantity=st.integers(1, 400), lot=lots)
 requests = st.builds(
     lambda goods, plate, start, nested, more: request(
-        *(goods if plate else goods[:2]), plate=plate, from_bin=start, nested=nested if plate else (), today=TODAY, **more
+        *(goods if plate else goods[:2]),
+        plate=plate,
+        from_bin=start,
+        nested=nested if plate else (),
+        today=TODAY,
+        **more,
     ),
     st.lists(some_goods, min_size=1, max_size=2),
     st.booleans(),

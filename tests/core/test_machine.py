@@ -21,10 +21,10 @@ ORDERS = ["PO-1001", "PO-1002", "PO-1007", "PO-1014"]
 LINES = sorted({(x.item, x.unit) for n in ORDERS for x in GROUND.orders[n].lines})  # type: ignore[index]
 CODES = [
     *ORDERS, "PO-9999", "NONSENSE", "LP-000001", "LPR-000417", "LPR-000418", "LPR-000900", "TR-0204", "B-02-01-1", "B-01-04-1",
-    "R-01-02-1", "H-01-01-1", "P-01-01-1", "RCV-01", "0", "1", "3", "-2", "1.5", "999999", "2027-08-31", "270831", "L77",
-    *[barcode(GROUND, i, u) for i, u in LINES],
+    "R-01-02-1", "R-01-01-2", "H-01-01-1", "P-01-01-1", "P-01-01-2", "LP-000064", "LP-000065", "LP-000900", "LP-000901", "RCV-01", "0", "1", "3", "-2", "1.5", "999999", "2027-08-31", "270831", "L77",
+    *[barcode(GROUND, i, u) for i, u in LINES], barcode(GROUND, "SHK-06", "pc"), barcode(GROUND, "BLK-S", "pc"), "40",
 ]  # fmt: skip
-PRESSES = ["confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave"]
+PRESSES = ["go_on", "part", "confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave"]
 HANDS = [("oren", "H1"), ("mara", "H2")]
 
 
@@ -36,7 +36,10 @@ class Floor(RuleBasedStateMachine):
         self.world = new_world(GROUND, RULEBOOK)
         self.plays = [Play(self.world, *hands) for hands in HANDS]
 
-    @rule(hand=st.integers(0, 1), flow=st.sampled_from(["F-RECEIVE", "F-TOTE", "F-PUTAWAY"]))
+    @rule(
+        hand=st.integers(0, 1),
+        flow=st.sampled_from(["F-RECEIVE", "F-TOTE", "F-PUTAWAY", "F-MOVEPLATES", "F-MOVEGOODS", "F-REFILL", "F-LOOK"]),
+    )
     def open_flow(self, hand: int, flow: str) -> None:
         self.plays[hand].opens(flow)
 
@@ -78,6 +81,14 @@ class Floor(RuleBasedStateMachine):
     @rule(plate=st.sampled_from(["LPR-000417", "LPR-000418", "LPR-000900", "LP-000001", "LP-999999"]))
     def finish(self, plate: str) -> None:
         self.plays[0].do(acts.FinishPlate(plate))  # type: ignore[arg-type]
+
+    @rule(item=st.sampled_from(["ROPE-12", "SHK-06", "AF-RED-25", "NO"]), quantity=st.sampled_from([0, 1, 40, 5000]))
+    def reserve(self, item: str, quantity: int) -> None:
+        self.plays[0].do(acts.ReserveStock("SO-1", item, quantity))  # type: ignore[arg-type]
+
+    @rule(number=st.sampled_from(["RSR-0031", "RSR-0032", "RSR-0099"]))
+    def let_go(self, number: str) -> None:
+        self.plays[0].do(acts.LetGo(number))  # type: ignore[arg-type]
 
     @rule(bin_=st.sampled_from(["B-02-01-1", "B-01-03-1", "H-01-02-1"]), reason=st.sampled_from(["", "wet"]))
     def block(self, bin_: str, reason: str) -> None:

@@ -106,7 +106,11 @@ def test_what_is_taken_is_there_and_may_be_taken(stock: Stock, request: BinReque
     for share in trail.allocations:
         assert share.goods and share.goods.status is Status.AVAILABLE and floor.blocked(share.bin) is None
         assert share.goods.expiry is None or share.goods.expiry >= small.TODAY
-        key = next(k for k in left if (k[0], k[1]) == (share.bin, share.plate) and k[2].alike(share.goods) and left[k] >= share.quantity)
+        key = next(
+            k
+            for k in left
+            if (k[0], k[1]) == (share.bin, share.plate) and k[2].alike(share.goods) and left[k] >= share.quantity
+        )
         left[key] -= share.quantity
     assert sum(a.quantity for a in trail.allocations) + trail.rest == request.goods[0].quantity
 

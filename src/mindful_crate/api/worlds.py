@@ -183,7 +183,9 @@ class AnswerAct(Body):
     step: int | None = None
 
 
-OfficeAct = acts.ConfirmOrder | acts.FinishPlate | acts.BookReceipt | acts.BlockBin | acts.ReserveStock | acts.LetGo | acts.Wait
+OfficeAct = (
+    acts.ConfirmOrder | acts.FinishPlate | acts.BookReceipt | acts.BlockBin | acts.ReserveStock | acts.LetGo | acts.Wait
+)
 HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
 
 

@@ -278,7 +278,11 @@ class Worlds:
             settings = from_plain(Settings, orjson.loads(row.settings))
             ground = self.ground(conn, row.opening)
             snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=row.seq)
-            state = State.load_snapshot(ground, settings, orjson.loads(snapshot.body)) if snapshot else State(ground, settings)
+            state = (
+                State.load_snapshot(ground, settings, orjson.loads(snapshot.body))
+                if snapshot
+                else State(ground, settings)
+            )
             found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state)
             self._loaded[id_] = found
             while len(self._loaded) > CACHED:

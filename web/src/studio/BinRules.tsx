@@ -207,7 +207,8 @@ function Places({ rule, draft, edit, takes }: { rule: Shape['Sentence']; draft: 
 
 function Place({ rule, target, n, count, draft, edit }: { rule: Shape['Sentence']; target: { id: string }; n: number; count: number; draft: Shape['DraftView']; edit: (e: Edit[], says: string) => void }) {
   const path = `${rule.path}/targets/${target.id}`
-  const words = rule.parts.filter((p) => p.kind === 'word' && p.path.startsWith(`${path}/`)).map((p) => p.text)
+  const own = rule.parts.filter((p) => p.kind !== 'text' && (p.path === path || p.path.startsWith(`${path}/`)))
+  const parts = own.flatMap((p, n) => (n && p.kind === 'word' ? [{ kind: 'text' as const, text: ', ', path: '', field: '' }, p] : [p]))
   const move = (to: number) => to >= 0 && to < count && edit([{ op: 'move', path, at: to }], `Place ${n + 1} became place ${to + 1}.`)
   const drag = useDrag(`place of ${rule.id}`, path, true, (from) => edit([{ op: 'move', path: from, at: n }], `A place was moved to ${n + 1}.`))
   return (
@@ -223,7 +224,7 @@ function Place({ rule, target, n, count, draft, edit }: { rule: Shape['Sentence'
       }}
     >
       <span className="no">{n + 1}</span>
-      <span>{words.join(', ')}</span>
+      <Words parts={parts} book={draft.book} edit={edit} mayEdit inPlace />
       <span className="acts">
         <button className="link" disabled={n === 0} onClick={() => move(n - 1)}>
           Up

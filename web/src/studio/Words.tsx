@@ -7,8 +7,8 @@ type Part = Shape['Part']
 type Choice = Shape['Choice']
 
 /** A sentence of the core with its live words. Enter or a click on a word opens its editor under it. */
-export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[], says: string) => void; mayEdit: boolean; under?: React.ReactNode; acts?: React.ReactNode }) {
-  const { parts, book, edit, mayEdit, under, acts } = props
+export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[], says: string) => void; mayEdit: boolean; under?: React.ReactNode; acts?: React.ReactNode; inPlace?: boolean }) {
+  const { parts, book, edit, mayEdit, under, acts, inPlace } = props
   const [open, setOpen] = useState<{ path: string; field: string; from: HTMLElement } | null>(null)
   const close = () => {
     open?.from.focus()
@@ -37,13 +37,15 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
       </span>
     )
   }
-  const adds = mayEdit ? parts.filter((p) => p.kind === 'add') : []
+  // what a place lacks is added where its places are listed
+  const adds = mayEdit ? parts.filter((p) => p.kind === 'add' && (inPlace || !p.path.includes('/targets/'))) : []
   return (
     <div style={{ position: 'relative' }}>
       <div className="sentence">{parts.map((part, n) => (part.kind === 'text' ? <span key={n}>{part.text}</span> : part.kind === 'add' ? null : word(part, n)))}</div>
       {(under || acts || adds.length > 0) && (
         <div className="under">
           {under}
+          {mayEdit && !inPlace && <button className="link change">Change this</button>}
           <span className="acts">
             {adds.map((part, n) => word(part, parts.length + n))}
             {acts}

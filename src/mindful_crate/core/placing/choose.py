@@ -40,7 +40,7 @@ class _Putting:
         self.ground = floor.ground
         self.lines: list[TrailLine] = []
         self.allocations: list[Allocation] = []
-        self.used: set[BinCode] = set()
+        self.used: set[BinCode] = set(request.without)
         self.ask_for(request)
 
     def ask_for(self, request: BinRequest) -> None:
@@ -226,4 +226,3 @@ class _Putting:
         places = room_tree(self.floor, rank, Holds.ANYTHING).fitting(need)
         found = [(self._key(order, rank.bins[n]), rank.bins[n]) for n in places]
         yield from sorted(found, key=lambda f: f[0])
-

@@ -147,7 +147,7 @@ class _Put:
     def _judged(
         self, judge: Judge, rule: BinRule, target: Target, each: Bin, asked: int
     ) -> tuple[int, TurnDown | None]:
-        if any(a.bin == each.code for a in self.allocations):
+        if each.code in self.now.without or any(a.bin == each.code for a in self.allocations):
             return 0, TurnDown.SHARE_TOO_SMALL  # it has its share already
         fits, down = judge.most(each, target.wants)
         if not fits:
@@ -168,7 +168,7 @@ class _Put:
     def overflow(self, rule: BinRule) -> Look:
         """The rule's overflow bin."""
         over = self.floor.ground.bins.get(rule.overflow) if rule.overflow else None
-        free = over and not any(a.bin == over.code for a in self.allocations)
+        free = over and over.code not in self.now.without and not any(a.bin == over.code for a in self.allocations)
         if over and free and Judge(self.now, self.floor).turn_down(over) is None:
             self._allocate(rule, None, over, self.rest)
             return Look(rule.id, Outcome.OVERFLOW, f"`{over.code}` takes what is left")
@@ -303,4 +303,3 @@ def _metres(request: BinRequest, code: BinCode | None, floor: Floor) -> int | No
 def _far(request: BinRequest, code: BinCode, floor: Floor) -> str:
     far = _metres(request, code, floor)
     return "" if far is None else f" {far} m"
-

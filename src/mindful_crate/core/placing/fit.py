@@ -240,9 +240,7 @@ class Judge:
         if self.floor.blocked(each.code) is not None:
             return 0
         held = self.floor.held(each.code, self.task) if self.task else None
-        volume, weight, plates = (
-            (held.volume_mm3, held.weight_mg, held.plates) if held else self.floor.load(each.code)
-        )
+        volume, weight, plates = (held.volume_mm3, held.weight_mg, held.plates) if held else self.floor.load(each.code)
         if wants is Wants.EMPTY and plates:
             return 0
         if kind.max_plates is not None and plates + load.plates > kind.max_plates:
@@ -301,7 +299,9 @@ class Judge:
             else "takes one item only, and these goods are mixed",
             TurnDown.OTHER_LOT: "takes one lot of an item only",
             TurnDown.OTHER_STATUS: "holds stock of another status",
-            TurnDown.PLATES_FULL: f"has room for {kind.max_plates} license plates and they are there or on their way",
+            TurnDown.PLATES_FULL: "has room for one license plate, which is there or on its way"
+            if kind.max_plates == 1
+            else f"has room for {kind.max_plates} license plates, which are there or on their way",
             TurnDown.TOO_HEAVY: f"bears {_kg(kind.max_weight_mg)}; with this it would be "
             f"{_kg(held.weight_mg + self.load.weight_mg)}",
             TurnDown.TOO_BIG: "has too little room left for this",

@@ -257,4 +257,3 @@ def first_key(order: Order, kind: BinType, need: Room) -> Key:
     by_volume = (kind.max_volume_mm3 - need[0]) * 1_000_000 // kind.max_volume_mm3 if kind.max_volume_mm3 else 0
     by_plates = (kind.max_plates - need[2]) * 1_000_000 // kind.max_plates if kind.max_plates else 0
     return (-max(by_volume, by_plates, 0),)
-

@@ -103,6 +103,8 @@ class BinRequest:
     today: date | None = None
     """The site's date; without it no rule by day of the week applies and nothing counts as expired."""
     task: TaskNo | None = None
+    without: tuple[BinCode, ...] = ()
+    """Bins that have had their share already."""
     holder: ReservationNo | None = None
     """Whose reservation may be taken from."""
 

@@ -150,7 +150,9 @@ CHECKS: dict[str, Check] = {
     ),
     "velocity_classes": _by_item(
         lambda i: i.velocity_class,
-        lambda i: f"{i.name} has " + (f"velocity class {i.velocity_class}" if i.velocity_class else "no velocity class"),
+        lambda i: (
+            f"{i.name} has " + (f"velocity class {i.velocity_class}" if i.velocity_class else "no velocity class")
+        ),
     ),
     "trackings": _by_item(lambda i: i.tracking, lambda i: f"{i.name} is {TRACKINGS[i.tracking]}"),
     "order_kinds": _order_kinds,

@@ -128,7 +128,9 @@ class Taking:
 
     def watch(self, lists: Iterable[tuple[BinRule, ...]]) -> None:
         """Keep in mind which bins the rules that apply look at: goods that leave by expiry are compared there."""
-        looks = [t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets]
+        looks = [
+            t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets
+        ]
         specials = [(look, special_bins(look, self.request, self.floor)) for look in looks]
         self.watched: set[BinCode] = {
             f.line.bin
@@ -158,7 +160,9 @@ class Taking:
             return (each.line.plate or "") if plates else each.line.bin
 
         if self.item.lot_order is LotOrder.FEFO:
-            first, other, at = _two_first(((f.expiry, holder(f)) for f in self.free if f.line.bin in self.watched), NEVER)
+            first, other, at = _two_first(
+                ((f.expiry, holder(f)) for f in self.free if f.line.bin in self.watched), NEVER
+            )
             days, down = rule.fefo_days, TakeDown.EXPIRES_LATER
             return lambda f: down if f.expiry > _later(other if holder(f) == at else first, days) else None
         if self.item.lot_order is LotOrder.FIFO:

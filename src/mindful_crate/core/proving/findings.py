@@ -169,12 +169,16 @@ def _odd_rule(purpose: BinPurpose, rule: BinRule, ground: Ground, place: str) ->
     """What a rule says that means nothing for its purpose, or cannot work."""
     if rule.if_nothing is IfNothing.OVERFLOW:
         if rule.overflow is None:
-            yield _blocks("no_overflow", f"{place}/overflow", "The rule sends what is left to an overflow bin and names none.")
+            yield _blocks(
+                "no_overflow", f"{place}/overflow", "The rule sends what is left to an overflow bin and names none."
+            )
         elif rule.overflow not in ground.bins:
             says = f"The overflow bin `{rule.overflow}` does not exist. Choose another, or bring it in."
             yield _blocks("missing_bin", f"{place}/overflow", says)
         if purpose.takes:
-            yield _blocks("overflow_taking", f"{place}/if_nothing", "Goods are taken here: there is no overflow bin for that.")
+            yield _blocks(
+                "overflow_taking", f"{place}/if_nothing", "Goods are taken here: there is no overflow bin for that."
+            )
     for target in rule.targets:
         at = f"{place}/targets/{target.id}"
         wrong = set(PUTTING_WANTS) - set(TAKING_WANTS) if purpose.takes else set(TAKING_WANTS) - set(PUTTING_WANTS)
@@ -189,17 +193,30 @@ def _odd_rule(purpose: BinPurpose, rule: BinRule, ground: Ground, place: str) ->
         if target.look_in.home_bins and not ground.homes:
             yield _doubt("no_homes", f"{at}/look_in", "No item is at home in any bin, so this place never has one.")
         if target.look_in.own_plate and purpose is BinPurpose.PUT_AWAY:
-            yield _doubt("no_own_plate", f"{at}/look_in", "Whole plates are put away: there is no plate being built to add to.")
+            yield _doubt(
+                "no_own_plate", f"{at}/look_in", "Whole plates are put away: there is no plate being built to add to."
+            )
     if not 0 <= rule.least_percent <= 100:
-        yield _blocks("bad_share", f"{place}/least_percent", "The smallest share is between 0 and 100 % of what is asked.")
+        yield _blocks(
+            "bad_share", f"{place}/least_percent", "The smallest share is between 0 and 100 % of what is asked."
+        )
     if rule.split and purpose is BinPurpose.PUT_AWAY and rule.applies.unit_forms == (UnitForm.WHOLE_PLATE,):
         yield _doubt("plates_whole", f"{place}/split", "Whole plates are never split: this makes no difference.")
     for name in ("quantity", "weight_kg", "height_mm"):
         span = getattr(rule.applies, name)
         if span.least is not None and span.most is not None and span.least > span.most:
-            yield _blocks("empty_range", f"{place}/applies/{name}", f"Nothing is {between(span)}: the rule never applies.")
+            yield _blocks(
+                "empty_range", f"{place}/applies/{name}", f"Nothing is {between(span)}: the rule never applies."
+            )
     if purpose.takes:
-        fefo = next((i for i in ground.items.values() if i.lot_order is LotOrder.FEFO and i.tracking is not Tracking.LOT_EXPIRY), None)
+        fefo = next(
+            (
+                i
+                for i in ground.items.values()
+                if i.lot_order is LotOrder.FEFO and i.tracking is not Tracking.LOT_EXPIRY
+            ),
+            None,
+        )
         if fefo and (not rule.applies.items or fefo.code in rule.applies.items) and rule.fefo_days == 0:
             says = f"{fefo.name} must leave by expiry but is not kept by expiry: any of it may leave first."
             yield _doubt("fefo_without_expiry", f"{place}/fefo_days", says, fefo.code)
@@ -225,7 +242,12 @@ def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
         ("item", f"{applies}/items", rule.applies.items, ground.items),
         ("partner", f"{applies}/partners", rule.applies.partners, ground.partners),
         ("item group", f"{applies}/groups", rule.applies.groups, {i.group for i in ground.items.values()}),
-        ("partner group", f"{applies}/partner_groups", rule.applies.partner_groups, {p.group for p in ground.partners.values()}),
+        (
+            "partner group",
+            f"{applies}/partner_groups",
+            rule.applies.partner_groups,
+            {p.group for p in ground.partners.values()},
+        ),
     ]
     for target in rule.targets:
         at = f"{place}/targets/{target.id}/look_in"
@@ -296,7 +318,9 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
         if rules is not None and not any(r.purpose is rules for r in book.bin_rules):
             name = PURPOSE_TITLES[rules].lower()
             field = "from_rules" if rules is flow.from_rules else "to_rules"
-            yield _blocks("no_rules", f"{place}/{field}", f"{flow.name} goes by the rules of {name}, and there are none.")
+            yield _blocks(
+                "no_rules", f"{place}/{field}", f"{flow.name} goes by the rules of {name}, and there are none."
+            )
     for prompt_ in flow.prompts:
         if prompt_.asks in NUMBERS and prompt_.check is Check.SCAN:
             yield _blocks(

@@ -120,8 +120,18 @@ class DoPress:
     """Presses a button of the handset."""
 
     action: Literal[
-        "confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line", "back", "leave",
-        "go_on", "part"
+        "confirm",
+        "yes",
+        "no",
+        "new_plate",
+        "other_order",
+        "finish",
+        "change_line",
+        "remove_line",
+        "back",
+        "leave",
+        "go_on",
+        "part",
     ]
     line: int | None = None
     count: str | None = None

@@ -60,7 +60,11 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "split": ("Over several bins", False, words.SPLIT),
     "take_split": ("From several bins", False, {False: "all from one bin", True: "from several bins if need be"}),
     "home_bins": ("Only its home bins", False, {True: "the item's home bins", False: "any bin of these places"}),
-    "own_plate": ("Only its own plate", False, {True: "the bin of the plate being built", False: "any bin of these places"}),
+    "own_plate": (
+        "Only its own plate",
+        False,
+        {True: "the bin of the plate being built", False: "any bin of these places"},
+    ),
     "if_nothing": ("If nothing fits", False, words.IF_NOTHING),
     "take_if_nothing": (
         "If nothing is found",
@@ -155,7 +159,9 @@ def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode
         classes = (i.hazard_class for i in ground.items.values() if i.hazard_class)
         return Choices("Hazard classes", True, _plain_values(classes))
     if field == "velocity_classes":
-        return Choices("Velocity classes", True, _plain_values(i.velocity_class for i in ground.items.values() if i.velocity_class))
+        return Choices(
+            "Velocity classes", True, _plain_values(i.velocity_class for i in ground.items.values() if i.velocity_class)
+        )
     if field == "partner_groups":
         return Choices("Groups of partners", True, _plain_values(p.group for p in ground.partners.values() if p.group))
     if field == "overflow":

@@ -302,7 +302,9 @@ def _targets(rule: BinRule, names: Names, path: str, takes: bool) -> list[Part]:
         at = f"{path}/targets/{target.id}"
         look_in = _look_in(target.look_in, names, f"{at}/look_in", takes)
         if n and target.look_in == rule.targets[n - 1].look_in:
-            look_in = [Part("word", "there", look_in[0].path or look_in[-1].path, look_in[0].field or look_in[-1].field)]
+            look_in = [
+                Part("word", "there", look_in[0].path or look_in[-1].path, look_in[0].field or look_in[-1].field)
+            ]
         if n:
             parts.append(_t("; what is left to " if rule.split and not takes else "; if there is none, "))
         wants = TAKING_ANY if takes and target.wants is Wants.ANY else WANTS[target.wants]
@@ -364,8 +366,8 @@ def _ending(rule: BinRule, path: str, takes: bool) -> list[Part]:
         parts += [_t(", "), Part("word", least, f"{path}/least_percent", "least_percent")]
     if takes:
         days = "1 day" if rule.fefo_days == 1 else f"{rule.fefo_days} days"
-        told = f"by up to {days}" if rule.fefo_days else "never"
-        parts += [_t(". The earliest expiry is "), Part("word", f"passed over {told}", f"{path}/fefo_days", "fefo_days")]
+        told = f"passed over by up to {days}" if rule.fefo_days else "never passed over"
+        parts += [_t(". The earliest expiry is "), Part("word", told, f"{path}/fefo_days", "fefo_days")]
     nothing = IF_NOTHING[rule.if_nothing]
     parts += [
         _t(". If something is left, " if rule.split else ". If nothing is found, " if takes else ". If nothing fits, "),

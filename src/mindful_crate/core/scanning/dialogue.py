@@ -435,5 +435,7 @@ def carried_text(ctx: Context, slots: Slots) -> str:
     goods = moving.carried_goods(ctx.state, ctx.person)
     carried = [f"plate `{n}`" for n in [task.plate if task else None, *plates] if n]
     if goods:
-        carried += [f"{ctx.ground.items[g.item].told(g.quantity)} of {ctx.ground.items[g.item].name}" for g in goods.goods]
+        carried += [
+            f"{ctx.ground.items[g.item].told(g.quantity)} of {ctx.ground.items[g.item].name}" for g in goods.goods
+        ]
     return f" You still carry {', '.join(carried)}; open the flow again to place it." if carried else ""

@@ -88,7 +88,9 @@ class FromKind(Kind):
             return filled
         there(ctx, filled)  # refuses when there is none
         trail = proposed_from(ctx, slots)
-        return deviation(ctx, filled.from_bin or "", trail.bin if trail else None, filled, "Take it from here all the same?")
+        return deviation(
+            ctx, filled.from_bin or "", trail.bin if trail else None, filled, "Take it from here all the same?"
+        )
 
     def _source(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
         if reading.kind is Read.PLATE:
@@ -145,7 +147,9 @@ class GoodsKind(Kind):
         if reading.kind is Read.PLATE and slots.from_bin:
             plate = moving.plate_to_take(ctx.state, PlateNo(reading.code))
             if ctx.state.bin_of(plate.number) != slots.from_bin:
-                raise Refusal("plate_elsewhere", f"Plate `{plate.number}` stands in `{ctx.state.bin_of(plate.number)}`.")
+                raise Refusal(
+                    "plate_elsewhere", f"Plate `{plate.number}` stands in `{ctx.state.bin_of(plate.number)}`."
+                )
             return replace(slots, from_plate=plate.number)
         if reading.kind is not Read.ITEM or reading.item is None:
             raise self.wrong(ctx, slots, reading)
@@ -164,7 +168,10 @@ class GoodsKind(Kind):
         return "What do you take?" if slots.from_bin else "Which item is moved?"
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        return {"note": f"from {moving.where_told(slots.from_bin, slots.from_plate)}".replace("`", "")} if slots.from_bin else {}
+        if slots.from_bin is None:
+            return {}
+        where = f"plate {slots.from_plate}" if slots.from_plate else f"bin {slots.from_bin}"
+        return {"note": f"out of {where}"}
 
 
 def _content(ctx: Context, slots: Slots) -> dict[Item, int]:
@@ -196,7 +203,9 @@ class LotThereKind(Kind):
         lots = sorted({g.lot for g in there(ctx, slots)})
         lot = reading.lot if reading.lot is not None else reading.code
         if lot not in lots:
-            raise Refusal("lot_not_there", f"`{reading.code}` is no lot there; there are {', '.join(f'`{x}`' for x in lots)}.")
+            raise Refusal(
+                "lot_not_there", f"`{reading.code}` is no lot there; there are {', '.join(f'`{x}`' for x in lots)}."
+            )
         return replace(slots, lot=lot)
 
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
@@ -253,9 +262,7 @@ class CountKind(Kind):
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         item, unit = ctx.item(slots), ctx.unit(slots)
-        shown: dict[str, Any] = {
-            "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else "")
-        }
+        shown: dict[str, Any] = {"unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else "")}
         if slots.from_bin:
             proposal = self.proposal(ctx, slots, prompt)
             shown["note"] = f"{item.told(sum(g.quantity for g in there(ctx, slots)))} there"
@@ -289,6 +296,11 @@ class PartKind(Kind):
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         item = _item(ctx, slots)
         return {"note": f"You carry {item.told(sum(g.quantity for g in ctx.task(slots).goods))}"}
+
+
+def _last_bin(task: Task) -> BinCode:
+    """Where the worker was last: the bin of the last share, else the one the goods were taken from."""
+    return task.placed_in or task.from_bin
 
 
 def _item(ctx: Context, slots: Slots) -> Item:
@@ -398,7 +410,7 @@ class ToKind(Kind):
         if slots.part or code != task.to_bin:
             return None
         request = moving.request_to_place(
-            ctx.state, ctx.flow, task.goods, _stamp(ctx), task=task.number, from_bin=task.from_bin
+            ctx.state, ctx.flow, task.goods, _stamp(ctx), task=task, from_bin=_last_bin(task)
         )
         trail = moving.ask_where_to(ctx.state, ctx.rulebook, ctx.flow, request)
         if trail is None or trail.bin != code or trail.allocations[0].quantity >= sum(g.quantity for g in task.goods):
@@ -419,7 +431,11 @@ class ToKind(Kind):
 
     def title(self, ctx: Context, slots: Slots) -> str:
         what = "it" if slots.task else "them" if len(slots.tasks) > 1 else "the plate"
-        return f"Take {what} to this bin and scan it" if _shown(ctx, slots) else f"Where does {'it' if what != 'them' else 'all that'} go?"
+        return (
+            f"Take {what} to this bin and scan it"
+            if _shown(ctx, slots)
+            else f"Where does {'it' if what != 'them' else 'all that'} go?"
+        )
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         shown = _shown(ctx, slots)
@@ -462,7 +478,9 @@ class LookKind(Kind):
     def title(self, ctx: Context, slots: Slots) -> str:
         if slots.looked is None:
             return "Scan an item, a bin or a plate"
-        return {"item": self._item_title, "bin": self._bin_title, "plate": self._plate_title}[slots.looked.kind](ctx, slots)
+        return {"item": self._item_title, "bin": self._bin_title, "plate": self._plate_title}[slots.looked.kind](
+            ctx, slots
+        )
 
     def _item_title(self, ctx: Context, slots: Slots) -> str:
         assert slots.looked

@@ -409,9 +409,7 @@ def _take_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.T
     plate = moving.plate_to_take(state, act.plate)
     code = state.bin_of(plate.number)
     assert code is not None
-    request = moving.request_to_place(
-        state, flow, plate.goods, stamp, plate=plate, from_bin=code
-    )
+    request = moving.request_to_place(state, flow, plate.goods, stamp, plate=plate, from_bin=code)
     trail = moving.ask_where_to(state, rulebook, flow, request)
     number, drawn = _draw(state, "task")
     task = ev.TaskMade(
@@ -468,9 +466,7 @@ def _place_plates(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.PlaceP
     down = moving.judge_plates(state, tasks, act.bin, act.on)
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
-    events = tuple(
-        ev.PlatePlaced(t.number, t.plate, act.bin, act.reason, act.on) for t in tasks if t.plate
-    )
+    events = tuple(ev.PlatePlaced(t.number, t.plate, act.bin, act.reason, act.on) for t in tasks if t.plate)
     plates = ", ".join(f"`{t.plate}`" for t in tasks)
     where = f"on `{act.on}` in `{act.bin}`" if act.on else f"in `{act.bin}`"
     return Made(f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}.", events)
@@ -504,8 +500,8 @@ def _place_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.
     if quantity == all_of_it:
         return Made(says, (placed,))
     flow = _move_flow(rulebook, act.flow)
-    left = moving.portion(tuple(g for g in _less(task.goods, goods)), all_of_it - quantity)
-    request = moving.request_to_place(state, flow, left, stamp, task=task.number, from_bin=act.bin)
+    left = _less(task.goods, goods)
+    request = moving.request_to_place(state, flow, left, stamp, task=task, from_bin=act.bin, without=(act.bin,))
     trail = moving.ask_where_to(state, rulebook, flow, request)
     says += f" {item.told(all_of_it - quantity)} are left." + (_where_to(state, trail) if trail else "")
     again = ev.TaskRetargeted(task.number, trail.bin if trail else None, trail.rule if trail else None)
@@ -529,9 +525,7 @@ def _reserve_stock(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: act
         raise Refusal("not_above_zero", "The quantity must be above zero.")
     if not 0 < len(act.holder.strip()) <= 60:
         raise Refusal("no_holder", "Say for whom it is kept, in at most 60 characters.")
-    request = BinRequest(
-        state.settings.site, BinPurpose.PICK_FROM, (Goods(act.item, act.quantity),), today=stamp.today
-    )
+    request = BinRequest(state.settings.site, BinPurpose.PICK_FROM, (Goods(act.item, act.quantity),), today=stamp.today)
     trail = moving.ask_where_from(state, rulebook, request)
     if not trail.allocations:
         raise Refusal("nothing_free", f"No stock of `{act.item}` {item.name} is free for {act.holder}.")

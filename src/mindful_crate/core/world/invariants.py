@@ -11,7 +11,15 @@ from mindful_crate.core.world.things import TaskState
 
 def broken(state: State) -> list[str]:
     """Every invariant that does not hold, as a sentence; empty for a sound world."""
-    return [*_quantities(state), *_holders(state), *_orders(state), *_tasks(state), *_bins(state), *_reservations(state), *_indexes(state)]
+    return [
+        *_quantities(state),
+        *_holders(state),
+        *_orders(state),
+        *_tasks(state),
+        *_bins(state),
+        *_reservations(state),
+        *_indexes(state),
+    ]
 
 
 def _quantities(state: State) -> list[str]:
@@ -50,7 +58,9 @@ def _reservations(state: State) -> list[str]:
         lines = state.lines(item)
         for line in lines:
             alike = sum(
-                x.goods.quantity for x in lines if (x.bin, x.plate) == (line.bin, line.plate) and x.goods.alike(line.goods)
+                x.goods.quantity
+                for x in lines
+                if (x.bin, x.plate) == (line.bin, line.plate) and x.goods.alike(line.goods)
             )
             if state.reserved(line) > alike:
                 found.append(f"{state.reserved(line)} of {item} are reserved in {line.bin}, {alike} lie there")
@@ -104,7 +114,11 @@ def _tasks(state: State) -> list[str]:
             should = {
                 TaskState.OPEN: (task.from_bin, None, None),
                 TaskState.TAKEN: (None, task.person, None),
-                TaskState.DONE: (placed.bin if placed and not placed.plate else None, None, placed.plate if placed else None),
+                TaskState.DONE: (
+                    placed.bin if placed and not placed.plate else None,
+                    None,
+                    placed.plate if placed else None,
+                ),
             }[task.state]
             if (plate.bin, plate.carrier, plate.on) != should:
                 found.append(f"plate {task.plate} of task {task.number} is not where the task says: {should}")

@@ -38,7 +38,9 @@ def plate_to_take(state: State, number: PlateNo) -> Plate:
         raise Refusal("plate_carried", f"Plate `{number}` stands on a plate that is being carried.")
     task = waiting_task(state, number)
     if task:
-        raise Refusal("has_task", f"Plate `{number}` waits to be put away by task `{task.number}`. Use that flow for it.")
+        raise Refusal(
+            "has_task", f"Plate `{number}` waits to be put away by task `{task.number}`. Use that flow for it."
+        )
     return plate
 
 
@@ -48,7 +50,9 @@ def waiting_task(state: State, number: PlateNo) -> Task | None:
     return task if task and task.state is TaskState.OPEN else None
 
 
-def goods_to_take(state: State, code: BinCode, plate: PlateNo | None, item: ItemCode) -> tuple[PlateNo | None, tuple[Goods, ...]]:
+def goods_to_take(
+    state: State, code: BinCode, plate: PlateNo | None, item: ItemCode
+) -> tuple[PlateNo | None, tuple[Goods, ...]]:
     """What of an item may be taken in a bin, or off a plate there, in the order it is taken; and from which plate.
 
     Refused when there is none, and when it stands on several plates and none was named.
@@ -60,7 +64,9 @@ def goods_to_take(state: State, code: BinCode, plate: PlateNo | None, item: Item
     holders = sorted({x.plate or "" for x in lines})
     if len(holders) > 1:
         plates = [f"`{h}`" for h in holders if h]
-        raise Refusal("several_plates", f"`{item}` is on {', '.join(plates)} in `{code}`: scan the plate it is taken from.")
+        raise Refusal(
+            "several_plates", f"`{item}` is on {', '.join(plates)} in `{code}`: scan the plate it is taken from."
+        )
     if lines[0].plate:
         if waiting_task(state, lines[0].plate):
             plate_to_take(state, lines[0].plate)  # says why not
@@ -98,13 +104,16 @@ def portion(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
 
 def request_to_place(
     state: State, flow: Flow, goods: tuple[Goods, ...], stamp: acts.Stamp,
-    *, plate: Plate | None = None, task: TaskNo | None = None, from_bin: BinCode | None = None,
+    *, plate: Plate | None = None, task: Task | None = None, from_bin: BinCode | None = None,
+    without: tuple[BinCode, ...] = (),
 ) -> BinRequest:  # fmt: skip
-    """Which bin for goods that are moved by a flow?"""
+    """Which bin for goods that are moved by a flow? Bins in which a part was placed already have had their share."""
+    placed = tuple(p.bin for p in task.placed) if task else ()
     return BinRequest(
         site=state.settings.site, purpose=flow.to_rules or BinPurpose.PUT_AWAY, goods=goods,
         plate_kind=plate.plate_kind if plate else None, plate=plate.number if plate else None,
-        nested=state.nested(plate.number) if plate else (), from_bin=from_bin, today=stamp.today, task=task,
+        nested=state.nested(plate.number) if plate else (), from_bin=from_bin, today=stamp.today,
+        task=task.number if task else None, without=(*placed, *without),
     )  # fmt: skip
 
 
@@ -135,7 +144,9 @@ def ask_where_from(state: State, rulebook: Rulebook, request: BinRequest) -> Tra
 class _Placing(Judge):
     """Judges a bin for several things at once, against what it holds without them."""
 
-    def __init__(self, state: State, request: BinRequest, load: Load, without: tuple[TaskNo, ...], plate: PlateNo | None) -> None:
+    def __init__(
+        self, state: State, request: BinRequest, load: Load, without: tuple[TaskNo, ...], plate: PlateNo | None
+    ) -> None:
         super().__init__(request, _Without(state, without, plate))  # type: ignore[arg-type]
         self.load = load
 
@@ -156,7 +167,9 @@ class _Without:
         return self.state.held_without(code, self.tasks, self.plate)
 
 
-def judge_plates(state: State, tasks: tuple[Task, ...], code: BinCode, on: PlateNo | None) -> tuple[TurnDown, str] | None:
+def judge_plates(
+    state: State, tasks: tuple[Task, ...], code: BinCode, on: PlateNo | None
+) -> tuple[TurnDown, str] | None:
     """Why carried plates may not all go into a bin, or onto a plate there, with the sentence for the worker."""
     plates = [state.plates[t.plate] for t in tasks if t.plate]
     goods = tuple(g for p in plates for g in state.all_goods(p.number))
@@ -179,7 +192,9 @@ def judge_goods(
     if plate is not None:
         return _judge_on(state, code, plate, goods, (), (task.number,))
     request = BinRequest(state.settings.site, BinPurpose.PUT_AWAY, goods)
-    return _down(_Placing(state, request, load_of(goods, None, state.ground), (task.number,), None), state.ground.bins[code])
+    return _down(
+        _Placing(state, request, load_of(goods, None, state.ground), (task.number,), None), state.ground.bins[code]
+    )
 
 
 def most_here(state: State, task: Task, code: BinCode) -> int:
@@ -192,7 +207,12 @@ def most_here(state: State, task: Task, code: BinCode) -> int:
 
 
 def _judge_on(
-    state: State, code: BinCode, on: PlateNo, goods: tuple[Goods, ...], more: tuple[Nested, ...], tasks: tuple[TaskNo, ...]
+    state: State,
+    code: BinCode,
+    on: PlateNo,
+    goods: tuple[Goods, ...],
+    more: tuple[Nested, ...],
+    tasks: tuple[TaskNo, ...],
 ) -> tuple[TurnDown, str] | None:
     """The plate with everything on it is judged against its bin without it."""
     bottom = state.plate(on)
@@ -203,9 +223,7 @@ def _judge_on(
     for each in goods:
         held_goods = with_more(held_goods, each)
     nested = (*state.nested(bottom.number), *more)
-    request = BinRequest(
-        state.settings.site, BinPurpose.PUT_AWAY, held_goods, bottom.plate_kind, bottom.number, nested
-    )
+    request = BinRequest(state.settings.site, BinPurpose.PUT_AWAY, held_goods, bottom.plate_kind, bottom.number, nested)
     load = load_of(held_goods, bottom.plate_kind, state.ground, nested)
     return _down(_Placing(state, request, load, tasks, bottom.number), state.ground.bins[code])
 
@@ -245,12 +263,18 @@ def _depth(state: State, number: PlateNo) -> int:
     return 1 + max((_depth(state, n) for n in state.plates_on(number)), default=0)
 
 
-def let_go(state: State, code: BinCode, plate: PlateNo | None, goods: tuple[Goods, ...]) -> tuple[tuple[ev.ReservationCut, ...], str]:
+def let_go(
+    state: State, code: BinCode, plate: PlateNo | None, goods: tuple[Goods, ...]
+) -> tuple[tuple[ev.ReservationCut, ...], str]:
     """What becomes of reservations when goods are taken away: the latest are let go, and whose they were."""
     cuts: dict[str, ev.ReservationCut] = {}
     told: list[str] = []
     for each in goods:
-        there = sum(x.goods.quantity for x in state.lines(each.item) if x.bin == code and x.plate == plate and x.goods.alike(each))
+        there = sum(
+            x.goods.quantity
+            for x in state.lines(each.item)
+            if x.bin == code and x.plate == plate and x.goods.alike(each)
+        )
         line = Lying(code, plate, each)
         short = state.reserved(line) - (there - each.quantity)
         for number, quantity in state.reservations_of(line):
@@ -287,4 +311,3 @@ def carried_goods(state: State, person: PersonId) -> Task | None:
 def carried_plates(state: State, person: PersonId) -> tuple[TaskNo, ...]:
     """The plates a person carries to move them, by their tasks."""
     return tuple(t.number for t in state.carried(person, Need.MOVE) if t.plate)
-

@@ -18,7 +18,12 @@ from mindful_crate.core.world.things import Plate, PlateLine, Task, TaskState
 
 
 def request_for(
-    state: State, plate: Plate, goods: tuple[Goods, ...], lines: tuple[PlateLine, ...], *, today: date,
+    state: State,
+    plate: Plate,
+    goods: tuple[Goods, ...],
+    lines: tuple[PlateLine, ...],
+    *,
+    today: date,
     task: TaskNo | None = None,
 ) -> BinRequest:
     """Which bin for a plate with these goods, received on these order lines?"""

@@ -239,7 +239,9 @@ class State:
         known = self.loose_now.get(code)
         if known is not None:
             return known
-        return tuple(_goods(self.ground.stock[n]) for n in self.ground.stock.rows_of_bin(code) if self.ground.stock.plate[n] < 0)
+        return tuple(
+            _goods(self.ground.stock[n]) for n in self.ground.stock.rows_of_bin(code) if self.ground.stock.plate[n] < 0
+        )
 
     def held(self, code: BinCode, but: TaskNo | None = None) -> Held:
         """What a bin holds and what is on its way there, the claim of task ``but`` left out."""
@@ -525,7 +527,17 @@ class State:
     def load_snapshot(cls, ground: Ground, settings: Settings, plain: Plain) -> State:
         """The state a snapshot was kept from, its indexes made anew."""
         state, kept = cls(ground, settings), from_plain(Kept, plain)
-        for name in ("seq", "clock", "next_numbers", "confirmed", "progress", "receipts", "messages", "dialogues", "blocks"):
+        for name in (
+            "seq",
+            "clock",
+            "next_numbers",
+            "confirmed",
+            "progress",
+            "receipts",
+            "messages",
+            "dialogues",
+            "blocks",
+        ):
             value = getattr(kept, name)
             setattr(state, name, dict(value) if isinstance(value, dict) else value)
         for plate in kept.plates.values():  # take every changed plate from where it stood at the opening

@@ -104,8 +104,16 @@ def reach(state: State, rules: tuple[BinRule, ...], supposed: list[Supposed]) ->
     """The reach of every rule of a list."""
     found = {}
     for rule in rules:
-        bins = {b.code for t in rule.targets for b in bins_in(state.ground, state.settings.site, t.look_in)}
-        empty = sum(1 for c in bins if state.blocked(c) is None and not state.held(c).kinds and not state.held(c).plates)
+        homes = {code for bins in state.ground.homes.values() for code in bins}
+        bins = {
+            b.code
+            for t in rule.targets
+            for b in bins_in(state.ground, state.settings.site, t.look_in)
+            if not t.look_in.own_plate and (not t.look_in.home_bins or b.code in homes)
+        }
+        empty = sum(
+            1 for c in bins if state.blocked(c) is None and not state.held(c).kinds and not state.held(c).plates
+        )
         decides = sum(any(a.rule == rule.id for a in s.trail.allocations) for s in supposed)
         found[rule.id] = Reach(len(bins), empty, decides)
     return {str(k): v for k, v in found.items()}
