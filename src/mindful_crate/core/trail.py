@@ -53,6 +53,19 @@ class TrailLine:
     target: TargetId | None = None
 
 
+_passed_over: dict[tuple[RuleId, str], TrailLine] = {}
+
+
+def does_not_apply(rule: RuleId, says: str) -> TrailLine:
+    """The line of a rule that does not apply. The same few come again and again, so they are shared."""
+    line = _passed_over.get((rule, says))
+    if line is None:
+        if len(_passed_over) > 20_000:
+            _passed_over.clear()
+        line = _passed_over[rule, says] = TrailLine(rule, Outcome.DOES_NOT_APPLY, says)
+    return line
+
+
 @record
 class Trail:
     """The answer to a :class:`BinRequest`: where each share goes or comes from, and how that came about."""

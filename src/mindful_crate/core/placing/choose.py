@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from collections.abc import Set as AbstractSet
 from heapq import merge
 
 from mindful_crate.core.catalog.ids import BinCode, BinTypeCode
@@ -10,11 +11,11 @@ from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import Floor, Judge
 from mindful_crate.core.placing.index import Holds, Rank, Room, first_key, full_list, ranks, room_tree
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import DYNAMIC, Facts, Key, Order, cap, seen_by, share, special_bins, unmet
+from mindful_crate.core.placing.rules import DYNAMIC, Facts, Key, Order, cap, seeing, share, special_bins, unmet
 from mindful_crate.core.placing.taking import take
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
 from mindful_crate.core.rulebook.sentences import WANTS, prefer_words
-from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine
+from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 
 Rules = tuple[BinRule, ...]
 FEW = 64
@@ -58,7 +59,7 @@ class _Putting:
                 continue
             condition = unmet(rule, self.facts)
             if condition is not None:
-                self.lines.append(TrailLine(rule.id, Outcome.DOES_NOT_APPLY, condition))
+                self.lines.append(does_not_apply(rule.id, condition))
                 continue
             if self._ask(rule):
                 break
@@ -171,28 +172,29 @@ class _Putting:
             sources.append(iter(self._sorted(target, codes, order)))
         return sources
 
-    def _few(self, target: Target) -> set[BinCode] | None:
+    def _few(self, target: Target) -> AbstractSet[BinCode] | None:
         """The bins of a target when they are so few that no index is needed; None otherwise."""
-        few = special_bins(target.look_in, self.now, self.floor)
+        few: AbstractSet[BinCode] | None = special_bins(target.look_in, self.now, self.floor)
         if few is None and target.wants in (Wants.SAME_ITEM, Wants.SAME_ITEM_AND_LOT):
             few = self._bins_with_all()
         if few is None and target.look_in.bins and len(target.look_in.bins) <= FEW:
             few = {c for c in target.look_in.bins if c in self.ground.bins}
         return few
 
-    def _bins_with_all(self) -> set[BinCode]:
+    def _bins_with_all(self) -> AbstractSet[BinCode]:
         """Bins in which each of the items lies, or is on its way to."""
         first, *others = self.judge.items
-        found = set(self.floor.bins_with(first))
+        found = self.floor.bins_with(first)
         for item in others:
-            found &= set(self.floor.bins_with(item))
+            found &= self.floor.bins_with(item)
         return found
 
-    def _sorted(self, target: Target, codes: set[BinCode], order: Order) -> list[tuple[Key, Bin]]:
+    def _sorted(self, target: Target, codes: AbstractSet[BinCode], order: Order) -> list[tuple[Key, Bin]]:
         found = []
+        bins, zones, sees = self.ground.bins, self.ground.zones, seeing(target.look_in)
         for code in codes:
-            each = self.ground.bins[code]
-            if seen_by(target.look_in, each) and self.ground.zones[each.zone].site == self.now.site:
+            each = bins[code]
+            if sees(each) and zones[each.zone].site == self.now.site:
                 found.append((self._key(order, each), each))
         return sorted(found, key=lambda f: f[0])
 
@@ -220,7 +222,7 @@ class _Putting:
 
     def _by_fullness(self, rank: Rank, need: Room, order: Order) -> Iterator[tuple[Key, Bin]]:
         if order.prefer[0] in DYNAMIC:
-            for key, place in full_list(self.floor, rank, order).fitting(first_key(order, rank.kind, need)):
+            for key, place in full_list(self.floor, rank, order).fitting(first_key(order, rank.kind, need), need):
                 yield key, rank.bins[place]
             return
         places = room_tree(self.floor, rank, Holds.ANYTHING).fitting(need)

@@ -17,12 +17,12 @@ from mindful_crate.core.placing.taking import (
     TAKE_COUNTED,
     Free,
     Source,
+    SourceOrder,
     TakeDown,
     Taking,
     elsewhere,
     keeps_until,
     line_down,
-    source_key,
     take_share,
 )
 from mindful_crate.core.record import record
@@ -212,8 +212,8 @@ class _Taken:
                     causes[source.bin.code] = None if down is None else causes.get(source.bin.code, down.value)
                     if down:
                         counts[down] += 1
-            order = Order(self.floor.ground, self.now, target.prefer)
-            good.sort(key=lambda s: source_key(order, s, self.rest, self.floor))
+            order = SourceOrder(target, self.now, self.floor)
+            good.sort(key=lambda s: order.key(s, self.rest))
             if first:
                 names = [f"`{s.bin.code}`{_far(self.now, s.bin.code, self.floor)}" for s in good[:NEXT_BEST]]
             first = False
@@ -223,7 +223,7 @@ class _Taken:
             count, _ = take_share(rule, target, best.count, self.rest, asked)
             if target.most is not None:
                 taken.add(best.bin.code)
-            self.taking.give(rule, target, best.free, count)
+            self.taking.give(rule, target, best.free, count, self.taking.inside(target))
             self.rest = self.taking.rest
         if self.rest and self.rest != before:
             self.now = self.now.of(self.rest)
@@ -256,13 +256,12 @@ class _Taken:
         holders = sorted({self._holder(f, plates) for f in inside})
         for holder in holders:
             all_parts = [f for f in inside if self._holder(f, plates) == holder]
-            each = self.floor.ground.bins[all_parts[0].line.bin]
-            parts = [f for f in all_parts if early(f) is None]
+            parts = [f for f in all_parts if early is None or early(f) is None]
             plate = all_parts[0].line.plate if plates else None
-            source = Source(each, tuple(parts or all_parts), plate)
-            if plates and (plate is None or self.taking.whole.get(plate) != sum(f.count for f in all_parts)):
+            source = Source(all_parts[0].bin, parts or all_parts, plate)
+            if plates and not self.taking.is_whole(plate, sum(f.count for f in all_parts)):
                 yield source, TakeDown.NOT_WHOLE
-            elif not parts or (plates and len(parts) < len(all_parts)):
+            elif early is not None and (not parts or (plates and len(parts) < len(all_parts))):
                 yield source, early(next(f for f in all_parts if early(f) is not None))
             else:
                 yield source, take_share(rule, target, source.count, self.rest, asked)[1]

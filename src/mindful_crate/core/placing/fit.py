@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from typing import Any, Protocol
 
@@ -121,12 +121,16 @@ class Floor(Protocol):
         """All of an item that lies in bins, by bin, plate, lot."""
         ...
 
-    def bins_with(self, item: ItemCode) -> Iterable[BinCode]:
+    def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
         """Bins where the item lies or is on its way to."""
         ...
 
     def quantity_in(self, code: BinCode, item: ItemCode, but: TaskNo | None = None) -> int:
         """How much of an item lies in a bin or is on its way there, in base units."""
+        ...
+
+    def has_reservations(self, item: ItemCode) -> bool:
+        """Is anything of an item reserved?"""
         ...
 
     def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
@@ -139,6 +143,11 @@ class Floor(Protocol):
 
     def bin_of(self, plate: PlateNo) -> BinCode | None:
         """The bin a plate stands in, through all plates it stands on."""
+        ...
+
+    @property
+    def blocks_tick(self) -> int:
+        """Goes up whenever a bin is blocked or freed."""
         ...
 
     @property

@@ -10,7 +10,7 @@ there, and then follows the bins that changed since it last looked.
 from __future__ import annotations
 
 from array import array
-from bisect import bisect_left, insort
+from bisect import bisect_left, bisect_right, insort
 from collections.abc import Iterator
 from enum import Enum
 from typing import Any
@@ -196,33 +196,73 @@ def room_tree(floor: Floor, rank: Rank, holds: Holds) -> RoomTree:
     return tree
 
 
+Entry = tuple[Key, int, Room]
+"""Full key, place in the rank, room."""
+BLOCK = 256
+"""So many entries share one maximum of their rooms."""
+
+
 class FullList:
-    """The bins of a rank sorted by a full key that begins with how full they are."""
+    """The bins of a rank sorted by a full key that begins with how full they are.
 
-    __slots__ = ("entries", "keys", "rank", "tick")
+    Kept in blocks; each knows the most room of its bins, so that blocks in which nothing fits are passed over.
+    """
 
-    def __init__(self, rank: Rank, keys: list[Key]) -> None:
+    __slots__ = ("blocks", "entries", "most", "rank", "tick")
+
+    def __init__(self, rank: Rank, entries: list[Entry]) -> None:
         self.rank = rank
         self.tick = 0
-        self.keys = keys
-        self.entries = sorted((k, n) for n, k in enumerate(keys))
+        self.entries = entries
+        """By place."""
+        ordered = sorted(entries)
+        self.blocks = [ordered[n : n + BLOCK] for n in range(0, len(ordered), BLOCK)]
+        self.most: list[Room | None] = [None] * len(self.blocks)
 
     def copy(self) -> FullList:
         """One of its own for a world."""
         made = FullList.__new__(FullList)
-        made.rank, made.tick, made.keys, made.entries = self.rank, self.tick, self.keys[:], self.entries[:]
+        made.rank, made.tick, made.entries = self.rank, self.tick, self.entries[:]
+        made.blocks, made.most = [b[:] for b in self.blocks], self.most[:]
         return made
 
-    def put(self, place: int, key: Key) -> None:
-        """A bin has another key now."""
-        old = (self.keys[place], place)
-        del self.entries[bisect_left(self.entries, old)]
-        insort(self.entries, (key, place))
-        self.keys[place] = key
+    def put(self, place: int, key: Key, room: Room) -> None:
+        """A bin has another key or room now."""
+        old, new = self.entries[place], (key, place, room)
+        at = self._block_of(old)
+        block = self.blocks[at]
+        del block[bisect_left(block, old)]
+        self.most[at] = None
+        if not block and len(self.blocks) > 1:
+            del self.blocks[at], self.most[at]
+        at = self._block_of(new)
+        block = self.blocks[at]
+        insort(block, new)
+        self.most[at] = None
+        if len(block) > 2 * BLOCK:
+            self.blocks[at : at + 1] = [block[:BLOCK], block[BLOCK:]]
+            self.most[at : at + 1] = [None, None]
+        self.entries[place] = new
 
-    def fitting(self, first: Key) -> Iterator[tuple[Key, int]]:
-        """Keys and places from a key on, in order."""
-        yield from self.entries[bisect_left(self.entries, (first, -1)) :]
+    def _block_of(self, entry: Entry) -> int:
+        """The last block that begins at or before an entry, else the first. Only a sole block may be empty."""
+        return max(0, bisect_right(self.blocks, entry, key=lambda block: block[0] if block else entry) - 1)
+
+    def fitting(self, first: Key, need: Room) -> Iterator[tuple[Key, int]]:
+        """Keys and places from a key on with at least this room, in order."""
+        v, w, p, h = need
+        start = (first, -1, NONE)
+        begin = self._block_of(start)
+        for at in range(begin, len(self.blocks)):
+            block = self.blocks[at]
+            most = self.most[at]
+            if most is None:
+                most = self.most[at] = tuple(max(c) for c in zip(*(e[2] for e in block), strict=True)) if block else NONE
+            if most[0] < v or most[1] < w or most[2] < p or most[3] < h:
+                continue
+            for key, place, room in block[bisect_left(block, start) :] if at == begin else block:
+                if room[0] >= v and room[1] >= w and room[2] >= p and room[3] >= h:
+                    yield key, place
 
 
 def full_list(floor: Floor, rank: Rank, order: Order) -> FullList:
@@ -230,19 +270,21 @@ def full_list(floor: Floor, rank: Rank, order: Order) -> FullList:
     ground, key = floor.ground, ("full", rank.key, order.prefer)
     shared: FullList | None = ground.remembered.get(key)
     if shared is None:
-        keys = []
-        for each in rank.bins:
-            volume, _, plates = opening_load(ground, each.code)
-            keys.append(order.key(each, volume, plates))
-        shared = ground.remembered[key] = FullList(rank, keys)
+        entries: list[Entry] = []
+        for place, each in enumerate(rank.bins):
+            load = opening_load(ground, each.code)
+            room = NONE if each.blocked is not None else _room(rank.kind, each, load)
+            entries.append((order.key(each, load[0], load[2]), place, room))
+        shared = ground.remembered[key] = FullList(rank, entries)
     listed: FullList = floor.memory.get(key, shared)
     if listed.tick < floor.tick:
         changed = [n for c in floor.changed_since(listed.tick) if (n := rank.place.get(c)) is not None]
         if listed is shared:
             listed = floor.memory[key] = shared.copy()
         for place in changed:
-            volume, _, plates = floor.load(rank.bins[place].code)
-            listed.put(place, order.key(rank.bins[place], volume, plates))
+            each = rank.bins[place]
+            volume, _, plates = floor.load(each.code)
+            listed.put(place, order.key(each, volume, plates), _room_now(floor, rank.kind, each, Holds.ANYTHING))
         listed.tick = floor.tick
     return listed
 

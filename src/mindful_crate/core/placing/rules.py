@@ -5,7 +5,7 @@ They do not share the search itself: tests prove that the quick search and the f
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -168,31 +168,86 @@ CHECKS: dict[str, Check] = {
 }
 """Every condition of a rule, in the order they are asked."""
 
-_compiled: dict[int, tuple[BinRule, tuple[tuple[Check, Any], ...]]] = {}
+BY_ITEM = ("groups", "items", "hazard_classes", "velocity_classes", "trackings")
+"""Conditions that look at the item alone."""
+REMEMBERED = 2_000
+"""How many items a rule remembers its answer for."""
 
 
-def _checks(rule: BinRule) -> tuple[tuple[Check, Any], ...]:
-    """The conditions of a rule that say anything; remembered, since rules are asked again and again."""
-    known = _compiled.get(id(rule))
-    if known is None or known[0] is not rule:
-        if len(_compiled) > 5000:
-            _compiled.clear()
-        found = []
+class _Compiled:
+    """The conditions of a rule that say anything, and what those about the item alone have answered."""
+
+    __slots__ = ("by_item", "ground", "known", "others", "rule")
+
+    def __init__(self, rule: BinRule, ground: Ground) -> None:
+        self.rule = rule
+        self.ground = ground
+        self.by_item: list[tuple[Check, Any]] = []
+        self.others: list[tuple[Check, Any]] = []
+        self.known: dict[str, str | None] = {}
         for name, check in CHECKS.items():
             value = getattr(rule.applies, name)
             if value if isinstance(value, tuple) else not value.open:
-                found.append((check, frozenset(value) if isinstance(value, tuple) and name != "partners" else value))
-        known = _compiled[id(rule)] = (rule, tuple(found))
-    return known[1]
+                wanted = frozenset(value) if isinstance(value, tuple) and name != "partners" else value
+                (self.by_item if name in BY_ITEM else self.others).append((check, wanted))
+
+    def unmet(self, facts: Facts) -> str | None:
+        """See :func:`unmet`."""
+        if self.by_item:
+            says = self._of_item(facts)
+            if says is not None:
+                return says
+        for check, wanted in self.others:
+            says = check(facts, wanted)
+            if says is not None:
+                return says
+        return None
+
+    def _of_item(self, facts: Facts) -> str | None:
+        if len(facts.items) != 1:
+            return self._first(facts)
+        code = facts.items[0].code
+        if code in self.known:
+            return self.known[code]
+        if len(self.known) >= REMEMBERED:
+            self.known.clear()
+        says = self.known[code] = self._first(facts)
+        return says
+
+    def _first(self, facts: Facts) -> str | None:
+        found = (check(facts, wanted) for check, wanted in self.by_item)
+        return next((says for says in found if says is not None), None)
+
+
+_compiled: dict[int, _Compiled] = {}
 
 
 def unmet(rule: BinRule, facts: Facts) -> str | None:
     """The condition of a rule that does not hold, in words; None if the rule applies."""
-    for check, wanted in _checks(rule):
-        says = check(facts, wanted)
-        if says is not None:
-            return says
-    return None
+    known = _compiled.get(id(rule))
+    if known is None or known.rule is not rule or known.ground is not facts.ground:
+        if len(_compiled) > 5000:
+            _compiled.clear()
+        known = _compiled[id(rule)] = _Compiled(rule, facts.ground)
+    return known.unmet(facts)
+
+
+_seeing: dict[int, tuple[LookIn, Callable[[Bin], bool]]] = {}
+
+
+def seeing(look_in: LookIn) -> Callable[[Bin], bool]:
+    """:func:`seen_by` for one place to look in, made once."""
+    known = _seeing.get(id(look_in))
+    if known is None or known[0] is not look_in:
+        if len(_seeing) > 5000:
+            _seeing.clear()
+        zones = frozenset(look_in.zones)
+        if look_in.aisles or look_in.bin_types or look_in.bins or not zones:
+            known = (look_in, lambda each: seen_by(look_in, each))
+        else:
+            known = (look_in, lambda each: each.zone in zones)
+        _seeing[id(look_in)] = known
+    return known[1]
 
 
 def seen_by(look_in: LookIn, each: Bin) -> bool:
@@ -245,9 +300,17 @@ class Order:
         self.prefer = prefer
         self.site = ground.sites[request.site]
         self.last = ground.bins.get(request.from_bin) if request.from_bin else None
-        door = ground.bins.get(request.door) if request.door else None
-        self.doors = (door,) if door else ground.bins_of(ZonePurpose.DOOR, request.site)
-        self.packs = ground.bins_of(ZonePurpose.PACKING, request.site)
+        self.door = ground.bins.get(request.door) if request.door else None
+
+    @property
+    def doors(self) -> Sequence[Bin]:
+        """The door the goods came by, else all doors of the site."""
+        return (self.door,) if self.door else self.ground.bins_of(ZonePurpose.DOOR, self.site.code)
+
+    @property
+    def packs(self) -> Sequence[Bin]:
+        """The packing stations."""
+        return self.ground.bins_of(ZonePurpose.PACKING, self.site.code)
 
     @property
     def static(self) -> bool:
@@ -258,7 +321,7 @@ class Order:
     def signature(self) -> tuple[Any, ...]:
         """Equal for orders whose static keys are equal."""
         keys = tuple(p for p in self.prefer if p not in DYNAMIC)
-        door = self.doors[0].code if Prefer.NEAREST_DOOR in keys and len(self.doors) == 1 else None
+        door = self.door.code if self.door and Prefer.NEAREST_DOOR in keys else None
         last = self.last.code if Prefer.NEAREST_LAST in keys and self.last else None
         return (self.site.code, keys, door, last)
 

@@ -6,20 +6,20 @@ Lines of a source are taken earliest expiry first, then earliest arrival, then b
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import replace
 from datetime import date, timedelta
 from enum import StrEnum
 
-from mindful_crate.core.catalog.goods import Item, LotOrder
-from mindful_crate.core.catalog.ids import BinCode, PlateNo
+from mindful_crate.core.catalog.goods import Item, LotOrder, Status
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, SiteCode
 from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import Floor, Lying
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import Facts, Key, Order, seen_by, special_bins, unmet
-from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Prefer, Target, Wants
+from mindful_crate.core.placing.rules import Facts, Key, Order, seeing, special_bins, unmet
+from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, LookIn, Prefer, Target, Wants
 from mindful_crate.core.rulebook.sentences import WANTS, prefer_words
-from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine
+from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 
 NEVER = date.max
 """Sorts stock without an expiry date last."""
@@ -57,27 +57,70 @@ TAKE_COUNTED = {
 """How a count of stock not taken reads."""
 
 
-@dataclass(frozen=True, slots=True)
 class Free:
-    """What may be taken of one line of stock."""
+    """What may be taken of one line of stock. A missing expiry counts as the last day of the calendar, an unknown
+    arrival as the first."""
 
-    line: Lying
-    count: int
+    __slots__ = ("arrived", "bin", "count", "expiry", "line", "order")
 
-    @property
-    def expiry(self) -> date:
-        """When it expires; the last day of the calendar if it does not."""
-        return self.line.goods.expiry or NEVER
-
-    @property
-    def arrived(self) -> date:
-        """When it arrived; unknown counts as first of all."""
-        return self.line.goods.arrived or date.min
-
-    @property
-    def order(self) -> tuple[date, date, str, str]:
+    def __init__(self, line: Lying, each: Bin, count: int) -> None:
+        goods = line.goods
+        self.line = line
+        self.bin = each
+        self.count = count
+        self.expiry = goods.expiry or NEVER
+        self.arrived = goods.arrived or date.min
+        self.order = (self.expiry, self.arrived, line.plate or "", goods.lot)
         """The order within a source."""
-        return self.expiry, self.arrived, self.line.plate or "", self.line.goods.lot
+
+    def copy(self, count: int) -> Free:
+        """The same line with another count."""
+        made = Free.__new__(Free)
+        made.line, made.bin, made.count = self.line, self.bin, count
+        made.expiry, made.arrived, made.order = self.expiry, self.arrived, self.order
+        return made
+
+
+class Takeable:
+    """What of an item may be taken by anybody on a day: no other status, nothing reserved, blocked or expired.
+
+    Remembered by the floor until the item's stock or a block changes, with the sources of every place to look in
+    that was asked for, since the same rules ask for the same item again and again.
+    """
+
+    __slots__ = ("blocks", "free", "inside", "lines", "sources", "until")
+
+    def __init__(self, lines: Sequence[Lying], blocks: int, until: date | None, free: list[Free]) -> None:
+        self.lines, self.blocks, self.until = lines, blocks, until
+        self.free = free
+        self.inside: dict[int, tuple[LookIn, list[Free]]] = {}
+        self.sources: dict[tuple[int, bool], list[Source]] = {}
+
+
+REMEMBERED_ITEMS = 4_000
+"""How many items a floor remembers takeable stock of."""
+
+
+def takeable(item: ItemCode, site: SiteCode, until: date | None, floor: Floor) -> Takeable:
+    """The stock of an item that anybody may take at a site, earliest expiry first."""
+    memory: dict[tuple[ItemCode, SiteCode], Takeable] = floor.memory.setdefault("takeable", {})
+    lines = floor.lines(item)
+    known = memory.get((item, site))
+    if known is None or known.lines is not lines or known.blocks != floor.blocks_tick or known.until != until:
+        if len(memory) >= REMEMBERED_ITEMS:
+            memory.clear()
+        bins, zones = floor.ground.bins, floor.ground.zones
+        free = [
+            Free(x, each, x.goods.quantity)
+            for x in lines
+            if x.goods.status is Status.AVAILABLE
+            and (until is None or x.goods.expiry is None or x.goods.expiry >= until)
+            and floor.blocked(x.bin) is None
+            and zones[(each := bins[x.bin]).zone].site == site
+        ]
+        free.sort(key=lambda f: f.order)
+        known = memory[item, site] = Takeable(lines, floor.blocks_tick, until, free)
+    return known
 
 
 def keeps_until(request: BinRequest, floor: Floor) -> date | None:
@@ -112,84 +155,116 @@ class Taking:
         self.request = request
         self.floor = floor
         self.ground = floor.ground
-        self.item: Item = self.ground.items[request.goods[0].item]
-        self.rest = request.goods[0].quantity
+        wanted = request.goods[0]
+        self.item: Item = self.ground.items[wanted.item]
+        self.rest = wanted.quantity
         self.facts = Facts(request, self.ground)
         until = keeps_until(request, floor)
-        self.free: list[Free] = []
-        for line in floor.lines(self.item.code):
-            if line_down(request, line, floor, until) is None and self._here(line.bin):
-                self.free.append(Free(line, line.goods.quantity - floor.reserved(line, request.holder)))
-        self.whole = _whole_plates(self.free, floor)
+        self.fresh: Takeable | None = None
+        """Remembered stock, as long as nothing of it is taken and no wish of this request narrows it."""
+        if wanted.lot or wanted.status is not Status.AVAILABLE or floor.has_reservations(wanted.item):
+            self.free = self._may_be_taken(until)
+        else:
+            self.fresh = takeable(wanted.item, request.site, until, floor)
+            self.free = self.fresh.free
         self.allocations: list[Allocation] = []
+        self.broken: set[PlateNo] = set()
+        """Plates of which something was taken: they are not whole any more."""
 
-    def _here(self, code: BinCode) -> bool:
-        return self.ground.site_of(code) == self.request.site
+    def _may_be_taken(self, until: date | None) -> list[Free]:
+        """:func:`line_down` for every line."""
+        request, floor = self.request, self.floor
+        bins, found = self.ground.bins, []
+        for line in floor.lines(self.item.code):
+            if line_down(request, line, floor, until) is None and self.ground.site_of(line.bin) == request.site:
+                found.append(Free(line, bins[line.bin], line.goods.quantity - floor.reserved(line, request.holder)))
+        return sorted(found, key=lambda f: f.order)
 
     def watch(self, lists: Iterable[tuple[BinRule, ...]]) -> None:
         """Keep in mind which bins the rules that apply look at: goods that leave by expiry are compared there."""
-        looks = [
-            t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets
-        ]
-        specials = [(look, special_bins(look, self.request, self.floor)) for look in looks]
-        self.watched: set[BinCode] = {
-            f.line.bin
-            for f in self.free
-            if any(
-                (few is None or f.line.bin in few) and seen_by(look, self.ground.bins[f.line.bin])
-                for look, few in specials
-            )
-        }
+        self.watched: set[BinCode] = set()
+        if self.item.lot_order is not LotOrder.FEFO:
+            return
+        looks = [t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets]
+        for look in looks:
+            few, sees = special_bins(look, self.request, self.floor), seeing(look)
+            self.watched |= {f.line.bin for f in self.free if (few is None or f.line.bin in few) and sees(f.bin)}
 
     def inside(self, target: Target) -> list[Free]:
-        """Free stock in the bins a target looks at."""
-        few = special_bins(target.look_in, self.request, self.floor)
-        return [
-            f
-            for f in self.free
-            if (few is None or f.line.bin in few) and seen_by(target.look_in, self.ground.bins[f.line.bin])
-        ]
+        """Free stock in the bins a target looks at; not to be changed but by :meth:`give`."""
+        look, fresh = target.look_in, self.fresh
+        few, sees = special_bins(look, self.request, self.floor), seeing(look)
+        if few is not None:
+            return [f for f in self.free if f.line.bin in few and sees(f.bin)]
+        if fresh is None:
+            return [f for f in self.free if sees(f.bin)]
+        known = fresh.inside.get(id(look))
+        if known is None or known[0] is not look:
+            known = fresh.inside[id(look)] = (look, [f for f in fresh.free if sees(f.bin)])
+            fresh.sources.pop((id(look), False), None)
+            fresh.sources.pop((id(look), True), None)
+        return known[1]
 
-    def too_early(self, rule: BinRule, inside: list[Free], plates: bool) -> Callable[[Free], TakeDown | None]:
-        """Tells of free stock inside a target whether goods elsewhere must leave before it.
+    def leaves_by(self, rule: BinRule, plates: bool) -> tuple[date, date, str]:
+        """For goods that leave by expiry: the latest expiry that may be taken, the latest that one holder (a plate,
+        or else a bin) may give, and that holder. What lies in one holder is no hindrance to itself: it is taken in
+        order. Free stock is kept sorted by expiry."""
+        first = other = NEVER
+        at = ""
+        for each in self.free:
+            if each.line.bin in self.watched:
+                holder = holder_of(each, plates)
+                if first is NEVER and not at:
+                    first, at = each.expiry, holder
+                elif holder != at:
+                    other = each.expiry
+                    break
+        return _later(first, rule.fefo_days), _later(other, rule.fefo_days), at
 
-        What lies in the same source is no hindrance: it is taken in order.
-        """
-
-        def holder(each: Free) -> str:
-            return (each.line.plate or "") if plates else each.line.bin
-
+    def too_early(self, rule: BinRule, inside: list[Free], plates: bool) -> Callable[[Free], TakeDown | None] | None:
+        """Tells of free stock inside a target whether goods elsewhere must leave before it; None if nothing must."""
         if self.item.lot_order is LotOrder.FEFO:
-            first, other, at = _two_first(
-                ((f.expiry, holder(f)) for f in self.free if f.line.bin in self.watched), NEVER
-            )
-            days, down = rule.fefo_days, TakeDown.EXPIRES_LATER
-            return lambda f: down if f.expiry > _later(other if holder(f) == at else first, days) else None
+            first, other, at = self.leaves_by(rule, plates)
+            return lambda f: TakeDown.EXPIRES_LATER if f.expiry > (other if holder_of(f, plates) == at else first) else None
         if self.item.lot_order is LotOrder.FIFO:
-            first, other, at = _two_first(((f.arrived, holder(f)) for f in inside), NEVER)
-            return lambda f: TakeDown.ARRIVED_LATER if f.arrived > (other if holder(f) == at else first) else None
-        return lambda _: None
+            first, other, at = _two_first(((f.arrived, holder_of(f, plates)) for f in inside), NEVER)
+            return lambda f: TakeDown.ARRIVED_LATER if f.arrived > (other if holder_of(f, plates) == at else first) else None
+        return None
 
-    def give(self, rule: BinRule, target: Target, source: Iterable[Free], count: int) -> None:
-        """Take so much from a source."""
+    def is_whole(self, plate: PlateNo | None, count: int) -> bool:
+        """Is so much of the item everything that stands on a plate?"""
+        if plate is None or plate in self.broken:
+            return False
+        return self.floor.holds_just(plate, self.item.code, count)
+
+    def give(self, rule: BinRule, target: Target, source: Iterable[Free], count: int, inside: list[Free]) -> list[Free]:
+        """Take so much from a source; what is still free inside the target."""
+        if self.fresh is not None:  # what is remembered stays as it is
+            self.free, inside, self.fresh = self.free[:], inside[:], None
         for each in sorted(source, key=lambda f: f.order):
             part = min(count, each.count)
             if part <= 0:
                 break
             line = each.line
-            goods = replace(line.goods, quantity=part)
+            goods = line.goods if part == line.goods.quantity else replace(line.goods, quantity=part)
             self.allocations.append(Allocation(line.bin, part, rule.id, target.id, line.plate, goods))
             count -= part
             self.rest -= part
-            self.free.remove(each)
-            if each.count > part:
-                self.free.append(Free(line, each.count - part))
+            for listed in (self.free, inside):
+                at = listed.index(each)
+                listed[at : at + 1] = [each.copy(each.count - part)] if each.count > part else []
             if line.plate:
-                self.whole.pop(line.plate, None)
+                self.broken.add(line.plate)
+        return inside
 
     def rest_request(self) -> BinRequest:
         """The request for what is left."""
         return self.request.of(self.rest)
+
+
+def holder_of(each: Free, plates: bool) -> str:
+    """The plate a line stands on when whole plates are taken, else its bin."""
+    return (each.line.plate or "") if plates else each.line.bin
 
 
 def _two_first(rows: Iterable[tuple[date, str]], none: date) -> tuple[date, date, str]:
@@ -209,53 +284,56 @@ def _later(day: date, days: int) -> date:
     return NEVER if (NEVER - day).days < days else day + timedelta(days=days)
 
 
-def _whole_plates(free: list[Free], floor: Floor) -> dict[PlateNo, int]:
-    """Plates that hold nothing but goods that may all be taken, with their quantity."""
-    found: dict[PlateNo, int] = {}
-    for each in free:
-        plate = each.line.plate
-        if plate:
-            found[plate] = found.get(plate, 0) + each.count
-    return {plate: count for plate, count in found.items() if floor.holds_just(plate, free[0].line.goods.item, count)}
-
-
-@dataclass(frozen=True, slots=True)
 class Source:
     """What is taken at one go."""
 
-    bin: Bin
-    free: tuple[Free, ...]
-    plate: PlateNo | None = None
-    """Set when it is one whole plate."""
+    __slots__ = ("arrived", "bin", "count", "expiry", "free", "plate")
 
-    @property
-    def count(self) -> int:
+    def __init__(self, each: Bin, free: list[Free], plate: PlateNo | None = None) -> None:
+        self.bin = each
+        self.free = free
+        self.plate = plate
+        """Set when it is one whole plate."""
+        self.count = sum([f.count for f in free])
         """How much there is to take."""
-        return sum(f.count for f in self.free)
+        self.expiry = free[0].expiry
+        """The earliest: free stock is sorted by it."""
+        self.arrived = min([f.arrived for f in free])
 
 
-def source_key(order: Order, source: Source, rest: int, floor: Floor) -> Key:
-    """Sort key of a source: the target's preferences, then the bin, then the plate."""
-    each, goods = source.bin, source.free
-    key: list[int | str] = []
-    volume, plates = 0, 0
-    if not order.static:
-        volume, _, plates = floor.load(each.code)
-    base = order.key(each, volume, plates)
-    for prefer, plain in zip(order.prefer, base, strict=False):
-        if prefer is Prefer.FEFO:
-            key.append(min(f.expiry for f in goods).toordinal())
-        elif prefer is Prefer.FIFO:
-            key.append(min(f.arrived for f in goods).toordinal())
-        elif prefer is Prefer.LIFO:
-            key.append(-max(f.arrived for f in goods).toordinal())
-        elif prefer is Prefer.SMALLEST_REMAINDER:
-            key.append(max(0, source.count - rest))
-        elif prefer is Prefer.FEWEST_BINS:
-            key.append(-min(source.count, rest))
-        else:
-            key.append(plain)
-    return (*key, each.code, source.plate or "")
+SourceKey = Callable[[Source, int], int]
+_OF_STOCK: dict[Prefer, SourceKey] = {
+    Prefer.FEFO: lambda s, _: s.expiry.toordinal(),
+    Prefer.FIFO: lambda s, _: s.arrived.toordinal(),
+    Prefer.LIFO: lambda s, _: -max([f.arrived for f in s.free]).toordinal(),
+    Prefer.SMALLEST_REMAINDER: lambda s, rest: max(0, s.count - rest),
+    Prefer.FEWEST_BINS: lambda s, rest: -min(s.count, rest),
+    Prefer.WALK_ORDER: lambda s, _: s.bin.walk,
+    Prefer.LOWEST_LEVEL: lambda s, _: s.bin.level,
+}
+
+
+class SourceOrder:
+    """Sort keys of sources: the target's preferences, then the bin, then the plate."""
+
+    def __init__(self, target: Target, request: BinRequest, floor: Floor) -> None:
+        self._keys = [_OF_STOCK.get(p) or self._of_bin(p, request, floor) for p in target.prefer]
+
+    @staticmethod
+    def _of_bin(prefer: Prefer, request: BinRequest, floor: Floor) -> SourceKey:
+        order = Order(floor.ground, request, (prefer,))
+
+        def key(source: Source, _: int) -> int:
+            volume, _, plates = (0, 0, 0) if order.static else floor.load(source.bin.code)
+            found = order.key(source.bin, volume, plates)[0]
+            assert isinstance(found, int)
+            return found
+
+        return key
+
+    def key(self, source: Source, rest: int) -> Key:
+        """The key when so much is still asked for."""
+        return (*[k(source, rest) for k in self._keys], source.bin.code, source.plate or "")
 
 
 def take_share(rule: BinRule, target: Target, count: int, rest: int, asked: int) -> tuple[int, TakeDown | None]:
@@ -285,7 +363,7 @@ def take(request: BinRequest, rules: tuple[BinRule, ...], floor: Floor, replenis
             continue
         condition = unmet(rule, taking.facts)
         if condition is not None:
-            lines.append(TrailLine(rule.id, Outcome.DOES_NOT_APPLY, condition))
+            lines.append(does_not_apply(rule.id, condition))
             continue
         asked = taking.rest
         for target in rule.targets:
@@ -321,23 +399,13 @@ def elsewhere(taking: Taking, rules: tuple[BinRule, ...]) -> TrailLine | None:
 
 
 def _ask(taking: Taking, rule: BinRule, target: Target, asked: int) -> TrailLine:
-    order = Order(taking.ground, taking.request, target.prefer)
     before, first = taking.rest, len(taking.allocations)
-    passed: set[str] = set()
-    while taking.rest:
-        best: tuple[Key, Source, int] | None = None
-        for source in sources(taking, rule, target):
-            key = source_key(order, source, taking.rest, taking.floor)
-            if source.bin.code in passed or (best is not None and key >= best[0]):
-                continue
-            count = take_share(rule, target, source.count, taking.rest, asked)[0]
-            if count:
-                best = (key, source, count)
-        if best is None:
-            break
-        if target.most is not None:
-            passed.add(best[1].bin.code)
-        taking.give(rule, target, best[1].free, best[2])
+    inside = taking.inside(target)
+    if inside:
+        if taking.item.lot_order is LotOrder.ANY and target.most is None:
+            _take_in_order(taking, rule, target, asked, inside)
+        else:
+            _take_one_by_one(taking, rule, target, asked, inside)
     if taking.rest == before:
         return TrailLine(rule.id, Outcome.NO_BIN, f"no bin: {WANTS[target.wants]}", target.id)
     bins = dict.fromkeys(a.bin for a in taking.allocations[first:])
@@ -345,18 +413,91 @@ def _ask(taking: Taking, rule: BinRule, target: Target, asked: int) -> TrailLine
     return TrailLine(rule.id, Outcome.PART if taking.rest else Outcome.CHOSEN, says, target.id)
 
 
-def sources(taking: Taking, rule: BinRule, target: Target) -> Iterator[Source]:
-    """What may be taken at one go in the bins of a target."""
+def _best(
+    found: list[Source], order: SourceOrder, rule: BinRule, target: Target, rest: int, asked: int
+) -> tuple[Key, Source, int] | None:
+    best: tuple[Key, Source, int] | None = None
+    all_or_nothing = target.wants is Wants.ONE_COVERS or not rule.split
+    for source in found:
+        if all_or_nothing and source.count < rest:
+            continue  # the commonest reason first
+        count = take_share(rule, target, source.count, rest, asked)[0]
+        if count:
+            key = order.key(source, rest)
+            if best is None or key < best[0]:
+                best = (key, source, count)
+    return best
+
+
+def _take_in_order(taking: Taking, rule: BinRule, target: Target, asked: int, inside: list[Free]) -> None:
+    """When nothing must leave first. As long as more is asked for than any source has, their order is fixed."""
+    order = SourceOrder(target, taking.request, taking.floor)
+    found = _remembered(taking, rule, target, inside)
+    most = max([s.count for s in found], default=0)
+    if rule.split and taking.rest > most:
+        left = []
+        for source in sorted(found, key=lambda s: order.key(s, taking.rest)):
+            count = take_share(rule, target, source.count, taking.rest, asked)[0] if taking.rest > most else 0
+            if count:
+                inside = taking.give(rule, target, source.free, count, inside)
+            else:
+                left.append(source)
+        found = left
+    while taking.rest:
+        best = _best(found, order, rule, target, taking.rest, asked)
+        if best is None:
+            return
+        inside = taking.give(rule, target, best[1].free, best[2], inside)
+        if best[1].count > best[2]:
+            return  # more was there than asked for: nothing is left to ask
+        found = [s for s in found if s is not best[1]]
+
+
+def _remembered(taking: Taking, rule: BinRule, target: Target, inside: list[Free]) -> list[Source]:
+    """The sources of a target for goods that leave in any order, remembered as long as nothing is taken."""
+    fresh, look = taking.fresh, target.look_in
+    if fresh is None or fresh.inside.get(id(look), (None, None))[1] is not inside:
+        return list(sources(taking, rule, target, inside))
+    at = (id(look), target.wants is Wants.WHOLE_PLATE)
+    known = fresh.sources.get(at)
+    if known is None:
+        known = fresh.sources[at] = list(sources(taking, rule, target, inside))
+    return known
+
+
+def _take_one_by_one(taking: Taking, rule: BinRule, target: Target, asked: int, inside: list[Free]) -> None:
+    """When what may be taken next depends on what was taken, or a bin gives only so much."""
+    order = SourceOrder(target, taking.request, taking.floor)
+    passed: set[str] = set()
+    while taking.rest:
+        found = [s for s in sources(taking, rule, target, inside) if s.bin.code not in passed]
+        best = _best(found, order, rule, target, taking.rest, asked)
+        if best is None:
+            return
+        if target.most is not None:
+            passed.add(best[1].bin.code)
+        inside = taking.give(rule, target, best[1].free, best[2], inside)
+
+
+def sources(taking: Taking, rule: BinRule, target: Target, inside: list[Free]) -> Iterator[Source]:
+    """What may be taken at one go of the free stock inside a target."""
     plates = target.wants is Wants.WHOLE_PLATE
-    inside = taking.inside(target)
-    early = taking.too_early(rule, inside, plates)
     found: dict[str, list[Free]] = {}
-    for each in inside:
-        if plates and each.line.plate not in taking.whole:
-            continue
-        if early(each) is None:
-            found.setdefault((each.line.plate or "") if plates else each.line.bin, []).append(each)
+    if taking.item.lot_order is LotOrder.FEFO:
+        first, other, at = taking.leaves_by(rule, plates)
+        for each in inside:
+            if each.expiry > other:
+                break  # sorted by expiry: nothing further may leave yet
+            holder = holder_of(each, plates)
+            if holder and (each.expiry <= first or holder == at):
+                found.setdefault(holder, []).append(each)
+    else:
+        early = taking.too_early(rule, inside, plates)
+        for each in inside:
+            holder = holder_of(each, plates)
+            if holder and (early is None or early(each) is None):
+                found.setdefault(holder, []).append(each)
     for parts in found.values():
-        source = Source(taking.ground.bins[parts[0].line.bin], tuple(parts), parts[0].line.plate if plates else None)
-        if source.plate is None or source.count == taking.whole[source.plate]:
+        source = Source(parts[0].bin, parts, parts[0].line.plate if plates else None)
+        if not plates or taking.is_whole(source.plate, source.count):
             yield source

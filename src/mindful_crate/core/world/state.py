@@ -29,7 +29,7 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
 )
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.stock import STATUSES
+from mindful_crate.core.catalog.stock import STATUSES, StockTable
 from mindful_crate.core.placing.fit import EMPTY, Held, Lying
 from mindful_crate.core.placing.loads import opening_load
 from mindful_crate.core.placing.request import Goods, Nested, load_of, sort_key, with_less, with_more
@@ -54,6 +54,8 @@ from mindful_crate.core.world.things import (
 
 SNAPSHOT = 2
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
+REMEMBERED_ITEMS = 5_000
+"""How many items a world remembers the stock lines of."""
 REMEMBERED_BINS = 20_000
 """How many untouched bins a ground remembers the content of."""
 
@@ -110,9 +112,13 @@ class State:
         self._loose_with: dict[ItemCode, dict[BinCode, None]] = {}
         self._coming_with: dict[ItemCode, dict[tuple[BinCode, TaskNo], None]] = {}
         self._reserved: dict[tuple[str, ...], dict[ReservationNo, int]] = {}
+        self._reserved_items: dict[ItemCode, dict[ReservationNo, None]] = {}
         self._held: dict[BinCode, Held] = {}
         self._lines: dict[ItemCode, tuple[Lying, ...]] = {}
+        self._lying_in: dict[ItemCode, tuple[Sequence[Lying], frozenset[BinCode]]] = {}
         self._changed: dict[BinCode, int] = {}
+        self.blocks_tick = 0
+        """Goes up whenever a bin is blocked or freed."""
         self.tick = 0
         """Goes up with every change of a bin."""
         self.memory: dict[Any, Any] = {}
@@ -302,12 +308,25 @@ class State:
         """All of an item that lies in bins, by bin, plate, lot."""
         known = self._lines.get(item)
         if known is None:
+            if len(self._lines) >= REMEMBERED_ITEMS:
+                self._lines.clear()
             known = self._lines[item] = tuple(sorted(self._lying(item), key=_line_key))
         return known
 
-    def bins_with(self, item: ItemCode) -> Iterable[BinCode]:
+    def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
         """Bins where the item lies or is on its way to."""
-        return {x.bin for x in self.lines(item)} | {code for code, _ in self._coming_with.get(item, ())}
+        lines = self.lines(item)
+        known = self._lying_in.get(item)
+        if known is None or known[0] is not lines:
+            if len(self._lying_in) >= REMEMBERED_ITEMS:
+                self._lying_in.clear()
+            known = self._lying_in[item] = (lines, frozenset(x.bin for x in lines))
+        coming = self._coming_with.get(item)
+        return known[1] | {code for code, _ in coming} if coming else known[1]
+
+    def has_reservations(self, item: ItemCode) -> bool:
+        """Is anything of an item reserved?"""
+        return bool(self._reserved_items.get(item))
 
     def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
         """How much of such a line is reserved, the reservation ``but`` left out."""
@@ -356,9 +375,9 @@ class State:
             plate, code = table.plate[n], BinCode(table.bins[table.bin[n]])
             if plate < 0:
                 if code not in self.loose_now:
-                    yield Lying(code, None, _goods(table[n]))
+                    yield Lying(code, None, _goods_at(table, n, item))
             elif table.plates[plate] not in self.plates:
-                yield Lying(code, PlateNo(table.plates[plate]), _goods(table[n]))
+                yield Lying(code, PlateNo(table.plates[plate]), _goods_at(table, n, item))
         for number in self._plates_with.get(item, ()):
             where = self.bin_of(number)
             if where:
@@ -503,6 +522,7 @@ class State:
 
     def _bin_blocked(self, e: ev.BinBlocked, _: ev.Entry) -> None:
         self.blocks[e.bin] = e.reason
+        self.blocks_tick += 1
         self._touch(e.bin)
 
     def _nothing(self, e: ev.Scanned | ev.TimePassed, _: ev.Entry) -> None:
@@ -692,8 +712,10 @@ class State:
         before = self.reservations.pop(reservation.number, None)
         for part in before.parts if before else ():
             self._reserved.get(_reserved_key(part.bin, part.plate, part.goods), {}).pop(reservation.number, None)
+        self._reserved_items.setdefault(reservation.item, {}).pop(reservation.number, None)
         if reservation.parts:
             self.reservations[reservation.number] = reservation
+            self._reserved_items[reservation.item][reservation.number] = None
         for part in reservation.parts:
             holders = self._reserved.setdefault(_reserved_key(part.bin, part.plate, part.goods), {})
             holders[reservation.number] = holders.get(reservation.number, 0) + part.goods.quantity
@@ -768,6 +790,15 @@ _NO_CLAIMS: dict[TaskNo, Held] = {}
 
 def _goods(row: StockRow) -> Goods:
     return Goods(row.item, row.quantity, row.lot, row.expiry, row.status, row.arrived)
+
+
+def _goods_at(table: StockTable, n: int, item: ItemCode) -> Goods:
+    """The goods of a row, straight from the columns."""
+    expiry, arrived = table.expiry[n], table.arrived[n]
+    return Goods(
+        item, table.quantity[n], table.lots[table.lot[n]], date.fromordinal(expiry) if expiry else None,
+        STATUSES[table.status[n]], date.fromordinal(arrived) if arrived else None,
+    )  # fmt: skip
 
 
 def _line_key(line: Lying) -> tuple[str, str, tuple[str, ...]]:
