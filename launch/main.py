@@ -26,6 +26,8 @@ HELP = """Mindful Crate
   ./crate test [area]     all tests, or those of core, store, api, browser, web or checks
   ./crate rehearse FILE [--rulebook FILE|draft|in-force] [--junit OUT]
                           run a rehearsal file; exit 0 passed, 1 failed, 2 unusable
+  ./crate bench [name] [--json]
+                          measure speed against yardsticks: bins, explain, opening, fold, store, handsets
   ./crate psql            PostgreSQL's prompt on the product's database
 """
 
@@ -192,6 +194,19 @@ def rehearse(args: list[str]) -> int:
     return code
 
 
+def bench(args: list[str]) -> int:
+    """Speed, as ratios to yardsticks that run in the same process or on the same server."""
+    setup.everything(tests=True)
+    cluster = Cluster()
+    was_running = cluster.running()
+    cluster.start()
+    env = {**environment(cluster), "CRATE_TEST_DATABASE": cluster.dsn("postgres")}
+    code = subprocess.run([str(PYTHON), "-m", "tests.bench", *args], cwd=ROOT, env=env, check=False).returncode
+    if not was_running:
+        cluster.stop()
+    return code
+
+
 def psql() -> int:
     """PostgreSQL's prompt."""
     cluster = Cluster()
@@ -212,6 +227,7 @@ def main(args: list[str]) -> int:
         "reset": reset,
         "test": test,
         "rehearse": rehearse,
+        "bench": bench,
         "psql": lambda rest: psql(),
     }
     if not args or args[0] not in commands:

@@ -126,7 +126,11 @@ class Naive:
     def fits(self, each: Any, target: Target, request: BinRequest, volume: int, weight: int, height: int) -> bool:
         kind, there, goods = self.types[each.bin_type], self.content.get(each.code, Content()), request.goods[0]
         on_plate = bool(request.plate_kind)
-        if each.blocked or (kind.plates.value == "required" and not on_plate) or (kind.plates.value == "none" and on_plate):
+        if (
+            each.blocked
+            or (kind.plates.value == "required" and not on_plate)
+            or (kind.plates.value == "none" and on_plate)
+        ):
             return False
         hazard = self.items[goods.item].hazard_class
         if (hazard and hazard not in kind.hazard_classes) or (each.height_mm is not None and height > each.height_mm):

@@ -49,7 +49,9 @@ class Sql(Naive):
         conn.execute(STATEMENTS["schema"])
         door = self.by_code["DOOR-1"]  # type: ignore[index]
         with conn.cursor().copy("COPY bin FROM STDIN WITH (FORMAT BINARY)") as copy:
-            copy.set_types(["text", "text", *["int8"] * 4, *["bool"] * 4, "text[]", *["int8"] * 4, "bool", *["text"] * 3])
+            copy.set_types(
+                ["text", "text", *["int8"] * 4, *["bool"] * 4, "text[]", *["int8"] * 4, "bool", *["text"] * 3]
+            )
             for b in self.bins:
                 kind, there = self.types[b.bin_type], self.content.get(b.code)
                 volume, weight, plates = (there.volume, there.weight, there.plates) if there else (0, 0, 0)
@@ -103,7 +105,15 @@ class Sql(Naive):
         item = request.goods[0].item
         rows = self.conn.execute(STATEMENTS["take"], {"item": item, "today": request.today}, prepare=True).fetchall()
         self.lines[item] = [
-            {"bin": r[0], "plate": r[3], "lot": r[4], "expiry": r[5], "arrived": r[6], "status": Status.AVAILABLE, "count": r[7]}
+            {
+                "bin": r[0],
+                "plate": r[3],
+                "lot": r[4],
+                "expiry": r[5],
+                "arrived": r[6],
+                "status": Status.AVAILABLE,
+                "count": r[7],
+            }
             for r in rows
         ]
         answer = self.deal(request, rules)
@@ -163,11 +173,15 @@ class Sql(Naive):
                         break
         holders: dict[str, list[dict[str, Any]]] = {}
         for x in inside:
-            if x["expiry"] <= (other if x[field] == at else first) and (not plates or (x["plate"] and not x.get("broken"))):
+            if x["expiry"] <= (other if x[field] == at else first) and (
+                not plates or (x["plate"] and not x.get("broken"))
+            ):
                 holders.setdefault(x[field], []).append(x)
         whole: dict[str, int] = {}
         if plates and holders:
-            whole = dict(self.conn.execute(STATEMENTS["whole_plates"], {"plates": list(holders)}, prepare=True).fetchall())
+            whole = dict(
+                self.conn.execute(STATEMENTS["whole_plates"], {"plates": list(holders)}, prepare=True).fetchall()
+            )
         best = None
         for holder, lines in holders.items():
             there = sum(x["count"] for x in lines)

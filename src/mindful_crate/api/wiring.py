@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, cast
 
 import orjson
@@ -43,12 +44,17 @@ class Body(BaseModel):
     model_config = {"extra": "forbid"}
 
 
+@cache
+def _adapter(kind: Any) -> TypeAdapter[Any]:
+    return TypeAdapter(kind)
+
+
 def as_json(value: Any) -> bytes:
     """An answer as JSON: models and core values alike, by their declared types."""
     if isinstance(value, BaseModel):
         return value.model_dump_json().encode()
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
-        return bytes(TypeAdapter(type(value)).dump_json(value))
+        return bytes(_adapter(type(value)).dump_json(value))
     return orjson.dumps(value)
 
 

@@ -440,20 +440,24 @@ def why(path: EntryPath) -> Why:
 @needs(Right.LOOK)
 def command(path: ById, body: CommandBody) -> CommandAnswer:
     """One command from the office or a handset; the one way anything in a world changes."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
-        hands = _hands(conn, row, body)
     act: acts.Act
     if isinstance(body.act, AnswerAct):
         scan = Scan(body.act.scan.text, body.act.scan.how, gs1.split(body.act.scan.text))
         act = acts.Answer(body.act.dialogue, scan, body.act.step)  # type: ignore[arg-type]
     else:
         act = body.act
-    entry = parts.worlds.run(path.id, body.id, act, hands)
-    with parts.database.transaction() as conn, parts.worlds.reading(conn, path.id) as w:
-        handset = _handset(w, body.device, hands, tray_too=body.tray) if body.device else None
+    hands: list[Who] = []
+
+    def whose(conn: db.Conn, row: WorldRow) -> Who:
+        check_site(row.site)
+        hands.append(_hands(conn, row, body))
+        return hands[0]
+
+    def look(w: Loaded, entry: ev.Entry) -> CommandAnswer:
+        handset = _handset(w, body.device, hands[0], tray_too=body.tray) if body.device else None
         return CommandAnswer(entry=entry_view(entry, w.rulebook, Names(w.ground)), handset=handset)
+
+    return wired(current_app).worlds.run_and_look(path.id, body.id, act, whose, look)
 
 
 def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import TypeVar, dataclass_transform
+from collections.abc import Callable
+from functools import cache
+from typing import Any, TypeVar, dataclass_transform
 
 T = TypeVar("T")
 
@@ -17,3 +19,27 @@ def record(cls: type[T]) -> type[T]:
     """
     cls.__pydantic_config__ = {"extra": "forbid", "json_schema_serialization_defaults_required": True}  # type: ignore[attr-defined]
     return dataclasses.dataclass(frozen=True, slots=True)(cls)
+
+
+@cache
+def _copier(cls: type[Any]) -> tuple[Callable[[Any], Any], dict[str, Callable[[Any, Any], None]]]:
+    """A copy of a value of ``cls``, and what sets each of its fields; written out once for the class."""
+    names = [f.name for f in dataclasses.fields(cls)]
+    slots = {name: cls.__dict__[name] for name in names}
+    known: dict[str, Any] = {"new": object.__new__, "cls": cls}
+    for n, name in enumerate(names):
+        known[f"g{n}"], known[f"s{n}"] = slots[name].__get__, slots[name].__set__
+    lines = "".join(f"    s{n}(made, g{n}(value))\n" for n in range(len(names)))
+    exec(f"def copy(value):\n    made = new(cls)\n{lines}    return made\n", known)
+    return known["copy"], {name: slot.__set__ for name, slot in slots.items()}
+
+
+def evolve(value: T, **changes: Any) -> T:
+    """The value with some fields changed: what ``dataclasses.replace`` gives, several times faster, since folding
+    does it on every event. Only for records without a ``__post_init__``."""
+    kind: Any = type(value)
+    copy, setters = _copier(kind)
+    made: T = copy(value)
+    for name, held in changes.items():
+        setters[name](made, held)
+    return made

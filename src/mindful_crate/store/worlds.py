@@ -6,21 +6,25 @@ commit, fold. A cached state is only ever advanced from committed entries; if a 
 
 from __future__ import annotations
 
+import gc
 import threading
 import uuid
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
+from typing import TypeVar
 from zoneinfo import ZoneInfo
 
 import orjson
+import psycopg
+import structlog
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.placing import kept_ground
-from mindful_crate.core.plain import canonical, digest, from_plain
+from mindful_crate.core.plain import canonical, digest, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world.acts import Act, Command, Stamp
@@ -33,6 +37,8 @@ from mindful_crate.core.world.world import Today, due_command
 from mindful_crate.store import db
 from mindful_crate.store.rows import Body, SnapshotRow, WorldRow
 
+log = structlog.get_logger()
+T = TypeVar("T")
 CACHED = 50
 """How many worlds a process keeps in memory."""
 SNAPSHOT_EVERY = 200
@@ -62,6 +68,9 @@ class Loaded:
     lock: threading.RLock = field(default_factory=threading.RLock)
     dropped: bool = False
     """Set when a commit failed: the state may be ahead of the log and must not be used."""
+    snapshot: int = 0
+    """The entry of the latest snapshot."""
+    snapshotting: bool = False
 
     @property
     def today(self) -> Today:
@@ -111,6 +120,8 @@ class Worlds:
             if content is None:
                 raise Refusal("unknown_opening", f"There is no opening state `{hash_}` here.")
             found = self._grounds[hash_] = kept_ground.read(bytes(content), hash_)
+            gc.collect()
+            gc.freeze()  # a ground stays for good: the collector need not look at its many rows again and again
         return found
 
     def keep_rulebook(self, conn: db.Conn, rulebook: Rulebook) -> str:
@@ -185,33 +196,55 @@ class Worlds:
         """A world as it stood after an entry, made anew; for looking back."""
         row = self.row(conn, id_)
         now = self._load(conn, id_)
-        state = State(now.ground, now.settings)
-        for entry in self.entries(conn, row, 0, seq):
+        snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=seq)
+        state = (
+            State.load_snapshot(now.ground, now.settings, orjson.loads(snapshot.body))
+            if snapshot
+            else State(now.ground, now.settings)
+        )
+        for entry in self.entries(conn, row, state.seq, seq):
             state.apply(entry)
         return Loaded(row, now.settings, now.ground, now.rulebook, state)
 
     def run(self, id_: str, command_id: str, act: Act, who: Who) -> Entry:
         """Carry out a command: its one entry in the log, the same as before if it was sent before."""
+        return self.run_and_look(id_, command_id, act, lambda conn, row: who, lambda loaded, entry: entry)
+
+    def run_and_look(
+        self,
+        id_: str,
+        command_id: str,
+        act: Act,
+        whose: Callable[[db.Conn, WorldRow], Who],
+        look: Callable[[Loaded, Entry], T],
+    ) -> T:
+        """Carry out a command for whom ``whose`` says (it may refuse), and look at the world right after it."""
         with self.database.transaction() as conn, self._held(conn, id_) as loaded:
             try:
-                entry = self._run(conn, loaded, id_, command_id, act, who)
+                row = self._locked(conn, id_)
+                entry = self._run(conn, loaded, row, command_id, act, whose(conn, row))
                 conn.commit()
             except BaseException:
                 loaded.dropped = True
                 self.forget(id_)
                 raise
-            return entry
+            self._snapshot_if_due(loaded)
+            return look(loaded, entry)
+
+    def _locked(self, conn: db.Conn, id_: str) -> WorldRow:
+        row = db.row(conn, WorldRow, "lock_world", id=id_)
+        if row is None:
+            raise Refusal("unknown_world", "There is no such world; it may have been cleared away.")
+        return row
 
     def replay(self, conn: db.Conn, id_: str, entries: list[Entry]) -> None:
         """Append entries that were made elsewhere, in a world that is still empty."""
         row = self.row(conn, id_)
         if row.seq:
             raise ValueError("only an empty world can take a log over")
-        self._append(conn, row, entries)
+        self._append(conn, row.id, entries)
 
-    def _run(self, conn: db.Conn, loaded: Loaded, id_: str, command_id: str, act: Act, who: Who) -> Entry:
-        seq = db.value(conn, "lock_world", id=id_)
-        row = self.row(conn, id_)
+    def _run(self, conn: db.Conn, loaded: Loaded, row: WorldRow, command_id: str, act: Act, who: Who) -> Entry:
         self._catch_up(conn, loaded, row)
         known = self._known(conn, row, command_id)
         if known:
@@ -233,21 +266,42 @@ class Worlds:
         entry = append(Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
         if loaded.settings.kind is WorldKind.REHEARSAL:
             settle(state.clock + timedelta(seconds=loaded.settings.act_seconds))
-        assert state.seq == seq + len(made)
-        self._append(conn, row, made)
-        loaded.row = self.row(conn, id_)
-        if state.seq // SNAPSHOT_EVERY > seq // SNAPSHOT_EVERY:
-            db.run(conn, "put_snapshot", world=id_, seq=state.seq, shape=SNAPSHOT, body=orjson.dumps(state.keep()))
+        assert state.seq == row.seq + len(made)
+        self._append(conn, row.id, made)
+        loaded.row = replace(row, seq=state.seq)
         return entry
 
-    def _append(self, conn: db.Conn, row: WorldRow, made: list[Entry]) -> None:
-        db.run(
-            conn, "append", world=row.id, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
-            bodies=[orjson.dumps(stored(e)) for e in made],
-        )  # fmt: skip
+    def _append(self, conn: db.Conn, world: str, made: list[Entry]) -> None:
         if made:
-            db.run(conn, "advance", id=row.id, seq=made[-1].seq)
-            db.run(conn, "notify", text=f"world {row.id} {made[-1].seq}")
+            db.run(
+                conn, "append", world=world, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
+                bodies=[orjson.dumps(stored(e)) for e in made], seq=made[-1].seq, told=f"world {world} {made[-1].seq}",
+            )  # fmt: skip
+
+    def _snapshot_if_due(self, loaded: Loaded) -> None:
+        """Keep a snapshot now and then, further apart as the log grows, so that it costs each entry the same.
+
+        Only the dictionaries are copied while the world is held; writing them out is left to a thread of its own.
+        """
+        seq = loaded.state.seq
+        if seq - loaded.snapshot < max(SNAPSHOT_EVERY, loaded.snapshot // 4) or loaded.snapshotting:
+            return
+        loaded.snapshotting = True
+        kept, world = loaded.state.copied(), loaded.row.id
+
+        def keep() -> None:
+            try:
+                with self.database.transaction() as conn:
+                    db.run(
+                        conn, "put_snapshot", world=world, seq=seq, shape=SNAPSHOT, body=orjson.dumps(to_plain(kept))
+                    )
+                loaded.snapshot = seq
+            except psycopg.Error as error:  # the log is whole without it; the next command tries again
+                log.warning("no snapshot", world=world, seq=seq, error=str(error))
+            finally:
+                loaded.snapshotting = False
+
+        threading.Thread(target=keep, name=f"snapshot {world}", daemon=True).start()
 
     def _known(self, conn: db.Conn, row: WorldRow, command_id: str) -> Entry | None:
         body = db.value(conn, "entry_by_command", world=row.id, command_id=command_id)
@@ -283,13 +337,16 @@ class Worlds:
                 if snapshot
                 else State(ground, settings)
             )
-            found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state)
+            found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state, snapshot=state.seq)
             self._loaded[id_] = found
             while len(self._loaded) > CACHED:
                 self._loaded.popitem(last=False)
             return found
 
     def _catch_up(self, conn: db.Conn, loaded: Loaded, row: WorldRow) -> None:
+        if loaded.state.seq == row.seq:
+            loaded.row = row
+            return
         for entry in self.entries(conn, row, loaded.state.seq):
             loaded.state.apply(entry)
         loaded.row = row

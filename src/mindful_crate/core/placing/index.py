@@ -257,7 +257,9 @@ class FullList:
             block = self.blocks[at]
             most = self.most[at]
             if most is None:
-                most = self.most[at] = tuple(max(c) for c in zip(*(e[2] for e in block), strict=True)) if block else NONE
+                most = self.most[at] = (
+                    tuple(max(c) for c in zip(*(e[2] for e in block), strict=True)) if block else NONE
+                )
             if most[0] < v or most[1] < w or most[2] < p or most[3] < h:
                 continue
             for key, place, room in block[bisect_left(block, start) :] if at == begin else block:

@@ -185,7 +185,9 @@ class Taking:
         self.watched: set[BinCode] = set()
         if self.item.lot_order is not LotOrder.FEFO:
             return
-        looks = [t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets]
+        looks = [
+            t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets
+        ]
         for look in looks:
             few, sees = special_bins(look, self.request, self.floor), seeing(look)
             self.watched |= {f.line.bin for f in self.free if (few is None or f.line.bin in few) and sees(f.bin)}
@@ -225,10 +227,14 @@ class Taking:
         """Tells of free stock inside a target whether goods elsewhere must leave before it; None if nothing must."""
         if self.item.lot_order is LotOrder.FEFO:
             first, other, at = self.leaves_by(rule, plates)
-            return lambda f: TakeDown.EXPIRES_LATER if f.expiry > (other if holder_of(f, plates) == at else first) else None
+            return lambda f: (
+                TakeDown.EXPIRES_LATER if f.expiry > (other if holder_of(f, plates) == at else first) else None
+            )
         if self.item.lot_order is LotOrder.FIFO:
             first, other, at = _two_first(((f.arrived, holder_of(f, plates)) for f in inside), NEVER)
-            return lambda f: TakeDown.ARRIVED_LATER if f.arrived > (other if holder_of(f, plates) == at else first) else None
+            return lambda f: (
+                TakeDown.ARRIVED_LATER if f.arrived > (other if holder_of(f, plates) == at else first) else None
+            )
         return None
 
     def is_whole(self, plate: PlateNo | None, count: int) -> bool:

@@ -9,7 +9,6 @@ as its log grows.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import replace
 from datetime import date, datetime, timedelta
 from typing import Any, cast
 
@@ -34,7 +33,7 @@ from mindful_crate.core.placing.fit import EMPTY, Held, Lying
 from mindful_crate.core.placing.loads import opening_load
 from mindful_crate.core.placing.request import Goods, Nested, load_of, sort_key, with_less, with_more
 from mindful_crate.core.plain import Plain, from_plain, to_plain
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.things import (
@@ -169,6 +168,8 @@ class State:
     def all_goods(self, number: PlateNo) -> tuple[Goods, ...]:
         """Goods of a plate and of the plates on it."""
         plate = cast(Plate, self.plate(number))
+        if number not in self._on and number not in self.ground.plates_on:
+            return plate.goods
         return (*plate.goods, *(g for inner in self.plates_on(number) for g in self.all_goods(inner)))
 
     def holds_just(self, number: PlateNo, item: ItemCode, count: int) -> bool:
@@ -408,7 +409,7 @@ class State:
         self.messages[e.message] = Message(e.message, e.topic, e.subject, e.due)
         if e.topic == "book_receipt":
             receipt = ReceiptNo(e.subject)
-            self.receipts[receipt] = replace(self.receipts[receipt], told=True)
+            self.receipts[receipt] = evolve(self.receipts[receipt], told=True)
 
     def _message_answered(self, e: ev.MessageAnswered, _: ev.Entry) -> None:
         del self.messages[e.message]
@@ -418,7 +419,7 @@ class State:
 
     def _receipt_booked(self, e: ev.ReceiptBooked, _: ev.Entry) -> None:
         receipt = self.receipts[e.receipt]
-        self.receipts[e.receipt] = replace(receipt, booked=True)
+        self.receipts[e.receipt] = evolve(receipt, booked=True)
         for line in receipt.lines:
             self._progress(line, booked=line.quantity)
 
@@ -431,11 +432,11 @@ class State:
 
     def _dialogue_moved(self, e: ev.DialogueMoved, _: ev.Entry) -> None:
         d = self.dialogues[e.dialogue]
-        self.dialogues[e.dialogue] = replace(d, slots=e.slots, past=e.past, doubt=e.doubt, step=d.step + 1)
+        self.dialogues[e.dialogue] = evolve(d, slots=e.slots, past=e.past, doubt=e.doubt, step=d.step + 1)
 
     def _dialogue_left(self, e: ev.DialogueLeft, _: ev.Entry) -> None:
         d = self.dialogues[e.dialogue]
-        self.dialogues[e.dialogue] = replace(d, open=False, taken_over=e.taken_over, taken_by=e.by)
+        self.dialogues[e.dialogue] = evolve(d, open=False, taken_over=e.taken_over, taken_by=e.by)
 
     def _plate_started(self, e: ev.PlateStarted, entry: ev.Entry) -> None:
         at = entry.command.stamp.at
@@ -444,27 +445,29 @@ class State:
     def _line_noted(self, e: ev.LineNoted, _: ev.Entry) -> None:
         plate = self.plates[e.plate]
         line = PlateLine(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry)
-        self._put_lines(replace(plate, lines=(*plate.lines, line)))
+        self._put_lines(evolve(plate, lines=(*plate.lines, line)))
         self._progress(line, noted=e.quantity)
 
     def _line_changed(self, e: ev.LineChanged, _: ev.Entry) -> None:
         plate = self.plates[e.plate]
         old = next(x for x in plate.lines if x.line == e.line)
-        changed = (replace(x, quantity=e.quantity) if x.line == e.line else x for x in plate.lines)
-        self._put_lines(replace(plate, lines=tuple(x for x in changed if x.quantity)))
+        changed = (evolve(x, quantity=e.quantity) if x.line == e.line else x for x in plate.lines)
+        self._put_lines(evolve(plate, lines=tuple(x for x in changed if x.quantity)))
         self._progress(old, noted=e.quantity - old.quantity)
 
     def _plate_finished(self, e: ev.PlateFinished, entry: ev.Entry) -> None:
         plate = self.plates[e.plate]
         stamp = entry.command.stamp
-        goods: tuple[Goods, ...] = ()
+        goods: dict[tuple[ItemCode, str, date | None], int] = {}
         for line in plate.lines:
-            goods = with_more(goods, Goods(line.item, line.quantity, line.lot, line.expiry, arrived=stamp.today))
+            key = (line.item, line.lot, line.expiry)
+            goods[key] = goods.get(key, 0) + line.quantity
             self._progress(line, noted=-line.quantity, arrived=line.quantity)
+        on_it = [Goods(item, count, lot, expiry, arrived=stamp.today) for (item, lot, expiry), count in goods.items()]
         self.receipts[e.receipt] = Receipt(e.receipt, e.plate, plate.lines, e.booking)
         self._put_plate(
-            replace(
-                plate, goods=tuple(sorted(goods, key=sort_key)), lines=(), building=False, receipt=e.receipt, by=e.person,
+            evolve(
+                plate, goods=tuple(sorted(on_it, key=sort_key)), lines=(), building=False, receipt=e.receipt, by=e.person,
                 finished_on=stamp.device, finished_at=stamp.at,
             )
         )  # fmt: skip
@@ -479,26 +482,26 @@ class State:
 
     def _task_taken(self, e: ev.TaskTaken, _: ev.Entry) -> None:
         task = self.tasks[e.task]
-        self._put_task(replace(task, state=TaskState.TAKEN, person=e.person))
+        self._put_task(evolve(task, state=TaskState.TAKEN, person=e.person))
         if task.plate:
             plate = cast(Plate, self.plate(task.plate))
-            self._put_plate(replace(plate, bin=None, on=None, carrier=e.person))
+            self._move_plate(evolve(plate, bin=None, on=None, carrier=e.person))
         for goods in task.goods:
             if task.from_plate:
                 plate = cast(Plate, self.plate(task.from_plate))
-                self._put_plate(replace(plate, goods=with_less(plate.goods, goods)))
+                self._put_plate(evolve(plate, goods=with_less(plate.goods, goods)))
             else:
                 self._put_loose(task.from_bin, with_less(self.loose(task.from_bin), goods))
 
     def _task_retargeted(self, e: ev.TaskRetargeted, _: ev.Entry) -> None:
-        self._put_task(replace(self.tasks[e.task], to_bin=e.to_bin, rule=e.rule))
+        self._put_task(evolve(self.tasks[e.task], to_bin=e.to_bin, rule=e.rule))
 
     def _plate_placed(self, e: ev.PlatePlaced, _: ev.Entry) -> None:
         task = self.tasks[e.task]
         placed = Placed(e.bin, sum(g.quantity for g in self.all_goods(e.plate)), e.on, e.reason)
-        self._put_task(replace(task, state=TaskState.DONE, placed=(placed,)))
+        self._put_task(evolve(task, state=TaskState.DONE, placed=(placed,)))
         plate = cast(Plate, self.plate(e.plate))
-        self._put_plate(replace(plate, bin=None if e.on else e.bin, on=e.on, carrier=None))
+        self._move_plate(evolve(plate, bin=None if e.on else e.bin, on=e.on, carrier=None))
 
     def _goods_placed(self, e: ev.GoodsPlaced, _: ev.Entry) -> None:
         task = self.tasks[e.task]
@@ -507,18 +510,18 @@ class State:
             left = with_less(left, goods)
             if e.plate:
                 plate = cast(Plate, self.plate(e.plate))
-                self._put_plate(replace(plate, goods=with_more(plate.goods, goods)))
+                self._put_plate(evolve(plate, goods=with_more(plate.goods, goods)))
             else:
                 self._put_loose(e.bin, with_more(self.loose(e.bin), goods))
         placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason)
         state = TaskState.TAKEN if left else TaskState.DONE
-        self._put_task(replace(task, goods=left, state=state, placed=(*task.placed, placed)))
+        self._put_task(evolve(task, goods=left, state=state, placed=(*task.placed, placed)))
 
     def _stock_reserved(self, e: ev.StockReserved, _: ev.Entry) -> None:
         self._put_reservation(Reservation(e.reservation, e.holder, e.item, e.parts))
 
     def _reservation_cut(self, e: ev.ReservationCut, _: ev.Entry) -> None:
-        self._put_reservation(replace(self.reservations[e.reservation], parts=e.parts))
+        self._put_reservation(evolve(self.reservations[e.reservation], parts=e.parts))
 
     def _bin_blocked(self, e: ev.BinBlocked, _: ev.Entry) -> None:
         self.blocks[e.bin] = e.reason
@@ -542,6 +545,12 @@ class State:
             self.seq, self.clock, self.next_numbers, self.confirmed, self.progress, self.plates, self.loose_now,
             self.tasks, self.receipts, self.messages, self.dialogues, self.reservations, self.blocks,
         )  # fmt: skip
+
+    def copied(self) -> Kept:
+        """The same with dictionaries of its own: what is in them never changes, so it may be read later."""
+        kept = self.kept()
+        own = {name: dict(v) for name in Kept.__dataclass_fields__ if isinstance(v := getattr(kept, name), dict)}
+        return evolve(kept, **own)
 
     @classmethod
     def load_snapshot(cls, ground: Ground, settings: Settings, plain: Plain) -> State:
@@ -601,6 +610,29 @@ class State:
             self._unindex_plate(before)
         self.plates[plate.number] = plate
         self._index_plate(plate)
+
+    def _move_plate(self, plate: Plate) -> None:
+        """A plate stands elsewhere; what is on it is as before."""
+        before = self.plates.get(plate.number)
+        if before is None:
+            self._put_plate(plate)
+            return
+        for holder in (before, plate):
+            if holder.bin:
+                (self._stand(holder.bin).pop if holder is before else self._stand(holder.bin).setdefault)(
+                    plate.number, None
+                )
+                self._touch(holder.bin)
+            elif holder.on:
+                (self._kids(holder.on).pop if holder is before else self._kids(holder.on).setdefault)(
+                    plate.number, None
+                )
+                where = self.bin_of(holder.on)
+                if where:
+                    self._touch(where)
+        self.plates[plate.number] = plate
+        for goods in self.all_goods(plate.number):
+            self._lines.pop(goods.item, None)
 
     def _put_lines(self, plate: Plate) -> None:
         """The lines of a plate being built changed: only which lots are known follows from them."""
@@ -674,8 +706,14 @@ class State:
 
     def _put_task(self, task: Task) -> None:
         before = self.tasks.get(task.number)
+        keeps_claim = (
+            before is not None
+            and before.to_bin == task.to_bin
+            and before.goods is task.goods
+            and task.state is not TaskState.DONE
+        )
         if before is not None:
-            self._unindex_task(before)
+            self._unindex_task(before, keeps_claim)
         self.tasks[task.number] = task
         if task.state is TaskState.DONE:
             return
@@ -683,18 +721,18 @@ class State:
             self._open.setdefault(task.crew, {})[task.number] = None
         elif task.person:
             self._carried.setdefault(task.person, {})[task.number] = None
-        if task.to_bin:
+        if task.to_bin and not keeps_claim:
             goods = self._goods_of(task)
             self._claims.setdefault(task.to_bin, {})[task.number] = self._taken_up(task)
             for each in goods:
                 self._coming_with.setdefault(each.item, {})[task.to_bin, task.number] = None
             self._touch(task.to_bin)
 
-    def _unindex_task(self, task: Task) -> None:
+    def _unindex_task(self, task: Task, keeps_claim: bool) -> None:
         self._open.get(task.crew, {}).pop(task.number, None)
         if task.person:
             self._carried.get(task.person, {}).pop(task.number, None)
-        if task.to_bin and self._claims.get(task.to_bin, {}).pop(task.number, None):
+        if task.to_bin and not keeps_claim and self._claims.get(task.to_bin, {}).pop(task.number, None):
             for each in self._goods_of(task):
                 self._coming_with.get(each.item, {}).pop((task.to_bin, task.number), None)
             self._touch(task.to_bin)

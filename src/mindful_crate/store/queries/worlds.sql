@@ -13,7 +13,8 @@ FROM world WHERE site = ANY(%(sites)s) ORDER BY kind, made_at DESC, id LIMIT 100
 
 -- name: lock_world
 -- Decide and append go one after the other in a world.
-SELECT seq FROM world WHERE id = %(id)s FOR UPDATE;
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+FROM world WHERE id = %(id)s FOR UPDATE;
 
 -- name: entries
 SELECT body FROM entry WHERE world = %(world)s AND seq > %(after)s AND seq <= %(until)s ORDER BY seq;
@@ -22,12 +23,15 @@ SELECT body FROM entry WHERE world = %(world)s AND seq > %(after)s AND seq <= %(
 SELECT body FROM entry WHERE world = %(world)s AND command_id = %(command_id)s;
 
 -- name: append
--- All entries of a command in one statement: its own, and what the host answered around it.
-INSERT INTO entry (world, seq, command_id, body)
-SELECT %(world)s, * FROM unnest(%(seqs)s::bigint[], %(ids)s::text[], %(bodies)s::bytea[]);
-
--- name: advance
-UPDATE world SET seq = %(seq)s WHERE id = %(id)s;
+-- All entries of a command in one statement: its own, and what the host answered around it. The world moves on
+-- with them, and listeners hear of it when the transaction commits.
+WITH added AS (
+    INSERT INTO entry (world, seq, command_id, body)
+    SELECT %(world)s, * FROM unnest(%(seqs)s::bigint[], %(ids)s::text[], %(bodies)s::bytea[])
+), moved AS (
+    UPDATE world SET seq = %(seq)s WHERE id = %(world)s
+)
+SELECT pg_notify('crate', %(told)s);
 
 -- name: notify
 SELECT pg_notify('crate', %(text)s);

@@ -1,0 +1,53 @@
+"""``./crate bench [name] [--json]``: every bench, or one; ratios, sizes and the machine."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import platform
+import sys
+from collections.abc import Callable, Iterator
+
+from tests.bench import handsets, measures
+from tests.bench.measures import Line
+
+BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
+    "bins": measures.bins,
+    "explain": measures.explaining,
+    "opening": measures.opening_states,
+    "fold": measures.folding,
+    "store": measures.storing,
+    "handsets": handsets.handsets,
+}
+
+
+def machine() -> str:
+    """What the figures were measured on."""
+    model = "unknown processor"
+    with open("/proc/cpuinfo", encoding="utf-8") as info:
+        model = next((line.split(":")[1].strip() for line in info if line.startswith("model name")), model)
+    return f"{model}, {os.cpu_count()} cores, Python {platform.python_version()}, Linux"
+
+
+def main() -> int:
+    """Run and print."""
+    parser = argparse.ArgumentParser(prog="crate bench")
+    parser.add_argument("names", nargs="*", choices=[*BENCHES, []])
+    parser.add_argument("--json", action="store_true")
+    args = parser.parse_args()
+    lines = []
+    for name in args.names or BENCHES:
+        for line in BENCHES[name]():
+            lines.append(line)
+            if not args.json:
+                print(line.told(), flush=True)
+    if args.json:
+        print(json.dumps({"machine": machine(), "lines": [line.plain() for line in lines]}, indent=1))
+    else:
+        print(f"\nMachine: {machine()}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
