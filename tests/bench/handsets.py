@@ -84,11 +84,17 @@ class Client:
 
     def ask(self, method: str, path: str, body: Any = None) -> Any:
         """The answer as data."""
-        self.conn.request(
-            method, path, json.dumps(body) if body is not None else None, {**HEADERS, "Cookie": self.cookie}
-        )
-        response = self.conn.getresponse()
-        content = response.read()
+        text = json.dumps(body) if body is not None else None
+        for last in (False, True):
+            try:
+                self.conn.request(method, path, text, {**HEADERS, "Cookie": self.cookie})
+                response = self.conn.getresponse()
+                content = response.read()
+                break
+            except (http.client.RemoteDisconnected, ConnectionError):  # an idle connection was closed
+                if last:
+                    raise
+                self.conn.close()  # a command may be sent twice
         for name, value in response.getheaders():
             if name.lower() == "set-cookie":
                 self.cookie = value.split(";")[0]

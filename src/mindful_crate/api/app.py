@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import sys
+import time
 import uuid
 from pathlib import Path
 from typing import Any
@@ -16,7 +18,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from mindful_crate import __version__
-from mindful_crate.api import doors, ground, rehearsals, rulebook, sessions, worlds
+from mindful_crate.api import doors, ground, people, rehearsals, rulebook, sessions, worlds
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.stream import Hub
 from mindful_crate.api.wiring import Json, Wired, as_json
@@ -76,10 +78,22 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
 
     @app.before_request
     def begin() -> None:
-        g.request_id = uuid.uuid4().hex[:12]
+        g.request_id, g.began = uuid.uuid4().hex[:12], time.perf_counter()
+
+    @app.after_request
+    def told(response: Response) -> Response:
+        response.headers["X-Request-Id"] = g.get("request_id", "")
+        if request.path.startswith("/api/") and (request.method != "GET" or response.status_code >= 400):
+            took = round((time.perf_counter() - g.get("began", time.perf_counter())) * 1000)
+            who = getattr(g.get("_login_user"), "id", None)  # whoever was looked up; asking again could fail
+            log.info(
+                "request", request=g.get("request_id"), method=request.method, path=request.path,
+                status=response.status_code, ms=took, person=who,
+            )  # fmt: skip
+        return response
 
     doors.install(app)
-    for module in (sessions, rulebook, worlds, rehearsals, ground):
+    for module in (sessions, people, rulebook, worlds, rehearsals, ground):
         app.register_api(module.api)
     _problems(app)
     if web:
@@ -115,6 +129,12 @@ def _problems(app: App) -> None:
     def http(error: HTTPException) -> Response:
         return problem(error.code or 500, "http", f"{error.name}.")
 
+    @app.errorhandler(psycopg.errors.DiskFull)
+    def disk_full(error: Exception) -> Response:
+        log.error("disk full", error=str(error).strip(), request=g.get("request_id"))
+        says = "The disk of the server is full, so nothing was saved. What you entered is still here; tell whoever runs the server, then try again."
+        return problem(503, "disk_full", says)
+
     @app.errorhandler(psycopg.OperationalError)
     @app.errorhandler(PoolTimeout)
     def no_database(error: Exception) -> Response:
@@ -144,7 +164,16 @@ def _screens(app: App, web: Path) -> None:
 
 
 def from_environment() -> App:
-    """The application as the launcher starts it."""
+    """The application as the launcher starts it; what it logs is a line of JSON each."""
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ],
+        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+    )
     return create(os.environ["CRATE_DATABASE"], os.environ["CRATE_SECRET"], Path(os.environ["CRATE_WEB"]))
 
 

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+import hmac
+import secrets
 from collections.abc import Callable
 from enum import StrEnum
 from functools import wraps
 from typing import Any, TypeVar, cast
 
 from argon2 import PasswordHasher
-from argon2.exceptions import Argon2Error
+from argon2.exceptions import Argon2Error, InvalidHashError
 from flask import current_app, request
 from flask_login import LoginManager, UserMixin, current_user
 
 from mindful_crate.api.wiring import wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.store import db
-from mindful_crate.store.rows import PersonRow
+from mindful_crate.store.rows import PersonRow, SessionRow
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -32,11 +34,13 @@ class Right(StrEnum):
     """Work on a handset with one's own hands, in a live world too."""
     OFFICE = "office"
     """Office acts in a live world."""
+    PEOPLE = "people"
+    """Look after people: who they are, what they may do, their badges and sessions."""
 
 
 RIGHTS: dict[str, frozenset[Right]] = {
-    "analyst": frozenset({Right.LOOK, Right.EDIT_RULEBOOK, Right.PUT_IN_FORCE, Right.REHEARSE}),
-    "supervisor": frozenset({Right.LOOK, Right.REHEARSE, Right.SCAN, Right.OFFICE}),
+    "analyst": frozenset({Right.LOOK, Right.EDIT_RULEBOOK, Right.PUT_IN_FORCE, Right.REHEARSE, Right.PEOPLE}),
+    "supervisor": frozenset({Right.LOOK, Right.REHEARSE, Right.SCAN, Right.OFFICE, Right.PEOPLE}),
     "floor": frozenset({Right.LOOK, Right.SCAN}),
     "viewer": frozenset({Right.LOOK}),
 }
@@ -44,17 +48,35 @@ HASHER = PasswordHasher()
 _DECOY = HASHER.hash("nobody has this password")
 
 
-class Person(UserMixin):
-    """The signed-in person."""
+BY_BADGE = frozenset({Right.LOOK, Right.SCAN})
+"""All that a badge opens: the handset."""
+IDLE_HOURS = 12
+"""A session that is not used for so long has ended."""
+SESSION_DAYS = 30
+"""No session lasts longer."""
+MOST_TRIES = 8
+"""So many failed tries in five minutes for one name, and no further one is looked at."""
+MOST_FROM = 40
+"""The same from one address, behind which a whole site may stand."""
 
-    def __init__(self, row: PersonRow) -> None:
+
+class Person(UserMixin):
+    """The signed-in person, through one session."""
+
+    def __init__(self, row: PersonRow | SessionRow, token: str = "", by_badge: bool = False) -> None:
         self.row = row
         self.id = row.id
+        self.token = token
+        self.by_badge = by_badge
+
+    def get_id(self) -> str:
+        """What the cookie holds: the session's token, not the person."""
+        return self.token
 
     @property
     def rights(self) -> frozenset[Right]:
-        """What this person may do."""
-        return RIGHTS[self.row.role]
+        """What this person may do in this session."""
+        return RIGHTS[self.row.role] & BY_BADGE if self.by_badge else RIGHTS[self.row.role]
 
 
 class Denied(Exception):
@@ -95,27 +117,85 @@ def check_site(site: str) -> None:
         raise Denied(403, f"You do not see site {site}.")
 
 
-def verified(conn: db.Conn, login: str, password: str) -> Person:
-    """The person of a login and password; the same answer, in the same time, whatever of the two is wrong."""
-    row = db.row(conn, PersonRow, "person_by_login", login=login.strip().lower())
-    try:
-        HASHER.verify(row.password_hash if row else _DECOY, password)
-    except Argon2Error:
-        row = None
+def secret_hash(text: str) -> str:
+    """A code or token as it is kept: nobody who reads the database can use it."""
+    secret = str(current_app.config["SECRET_KEY"]).encode()
+    return hmac.new(secret, text.encode(), "sha256").hexdigest()
+
+
+def signed_in(login: str, password: str) -> Person:
+    """The person of a login and password, with a new session; the same answer, in the same time, whatever of the two
+    is wrong, and none at all after too many tries."""
+    name = login.strip().lower()
+
+    def find(conn: db.Conn) -> PersonRow | None:
+        row = db.row(conn, PersonRow, "person_by_login", login=name)
+        try:
+            HASHER.verify(row.password_hash if row else _DECOY, password)
+        except (Argon2Error, InvalidHashError):
+            return None
+        return row
+
+    return _enter(find, f"login {name}", "Name or password is wrong.", by_badge=False)
+
+
+def signed_in_by_badge(badge: str) -> Person:
+    """The person of a badge, for the handset alone."""
+
+    def find(conn: db.Conn) -> PersonRow | None:
+        return db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(badge.strip()))
+
+    return _enter(find, "badge", "Nobody here has that badge. Ask your supervisor for another.", by_badge=True)
+
+
+def _enter(find: Callable[[db.Conn], PersonRow | None], what: str, wrong: str, *, by_badge: bool) -> Person:
+    database = wired(current_app).database
+    limits = {f"from {request.remote_addr}": MOST_FROM, **({} if by_badge else {what: MOST_TRIES})}
+    keys = list(limits)
+    with database.transaction() as conn:
+        if any(db.value(conn, "tries", what=key) >= most for key, most in limits.items()):
+            raise Denied(429, "Too many tries. Wait five minutes, then try again.")
+        row = find(conn)
+    with database.transaction() as conn:
+        if row is None:
+            db.run(conn, "note_try", what=keys)
+        else:
+            token = secrets.token_urlsafe(32)
+            db.run(conn, "clear_tries")
+            db.run(conn, "clear_sessions", days=SESSION_DAYS)
+            db.run(conn, "begin_session", id=secret_hash(token), person=row.id, by_badge=by_badge)
     if row is None:
-        raise Refusal("wrong_login", "Name or password is wrong.")
-    return Person(row)
+        raise Refusal("wrong_login", wrong)
+    return Person(row, token, by_badge)
+
+
+def end_session() -> None:
+    """End the session of this request, if there is one."""
+    token = getattr(current_user, "token", "")
+    if token:
+        with wired(current_app).database.transaction() as conn:
+            db.run(conn, "end_session", id=secret_hash(token))
+
+
+POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+"""Everything from here, nothing inline but styles (the component library writes style elements), no framing."""
 
 
 def install(app: Any) -> None:
-    """Sign-in by signed cookie, and the guard: changes must come from our own pages, which send a header."""
+    """Sign-in by session, and the guard: changes must come from our own pages, which send a header."""
     manager = LoginManager(app)
 
     @manager.user_loader
-    def load(id_: str) -> Person | None:
+    def load(token: str) -> Person | None:
+        key = secret_hash(token)
         with wired(current_app).database.transaction() as conn:
-            row = db.row(conn, PersonRow, "person", id=id_)
-        return Person(row) if row else None
+            row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)
+            if row and row.stale:
+                db.run(conn, "seen_session", id=key)
+        return Person(row, token, row.by_badge) if row else None
 
     @app.before_request
     def same_pages() -> None:
@@ -125,11 +205,15 @@ def install(app: Any) -> None:
 
     @app.after_request
     def headers(response: Any) -> Any:
-        response.headers.setdefault(
-            "Content-Security-Policy",
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'self'; "
-            "base-uri 'none'; form-action 'self'",
-        )
+        response.headers.setdefault("Content-Security-Policy", POLICY)
         response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["X-Frame-Options"] = "DENY"
         response.headers["Referrer-Policy"] = "same-origin"
+        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+        response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+        response.headers["Permissions-Policy"] = "camera=(self), microphone=(), geolocation=()"
+        if request.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        if request.is_secure:
+            response.headers["Strict-Transport-Security"] = "max-age=86400"
         return response

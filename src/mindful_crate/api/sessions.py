@@ -8,7 +8,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate import __version__
-from mindful_crate.api.doors import RIGHTS, Right, needs, person, verified
+from mindful_crate.api.doors import Person, Right, end_session, needs, person, signed_in, signed_in_by_badge
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
@@ -23,6 +23,12 @@ class SignIn(Body):
 
     login: str = Field(max_length=80)
     password: str = Field(max_length=200)
+
+
+class Badge(Body):
+    """A badge that was scanned."""
+
+    badge: str = Field(min_length=4, max_length=80)
 
 
 class Me(Answer):
@@ -90,18 +96,26 @@ def welcome() -> Welcome:
     return Welcome(demo=[DemoLogin(login=p.login, password=DEMO_PASSWORD, name=p.name, role=p.role) for p in demo])
 
 
-@api.post("/session", responses={200: Me, 422: Problem})
+@api.post("/session", responses={200: Me, 403: Problem, 422: Problem, 429: Problem})
 def sign_in(body: SignIn) -> Me:
     """Sign in."""
-    with wired(current_app).database.transaction() as conn:
-        found = verified(conn, body.login, body.password)
+    found = signed_in(body.login, body.password)
     login_user(found, remember=True)
-    return _me(found.row)
+    return _me(found)
 
 
-@api.delete("/session", responses={204: None})
+@api.post("/session/badge", responses={200: Me, 403: Problem, 422: Problem, 429: Problem})
+def sign_in_by_badge(body: Badge) -> Me:
+    """Sign in on a handset by badge; it opens the handset only."""
+    found = signed_in_by_badge(body.badge)
+    login_user(found, remember=True)
+    return _me(found)
+
+
+@api.delete("/session", responses={204: None, 403: Problem})
 def sign_out() -> Response:
-    """Sign out."""
+    """Sign out; the session ends."""
+    end_session()
     logout_user()
     return Response(status=204)
 
@@ -110,7 +124,7 @@ def sign_out() -> Response:
 @needs(Right.LOOK)
 def me() -> Me:
     """Who is signed in."""
-    return _me(person().row)
+    return _me(person())
 
 
 @api.get("/people", responses={200: People, 401: Problem})
@@ -122,7 +136,6 @@ def people() -> People:
     return People(people=[PersonView(id=p.id, name=p.name, role=p.role, crews=p.crews) for p in known])
 
 
-def _me(row: PersonRow) -> Me:
-    return Me(
-        id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, rights=sorted(RIGHTS[row.role])
-    )
+def _me(who: Person) -> Me:
+    row = who.row
+    return Me(id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, rights=sorted(who.rights))

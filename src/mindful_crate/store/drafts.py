@@ -105,6 +105,15 @@ class Drafts:
             )
         )
 
+    def rulebooks(self, conn: db.Conn) -> list[Rulebook]:
+        """The rulebooks of all drafts as they stand."""
+        found = db.rows(conn, DraftRow, "drafts", sites=self.sites(conn))
+        return [self.worlds.rulebook(conn, row.rulebook) for row in found]
+
+    def sites(self, conn: db.Conn) -> list[str]:
+        """The sites that drafts are for."""
+        return [str(row[0]) for row in conn.execute(db.QUERIES["draft_sites"]).fetchall()]
+
     def in_force(self, conn: db.Conn, site: str) -> RevisionRow | None:
         """The revision in force at a site."""
         return db.row(conn, RevisionRow, "in_force", site=site)

@@ -18,6 +18,36 @@ class PersonRow:
     crews: list[str]
     login: str
     password_hash: str
+    active: bool
+    has_badge: bool
+    erased_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class SessionRow:
+    """The person of a session. ``stale`` says that it is time to note that it was seen."""
+
+    id: str
+    name: str
+    role: str
+    sites: list[str]
+    crews: list[str]
+    login: str
+    password_hash: str
+    active: bool
+    has_badge: bool
+    erased_at: datetime | None
+    by_badge: bool
+    stale: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OpenSessions:
+    """How many sessions of a person are open, and when one was last used."""
+
+    person: str
+    open: int
+    seen_at: datetime
 
 
 @dataclass(frozen=True, slots=True)

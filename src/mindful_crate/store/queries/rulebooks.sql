@@ -26,6 +26,9 @@ SELECT d.id, d.name, d.parent, d.site, d.opening, d.version, d.cursor, s.ruleboo
 FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor
 WHERE d.id = %(id)s;
 
+-- name: draft_sites
+SELECT DISTINCT site FROM draft ORDER BY site;
+
 -- name: lock_draft
 SELECT version, cursor FROM draft WHERE id = %(id)s FOR UPDATE;
 

@@ -1,0 +1,210 @@
+"""Looking after people: who they are, what they may do, badges, sessions, erasing names."""
+
+from __future__ import annotations
+
+import re
+import secrets
+from datetime import datetime
+from typing import Any, Literal
+
+import psycopg
+from flask import current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import HASHER, IDLE_HOURS, Denied, Right, needs, person, secret_hash
+from mindful_crate.api.rulebook import PROBLEMS
+from mindful_crate.api.shapes import ById
+from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.core.problem import Refusal
+from mindful_crate.store import db
+from mindful_crate.store.rows import OpenSessions, PersonRow
+
+api = APIBlueprint("people", __name__, url_prefix="/api", abp_tags=[Tag(name="people")])
+Role = Literal["analyst", "supervisor", "floor", "viewer"]
+SHORTEST_PASSWORD = 8
+
+
+class Card(Answer):
+    """A person as whoever looks after people sees them."""
+
+    id: str
+    name: str
+    role: str
+    sites: list[str]
+    crews: list[str]
+    login: str
+    active: bool
+    has_badge: bool
+    erased_at: datetime | None
+    sessions: int
+    seen_at: datetime | None
+
+
+class Cards(Answer):
+    """Everybody, those who left last; and the sites and crews there are to choose from."""
+
+    people: list[Card]
+    sites: list[str]
+    crews: list[str]
+
+
+class PersonBody(Body):
+    """What can be said of a person. A new one needs a password too."""
+
+    name: str = Field(min_length=1, max_length=80)
+    role: Role
+    sites: list[str] = Field(max_length=50)
+    crews: list[str] = Field(max_length=50)
+    login: str = Field(min_length=2, max_length=40)
+    active: bool = True
+    password: str = Field(default="", max_length=200)
+
+
+class PasswordBody(Body):
+    """A new password."""
+
+    password: str = Field(max_length=200)
+
+
+class NewBadge(Answer):
+    """The code for a new badge, shown once: it is not kept."""
+
+    badge: str
+
+
+@api.get("/people/cards", responses={200: Cards, **PROBLEMS})
+@needs(Right.PEOPLE)
+def cards() -> Cards:
+    """Everybody with their sessions."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        known = db.rows(conn, PersonRow, "people")
+        open_ = {s.person: s for s in db.rows(conn, OpenSessions, "sessions", idle_hours=IDLE_HOURS)}
+        crews = sorted({str(c.id) for b in parts.drafts.rulebooks(conn) for c in b.crews})
+        sites = parts.drafts.sites(conn)
+    return Cards(people=[_card(p, open_.get(p.id)) for p in known], sites=sites, crews=crews)
+
+
+@api.post("/people", responses={200: Card, **PROBLEMS})
+@needs(Right.PEOPLE)
+def add(body: PersonBody) -> Card:
+    """A new person; the id is made of the login and stays."""
+    _may_give(body.role)
+    if len(body.password) < SHORTEST_PASSWORD:
+        raise Refusal("short_password", f"A password has at least {SHORTEST_PASSWORD} characters.", "password")
+    id_ = re.sub(r"[^a-z0-9-]+", "-", body.login.strip().lower()).strip("-") or secrets.token_hex(4)
+    with _unique_login(), wired(current_app).database.transaction() as conn:
+        if db.row(conn, PersonRow, "person", id=id_):
+            id_ = f"{id_}-{secrets.token_hex(2)}"
+        db.run(
+            conn, "put_person", id=id_, name=body.name.strip(), role=body.role, sites=body.sites, crews=body.crews,
+            login=body.login.strip().lower(), password_hash=HASHER.hash(body.password),
+        )  # fmt: skip
+        return _card(_found(conn, id_), None)
+
+
+@api.put("/people/<id>", responses={200: Card, **PROBLEMS})
+@needs(Right.PEOPLE)
+def change(path: ById, body: PersonBody) -> Card:
+    """Another name, role, scope or login; letting somebody go ends their sessions."""
+    with _unique_login(), wired(current_app).database.transaction() as conn:
+        known = _changeable(conn, path.id)
+        _may_give(body.role)
+        if known.id == person().id and (body.role != known.role or not body.active):
+            raise Refusal("own_rights", "Nobody takes their own role away: ask somebody else to do it.", "role")
+        db.run(
+            conn, "change_person", id=path.id, name=body.name.strip(), role=body.role, sites=body.sites,
+            crews=body.crews, login=body.login.strip().lower(), active=body.active,
+        )  # fmt: skip
+        if not body.active:
+            db.run(conn, "end_sessions", person=path.id)
+        return _card(_found(conn, path.id), None)
+
+
+@api.post("/people/<id>/password", responses={200: Card, **PROBLEMS})
+@needs(Right.PEOPLE)
+def password(path: ById, body: PasswordBody) -> Card:
+    """A new password; sessions under the old one end."""
+    if len(body.password) < SHORTEST_PASSWORD:
+        raise Refusal("short_password", f"A password has at least {SHORTEST_PASSWORD} characters.", "password")
+    with wired(current_app).database.transaction() as conn:
+        _changeable(conn, path.id)
+        db.run(conn, "put_password", id=path.id, password_hash=HASHER.hash(body.password))
+        db.run(conn, "end_sessions", person=path.id)
+        return _card(_found(conn, path.id), None)
+
+
+@api.post("/people/<id>/badge", responses={200: NewBadge, **PROBLEMS})
+@needs(Right.PEOPLE)
+def badge(path: ById) -> NewBadge:
+    """A new badge; the old one opens nothing any more."""
+    code = "BDG-" + "".join(secrets.choice("23456789ABCDEFGHJKMNPQRSTVWXYZ") for _ in range(12))
+    with wired(current_app).database.transaction() as conn:
+        _changeable(conn, path.id)
+        db.run(conn, "put_badge", id=path.id, badge=secret_hash(code))
+    return NewBadge(badge=code)
+
+
+@api.delete("/people/<id>/sessions", responses={200: Card, **PROBLEMS})
+@needs(Right.PEOPLE)
+def end_sessions(path: ById) -> Card:
+    """End everything somebody is signed in with."""
+    with wired(current_app).database.transaction() as conn:
+        _changeable(conn, path.id)
+        db.run(conn, "end_sessions", person=path.id)
+        return _card(_found(conn, path.id), None)
+
+
+@api.post("/people/<id>/erase", responses={200: Card, **PROBLEMS})
+@needs(Right.PEOPLE)
+def erase(path: ById) -> Card:
+    """Erase a name for good. Logs keep the id, which means nobody any more."""
+    with wired(current_app).database.transaction() as conn:
+        known = _changeable(conn, path.id)
+        if known.id == person().id:
+            raise Refusal("own_rights", "Nobody erases themselves: ask somebody else to do it.")
+        db.run(conn, "end_sessions", person=path.id)
+        db.run(conn, "erase_person", id=path.id)
+        return _card(_found(conn, path.id), None)
+
+
+def _found(conn: db.Conn, id_: str) -> PersonRow:
+    row = db.row(conn, PersonRow, "person", id=id_)
+    if row is None:
+        raise Refusal("unknown_person", f"There is nobody with the id `{id_}`.")
+    return row
+
+
+def _changeable(conn: db.Conn, id_: str) -> PersonRow:
+    row = _found(conn, id_)
+    if row.erased_at is not None:
+        raise Refusal("erased", "That name was erased; nothing of it can be changed.")
+    _may_give(row.role)
+    return row
+
+
+def _may_give(role: str) -> None:
+    """A supervisor makes nobody an analyst, and changes none."""
+    if role == "analyst" and Right.EDIT_RULEBOOK not in person().rights:
+        raise Denied(403, f"Your role, {person().row.role}, may not look after analysts.")
+
+
+class _unique_login:  # noqa: N801 - reads as what it does
+    """Says it in words when a login is taken."""
+
+    def __enter__(self) -> None:
+        return None
+
+    def __exit__(self, kind: Any, error: BaseException | None, trace: Any) -> None:
+        if isinstance(error, psycopg.errors.UniqueViolation):
+            raise Refusal("login_taken", "Somebody else has that login. Choose another.", "login") from None
+
+
+def _card(row: PersonRow, sessions: OpenSessions | None) -> Card:
+    return Card(
+        id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, login=row.login, active=row.active,
+        has_badge=row.has_badge, erased_at=row.erased_at, sessions=sessions.open if sessions else 0,
+        seen_at=sessions.seen_at if sessions else None,
+    )  # fmt: skip
+

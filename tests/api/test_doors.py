@@ -1,0 +1,148 @@
+"""Doors that lock: people and their rights, sessions that end, badges, limits, headers, names that are erased."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from mindful_crate.api import app as application
+from mindful_crate.api.doors import MOST_FROM, MOST_TRIES
+from mindful_crate.api.wiring import wired
+from tests.api.test_api import HEADER, Api
+
+
+@pytest.fixture(scope="module")
+def app(dsn: str) -> Iterator[Any]:
+    made = application.create(dsn, "secret for tests", None)
+    made.testing = False
+    yield made
+    wired(made).database.close()
+
+
+@pytest.fixture
+def ines(app: Any) -> Api:
+    return Api(app.test_client(), "ines")
+
+
+def nell(**more: Any) -> dict[str, Any]:
+    return {"name": "Nell Arkwright", "role": "floor", "sites": ["HQ"], "crews": ["quay"], "login": "nell", "active": True, "password": "long enough", **more}  # fmt: skip
+
+
+def sql(app: Any, statement: str) -> None:
+    with wired(app).database.transaction() as conn:
+        conn.execute(statement)  # type: ignore[arg-type]
+
+
+def test_a_person_is_added_signs_in_and_is_let_go(app: Any, ines: Api) -> None:
+    """Short password, taken login, then a session that ends with the job, at once and everywhere."""
+    assert ines.post("/api/people", nell(password="short")).json["code"] == "short_password"
+    assert ines.post("/api/people", nell(role="king")).status_code == 422
+    made = ines.post("/api/people", nell()).json
+    assert (made["id"], made["sessions"]) == ("nell", 0)
+    assert ines.post("/api/people", nell(name="Other")).json["code"] == "login_taken"
+    floor = Api(app.test_client())
+    assert floor.post("/api/session", {"login": "Nell", "password": "long enough"}).json["rights"] == ["look", "scan"]
+    card = next(p for p in ines.get("/api/people/cards").json["people"] if p["id"] == "nell")
+    assert card["sessions"] == 1 and card["seen_at"]
+    assert floor.get("/api/me").status_code == 200
+    assert ines.post("/api/people/nell", nell(active=False), method="PUT").json["active"] is False
+    assert floor.get("/api/me").status_code == 401
+    assert floor.post("/api/session", {"login": "nell", "password": "long enough"}).json["code"] == "wrong_login"
+
+
+def test_a_badge_opens_the_handset_and_nothing_else(app: Any, ines: Api) -> None:
+    """Even an analyst's badge only looks and scans; a new badge closes the old one; the code is not kept."""
+    code = ines.post("/api/people/ines/badge").json["badge"]
+    phone = Api(app.test_client())
+    assert phone.post("/api/session/badge", {"badge": "BDG-NOBODYATALL"}).json["code"] == "wrong_login"
+    assert phone.post("/api/session/badge", {"badge": code}).json["rights"] == ["look"]
+    assert phone.post("/api/drafts/d-1/undo", {"version": 1}).status_code == 403
+    again = ines.post("/api/people/ines/badge").json["badge"]
+    assert again != code
+    assert Api(app.test_client()).post("/api/session/badge", {"badge": code}).status_code == 422
+    with wired(app).database.transaction() as conn:
+        kept = str(conn.execute("SELECT badge_hash FROM person").fetchall())
+    assert code not in kept and again not in kept
+
+
+def test_a_supervisor_makes_nobody_an_analyst(app: Any) -> None:
+    """Nor changes one, nor takes her own role away; the floor looks after nobody."""
+    tove, oren = Api(app.test_client(), "tove"), Api(app.test_client(), "oren")
+    assert tove.post("/api/people", nell(role="analyst", login="x1")).status_code == 403
+    assert tove.post("/api/people/ines/password", {"password": "long enough"}).status_code == 403
+    own = nell(login="tove", name="Tove", role="floor")
+    assert tove.post("/api/people/tove", own, method="PUT").json["code"] == "own_rights"
+    assert oren.get("/api/people/cards").status_code == 403
+
+
+def test_sessions_end_by_time_and_by_hand(app: Any, ines: Api) -> None:
+    """Unused for half a day, or a month old, or ended by whoever looks after people, or by a new password."""
+    for statement in (
+        "UPDATE session SET seen_at = now() - interval '13 hours' WHERE person = 'vik'",
+        "UPDATE session SET made_at = now() - interval '31 days' WHERE person = 'vik'",
+    ):
+        vik = Api(app.test_client(), "vik")
+        assert vik.get("/api/me").status_code == 200
+        sql(app, statement)
+        assert vik.get("/api/me").status_code == 401
+    vik = Api(app.test_client(), "vik")
+    ines.post("/api/people/vik/sessions", method="DELETE")
+    assert vik.get("/api/me").status_code == 401
+    vik = Api(app.test_client(), "vik")
+    vik.post("/api/session", method="DELETE")
+    assert vik.get("/api/me").status_code == 401
+    vik = Api(app.test_client(), "vik")
+    ines.post("/api/people/vik/password", {"password": "another one"})
+    assert vik.get("/api/me").status_code == 401
+
+
+def test_a_name_is_erased_and_the_log_stays(app: Any, ines: Api) -> None:
+    """The entry still says who by id; the name is gone from every answer, and nothing of it can be changed."""
+    ines.post("/api/people", nell(login="gone", name="Unforgotten Name"))
+    world = ines.world()
+    ines.command(world, {"kind": "confirm_order", "order": "PO-1007"}, person="gone")
+    erased = ines.post("/api/people/gone/erase").json
+    assert erased["name"] == "somebody" and erased["erased_at"]
+    assert ines.get(f"/api/worlds/{world}/log").json["entries"][0]["who"] == "gone"
+    assert "Unforgotten" not in ines.get("/api/people").text + ines.get("/api/people/cards").text
+    assert ines.post("/api/people/gone", nell(login="gone2"), method="PUT").json["code"] == "erased"
+    assert ines.post("/api/people/ines/erase").json["code"] == "own_rights"
+
+
+def test_guessing_is_stopped(app: Any) -> None:
+    """After too many tries nobody is looked at any more, the right password included, until some minutes pass."""
+    api = Api(app.test_client())
+    for _ in range(MOST_TRIES):
+        assert api.post("/api/session", {"login": "mara", "password": "guess"}).json["code"] == "wrong_login"
+    assert api.post("/api/session", {"login": "mara", "password": "quay"}).status_code == 429
+    sql(app, "UPDATE sign_in_try SET at = at - interval '6 minutes'")
+    assert api.post("/api/session", {"login": "mara", "password": "quay"}).status_code == 200
+    for n in range(MOST_FROM):
+        api.post("/api/session/badge", {"badge": f"BDG-GUESS{n}"})
+    assert api.post("/api/session/badge", {"badge": "BDG-GUESS"}).status_code == 429
+    sql(app, "DELETE FROM sign_in_try")
+
+
+def test_pages_and_answers_carry_their_headers(app: Any, ines: Api) -> None:
+    """Nothing foreign is loaded, framed or sniffed, nothing is cached, every answer has an id; a foreign page may
+    not change anything."""
+    answer = ines.get("/api/me")
+    assert "default-src 'self'" in answer.headers["Content-Security-Policy"]
+    assert "script-src" not in answer.headers["Content-Security-Policy"] or "unsafe" not in answer.headers["Content-Security-Policy"].split("style")[0]
+    assert answer.headers["X-Frame-Options"] == "DENY" and answer.headers["X-Content-Type-Options"] == "nosniff"
+    assert answer.headers["Cache-Control"] == "no-store" and len(answer.headers["X-Request-Id"]) == 12
+    foreign = ines.client.post("/api/worlds", json={"name": "x", "draft": "d-1"})
+    assert foreign.status_code == 403
+    big = ines.client.post("/api/worlds", data=b"x" * 5_000_000, headers={**HEADER, "Content-Type": "application/json"})
+    assert big.status_code in (413, 422)
+
+
+def test_what_is_logged_holds_no_secret(app: Any, capsys: pytest.CaptureFixture[str]) -> None:
+    """A request is logged with its id and person; passwords, badges and cookies are not."""
+    api = Api(app.test_client(), "ines")
+    api.post("/api/people/ines/badge")
+    out = capsys.readouterr()
+    assert "path=/api/people/ines/badge" in out.out and "request=" in out.out and "person=ines" in out.out
+    assert "quay" not in out.out and "BDG-" not in out.out
