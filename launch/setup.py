@@ -28,7 +28,7 @@ def run(*command: str | Path, cwd: Path = ROOT, env: dict[str, str] | None = Non
 def debian(*, browser: bool) -> None:
     """PostgreSQL, and for tests a browser. As root they are installed; otherwise the command is told."""
     missing = []
-    if postgres_bin() is None:
+    if postgres_bin() is None and not os.environ.get("CRATE_DATABASE_URL"):
         missing.append("postgresql")
     if browser and shutil.which("chromium") is None:
         missing.append("chromium")
@@ -46,9 +46,14 @@ def debian(*, browser: bool) -> None:
         run(*command.split(), env=quiet)
     node = shutil.which("node")
     version = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout if node else ""
-    numbers = tuple(int(n) for n in version.strip().lstrip("v").split(".")[:2]) if version else (0, 0)
-    if numbers < (20, 19) or shutil.which("npm") is None:
+    if not node_is_new_enough(version) or shutil.which("npm") is None:
         raise Sorry(f"Node 20.19 or newer with npm is needed to build the screens; found {version.strip() or 'none'}.")
+
+
+def node_is_new_enough(version: str) -> bool:
+    """Can this Node build the screens?"""
+    numbers = version.strip().lstrip("v").split(".")[:2]
+    return len(numbers) == 2 and all(n.isdigit() for n in numbers) and tuple(map(int, numbers)) >= (20, 19)
 
 
 def once(name: str, key: str, *, unless: Path | None = None) -> bool:

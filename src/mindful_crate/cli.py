@@ -36,6 +36,8 @@ def main(argv: list[str] | None = None) -> int:
     rehearse.add_argument("--junit", type=Path, help="write results as JUnit XML")
     prepare = commands.add_parser("prepare", help="bring the database up to date and load the demo if it is empty")
     prepare.add_argument("--anew", action="store_true", help="clear everything away first")
+    commands.add_parser("clear", help="take everything out of the database; the launcher asks first")
+    commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
     schemas = commands.add_parser("schemas", help="write the published JSON Schemas of the file formats")
@@ -46,6 +48,13 @@ def main(argv: list[str] | None = None) -> int:
             return _rehearse(args.files, args.rulebook, args.junit)
         if args.command == "prepare":
             return _prepare(anew=args.anew)
+        if args.command == "clear":
+            from mindful_crate.store.db import clear
+
+            clear(os.environ["CRATE_DATABASE"])
+            return PASSED
+        if args.command == "examine":
+            return _examine()
         if args.command == "openapi":
             from mindful_crate.api.app import document as openapi
 
@@ -135,6 +144,34 @@ def _report(path: Path, script: Rehearsal, result: Result) -> None:
     for check in result.at_end:
         if not check.holds:
             print(f"  at the end: expected {check.expectation.kind}; found: {check.found.replace('`', '')}")
+
+
+def _examine() -> int:
+    """What is well with the database, one line each; the launcher's doctor reads them."""
+    from mindful_crate.core.world.invariants import broken
+    from mindful_crate.store.db import Database, pending, rows
+    from mindful_crate.store.rows import WorldRow
+    from mindful_crate.store.worlds import Worlds
+
+    dsn = os.environ["CRATE_DATABASE"]
+    waiting = pending(dsn)
+    print(f"{'wrong' if waiting else 'well'} migrations: {f'{waiting} are pending' if waiting else 'up to date'}")
+    if waiting:
+        return FAILED
+    database = Database(dsn, most=2)
+    worlds = Worlds(database)
+    found: list[str] = []
+    try:
+        with database.transaction() as conn:
+            listed = rows(conn, WorldRow, "worlds_to_examine", most=200)
+            for row in listed:
+                with worlds.reading(conn, row.id) as loaded:
+                    found += [f"{row.name}: {says}" for says in broken(loaded.state)[:3]]
+    finally:
+        database.close()
+    says = "; ".join(found[:5]) if found else f"the {len(listed)} latest hold every invariant"
+    print(f"{'wrong' if found else 'well'} worlds: {says}")
+    return FAILED if found else PASSED
 
 
 def _prepare(*, anew: bool) -> int:

@@ -71,6 +71,8 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         REMEMBER_COOKIE_HTTPONLY=True,
         MAX_CONTENT_LENGTH=4_000_000,
     )
+    if os.environ.get("CRATE_TLS"):
+        app.config.update(SESSION_COOKIE_SECURE=True, REMEMBER_COOKIE_SECURE=True)
     database = Database(dsn) if dsn else None
     if database:
         kept = Worlds(database)

@@ -25,6 +25,21 @@ Role = Literal["analyst", "supervisor", "floor", "viewer"]
 SHORTEST_PASSWORD = 8
 
 
+class PersonView(Answer):
+    """Somebody, for showing a name where the log holds an id."""
+
+    id: str
+    name: str
+    role: str
+    crews: list[str]
+
+
+class People(Answer):
+    """Everybody."""
+
+    people: list[PersonView]
+
+
 class Card(Answer):
     """A person as whoever looks after people sees them."""
 
@@ -71,6 +86,15 @@ class NewBadge(Answer):
     """The code for a new badge, shown once: it is not kept."""
 
     badge: str
+
+
+@api.get("/people", responses={200: People, **PROBLEMS})
+@needs(Right.LOOK)
+def people() -> People:
+    """Everybody's names."""
+    with wired(current_app).database.transaction() as conn:
+        known = db.rows(conn, PersonRow, "people")
+    return People(people=[PersonView(id=p.id, name=p.name, role=p.role, crews=p.crews) for p in known])
 
 
 @api.get("/people/cards", responses={200: Cards, **PROBLEMS})

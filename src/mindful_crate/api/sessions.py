@@ -42,21 +42,6 @@ class Me(Answer):
     rights: list[Right]
 
 
-class PersonView(Answer):
-    """Somebody, for showing a name where the log holds an id."""
-
-    id: str
-    name: str
-    role: str
-    crews: list[str]
-
-
-class People(Answer):
-    """Everybody."""
-
-    people: list[PersonView]
-
-
 class DemoLogin(Answer):
     """A person of the demo who may be tried."""
 
@@ -125,15 +110,6 @@ def sign_out() -> Response:
 def me() -> Me:
     """Who is signed in."""
     return _me(person())
-
-
-@api.get("/people", responses={200: People, 401: Problem})
-@needs(Right.LOOK)
-def people() -> People:
-    """Everybody's names."""
-    with wired(current_app).database.transaction() as conn:
-        known = db.rows(conn, PersonRow, "people")
-    return People(people=[PersonView(id=p.id, name=p.name, role=p.role, crews=p.crews) for p in known])
 
 
 def _me(who: Person) -> Me:

@@ -106,6 +106,14 @@ def _url(dsn: str) -> str:
     return f"postgres://{login}@{host}:{port}/{parts.get('dbname', '')}?sslmode=disable"
 
 
+def pending(dsn: str) -> int:
+    """How many migrations a database still lacks."""
+    with psycopg.connect(dsn) as conn:
+        there = conn.execute("SELECT to_regclass('schema_migrations')").fetchone()
+        done = {str(r[0]) for r in conn.execute(QUERIES["migrations_done"]).fetchall()} if there and there[0] else set()
+    return sum(p.name.split("_")[0] not in done for p in (HERE / "migrations").glob("*.sql"))
+
+
 def clear(dsn: str) -> None:
     """Take everything out of a database: the launcher's ``reset``."""
     with psycopg.connect(dsn, autocommit=True) as conn:

@@ -22,14 +22,29 @@ function Phone() {
 function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
   const [login, setLogin] = useState('')
   const [password, setPassword] = useState('')
+  const [badge, setBadge] = useState('')
   const [says, setSays] = useState('')
+  const failed = (t: unknown) => setSays(t instanceof Trouble ? t.message : String(t))
   return (
     <section className="hs">
+      <form
+        className="hs-scan"
+        onSubmit={(e) => {
+          e.preventDefault()
+          got(client.POST('/api/session/badge', { body: { badge } })).then(done, failed)
+          setBadge('')
+        }}
+      >
+        <input autoFocus value={badge} onChange={(e) => setBadge(e.target.value)} aria-label="Scan your badge" placeholder="scan your badge" autoComplete="off" />
+        <button className="hs-btn plain" type="submit" aria-label="Enter">
+          ↵
+        </button>
+      </form>
       <form
         className="hs-body"
         onSubmit={(e) => {
           e.preventDefault()
-          got(client.POST('/api/session', { body: { login, password } })).then(done, (t: unknown) => setSays(t instanceof Trouble ? t.message : String(t)))
+          got(client.POST('/api/session', { body: { login, password } })).then(done, failed)
         }}
       >
         <h1>Who are you?</h1>

@@ -20,6 +20,7 @@ const Stock = lazy(() => import('./Stock'))
 const Rehearsals = lazy(() => import('./Rehearsals'))
 const RehearsalPage = lazy(() => import('./RehearsalPage'))
 const Desk = lazy(() => import('./Desk'))
+const People = lazy(() => import('./People'))
 
 export function App() {
   const me = useQuery({ queryKey: ['me'], queryFn: () => got(client.GET('/api/me')) })
@@ -56,6 +57,7 @@ const CHAPTERS = [
   { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c']] },
   { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
   { group: 'Floor', chapters: [['Stock', '/stock', 't']] },
+  { group: 'House', chapters: [['People', '/people', 'p']] },
 ] as const
 
 function Studio({ me }: { me: Shape['Me'] }) {
@@ -137,7 +139,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
           Sign out
         </button>
       </header>
-      <Rail />
+      <Rail me={me} />
       <Suspense fallback={<div className="main" aria-busy="true" />}>
         <Routes>
           <Route path="/bin-rules" element={<BinRules me={me} />} />
@@ -148,6 +150,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <Route path="/stock" element={<Stock />} />
           <Route path="/rehearsals" element={<Rehearsals me={me} />} />
           <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
+          <Route path="/people" element={<People me={me} />} />
           <Route path="/desk/:id" element={<Desk me={me} />} />
           <Route path="*" element={<Navigate to="/bin-rules" replace />} />
         </Routes>
@@ -158,7 +161,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
   )
 }
 
-function Rail() {
+function Rail({ me }: { me: Shape['Me'] }) {
   const draft = useDraft()
   const rehearsals = useRehearsals()
   const at = (prefix: string) => draft.data?.findings.filter((f) => f.place.startsWith(prefix)) ?? []
@@ -170,10 +173,10 @@ function Rail() {
   const due = rehearsals.data?.rehearsals.filter((r) => !r.last?.current || !r.last.passed).length ?? 0
   return (
     <nav className="rail" aria-label="Chapters">
-      {CHAPTERS.map(({ group, chapters }) => (
+      {CHAPTERS.filter(({ group }) => group !== 'House' || me.rights.includes('people')).map(({ group, chapters }) => (
         <div key={group}>
           <h2>{group}</h2>
-          {chapters.map(([name, to]) => {
+          {chapters.filter(([, to]) => to !== '/people' || me.rights.includes('people')).map(([name, to]) => {
             const findings = found[to] ?? []
             const count = to === '/rehearsals' ? due : findings.length
             const blocks = findings.some((f) => f.severity === 'blocks')

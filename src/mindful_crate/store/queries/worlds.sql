@@ -78,3 +78,11 @@ VALUES (%(rehearsal)s, %(version)s, %(passed)s, %(body)s, %(ran_by)s);
 
 -- name: drop_rehearsal
 DELETE FROM rehearsal WHERE id = %(id)s;
+
+-- name: worlds_to_examine
+-- The latest worlds, for a sweep over their invariants.
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+FROM world ORDER BY kind, made_at DESC, id LIMIT %(most)s;
+
+-- name: migrations_done
+SELECT version FROM schema_migrations;
