@@ -1,0 +1,216 @@
+"""Faults by seed: handsets that repeat and delay, processes that die at any point, a database that goes away.
+
+Two processes serve one world. Every choice comes from the seed and nothing runs at the same time, so a seed that
+fails repeats. After the run both processes have the same state, it is what the log folds to from empty, every
+invariant holds, and every command that was ever answered has one entry, which says what the answer said.
+"""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass, field
+from typing import Any
+
+import psycopg
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.plain import canonical
+from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue
+from mindful_crate.core.scanning.dialogue import ask
+from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.decide import context
+from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import HostStandIn, Settings
+from mindful_crate.files import gs1
+from mindful_crate.store import db
+from mindful_crate.store.worlds import Loaded, Who, Worlds, local_start
+
+DEVICES = [("oren", "H1", ("quay",)), ("mara", "H2", ("quay", "hazard")), ("tove", "H3", ("quay",))]
+FLOWS = ["F-RECEIVE", "F-TOTE", "F-PUTAWAY", "F-MOVEPLATES", "F-MOVEGOODS", "F-REFILL", "F-LOOK"]
+CODES = [
+    "PO-1001", "PO-1007", "PO-1014", "X-0000", "LP-000064", "LP-000901", "LPR-000417", "B-02-01-1", "R-01-02-1", "P-01-01-2",
+    "P-01-01-3", "RCV-02", "1", "5", "0", "2900000000438", "LPR-000900",
+]  # fmt: skip
+POINTS = ("before", "appended", "committed")
+"""Where a process dies: before anything is written, when it is written but not committed, or right after."""
+
+
+class Killed(BaseException):
+    """A process was killed here."""
+
+
+class Mortal(Worlds):
+    """A process that may be killed at one of the points of its next command."""
+
+    dies: str = ""
+
+    def _run(self, conn: db.Conn, loaded: Loaded, *rest: Any) -> ev.Entry:
+        if self.dies == "before":
+            raise Killed
+        entry = super()._run(conn, loaded, *rest)
+        if self.dies == "appended":
+            raise Killed
+        if self.dies == "connection":  # the database goes away before the commit
+            conn.close()
+        return entry
+
+    def _snapshot_if_due(self, loaded: Loaded) -> None:
+        if self.dies == "committed":
+            raise Killed
+
+
+@dataclass
+class Sent:
+    """A command of a handset and what it was answered, each time it was."""
+
+    id: str
+    act: acts.Act
+    who: Who
+    answers: list[ev.Entry] = field(default_factory=list)
+
+
+class Simulation:
+    """One world, two processes, three handsets."""
+
+    def __init__(self, database: db.Database, seed: int) -> None:
+        self.chance = random.Random(seed)
+        self.seed = seed
+        self.database = database
+        self.processes: list[Mortal] = [Mortal(database), Mortal(database)]
+        self.sent: dict[str, Sent] = {}
+        self.waiting: list[Sent] = []
+        with database.transaction() as conn:
+            draft = db.row(conn, _DraftHead, "draft_head", id="d-1")
+            assert draft
+            ground = self.processes[0].ground(conn, draft.opening)
+            starts = local_start("Europe/London", min(o.promised for o in ground.orders.values()), 8, 30)
+            settings = Settings(SiteCode("HQ"), starts, host=HostStandIn(book_seconds=self.chance.choice([0, 2, 60])))
+            self.world = self.processes[0].create(
+                conn, name=f"faults {seed}", settings=settings, opening=draft.opening, rulebook=draft.rulebook, made_by="ines"
+            )
+
+    def run(self, commands: int) -> None:
+        """So many new commands with everything that happens to them, then the checks."""
+        for n in range(commands):
+            sent = self._new(f"s{self.seed}-{n}")
+            self.sent[sent.id] = sent
+            what = self.chance.random()
+            if what < 0.15:
+                self.waiting.append(sent)  # delayed: it comes after others
+            else:
+                self._deliver(sent)
+                if what < 0.35:
+                    self._deliver(sent)  # twice
+            if self.waiting and self.chance.random() < 0.4:
+                self._deliver(self.waiting.pop(self.chance.randrange(len(self.waiting))))
+        for sent in self.waiting:
+            self._deliver(sent)
+        for sent in self.sent.values():
+            if not sent.answers or self.chance.random() < 0.2:
+                self._deliver(sent, sure=True)
+        self._check()
+
+    def _new(self, id_: str) -> Sent:
+        person, device, crews = self.chance.choice(DEVICES)
+        who = Who(person, None, device, crews)
+        return Sent(id_, self._act(device, who), who)
+
+    def _act(self, device: str, who: Who) -> acts.Act:
+        """Something the handset offers, mostly; else anything."""
+        if self.chance.random() < 0.08:
+            return acts.ConfirmOrder(self.chance.choice(["PO-1001", "PO-1007", "PO-1014"]))  # type: ignore[arg-type]
+        process = self.chance.choice(self.processes)
+        with self.database.transaction() as conn, process.reading(conn, self.world) as w:
+            dialogue = open_dialogue(w.state, device)
+            if dialogue is None:
+                last = last_dialogue(w.state, device)
+                if last and self.chance.random() < 0.1:
+                    return acts.Answer(last.number, Scan("PO-1007"))
+                return acts.OpenFlow(self.chance.choice(FLOWS))  # type: ignore[arg-type]
+            flow = w.rulebook.flow(dialogue.flow)
+            assert flow
+            question = ask(context(w.state, w.rulebook, w.stamp("look", who), flow), dialogue)
+        offered: list[acts.Act] = []
+        for text in [p.value for p in question.picks[:3]] + [t for t in (question.expect, question.proposal) if t]:
+            offered.append(acts.Answer(dialogue.number, Scan(text, How.SCANNED, gs1.split(text)), question.step))
+        for button in question.buttons:
+            if button.action == "back":
+                offered.append(acts.StepBack(dialogue.number, question.step))
+            elif button.action == "leave":
+                offered.append(acts.LeaveFlow(dialogue.number))
+            else:
+                offered.append(acts.Press(dialogue.number, button.action, question.step))  # type: ignore[arg-type]
+        if not offered or self.chance.random() < 0.3:
+            return acts.Answer(dialogue.number, Scan(self.chance.choice(CODES), self.chance.choice(list(How))), question.step)
+        return self.chance.choice(offered)
+
+    def _deliver(self, sent: Sent, *, sure: bool = False) -> None:
+        """Send until it is answered, as a handset does; now and then the handset gives up before."""
+        for attempt in range(6):
+            at = self.chance.randrange(2)
+            process = self.processes[at]
+            process.dies = "" if sure or attempt == 5 else self._fate()
+            try:
+                entry = process.run(self.world, sent.id, sent.act, sent.who)
+            except Killed:
+                self.processes[at] = Mortal(self.database)  # a new process, with nothing in memory
+                if not sure and self.chance.random() < 0.1:
+                    return
+                continue
+            except psycopg.OperationalError:
+                continue  # the process lives; what it held of the world is dropped
+            sent.answers.append(entry)
+            return
+
+    def _fate(self) -> str:
+        what = self.chance.random()
+        if what < 0.15:
+            return self.chance.choice(POINTS)
+        return "connection" if what < 0.22 else ""
+
+    def _check(self) -> None:
+        assert all(s.answers for s in self.sent.values()), "a command was never answered"
+        with self.database.transaction() as conn:
+            row = self.processes[0].row(conn, self.world)
+            log = Mortal(self.database).entries(conn, row)
+            states = []
+            for process in self.processes:
+                with process.reading(conn, self.world) as w:
+                    states.append((canonical(w.state.kept()), broken(w.state)))
+                    ground, settings = w.ground, w.settings
+        by_id = {e.command.stamp.id: e for e in log}
+        assert [e.seq for e in log] == list(range(1, len(log) + 1)), "the log has a gap"
+        assert len(by_id) == len(log), "a command has two outcomes"
+        for sent in self.sent.values():
+            kept = canonical(by_id[sent.id])
+            assert all(canonical(a) == kept for a in sent.answers), f"{sent.id} was answered otherwise than logged"
+        folded = State(ground, settings)
+        for entry in log:
+            folded.apply(entry)
+        assert states[0][0] == states[1][0] == canonical(folded.kept()), "the processes differ from the log"
+        assert states[0][1] == states[1][1] == broken(folded) == [], states[0][1]
+
+
+@dataclass
+class _DraftHead:
+    opening: str
+    rulebook: str
+
+
+db.QUERIES["draft_head"] = "SELECT d.opening, s.rulebook FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor WHERE d.id = %(id)s"  # fmt: skip
+
+
+def simulate(database: db.Database, seed: int, commands: int = 24) -> int:
+    """One run; the number of log entries it made. An AssertionError names the seed."""
+    simulation = Simulation(database, seed)
+    try:
+        simulation.run(commands)
+    except AssertionError as error:
+        raise AssertionError(f"seed {seed}: {error}") from error
+    with database.transaction() as conn:
+        seq = simulation.processes[0].row(conn, simulation.world).seq
+        conn.execute("DELETE FROM world WHERE id = %s", (simulation.world,))
+    return seq
