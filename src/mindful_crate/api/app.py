@@ -57,6 +57,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     app = App(
         __name__,
         info=Info(title="Mindful Crate", version=__version__),
+        security_schemes={"session": {"type": "apiKey", "in": "cookie", "name": "session"}},
         validation_error_callback=invalid,
         validation_error_status=422,
         validation_error_model=Problem,
@@ -184,4 +185,15 @@ def document() -> dict[str, Any]:
     app = create("", "document", None)
     with app.test_request_context():
         found: dict[str, Any] = current_app.api_doc  # type: ignore[attr-defined]
-        return found
+    return _as_it_is(found)
+
+
+def _as_it_is(found: dict[str, Any]) -> dict[str, Any]:
+    """Problems go out as ``application/problem+json``; so the document says, whatever its maker assumes."""
+    for path in found["paths"].values():
+        for operation in path.values():
+            for status, response in operation.get("responses", {}).items():
+                content = response.get("content", {})
+                if status >= "400" and "application/json" in content:
+                    response["content"] = {"application/problem+json": content["application/json"]}
+    return found

@@ -51,7 +51,8 @@ from mindful_crate.store.worlds import local_start
 
 api = APIBlueprint("rulebook", __name__, url_prefix="/api", abp_tags=[Tag(name="rulebook")])
 _BOOK = TypeAdapter(Rulebook)
-PROBLEMS: dict[Any, Any] = {401: Problem, 403: Problem, 409: Problem, 422: Problem}
+PROBLEMS: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 413, 415, 422, 503), Problem)
+"""What any route may answer instead: a problem in words."""
 
 
 class DraftHead(Answer):

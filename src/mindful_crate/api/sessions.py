@@ -9,6 +9,7 @@ from pydantic import Field
 
 from mindful_crate import __version__
 from mindful_crate.api.doors import Person, Right, end_session, needs, person, signed_in, signed_in_by_badge
+from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
@@ -64,7 +65,7 @@ class Health(Answer):
     version: str
 
 
-@api.get("/health", responses={200: Health})
+@api.get("/health", responses={200: Health, **PROBLEMS})
 def health() -> Health:
     """Answers when the server and its database are up."""
     with wired(current_app).database.transaction() as conn:
@@ -72,7 +73,7 @@ def health() -> Health:
     return Health(product="mindful-crate", version=__version__)
 
 
-@api.get("/welcome", responses={200: Welcome})
+@api.get("/welcome", responses={200: Welcome, **PROBLEMS})
 def welcome() -> Welcome:
     """The demo's logins."""
     with wired(current_app).database.transaction() as conn:
@@ -81,7 +82,7 @@ def welcome() -> Welcome:
     return Welcome(demo=[DemoLogin(login=p.login, password=DEMO_PASSWORD, name=p.name, role=p.role) for p in demo])
 
 
-@api.post("/session", responses={200: Me, 403: Problem, 422: Problem, 429: Problem})
+@api.post("/session", responses={200: Me, 429: Problem, **PROBLEMS})
 def sign_in(body: SignIn) -> Me:
     """Sign in."""
     found = signed_in(body.login, body.password)
@@ -89,7 +90,7 @@ def sign_in(body: SignIn) -> Me:
     return _me(found)
 
 
-@api.post("/session/badge", responses={200: Me, 403: Problem, 422: Problem, 429: Problem})
+@api.post("/session/badge", responses={200: Me, 429: Problem, **PROBLEMS})
 def sign_in_by_badge(body: Badge) -> Me:
     """Sign in on a handset by badge; it opens the handset only."""
     found = signed_in_by_badge(body.badge)
@@ -97,7 +98,7 @@ def sign_in_by_badge(body: Badge) -> Me:
     return _me(found)
 
 
-@api.delete("/session", responses={204: None, 403: Problem})
+@api.delete("/session", responses={204: None, **PROBLEMS})
 def sign_out() -> Response:
     """Sign out; the session ends."""
     end_session()
@@ -105,7 +106,7 @@ def sign_out() -> Response:
     return Response(status=204)
 
 
-@api.get("/me", responses={200: Me, 401: Problem})
+@api.get("/me", responses={200: Me, **PROBLEMS})
 @needs(Right.LOOK)
 def me() -> Me:
     """Who is signed in."""
