@@ -82,7 +82,7 @@ def test_rules_are_added_and_removed_and_findings_show(page: Page) -> None:
     """A new rule that looks everywhere is doubted; a rule can be switched off, copied, removed; undo brings all back."""
     sign_in(page)
     page.get_by_role("button", name="Add a rule").click()
-    new = page.locator("#BR-6")
+    new = page.locator("#BR-12")
     expect(new).to_contain_text("Anything goes to any bin of the site")
     expect(new).to_contain_text("▲ doubt")
     new.locator(".word", has_text="Anything").click()
@@ -90,14 +90,14 @@ def test_rules_are_added_and_removed_and_findings_show(page: Page) -> None:
     page.get_by_role("option", name="Anchors").click()
     page.keyboard.press("Escape")
     expect(new).to_contain_text("Goods of Anchors go to any bin of the site")
-    new.hover()
+    new.get_by_role("button", name="Change this").click()
     new.get_by_role("button", name="Switch off").click()
     expect(new).to_contain_text("Switched off: it is passed over.")
     new.get_by_role("button", name="Copy").click()
-    expect(page.locator("#BR-7")).to_contain_text("Goods of Anchors")
-    page.locator("#BR-7").hover()
-    page.locator("#BR-7").get_by_role("button", name="Remove").click()
-    expect(page.locator("#BR-7")).to_have_count(0)
+    expect(page.locator("#BR-13")).to_contain_text("Goods of Anchors")
+    page.locator("#BR-13").get_by_role("button", name="Change this").click()
+    page.locator("#BR-13").get_by_role("button", name="Remove").click()
+    expect(page.locator("#BR-13")).to_have_count(0)
     undo = page.get_by_role("button", name="Undo", exact=True)
     for rules in (7, 6, 6, 6, 5):
         undo.click()
@@ -227,3 +227,102 @@ def test_a_scan_outlives_the_server(phone: Page, server: Server) -> None:
     expect(phone.get_by_role("heading", name="Which order is it?")).to_be_visible(timeout=20_000)
     expect(phone.locator(".hs")).to_contain_text("in touch")
     assert phone.evaluate("Object.keys(localStorage).filter(k => k.startsWith('unanswered')).length") == 0
+
+
+def test_places_of_a_rule_are_moved_copied_and_limited(page: Page) -> None:
+    """On the tab for replenishment: Alt+arrows move a place, a limit is entered as a number, all of it undone."""
+    sign_in(page)
+    page.get_by_role("button", name="Replenish to").click()
+    rule = page.locator("#BR-31")
+    expect(rule).to_contain_text("the item's home bins, any bin that fits, emptiest first, up to its home maximum")
+    rule.get_by_role("button", name="Change this").click()
+    rule.get_by_role("button", name="Places").click()
+    places = rule.get_by_role("list", name="Places this rule looks in").locator("> li")
+    expect(places).to_have_count(4)
+    places.nth(0).focus()
+    page.keyboard.press("Alt+ArrowDown")
+    expect(places.nth(1)).to_contain_text("home bins")
+    places.nth(1).get_by_text("+ but only").click()
+    page.get_by_role("option", name="at most so many in a bin").click()
+    page.get_by_role("textbox", name="At most in a bin").fill("12")
+    page.keyboard.press("Enter")
+    expect(rule).to_contain_text("at most 12 a bin")
+    places.nth(0).get_by_role("button", name="Copy").click()
+    expect(places).to_have_count(5)
+    for _ in range(3):
+        page.get_by_role("button", name="Undo", exact=True).click()
+    expect(places).to_have_count(4)
+    expect(rule).not_to_contain_text("at most 12")
+    expect(places.nth(0)).to_contain_text("home bins")
+
+
+def test_the_bench_takes_and_asks_for_everything_at_once(page: Page) -> None:
+    """From which bins, split as the rules say; every item in stock; every open line with the rule that decides it."""
+    sign_in(page)
+    page.get_by_role("button", name="Pick from").click()
+    bench = page.get_by_role("complementary", name="Bench")
+    expect(bench.get_by_test_id("bench-answer")).to_contain_text("by rule 3")
+    expect(bench.locator(".shares li")).to_have_count(3)
+    page.get_by_label("About").select_option("all")
+    expect(bench).to_contain_text("76 items, one unit each: ✓ all have one")
+    page.get_by_role("button", name="Put away", exact=True).click()
+    expect(bench).to_contain_text("49 open lines")
+    expect(page.locator("#BR-3")).to_contain_text(re.compile(r"looks at 120 bins, 54 empty; decides \d+ of 49 open lines"))
+    page.get_by_label("About").select_option("plate")
+    page.get_by_label("Plate", exact=True).fill("LP-000900")
+    expect(bench.get_by_test_id("bench-answer")).to_contain_text("by rule")
+    page.get_by_label("Plate", exact=True).fill("LP-XX")
+    expect(bench).to_contain_text("There is no license plate LP-XX.")
+
+
+def test_people_are_added_and_sign_in_by_badge(page: Page, browser: Browser, server: Server) -> None:
+    """Somebody new for the quay, a badge for them, and the handset opens by it."""
+    sign_in(page)
+    page.keyboard.press("g")
+    page.keyboard.press("p")
+    page.get_by_role("button", name="Add somebody").click()
+    page.get_by_label("Name", exact=True).fill("Nell Arkwright")
+    page.get_by_label("Signs in as").fill("nell")
+    page.get_by_label("Password").fill("short")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("dialog")).to_contain_text("at least 8 characters")
+    page.get_by_label("Password").fill("long enough")
+    page.get_by_label("quay").check()
+    page.get_by_role("button", name="Add", exact=True).click()
+    page.get_by_role("button", name="Nell Arkwright").click()
+    page.get_by_role("button", name="Make a badge").click()
+    badge = page.get_by_role("img", name=re.compile("Barcode of badge")).get_attribute("alt") or ""
+    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=server.url)
+    phone = context.new_page()
+    phone.goto("/handset")
+    phone.get_by_label("Scan your badge").fill(badge.split()[-1])
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_text("Nell Arkwright")).to_be_visible()
+    context.close()
+
+
+def test_a_second_browser_follows_a_world_through_a_restart(page: Page, browser: Browser, server: Server) -> None:
+    """What happens on one desk shows on the other by itself, each entry once and in order, also after the server
+    was killed; while out of touch the other says so."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+    page.get_by_label("Confirm an order").select_option("PO-1007")
+    expect(page.get_by_text("The host confirmed")).to_be_visible()
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
+    other = context.new_page()
+    sign_in(other)
+    other.goto(page.url)
+    rows = other.locator(".log .row")
+    expect(rows).to_have_count(2)
+    page.get_by_role("button", name="Look up", exact=True).click()
+    expect(rows).to_have_count(3)
+    server.kill()
+    expect(other.get_by_text("out of touch")).to_be_visible()
+    server.start()
+    expect(other.get_by_text("out of touch")).to_have_count(0)
+    page.get_by_label("Scan or type").fill("LP-000064")
+    page.keyboard.press("Enter")
+    expect(rows).to_have_count(4)
+    assert other.locator(".log .row .seq:first-child").all_inner_texts() == ["01", "02", "03", "04"]
+    context.close()

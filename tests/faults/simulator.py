@@ -42,10 +42,18 @@ class Killed(BaseException):
     """A process was killed here."""
 
 
+_GROUNDS: dict[str, Any] = {}
+_BOOKS: dict[str, Any] = {}
+
+
 class Mortal(Worlds):
     """A process that may be killed at one of the points of its next command."""
 
     dies: str = ""
+
+    def __init__(self, database: db.Database) -> None:
+        super().__init__(database)
+        self._grounds, self._books = _GROUNDS, _BOOKS  # immutable: read once for all processes that ever live here
 
     def _run(self, conn: db.Conn, loaded: Loaded, *rest: Any) -> ev.Entry:
         if self.dies == "before":

@@ -132,7 +132,7 @@ function RuleRow({ rule, n, list, draft, edit, mayEdit, here, reach, of }: Row) 
   return (
     <li
       id={rule.id}
-      className={`rule${rule.on ? '' : ' off'}${here ? ' here' : ''}`}
+      className={`rule${rule.on ? '' : ' off'}${here || places ? ' here' : ''}`}
       {...drag}
       onKeyDown={(e) => {
         if (!e.altKey || !mayEdit) return

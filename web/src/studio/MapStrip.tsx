@@ -9,6 +9,7 @@ export function MapStrip({ bins, why, from }: { bins: Bin[]; why: Shape['Why']; 
   const verdicts = new Map<string, string | null>()
   for (const look of why.explanation.looks) for (const c of look.bins) if (!verdicts.has(c.bin) || c.turned_down === null) verdicts.set(c.bin, c.turned_down)
   const chosen = why.bin
+  const shares = new Set(why.explanation.allocations?.map((a) => a.bin))
   const shown = bins.filter((b) => verdicts.has(b.code))
   const start = bins.find((b) => b.code === from)
   if (shown.length === 0) return null
@@ -32,7 +33,7 @@ export function MapStrip({ bins, why, from }: { bins: Bin[]; why: Shape['Why']; 
       >
         <g>
           {shown.map((b) => (
-            <Cell key={b.code} {...at(b)} bin={b} verdict={verdicts.get(b.code) ?? null} chosen={b.code === chosen} />
+            <Cell key={b.code} {...at(b)} bin={b} verdict={verdicts.get(b.code) ?? null} chosen={shares.has(b.code)} />
           ))}
           {start && goal && (
             <path

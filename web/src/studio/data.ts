@@ -47,6 +47,7 @@ export function useEdits() {
   const queries = useQueryClient()
   const say = useContext(Say)
   const settled = {
+    scope: { id: 'draft' }, // one after another: an edit made while the last is on its way must not be stale
     onSuccess: (draft: Shape['DraftView']) => {
       queries.setQueryData(['draft', DRAFT], draft)
       void queries.invalidateQueries({ queryKey: ['bench'] })
