@@ -125,7 +125,8 @@ def up(args: list[str]) -> int:
     for server in servers[1:]:
         server.wait()
     if remembered().get("server") == servers[0].pid:  # else another `up` has taken over what is here
-        remember(server=None, phones=None)
+        if code in (0, -signal.SIGTERM):
+            remember(server=None, phones=None)  # after a kill it stays, so that the next `up` waits for the workers
         base.end()
     return 0 if code in (0, -signal.SIGTERM) else code
 

@@ -130,7 +130,10 @@ def test_pages_and_answers_carry_their_headers(app: Any, ines: Api) -> None:
     not change anything."""
     answer = ines.get("/api/me")
     assert "default-src 'self'" in answer.headers["Content-Security-Policy"]
-    assert "script-src" not in answer.headers["Content-Security-Policy"] or "unsafe" not in answer.headers["Content-Security-Policy"].split("style")[0]
+    assert (
+        "script-src" not in answer.headers["Content-Security-Policy"]
+        or "unsafe" not in answer.headers["Content-Security-Policy"].split("style")[0]
+    )
     assert answer.headers["X-Frame-Options"] == "DENY" and answer.headers["X-Content-Type-Options"] == "nosniff"
     assert answer.headers["Cache-Control"] == "no-store" and len(answer.headers["X-Request-Id"]) == 12
     foreign = ines.client.post("/api/worlds", json={"name": "x", "draft": "d-1"})

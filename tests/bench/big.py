@@ -69,10 +69,16 @@ class BigSite:
         return State(self.ground, Settings("X", STARTS))  # type: ignore[arg-type]
 
     def requests(self, count: int, seed: int = 1) -> list[BinRequest]:
-        """Questions, half putting and half taking."""
+        """Questions, half putting and half taking. As in a real house most are about few items: eight in ten about a
+        tenth of them."""
         chance = random.Random(seed)
         items = list(self.ground.items.values())
-        return [self._put(chance, items) if n % 2 else self._take(chance, items) for n in range(count)]
+        busy = items[:: max(1, len(items) // max(1, len(items) // 10))]
+        found = []
+        for n in range(count):
+            some = busy if chance.random() < 0.8 else items
+            found.append(self._put(chance, some) if n % 2 else self._take(chance, some))
+        return found
 
     def _put(self, chance: random.Random, items: list[Item]) -> BinRequest:
         item = chance.choice(items)

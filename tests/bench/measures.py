@@ -122,7 +122,7 @@ def bins() -> Iterator[Line]:
     slow = Naive(site)
     settle_down()
     mine, theirs, differ = turns(
-        lambda r: ours(site, state, r), lambda r: slow.ask(r, rules[r.purpose.takes]), asked[:200], 10
+        lambda r: ours(site, state, r), lambda r: slow.ask(r, rules[r.purpose.takes]), asked[:200], 50
     )
     yield Line("choose, against the naive engine", f"200 of {_told(big.FULL)}", theirs / mine, 200, note=f"{mine / 200 * 1e6:.0f} us each, {len(differ)} differ")  # fmt: skip
     slow.content.clear()

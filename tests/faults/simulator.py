@@ -97,7 +97,12 @@ class Simulation:
             starts = local_start("Europe/London", min(o.promised for o in ground.orders.values()), 8, 30)
             settings = Settings(SiteCode("HQ"), starts, host=HostStandIn(book_seconds=self.chance.choice([0, 2, 60])))
             self.world = self.processes[0].create(
-                conn, name=f"faults {seed}", settings=settings, opening=draft.opening, rulebook=draft.rulebook, made_by="ines"
+                conn,
+                name=f"faults {seed}",
+                settings=settings,
+                opening=draft.opening,
+                rulebook=draft.rulebook,
+                made_by="ines",
             )
 
     def run(self, commands: int) -> None:
@@ -152,7 +157,9 @@ class Simulation:
             else:
                 offered.append(acts.Press(dialogue.number, button.action, question.step))  # type: ignore[arg-type]
         if not offered or self.chance.random() < 0.3:
-            return acts.Answer(dialogue.number, Scan(self.chance.choice(CODES), self.chance.choice(list(How))), question.step)
+            return acts.Answer(
+                dialogue.number, Scan(self.chance.choice(CODES), self.chance.choice(list(How))), question.step
+            )
         return self.chance.choice(offered)
 
     def _deliver(self, sent: Sent, *, sure: bool = False) -> None:
