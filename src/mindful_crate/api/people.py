@@ -231,4 +231,3 @@ def _card(row: PersonRow, sessions: OpenSessions | None) -> Card:
         has_badge=row.has_badge, erased_at=row.erased_at, sessions=sessions.open if sessions else 0,
         seen_at=sessions.seen_at if sessions else None,
     )  # fmt: skip
-

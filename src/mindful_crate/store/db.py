@@ -109,7 +109,7 @@ def _url(dsn: str) -> str:
 def pending(dsn: str) -> int:
     """How many migrations a database still lacks."""
     with psycopg.connect(dsn) as conn:
-        there = conn.execute("SELECT to_regclass('schema_migrations')").fetchone()
+        there = conn.execute(QUERIES["migrations_kept"]).fetchone()
         done = {str(r[0]) for r in conn.execute(QUERIES["migrations_done"]).fetchall()} if there and there[0] else set()
     return sum(p.name.split("_")[0] not in done for p in (HERE / "migrations").glob("*.sql"))
 

@@ -11,10 +11,21 @@ from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import Floor, Judge
 from mindful_crate.core.placing.index import Holds, Rank, Room, first_key, full_list, ranks, room_tree
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import DYNAMIC, Facts, Key, Order, cap, seeing, share, special_bins, unmet
+from mindful_crate.core.placing.rules import (
+    DYNAMIC,
+    Facts,
+    Key,
+    Order,
+    Place,
+    cap,
+    place_of,
+    seeing,
+    share,
+    special_bins,
+    unmet,
+)
 from mindful_crate.core.placing.taking import take
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
-from mindful_crate.core.rulebook.sentences import WANTS, prefer_words
 from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 
 Rules = tuple[BinRule, ...]
@@ -74,11 +85,12 @@ class _Putting:
                 self._fill(rule, target, asked)
             else:
                 self._place_whole(rule, target, asked)
+            place = place_of(rule.id, target)
             if self.rest == before:
-                self.lines.append(TrailLine(rule.id, Outcome.NO_BIN, f"no bin: {WANTS[target.wants]}", target.id))
+                self.lines.append(place.no_bin)
                 continue
-            found = ", ".join(f"`{a.bin}`" for a in self.allocations if (a.rule, a.target) == (rule.id, target.id))
-            says = f"{found}: {WANTS[target.wants]}, {prefer_words(target)}"
+            found = ", ".join([f"`{a.bin}`" for a in self.allocations if (a.rule, a.target) == (rule.id, target.id)])
+            says = f"{found}: {place.says}"
             outcome = Outcome.PART if self.rest else Outcome.CHOSEN
             self.lines.append(TrailLine(rule.id, outcome, says, target.id))
             if not self.rest:
@@ -106,7 +118,7 @@ class _Putting:
 
     def _place_whole(self, rule: BinRule, target: Target, asked: int) -> None:
         best: tuple[Key, Bin, int] | None = None
-        for found in self._sources(target, self._whole_need()):
+        for found in self._sources(place_of(rule.id, target), self._whole_need()):
             for key, each in found:
                 if best is not None and key >= best[0]:
                     break  # each source is in order
@@ -120,7 +132,7 @@ class _Putting:
     def _fill(self, rule: BinRule, target: Target, asked: int) -> None:
         least = max(1, -(-rule.least_percent * asked // 100))
         need = self._least_need(min(least, self.rest))
-        for _, each in merge(*self._sources(target, need)):
+        for _, each in merge(*self._sources(place_of(rule.id, target), need)):
             count = self._share(rule, target, each, asked)
             if count:
                 self._allocate(rule, target, each, count)
@@ -146,9 +158,10 @@ class _Putting:
 
     # Where bins come from, each source in the order of the target
 
-    def _sources(self, target: Target, need: Room) -> list[Iterator[tuple[Key, Bin]]]:
-        order = Order(self.ground, self.now, target.prefer)
-        codes = self._few(target)
+    def _sources(self, place: Place, need: Room) -> list[Iterator[tuple[Key, Bin]]]:
+        target = place.target
+        order = Order(self.ground, self.now, target.prefer, place)
+        codes = self._few(place)
         if codes is not None:
             return [iter(self._sorted(target, codes, order))]
         own = self.floor.claim_of(self.now.task) if self.now.task else None
@@ -172,13 +185,14 @@ class _Putting:
             sources.append(iter(self._sorted(target, codes, order)))
         return sources
 
-    def _few(self, target: Target) -> AbstractSet[BinCode] | None:
+    def _few(self, place: Place) -> AbstractSet[BinCode] | None:
         """The bins of a target when they are so few that no index is needed; None otherwise."""
-        few: AbstractSet[BinCode] | None = special_bins(target.look_in, self.now, self.floor)
-        if few is None and target.wants in (Wants.SAME_ITEM, Wants.SAME_ITEM_AND_LOT):
+        look = place.target.look_in
+        few: AbstractSet[BinCode] | None = special_bins(look, self.now, self.floor)
+        if few is None and place.same:
             few = self._bins_with_all()
-        if few is None and target.look_in.bins and len(target.look_in.bins) <= FEW:
-            few = {c for c in target.look_in.bins if c in self.ground.bins}
+        if few is None and look.bins and len(look.bins) <= FEW:
+            few = {c for c in look.bins if c in self.ground.bins}
         return few
 
     def _bins_with_all(self) -> AbstractSet[BinCode]:

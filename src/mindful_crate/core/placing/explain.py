@@ -12,7 +12,7 @@ from mindful_crate.core.catalog.ids import BinCode, ItemCode, RuleId, TargetId
 from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import COUNTED, Floor, Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import Facts, Key, Order, bins_in, cap, share, special_bins, unmet
+from mindful_crate.core.placing.rules import Facts, Key, Order, bins_in, cap, lies_in, share, special_bins, unmet
 from mindful_crate.core.placing.taking import (
     TAKE_COUNTED,
     Free,
@@ -117,6 +117,7 @@ class _Put:
         self.floor = floor
         self.rest = sum(g.quantity for g in request.all_goods)
         self.allocations: list[Allocation] = []
+        self.has_share = set(request.without)
 
     def look(self, rule: BinRule, target: Target, asked: int) -> Look:
         """One target, with all of its bins."""
@@ -125,9 +126,7 @@ class _Put:
         bins = [b for b in every if few is None or b.code in few]
         order = Order(self.floor.ground, self.now, target.prefer)
         judge = Judge(self.now, self.floor)
-        seen: list[tuple[Bin, TurnDown | None]] = []
-        for each in bins:
-            seen.append((each, self._judged(judge, rule, target, each, asked)[1]))
+        seen = [(each, self._judged(judge, rule, target, each, asked)[1]) for each in bins]
         fits = [b for b, down in seen if down is None]
         fits.sort(key=lambda b: self._key(order, b))
         before = self.rest
@@ -147,7 +146,7 @@ class _Put:
     def _judged(
         self, judge: Judge, rule: BinRule, target: Target, each: Bin, asked: int
     ) -> tuple[int, TurnDown | None]:
-        if each.code in self.now.without or any(a.bin == each.code for a in self.allocations):
+        if each.code in self.has_share:
             return 0, TurnDown.SHARE_TOO_SMALL  # it has its share already
         fits, down = judge.most(each, target.wants)
         if not fits:
@@ -161,6 +160,7 @@ class _Put:
 
     def _allocate(self, rule: BinRule, target: Target | None, each: Bin, count: int) -> None:
         self.allocations.append(Allocation(each.code, count, rule.id, target.id if target else None))
+        self.has_share.add(each.code)
         self.rest -= count
         if self.rest and self.now.splits:
             self.now = self.now.of(self.rest)
@@ -168,7 +168,7 @@ class _Put:
     def overflow(self, rule: BinRule) -> Look:
         """The rule's overflow bin."""
         over = self.floor.ground.bins.get(rule.overflow) if rule.overflow else None
-        free = over and over.code not in self.now.without and not any(a.bin == over.code for a in self.allocations)
+        free = over and over.code not in self.has_share
         if over and free and Judge(self.now, self.floor).turn_down(over) is None:
             self._allocate(rule, None, over, self.rest)
             return Look(rule.id, Outcome.OVERFLOW, f"`{over.code}` takes what is left")
@@ -239,10 +239,12 @@ class _Taken:
 
     def _judge_lines(self, target: Target, causes: dict[BinCode, str | None], counts: Counter[TakeDown]) -> None:
         few = special_bins(target.look_in, self.now, self.floor)
-        inside = {b.code for b in bins_in(self.floor.ground, self.now.site, target.look_in)}
+        ground = self.floor.ground
         until = keeps_until(self.now, self.floor)
         for line in self.floor.lines(ItemCode(self.taking.item.code)):
-            if line.bin in inside and (few is None or line.bin in few):
+            if lies_in(ground, self.now.site, target.look_in, ground.bins[line.bin]) and (
+                few is None or line.bin in few
+            ):
                 down = line_down(self.now, line, self.floor, until)
                 if down:
                     counts[down] += 1

@@ -176,6 +176,8 @@ class Judge:
         self.hazards = frozenset(h for h in hazards if h)
         self.whole = sum(g.quantity for g in request.all_goods)
         self._suits: dict[BinTypeCode, bool] = {}
+        self._of_type: dict[BinTypeCode, TurnDown | None] = {}
+        self._loose_mix = self._mixing(False, False, False, EMPTY) is not None
 
     def turn_down(self, each: Bin, wants: Wants = Wants.ANY) -> TurnDown | None:
         """Why the goods may not go into this bin, or None if they may and it is what is wanted."""
@@ -183,20 +185,20 @@ class Judge:
         load = self.load
         if self.floor.blocked(each.code) is not None:
             return TurnDown.BLOCKED
-        if kind.plates is PlateNeed.REQUIRED and not self.on_plate:
-            return TurnDown.PLATE_NEEDED
-        if kind.plates is PlateNeed.NONE and self.on_plate:
-            return TurnDown.NO_PLATES
-        if not self.hazards <= set(kind.hazard_classes):
-            return TurnDown.HAZARD
+        if kind.code not in self._of_type:
+            self._of_type[kind.code] = self._turned_down_by(kind)
+        by_type = self._of_type[kind.code]
+        if by_type is not None:
+            return by_type
         if each.height_mm is not None and load.height_mm > each.height_mm:
             return TurnDown.TOO_LOW
         held = self.floor.held(each.code, self.task)
         if wants is Wants.EMPTY and (held.kinds or held.plates):
             return TurnDown.NOT_EMPTY
-        mixing = self._mixing(kind.mixed_items, kind.mixed_lots, kind.mixed_statuses, held)
-        if mixing:
-            return mixing
+        if held.kinds or self._loose_mix:
+            mixing = self._mixing(kind.mixed_items, kind.mixed_lots, kind.mixed_statuses, held)
+            if mixing:
+                return mixing
         if wants is Wants.SAME_ITEM and not self.items <= {k[0] for k in held.kinds}:
             return TurnDown.NOT_SAME_ITEM
         if wants is Wants.SAME_ITEM_AND_LOT:
@@ -210,6 +212,16 @@ class Judge:
             return TurnDown.TOO_HEAVY
         if kind.max_volume_mm3 is not None and held.volume_mm3 + load.volume_mm3 > kind.max_volume_mm3:
             return TurnDown.TOO_BIG
+        return None
+
+    def _turned_down_by(self, kind: BinType) -> TurnDown | None:
+        """Why no bin of a type may hold the goods, however empty it is."""
+        if kind.plates is PlateNeed.REQUIRED and not self.on_plate:
+            return TurnDown.PLATE_NEEDED
+        if kind.plates is PlateNeed.NONE and self.on_plate:
+            return TurnDown.NO_PLATES
+        if not self.hazards <= set(kind.hazard_classes):
+            return TurnDown.HAZARD
         return None
 
     def most(self, each: Bin, wants: Wants = Wants.ANY) -> tuple[int, TurnDown | None]:
@@ -233,9 +245,7 @@ class Judge:
         known = self._suits.get(kind.code)
         if known is None:
             known = self._suits[kind.code] = not (
-                (kind.plates is PlateNeed.REQUIRED and not self.on_plate)
-                or (kind.plates is PlateNeed.NONE and self.on_plate)
-                or not self.hazards <= set(kind.hazard_classes)
+                self._turned_down_by(kind)
                 or self._mixing(kind.mixed_items, kind.mixed_lots, kind.mixed_statuses, EMPTY)
             )
         return known

@@ -68,18 +68,21 @@ def _groups(ground: Ground, site: SiteCode, look_in: LookIn) -> list[tuple[Any, 
 
 def ranks(ground: Ground, site: SiteCode, look_in: LookIn, order: Order) -> list[Rank]:
     """The ranks of the bins a target looks at."""
+    at = ("ranks", id(order.place), site, order.anchors(()))
+    remembered = ground.remembered.get(at) if order.place else None
+    if remembered is not None and remembered[0] is order.place:
+        listed: list[Rank] = remembered[1]
+        return listed
     signature = order.signature
-    at = ("ranks", site, look_in, signature)
-    known: list[Rank] | None = ground.remembered.get(at)
-    if known is None:
-        known = []
-        for group, kind, bins in _groups(ground, site, look_in):
-            key = ("rank", group, signature)
-            rank = ground.remembered.get(key)
-            if rank is None:
-                rank = ground.remembered[key] = Rank(key, kind, bins, order)
-            known.append(rank)
-        ground.remembered[at] = known
+    known: list[Rank] = []
+    for group, kind, bins in _groups(ground, site, look_in):
+        key = ("rank", group, signature)
+        rank = ground.remembered.get(key)
+        if rank is None:
+            rank = ground.remembered[key] = Rank(key, kind, bins, order)
+        known.append(rank)
+    if order.place:
+        ground.remembered[at] = (order.place, known)
     return known
 
 

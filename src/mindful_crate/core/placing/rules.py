@@ -5,17 +5,17 @@ They do not share the search itself: tests prove that the quick search and the f
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from typing import Any
 
 from mindful_crate.core.catalog.goods import Item
-from mindful_crate.core.catalog.ids import BinCode, SiteCode
+from mindful_crate.core.catalog.ids import BinCode, RuleId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import Bin, BinType, ZonePurpose
 from mindful_crate.core.placing.fit import Floor, TurnDown
 from mindful_crate.core.placing.request import BinRequest, load_of
-from mindful_crate.core.rulebook.bin_rules import BinRule, LookIn, Prefer, Target, UpTo, Weekday
+from mindful_crate.core.rulebook.bin_rules import BinRule, LookIn, Prefer, Target, UpTo, Wants, Weekday
 from mindful_crate.core.rulebook.sentences import (
     DAYS,
     DISPOSITIONS,
@@ -23,11 +23,14 @@ from mindful_crate.core.rulebook.sentences import (
     STATUSES,
     TRACKINGS,
     UNIT_FORMS,
+    WANTS,
     Names,
     any_of,
     between,
+    prefer_words,
     thousandths,
 )
+from mindful_crate.core.trail import Outcome, TrailLine
 from mindful_crate.core.walking.distance import millimetres
 
 DYNAMIC = frozenset({Prefer.FULLEST, Prefer.EMPTIEST})
@@ -232,6 +235,9 @@ def unmet(rule: BinRule, facts: Facts) -> str | None:
     return known.unmet(facts)
 
 
+REMEMBERED_PLACES = 200
+"""So many places to look in keep the list of their bins; then they start afresh."""
+
 _seeing: dict[int, tuple[LookIn, Callable[[Bin], bool]]] = {}
 
 
@@ -260,11 +266,24 @@ def seen_by(look_in: LookIn, each: Bin) -> bool:
     )
 
 
-def bins_in(ground: Ground, site: SiteCode, look_in: LookIn) -> Iterable[Bin]:
+def bins_in(ground: Ground, site: SiteCode, look_in: LookIn) -> Sequence[Bin]:
     """The bins of a site that lie in one of each place named, in code order within zones."""
-    for zone in look_in.zones or ground.zones_of_site.get(site, ()):
-        if zone in ground.zones and ground.zones[zone].site == site:
-            yield from (each for each in ground.bins_by_zone[zone] if seen_by(look_in, each))
+    known: dict[tuple[SiteCode, LookIn], tuple[Bin, ...]] = ground.remembered.setdefault("bins in", {})
+    key = (site, look_in)
+    found = known.get(key)
+    if found is None:
+        if len(known) >= REMEMBERED_PLACES:
+            known.clear()
+        zones = [z for z in look_in.zones or ground.zones_of_site.get(site, ()) if z in ground.zones]
+        found = known[key] = tuple(
+            b for z in zones for b in ground.bins_by_zone[z] if lies_in(ground, site, look_in, b)
+        )
+    return found
+
+
+def lies_in(ground: Ground, site: SiteCode, look_in: LookIn, each: Bin) -> bool:
+    """Is a bin of this site and in one of each place named?"""
+    return ground.zones[each.zone].site == site and seen_by(look_in, each)
 
 
 def special_bins(look_in: LookIn, request: BinRequest, floor: Floor) -> set[BinCode] | None:
@@ -292,12 +311,44 @@ def fullness(kind: BinType, volume_mm3: int, plates: int) -> int:
 Key = tuple[int | str, ...]
 
 
+class Place:
+    """What of a target does not depend on the request, worked out once: hashing its parts again and again is dear."""
+
+    __slots__ = ("by_door", "by_last", "keys", "no_bin", "same", "says", "static", "target")
+
+    def __init__(self, rule: RuleId, target: Target) -> None:
+        self.target = target
+        self.keys = tuple(p for p in target.prefer if p not in DYNAMIC)
+        self.static = len(self.keys) == len(target.prefer)
+        self.by_door = Prefer.NEAREST_DOOR in self.keys
+        self.by_last = Prefer.NEAREST_LAST in self.keys
+        self.same = target.wants in (Wants.SAME_ITEM, Wants.SAME_ITEM_AND_LOT)
+        self.says = f"{WANTS[target.wants]}, {prefer_words(target)}"
+        self.no_bin = TrailLine(rule, Outcome.NO_BIN, f"no bin: {WANTS[target.wants]}", target.id)
+
+
+_places: dict[int, Place] = {}
+
+
+def place_of(rule: RuleId, target: Target) -> Place:
+    """The :class:`Place` of a target."""
+    known = _places.get(id(target))
+    if known is None or known.target is not target or known.no_bin.rule != rule:
+        if len(_places) > 5000:
+            _places.clear()
+        known = _places[id(target)] = Place(rule, target)
+    return known
+
+
 class Order:
     """Sort keys of bins by preferences that need nothing but the bin, how full it is, and where the goods are."""
 
-    def __init__(self, ground: Ground, request: BinRequest, prefer: tuple[Prefer, ...]) -> None:
+    def __init__(
+        self, ground: Ground, request: BinRequest, prefer: tuple[Prefer, ...], place: Place | None = None
+    ) -> None:
         self.ground = ground
         self.prefer = prefer
+        self.place = place
         self.site = ground.sites[request.site]
         self.last = ground.bins.get(request.from_bin) if request.from_bin else None
         self.door = ground.bins.get(request.door) if request.door else None
@@ -315,15 +366,19 @@ class Order:
     @property
     def static(self) -> bool:
         """Does the order depend on nothing that stock changes?"""
-        return not DYNAMIC & set(self.prefer)
+        return self.place.static if self.place else not DYNAMIC & set(self.prefer)
 
     @property
     def signature(self) -> tuple[Any, ...]:
         """Equal for orders whose static keys are equal."""
-        keys = tuple(p for p in self.prefer if p not in DYNAMIC)
-        door = self.door.code if self.door and Prefer.NEAREST_DOOR in keys else None
-        last = self.last.code if Prefer.NEAREST_LAST in keys and self.last else None
-        return (self.site.code, keys, door, last)
+        keys = self.place.keys if self.place else tuple(p for p in self.prefer if p not in DYNAMIC)
+        return (self.site.code, keys, *self.anchors(keys))
+
+    def anchors(self, keys: tuple[Prefer, ...]) -> tuple[str | None, str | None]:
+        """The door and the last bin that static keys are measured from, as far as they are."""
+        by_door = self.place.by_door if self.place else Prefer.NEAREST_DOOR in keys
+        by_last = self.place.by_last if self.place else Prefer.NEAREST_LAST in keys
+        return self.door.code if self.door and by_door else None, self.last.code if self.last and by_last else None
 
     def static_key(self, each: Bin) -> Key:
         """Key by the static preferences, then bin code."""

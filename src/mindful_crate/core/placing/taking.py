@@ -16,9 +16,8 @@ from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, SiteCode
 from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import Floor, Lying
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import Facts, Key, Order, seeing, special_bins, unmet
+from mindful_crate.core.placing.rules import Facts, Key, Order, place_of, seeing, special_bins, unmet
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, LookIn, Prefer, Target, Wants
-from mindful_crate.core.rulebook.sentences import WANTS, prefer_words
 from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 
 NEVER = date.max
@@ -319,11 +318,19 @@ _OF_STOCK: dict[Prefer, SourceKey] = {
 }
 
 
+_source_keys: dict[int, tuple[Target, list[SourceKey | None]]] = {}
+
+
 class SourceOrder:
     """Sort keys of sources: the target's preferences, then the bin, then the plate."""
 
     def __init__(self, target: Target, request: BinRequest, floor: Floor) -> None:
-        self._keys = [_OF_STOCK.get(p) or self._of_bin(p, request, floor) for p in target.prefer]
+        known = _source_keys.get(id(target))
+        if known is None or known[0] is not target:
+            known = _source_keys[id(target)] = (target, [_OF_STOCK.get(p) for p in target.prefer])
+        self._keys = [
+            key or self._of_bin(prefer, request, floor) for key, prefer in zip(known[1], target.prefer, strict=True)
+        ]
 
     @staticmethod
     def _of_bin(prefer: Prefer, request: BinRequest, floor: Floor) -> SourceKey:
@@ -413,9 +420,9 @@ def _ask(taking: Taking, rule: BinRule, target: Target, asked: int) -> TrailLine
         else:
             _take_one_by_one(taking, rule, target, asked, inside)
     if taking.rest == before:
-        return TrailLine(rule.id, Outcome.NO_BIN, f"no bin: {WANTS[target.wants]}", target.id)
-    bins = dict.fromkeys(a.bin for a in taking.allocations[first:])
-    says = f"{', '.join(f'`{b}`' for b in bins)}: {WANTS[target.wants]}, {prefer_words(target)}"
+        return place_of(rule.id, target).no_bin
+    bins = dict.fromkeys([a.bin for a in taking.allocations[first:]])
+    says = f"{', '.join([f'`{b}`' for b in bins])}: {place_of(rule.id, target).says}"
     return TrailLine(rule.id, Outcome.PART if taking.rest else Outcome.CHOSEN, says, target.id)
 
 

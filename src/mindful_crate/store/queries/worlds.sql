@@ -86,3 +86,6 @@ FROM world ORDER BY kind, made_at DESC, id LIMIT %(most)s;
 
 -- name: migrations_done
 SELECT version FROM schema_migrations;
+
+-- name: migrations_kept
+SELECT to_regclass('schema_migrations');
