@@ -7,6 +7,7 @@ import uuid
 from collections.abc import Iterator
 from typing import Any
 
+import psycopg
 import pytest
 from flask.testing import FlaskClient
 
@@ -323,6 +324,27 @@ def test_a_stopped_database_is_said_in_words(app: Any) -> None:
     assert answer.status_code == 503
     assert "out of reach" in answer.json["title"]
     wired(lost).database.close()
+
+
+def test_a_full_disk_is_said_in_words_and_the_same_command_goes_through_later(app: Any, ines: Api, dsn: str) -> None:
+    """What PostgreSQL answers when it cannot write reaches the screen as a sentence; nothing of the command is kept,
+    and sent again with its id it is done once."""
+    world = ines.world()
+    act = {"kind": "confirm_order", "order": "PO-1007"}
+    with psycopg.connect(dsn, autocommit=True) as conn:
+        conn.execute("CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS "
+                     "$$ BEGIN RAISE EXCEPTION 'no space left' USING ERRCODE = '53100'; END $$")  # fmt: skip
+        conn.execute("CREATE TRIGGER full_disk BEFORE INSERT ON entry EXECUTE FUNCTION full_disk()")
+        try:
+            answer = ines.command(world, act, "kept")
+        finally:
+            conn.execute("DROP TRIGGER full_disk ON entry")
+            conn.execute("DROP FUNCTION full_disk")
+    assert answer.status_code == 503 and answer.json["code"] == "disk_full"
+    assert "nothing was saved" in answer.json["title"]
+    assert ines.get(f"/api/worlds/{world}/log").json["entries"] == []
+    assert ines.command(world, act, "kept").json["entry"]["seq"] == 1
+    assert ines.command(world, act, "kept").json["entry"]["seq"] == 1
 
 
 def test_the_document_describes_every_route(app: Any) -> None:

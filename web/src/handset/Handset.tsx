@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import type { Shape } from '../shared/client'
+import { ago } from '../shared/live'
 import { Told } from '../shared/Told'
 import { Drawing } from './Drawing'
 import { Lines } from './Lines'
@@ -9,8 +10,8 @@ import './handset.css'
 type Question = Shape['Question']
 type How = 'scanned' | 'typed' | 'tapped'
 
-/** The scanner: one question, one scan box, the reply in words. */
-export function Handset({ hand, who, keepFocus = true }: { hand: ReturnType<typeof useHandset>; who: string; keepFocus?: boolean }) {
+/** The scanner: one question, one scan box, the reply in words. ``old``: seconds out of touch, null when in touch. */
+export function Handset({ hand, who, keepFocus = true, old = null }: { hand: ReturnType<typeof useHandset>; who: string; keepFocus?: boolean; old?: number | null }) {
   const { view, reply, act, waiting, outOfTouch } = hand
   const question = view?.question ?? null
   return (
@@ -21,7 +22,7 @@ export function Handset({ hand, who, keepFocus = true }: { hand: ReturnType<type
       </div>
       <div className="hs-top">
         <span>{question?.turns ? `${question.turn} of ${question.turns}` : ''}</span>
-        <span>{outOfTouch ? '1 scan waiting' : waiting ? 'sending' : 'in touch'}</span>
+        <span>{outOfTouch ? '1 scan waiting' : waiting ? 'sending' : old === null ? 'in touch' : `out of touch: ${ago(old)} old`}</span>
       </div>
       {!view ? (
         <div className="hs-body" aria-busy="true" />

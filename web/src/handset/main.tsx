@@ -127,11 +127,11 @@ function deviceId(): string {
 
 function Working({ me, world }: { me: Shape['Me']; world: string }) {
   const [seq, setSeq] = useState<number | undefined>(undefined)
-  useLive((moved) => {
+  const old = useLive((moved) => {
     if (moved.what === 'world' && moved.id === world) setSeq(moved.to)
   })
   const hand = useHandset({ world, device: deviceId(), person: me.id, tray: false, seq })
-  return <Handset hand={hand} who={me.name} />
+  return <Handset hand={hand} who={me.name} old={old} />
 }
 
 createRoot(document.getElementById('root') as HTMLElement).render(

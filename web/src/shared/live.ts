@@ -2,9 +2,16 @@ import { useEffect, useRef, useState } from 'react'
 
 export type Moved = { what: 'world' | 'draft' | 'again'; id: string; to: number }
 
-/** One stream of server-sent events for this tab. Calls back with what moved; answers whether it is in touch. */
-export function useLive(onMoved: (moved: Moved) => void): boolean {
-  const [inTouch, setInTouch] = useState(true)
+/** One stream of server-sent events for this tab. Calls back with what moved; answers null while it is in touch, and
+ * otherwise how old what is on screen is, in seconds. */
+export function useLive(onMoved: (moved: Moved) => void): number | null {
+  const [lost, setLost] = useState<number | null>(null)
+  const [now, setNow] = useState(0)
+  useEffect(() => {
+    if (lost === null) return
+    const clock = setInterval(() => setNow(Date.now()), 1000)
+    return () => clearInterval(clock)
+  }, [lost])
   const latest = useRef(onMoved)
   useEffect(() => {
     latest.current = onMoved
@@ -13,7 +20,7 @@ export function useLive(onMoved: (moved: Moved) => void): boolean {
     const source = new EventSource('/api/stream')
     const again = () => latest.current({ what: 'again', id: '', to: 0 })
     source.addEventListener('hello', () => {
-      setInTouch(true)
+      setLost(null)
       again() // whatever was missed while out of touch is fetched now
     })
     source.onmessage = (event: MessageEvent<string>) => {
@@ -21,8 +28,13 @@ export function useLive(onMoved: (moved: Moved) => void): boolean {
       if (what === 'world' || what === 'draft') latest.current({ what, id: id ?? '', to: Number(to) })
       else again()
     }
-    source.onerror = () => setInTouch(false)
+    source.onerror = () => setLost((since) => since ?? Date.now())
     return () => source.close()
   }, [])
-  return inTouch
+  return lost === null ? null : Math.max(0, Math.round((now - lost) / 1000))
+}
+
+/** Seconds as a person says them. */
+export function ago(seconds: number): string {
+  return seconds < 60 ? `${seconds} s` : seconds < 3600 ? `${Math.floor(seconds / 60)} min` : `${Math.floor(seconds / 3600)} h`
 }

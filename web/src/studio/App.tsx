@@ -6,7 +6,7 @@ import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router'
 import { client, got, type Shape, Trouble } from '../shared/client'
-import { useLive } from '../shared/live'
+import { ago, useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
 import { BinRules } from './BinRules'
 import { Say, useDraft, useEdits, useGround, useRehearsals } from './data'
@@ -65,7 +65,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
   const go = useNavigate()
   const [help, setHelp] = useState(false)
   const [jump, setJump] = useState(false)
-  const inTouch = useLive((moved) => {
+  const old = useLive((moved) => {
     if (moved.what === 'draft') {
       const known = queries.getQueryData<Shape['DraftView']>(['draft', moved.id])
       if (known && known.version >= moved.to) return
@@ -127,7 +127,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
           </>
         )}
         <span className="grow" />
-        {!inTouch && <span className="mark doubt">▲ out of touch: this may be old</span>}
+        {old !== null && <span className="mark doubt">▲ out of touch: what you see is {ago(old)} old</span>}
         <button className="link quiet" onClick={() => setJump(true)}>
           Search or jump <span className="code">/</span>
         </button>

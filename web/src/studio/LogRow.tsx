@@ -33,7 +33,7 @@ export function LogRow(props: { entry: Shape['EntryView']; world: string; open: 
       {open && (
         <div className="open">
           <div className="quiet">
-            <Told text={`@${entry.who}${entry.device ? ` on handset \`${entry.device}\`` : ''}${entry.actor !== entry.who ? `, with the hands of @${entry.actor}` : ''}, ${new Date(entry.at).toISOString().slice(11, 19)} UTC`} />
+            <Told text={`@${entry.who}${entry.device ? ` on handset \`${entry.device}\`` : ''}${entry.actor !== entry.who ? `, played by @${entry.actor}` : ''}, ${new Date(entry.at).toISOString().slice(11, 19)} UTC`} />
           </div>
           {entry.details.length > 0 && (
             <ul>
