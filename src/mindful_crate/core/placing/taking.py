@@ -181,15 +181,17 @@ class Taking:
 
     def watch(self, lists: Iterable[tuple[BinRule, ...]]) -> None:
         """Keep in mind which bins the rules that apply look at: goods that leave by expiry are compared there."""
-        self.watched: set[BinCode] = set()
+        self.watching: list[tuple[set[BinCode] | None, Callable[[Bin], bool]]] = []
         if self.item.lot_order is not LotOrder.FEFO:
             return
         looks = [
             t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets
         ]
-        for look in looks:
-            few, sees = special_bins(look, self.request, self.floor), seeing(look)
-            self.watched |= {f.line.bin for f in self.free if (few is None or f.line.bin in few) and sees(f.bin)}
+        self.watching = [(special_bins(look, self.request, self.floor), seeing(look)) for look in looks]
+
+    def watched(self, each: Free) -> bool:
+        """Does it lie in a bin that is kept in mind? Asked of the few that expire first, so not worked out ahead."""
+        return any(sees(each.bin) and (few is None or each.bin.code in few) for few, sees in self.watching)
 
     def inside(self, target: Target) -> list[Free]:
         """Free stock in the bins a target looks at; not to be changed but by :meth:`give`."""
@@ -213,7 +215,7 @@ class Taking:
         first = other = NEVER
         at = ""
         for each in self.free:
-            if each.line.bin in self.watched:
+            if self.watched(each):
                 holder = holder_of(each, plates)
                 if first is NEVER and not at:
                     first, at = each.expiry, holder
@@ -402,7 +404,7 @@ def elsewhere(taking: Taking, rules: tuple[BinRule, ...]) -> TrailLine | None:
     """That what expires first lies where only replenishment takes from, if that is so."""
     if taking.item.lot_order is not LotOrder.FEFO:
         return None
-    watched = [f for f in taking.free if f.line.bin in taking.watched]
+    watched = [f for f in taking.free if taking.watched(f)]
     first = min(watched, key=lambda f: (f.expiry, f.line.bin), default=None)
     applying = [r for r in rules if r.on and unmet(r, taking.facts) is None]
     if first is None or any(first in taking.inside(t) for r in applying for t in r.targets):
