@@ -280,6 +280,18 @@ def test_a_run_pinned_kept_and_replayed(ines: Api, ground: Any) -> None:
     ines.post("/api/rehearsals/rope-kept", method="DELETE")
 
 
+def test_every_rehearsal_of_the_demo_runs_and_is_told_in_words(ines: Api) -> None:
+    """Each passes on the draft; each step says what it does, each in words of its own kind."""
+    for head in ines.get("/api/rehearsals").json["rehearsals"]:
+        answer = ines.post(f"/api/rehearsals/{head['id']}/run", {"rulebook": "d-1"})
+        assert answer.status_code == 200, (head["id"], answer.json)
+        shown = ines.get(f"/api/rehearsals/{head['id']}").json
+        assert shown["head"]["last"]["passed"], head["id"]
+        assert all(step["does"] for step in shown["steps"])
+    kept = ines.get("/api/rehearsals/reserved-goods-moved").json["steps"]
+    assert any(step["does"].startswith("The office keeps") for step in kept)
+
+
 def test_a_command_sent_twice_over_the_api(ines: Api) -> None:
     """The same id is answered as the first time."""
     world = ines.world()

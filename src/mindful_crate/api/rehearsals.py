@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import datetime
-from typing import Any
+from typing import assert_never
 from zoneinfo import ZoneInfo
 
 import orjson
@@ -21,6 +21,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import ENGINE, Result, settings_of
 from mindful_crate.core.proving.rehearse import run as run_script
@@ -356,63 +357,73 @@ def _head(row: RehearsalRow, wanted: str) -> RehearsalHead:
     )
 
 
-def ref_told(ref: Any) -> str:
+def ref_told(ref: sc.Ref) -> str:
     """What a reference stands for, in words."""
-    match ref.kind:
-        case "text":
+    match ref:
+        case sc.Literally():
             return f"`{ref.text}`"
-        case "order":
+        case sc.TheOrder():
             return f"`{ref.order}`"
-        case "bin":
+        case sc.TheBin():
             return f"`{ref.bin}`"
-        case "shown":
+        case sc.Shown():
             return "the code shown"
-        case "plate_of":
+        case sc.PlateOf():
             return f"the plate of {ref.step}"
-        case "bin_of":
+        case sc.BinOf():
             return f"the bin chosen in {ref.step}"
-        case _:
+        case sc.TheItem():
             extra = [f"lot `{ref.lot}`" if ref.lot else "", f"expiring {ref.expiry}" if ref.expiry else ""]
             return ", ".join([f"the {ref.unit} of `{ref.item}`", *(e for e in extra if e)])
+        case _ as missed:
+            assert_never(missed)
 
 
-def does(do: Any) -> str:
+def does(do: sc.Doing) -> str:
     """What a step does, in words."""
-    match do.kind:
-        case "confirm_order":
+    match do:
+        case sc.DoConfirm():
             return f"The buyer confirms `{do.order}` in the host"
-        case "open_flow":
+        case sc.DoOpen():
             return f"Opens flow `{do.flow}`"
-        case "scan":
+        case sc.DoScan():
             verb = {"scanned": "Scans", "typed": "Types", "tapped": "Taps"}[do.how.value]
             return f"{verb} {ref_told(do.code)}"
-        case "press":
+        case sc.DoPress():
             return f"Presses {do.action.replace('_', ' ')}"
-        case "finish_plate":
+        case sc.DoFinish():
             return f"The office finishes {ref_told(do.plate)}"
-        case "book_receipt":
+        case sc.DoBook():
             return f"The office books the receipt of {ref_told(do.plate)}"
-        case "block_bin":
+        case sc.DoBlock():
             return f"The office blocks {ref_told(do.bin)}" if do.reason else f"The office frees {ref_told(do.bin)}"
-        case _:
+        case sc.DoReserve():
+            return f"The office keeps {do.quantity:,} of `{do.item}` for {do.holder}"
+        case sc.DoLetGo():
+            return f"The office lets go what was kept in {do.step}"
+        case sc.DoWait():
             return f"{do.seconds} seconds pass"
+        case _ as missed:
+            assert_never(missed)
 
 
-def expectation_told(e: Any) -> str:
+def expectation_told(e: sc.Expectation) -> str:
     """An expectation in words."""
-    match e.kind:
-        case "refused":
+    match e:
+        case sc.ExpectRefused():
             return f"is refused: {e.code.replace('_', ' ')}"
-        case "asks":
+        case sc.ExpectAsks():
             return f"the handset asks for the {e.asks}" + (f" `{e.code}`" if e.code else "")
-        case "stock":
+        case sc.ExpectStock():
             return f"{ref_told(e.bin)} holds {e.quantity:,} of `{e.item}`"
-        case "chosen":
+        case sc.ExpectChosen():
             parts = [
                 f"bin `{e.bin}`" if e.bin else "",
                 f"in zone `{e.zone}`" if e.zone else "",
                 f"by rule `{e.rule}`" if e.rule else "",
             ]
             return "the rules choose " + ", ".join(p for p in parts if p)
-        case _:
+        case sc.ExpectLine():
             return f"`{e.order}` line {e.line}: arrived {e.arrived:,}, booked {e.booked:,}"
+        case _ as missed:
+            assert_never(missed)

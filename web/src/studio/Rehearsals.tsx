@@ -25,10 +25,12 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
   const runs = worlds.data?.worlds.filter((w) => w.kind === 'rehearsal' && w.name !== 'Handset bench').slice(0, 8) ?? []
   const runAll = useMutation({
     mutationFn: async (which: Shape['RehearsalHead'][]) => {
+      const stuck: string[] = [] // one that cannot be run keeps none of the others from it
       for (const [n, r] of which.entries()) {
         setBusy(`${n + 1} of ${which.length}`)
-        await got(client.POST('/api/rehearsals/{id}/run', { params: { path: { id: r.id } }, body: { rulebook: DRAFT } }))
+        await got(client.POST('/api/rehearsals/{id}/run', { params: { path: { id: r.id } }, body: { rulebook: DRAFT } })).catch((e: Error) => stuck.push(`${r.name}: ${e.message}`))
       }
+      if (stuck.length) throw new Error(stuck.join(' '))
     },
     onError: (e) => say(e.message),
     onSettled: () => {
