@@ -163,3 +163,56 @@ def test_looking_up_items_bins_and_plates(play: Play, ground: Ground) -> None:
     play.do(acts.ReserveStock("SO-1", "VHF-H", 2)).scan(barcode(ground, "VHF-H", "pc"))  # type: ignore[arg-type]
     facts = play.question().facts
     assert "2 pieces reserved" in facts[0] and any("on `LP-000901`: 12 pieces" in f for f in facts)
+
+
+def test_two_lots_are_told_apart(play: Play, ground: Ground) -> None:
+    """Pallets that stand together are scanned; on one pallet with two lots the lot is asked, and must be there."""
+    tin = barcode(ground, "AF-RED-25", "tin")
+    pallets = {x.goods.lot: x for x in play.state.lines("AF-RED-25") if x.plate}
+    (one, first), (two, second) = sorted(pallets.items())[:2]
+    play.opens("F-MOVEPLATES").scan(first.plate).done().scan(second.plate).done().press("go_on").asks("to")
+    play.scan("RCV-02")
+    if play.question().asks == "yes_no":
+        play.press("yes")
+    play.done().press("leave").opens("F-MOVEGOODS").scan("RCV-02").scan(tin)
+    play.refused("several_plates", first.plate, second.plate, "scan the plate").scan(first.plate).scan(tin).type("2")
+    play.done().asks("to").scan(second.plate).done("2 tins").scan(second.plate).scan(tin)
+    play.done().asks("lot_there", "Which lot").type("Z0000").refused("lot_not_there", f"`{one}`", f"`{two}`")
+    assert sorted(p.value for p in play.question().picks) == [one, two]
+    play.scan(one, "tapped").asks("count").type("3").refused("more_than_there", "2 tins")
+    play.press("back").asks("lot_there").scan(two, "tapped").asks("count").type("1").done()
+    carried = next(t for t in play.state.tasks.values() if t.goods and t.person == "oren")
+    assert [(g.lot, g.quantity) for g in carried.goods] == [(two, 1)]
+    sound(play)
+
+
+def test_a_plate_in_the_bin_narrows_what_is_taken(play: Play, ground: Ground) -> None:
+    """The bin first, then one of its plates; a plate of another bin is refused with where it stands."""
+    play.opens("F-MOVEGOODS").scan("R-04-02-1").asks("goods").scan("LP-000064").refused(
+        "plate_elsewhere", "`LP-000064` stands in `"
+    )
+    play.scan("LP-000901").asks("goods")
+    assert "out of plate LP-000901" in play.question().note
+    play.scan(barcode(ground, "ROPE-12", "m")).refused("not_there").scan(barcode(ground, "VHF-H", "pc"))
+    play.asks("count").type("two").refused("no_number", "`two` is no number", "pieces").type("2").done()
+    play.press("part").asks("part").type("x").refused("no_number").type("1").asks("to")
+    assert play.question().facts == ("You carry 2 pieces of Handheld VHF radio", "into the next bin: 1 piece")
+    sound(play)
+
+
+def test_two_people_at_one_shelf(play: Play, ground: Ground) -> None:
+    """What one carries is not there for the other; who goes on elsewhere finds what was carried; a plate is one's."""
+    shackle = barcode(ground, "SHK-06", "pc")
+    there = play.state.quantity_in("P-01-01-2", "SHK-06")
+    mara = play.other("mara", "H2")
+    play.opens("F-MOVEGOODS").scan("P-01-01-2").scan(shackle).type(str(there - 3)).done()
+    mara.opens("F-MOVEGOODS").scan("P-01-01-2").scan(shackle).asks("count")
+    assert mara.question().proposal == "3"
+    mara.type("4").refused("more_than_there", "3 pieces").type("3").done().scan("P-01-01-3").done("3 pieces")
+    third = play.other("oren", "H3")
+    third.opens("F-MOVEGOODS").asks("to").scan("P-01-01-3").done(f"{there - 3} pieces")
+    assert play.state.quantity_in("P-01-01-3", "SHK-06") == there
+    mara.opens("F-MOVEPLATES").scan("LP-000064").done()
+    play.opens("F-MOVEPLATES").scan("LP-000064").refused("plate_carried", "@mara")
+    play.opens("F-MOVEGOODS").scan("LP-000064").refused("plate_carried")
+    sound(play)

@@ -444,7 +444,7 @@ class ToKind(Kind):
             task, item = ctx.task(slots), _item(ctx, slots)
             facts = (f"You carry {item.told(sum(g.quantity for g in task.goods))} of {item.name}",)
             if slots.part:
-                facts = (*facts, f"{item.told(int(slots.part))} go into the next bin")
+                facts = (*facts, f"into the next bin: {item.told(int(slots.part))}")
             share = self._share(ctx, slots, task, shown) if shown else None
         elif slots.task:
             plate = ctx.task(slots).plate
