@@ -235,7 +235,7 @@ def unmet(rule: BinRule, facts: Facts) -> str | None:
     return known.unmet(facts)
 
 
-REMEMBERED_PLACES = 200
+REMEMBERED_PLACES = 64
 """So many places to look in keep the list of their bins; then they start afresh."""
 
 _seeing: dict[int, tuple[LookIn, Callable[[Bin], bool]]] = {}
