@@ -4,6 +4,7 @@ import { StrictMode, useEffect, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { client, got, Trouble, type Shape } from '../shared/client'
 import { useLive } from '../shared/live'
+import { when } from '../shared/when'
 import { Names } from '../shared/Told'
 import '../shared/base.css'
 import { Handset } from './Handset'
@@ -100,7 +101,7 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
               {worlds?.map((w) => (
                 <button key={w.id} className="hs-pick" onClick={() => choose(w.id)}>
                   {w.name}
-                  <span>{w.kind === 'live' ? 'the live floor' : 'a rehearsal'}</span>
+                  <span>{w.kind === 'live' ? 'the live floor' : `a rehearsal, begun ${when(w.made_at)} by ${people[w.made_by] ?? w.made_by}, ${w.seq} ${w.seq === 1 ? 'entry' : 'entries'}`}</span>
                 </button>
               ))}
             </div>
