@@ -7,6 +7,7 @@ import shutil
 import socket
 import subprocess
 import sys
+import tempfile
 from pathlib import Path
 
 import setup
@@ -47,18 +48,23 @@ def check_backup(file: Path) -> None:
 
 
 def put_back(dsn: str, file: Path) -> None:
-    """Replace what the database holds by a backup, all of it or nothing."""
-    subprocess.run(
-        [str(PYTHON), "-m", "mindful_crate.cli", "clear"],
-        env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "CRATE_DATABASE": dsn}, check=True,
-    )  # fmt: skip
-    done = subprocess.run(
-        [_program("pg_restore"), "--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error",
-         f"--dbname={dsn}", str(file)],
-        capture_output=True, text=True, check=False,
-    )  # fmt: skip
+    """Replace what the database holds by a backup, all of it or nothing: the whole file is read before anything is
+    touched, and clearing away and filling are one transaction."""
+    with tempfile.NamedTemporaryFile(dir=DATA, suffix=".sql") as script:
+        read = subprocess.run(
+            [_program("pg_restore"), "--no-owner", "--no-privileges", f"--file={script.name}", str(file)],
+            capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        if read.returncode:
+            raise Sorry(f"{file} is damaged; nothing was changed:\n{read.stderr.strip()[-600:]}")
+        done = subprocess.run(
+            [_program("psql"), "--no-psqlrc", "--quiet", "--single-transaction", "--set=ON_ERROR_STOP=1",
+             "--command=DROP SCHEMA public CASCADE", "--command=CREATE SCHEMA public", f"--file={script.name}",
+             f"--dbname={dsn}"],
+            stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, check=False,
+        )  # fmt: skip
     if done.returncode:
-        raise Sorry(f"The backup could not be put back:\n{done.stderr.strip()[-800:]}")
+        raise Sorry(f"The backup could not be put back; nothing was changed:\n{done.stderr.strip()[-800:]}")
 
 
 def doctor(dsn: str | None, own_cluster: bool) -> int:
@@ -72,18 +78,42 @@ def doctor(dsn: str | None, own_cluster: bool) -> int:
 
     look("Python", sys.version_info >= (3, 11), sys.version.split()[0], "Install Python 3.11 or newer.")
     node = shutil.which("node")
-    told = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip() if node else "none"
+    told = (
+        subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip()
+        if node
+        else "none"
+    )
     look("Node", setup.node_is_new_enough(told), told, "Install Node 20.19 or newer; it builds the screens.")
     folder = postgres_bin()
-    look("PostgreSQL", folder is not None or not own_cluster, str(folder or "none"), "As root: apt-get install postgresql")
+    look(
+        "PostgreSQL",
+        folder is not None or not own_cluster,
+        str(folder or "none"),
+        "As root: apt-get install postgresql",
+    )
     look("Chromium", True, shutil.which("chromium") or "none; only tests need it")
     look("packages", PYTHON.exists(), "set up" if PYTHON.exists() else "not set up", "./crate up sets them up.")
-    look("screens", (WEB / "dist" / "index.html").exists(), "built" if (WEB / "dist").exists() else "not built", "./crate up builds them.")
+    look(
+        "screens",
+        (WEB / "dist" / "index.html").exists(),
+        "built" if (WEB / "dist").exists() else "not built",
+        "./crate up builds them.",
+    )
     free = shutil.disk_usage(DATA if DATA.exists() else ROOT).free
-    look("disk", free > 500_000_000, f"{free / 1e9:.1f} GB free", "Make room: below half a gigabyte the database may stop.")
+    look(
+        "disk",
+        free > 500_000_000,
+        f"{free / 1e9:.1f} GB free",
+        "Make room: below half a gigabyte the database may stop.",
+    )
     state = DATA / "state.json"
     private = not state.exists() or state.stat().st_mode & 0o077 == 0
-    look("secrets", private, "readable by you alone" if private else f"{state} is readable by others", f"chmod 600 {state}")
+    look(
+        "secrets",
+        private,
+        "readable by you alone" if private else f"{state} is readable by others",
+        f"chmod 600 {state}",
+    )
     port = remembered().get("port")
     if port:
         with socket.socket() as probe:
@@ -101,6 +131,11 @@ def doctor(dsn: str | None, own_cluster: bool) -> int:
             name, _, says = rest.partition(": ")
             look(name, mark == "well", says, "./crate up brings it up to date; if that fails, restore a backup.")
         if done.returncode and not done.stdout:
-            look("database", False, (done.stderr.strip().splitlines() or ["cannot be reached"])[-1][:200], "./crate stop, then ./crate up.")
+            look(
+                "database",
+                False,
+                (done.stderr.strip().splitlines() or ["cannot be reached"])[-1][:200],
+                "./crate stop, then ./crate up.",
+            )
     say("Nothing is wrong." if not wrong else f"{wrong} to mend.")
     return 1 if wrong else 0

@@ -36,7 +36,6 @@ def main(argv: list[str] | None = None) -> int:
     rehearse.add_argument("--junit", type=Path, help="write results as JUnit XML")
     prepare = commands.add_parser("prepare", help="bring the database up to date and load the demo if it is empty")
     prepare.add_argument("--anew", action="store_true", help="clear everything away first")
-    commands.add_parser("clear", help="take everything out of the database; the launcher asks first")
     commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
@@ -48,11 +47,6 @@ def main(argv: list[str] | None = None) -> int:
             return _rehearse(args.files, args.rulebook, args.junit)
         if args.command == "prepare":
             return _prepare(anew=args.anew)
-        if args.command == "clear":
-            from mindful_crate.store.db import clear
-
-            clear(os.environ["CRATE_DATABASE"])
-            return PASSED
         if args.command == "examine":
             return _examine()
         if args.command == "openapi":

@@ -85,6 +85,12 @@ def test_a_backup_is_put_back_whole(crate: Crate, dsn: str, tmp_path: Path) -> N
     text.write_text("this is none")
     refused = crate.run("restore", str(text), "--yes")
     assert refused.returncode == 1 and "no backup" in refused.stderr
+    torn = tmp_path / "torn"
+    torn.write_bytes(file.read_bytes()[: file.stat().st_size * 2 // 3])
+    refused = crate.run("restore", str(torn), "--yes")
+    assert refused.returncode == 1 and "nothing was changed" in refused.stderr
+    with psycopg.connect(dsn) as conn:
+        assert conn.execute("SELECT count(*) FROM person").fetchone() == (5,)
     assert crate.run("restore", str(file)).returncode != 0  # nobody said yes
     done = crate.run("restore", str(file), "--yes")
     assert done.returncode == 0, done.stderr
