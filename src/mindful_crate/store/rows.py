@@ -24,19 +24,9 @@ class PersonRow:
 
 
 @dataclass(frozen=True, slots=True)
-class SessionRow:
+class SessionRow(PersonRow):
     """The person of a session. ``stale`` says that it is time to note that it was seen."""
 
-    id: str
-    name: str
-    role: str
-    sites: list[str]
-    crews: list[str]
-    login: str
-    password_hash: str
-    active: bool
-    has_badge: bool
-    erased_at: datetime | None
     by_badge: bool
     stale: bool
 
