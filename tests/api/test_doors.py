@@ -77,6 +77,18 @@ def test_a_supervisor_makes_nobody_an_analyst(app: Any) -> None:
     assert oren.get("/api/people/cards").status_code == 403
 
 
+def test_a_supervisor_keeps_to_her_own_sites(app: Any, ines: Api) -> None:
+    """She gives no other site, herself neither, and does not touch who works at another; the analyst may."""
+    tove = Api(app.test_client(), "tove")
+    assert tove.post("/api/people", nell(login="x2", sites=["HQ", "FAR"])).status_code == 403
+    own = nell(login="tove", name="Tove", role="supervisor", sites=["HQ", "FAR"])
+    told = tove.post("/api/people/tove", own, method="PUT")
+    assert told.status_code == 403 and "not of FAR" in told.json["title"]
+    far = ines.post("/api/people", nell(login="far", sites=["FAR"])).json["id"]
+    assert tove.post(f"/api/people/{far}/password", {"password": "long enough"}).status_code == 403
+    assert tove.post(f"/api/people/{far}/badge").status_code == 403
+
+
 def test_sessions_end_by_time_and_by_hand(app: Any, ines: Api) -> None:
     """Unused for half a day, or a month old, or ended by whoever looks after people, or by a new password."""
     for statement in (

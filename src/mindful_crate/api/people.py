@@ -114,7 +114,7 @@ def cards() -> Cards:
 @needs(Right.PEOPLE)
 def add(body: PersonBody) -> Card:
     """A new person; the id is made of the login and stays."""
-    _may_give(body.role)
+    _may_give(body.role, body.sites)
     if len(body.password) < SHORTEST_PASSWORD:
         raise Refusal("short_password", f"A password has at least {SHORTEST_PASSWORD} characters.", "password")
     id_ = re.sub(r"[^a-z0-9-]+", "-", body.login.strip().lower()).strip("-") or secrets.token_hex(4)
@@ -134,7 +134,7 @@ def change(path: ById, body: PersonBody) -> Card:
     """Another name, role, scope or login; letting somebody go ends their sessions."""
     with _unique_login(), wired(current_app).database.transaction() as conn:
         known = _changeable(conn, path.id)
-        _may_give(body.role)
+        _may_give(body.role, body.sites)
         if known.id == person().id and (body.role != known.role or not body.active):
             raise Refusal("own_rights", "Nobody takes their own role away: ask somebody else to do it.", "role")
         db.run(
@@ -204,14 +204,22 @@ def _changeable(conn: db.Conn, id_: str) -> PersonRow:
     row = _found(conn, id_)
     if row.erased_at is not None:
         raise Refusal("erased", "That name was erased; nothing of it can be changed.")
-    _may_give(row.role)
+    _may_give(row.role, row.sites)
     return row
 
 
-def _may_give(role: str) -> None:
-    """A supervisor makes nobody an analyst, and changes none."""
-    if role == "analyst" and Right.EDIT_RULEBOOK not in person().rights:
-        raise Denied(403, f"Your role, {person().row.role}, may not look after analysts.")
+def _may_give(role: str, sites: list[str]) -> None:
+    """A supervisor makes nobody an analyst and changes none, and gives no site that is not hers."""
+    own = person()
+    if Right.EDIT_RULEBOOK in own.rights:
+        return
+    if role == "analyst":
+        raise Denied(403, f"Your role, {own.row.role}, may not look after analysts.")
+    foreign = sorted(set(sites) - set(own.row.sites))
+    if foreign:
+        raise Denied(
+            403, f"Your role, {own.row.role}, looks after people of your own sites, not of {', '.join(foreign)}."
+        )
 
 
 class _unique_login:  # noqa: N801 - reads as what it does
