@@ -15,6 +15,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.fit import Judge, TurnDown, most_in
+from mindful_crate.core.placing.index import REMEMBERED_ANCHORS
 from mindful_crate.core.placing.request import BinRequest, Goods, Nested, load_of
 from mindful_crate.core.placing.rules import Facts, unmet
 from mindful_crate.core.rulebook.bin_rules import (
@@ -32,11 +33,13 @@ from mindful_crate.core.rulebook.bin_rules import (
     Wants,
     Weekday,
 )
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.trail import Outcome, Trail
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.state import State
 from tests.core import small
+from tests.playbook import new_world
 
 Stock = tuple[tuple[StockRow, ...], tuple[PlateRow, ...]]
 
@@ -379,3 +382,19 @@ def test_goods_on_their_way_take_room(ground: Ground) -> None:
     assert first.to_bin != second.to_bin
     assert first.to_bin and world.state.held(first.to_bin).plates == 1
     assert world.state.held(first.to_bin, first.number).plates == 0
+
+
+def test_ranks_measured_from_many_bins_do_not_pile_up(ground: Ground) -> None:
+    """Goods come from any bin: the answers stay right while only so many ways of measuring are remembered."""
+    state = new_world(ground, Rulebook("none")).state
+    target = Target("T-1", LookIn(("RSV",)), Wants.EMPTY, (Prefer.NEAREST_LAST,))  # type: ignore[arg-type]
+    rules = (BinRule("BR-1", (target,)),)  # type: ignore[arg-type]
+    bins = [b.code for b in ground.bins.values() if b.zone in ("BLK", "RSV")][::8]
+    assert len(bins) > 2 * REMEMBERED_ANCHORS
+    for code in bins:
+        asked = BinRequest("HQ", BinPurpose.PUT_AWAY, (Goods("ROPE-12", 200),), "PAL", from_bin=code)  # type: ignore[arg-type]
+        trail = choose(asked, rules, state)
+        assert trail.bin
+        if code in bins[::9]:
+            agree(trail, explain(asked, rules, state))
+    assert len(ground.remembered["ranked"]) <= REMEMBERED_ANCHORS + 1

@@ -26,6 +26,10 @@ from mindful_crate.core.rulebook.bin_rules import LookIn, Prefer
 PLENTY = 1 << 62
 """Room of a bin without a limit."""
 NONE = (-1, -1, -1, -1)
+NOWHERE = (None, None)
+"""Neither door nor last bin: a rank that is measured from nothing."""
+REMEMBERED_ANCHORS = 32
+"""From so many doors and bins ranks are remembered."""
 Room = tuple[int, int, int, int]
 """Volume mm3, weight mg, plates, height mm."""
 
@@ -68,22 +72,39 @@ def _groups(ground: Ground, site: SiteCode, look_in: LookIn) -> list[tuple[Any, 
 
 def ranks(ground: Ground, site: SiteCode, look_in: LookIn, order: Order) -> list[Rank]:
     """The ranks of the bins a target looks at."""
-    at = ("ranks", id(order.place), site, order.anchors(()))
-    remembered = ground.remembered.get(at) if order.place else None
-    if remembered is not None and remembered[0] is order.place:
+    at = (site, order.anchors(()))
+    remembered = order.place.ranks.get(at) if order.place else None
+    if remembered is not None and remembered[0] is ground:
         listed: list[Rank] = remembered[1]
         return listed
     signature = order.signature
     known: list[Rank] = []
     for group, kind, bins in _groups(ground, site, look_in):
         key = ("rank", group, signature)
-        rank = ground.remembered.get(key)
+        box = _box(ground.remembered, key)
+        rank = box.get(key)
         if rank is None:
-            rank = ground.remembered[key] = Rank(key, kind, bins, order)
+            rank = box[key] = Rank(key, kind, bins, order)
         known.append(rank)
     if order.place:
-        ground.remembered[at] = (order.place, known)
+        if len(order.place.ranks) > REMEMBERED_ANCHORS:
+            order.place.ranks.clear()
+        order.place.ranks[at] = (ground, known)
     return known
+
+
+def _box(memory: dict[Any, Any], rank: Any) -> dict[Any, Any]:
+    """Where what belongs to a rank is remembered, by its key. Goods come from any bin, and ranks measured from one are
+    of no use for another: the oldest such are let go. What is made again is the same."""
+    boxes: dict[Any, dict[Any, Any]] = memory.setdefault("ranked", {})
+    anchors = rank[2][2:]
+    box = boxes.get(anchors)
+    if box is None:
+        measured = [a for a in list(boxes) if a != NOWHERE]
+        if len(measured) >= REMEMBERED_ANCHORS:
+            boxes.pop(measured[0], None)
+        box = boxes[anchors] = {}
+    return box
 
 
 class RoomTree:
@@ -166,8 +187,8 @@ def _room_now(floor: Floor, kind: BinType, each: Bin, holds: Holds) -> Room:
 
 
 def _opening_tree(ground: Ground, rank: Rank, holds: Holds) -> RoomTree:
-    key = ("tree", rank.key, holds)
-    known: RoomTree | None = ground.remembered.get(key)
+    key, box = ("tree", rank.key, holds), _box(ground.remembered, rank.key)
+    known: RoomTree | None = box.get(key)
     if known is None:
         known = RoomTree(rank)
         rooms = []
@@ -180,19 +201,19 @@ def _opening_tree(ground: Ground, rank: Rank, holds: Holds) -> RoomTree:
                 rooms.append(_room(rank.kind, each, load))
         if rooms:
             known.fill(rooms)
-        ground.remembered[key] = known
+        box[key] = known
     return known
 
 
 def room_tree(floor: Floor, rank: Rank, holds: Holds) -> RoomTree:
     """The room tree of a rank as the floor is now."""
     shared = _opening_tree(floor.ground, rank, holds)
-    key = ("tree", rank.key, holds)
-    tree: RoomTree = floor.memory.get(key, shared)
+    key, box = ("tree", rank.key, holds), _box(floor.memory, rank.key)
+    tree: RoomTree = box.get(key, shared)
     if tree.tick < floor.tick or (tree is shared and floor.tick):
         changed = [(n, c) for c in floor.changed_since(tree.tick) if (n := rank.place.get(c)) is not None]
         if tree is shared:
-            tree = floor.memory[key] = shared.copy()
+            tree = box[key] = shared.copy()
         for place, _ in changed:
             tree.put(place, _room_now(floor, rank.kind, rank.bins[place], holds))
         tree.tick = floor.tick
@@ -273,19 +294,20 @@ class FullList:
 def full_list(floor: Floor, rank: Rank, order: Order) -> FullList:
     """The full list of a rank as the floor is now."""
     ground, key = floor.ground, ("full", rank.key, order.prefer)
-    shared: FullList | None = ground.remembered.get(key)
+    common, box = _box(ground.remembered, rank.key), _box(floor.memory, rank.key)
+    shared: FullList | None = common.get(key)
     if shared is None:
         entries: list[Entry] = []
         for place, each in enumerate(rank.bins):
             load = opening_load(ground, each.code)
             room = NONE if each.blocked is not None else _room(rank.kind, each, load)
             entries.append((order.key(each, load[0], load[2]), place, room))
-        shared = ground.remembered[key] = FullList(rank, entries)
-    listed: FullList = floor.memory.get(key, shared)
+        shared = common[key] = FullList(rank, entries)
+    listed: FullList = box.get(key, shared)
     if listed.tick < floor.tick:
         changed = [n for c in floor.changed_since(listed.tick) if (n := rank.place.get(c)) is not None]
         if listed is shared:
-            listed = floor.memory[key] = shared.copy()
+            listed = box[key] = shared.copy()
         for place in changed:
             each = rank.bins[place]
             volume, _, plates = floor.load(each.code)

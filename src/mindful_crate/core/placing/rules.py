@@ -314,10 +314,12 @@ Key = tuple[int | str, ...]
 class Place:
     """What of a target does not depend on the request, worked out once: hashing its parts again and again is dear."""
 
-    __slots__ = ("by_door", "by_last", "keys", "no_bin", "same", "says", "static", "target")
+    __slots__ = ("by_door", "by_last", "keys", "no_bin", "ranks", "same", "says", "static", "target")
 
     def __init__(self, rule: RuleId, target: Target) -> None:
         self.target = target
+        self.ranks: dict[Any, Any] = {}
+        """For the index: ranks of its bins by site, door and last bin."""
         self.keys = tuple(p for p in target.prefer if p not in DYNAMIC)
         self.static = len(self.keys) == len(target.prefer)
         self.by_door = Prefer.NEAREST_DOOR in self.keys
