@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from collections.abc import Set as AbstractSet
 from heapq import merge
+from operator import itemgetter
 
 from mindful_crate.core.catalog.ids import BinCode, BinTypeCode
 from mindful_crate.core.catalog.places import Bin
@@ -18,11 +19,11 @@ from mindful_crate.core.placing.rules import (
     Order,
     Place,
     cap,
+    legs,
     place_of,
     seeing,
     share,
     special_bins,
-    unmet,
 )
 from mindful_crate.core.placing.taking import take
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
@@ -64,15 +65,14 @@ class _Putting:
 
     def run(self, rules: Rules) -> Trail:
         """Ask the rules from the top."""
-        for rule in rules:
-            if not rule.on:
-                self.lines.append(TrailLine(rule.id, Outcome.OFF, "switched off"))
-                continue
-            condition = unmet(rule, self.facts)
+        for leg in legs(rules, self.facts):
+            self.lines += leg.passed
+            if leg.rule is None:
+                break
+            condition = leg.unmet(self.facts)
             if condition is not None:
-                self.lines.append(does_not_apply(rule.id, condition))
-                continue
-            if self._ask(rule):
+                self.lines.append(does_not_apply(leg.rule.id, condition))
+            elif self._ask(leg.rule):
                 break
         return Trail(self.request, tuple(self.lines), tuple(self.allocations), self.rest)
 
@@ -204,13 +204,11 @@ class _Putting:
         return found
 
     def _sorted(self, target: Target, codes: AbstractSet[BinCode], order: Order) -> list[tuple[Key, Bin]]:
-        found = []
-        bins, zones, sees = self.ground.bins, self.ground.zones, seeing(target.look_in)
-        for code in codes:
-            each = bins[code]
-            if sees(each) and zones[each.zone].site == self.now.site:
-                found.append((self._key(order, each), each))
-        return sorted(found, key=lambda f: f[0])
+        bins, zones, site, sees = self.ground.bins, self.ground.zones, self.now.site, seeing(target.look_in)
+        seen = [each for c in codes if sees(each := bins[c]) and zones[each.zone].site == site]
+        if order.static:
+            return order.in_order(seen)
+        return sorted([(self._key(order, each), each) for each in seen], key=itemgetter(0))
 
     def _key(self, order: Order, each: Bin) -> Key:
         if order.static:

@@ -140,7 +140,8 @@ class _Put:
         outcome = Outcome.NO_BIN if self.rest == before else Outcome.PART if self.rest else Outcome.CHOSEN
         if outcome is Outcome.PART:
             says += f" {self.rest:,} are left."
-        candidates = tuple(Candidate(b.code, down.value if down else None) for b, down in seen)
+        names = {down: down.value for down in TurnDown}
+        candidates = tuple(Candidate(b.code, names[down] if down else None) for b, down in seen)
         return Look(rule.id, outcome, says, target.id, candidates)
 
     def _judged(
@@ -155,6 +156,9 @@ class _Put:
         return count, (down or small) if not count else None
 
     def _key(self, order: Order, each: Bin) -> Key:
+        if self.now.task is None:
+            volume, _, plates = self.floor.load(each.code)
+            return order.key(each, volume, plates)
         held = self.floor.held(each.code, self.now.task)
         return order.key(each, held.volume_mm3, held.plates)
 
@@ -255,9 +259,10 @@ class _Taken:
         plates = target.wants is Wants.WHOLE_PLATE
         inside = self.taking.inside(target)
         early = self.taking.too_early(rule, inside, plates)
-        holders = sorted({self._holder(f, plates) for f in inside})
-        for holder in holders:
-            all_parts = [f for f in inside if self._holder(f, plates) == holder]
+        by_holder: dict[str, list[Free]] = {}
+        for each in inside:
+            by_holder.setdefault(self._holder(each, plates), []).append(each)
+        for _, all_parts in sorted(by_holder.items()):
             parts = [f for f in all_parts if early is None or early(f) is None]
             plate = all_parts[0].line.plate if plates else None
             source = Source(all_parts[0].bin, parts or all_parts, plate)
@@ -285,9 +290,9 @@ class _Taken:
 def _told_bins(seen: list[tuple[Bin, TurnDown | None]], words: dict[TurnDown, str], first: list[str]) -> str:
     if not seen:
         return "There is no such bin here."
-    counts = Counter(down for _, down in seen if down)
-    told = [f"{n} {words[down]}" for down, n in sorted(counts.items(), key=lambda c: (-c[1], c[0]))]
-    fits = sum(down is None for _, down in seen)
+    counts = Counter([down for _, down in seen])
+    fits = counts.pop(None, 0)
+    told = [f"{n} {words[down]}" for down, n in sorted(counts.items(), key=lambda c: (-c[1], c[0])) if down]
     told.append(f"{fits} fit" if fits != 1 else "1 fits")
     looked = "1 bin" if len(seen) == 1 else f"{len(seen)} bins"
     says = f"{looked} looked at: {', '.join(told)}."

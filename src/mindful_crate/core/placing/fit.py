@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from enum import StrEnum
+from functools import cached_property
 from typing import Any, Protocol
 
 from mindful_crate.core.catalog.goods import Item, Status
@@ -77,6 +78,8 @@ class Held:
 
 
 EMPTY = Held()
+_SOMETHING = Held(plates=1)
+"""For what only asks whether a bin is empty."""
 
 
 @record
@@ -102,6 +105,10 @@ class Floor(Protocol):
 
     def load(self, code: BinCode) -> tuple[int, int, int]:
         """Volume (mm3), weight (mg) and plates of a bin with what is on its way there."""
+        ...
+
+    def holds_goods(self, code: BinCode) -> bool:
+        """Do goods lie in a bin, or are they on their way there?"""
         ...
 
     def blocked(self, code: BinCode) -> str | None:
@@ -192,7 +199,9 @@ class Judge:
             return by_type
         if each.height_mm is not None and load.height_mm > each.height_mm:
             return TurnDown.TOO_LOW
-        held = self.floor.held(each.code, self.task)
+        held = self._needed_of(each.code, kind, wants)
+        if held is None:
+            return TurnDown.OTHER_ITEM
         if wants is Wants.EMPTY and (held.kinds or held.plates):
             return TurnDown.NOT_EMPTY
         if held.kinds or self._loose_mix:
@@ -213,6 +222,28 @@ class Judge:
         if kind.max_volume_mm3 is not None and held.volume_mm3 + load.volume_mm3 > kind.max_volume_mm3:
             return TurnDown.TOO_BIG
         return None
+
+    def _needed_of(self, code: BinCode, kind: BinType, wants: Wants) -> Held | None:
+        """What a bin holds, as far as the verdict hangs on it: what lies there in particular is dear to list. None
+        when it is plain that another item lies there and the bin takes one only."""
+        floor = self.floor
+        if self.task is not None or len(self.items) != 1:
+            return floor.held(code, self.task)
+        if floor.holds_goods(code):
+            mixes = kind.mixed_items and kind.mixed_lots and kind.mixed_statuses
+            if wants is Wants.EMPTY:
+                return _SOMETHING
+            if not kind.mixed_items and code not in self._bins_with:
+                return None
+            if not mixes or (wants is not Wants.ANY and code in self._bins_with):
+                return floor.held(code)
+        volume, weight, plates = floor.load(code)
+        return Held(volume, weight, plates)
+
+    @cached_property
+    def _bins_with(self) -> frozenset[BinCode]:
+        """Bins in which the one item lies, or is on its way to."""
+        return self.floor.bins_with(next(iter(self.items)))
 
     def _turned_down_by(self, kind: BinType) -> TurnDown | None:
         """Why no bin of a type may hold the goods, however empty it is."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from datetime import date
 
 from mindful_crate.core.catalog.goods import OrderKind, Status
@@ -18,7 +17,7 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
 )
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 
 
@@ -44,7 +43,7 @@ def with_more(goods: tuple[Goods, ...], more: Goods) -> tuple[Goods, ...]:
     """Goods with some more; what is alike is one."""
     for n, each in enumerate(goods):
         if each.alike(more):
-            return (*goods[:n], replace(each, quantity=each.quantity + more.quantity), *goods[n + 1 :])
+            return (*goods[:n], evolve(each, quantity=each.quantity + more.quantity), *goods[n + 1 :])
     return tuple(sorted((*goods, more), key=sort_key))
 
 
@@ -53,7 +52,7 @@ def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
     for n, each in enumerate(goods):
         if each.alike(less) and each.quantity >= less.quantity:
             left = each.quantity - less.quantity
-            kept = (replace(each, quantity=left),) if left else ()
+            kept = (evolve(each, quantity=left),) if left else ()
             return (*goods[:n], *kept, *goods[n + 1 :])
     raise ValueError(f"{less} is not there")
 
@@ -132,7 +131,7 @@ class BinRequest:
 
     def of(self, quantity: int) -> BinRequest:
         """The same request for another quantity of its one kind of goods."""
-        return replace(self, goods=(replace(self.goods[0], quantity=quantity),))
+        return evolve(self, goods=(evolve(self.goods[0], quantity=quantity),))
 
 
 @record

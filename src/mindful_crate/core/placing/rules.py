@@ -5,12 +5,13 @@ They do not share the search itself: tests prove that the quick search and the f
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property
-from typing import Any
+from operator import attrgetter, itemgetter
+from typing import Any, NamedTuple
 
 from mindful_crate.core.catalog.goods import Item
-from mindful_crate.core.catalog.ids import BinCode, RuleId, SiteCode
+from mindful_crate.core.catalog.ids import BinCode, RuleId, SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import Bin, BinType, ZonePurpose
 from mindful_crate.core.placing.fit import Floor, TurnDown
@@ -30,7 +31,7 @@ from mindful_crate.core.rulebook.sentences import (
     prefer_words,
     thousandths,
 )
-from mindful_crate.core.trail import Outcome, TrailLine
+from mindful_crate.core.trail import Outcome, TrailLine, does_not_apply
 from mindful_crate.core.walking.distance import millimetres
 
 DYNAMIC = frozenset({Prefer.FULLEST, Prefer.EMPTIEST})
@@ -173,21 +174,20 @@ CHECKS: dict[str, Check] = {
 
 BY_ITEM = ("groups", "items", "hazard_classes", "velocity_classes", "trackings")
 """Conditions that look at the item alone."""
-REMEMBERED = 2_000
-"""How many items a rule remembers its answer for."""
+REMEMBERED = 4_000
+"""How many items an ordered list of rules remembers its legs for."""
 
 
 class _Compiled:
-    """The conditions of a rule that say anything, and what those about the item alone have answered."""
+    """The conditions of a rule that say anything."""
 
-    __slots__ = ("by_item", "ground", "known", "others", "rule")
+    __slots__ = ("by_item", "ground", "others", "rule")
 
     def __init__(self, rule: BinRule, ground: Ground) -> None:
         self.rule = rule
         self.ground = ground
         self.by_item: list[tuple[Check, Any]] = []
         self.others: list[tuple[Check, Any]] = []
-        self.known: dict[str, str | None] = {}
         for name, check in CHECKS.items():
             value = getattr(rule.applies, name)
             if value if isinstance(value, tuple) else not value.open:
@@ -196,43 +196,97 @@ class _Compiled:
 
     def unmet(self, facts: Facts) -> str | None:
         """See :func:`unmet`."""
-        if self.by_item:
-            says = self._of_item(facts)
-            if says is not None:
-                return says
+        says = self.of_item(facts)
+        if says is not None:
+            return says
         for check, wanted in self.others:
             says = check(facts, wanted)
             if says is not None:
                 return says
         return None
 
-    def _of_item(self, facts: Facts) -> str | None:
-        if len(facts.items) != 1:
-            return self._first(facts)
-        code = facts.items[0].code
-        if code in self.known:
-            return self.known[code]
-        if len(self.known) >= REMEMBERED:
-            self.known.clear()
-        says = self.known[code] = self._first(facts)
-        return says
-
-    def _first(self, facts: Facts) -> str | None:
-        found = (check(facts, wanted) for check, wanted in self.by_item)
-        return next((says for says in found if says is not None), None)
+    def of_item(self, facts: Facts) -> str | None:
+        """The condition about the items alone that does not hold, in words."""
+        for check, wanted in self.by_item:
+            says = check(facts, wanted)
+            if says is not None:
+                return says
+        return None
 
 
 _compiled: dict[int, _Compiled] = {}
 
 
-def unmet(rule: BinRule, facts: Facts) -> str | None:
-    """The condition of a rule that does not hold, in words; None if the rule applies."""
+def _compile(rule: BinRule, ground: Ground) -> _Compiled:
     known = _compiled.get(id(rule))
-    if known is None or known.rule is not rule or known.ground is not facts.ground:
+    if known is None or known.rule is not rule or known.ground is not ground:
         if len(_compiled) > 5000:
             _compiled.clear()
-        known = _compiled[id(rule)] = _Compiled(rule, facts.ground)
-    return known.unmet(facts)
+        known = _compiled[id(rule)] = _Compiled(rule, ground)
+    return known
+
+
+def unmet(rule: BinRule, facts: Facts) -> str | None:
+    """The condition of a rule that does not hold, in words; None if the rule applies."""
+    return _compile(rule, facts.ground).unmet(facts)
+
+
+class Leg(NamedTuple):
+    """A stretch of an ordered list: rules that cannot apply to an item, and then one that can."""
+
+    passed: tuple[TrailLine, ...]
+    """Of those that are switched off, or whose conditions about the item alone do not hold."""
+    rule: BinRule | None
+    """The rule that can; None at the end of the list."""
+    others: tuple[tuple[Check, Any], ...] = ()
+    """Its conditions that look at more than the item."""
+
+    def unmet(self, facts: Facts) -> str | None:
+        """The condition of its rule that does not hold, in words; None if the rule applies."""
+        for check, wanted in self.others:
+            says = check(facts, wanted)
+            if says is not None:
+                return says
+        return None
+
+
+_legs: dict[int, tuple[tuple[BinRule, ...], Ground, dict[str, tuple[Leg, ...]]]] = {}
+
+
+def legs(rules: tuple[BinRule, ...], facts: Facts) -> tuple[Leg, ...]:
+    """An ordered list of rules as one kind of goods meets it; remembered by item, since the same few are asked for
+    again and again. Asking it leg by leg is asking each rule whether it applies."""
+    if len(facts.items) != 1:
+        return _legs_for(rules, facts)
+    known = _legs.get(id(rules))
+    if known is None or known[0] is not rules or known[1] is not facts.ground:
+        if len(_legs) > 200:
+            _legs.clear()
+        known = _legs[id(rules)] = (rules, facts.ground, {})
+    by_item, code = known[2], facts.items[0].code
+    found = by_item.get(code)
+    if found is None:
+        if len(by_item) >= REMEMBERED:
+            by_item.clear()
+        found = by_item[code] = _legs_for(rules, facts)
+    return found
+
+
+def _legs_for(rules: tuple[BinRule, ...], facts: Facts) -> tuple[Leg, ...]:
+    found: list[Leg] = []
+    passed: list[TrailLine] = []
+    for rule in rules:
+        if not rule.on:
+            passed.append(TrailLine(rule.id, Outcome.OFF, "switched off"))
+            continue
+        compiled = _compile(rule, facts.ground)
+        says = compiled.of_item(facts)
+        if says is not None:
+            passed.append(does_not_apply(rule.id, says))
+            continue
+        found.append(Leg(tuple(passed), rule, tuple(compiled.others)))
+        passed = []
+    return (*found, Leg(tuple(passed), None))
 
 
 REMEMBERED_PLACES = 64
@@ -247,13 +301,20 @@ def seeing(look_in: LookIn) -> Callable[[Bin], bool]:
     if known is None or known[0] is not look_in:
         if len(_seeing) > 5000:
             _seeing.clear()
-        zones = frozenset(look_in.zones)
-        if look_in.aisles or look_in.bin_types or look_in.bins or not zones:
+        zones = zones_alone(look_in)
+        if zones is None:
             known = (look_in, lambda each: seen_by(look_in, each))
         else:
             known = (look_in, lambda each: each.zone in zones)
         _seeing[id(look_in)] = known
     return known[1]
+
+
+def zones_alone(look_in: LookIn) -> frozenset[ZoneCode] | None:
+    """The zones of a place to look in that names nothing else, home bins and the worker's plate aside."""
+    if look_in.aisles or look_in.bin_types or look_in.bins or not look_in.zones:
+        return None
+    return frozenset(look_in.zones)
 
 
 def seen_by(look_in: LookIn, each: Bin) -> bool:
@@ -342,6 +403,10 @@ def place_of(rule: RuleId, target: Target) -> Place:
     return known
 
 
+OF_BIN = {Prefer.WALK_ORDER: "walk", Prefer.LOWEST_LEVEL: "level"}
+"""Preferences that read a number of the bin itself."""
+
+
 class Order:
     """Sort keys of bins by preferences that need nothing but the bin, how full it is, and where the goods are."""
 
@@ -391,6 +456,14 @@ class Order:
         full = fullness(self.ground.bin_types[each.bin_type], volume_mm3, plates)
         signs = {Prefer.FULLEST: -full, Prefer.EMPTIEST: full}
         return (*(signs[p] if p in signs else self._one(p, each) for p in self.prefer), each.code)
+
+    def in_order(self, bins: Iterable[Bin]) -> list[tuple[Key, Bin]]:
+        """Bins by their static keys."""
+        prefer = self.place.keys if self.place else self.prefer
+        key: Callable[[Bin], Key] = self.static_key
+        if prefer and all(p in OF_BIN for p in prefer):
+            key = attrgetter(*(OF_BIN[p] for p in prefer), "code")
+        return sorted([(key(each), each) for each in bins], key=itemgetter(0))
 
     def _one(self, prefer: Prefer, each: Bin) -> int:
         if prefer is Prefer.WALK_ORDER:

@@ -7,16 +7,16 @@ Lines of a source are taken earliest expiry first, then earliest arrival, then b
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import replace
 from datetime import date, timedelta
 from enum import StrEnum
 
 from mindful_crate.core.catalog.goods import Item, LotOrder, Status
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, SiteCode
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, SiteCode, ZoneCode
 from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import Floor, Lying
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import Facts, Key, Order, place_of, seeing, special_bins, unmet
+from mindful_crate.core.placing.rules import Facts, Key, Order, legs, place_of, seeing, special_bins, zones_alone
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, LookIn, Prefer, Target, Wants
 from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 
@@ -93,7 +93,7 @@ class Takeable:
         self.lines, self.blocks, self.until = lines, blocks, until
         self.free = free
         self.inside: dict[int, tuple[LookIn, list[Free]]] = {}
-        self.sources: dict[tuple[int, bool], list[Source]] = {}
+        self.sources: dict[tuple[int, bool, tuple[date, date, str] | None], list[Source]] = {}
 
 
 REMEMBERED_ITEMS = 4_000
@@ -182,15 +182,23 @@ class Taking:
     def watch(self, lists: Iterable[tuple[BinRule, ...]]) -> None:
         """Keep in mind which bins the rules that apply look at: goods that leave by expiry are compared there."""
         self.watching: list[tuple[set[BinCode] | None, Callable[[Bin], bool]]] = []
+        self.watching_zones: set[ZoneCode] = set()
         if self.item.lot_order is not LotOrder.FEFO:
             return
-        looks = [
-            t.look_in for rules in lists for r in rules if r.on and unmet(r, self.facts) is None for t in r.targets
-        ]
-        self.watching = [(special_bins(look, self.request, self.floor), seeing(look)) for look in looks]
+        for rules in lists:
+            for rule in self.applying(rules):
+                zones, looks = _looks_of(rule)
+                self.watching_zones |= zones
+                self.watching += [(special_bins(x, self.request, self.floor), seeing(x)) for x in looks]
+
+    def applying(self, rules: tuple[BinRule, ...]) -> list[BinRule]:
+        """The rules of a list that apply to what is left."""
+        return [leg.rule for leg in legs(rules, self.facts) if leg.rule and leg.unmet(self.facts) is None]
 
     def watched(self, each: Free) -> bool:
         """Does it lie in a bin that is kept in mind? Asked of the few that expire first, so not worked out ahead."""
+        if each.bin.zone in self.watching_zones:
+            return True
         return any(sees(each.bin) and (few is None or each.bin.code in few) for few, sees in self.watching)
 
     def inside(self, target: Target) -> list[Free]:
@@ -204,8 +212,8 @@ class Taking:
         known = fresh.inside.get(id(look))
         if known is None or known[0] is not look:
             known = fresh.inside[id(look)] = (look, [f for f in fresh.free if sees(f.bin)])
-            fresh.sources.pop((id(look), False), None)
-            fresh.sources.pop((id(look), True), None)
+            for at in [at for at in fresh.sources if at[0] == id(look)]:
+                del fresh.sources[at]
         return known[1]
 
     def leaves_by(self, rule: BinRule, plates: bool) -> tuple[date, date, str]:
@@ -253,7 +261,7 @@ class Taking:
             if part <= 0:
                 break
             line = each.line
-            goods = line.goods if part == line.goods.quantity else replace(line.goods, quantity=part)
+            goods = line.goods if part == line.goods.quantity else evolve(line.goods, quantity=part)
             self.allocations.append(Allocation(line.bin, part, rule.id, target.id, line.plate, goods))
             count -= part
             self.rest -= part
@@ -267,6 +275,25 @@ class Taking:
     def rest_request(self) -> BinRequest:
         """The request for what is left."""
         return self.request.of(self.rest)
+
+
+_looks: dict[int, tuple[BinRule, frozenset[ZoneCode], tuple[LookIn, ...]]] = {}
+
+
+def _looks_of(rule: BinRule) -> tuple[frozenset[ZoneCode], tuple[LookIn, ...]]:
+    """Where a rule looks: zones it looks at all of, and other places."""
+    known = _looks.get(id(rule))
+    if known is None or known[0] is not rule:
+        if len(_looks) > 5000:
+            _looks.clear()
+        looks = [(t.look_in, None if _is_special(t.look_in) else zones_alone(t.look_in)) for t in rule.targets]
+        whole = frozenset(z for _, zones in looks if zones for z in zones)
+        known = _looks[id(rule)] = (rule, whole, tuple(look for look, zones in looks if zones is None))
+    return known[1:]
+
+
+def _is_special(look: LookIn) -> bool:
+    return look.home_bins or look.own_plate
 
 
 def holder_of(each: Free, plates: bool) -> str:
@@ -372,11 +399,12 @@ def take(request: BinRequest, rules: tuple[BinRule, ...], floor: Floor, replenis
     taking.watch((rules, replenish))
     lines: list[TrailLine] = []
     asked_worker = False
-    for rule in rules:
-        if not rule.on:
-            lines.append(TrailLine(rule.id, Outcome.OFF, "switched off"))
-            continue
-        condition = unmet(rule, taking.facts)
+    for leg in legs(rules, taking.facts):
+        lines += leg.passed
+        rule = leg.rule
+        if rule is None:
+            break
+        condition = leg.unmet(taking.facts)
         if condition is not None:
             lines.append(does_not_apply(rule.id, condition))
             continue
@@ -406,7 +434,7 @@ def elsewhere(taking: Taking, rules: tuple[BinRule, ...]) -> TrailLine | None:
         return None
     watched = [f for f in taking.free if taking.watched(f)]
     first = min(watched, key=lambda f: (f.expiry, f.line.bin), default=None)
-    applying = [r for r in rules if r.on and unmet(r, taking.facts) is None]
+    applying = taking.applying(rules)
     if first is None or any(first in taking.inside(t) for r in applying for t in r.targets):
         return None
     says = f"`{first.line.bin}` holds the earliest expiry, {first.expiry.isoformat()}: ask for replenishment from there"
@@ -469,11 +497,13 @@ def _take_in_order(taking: Taking, rule: BinRule, target: Target, asked: int, in
 
 
 def _remembered(taking: Taking, rule: BinRule, target: Target, inside: list[Free]) -> list[Source]:
-    """The sources of a target for goods that leave in any order, remembered as long as nothing is taken."""
+    """The sources of a target, remembered as long as nothing is taken: with what may leave how late, if expiry rules."""
     fresh, look = taking.fresh, target.look_in
     if fresh is None or fresh.inside.get(id(look), (None, None))[1] is not inside:
         return list(sources(taking, rule, target, inside))
-    at = (id(look), target.wants is Wants.WHOLE_PLATE)
+    plates = target.wants is Wants.WHOLE_PLATE
+    late = taking.leaves_by(rule, plates) if taking.item.lot_order is LotOrder.FEFO else None
+    at = (id(look), plates, late)
     known = fresh.sources.get(at)
     if known is None:
         known = fresh.sources[at] = list(sources(taking, rule, target, inside))
@@ -485,7 +515,7 @@ def _take_one_by_one(taking: Taking, rule: BinRule, target: Target, asked: int, 
     order = SourceOrder(target, taking.request, taking.floor)
     passed: set[str] = set()
     while taking.rest:
-        found = [s for s in sources(taking, rule, target, inside) if s.bin.code not in passed]
+        found = [s for s in _remembered(taking, rule, target, inside) if s.bin.code not in passed]
         best = _best(found, order, rule, target, taking.rest, asked)
         if best is None:
             return

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
-from mindful_crate.core.catalog.places import Bin
+from mindful_crate.core.catalog.places import Bin, BinType
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Held, Judge, Lying, TurnDown
 from mindful_crate.core.placing.request import BinRequest, Goods, Load, Nested, load_of, with_more
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, Wants
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
 from mindful_crate.core.rulebook.steps import Need
@@ -149,6 +149,10 @@ class _Placing(Judge):
     ) -> None:
         super().__init__(request, _Without(state, without, plate))  # type: ignore[arg-type]
         self.load = load
+
+    def _needed_of(self, code: BinCode, kind: BinType, wants: Wants) -> Held | None:
+        """All of it: what is left out makes no quick answer possible."""
+        return self.floor.held(code)
 
 
 class _Without:

@@ -274,6 +274,12 @@ class State:
                 held = held.plus(coming)
         return held
 
+    def holds_goods(self, code: BinCode) -> bool:
+        """Do goods lie in a bin, or are they on their way there?"""
+        if code not in self._changed:
+            return bool(self.ground.stock.rows_of_bin(code))
+        return bool(self.held(code).kinds)
+
     def load(self, code: BinCode) -> tuple[int, int, int]:
         """Volume (mm3), weight (mg) and plates of a bin with what is on its way there."""
         if code not in self._changed:
