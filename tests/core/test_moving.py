@@ -7,11 +7,13 @@ from dataclasses import replace
 import pytest
 
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import OtherBin
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.state import State
+from mindful_crate.core.world.versions import stored
 from tests.playbook import Play, barcode, new_world
 
 
@@ -163,6 +165,19 @@ def test_looking_up_items_bins_and_plates(play: Play, ground: Ground) -> None:
     play.do(acts.ReserveStock("SO-1", "VHF-H", 2)).scan(barcode(ground, "VHF-H", "pc"))  # type: ignore[arg-type]
     facts = play.question().facts
     assert "2 pieces reserved" in facts[0] and any("on `LP-000901`: 12 pieces" in f for f in facts)
+
+
+def test_looking_up_all_day_does_not_make_its_log_grow(play: Play, ground: Ground) -> None:
+    """The questions one may step back to are bounded: the hundredth look-up is kept in no more than the fortieth."""
+    play.opens("F-LOOK")
+    sizes = []
+    for n in range(100):
+        play.scan(("R-04-02-1", "RCV-01")[n % 2]).done()
+        sizes.append(len(canonical(stored(play.last))))  # type: ignore[arg-type]
+    assert sizes[99] <= sizes[39] + 8
+    for _ in range(3):
+        play.press("back").done()
+    assert play.question().facts
 
 
 def test_two_lots_are_told_apart(play: Play, ground: Ground) -> None:

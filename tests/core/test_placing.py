@@ -14,7 +14,7 @@ from mindful_crate.core.catalog.goods import OrderKind, PlateRow, Status, StockR
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.explain import explain
-from mindful_crate.core.placing.fit import Judge, TurnDown, most_in
+from mindful_crate.core.placing.fit import Held, Judge, TurnDown, most_in
 from mindful_crate.core.placing.index import REMEMBERED_ANCHORS
 from mindful_crate.core.placing.request import BinRequest, Goods, Nested, load_of
 from mindful_crate.core.placing.rules import Facts, unmet
@@ -97,6 +97,25 @@ def test_every_share_may_lie_where_it_goes(stock: Stock, request: BinRequest, ru
         assert Judge(part, floor).turn_down(floor.ground.bins[share.bin]) is None
         if not request.splits:
             assert share.quantity == asked
+
+
+class Thorough(Judge):
+    """A judge that always lists everything that lies in a bin."""
+
+    def _needed_of(self, code: Any, kind: Any, wants: Wants) -> Held | None:
+        return self.floor.held(code, self.task)
+
+
+@settings(max_examples=400, deadline=None)
+@given(small.stocks(), small.requests, st.sampled_from(list(Wants)), st.lists(small.bin_codes, max_size=2))
+def test_a_bin_is_turned_down_for_the_same_reason_whether_or_not_all_in_it_is_listed(
+    stock: Stock, request: BinRequest, wants: Wants, blocks: list[str]
+) -> None:
+    """What lies in a bin is listed only where the verdict hangs on it; that changes no verdict and no reason."""
+    floor = disturbed(small.floor(*stock), blocks)
+    quick, thorough = Judge(request, floor), Thorough(request, floor)
+    for each in floor.ground.opening.bins:
+        assert quick.turn_down(each, wants) is thorough.turn_down(each, wants)
 
 
 @settings(max_examples=250, deadline=None)

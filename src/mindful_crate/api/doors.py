@@ -191,7 +191,7 @@ def install(app: Any) -> None:
     @manager.user_loader
     def load(token: str) -> Person | None:
         key = secret_hash(token)
-        with wired(current_app).database.transaction() as conn:
+        with wired(current_app).database.glance() as conn:
             row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)
             if row and row.stale:
                 db.run(conn, "seen_session", id=key)

@@ -46,30 +46,47 @@ def _written_fields(cls: Any) -> tuple[tuple[str, Any, bool], ...]:
 
 def to_plain(value: Any) -> Plain:
     """Plain form of a core value."""
-    if value is None or type(value) in (str, int, bool):
-        return value
-    if isinstance(value, Enum):
-        return value.value
-    if isinstance(value, tuple | list):
-        return [to_plain(v) for v in value]
-    if isinstance(value, dict):
-        return {str(to_plain(k)): to_plain(v) for k, v in value.items()}
-    if isinstance(value, frozenset | set):
-        return sorted(to_plain(v) for v in value)
-    if isinstance(value, Decimal):
-        return format(value, "f")
-    if isinstance(value, datetime | date):
-        return value.isoformat()
-    if isinstance(value, str | int):  # a str or int subclass: an id type
-        return value
-    if hasattr(value, "to_plain"):  # a value with a form of its own
-        return value.to_plain()
-    plain = {}
-    for name, default, always in _written_fields(cast(Any, type(value))):
-        held = getattr(value, name)
-        if always or held != default:
-            plain[name] = to_plain(held)
-    return plain
+    return _writer(type(value))(value)  # type: ignore[arg-type]
+
+
+@cache
+def _writer(kind: type[Any]) -> Callable[[Any], Plain]:
+    """What writes values of a type, found out once for each."""
+    if kind is type(None) or kind in (str, int, bool):
+        return lambda value: value
+    if issubclass(kind, Enum):
+        return lambda value: value.value
+    if issubclass(kind, tuple | list):
+        return lambda value: [to_plain(v) for v in value]
+    if issubclass(kind, dict):
+        return lambda value: {str(to_plain(k)): to_plain(v) for k, v in value.items()}
+    if issubclass(kind, frozenset | set):
+        return lambda value: sorted(to_plain(v) for v in value)
+    if issubclass(kind, Decimal):
+        return lambda value: format(value, "f")
+    if issubclass(kind, datetime | date):
+        return lambda value: value.isoformat()
+    if issubclass(kind, str | int):  # an id type
+        return lambda value: value
+    if hasattr(kind, "to_plain"):  # a value with a form of its own
+        return lambda value: value.to_plain()
+    return _record_writer(kind)
+
+
+def _record_writer(kind: type[Any]) -> Callable[[Any], Plain]:
+    fields = _written_fields(cast(Any, kind))
+
+    def write(value: Any) -> Plain:
+        plain = {}
+        for name, default, always in fields:
+            held = getattr(value, name)
+            if held is default and not always:
+                continue
+            if always or held != default:
+                plain[name] = to_plain(held)
+        return plain
+
+    return write
 
 
 def canonical(value: Any) -> bytes:

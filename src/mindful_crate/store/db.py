@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import select
 import subprocess
 import sysconfig
 from collections.abc import Iterator
@@ -59,6 +60,15 @@ def value(conn: Conn, name: str, /, **values: Any) -> Any:
     return None if found is None else found[0]
 
 
+def _alive(conn: Conn) -> None:
+    """Raise when an idle connection has been closed. Its server has nothing to say to it but that; only if there is
+    word from it, it is asked."""
+    poll = select.poll()
+    poll.register(conn.fileno(), select.POLLIN | select.POLLHUP)
+    if poll.poll(0):
+        ConnectionPool.check_connection(conn)
+
+
 class Database:
     """A pool of connections; one transaction a ``with``."""
 
@@ -69,9 +79,21 @@ class Database:
             min_size=1,
             max_size=most,
             timeout=8,
-            check=ConnectionPool.check_connection,  # after a restart of the server, stale connections are dropped
+            check=_alive,  # after a restart of the server, stale connections are dropped
             open=True,
         )
+
+    @contextmanager
+    def glance(self) -> Iterator[Conn]:
+        """A connection on which each statement is a transaction of its own: for one that reads on its own, which then
+        goes to the server once instead of three times."""
+        with self.pool.connection() as conn:
+            conn.autocommit = True
+            try:
+                yield conn
+            finally:
+                if not conn.closed:
+                    conn.autocommit = False
 
     @contextmanager
     def transaction(self) -> Iterator[Conn]:

@@ -80,12 +80,21 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
         return replace(_next_item(ctx, slots, prompt, reading), read_as=read_as)
     if prompt.asks is Asks.ITEM and reading.kind is Read.ORDER:
         order = receiving.order_for_receipt(ctx.state, KINDS[Asks.ORDER].take(ctx, slots, reading).order)  # type: ignore[union-attr,arg-type]
-        return Step(replace(slots, order=order.number), (*dialogue.past, slots), read_as=read_as)
+        return Step(replace(slots, order=order.number), _passed(dialogue), read_as=read_as)
     filled = KINDS[prompt.asks].take(ctx, slots, reading)
-    past = (*dialogue.past, slots)
+    past = _passed(dialogue)
     if isinstance(filled, Doubt):
         return Step(slots, past, filled, read_as=read_as)
     return replace(_settle(ctx, filled, past), read_as=read_as)
+
+
+STEPS_BACK = 20
+"""So many questions a worker may step back. Looking up goes on for as long as she likes, and its log must not grow."""
+
+
+def _passed(dialogue: Dialogue) -> tuple[Slots, ...]:
+    """What may be stepped back to after the question that is answered now."""
+    return (*dialogue.past, dialogue.slots)[-STEPS_BACK:]
 
 
 def _read_as(ctx: Context, reading: Reading) -> str:
@@ -258,14 +267,14 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
     if press.action == "part":
         if prompt is None or prompt.asks is not Asks.TO or not slots.task or not _offers_part(ctx, slots):
             raise Refusal("not_now", "There is nothing to split here.")
-        return _settle(ctx, replace(slots, part=Decimal(0)), (*dialogue.past, slots))
+        return _settle(ctx, replace(slots, part=Decimal(0)), _passed(dialogue))
     if press.action == "new_plate":
         if prompt is None or prompt.asks is not Asks.PLATE:
             raise Refusal("not_now", "A new plate can be begun only before the first item.")
-        return _settle(ctx, replace(slots, new_plate=True), (*dialogue.past, slots))
+        return _settle(ctx, replace(slots, new_plate=True), _passed(dialogue))
     if press.action == "other_order":
         _between_lines(ctx, slots)
-        return _settle(ctx, replace(slots, order=None), (*dialogue.past, slots))
+        return _settle(ctx, replace(slots, order=None), _passed(dialogue))
     if press.action == "finish":
         _between_lines(ctx, slots)
         if slots.plate is None or not ctx.state.has_plate(slots.plate):
