@@ -168,7 +168,7 @@ def test_looking_up_items_bins_and_plates(play: Play, ground: Ground) -> None:
 
 
 def test_looking_up_all_day_does_not_make_its_log_grow(play: Play, ground: Ground) -> None:
-    """The questions one may step back to are bounded: the hundredth look-up is kept in no more than the fortieth."""
+    """The questions one may step back to are bounded: the hundredth look-up takes no more room than the fortieth."""
     play.opens("F-LOOK")
     sizes = []
     for n in range(100):

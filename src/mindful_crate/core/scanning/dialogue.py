@@ -88,7 +88,7 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     return replace(_settle(ctx, filled, past), read_as=read_as)
 
 
-STEPS_BACK = 20
+STEPS_BACK = 12
 """So many questions a worker may step back. Looking up goes on for as long as she likes, and its log must not grow."""
 
 
