@@ -26,9 +26,10 @@ LOG_LIMIT = 20_000_000
 HELP = """Mindful Crate
 
   ./crate up [--lan]      set up what is missing, load the demo, serve it; Ctrl-C ends it.
+                          --empty loads no demo: you make the first analyst and the first site
                           --lan: also to phones on the local network, over TLS
   ./crate stop            stop what `up` left running
-  ./crate reset [--yes]   the demo anew: every world, draft and rehearsal is cleared away
+  ./crate reset [--yes]   the demo anew: every world, draft and rehearsal is cleared away; --empty without the demo
   ./crate test [area]     all tests, or those of core, store, api, browser, web or checks
   ./crate rehearse FILE [--rulebook FILE|draft|in-force] [--junit OUT]
                           run a rehearsal file; exit 0 passed, 1 failed, 2 unusable
@@ -88,7 +89,7 @@ class Base:
 
 def up(args: list[str]) -> int:
     """Serve the demo until Ctrl-C."""
-    if args not in ([], ["--lan"]):
+    if set(args) - {"--lan", "--empty"}:
         say(HELP)
         return 2
     setup.everything()
@@ -99,7 +100,7 @@ def up(args: list[str]) -> int:
     if _answers(port):
         say(f"Mindful Crate is running already: http://127.0.0.1:{port}")
         return 0
-    if base.cli("prepare"):
+    if base.cli("prepare", *(["--empty"] if "--empty" in args else [])):
         return 1
     remember(port=port)
     binds = ["--bind", f"127.0.0.1:{port}"]
@@ -109,7 +110,7 @@ def up(args: list[str]) -> int:
     log = _log_file()
     servers = [subprocess.Popen([*command, *binds, app], env=env, start_new_session=True, stderr=log)]
     remember(server=servers[0].pid)
-    if args:
+    if "--lan" in args:
         servers.append(_serve_phones(command, app, env, log))
 
     def end(*_: object) -> None:
@@ -208,14 +209,15 @@ def _is_ours(pid: int) -> bool:
 def reset(args: list[str]) -> int:
     """The demo anew."""
     if "--yes" not in args:
-        answer = input("Every world, draft and rehearsal is cleared away and the demo loaded anew. Type yes: ")
+        then = "and nothing is loaded" if "--empty" in args else "and the demo loaded anew"
+        answer = input(f"Every world, draft and rehearsal is cleared away {then}. Type yes: ")
         if answer.strip() != "yes":
             say("Nothing was changed.")
             return 1
     setup.everything()
     base = Base()
     base.start()
-    code = base.cli("prepare", "--anew")
+    code = base.cli("prepare", "--anew", *(["--empty"] if "--empty" in args else []))
     base.end()
     return code
 

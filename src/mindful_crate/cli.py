@@ -36,6 +36,7 @@ def main(argv: list[str] | None = None) -> int:
     rehearse.add_argument("--junit", type=Path, help="write results as JUnit XML")
     prepare = commands.add_parser("prepare", help="bring the database up to date and load the demo if it is empty")
     prepare.add_argument("--anew", action="store_true", help="clear everything away first")
+    prepare.add_argument("--empty", action="store_true", help="load no demo")
     commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
@@ -46,7 +47,7 @@ def main(argv: list[str] | None = None) -> int:
         if args.command == "rehearse":
             return _rehearse(args.files, args.rulebook, args.junit)
         if args.command == "prepare":
-            return _prepare(anew=args.anew)
+            return _prepare(anew=args.anew, empty=args.empty)
         if args.command == "examine":
             return _examine()
         if args.command == "openapi":
@@ -168,7 +169,7 @@ def _examine() -> int:
     return FAILED if found else PASSED
 
 
-def _prepare(*, anew: bool) -> int:
+def _prepare(*, anew: bool, empty: bool) -> int:
     from mindful_crate.demo.loader import load, loaded
     from mindful_crate.store.db import Database, clear, migrate
 
@@ -178,7 +179,7 @@ def _prepare(*, anew: bool) -> int:
     migrate(dsn)
     database = Database(dsn, most=2)
     try:
-        if not loaded(database):
+        if not empty and not loaded(database):
             load(database)
             print("The demo of Halloway Quay is loaded.", flush=True)
     finally:

@@ -13,6 +13,7 @@ from mindful_crate.api import doors
 from mindful_crate.api.wiring import Wired
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts
+from mindful_crate.store.grounds import Grounds
 from mindful_crate.store.worlds import Worlds
 
 
@@ -22,7 +23,7 @@ def app() -> Flask:
     made.config.update(SECRET_KEY=os.environ["CRATE_SECRET"])
     database = Database(os.environ["CRATE_DATABASE"])
     worlds = Worlds(database)
-    made.extensions["mindful_crate"] = Wired(database, worlds, Drafts(worlds), None)  # type: ignore[arg-type]
+    made.extensions["mindful_crate"] = Wired(database, worlds, Drafts(worlds), Grounds(worlds), None)  # type: ignore[arg-type]
     doors.install(made)
 
     @made.get("/api/health")

@@ -63,11 +63,15 @@ def broken(o: Opening, what: str) -> Opening:
         ("barcode of no unit", "barcodes/1", "has no unit `palace`"),
         ("order of nobody", "orders/PO-1001", "partner `V-0`"),
         ("line of nothing", "orders/PO-1001/1", "above zero"),
-        ("plate in two bins", "stock/1", "stands in `B-01-01-1`, not in"),
+        (
+            "plate in two bins",
+            "stock/B-01-02-1, LP-000001, ROPE-10, available, 2026-01-27",
+            "stands in `B-01-01-1`, not in",
+        ),
         ("plate on nothing", "plates/LP-000001", "plate `LP-X`, which does not exist"),
         ("plates in a ring", "plates/LP-000001", "never in a ring"),
         ("home of nothing", "home_bins/ROPE-06", "contradict"),
-        ("negative stock", "stock/0", "above zero"),
+        ("negative stock", "stock/DOOR-1, ROPE-06, available", "above zero"),
     ],
 )
 def test_a_wrong_opening_is_reported_with_its_place(ground: Ground, what: str, place: str, says: str) -> None:

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from mindful_crate import __version__
-from mindful_crate.api import doors, ground, people, rehearsals, rulebook, sessions, worlds
+from mindful_crate.api import catalogue, doors, ground, people, rehearsals, rulebook, sessions, worlds
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.stream import Hub
 from mindful_crate.api.wiring import Json, Wired, as_json
@@ -26,6 +26,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.files.texts import BadText
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
+from mindful_crate.store.grounds import Grounds
 from mindful_crate.store.worlds import Worlds
 
 log = structlog.get_logger()
@@ -77,7 +78,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     database = Database(dsn) if dsn else None
     if database:
         kept = Worlds(database)
-        app.extensions["mindful_crate"] = Wired(database, kept, Drafts(kept), Hub(dsn))
+        app.extensions["mindful_crate"] = Wired(database, kept, Drafts(kept), Grounds(kept), Hub(dsn))
 
     @app.before_request
     def begin() -> None:
@@ -96,7 +97,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         return response
 
     doors.install(app)
-    for module in (sessions, people, rulebook, worlds, rehearsals, ground):
+    for module in (sessions, people, rulebook, worlds, rehearsals, ground, catalogue):
         app.register_api(module.api)
     _problems(app)
     if web:

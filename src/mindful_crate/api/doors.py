@@ -54,6 +54,7 @@ IDLE_HOURS = 12
 """A session that is not used for so long has ended."""
 SESSION_DAYS = 30
 """No session lasts longer."""
+SHORTEST_PASSWORD = 8
 MOST_TRIES = 8
 """So many failed tries in five minutes for one name, and no further one is looked at."""
 MOST_FROM = 40

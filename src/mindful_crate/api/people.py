@@ -12,7 +12,7 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import HASHER, IDLE_HOURS, Denied, Right, needs, person, secret_hash
+from mindful_crate.api.doors import HASHER, IDLE_HOURS, SHORTEST_PASSWORD, Denied, Right, needs, person, secret_hash
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import Answer, Body, wired
@@ -22,7 +22,6 @@ from mindful_crate.store.rows import OpenSessions, PersonRow
 
 api = APIBlueprint("people", __name__, url_prefix="/api", abp_tags=[Tag(name="people")])
 Role = Literal["analyst", "supervisor", "floor", "viewer"]
-SHORTEST_PASSWORD = 8
 
 
 class PersonView(Answer):

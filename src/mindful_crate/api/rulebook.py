@@ -481,7 +481,7 @@ def opening_state(ground: Ground, site: str) -> State:
     key = ("opening state", site)
     if key not in ground.remembered:
         zone = ground.sites[SiteCode(site)].time_zone
-        starts = local_start(zone, _first_day(ground), 8, 30)
+        starts = local_start(zone, first_day(ground, SiteCode(site)), 8, 30)
         ground.remembered[key] = State(ground, Settings(SiteCode(site), starts))
     found: State = ground.remembered[key]
     return found
@@ -491,8 +491,9 @@ FIRST_DAY = date(2026, 1, 5)
 """When a rehearsal starts on a site that has no order yet."""
 
 
-def _first_day(ground: Ground) -> Any:
-    return min((o.promised for o in ground.orders.values()), default=FIRST_DAY)
+def first_day(ground: Ground, site: SiteCode) -> date:
+    """The day a site's first order is promised: rehearsals start then."""
+    return min((o.promised for o in ground.orders.values() if o.site == site), default=FIRST_DAY)
 
 
 @api.get("/drafts/<id>/file", responses={200: {"content": {"application/json": {}}}, **PROBLEMS})

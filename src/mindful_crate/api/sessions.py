@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
-from flask import Response, current_app
+from flask import Response, current_app, request
 from flask_login import login_user, logout_user
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate import __version__
-from mindful_crate.api.doors import Person, Right, end_session, needs, person, signed_in, signed_in_by_badge
+from mindful_crate.api.doors import (
+    HASHER,
+    SHORTEST_PASSWORD,
+    Denied,
+    Person,
+    Right,
+    end_session,
+    needs,
+    person,
+    signed_in,
+    signed_in_by_badge,
+)
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.core.problem import Refusal
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.store import db
 from mindful_crate.store.rows import PersonRow
@@ -53,9 +65,19 @@ class DemoLogin(Answer):
 
 
 class Welcome(Answer):
-    """What the sign-in page shows: the demo's people, as long as they have the demo's password."""
+    """What the sign-in page shows: the demo's people, as long as they have the demo's password; or that nobody is
+    there yet, so that the first analyst may be made."""
 
     demo: list[DemoLogin]
+    nobody: bool
+
+
+class First(Body):
+    """The first analyst."""
+
+    name: str = Field(min_length=2, max_length=80)
+    login: str = Field(min_length=2, max_length=40)
+    password: str = Field(max_length=200)
 
 
 class Health(Answer):
@@ -79,7 +101,31 @@ def welcome() -> Welcome:
     with wired(current_app).database.transaction() as conn:
         known = {p.id: p for p in db.rows(conn, PersonRow, "people")}
     demo = [p for p in DEMO_PEOPLE if p.id in known and known[p.id].login == p.login]
-    return Welcome(demo=[DemoLogin(login=p.login, password=DEMO_PASSWORD, name=p.name, role=p.role) for p in demo])
+    return Welcome(
+        demo=[DemoLogin(login=p.login, password=DEMO_PASSWORD, name=p.name, role=p.role) for p in demo],
+        nobody=not known,
+    )
+
+
+@api.post("/first", responses={200: Me, 429: Problem, **PROBLEMS})
+def first_analyst(body: First) -> Me:
+    """Make the first analyst of an empty product, from the machine it runs on, and sign in."""
+    if request.remote_addr not in ("127.0.0.1", "::1"):
+        raise Denied(403, "The first analyst is made on the machine Mindful Crate runs on.")
+    if len(body.password) < SHORTEST_PASSWORD:
+        raise Refusal("short_password", f"A password has at least {SHORTEST_PASSWORD} characters.", "password")
+    login = body.login.strip().lower()
+    with wired(current_app).database.transaction() as conn:
+        db.run(conn, "one_at_a_time")
+        if db.rows(conn, PersonRow, "people"):
+            raise Refusal("not_first", "Somebody is here already. Sign in, or ask them for a login.")
+        db.run(
+            conn, "put_person", id=login, name=body.name.strip(), role="analyst", sites=[], crews=[], login=login,
+            password_hash=HASHER.hash(body.password),
+        )  # fmt: skip
+    found = signed_in(login, body.password)
+    login_user(found, remember=True)
+    return _me(found)
 
 
 @api.post("/session", responses={200: Me, 429: Problem, **PROBLEMS})

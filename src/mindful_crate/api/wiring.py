@@ -14,6 +14,7 @@ from pydantic import BaseModel, TypeAdapter
 from mindful_crate.api.stream import Hub
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts
+from mindful_crate.store.grounds import Grounds
 from mindful_crate.store.worlds import Worlds
 
 
@@ -24,6 +25,7 @@ class Wired:
     database: Database
     worlds: Worlds
     drafts: Drafts
+    grounds: Grounds
     hub: Hub
 
 

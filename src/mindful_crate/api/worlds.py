@@ -11,7 +11,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
-from mindful_crate.api.rulebook import PROBLEMS, why_of
+from mindful_crate.api.rulebook import PROBLEMS, first_day, why_of
 from mindful_crate.api.shapes import ById, Why
 from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.core.catalog.ids import DeviceId, SiteCode
@@ -331,7 +331,7 @@ def make_world(body: NewWorld) -> WorldView:
         ground = parts.worlds.ground(conn, draft.row.opening)
         refuse_unusable(draft.rulebook, ground, draft.row.site)
         site = ground.sites[SiteCode(draft.row.site)]
-        starts = local_start(site.time_zone, min(o.promised for o in ground.orders.values()), 8, 30)
+        starts = local_start(site.time_zone, first_day(ground, site.code), 8, 30)
         id_ = parts.worlds.create(
             conn, name=body.name, settings=Settings(site.code, starts, host=HostStandIn(book_seconds=body.book_seconds)),
             opening=draft.row.opening, rulebook=draft.row.rulebook, made_by=person().id, draft=draft.row.id,
@@ -367,7 +367,11 @@ def _view(conn: db.Conn, id_: str) -> WorldView:
             Pin(id=p.id, seq=p.seq, expectation=from_plain(Expectation, orjson.loads(p.expectation)))  # type: ignore[arg-type]
             for p in db.rows(conn, PinRow, "pins", world=id_)
         ]
-        waiting = sorted(str(o.number) for o in w.ground.orders.values() if not w.state.is_confirmed(o.number))
+        waiting = sorted(
+            str(o.number)
+            for o in w.ground.orders.values()
+            if o.site == w.settings.site and not w.state.is_confirmed(o.number)
+        )
         return WorldView(
             id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
             time_zone=w.ground.sites[w.settings.site].time_zone,

@@ -59,6 +59,7 @@ def load(database: db.Database) -> None:
             )  # fmt: skip
         rulebook = demo_rulebook()
         opening = worlds.keep_opening(conn, demo_opening())
+        db.run(conn, "put_ground", no=1, opening=opening, says="The demo was loaded.", made_by="ines")
         drafts.create(
             conn, id_="d-1", name="Spring rules", site=SITE, opening=opening, rulebook=rulebook, by="ines", parent=None
         )

@@ -96,6 +96,11 @@ COLUMNS: dict[str, Cell] = {
 """How the cells of a column are read; columns not named here are text."""
 
 
+def cell_reader(column: str) -> Cell:
+    """What reads the cells of a column."""
+    return COLUMNS.get(column, str)
+
+
 def read_folder(folder: Path, name: str) -> Opening:
     """The opening state in a folder of CSV files; raises :class:`BadFiles` with every problem found."""
     reader = _Reader(folder)
@@ -154,7 +159,7 @@ class _Reader:
                 continue
             if text == "":
                 continue
-            read = COLUMNS.get(column, str)
+            read = cell_reader(column)
             try:
                 plain[column.replace("_kg", "_mg")] = read(text)
             except (ValueError, InvalidOperation):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.plain import Misfit, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
@@ -94,7 +95,7 @@ class Drafts:
         draft = self._locked(conn, id_, version)
         ground = self.worlds.ground(conn, draft.row.opening)
         blocking = [
-            f for f in findings(draft.rulebook, ground, ground.opening.sites[0].code) if f.severity.value == "blocks"
+            f for f in findings(draft.rulebook, ground, SiteCode(draft.row.site)) if f.severity.value == "blocks"
         ]
         if blocking:
             raise Refusal("blocked", f"It cannot be put in force: {blocking[0].says}", blocking[0].place)

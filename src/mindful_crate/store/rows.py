@@ -80,6 +80,17 @@ class RevisionRow:
 
 
 @dataclass(frozen=True, slots=True)
+class GroundRow:
+    """A state of the ground."""
+
+    no: int
+    opening: str
+    says: str
+    made_by: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class WorldRow:
     """A world without its log."""
 

@@ -2,18 +2,21 @@ import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { lazy, Suspense, useCallback, useMemo, useState } from 'react'
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router'
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { ago, useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
 import { BinRules } from './BinRules'
-import { Say, useDraft, useEdits, useGround, useRehearsals } from './data'
+import { chooseDraft, DRAFT, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
 import { SignIn } from './SignIn'
 
+const Site = lazy(() => import('./Site'))
+const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalogue })))
+const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
 const Steps = lazy(() => import('./Steps'))
 const Scanner = lazy(() => import('./Scanner'))
 const Stock = lazy(() => import('./Stock'))
@@ -54,6 +57,7 @@ export function App() {
 }
 
 const CHAPTERS = [
+  { group: 'Ground', chapters: [['Site', '/site', 'm'], ['Catalogue', '/catalogue', 'k'], ['Orders', '/orders', 'o']] },
   { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c']] },
   { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
   { group: 'Floor', chapters: [['Stock', '/stock', 't']] },
@@ -70,6 +74,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
       const known = queries.getQueryData<Shape['DraftView']>(['draft', moved.id])
       if (known && known.version >= moved.to) return
       void queries.invalidateQueries({ queryKey: ['draft', moved.id] })
+    } else if (moved.what === 'ground') {
+      void queries.invalidateQueries({ queryKey: ['ground head'] })
     } else if (moved.what === 'world') {
       void queries.invalidateQueries({ queryKey: ['world', moved.id] })
     } else {
@@ -78,6 +84,16 @@ function Studio({ me }: { me: Shape['Me'] }) {
     }
   })
   const { undo, redo } = useEdits()
+  const drafts = useQuery({ queryKey: ['drafts'], queryFn: () => got(client.GET('/api/drafts')) })
+  const chosen = drafts.data?.drafts.find((d) => d.id === DRAFT)
+  useEffect(() => {
+    // a draft that is gone, or was chosen on another database: work on one that is there
+    const other = drafts.data?.drafts[0]
+    if (drafts.data && !chosen && other) {
+      chooseDraft(other.id)
+      location.reload()
+    }
+  }, [drafts.data, chosen])
   const draft = useDraft()
   const ground = useGround()
   const onDesk = useLocation().pathname.startsWith('/desk')
@@ -106,7 +122,17 @@ function Studio({ me }: { me: Shape['Me'] }) {
             Rehearsals
           </NavLink>
         ) : (
-          <span>{ground.data?.site_name}</span>
+          drafts.data && drafts.data.drafts.length > 1 ? (
+            <select className="select" aria-label="Site and draft" value={DRAFT} onChange={(e) => { chooseDraft(e.target.value); location.assign('/bin-rules') }}>
+              {drafts.data.drafts.map((d) => (
+                <option key={d.id} value={d.id}>
+                  {d.site}: {d.name}
+                </option>
+              ))}
+            </select>
+          ) : (
+            <span>{ground.data?.site_name}</span>
+          )
         )}
         {draft.data && (
           <span className="draft">
@@ -142,6 +168,10 @@ function Studio({ me }: { me: Shape['Me'] }) {
       <Rail me={me} />
       <Suspense fallback={<div className="main" aria-busy="true" />}>
         <Routes>
+          <Route path="/site" element={<Site me={me} />} />
+          <Route path="/catalogue" element={<Catalogue me={me} />} />
+          <Route path="/catalogue/:table" element={<Catalogue me={me} />} />
+          <Route path="/orders" element={<Orders me={me} />} />
           <Route path="/bin-rules" element={<BinRules me={me} />} />
           <Route path="/bin-rules/:rule" element={<BinRules me={me} />} />
           <Route path="/steps" element={<Steps me={me} />} />
@@ -152,7 +182,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
           <Route path="/people" element={<People me={me} />} />
           <Route path="/desk/:id" element={<Desk me={me} />} />
-          <Route path="*" element={<Navigate to="/bin-rules" replace />} />
+          <Route path="*" element={<Navigate to={drafts.data?.drafts.length === 0 ? '/site' : '/bin-rules'} replace />} />
         </Routes>
       </Suspense>
       <Keys open={help} close={() => setHelp(false)} />

@@ -13,6 +13,7 @@ export function SignIn() {
     mutationFn: (who: { login: string; password: string }) => got(client.POST('/api/session', { body: who })),
     onSuccess: (me) => queries.setQueryData(['me'], me),
   })
+  if (welcome.data?.nobody) return <First />
   return (
     <main className="signin">
       <form
@@ -53,6 +54,44 @@ export function SignIn() {
           </table>
         </section>
       )}
+    </main>
+  )
+}
+
+/** An empty product: the first analyst makes herself. */
+function First() {
+  const queries = useQueryClient()
+  const [body, setBody] = useState({ name: '', login: '', password: '' })
+  const make = useMutation({ mutationFn: () => got(client.POST('/api/first', { body })), onSuccess: (me) => queries.setQueryData(['me'], me) })
+  const field = (name: keyof typeof body, label: string, more = {}) => (
+    <TextField label={label} value={body[name]} onChange={(e) => setBody({ ...body, [name]: e.target.value })} required {...more} />
+  )
+  return (
+    <main className="signin">
+      <form
+        onSubmit={(e) => {
+          e.preventDefault()
+          make.mutate()
+        }}
+      >
+        <h1>Mindful Crate</h1>
+        <p className="lead">Nobody is here yet. You are the first analyst: others are added on People later.</p>
+        {field('name', 'Your name', { autoFocus: true })}
+        {field('login', 'You sign in as', { autoComplete: 'username' })}
+        {field('password', 'Password, eight characters or more', { type: 'password', autoComplete: 'new-password' })}
+        {make.error && (
+          <div role="alert" className="mark fails">
+            ✕ {make.error.message}
+          </div>
+        )}
+        <Button type="submit" variant="contained" size="medium" disabled={make.isPending}>
+          Begin
+        </Button>
+      </form>
+      <section>
+        <h2>What comes next</h2>
+        <p className="quiet">Make a site and lay out its bins. Bring items in, or make some. Let first rules be written from the zones, make a test order, and receive it on the handset.</p>
+      </section>
     </main>
   )
 }

@@ -2,8 +2,13 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { createContext, useContext } from 'react'
 import { client, got, type Shape, Trouble } from '../shared/client'
 
-/** The draft the studio works on. */
-export const DRAFT = 'd-1'
+/** The draft the studio works on: the one chosen last on this machine. */
+export const DRAFT = localStorage.getItem('draft') ?? 'd-1'
+
+/** Work on another draft from the next load of the page on. */
+export function chooseDraft(id: string) {
+  localStorage.setItem('draft', id)
+}
 
 /** Says something to the person at the foot of the page. */
 export const Say = createContext<(says: string, changed?: string[]) => void>(() => undefined)
@@ -18,6 +23,29 @@ export function useGround() {
     queryFn: () => got(client.GET('/api/drafts/{id}/ground', { params: { path: { id: DRAFT } } })),
     staleTime: Infinity,
   })
+}
+
+/** The ground as it stands, with the sites one sees. */
+export function useGroundHead() {
+  return useQuery({ queryKey: ['ground head'], queryFn: () => got(client.GET('/api/ground')) })
+}
+
+/** After a change of the ground: everything that shows it is fetched again, and what happened is said. */
+export function useGroundChange() {
+  const queries = useQueryClient()
+  const say = useContext(Say)
+  const again = () => {
+    for (const key of ['ground head', 'ground', 'draft', 'bench', 'rehearsals', 'site map']) void queries.invalidateQueries({ queryKey: [key] })
+  }
+  return {
+    done: (says: string) => (again(), say(says)),
+    amended: (made: Shape['Amended']) => {
+      again()
+      for (const draft of made.stayed) say(`${draft.name} stays on the ground as it was: it names what is gone. Site says what.`, draft.missing.map((f) => f.says))
+      if (!made.applied && made.bad[0]) say(made.bad[0].says)
+    },
+    failed: (error: unknown) => (again(), say(error instanceof Error ? error.message : String(error))),
+  }
 }
 
 export function useWorlds() {

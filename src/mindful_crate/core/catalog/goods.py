@@ -185,6 +185,11 @@ class StockRow:
     arrived: date | None = None
 
 
+def stock_key(row: StockRow) -> tuple[str, ...]:
+    """What tells rows of stock apart: everything but the quantity."""
+    return row.bin, row.plate or "", row.item, row.lot, row.status.value, str(row.arrived or ""), str(row.expiry or "")
+
+
 @record
 class PlateRow:
     """A license plate at the opening: it stands in a bin, or ``on`` another plate in that bin."""

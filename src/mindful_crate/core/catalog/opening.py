@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from mindful_crate.core.catalog.goods import Barcode, HomeBin, Item, Order, Partner, PlateRow, Series
+from mindful_crate.core.catalog.goods import Barcode, HomeBin, Item, Order, Partner, PlateRow, Series, stock_key
 from mindful_crate.core.catalog.ids import (
     BinCode,
     BinTypeCode,
@@ -208,9 +208,20 @@ def check_opening(o: Opening) -> list[Problem]:
     units = {(i.code, u.code): u for i in o.items for u in i.units}
     for zone in o.zones:
         known(f"zones/{zone.code}", zone.site, sites, "site")
+    for kind in o.bin_types:
+        limits = (kind.max_volume_mm3, kind.max_weight_mg, kind.max_plates)
+        if any(limit is not None and limit < 0 for limit in limits):
+            report(f"bin_types/{kind.code}", "a limit is not below zero; leave it empty if there is none")
+    for carrier in o.plate_kinds:
+        if min(carrier.length_mm, carrier.width_mm) < 1 or min(carrier.deck_mm, carrier.weight_mg) < 0:
+            report(f"plate_kinds/{carrier.code}", "length and width must be above zero, deck and weight not below")
     for each in o.bins:
         known(f"bins/{each.code}", each.zone, zones, "zone")
         known(f"bins/{each.code}", each.bin_type, types, "bin type")
+        if each.x_mm < 0 or each.y_mm < 0:
+            report(f"bins/{each.code}", "it lies off the map: the corner of the site is at 0, 0")
+        if each.height_mm is not None and each.height_mm < 1:
+            report(f"bins/{each.code}", "the clear height must be above zero; leave it empty if nothing limits it")
     for item in o.items:
         if not item.units or item.units[0].quantity != 1:
             report(f"items/{item.code}", "the first unit must be the base unit, with quantity 1")
@@ -218,6 +229,9 @@ def check_opening(o: Opening) -> list[Problem]:
         if any(min(u.quantity, u.length_mm, u.width_mm, u.height_mm) < 1 or u.weight_mg < 0 for u in item.units):
             report(f"items/{item.code}", "quantities and sizes of units must be above zero")
     for code in o.barcodes:
+        due = gtin_check_digit(code.code)
+        if due is not None and due != code.code[-1]:
+            report(f"barcodes/{code.code}", f"the check digit should be {due}, not {code.code[-1]}: a digit is wrong")
         if (code.item, code.unit) not in units:
             report(f"barcodes/{code.code}", f"item `{code.item}` has no unit `{code.unit}`")
     for order in o.orders:
@@ -252,14 +266,32 @@ def check_opening(o: Opening) -> list[Problem]:
         known(place, home.item, items, "item")
         if home.least < 0 or home.most < 0 or (home.most and home.least > home.most):
             report(place, f"the least and the most of `{home.bin}` contradict each other")
-    for n, row in enumerate(o.stock):
-        known(f"stock/{n}", row.bin, bins, "bin")
-        known(f"stock/{n}", row.item, items, "item")
+    twice: set[tuple[str, ...]] = set()
+    for row in o.stock:
+        key = stock_key(row)
+        place = f"stock/{', '.join(k for k in key if k)}"
+        if key in twice:
+            report(place, "stands twice")
+        twice.add(key)
+        known(place, row.bin, bins, "bin")
+        known(place, row.item, items, "item")
         if row.quantity < 1:
-            report(f"stock/{n}", "the quantity must be above zero")
-        if row.plate and known(f"stock/{n}", row.plate, plates.keys(), "plate") and plates[row.plate].bin != row.bin:
-            report(f"stock/{n}", f"plate `{row.plate}` stands in `{plates[row.plate].bin}`, not in `{row.bin}`")
+            report(place, "the quantity must be above zero")
+        if row.plate and known(place, row.plate, plates.keys(), "plate") and plates[row.plate].bin != row.bin:
+            report(place, f"plate `{row.plate}` stands in `{plates[row.plate].bin}`, not in `{row.bin}`")
     return found
+
+
+GTIN_LENGTHS = (8, 12, 13, 14)
+
+
+def gtin_check_digit(code: str) -> str | None:
+    """The check digit a code of 8, 12, 13 or 14 digits must end in; None for any other code. Weights 3 and 1 from the
+    right, as the GS1 General Specifications have it (section 7.9)."""
+    if len(code) not in GTIN_LENGTHS or not (code.isascii() and code.isdigit()):
+        return None
+    total = sum(int(d) * (3 if n % 2 == 0 else 1) for n, d in enumerate(reversed(code[:-1])))
+    return str(-total % 10)
 
 
 DEEPEST_NESTING = 4

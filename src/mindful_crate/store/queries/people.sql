@@ -18,6 +18,9 @@ FROM person ORDER BY NOT active, id;
 INSERT INTO person (id, name, role, sites, crews, login, password_hash)
 VALUES (%(id)s, %(name)s, %(role)s, %(sites)s, %(crews)s, %(login)s, %(password_hash)s);
 
+-- name: one_at_a_time
+LOCK TABLE person IN EXCLUSIVE MODE;
+
 -- name: change_person
 UPDATE person SET name = %(name)s, role = %(role)s, sites = %(sites)s, crews = %(crews)s, login = %(login)s,
     active = %(active)s

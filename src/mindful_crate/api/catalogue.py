@@ -1,0 +1,718 @@
+"""The ground: sites laid out, tables of the catalogue looked through, changed, brought in and taken out as files."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import replace
+from datetime import date, datetime
+from typing import Any, Literal
+from zoneinfo import ZoneInfo, available_timezones
+
+from flask import Response, current_app, request
+from flask_openapi3 import APIBlueprint, FileStorage, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.rulebook import PROBLEMS
+from mindful_crate.api.shapes import ById, FindingView
+from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.core.catalog.beginnings import order_to_receive
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.layout import Block, lay_out
+from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
+from mindful_crate.core.catalog.places import Bin, BinType, Site, Zone
+from mindful_crate.core.catalog.tables import TABLES, TableChange, amend, used_by
+from mindful_crate.core.placing.loads import opening_load
+from mindful_crate.core.placing.rules import fullness
+from mindful_crate.core.problem import Problem, Refusal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.starter import FLOOR, starter
+from mindful_crate.files import tables as files
+from mindful_crate.store import db
+from mindful_crate.store.grounds import Stayed
+from mindful_crate.store.rows import DraftRow, GroundRow
+
+api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
+TableName = Literal[
+    "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "orders",
+    "order_lines", "home_bins", "plates", "stock", "series",
+]  # fmt: skip
+SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
+MOST_UPLOADED = 64_000_000
+PAGE = 200
+
+
+class SiteHead(Answer):
+    """A site with how much there is of it."""
+
+    code: str
+    name: str
+    time_zone: str
+    zones: int
+    bins: int
+    stock: int
+    orders: int
+    drafts: list[DraftOnGround]
+
+
+class DraftOnGround(Answer):
+    """A draft, and whether it stands on the ground as it is. If not, what it names and would not find there."""
+
+    id: str
+    name: str
+    up_to_date: bool
+    missing: list[FindingView]
+    has_rules: bool
+
+
+class GroundHead(Answer):
+    """The ground as it stands: ``no`` 0 before there is any."""
+
+    no: int
+    opening: str
+    says: str
+    made_by: str
+    made_at: datetime | None
+    sites: list[SiteHead]
+    counts: dict[str, int]
+
+
+class NewSite(Body):
+    """A site to be."""
+
+    base: int
+    code: str = Field(pattern=SITE)
+    name: str = Field(min_length=2, max_length=80)
+    time_zone: str = Field(max_length=60)
+
+
+class ChangeView(Answer):
+    """What happens to one table: how many rows, and the first of them."""
+
+    table: str
+    many: str
+    new: int
+    changed: int
+    gone: int
+    same: int
+    some_new: list[str]
+    some_changed: list[str]
+    some_gone: list[str]
+
+
+class BadCellView(Answer):
+    """One thing wrong in a file or form."""
+
+    file: str
+    line: int
+    column: str
+    value: str
+    says: str
+
+
+class Amended(Answer):
+    """What a change does or did, and everything wrong. ``no`` is the state of the ground after it, or as it was."""
+
+    no: int
+    applied: bool
+    changes: list[ChangeView]
+    bad: list[BadCellView]
+    bad_cells: int
+    bad_rows: int
+    rows: int
+    stayed: list[DraftOnGround]
+
+
+class SheetBody(Body):
+    """Rows of a table as a form has them: text cells by column."""
+
+    table: TableName
+    rows: list[dict[str, str]] = Field(max_length=5_000)
+
+
+class RowsBody(Body):
+    """Rows put in and taken out, in one change."""
+
+    base: int
+    says: str = Field(default="", max_length=200)
+    sheets: list[SheetBody] = Field(default_factory=list, max_length=20)
+    gone: dict[TableName, list[str]] = Field(default_factory=dict)
+    """Codes of rows that go."""
+
+
+class TablePath(Body):
+    """A table."""
+
+    table: TableName
+
+
+class TableQuery(Body):
+    """Which rows: of a site, that read like a text, from a place on."""
+
+    site: str = ""
+    find: str = Field(default="", max_length=80)
+    start: int = Field(default=0, ge=0)
+
+
+class TableView(Answer):
+    """Rows as text cells."""
+
+    table: str
+    one: str
+    many: str
+    columns: list[str]
+    needed: list[str]
+    """Columns that may not be empty."""
+    choices: dict[str, list[str]]
+    """What some columns may hold."""
+    meant: dict[str, str]
+    """What the cells of some columns are."""
+    rows: list[list[str]]
+    total: int
+
+
+class FileQuery(Body):
+    """In which form, of which site."""
+
+    site: str = ""
+    form: Literal["csv", "xlsx"] = "csv"
+
+
+class Upload(Body):
+    """Files to bring in. ``whole``: their tables then hold those rows and no others. ``apply`` false only looks."""
+
+    files: list[FileStorage]
+    base: int
+    site: str = ""
+    whole: bool = False
+    good: bool = False
+    """Take the good rows even if others are bad."""
+    apply: bool = False
+
+
+class BinKindView(Answer):
+    """A bin type."""
+
+    code: str
+    name: str
+    plates: str
+    limits: str
+
+
+class SiteMap(Answer):
+    """A site from above, in columns: one entry a bin. ``zone`` and ``kind`` are places in their lists; ``fill`` is in
+    hundredths of what the bin holds, -1 for a bin with goods and without limits."""
+
+    site: str
+    no: int
+    zones: list[ZoneOnMap]
+    kinds: list[BinKindView]
+    cross_aisles: list[int]
+    code: list[str]
+    x: list[int]
+    y: list[int]
+    level: list[int]
+    zone: list[int]
+    kind: list[int]
+    walk: list[int]
+    fill: list[int]
+    blocked: dict[str, str]
+
+
+class ZoneOnMap(Answer):
+    """A zone."""
+
+    code: str
+    name: str
+    purpose: str
+
+
+class LayoutBody(Body):
+    """Blocks to lay out. ``apply`` false only looks."""
+
+    base: int
+    site: str
+    blocks: list[Block] = Field(max_length=50)
+    apply: bool = False
+
+
+class LaidView(Answer):
+    """What blocks make."""
+
+    no: int
+    applied: bool
+    problems: list[str]
+    map: SiteMap | None
+    """The new bins alone."""
+    made: int
+
+
+class TestOrder(Body):
+    """A test order for a site."""
+
+    base: int
+    site: str
+
+
+class Made(Answer):
+    """Something was made."""
+
+    no: int
+    code: str
+    says: str
+
+
+class MoveOver(Body):
+    """Let a draft stand on the ground as it is."""
+
+    version: int
+
+
+def _views(changes: tuple[TableChange, ...]) -> list[ChangeView]:
+    return [
+        ChangeView(
+            table=c.table, many=TABLES[c.table].many, new=len(c.new), changed=len(c.changed), gone=len(c.gone),
+            same=c.same, some_new=list(c.new[:5]), some_changed=list(c.changed[:5]), some_gone=list(c.gone[:5]),
+        )
+        for c in changes
+    ]  # fmt: skip
+
+
+def _bad(bad: list[files.BadCell]) -> list[BadCellView]:
+    return [
+        BadCellView(file=b.file, line=b.line, column=b.column, value=b.value, says=b.says)
+        for b in bad[: files.MOST_SHOWN]
+    ]
+
+
+def _stayed(stayed: list[Stayed]) -> list[DraftOnGround]:
+    return [
+        DraftOnGround(id=s.draft.id, name=s.draft.name, up_to_date=False, missing=_findings(s.missing), has_rules=True)
+        for s in stayed
+    ]
+
+
+def _findings(found: list[Any]) -> list[FindingView]:
+    return [
+        FindingView(code=f.code, severity=f.severity.value, place=f.place, says=f.says, witness=f.witness)
+        for f in found
+    ]
+
+
+@api.get("/ground", responses={200: GroundHead, **PROBLEMS})
+@needs(Right.LOOK)
+def ground_head() -> GroundHead:
+    """The ground as it stands, with the sites the person sees."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = parts.grounds.row(conn)
+        opening = parts.grounds.opening(conn)
+        drafts = db.rows(conn, DraftRow, "drafts", sites=person().row.sites)
+        sites = [
+            _site_head(conn, opening, s, [d for d in drafts if d.site == s.code], row)
+            for s in opening.sites
+            if s.code in person().row.sites
+        ]
+    counts = {name: len(getattr(opening, name)) for name in TABLES}
+    if row is None:
+        return GroundHead(no=0, opening="", says="", made_by="", made_at=None, sites=[], counts=counts)
+    return GroundHead(
+        no=row.no, opening=row.opening, says=row.says, made_by=row.made_by, made_at=row.made_at, sites=sites,
+        counts=counts,
+    )  # fmt: skip
+
+
+def _site_head(conn: db.Conn, opening: Opening, site: Site, drafts: list[DraftRow], row: GroundRow | None) -> SiteHead:
+    parts = wired(current_app)
+    zones = {z.code for z in opening.zones if z.site == site.code}
+    bins = {b.code for b in opening.bins if b.zone in zones}
+    table = opening.stock
+    on = []
+    for draft in drafts:
+        behind = row is not None and draft.opening != row.opening
+        missing = parts.grounds.missing(conn, draft, row.opening) if behind and row else []
+        book = parts.worlds.rulebook(conn, draft.rulebook)
+        on.append(
+            DraftOnGround(
+                id=draft.id, name=draft.name, up_to_date=not behind, missing=_findings(missing),
+                has_rules=bool(book.step_plans),
+            )
+        )  # fmt: skip
+    return SiteHead(
+        code=site.code, name=site.name, time_zone=site.time_zone, zones=len(zones), bins=len(bins),
+        stock=sum(len(table.rows_of_bin(b)) for b in bins), orders=sum(o.site == site.code for o in opening.orders),
+        drafts=on,
+    )  # fmt: skip
+
+
+@api.post("/ground/sites", responses={200: Made, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def make_site(body: NewSite) -> Made:
+    """A new site, empty, with a draft of its own for its rules. Whoever makes it sees it."""
+    if body.time_zone not in available_timezones():
+        raise Refusal("no_time_zone", f"`{body.time_zone}` is no time zone; it reads like Europe/London.", "time_zone")
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+        if any(s.code == body.code for s in opening.sites):
+            raise Refusal("site_there", f"There is a site `{body.code}` already; give this one another code.", "code")
+        site = Site(SiteCode(body.code), body.name.strip(), body.time_zone)
+        made, _ = amend(opening, {"sites": [site]})
+        parts.grounds.change(conn, body.base, made, f"Site {site.name} was made.", person().id)
+        row = parts.grounds.row(conn)
+        assert row is not None
+        id_ = "d-" + uuid.uuid4().hex[:8]
+        parts.drafts.create(
+            conn, id_=id_, name="First rules", site=site.code, opening=row.opening, rulebook=Rulebook(site.name),
+            by=person().id, parent=None,
+        )  # fmt: skip
+        db.run(conn, "give_site", id=person().id, site=site.code, crew="")
+        return Made(no=row.no, code=id_, says=f"{site.name} is there. Lay out its bins next.")
+
+
+@api.post("/drafts/<id>/starter", responses={200: Made, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def write_starter(path: ById) -> Made:
+    """First rules for a draft that has none yet, written from its site's zones; it can be undone. Whoever asks for them
+    joins their crew, to try them on a handset."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        db.value(conn, "lock_draft", id=path.id)
+        draft = parts.drafts.get(conn, path.id)
+        check_site(draft.row.site)
+        if draft.rulebook.step_plans or draft.rulebook.flows:
+            raise Refusal("has_rules", "This draft has rules already; they are not written over.")
+        ground = parts.worlds.ground(conn, draft.row.opening)
+        rules = starter(draft.rulebook.name, ground, SiteCode(draft.row.site))
+        parts.drafts.put(conn, draft.row, rules, "First rules were written from the zones.", person().id)
+        db.run(conn, "give_site", id=person().id, site=draft.row.site, crew=FLOOR)
+    return Made(no=0, code=path.id, says="First rules are written. Read them, change them, rehearse them.")
+
+
+@api.post("/drafts/<id>/move-over", responses={200: Made, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def move_over(path: ById, body: MoveOver) -> Made:
+    """Let a draft stand on the ground as it is, also when it names what is no longer there: findings then say so."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        db.value(conn, "lock_draft", id=path.id)
+        draft = parts.drafts.get(conn, path.id)
+        check_site(draft.row.site)
+        row = parts.grounds.row(conn)
+        if row is None or draft.row.opening == row.opening:
+            raise Refusal("on_ground", "This draft stands on the ground as it is already.")
+        if draft.row.version != body.version:
+            raise Refusal("draft_moved", "The draft was changed meanwhile. Look at it as it is now, then try again.")
+        parts.grounds.put_draft_on(conn, draft.row, row.opening)
+        return Made(no=row.no, code=path.id, says=f"{draft.row.name} stands on the ground as it is now.")
+
+
+class SiteQuery(Body):
+    """A site."""
+
+    site: str = Field(max_length=20)
+
+
+@api.get("/ground/map", responses={200: SiteMap, **PROBLEMS})
+@needs(Right.LOOK)
+def ground_map(query: SiteQuery) -> SiteMap:
+    """A site from above."""
+    check_site(query.site)
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row, ground = parts.grounds.row(conn), parts.grounds.ground(conn)
+    if ground is None or row is None or query.site not in ground.sites:
+        raise Refusal("unknown_site", f"There is no site `{query.site}`.")
+    zones = [ground.zones[z] for z in ground.zones_of_site[SiteCode(query.site)]]
+    bins = [b for z in zones for b in ground.bins_by_zone[z.code]]
+    return _map(row.no, ground.sites[SiteCode(query.site)], zones, list(ground.bin_types.values()), bins, ground)
+
+
+def _map(
+    no: int, site: Site, zones: list[Zone], kinds: list[BinType], bins: list[Bin], ground: Ground | None
+) -> SiteMap:
+    zone_at = {z.code: n for n, z in enumerate(zones)}
+    kind_at = {k.code: n for n, k in enumerate(kinds)}
+    return SiteMap(
+        site=site.code, no=no, cross_aisles=list(site.cross_aisles),
+        zones=[ZoneOnMap(code=z.code, name=z.name, purpose=z.purpose.value) for z in zones],
+        kinds=[BinKindView(code=k.code, name=k.name, plates=k.plates.value, limits=limits(k)) for k in kinds],
+        code=[b.code for b in bins], x=[b.x_mm for b in bins], y=[b.y_mm for b in bins], level=[b.level for b in bins],
+        zone=[zone_at[b.zone] for b in bins], kind=[kind_at[b.bin_type] for b in bins], walk=[b.walk for b in bins],
+        fill=[_fill(ground, b, kinds[kind_at[b.bin_type]]) if ground else 0 for b in bins],
+        blocked={b.code: b.blocked for b in bins if b.blocked},
+    )  # fmt: skip
+
+
+def _fill(ground: Ground, each: Bin, kind: BinType) -> int:
+    volume, weight, plates = opening_load(ground, each.code)
+    if not (volume or plates):
+        return 0
+    full = fullness(kind, volume, plates) // 10_000
+    if kind.max_weight_mg:
+        full = max(full, weight * 100 // kind.max_weight_mg)
+    return full if kind.max_volume_mm3 or kind.max_plates or kind.max_weight_mg else -1
+
+
+def limits(kind: BinType) -> str:
+    """What a kind of bin holds, in words."""
+    found = []
+    if kind.max_plates is not None:
+        found.append("1 plate" if kind.max_plates == 1 else f"{kind.max_plates} plates")
+    if kind.max_weight_mg is not None:
+        found.append(f"{files.kilograms(kind.max_weight_mg)} kg")
+    if kind.max_volume_mm3 is not None:
+        found.append(f"{kind.max_volume_mm3 // 1_000_000:,} l")
+    return ", ".join(found) or "no limit"
+
+
+@api.post("/ground/layout", responses={200: LaidView, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def layout(body: LayoutBody) -> LaidView:
+    """Lay out bins by the block: looked at first, then made."""
+    check_site(body.site)
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+        site = next((s for s in opening.sites if s.code == body.site), None)
+        if site is None:
+            raise Refusal("unknown_site", f"There is no site `{body.site}`.")
+        laid = lay_out(opening, site.code, tuple(body.blocks))
+        row = parts.grounds.row(conn)
+        no, applied = row.no if row else 0, False
+        if body.apply and laid.bins and not laid.problems:
+            made, _ = amend(opening, {"zones": laid.zones, "bins": laid.bins})
+            says = f"{len(laid.bins):,} bins were laid out at {site.name}."
+            parts.grounds.change(conn, body.base, made, says, person().id)
+            no, applied = no + 1, True
+    zones = {z.code: z for z in (*opening.zones, *laid.zones)}
+    shown = sorted({b.zone for b in laid.bins})
+    kinds = [t for t in opening.bin_types if any(b.bin_type == t.code for b in laid.bins)]
+    view = (
+        _map(no, site, [zones[z] for z in shown], kinds, list(laid.bins), None) if laid.bins and not applied else None
+    )
+    return LaidView(no=no, applied=applied, problems=[_told(p) for p in laid.problems], map=view, made=len(laid.bins))
+
+
+def _told(problem: Problem) -> str:
+    where = problem.place.capitalize() + ": " if problem.place.startswith("block ") else ""
+    return where + problem.says
+
+
+@api.get("/ground/tables/<table>", responses={200: TableView, **PROBLEMS})
+@needs(Right.LOOK)
+def table_rows(path: TablePath, query: TableQuery) -> TableView:
+    """Rows of a table as its file would have them."""
+    wanted = query.find.lower()
+    rows: list[list[str]] = []
+    total = 0
+    for row in _seen_rows(path.table, query.site):
+        if not wanted or any(wanted in cell.lower() for cell in row):
+            total += 1
+            if query.start < total <= query.start + PAGE:
+                rows.append(row)
+    words = TABLES.get(path.table)
+    return TableView(
+        table=path.table, one=words.one if words else path.table[:-1].replace("_", " "),
+        many=words.many if words else path.table.replace("_", " "), columns=files.columns(path.table),
+        needed=files.needed(path.table), choices=_choices(path.table), meant=files.meant(path.table), rows=rows,
+        total=total,
+    )  # fmt: skip
+
+
+CODED = {"site": "sites", "zone": "zones", "bin_type": "bin_types", "plate_kind": "plate_kinds", "partner": "partners"}
+"""Columns that hold a code of another table, as far as there are few enough to choose from."""
+
+
+def _choices(table: str) -> dict[str, list[str]]:
+    found = files.choices(table)
+    for column in files.columns(table):
+        if column in CODED and CODED[column] != table:
+            found[column] = [row[0] for row in _seen_rows(CODED[column], "")]
+    return found
+
+
+def _seen_rows(table: str, site: str) -> list[list[str]]:
+    """Rows of a site the person sees, or of all of hers."""
+    if site:
+        check_site(site)
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+    seen = [site] if site else [s.code for s in opening.sites if s.code in person().row.sites]
+    found: dict[tuple[str, ...], list[str]] = {}
+    for code in seen or [""]:
+        for row in files.rows_of(opening, table, SiteCode(code)):
+            found.setdefault(tuple(row), row)
+    return list(found.values())
+
+
+@api.get("/ground/tables/<table>/file", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def table_file(path: TablePath, query: FileQuery) -> Response:
+    """A table as a file that can be brought in again."""
+    rows = _seen_rows(path.table, query.site)
+    heading = files.columns(path.table)
+    if query.form == "csv":
+        return _download(f"{path.table}.csv", "text/csv; charset=utf-8", files.as_csv(heading, rows))
+    return _download(f"{path.table}.xlsx", XLSX, files.as_workbook({path.table: (heading, rows)}))
+
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+@api.get("/ground/workbook", responses={200: {"content": {XLSX: {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def workbook(query: SiteQuery) -> Response:
+    """Everything of a site as one workbook, a sheet for each table."""
+    check_site(query.site)
+    sheets = {name: (files.columns(name), _seen_rows(name, query.site)) for name in files.NAMES}
+    return _download(f"{query.site}.xlsx", XLSX, files.as_workbook(sheets))
+
+
+def _download(name: str, kind: str, content: bytes) -> Response:
+    return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
+
+
+@api.post("/ground/rows", responses={200: Amended, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def change_rows(body: RowsBody) -> Amended:
+    """Put rows in and take rows out by a form; all or nothing."""
+    parts = wired(current_app)
+    sheets = [files.Sheet(s.table, "", list(enumerate(s.rows, start=1))) for s in body.sheets]
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+        _check_sites(opening, sheets)
+        brought = files.bring(opening, sheets)
+        if brought.bad:
+            return _amended(body.base, brought, applied=False, stayed=[])
+        opening, gone = _without(brought.opening, body.gone)
+        brought = replace(brought, opening=opening, changes=(*brought.changes, *gone))
+        problems = check_opening(opening)
+        if body.gone and problems:
+            raise Refusal("still_used", f"{problems[0].place}: {problems[0].says}. Take that out first.")
+        says = body.says or _summed(brought.changes)
+        stayed = parts.grounds.change(conn, body.base, opening, says, person().id)
+        no = parts.grounds.row(conn)
+    return _amended(no.no if no else 0, brought, applied=True, stayed=stayed)
+
+
+def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tuple[TableChange, ...]]:
+    """Rows taken out; refused when something else needs them, with what."""
+    together = {name: set(codes) for name, codes in gone.items()}
+    changes: tuple[TableChange, ...] = ()
+    for name in [n for n in reversed(list(TABLES)) if n in together]:
+        keys = {k for r in getattr(opening, name) if (k := TABLES[name].key(r))[0] in together[name]}
+        opening, more = amend(opening, {}, {name: keys})
+        changes += more
+    for name, codes in together.items():
+        for code in sorted(codes):
+            used = used_by(opening, name, code)
+            if used:
+                one = TABLES[name].one.capitalize()
+                raise Refusal("still_used", f"{one} `{code}` cannot go: {', '.join(used)}.", f"{name}/{code}")
+    return opening, changes
+
+
+def _check_sites(opening: Opening, sheets: list[files.Sheet]) -> None:
+    """Refuse rows for a site the person does not see."""
+    zones = {z.code: z.site for z in opening.zones}
+    mine = set(person().row.sites)
+    for sheet in sheets:
+        for _, cells in sheet.rows:
+            site = cells.get("site") or zones.get(cells.get("zone", ""), "")  # type: ignore[call-overload]
+            if site and site not in mine and any(s.code == site for s in opening.sites):
+                check_site(site)
+
+
+def _summed(changes: tuple[TableChange, ...]) -> str:
+    """``3 items new, 1 order changed.``"""
+    said = []
+    for c in changes:
+        for count, word in ((len(c.new), "new"), (len(c.changed), "changed"), (len(c.gone), "gone")):
+            if count:
+                said.append(f"{count:,} {TABLES[c.table].one if count == 1 else TABLES[c.table].many} {word}")
+    return (", ".join(said) or "Nothing changed") + "."
+
+
+def _amended(no: int, brought: files.Brought, *, applied: bool, stayed: list[Stayed]) -> Amended:
+    return Amended(
+        no=no, applied=applied, changes=_views(brought.changes), bad=_bad(brought.bad), bad_cells=len(brought.bad),
+        bad_rows=brought.bad_rows, rows=brought.rows, stayed=_stayed(stayed),
+    )  # fmt: skip
+
+
+@api.post("/ground/files", responses={200: Amended, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def bring_files(form: Upload) -> Amended:
+    """Bring files in: what they would change and everything wrong with them; then, if asked, the change itself."""
+    parts = wired(current_app)
+    sheets = _sheets(form)
+    if form.site:
+        check_site(form.site)
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+        _check_sites(opening, sheets)
+        brought = files.bring(opening, sheets, whole=form.whole, site=SiteCode(form.site) if form.site else None)
+        row = parts.grounds.row(conn)
+        no = row.no if row else 0
+        if not form.apply or (brought.bad and not form.good):
+            return _amended(no, brought, applied=False, stayed=[])
+        stayed = parts.grounds.change(conn, form.base, brought.opening, _summed(brought.changes), person().id)
+        after = parts.grounds.row(conn)
+        return _amended(after.no if after else 0, brought, applied=True, stayed=stayed)
+
+
+@api.post("/ground/files/errors", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def bad_cells_file(form: Upload) -> Response:
+    """Everything wrong with files, as a file."""
+    parts = wired(current_app)
+    sheets = _sheets(form)
+    with parts.database.transaction() as conn:
+        brought = files.bring(parts.grounds.opening(conn), sheets)
+    rows = [[b.file, str(b.line), b.column, b.value, b.says] for b in brought.bad]
+    return _download(
+        "wrong.csv", "text/csv; charset=utf-8", files.as_csv(["file", "line", "column", "value", "reason"], rows)
+    )
+
+
+def _sheets(form: Upload) -> list[files.Sheet]:
+    found = []
+    for each in form.files:
+        try:
+            found += files.sheets_of(each.filename or "", each.read())
+        except files.Unreadable as unreadable:
+            raise Refusal("unreadable", str(unreadable)) from None
+    return found
+
+
+@api.post("/ground/test-order", responses={200: Made, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def test_order(body: TestOrder) -> Made:
+    """One act: a confirmed purchase order to try receiving with."""
+    check_site(body.site)
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+        site = next((s for s in opening.sites if s.code == body.site), None)
+        if site is None:
+            raise Refusal("unknown_site", f"There is no site `{body.site}`.")
+        order, partners = order_to_receive(opening, site.code, _today(site))
+        made, _ = amend(opening, {"orders": [order], "partners": partners})
+        says = f"Test order {order.number} was made."
+        parts.grounds.change(conn, body.base, made, says, person().id)
+        row = parts.grounds.row(conn)
+    return Made(no=row.no if row else 0, code=order.number, says=says)
+
+
+def _today(site: Site) -> date:
+    return datetime.now(ZoneInfo(site.time_zone)).date()
+
+
+@api.before_request
+def room_for_files() -> None:
+    """Files may be larger than other requests."""
+    if request.path.startswith("/api/ground/files"):
+        request.max_content_length = MOST_UPLOADED
+        request.max_form_memory_size = MOST_UPLOADED

@@ -1,0 +1,167 @@
+"""The tables of an opening state, and how they are amended: rows put in or taken out, everything checked again.
+
+A table's rows have a key. Rows that belong to a site (its zones, bins, orders, stock) may be replaced for that site
+alone; items, partners and kinds of things are shared by all sites.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from mindful_crate.core.catalog.goods import (
+    Barcode,
+    HomeBin,
+    Item,
+    Order,
+    Partner,
+    PlateRow,
+    Series,
+    StockRow,
+    stock_key,
+)
+from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
+from mindful_crate.core.catalog.opening import Opening
+from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone
+from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.record import record
+
+Key = tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """One table. ``key`` tells rows apart; ``site`` names the row's site, None when it is shared by all."""
+
+    name: str
+    kind: type[Any]
+    key: Callable[[Any], Key]
+    one: str
+    """What one row is called."""
+    many: str
+    site: Callable[[Any, Sites], str | None] = lambda row, sites: None
+
+
+class Sites:
+    """Which site a zone or a bin belongs to."""
+
+    def __init__(self, *openings: Opening) -> None:
+        self.zones: dict[str, str] = {z.code: z.site for o in openings for z in o.zones}
+        self.bins: dict[str, str] = {b.code: self.zones.get(b.zone, "") for o in openings for b in o.bins}
+
+
+TABLES: dict[str, Table] = {
+    t.name: t
+    for t in (
+        Table("sites", Site, lambda r: (r.code,), "site", "sites", lambda r, s: r.code),
+        Table("zones", Zone, lambda r: (r.code,), "zone", "zones", lambda r, s: r.site),
+        Table("bin_types", BinType, lambda r: (r.code,), "bin type", "bin types"),
+        Table("bins", Bin, lambda r: (r.code,), "bin", "bins", lambda r, s: s.zones.get(r.zone)),
+        Table("plate_kinds", PlateKind, lambda r: (r.code,), "kind of plate", "kinds of plates"),
+        Table("items", Item, lambda r: (r.code,), "item", "items"),
+        Table("barcodes", Barcode, lambda r: (r.code,), "barcode", "barcodes"),
+        Table("partners", Partner, lambda r: (r.code,), "partner", "partners"),
+        Table("orders", Order, lambda r: (r.number,), "order", "orders", lambda r, s: r.site),
+        Table("home_bins", HomeBin, lambda r: (r.item, r.bin), "home bin", "home bins", lambda r, s: s.bins.get(r.bin)),
+        Table("plates", PlateRow, lambda r: (r.number,), "plate", "plates", lambda r, s: s.bins.get(r.bin)),
+        Table("stock", StockRow, stock_key, "row of stock", "rows of stock", lambda r, s: s.bins.get(r.bin)),
+        Table("series", Series, lambda r: (r.document,), "number series", "number series"),
+    )
+}
+"""All tables, in the order in which they build on one another."""
+
+
+@record
+class TableChange:
+    """What an amendment does to one table: keys of rows, as one text each."""
+
+    table: str
+    new: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
+    gone: tuple[str, ...] = ()
+    same: int = 0
+
+    @property
+    def idle(self) -> bool:
+        """Does nothing change?"""
+        return not (self.new or self.changed or self.gone)
+
+
+def key_text(key: Key) -> str:
+    """A key as one text: ``ROPE-12`` or ``P-01-01-2, ROPE-12``."""
+    return ", ".join(k for k in key if k)
+
+
+def amend(
+    opening: Opening, put: Mapping[str, Sequence[Any]], gone: Mapping[str, Iterable[Key]] | None = None, *,
+    whole: bool = False, site: SiteCode | None = None,
+) -> tuple[Opening, tuple[TableChange, ...]]:  # fmt: skip
+    """The opening with rows put into tables and others taken out, and what that changes.
+
+    ``whole``: the tables named in ``put`` then hold those rows and no others; of a site's own rows only those of
+    ``site`` are replaced. What comes out is not checked here: see ``check_opening``.
+    """
+    sites = Sites(opening, replace(opening, zones=tuple(put.get("zones", ())), bins=tuple(put.get("bins", ()))))
+    values: dict[str, Any] = {}
+    changes = []
+    for name, table in TABLES.items():
+        if name not in put and name not in (gone or {}):
+            continue
+        old = {table.key(r): r for r in getattr(opening, name)}
+        rows = {table.key(r): r for r in put.get(name, ())}
+        leave = set((gone or {}).get(name, ()))
+        if whole and name in put:
+            leave |= {k for k, r in old.items() if k not in rows and table.site(r, sites) in (None, site)}
+        new = tuple(key_text(k) for k in rows if k not in old)
+        changed = tuple(key_text(k) for k, r in rows.items() if k in old and old[k] != r)
+        left = {k: r for k, r in {**old, **rows}.items() if k not in leave}
+        changes.append(
+            TableChange(
+                name, new, changed, tuple(key_text(k) for k in old if k in leave), len(rows) - len(new) - len(changed)
+            )
+        )
+        listed = [left[k] for k in sorted(left)]
+        values[name] = StockTable.of(listed) if name == "stock" else tuple(listed)
+    return replace(opening, **values), tuple(changes)
+
+
+def used_by(opening: Opening, table: str, code: str) -> list[str]:
+    """What keeps a row from being taken out, each in a few words: ``3 rows of stock lie in it``."""
+    found: list[str] = []
+
+    def count(n: int, one: str, many: str) -> None:
+        if n:
+            found.append(f"1 {one}" if n == 1 else f"{n:,} {many}")
+
+    if table == "sites":
+        count(sum(z.site == code for z in opening.zones), "zone of it", "zones of it")
+        count(sum(o.site == code for o in opening.orders), "order for it", "orders for it")
+    elif table == "zones":
+        count(sum(b.zone == code for b in opening.bins), "bin in it", "bins in it")
+    elif table == "bin_types":
+        count(sum(b.bin_type == code for b in opening.bins), "bin of this type", "bins of this type")
+    elif table == "bins":
+        rows = len(opening.stock.rows_of_bin(code))
+        count(rows, "row of stock lies in it", "rows of stock lie in it")
+        count(sum(p.bin == code for p in opening.plates), "plate stands in it", "plates stand in it")
+        count(sum(h.bin == code for h in opening.home_bins), "item is at home in it", "items are at home in it")
+    elif table == "items":
+        count(len(opening.stock.rows_of_item(code)), "row of stock of it", "rows of stock of it")
+        orders = {o.number for o in opening.orders for x in o.lines if x.item == code}
+        count(len(orders), "order with it", "orders with it")
+        count(sum(b.item == code for b in opening.barcodes), "barcode of it", "barcodes of it")
+        count(sum(h.item == code for h in opening.home_bins), "home bin of it", "home bins of it")
+    elif table == "partners":
+        count(sum(o.partner == code for o in opening.orders), "order with it", "orders with it")
+    elif table == "plate_kinds":
+        count(sum(p.plate_kind == code for p in opening.plates), "plate of this kind", "plates of this kind")
+    elif table == "plates":
+        count(sum(r.plate == code for r in opening.stock), "row of stock on it", "rows of stock on it")
+        count(sum(p.on == code for p in opening.plates), "plate on it", "plates on it")
+    return found
+
+
+def zones_of(opening: Opening, site: SiteCode) -> dict[ZoneCode, Zone]:
+    """The zones of a site."""
+    return {z.code: z for z in opening.zones if z.site == site}

@@ -1,0 +1,123 @@
+"""First rules for a new site: enough to receive, put away, move and look up on a handset, written from its zones.
+
+They are meant to be read and changed. What a site cannot do yet (no place to receive into, no storage) is refused
+with what to make first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    FlowId,
+    PlanId,
+    PromptId,
+    RecipeId,
+    RuleId,
+    SiteCode,
+    TargetId,
+)
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import STORAGE, BinType, PlateNeed, Zone, ZonePurpose
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.bin_rules import (
+    BinPurpose,
+    BinRule,
+    BinRuleList,
+    Conditions,
+    IfNothing,
+    LookIn,
+    Prefer,
+    Target,
+    Wants,
+)
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Check, Crew, Each, Flow, FlowPurpose, Menu, Prompt
+from mindful_crate.core.rulebook.steps import Need, PutAwayStep, ReceiveStep, Recipe, StepPlan
+
+FLOOR = CrewId("floor")
+RECEIVES = (ZonePurpose.RECEIVING, ZonePurpose.DOCK, ZonePurpose.DOOR)
+"""Where goods may be received into, the best first."""
+
+
+def starter(name: str, ground: Ground, site: SiteCode) -> Rulebook:
+    """First rules of a site. Refused when the site has no place to receive into, or there is no kind of plate."""
+    into = _into(ground, site)
+    kind = next((k.code for k in ground.opening.plate_kinds if k.length_mm >= 1_000), None) or next(
+        (k.code for k in ground.opening.plate_kinds), None
+    )
+    if kind is None:
+        raise Refusal("no_plate_kind", "There is no kind of plate yet: make one, say a pallet, in the catalogue.")
+    rules = _put_away(ground, site)
+    flows: tuple[Flow, ...] = (
+        _flow("receive", "Receive to a plate", FlowPurpose.RECEIVE, (
+            (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
+            (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE)), plate_kind=kind),
+        _flow("putaway", "Put away", FlowPurpose.PUT_AWAY, ((Asks.TASK, Each.LINE), (Asks.BIN, Each.LINE))),
+        _flow("move", "Move plates", FlowPurpose.MOVE_PLATES, ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
+              several=True, to_rules=BinPurpose.PUT_AWAY if rules else None),
+        _flow("look", "Look up", FlowPurpose.LOOK_UP, ((Asks.LOOK, Each.LINE),)),
+    )  # fmt: skip
+    if not rules:
+        flows = tuple(f for f in flows if f.purpose is not FlowPurpose.PUT_AWAY)
+    return Rulebook(
+        name,
+        crews=(Crew(FLOOR, "Floor crew"),),
+        step_plans=(StepPlan(PlanId("SP-1"), "Receipts", ReceiveStep(into), PutAwayStep(bool(rules))),),
+        bin_rules=(BinRuleList("BL-1", BinPurpose.PUT_AWAY, rules),) if rules else (),
+        recipes=(Recipe(RecipeId("RE-1"), Need.PUT_AWAY, FLOOR),) if rules else (),
+        flows=flows,
+        menus=(Menu("MN-1", FLOOR, tuple(f.id for f in flows)),),
+    )
+
+
+def _into(ground: Ground, site: SiteCode) -> BinCode:
+    for purpose in RECEIVES:
+        found = [b for b in ground.bins_of(purpose, site) if ground.bin_types[b.bin_type].plates is not PlateNeed.NONE]
+        if found:
+            return found[0].code
+    says = "There is no place to receive into: lay out a receiving zone whose bins take plates, even of one bin."
+    raise Refusal("no_receiving", says)
+
+
+def _put_away(ground: Ground, site: SiteCode) -> tuple[BinRule, ...]:
+    """Hazardous goods to the zones that admit them, the rest to storage: to the same item first, then to empty bins."""
+    zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
+    hazard = [z for z in zones if z.purpose is ZonePurpose.HAZARD and _types(ground, z)]
+    rest = [z for z in zones if z.purpose in STORAGE - {ZonePurpose.HAZARD} and _types(ground, z)]
+    classes = sorted({c for z in hazard for t in _types(ground, z) for c in t.hazard_classes})
+    rules = []
+    if hazard and classes:
+        rules.append(_rule(1, hazard, Conditions(hazard_classes=tuple(classes)), Prefer.NEAREST_DOOR))
+    if rest:
+        rules.append(_rule(2, rest, Conditions(), Prefer.NEAREST_DOOR))
+    return tuple(rules)
+
+
+def _types(ground: Ground, zone: Zone) -> list[BinType]:
+    """Types of its bins that take plates."""
+    codes = sorted({b.bin_type for b in ground.bins_by_zone.get(zone.code, ())})
+    return [t for c in codes if (t := ground.bin_types[c]).plates is not PlateNeed.NONE]
+
+
+def _rule(n: int, zones: list[Zone], applies: Conditions, prefer: Prefer) -> BinRule:
+    look = LookIn(zones=tuple(z.code for z in zones))
+    targets = (
+        Target(TargetId(f"T-{2 * n - 1}"), look, Wants.SAME_ITEM_AND_LOT, (Prefer.FULLEST,)),
+        Target(TargetId(f"T-{2 * n}"), look, Wants.EMPTY, (prefer, Prefer.LOWEST_LEVEL)),
+    )
+    return BinRule(RuleId(f"BR-{n}"), targets, applies, if_nothing=IfNothing.ASK)
+
+
+_SCANNED = {Asks.BIN, Asks.TO}
+"""Where the wrong place would not be noticed, it is scanned rather than believed."""
+
+
+def _flow(id_: str, name: str, purpose: FlowPurpose, asks: Iterable[tuple[Asks, Each]], **more: object) -> Flow:
+    prompts = tuple(
+        Prompt(PromptId(f"PR-{id_}-{n}"), what, each, Check.SCAN if what in _SCANNED else Check.BELIEVE)
+        for n, (what, each) in enumerate(asks, start=1)
+    )
+    return Flow(FlowId(f"F-{id_.upper()}"), name, purpose, prompts, **more)  # type: ignore[arg-type]
