@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from datetime import datetime
 from typing import assert_never
 from zoneinfo import ZoneInfo
@@ -22,6 +23,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.moving_over import no_longer_there
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import ENGINE, Result, settings_of
 from mindful_crate.core.proving.rehearse import run as run_script
@@ -82,6 +84,10 @@ class RehearsalView(Answer):
     opening: str
     steps: list[StepView]
     at_end: list[str]
+    behind: bool
+    """Was it made on the ground as it was before?"""
+    missing: list[str]
+    """What it names that is not on the ground as it is."""
 
 
 class RunBody(Body):
@@ -127,9 +133,12 @@ class FileBody(Body):
 @api.get("/rehearsals", responses={200: RehearsalList, **PROBLEMS})
 @needs(Right.LOOK)
 def rehearsals(query: RunQuery) -> RehearsalList:
-    """Rehearsals with their latest results."""
+    """Rehearsals with their latest results; of a draft's site, if a draft is named."""
     with wired(current_app).database.transaction() as conn:
         found = db.rows(conn, RehearsalRow, "rehearsals", sites=person().row.sites)
+        if query.draft:
+            site = wired(current_app).drafts.get(conn, query.draft).row.site
+            found = [r for r in found if r.site == site]
         wanted = _hash_of(conn, query.draft)
     return RehearsalList(rehearsals=[_head(r, wanted) for r in found])
 
@@ -140,18 +149,36 @@ def rehearsal(path: ById, query: RunQuery) -> RehearsalView:
     """One rehearsal with its steps."""
     with wired(current_app).database.transaction() as conn:
         row, script = _get(conn, path.id)
-        return _rehearsal_view(row, script, _hash_of(conn, query.draft))
+        return _rehearsal_view(conn, row, script, _hash_of(conn, query.draft))
 
 
-def _rehearsal_view(row: RehearsalRow, script: Rehearsal, wanted: str) -> RehearsalView:
+def _rehearsal_view(conn: db.Conn, row: RehearsalRow, script: Rehearsal, wanted: str) -> RehearsalView:
+    parts = wired(current_app)
+    today = parts.grounds.ground(conn)
+    behind = today is not None and today.hash != script.opening
+    missing = no_longer_there(script, parts.worlds.ground(conn, script.opening), today) if behind and today else ()
     steps = [
         StepView(id=s.id, does=does(s.do), by=s.by, expects=[expectation_told(e) for e in s.expect])
         for s in script.steps
     ]
     return RehearsalView(
         head=_head(row, wanted), site=script.site, opening=script.opening, steps=steps,
-        at_end=[expectation_told(e) for e in script.at_end],
+        at_end=[expectation_told(e) for e in script.at_end], behind=behind, missing=list(missing),
     )  # fmt: skip
+
+
+@api.post("/rehearsals/<id>/move-over", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def move_over(path: ById, query: RunQuery) -> RehearsalView:
+    """Let a rehearsal run on the ground as it is, from now on; its results so far speak for the ground it leaves."""
+    with wired(current_app).database.transaction() as conn:
+        row, script = _get(conn, path.id)
+        ground = wired(current_app).grounds.row(conn)
+        if ground is None or ground.opening == script.opening:
+            raise Refusal("on_ground", "This rehearsal runs on the ground as it is already.")
+        _put(conn, replace(script, opening=ground.opening))
+        row, script = _get(conn, path.id)
+        return _rehearsal_view(conn, row, script, _hash_of(conn, query.draft))
 
 
 @api.post("/rehearsals/<id>/run", responses={200: RehearsalView, **PROBLEMS})
@@ -168,7 +195,7 @@ def run(path: ById, body: RunBody) -> RehearsalView:
             ran_by=person().id,
         )  # fmt: skip
         row, script = _get(conn, path.id)
-        return _rehearsal_view(row, script, result.rulebook)
+        return _rehearsal_view(conn, row, script, result.rulebook)
 
 
 @api.post("/rehearsals/<id>/open", responses={200: WorldView, **PROBLEMS})
@@ -216,7 +243,7 @@ def keep(path: ById, body: KeepBody) -> RehearsalView:
             ran_by=person().id,
         )  # fmt: skip
         row, script = _get(conn, row.id)
-        return _rehearsal_view(row, script, result.rulebook)
+        return _rehearsal_view(conn, row, script, result.rulebook)
 
 
 @api.get("/worlds/<id>/checks", responses={200: PinChecks, **PROBLEMS})
@@ -258,7 +285,7 @@ def bring_in(body: FileBody) -> RehearsalView:
         wired(current_app).worlds.ground(conn, script.opening)
         _put(conn, script)
         row, script = _get(conn, script.id)
-        return _rehearsal_view(row, script, "")
+        return _rehearsal_view(conn, row, script, "")
 
 
 @api.delete("/rehearsals/<id>", responses={204: None, **PROBLEMS})

@@ -243,6 +243,7 @@ def bring(opening: Opening, sheets: Iterable[Sheet], *, whole: bool = False, sit
         if None in out:  # something is wrong that no row brought: nothing can be taken
             put = {}
         changed, changes = amend(opening, put, whole=whole and bool(put), site=site)
+    reading.bad.sort(key=lambda b: (b.file, b.line))
     return Brought(changed, changes, reading.bad, len(reading.bad_rows), reading.count)
 
 

@@ -32,8 +32,8 @@ export function App() {
     () => Object.fromEntries([['host', 'the host'], ...(people.data?.people ?? []).map((p) => [p.id, p.name])]) as Record<string, string>,
     [people.data],
   )
-  const [said, setSaid] = useState<{ says: string; changed: string[] } | null>(null)
-  const say = useCallback((says: string, changed: string[] = []) => setSaid({ says, changed }), [])
+  const [said, setSaid] = useState<{ says: string; changed: string[]; well: boolean } | null>(null)
+  const say = useCallback((says: string, changed: string[] = [], well = false) => setSaid({ says, changed, well }), [])
   if (me.isPending) return null
   if (me.error instanceof Trouble && me.error.status === 401) return <SignIn />
   if (me.error) return <p className="empty">{me.error.message}</p>
@@ -42,7 +42,7 @@ export function App() {
       <Say value={say}>
         <Studio me={me.data} />
         <Snackbar open={said !== null} onClose={(_, why) => why !== 'clickaway' && setSaid(null)} autoHideDuration={9000} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
-          <Alert severity="warning" variant="outlined" sx={{ bgcolor: 'background.paper' }} onClose={() => setSaid(null)}>
+          <Alert severity={said?.well ? 'info' : 'warning'} variant="outlined" sx={{ bgcolor: 'background.paper' }} onClose={() => setSaid(null)}>
             <Told text={said?.says ?? ''} />
             {said?.changed.map((line) => (
               <div key={line}>
@@ -138,7 +138,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <span className="draft">
             {draft.data.name}{' '}
             <span className="quiet">
-              {draft.data.differs_from_force ? `draft, differs from revision ${draft.data.in_force ?? 'none'} in force` : `draft, same as revision ${draft.data.in_force} in force`}
+              {draft.data.in_force === null ? 'draft, nothing in force yet' : draft.data.differs_from_force ? `draft, differs from revision ${draft.data.in_force} in force` : `draft, same as revision ${draft.data.in_force} in force`}
             </span>
           </span>
         )}

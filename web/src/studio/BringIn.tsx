@@ -151,7 +151,7 @@ export function BringIn({ site, no, close }: { site: string; no: number; close: 
           </Button>
           {found && found.bad.length > 0 && (
             <Button disabled={idle || look.isPending} onClick={() => look.mutate({ apply: 'true', good: 'true' })}>
-              Take the {(found.rows - found.bad_rows).toLocaleString()} good rows
+              Take the {found.rows - found.bad_rows === 1 ? 'good row' : `${(found.rows - found.bad_rows).toLocaleString()} good rows`}
             </Button>
           )}
           <Button onClick={close}>Close</Button>

@@ -30,6 +30,11 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
     onSuccess: (w) => void go(`/desk/${w.id}`),
     onError: (e) => say(e.message),
   })
+  const over = useMutation({
+    mutationFn: () => got(client.POST('/api/rehearsals/{id}/move-over', { params: { path: { id }, query: { draft: DRAFT } } })),
+    onSuccess: (r) => (queries.setQueryData(key, r), void queries.invalidateQueries({ queryKey: ['rehearsals'], exact: true })),
+    onError: (e) => say(e.message),
+  })
   const may = me.rights.includes('rehearse')
   if (found.error) return <main className="main empty">{found.error.message}</main>
   if (!found.data)
@@ -63,6 +68,14 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
             Take out as a file
           </Button>
         </div>
+        {found.data.behind && (
+          <div className="banner">
+            <span>
+              It was made on the ground as it was before, and runs on that. {found.data.missing.length > 0 && <>Today’s has no <Told text={found.data.missing.join(', ')} />.</>}
+            </span>
+            {may && <Button onClick={() => over.mutate()}>Move it over to today’s</Button>}
+          </div>
+        )}
         {result?.first_difference && (
           <div className="banner">
             <span>

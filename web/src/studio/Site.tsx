@@ -12,6 +12,7 @@ import { type ColourBy, type Hand, kindHue, PURPOSE_HUES, SiteMap } from './Site
 type Block = Shape['Block']
 type Head = Shape['SiteHead']
 const PURPOSES = Object.keys(PURPOSE_HUES)
+const count = (n: number, one: string) => `${n.toLocaleString()} ${n === 1 ? one : `${one}s`}`
 const word = (text: string) => text.replace(/_/g, ' ')
 
 /** Where things are: the site's map, its bins laid out by the block, and changed one by one or many at once. */
@@ -26,14 +27,13 @@ export default function Site({ me }: { me: Shape['Me'] }) {
   if (!site || making)
     return (
       <main className="main">
-        <NewSite no={head.data.no} first={mine.length === 0} close={() => setMaking(false)} mayEdit={mayEdit} done={(code) => { setMaking(false); setQuery({ site: code }) }} />
+        <NewSite no={head.data.no} first={mine.length === 0} close={() => setMaking(false)} mayEdit={mayEdit} />
       </main>
     )
   return <OneSite key={site.code} site={site} head={head.data} mayEdit={mayEdit} sites={mine} show={(code) => setQuery({ site: code })} another={() => setMaking(true)} />
 }
 
-function NewSite({ no, first, mayEdit, close, done }: { no: number; first: boolean; mayEdit: boolean; close: () => void; done: (code: string) => void }) {
-  const change = useGroundChange()
+function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; mayEdit: boolean; close: () => void }) {
   const [code, setCode] = useState('')
   const [name, setName] = useState('')
   const [zone, setZone] = useState(Intl.DateTimeFormat().resolvedOptions().timeZone || 'Europe/London')
@@ -41,8 +41,7 @@ function NewSite({ no, first, mayEdit, close, done }: { no: number; first: boole
     mutationFn: () => got(client.POST('/api/ground/sites', { body: { base: no, code: code.trim().toUpperCase(), name, time_zone: zone } })),
     onSuccess: (made) => {
       chooseDraft(made.code)
-      change.done(made.says)
-      done(code.trim().toUpperCase())
+      location.assign(`/site?site=${code.trim().toUpperCase()}`) // the studio works on the new site's draft from here on
     },
   })
   return (
@@ -100,7 +99,7 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
             </select>
           )}
           <span className="quiet">
-            {site.bins.toLocaleString()} bins in {site.zones} zones, {site.stock.toLocaleString()} rows of stock, {site.orders} orders; time of {site.time_zone}
+            {count(site.bins, 'bin')} in {count(site.zones, 'zone')}, {count(site.stock, 'row')} of stock, {count(site.orders, 'order')}; time of {site.time_zone}
           </span>
         </div>
         <div className="form" style={{ margin: '6px 0' }}>
@@ -130,9 +129,9 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
           </form>
           {lost && <span className="quiet">no bin has just this code yet</span>}
           <span style={{ flex: 1 }} />
-          <Button onClick={() => hand.current?.fit()}>Show all</Button>
-          <Button onClick={() => hand.current?.picture('svg')}>SVG</Button>
-          <Button onClick={() => hand.current?.picture('png')}>PNG</Button>
+          <button className="link quiet" onClick={() => hand.current?.fit()}>show all</button>
+          <button className="link quiet" onClick={() => hand.current?.picture('svg')}>SVG</button>
+          <button className="link quiet" onClick={() => hand.current?.picture('png')}>PNG</button>
         </div>
         <div className="mapbox">
           {map.data ? (
@@ -220,7 +219,7 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
   })
   const steps: [boolean, string, React.ReactNode][] = [
     [site.bins > 0, 'Bins', <><Button onClick={lay} disabled={!mayEdit}>Lay out bins</Button> <Button onClick={bring} disabled={!mayEdit}>Bring files in</Button></>],
-    [draft?.has_rules ?? false, 'Rules', <Button key="r" onClick={() => write.mutate()} disabled={!mayEdit || !draft || site.bins === 0}>Write first rules from the zones</Button>],
+    [draft?.has_rules ?? false, 'Rules', draft?.has_rules ? null : <Button key="r" onClick={() => write.mutate()} disabled={!mayEdit || !draft || site.bins === 0}>Write first rules from the zones</Button>],
     [site.orders > 0, 'An order', <Button key="o" onClick={() => order.mutate()} disabled={!mayEdit}>Make a test order to receive</Button>],
   ]
   return (
@@ -285,7 +284,13 @@ const PLAIN: Block = { zone: '', zone_name: '', purpose: 'reserve', bin_type: 'R
 /** Blocks of bins with their codes, seen on the map before they are made. */
 function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['GroundHead']; ghost: (map: Shape['SiteMap'] | null) => void; close: () => void; kinds: Shape['BinKindView'][] }) {
   const change = useGroundChange()
-  const [block, setBlock] = useState<Block>(() => ({ ...PLAIN, ...PRESETS['Receiving lanes'] }))
+  // codes are told apart across sites, so those of a further site begin with its own
+  const preset = (name: string): Block => {
+    const block = { ...PLAIN, ...PRESETS[name] }
+    const before = head.sites.length > 1 ? `${site.code}-` : ''
+    return { ...block, zone: before + block.zone, pattern: block.pattern.startsWith('{zone}') ? block.pattern : before + block.pattern }
+  }
+  const [block, setBlock] = useState<Block>(() => preset(site.bins ? 'Pallet racks' : 'Receiving lanes'))
   const seen = useQuery({
     queryKey: ['layout', site.code, head.no, block],
     queryFn: () => got(client.POST('/api/ground/layout', { body: { base: head.no, site: site.code, blocks: [block], apply: false } })),
@@ -307,7 +312,7 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
         type="number"
         min={0}
         step={metres ? 0.1 : 1}
-        value={metres ? Number(block[name]) / 1_000 : String(block[name] ?? '')}
+        value={block[name] === null ? '' : metres ? Number(block[name]) / 1_000 : String(block[name])}
         onChange={(e) => set({ [name]: e.target.value === '' && name === 'height_mm' ? null : Math.round(Number(e.target.value) * (metres ? 1_000 : 1)) })}
       />
     </label>
@@ -321,7 +326,7 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
       </h2>
       <div className="form" style={{ margin: '0 0 8px' }}>
         {Object.keys(PRESETS).map((name) => (
-          <Button key={name} onClick={() => setBlock({ ...PLAIN, x_mm: block.x_mm, ...PRESETS[name] })}>
+          <Button key={name} onClick={() => setBlock({ ...preset(name), x_mm: block.x_mm })}>
             {name}
           </Button>
         ))}

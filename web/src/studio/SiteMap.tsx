@@ -54,6 +54,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
   const box = useMemo(() => cells(map), [map])
   const ghostBox = useMemo(() => (ghost ? cells(ghost) : null), [ghost])
   const spots = useMemo(() => places(map), [map])
+  const stacks = useMemo(() => stacked(map, level), [map, level])
   const bounds = useMemo(() => extent(map, ghost ?? null), [map, ghost])
 
   const fit = useCallback(() => {
@@ -70,13 +71,20 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
     watch.observe(host)
     return () => watch.disconnect()
   }, [])
-  // a larger site than before, or another one, is shown whole
-  const whole = `${map.site} ${bounds.left} ${bounds.right} ${bounds.top} ${bounds.bottom} ${size.width} ${size.height}`
-  useEffect(fit, [whole]) // eslint-disable-line react-hooks/exhaustive-deps
+  // a larger site than before, or another one, is shown whole; until somebody has moved the view, so is a window of another size
+  const moved = useRef(false)
+  const whole = `${map.site} ${bounds.left} ${bounds.right} ${bounds.top} ${bounds.bottom}`
+  useEffect(() => {
+    moved.current = false
+    fit()
+  }, [whole]) // eslint-disable-line react-hooks/exhaustive-deps
+  useEffect(() => {
+    if (!moved.current) fit()
+  }, [fit])
 
   const draw = useCallback(
-    (to: Pen, at: View, width: number, height: number) => paint(to, at, width, height, { map, box, ghost: ghost ?? null, ghostBox, level, by, picked, verdicts, way }),
-    [map, box, ghost, ghostBox, level, by, picked, verdicts, way],
+    (to: Pen, at: View, width: number, height: number) => paint(to, at, width, height, { map, stacks, box, ghost: ghost ?? null, ghostBox, by, picked, verdicts, way }),
+    [map, stacks, box, ghost, ghostBox, by, picked, verdicts, way],
   )
   useEffect(() => {
     const c = canvas.current
@@ -94,6 +102,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
       const n = map.code.indexOf(code)
       if (n < 0) return false
       const scale = Math.max(view?.scale ?? 0, 26 / 1_000)
+      moved.current = true
       setView({ scale, left: (map.x[n] ?? 0) - size.width / scale / 2, top: (map.y[n] ?? 0) + size.height / scale / 2 })
       return true
     },
@@ -114,6 +123,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
     return { px: e.clientX - (r?.left ?? 0), py: e.clientY - (r?.top ?? 0) }
   }
   const zoom = useCallback((factor: number, px: number, py: number) => {
+    moved.current = true
     setView((v) => {
       if (!v) return v
       const scale = Math.min(0.4, Math.max(0.0003, v.scale * factor))
@@ -191,7 +201,8 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
           }
           if (Math.abs(px - d.x) + Math.abs(py - d.y) > 4) d.moved = true
           if (d.frame) setFrame({ x: Math.min(px, d.x), y: Math.min(py, d.y), w: Math.abs(px - d.x), h: Math.abs(py - d.y) })
-          else if (d.moved) setView({ ...d.view, left: d.view.left - (px - d.x) / d.view.scale, top: d.view.top + (py - d.y) / d.view.scale })
+          else if (d.moved) moved.current = true
+          if (!d.frame && d.moved) setView({ ...d.view, left: d.view.left - (px - d.x) / d.view.scale, top: d.view.top + (py - d.y) / d.view.scale })
         }}
         onPointerUp={(e) => {
           const { px, py } = at(e)
@@ -206,6 +217,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
           const step = 60 / (view?.scale ?? 1)
           const moves: Record<string, [number, number]> = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }
           const move = moves[e.key]
+          if (move) moved.current = true
           if (move) setView((v) => v && { ...v, left: v.left + move[0], top: v.top + move[1] })
           else if (e.key === '+' || e.key === '=') zoom(1.3, size.width / 2, size.height / 2)
           else if (e.key === '-') zoom(1 / 1.3, size.width / 2, size.height / 2)
@@ -238,6 +250,19 @@ function places(map: Map): globalThis.Map<string, number[]> {
     else found.set(key, [n])
   }
   return found
+}
+
+/** Bins that are drawn as one, since they stand over one another; each alone when one level is shown. */
+function stacked(map: Map, level: number | null): number[][] {
+  if (level !== null) return map.code.flatMap((_, n) => (map.level[n] === level ? [[n]] : []))
+  const found = new globalThis.Map<string, number[]>()
+  for (let n = 0; n < map.code.length; n += 1) {
+    const key = `${map.x[n]} ${map.y[n]}`
+    const there = found.get(key)
+    if (there) there.push(n)
+    else found.set(key, [n])
+  }
+  return [...found.values()]
 }
 
 function extent(map: Map, ghost: Map | null) {
@@ -331,15 +356,17 @@ function save(blob: Blob, name: string) {
 
 type Scene = {
   map: Map
+  stacks: number[][]
   box: { wide: number[]; deep: number[] }
   ghost: Map | null
   ghostBox: { wide: number[]; deep: number[] } | null
-  level: number | null
   by: ColourBy
   picked: Set<string>
   verdicts?: Record<string, Verdict>
   way?: string[]
 }
+
+const BEST: Verdict[] = ['chosen', 'fits', 'down']
 
 function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
   pen.rects([0, 0, width, height], '--surface', null)
@@ -352,14 +379,15 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
   const fills: number[] = []
   const crosses: number[] = []
   const pickedList: number[] = []
-  const labels: number[] = []
+  const labels: [string, number, number, number, number][] = []
   const edges = map.zones.map(() => [Infinity, -Infinity, Infinity, -Infinity])
   const put = (key: string, ...at: number[]) => {
     const list = groups.get(key)
     if (list) list.push(...at)
     else groups.set(key, at)
   }
-  for (let n = 0; n < map.code.length; n += 1) {
+  for (const stack of s.stacks) {
+    const n = stack[0] ?? 0
     const zone = map.zone[n] ?? 0
     const w = Math.max(1.2, (box.wide[zone] ?? 800) * v.scale)
     const h = Math.max(1.2, (box.deep[zone] ?? 800) * v.scale)
@@ -372,24 +400,25 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
       e[2] = Math.min(e[2] ?? y, y)
       e[3] = Math.max(e[3] ?? y, y + h)
     }
-    if ((s.level !== null && map.level[n] !== s.level) || x > width || y > height || x + w < 0 || y + h < 0) continue
-    const code = map.code[n] ?? ''
-    const verdict = s.verdicts?.[code]
+    if (x > width || y > height || x + w < 0 || y + h < 0) continue
+    const codes = stack.map((m) => map.code[m] ?? '')
+    const said = s.verdicts && codes.map((c) => s.verdicts?.[c])
+    const verdict = said && BEST.find((b) => said.includes(b))
     if (s.verdicts) {
       if (verdict === 'chosen') put('--moss', x - 1.5, y - 1.5, w + 3, h + 3)
       else if (verdict === 'fits') outlined.push(x, y, w, h)
       else put(verdict === 'down' ? '--line' : '--paper', x, y, w, h)
     } else if (s.by === 'fill') {
-      const full = map.fill[n] ?? 0
+      const full = stack.reduce((sum, m) => sum + Math.abs(map.fill[m] ?? 0), 0) / stack.length
       put('--tint', x, y, w, h)
       if (full !== 0) {
-        const part = (full < 0 ? 0.5 : Math.min(1, Math.max(0.12, full / 100))) * h
+        const part = Math.min(1, Math.max(0.12, full / 100)) * h
         fills.push(x, y + h - part, w, part)
       }
     } else put(s.by === 'kind' ? kindHue(map.kind[n] ?? 0) : (PURPOSE_HUES[map.zones[zone]?.purpose ?? ''] ?? '#5C6B69'), x, y, w, h)
-    if (map.blocked[code] !== undefined) crosses.push(x, y, w, h)
-    if (s.picked.has(code)) pickedList.push(x, y, w, h)
-    if (h >= 11 && w >= 26) labels.push(n, x, y, w, h)
+    if (codes.some((c) => map.blocked[c] !== undefined)) crosses.push(x, y, w, h)
+    if (codes.some((c) => s.picked.has(c))) pickedList.push(x, y, w, h)
+    if (h >= 11 && w >= 34) labels.push([codes.length > 1 ? `${codes[0]} +${codes.length - 1}` : (codes[0] ?? ''), x, y, w, h])
   }
   for (const [fill, list] of groups) pen.rects(list, fill, null)
   if (fills.length) pen.rects(fills, '--primary', null)
@@ -401,11 +430,11 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
   }
   if (pickedList.length) pen.rects(pickedList, null, '--clay', 2.5)
   const light = s.verdicts || s.by === 'fill'
-  for (let n = 0; n < labels.length; n += 5) {
-    const code = map.code[labels[n] ?? 0] ?? ''
-    const w = labels[n + 3] ?? 0
-    const px = Math.min(13, (w - 4) / (code.length * 0.62))
-    if (px >= 6) pen.text(code, (labels[n + 1] ?? 0) + 2, (labels[n + 2] ?? 0) + (labels[n + 4] ?? 0) / 2 + px * 0.35, px, light ? '--ink' : '#ffffff')
+  for (const [says, x, y, w, h] of labels) {
+    const px = Math.min(13, (w - 4) / (says.length * 0.62))
+    if (px < 5.5) continue
+    if (light) pen.rects([x + 1, y + h / 2 - px * 0.7, says.length * px * 0.62 + 3, px * 1.4], '--surface', null)
+    pen.text(says, x + 2, y + h / 2 + px * 0.35, px, light ? '--ink' : '#ffffff')
   }
   if (s.ghost && s.ghostBox) {
     const list: number[] = []
@@ -419,11 +448,13 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
   }
   map.zones.forEach((z, n) => {
     const e = edges[n]
-    if (!e || !Number.isFinite(e[0] ?? Infinity)) return
+    if (!e || !Number.isFinite(e[0] ?? Infinity) || labels.length) return // where codes can be read, zones need no name
     const wide = (e[1] ?? 0) - (e[0] ?? 0)
     const px = Math.max(11, Math.min(16, wide / 6))
     const says = wide > z.name.length * px * 0.55 ? z.name : z.code
-    if (wide > 24) pen.text(says, Math.max(4, e[0] ?? 0), Math.max(px + 2, (e[2] ?? 0) - 5), px, '--ink', true)
+    const flat = (e[3] ?? 0) - (e[2] ?? 0) < 30
+    const below = flat && (e[2] ?? 0) > height / 2 // in the south half a row has its name below, away from what lies north of it
+    if (wide > 24) pen.text(says, Math.max(4, e[0] ?? 0), below ? (e[3] ?? 0) + px + 1 : Math.max(px + 2, (e[2] ?? 0) - 5), px, '--ink', true)
   })
   if (s.way && s.way.length > 1) {
     const points = s.way.flatMap((code) => {

@@ -11,7 +11,7 @@ export function chooseDraft(id: string) {
 }
 
 /** Says something to the person at the foot of the page. */
-export const Say = createContext<(says: string, changed?: string[]) => void>(() => undefined)
+export const Say = createContext<(says: string, changed?: string[], well?: boolean) => void>(() => undefined)
 
 export function useDraft() {
   return useQuery({ queryKey: ['draft', DRAFT], queryFn: () => got(client.GET('/api/drafts/{id}', { params: { path: { id: DRAFT } } })) })
@@ -38,7 +38,7 @@ export function useGroundChange() {
     for (const key of ['ground head', 'ground', 'draft', 'bench', 'rehearsals', 'site map']) void queries.invalidateQueries({ queryKey: [key] })
   }
   return {
-    done: (says: string) => (again(), say(says)),
+    done: (says: string) => (again(), say(says, [], true)),
     amended: (made: Shape['Amended']) => {
       again()
       for (const draft of made.stayed) say(`${draft.name} stays on the ground as it was: it names what is gone. Site says what.`, draft.missing.map((f) => f.says))

@@ -12,6 +12,8 @@ export const theme = createTheme({
         text: { primary: '#20302F', secondary: '#5C6B69' },
         divider: '#DDD8CC',
         error: { main: '#A3312A' },
+        info: { main: '#4A5A86' },
+        warning: { main: '#B67A12' },
       },
     },
     dark: {
@@ -22,6 +24,8 @@ export const theme = createTheme({
         text: { primary: '#E8E6DF', secondary: '#A3B0AD' },
         divider: '#354140',
         error: { main: '#F0958C' },
+        info: { main: '#A9B6DA' },
+        warning: { main: '#DDA94E' },
       },
     },
   },

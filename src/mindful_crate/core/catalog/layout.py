@@ -108,13 +108,13 @@ def _checked(opening: Opening, site: SiteCode, block: Block, place: str) -> list
     def wrong(code: str, says: str) -> None:
         found.append(Problem(code, says, place))
 
-    if not re.fullmatch(r"[A-Z0-9][A-Z0-9_-]{0,11}", block.zone):
-        wrong("bad_zone", f"`{block.zone}` is no code for a zone: up to twelve capital letters and digits.")
+    if not re.fullmatch(r"[A-Z0-9][A-Z0-9_-]{0,15}", block.zone):
+        wrong("bad_zone", f"`{block.zone}` is no code for a zone: up to sixteen capital letters and digits.")
     zone = next((z for z in opening.zones if z.code == block.zone), None)
     if zone and zone.site != site:
         wrong(
             "zone_elsewhere",
-            f"Zone `{zone.code}` is at site `{zone.site}`; codes of zones are told apart across sites.",
+            f"Zone `{zone.code}` is at site `{zone.site}`; zones of two sites need two codes.",
         )
     if zone and zone.site == site and zone.purpose is not block.purpose:
         was = zone.purpose.value.replace("_", "-")
