@@ -13,17 +13,16 @@ from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Right, check_site, needs, person
-from mindful_crate.api.rulebook import PROBLEMS
+from mindful_crate.api.maps import SiteMap, drawn, site_map
+from mindful_crate.api.rulebook import PROBLEMS, opening_state
 from mindful_crate.api.shapes import ById, FindingView
 from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.core.catalog.beginnings import order_to_receive
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.layout import Block, lay_out
-from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
-from mindful_crate.core.catalog.places import Bin, BinType, Site, Zone
+from mindful_crate.core.catalog.opening import Opening, check_opening
+from mindful_crate.core.catalog.places import Site
 from mindful_crate.core.catalog.tables import TABLES, TableChange, amend, used_by
-from mindful_crate.core.placing.loads import opening_load
-from mindful_crate.core.placing.rules import fullness
 from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import FLOOR, starter
@@ -188,43 +187,6 @@ class Upload(Body):
     good: bool = False
     """Take the good rows even if others are bad."""
     apply: bool = False
-
-
-class BinKindView(Answer):
-    """A bin type."""
-
-    code: str
-    name: str
-    plates: str
-    limits: str
-
-
-class SiteMap(Answer):
-    """A site from above, in columns: one entry a bin. ``zone`` and ``kind`` are places in their lists; ``fill`` is in
-    hundredths of what the bin holds, -1 for a bin with goods and without limits."""
-
-    site: str
-    no: int
-    zones: list[ZoneOnMap]
-    kinds: list[BinKindView]
-    cross_aisles: list[int]
-    code: list[str]
-    x: list[int]
-    y: list[int]
-    level: list[int]
-    zone: list[int]
-    kind: list[int]
-    walk: list[int]
-    fill: list[int]
-    blocked: dict[str, str]
-
-
-class ZoneOnMap(Answer):
-    """A zone."""
-
-    code: str
-    name: str
-    purpose: str
 
 
 class LayoutBody(Body):
@@ -420,50 +382,10 @@ def ground_map(query: SiteQuery) -> SiteMap:
     check_site(query.site)
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        row, ground = parts.grounds.row(conn), parts.grounds.ground(conn)
-    if ground is None or row is None or query.site not in ground.sites:
+        ground = parts.grounds.ground(conn)
+    if ground is None or query.site not in ground.sites:
         raise Refusal("unknown_site", f"There is no site `{query.site}`.")
-    zones = [ground.zones[z] for z in ground.zones_of_site[SiteCode(query.site)]]
-    bins = [b for z in zones for b in ground.bins_by_zone[z.code]]
-    return _map(row.no, ground.sites[SiteCode(query.site)], zones, list(ground.bin_types.values()), bins, ground)
-
-
-def _map(
-    no: int, site: Site, zones: list[Zone], kinds: list[BinType], bins: list[Bin], ground: Ground | None
-) -> SiteMap:
-    zone_at = {z.code: n for n, z in enumerate(zones)}
-    kind_at = {k.code: n for n, k in enumerate(kinds)}
-    return SiteMap(
-        site=site.code, no=no, cross_aisles=list(site.cross_aisles),
-        zones=[ZoneOnMap(code=z.code, name=z.name, purpose=z.purpose.value) for z in zones],
-        kinds=[BinKindView(code=k.code, name=k.name, plates=k.plates.value, limits=limits(k)) for k in kinds],
-        code=[b.code for b in bins], x=[b.x_mm for b in bins], y=[b.y_mm for b in bins], level=[b.level for b in bins],
-        zone=[zone_at[b.zone] for b in bins], kind=[kind_at[b.bin_type] for b in bins], walk=[b.walk for b in bins],
-        fill=[_fill(ground, b, kinds[kind_at[b.bin_type]]) if ground else 0 for b in bins],
-        blocked={b.code: b.blocked for b in bins if b.blocked},
-    )  # fmt: skip
-
-
-def _fill(ground: Ground, each: Bin, kind: BinType) -> int:
-    volume, weight, plates = opening_load(ground, each.code)
-    if not (volume or plates):
-        return 0
-    full = fullness(kind, volume, plates) // 10_000
-    if kind.max_weight_mg:
-        full = max(full, weight * 100 // kind.max_weight_mg)
-    return full if kind.max_volume_mm3 or kind.max_plates or kind.max_weight_mg else -1
-
-
-def limits(kind: BinType) -> str:
-    """What a kind of bin holds, in words."""
-    found = []
-    if kind.max_plates is not None:
-        found.append("1 plate" if kind.max_plates == 1 else f"{kind.max_plates} plates")
-    if kind.max_weight_mg is not None:
-        found.append(f"{files.kilograms(kind.max_weight_mg)} kg")
-    if kind.max_volume_mm3 is not None:
-        found.append(f"{kind.max_volume_mm3 // 1_000_000:,} l")
-    return ", ".join(found) or "no limit"
+    return site_map(opening_state(ground, query.site), SiteCode(query.site))
 
 
 @api.post("/ground/layout", responses={200: LaidView, **PROBLEMS})
@@ -488,9 +410,7 @@ def layout(body: LayoutBody) -> LaidView:
     zones = {z.code: z for z in (*opening.zones, *laid.zones)}
     shown = sorted({b.zone for b in laid.bins})
     kinds = [t for t in opening.bin_types if any(b.bin_type == t.code for b in laid.bins)]
-    view = (
-        _map(no, site, [zones[z] for z in shown], kinds, list(laid.bins), None) if laid.bins and not applied else None
-    )
+    view = drawn(site, [zones[z] for z in shown], kinds, list(laid.bins)) if laid.bins and not applied else None
     return LaidView(no=no, applied=applied, problems=[_told(p) for p in laid.problems], map=view, made=len(laid.bins))
 
 

@@ -12,10 +12,10 @@ from zint import InputMode, Symbology
 from zint import Symbol as Zint
 
 from mindful_crate.api.doors import Right, check_site, needs
+from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.rulebook import PROBLEMS, opening_state
 from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import Answer, Body, wired
-from mindful_crate.api.worlds import MapView, map_view
 from mindful_crate.core.problem import Refusal
 
 api = APIBlueprint("ground", __name__, url_prefix="/api", abp_tags=[Tag(name="ground")])
@@ -86,7 +86,7 @@ class GroundView(Answer):
     orders: list[OrderView]
     plate_kinds: list[PlateKindView]
     partners: list[PartnerView]
-    map: MapView
+    map: SiteMap
 
 
 class BarcodeQuery(Body):
@@ -131,7 +131,7 @@ def ground(path: ById) -> GroundView:
         site=site.code, site_name=site.name, time_zone=site.time_zone, items=items, orders=orders,
         plate_kinds=[PlateKindView(code=k.code, name=k.name) for k in found.plate_kinds.values()],
         partners=[PartnerView(code=p.code, name=p.name, shelf_life_days=p.shelf_life_days) for p in found.partners.values()],
-        map=map_view(opening_state(found, row.site), row.site),
+        map=site_map(opening_state(found, row.site), site.code),
     )  # fmt: skip
 
 

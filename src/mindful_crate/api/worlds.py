@@ -11,6 +11,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.rulebook import PROBLEMS, first_day, why_of
 from mindful_crate.api.shapes import ById, Why
 from mindful_crate.api.wiring import Answer, Body, wired
@@ -268,34 +269,6 @@ class StockList(Answer):
     rows: list[StockLine]
     total: int
     seq: int
-
-
-class BinView(Answer):
-    """A bin on the map. ``fill`` is 0 empty, 1 holds goods; ``coming`` counts tasks on their way."""
-
-    code: str
-    zone: str
-    x: int
-    y: int
-    level: int
-    fill: int
-    blocked: str
-    coming: int
-
-
-class ZoneView(Answer):
-    """A zone of the map."""
-
-    code: str
-    name: str
-    purpose: str
-
-
-class MapView(Answer):
-    """The site from above."""
-
-    zones: list[ZoneView]
-    bins: list[BinView]
 
 
 WorldView.model_rebuild()
@@ -579,32 +552,15 @@ def stock(path: ById, query: StockQuery) -> StockList:
             return StockList(rows=found[:LIST], total=len(found), seq=w.state.seq)
 
 
-@api.get("/worlds/<id>/map", responses={200: MapView, **PROBLEMS})
+@api.get("/worlds/<id>/map", responses={200: SiteMap, **PROBLEMS})
 @needs(Right.LOOK)
-def map_(path: ById) -> MapView:
+def map_(path: ById) -> SiteMap:
     """The site's bins from above, with what they hold."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         row = _world(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
-            return map_view(w.state, row.site)
-
-
-def map_view(state: Any, site: str) -> MapView:
-    """The map of a site for a state."""
-    ground = state.ground
-    zones = [z for z in ground.zones.values() if z.site == site]
-    return MapView(
-        zones=[ZoneView(code=z.code, name=z.name, purpose=z.purpose.value) for z in zones],
-        bins=[
-            BinView(
-                code=b.code, zone=z.code, x=b.x_mm, y=b.y_mm, level=b.level, fill=int(bool(state.held(b.code).kinds)),
-                blocked=state.blocked(b.code) or "", coming=len(state.coming(b.code)),
-            )
-            for z in zones
-            for b in ground.bins_by_zone[z.code]
-        ],
-    )  # fmt: skip
+            return site_map(w.state, SiteCode(row.site))
 
 
 @api.get("/stream", responses={200: {"content": {"text/event-stream": {}}}, **PROBLEMS})

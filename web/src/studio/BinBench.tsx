@@ -7,7 +7,7 @@ import { useNavigate } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { DRAFT, Say, useDraft, useGround, useOpenGoods, useWorlds } from './data'
-import { MapStrip } from './MapStrip'
+import { SiteMap, type Verdict } from './SiteMap'
 import { Why } from './Trail'
 
 type Ask = { about: 'made' | 'line' | 'plate'; item: string; count: string; unit: string; plate: string; order: string; world: string; number: string; status: string; form: string; partner: string; mark: string }
@@ -247,7 +247,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
           {!whole && about === 'plate' && <p className="quiet">Name a plate by its number.</p>}
           {!whole && about !== 'plate' && <p className="mark doubt">▲ Enter a whole quantity above zero; {item?.name} is kept in whole {item?.units[0]?.plural}.</p>}
           {answer.error && <p className="mark fails">✕ {answer.error.message.replace(/`/g, '')}</p>}
-          {answer.data && !answer.error && whole && <Answer answer={answer.data} map={ground.data?.map.bins ?? []} takes={takes} />}
+          {answer.data && !answer.error && whole && <Answer answer={answer.data} map={ground.data?.map} takes={takes} />}
           {!takes && (
             <div className="form">
               <Button onClick={() => rehearse.mutate()}>Try it on the handset</Button>
@@ -304,7 +304,7 @@ function OpenGoods({ purpose, takes, world, look }: { purpose: string; takes: bo
   )
 }
 
-function Answer({ answer, map, takes }: { answer: Shape['BenchAnswer']; map: Shape['BinView'][]; takes: boolean }) {
+function Answer({ answer, map, takes }: { answer: Shape['BenchAnswer']; map?: Shape['SiteMap']; takes: boolean }) {
   const why = answer.why
   const bin = why.bin
   return (
@@ -338,8 +338,51 @@ function Answer({ answer, map, takes }: { answer: Shape['BenchAnswer']; map: Sha
       <p className="quiet" style={{ margin: '6px 2px' }}>
         {answer.told}, {answer.weight_kg} kg{takes ? '' : `, ${answer.height_mm} mm high`}
       </p>
-      <MapStrip bins={map} why={why} from={answer.from_bin} />
+      {map && <Looked map={map} why={why} from={answer.from_bin} />}
       <Why why={why} />
     </div>
+  )
+}
+
+/** The bins a question looked at, from above: the one chosen, those that fit, those turned down, the way to it. */
+function Looked({ map, why, from }: { map: Shape['SiteMap']; why: Shape['Why']; from: string }) {
+  const verdicts: Record<string, Verdict> = {}
+  for (const look of why.explanation.looks) for (const c of look.bins) if (verdicts[c.bin] !== 'fits') verdicts[c.bin] = c.turned_down === null ? 'fits' : 'down'
+  for (const a of why.explanation.allocations ?? []) verdicts[a.bin] = 'chosen'
+  const codes = Object.keys(verdicts)
+  if (codes.length === 0) return null
+  const fits = Object.values(verdicts).filter((v) => v !== 'down').length
+  return (
+    <>
+      <div className="mapbox small">
+        <SiteMap map={map} level={null} by="verdict" picked={NOTHING} pick={() => undefined} verdicts={verdicts} way={from && why.bin ? [from, why.bin] : undefined} focus={from ? [...codes, from] : codes} says={`${codes.length} bins looked at, ${fits} fit${why.bin ? `, ${why.bin} chosen` : ''}`} />
+      </div>
+      <div className="legend">
+        <span>
+          <Sample fill="var(--moss)" />
+          chosen
+        </span>
+        <span>
+          <Sample fill="var(--surface)" line="var(--moss)" />
+          fits
+        </span>
+        <span>
+          <Sample fill="var(--line)" />
+          turned down
+        </span>
+        <span>✕ blocked</span>
+        {from && <span>◆ {from}, where it comes from</span>}
+      </div>
+    </>
+  )
+}
+
+const NOTHING = new Set<string>()
+
+function Sample({ fill, line }: { fill: string; line?: string }) {
+  return (
+    <svg viewBox="0 0 10 10" aria-hidden="true">
+      <rect x="1" y="1" width="8" height="8" fill={fill} stroke={line} strokeWidth="1.6" />
+    </svg>
   )
 }

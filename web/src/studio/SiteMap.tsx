@@ -25,6 +25,10 @@ type Props = {
   pick: (codes: string[], add: boolean) => void
   verdicts?: Record<string, Verdict>
   way?: string[]
+  /** Bins that are shown large rather than the whole site. */
+  focus?: string[]
+  /** What the picture says, for those who do not see it. */
+  says?: string
 }
 
 /** How large a bin is drawn, by zone: as far as its neighbours leave room. */
@@ -44,7 +48,7 @@ function cells(map: Map): { wide: number[]; deep: number[] } {
 
 /** A site from above, drawn from its coordinates: north is up, the corner of the site at the bottom left. Wheel zooms, dragging
  * pans, a click picks a bin, shift and drag picks all within; arrows, + - and 0 do the same by keys. */
-export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, level, by, picked, pick, verdicts, way }, hand) {
+export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, level, by, picked, pick, verdicts, way, focus, says }, hand) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ width: 800, height: 500 })
   const [view, setView] = useState<View | null>(null)
@@ -55,7 +59,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
   const ghostBox = useMemo(() => (ghost ? cells(ghost) : null), [ghost])
   const spots = useMemo(() => places(map), [map])
   const stacks = useMemo(() => stacked(map, level), [map, level])
-  const bounds = useMemo(() => extent(map, ghost ?? null), [map, ghost])
+  const bounds = useMemo(() => extent(map, ghost ?? null, focus), [map, ghost, focus?.join(' ')]) // eslint-disable-line react-hooks/exhaustive-deps
 
   const fit = useCallback(() => {
     const scale = Math.min(size.width / (bounds.right - bounds.left), size.height / (bounds.top - bounds.bottom))
@@ -183,7 +187,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
         ref={canvas}
         tabIndex={0}
         role="img"
-        aria-label={`Map of ${map.site}: ${map.code.length} bins in ${map.zones.length} zones, ${picked.size} picked`}
+        aria-label={says ?? `Map of ${map.site}: ${map.code.length} bins in ${map.zones.length} zones, ${picked.size} picked`}
         style={{ width: size.width, height: size.height, cursor: frame ? 'crosshair' : 'grab' }}
         onPointerDown={(e) => {
           if (!view) return
@@ -265,11 +269,13 @@ function stacked(map: Map, level: number | null): number[][] {
   return [...found.values()]
 }
 
-function extent(map: Map, ghost: Map | null) {
+function extent(map: Map, ghost: Map | null, focus?: string[]) {
+  const only = focus && new Set(focus)
   let [left, right, bottom, top] = [Infinity, -Infinity, Infinity, -Infinity]
   for (const m of [map, ghost]) {
     if (!m) continue
     for (let n = 0; n < m.code.length; n += 1) {
+      if (only && m === map && !only.has(m.code[n] ?? '')) continue
       const x = m.x[n] ?? 0
       const y = m.y[n] ?? 0
       if (x < left) left = x
@@ -446,7 +452,7 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
     }
     pen.rects(list, '--clay-tint', '--clay', 1)
   }
-  map.zones.forEach((z, n) => {
+  if (!s.verdicts) map.zones.forEach((z, n) => {
     const e = edges[n]
     if (!e || !Number.isFinite(e[0] ?? Infinity) || labels.length) return // where codes can be read, zones need no name
     const wide = (e[1] ?? 0) - (e[0] ?? 0)
@@ -461,7 +467,9 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
       const n = map.code.indexOf(code)
       return n < 0 ? [] : [X(map.x[n] ?? 0), Y(map.y[n] ?? 0)]
     })
-    pen.line(points, '--clay', 2.5, [8, 5])
+    if (points.length === 4) pen.line([points[0] ?? 0, points[1] ?? 0, points[0] ?? 0, points[3] ?? 0, points[2] ?? 0, points[3] ?? 0], '--clay', 2.5, [7, 5])
+    else pen.line(points, '--clay', 2.5, [7, 5])
+    pen.rects([(points[0] ?? 0) - 5, (points[1] ?? 0) - 5, 10, 10], '--clay', null)
   }
   const metre = [1, 2, 5, 10, 20, 50, 100].find((m) => m * 1_000 * v.scale > 60) ?? 100
   pen.line([12, height - 12, 12 + metre * 1_000 * v.scale, height - 12], '--ink', 2)

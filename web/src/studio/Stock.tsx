@@ -5,6 +5,16 @@ import { client, got } from '../shared/client'
 import { Told } from '../shared/Told'
 import { Skeleton } from './BinRules'
 import { useWorlds } from './data'
+import { SiteMap, type Verdict } from './SiteMap'
+
+const NOTHING = new Set<string>()
+
+/** What codes that stand over one another begin with: `R-04-13-`. */
+function together(codes: string[]): string {
+  let shared = codes[0] ?? ''
+  for (const code of codes) while (!code.startsWith(shared)) shared = shared.slice(0, -1)
+  return shared
+}
 
 /** Stock of a world by bin, plate, item, lot and status; a plate that is being built is not in it. */
 export default function Stock() {
@@ -18,6 +28,15 @@ export default function Stock() {
     placeholderData: (before) => before,
     queryFn: () => got(client.GET('/api/worlds/{id}/stock', { params: { path: { id: world ?? '' }, query: { find } } })),
   })
+  const [drawn, setDrawn] = useState(true)
+  const map = useQuery({
+    queryKey: ['world', world, 'map'],
+    enabled: !!world && drawn,
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/worlds/{id}/map', { params: { path: { id: world ?? '' } } })),
+  })
+  // what is looked for stands out on the map; with nothing looked for, it shows how full every bin is
+  const verdicts: Record<string, Verdict> | undefined = find ? Object.fromEntries((stock.data?.rows ?? []).map((r) => [r.bin, 'chosen'])) : undefined
   return (
     <div className="page wide">
       <main className="main">
@@ -32,12 +51,20 @@ export default function Stock() {
             ))}
           </select>
           <input className="input" style={{ width: 280 }} placeholder="bin, plate, item or lot" aria-label="Find" value={find} onChange={(e) => setFind(e.target.value)} />
+          <button className="link quiet" onClick={() => setDrawn(!drawn)}>
+            {drawn ? 'without the map' : 'with the map'}
+          </button>
           {stock.data && (
             <span className="quiet">
               {stock.data.rows.length < stock.data.total ? `first ${stock.data.rows.length} of ${stock.data.total} rows; type to narrow` : `${stock.data.total} rows`}
             </span>
           )}
         </div>
+        {drawn && map.data && map.data.code.length > 0 && (
+          <div className="mapbox side">
+            <SiteMap map={map.data} level={null} by="fill" picked={NOTHING} pick={(codes) => codes[0] && setFind(codes.length > 1 ? together(codes) : codes[0])} verdicts={verdicts} />
+          </div>
+        )}
         {stock.error && <p className="empty">{stock.error.message}</p>}
         {!stock.data ? (
           <Skeleton />
