@@ -265,7 +265,6 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
       <h2 style={{ marginTop: 18 }}>Files</h2>
       <div className="form">
         <Button component="a" href={`/api/ground/workbook?site=${site.code}`}>Take everything out (XLSX)</Button>
-        <Button onClick={bring} disabled={!mayEdit}>Bring files in</Button>
       </div>
       <Button onClick={another} disabled={!mayEdit}>Another site</Button>
     </>
