@@ -18,7 +18,7 @@ from tests.playbook import barcode
 
 OPEN = {
     ("/api/health", "GET"), ("/api/welcome", "GET"), ("/api/session", "POST"), ("/api/session/badge", "POST"),
-    ("/api/session", "DELETE"),
+    ("/api/session", "DELETE"), ("/api/first", "POST"),
 }  # fmt: skip
 """Routes that need no right: who is there, and coming in and out."""
 HEADER = {"X-Mindful-Crate": "1"}

@@ -1,0 +1,183 @@
+"""The ground over HTTP: an empty product, sites, tables, files, what stays behind, what is refused."""
+
+from __future__ import annotations
+
+import io
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+import openpyxl
+import psycopg
+import pytest
+from psycopg.conninfo import make_conninfo
+
+from mindful_crate.api import app as application
+from mindful_crate.api.wiring import wired
+from mindful_crate.store.db import migrate
+from tests.api.test_api import HEADER, Api
+from tests.api.test_api import app as demo_app
+
+app = demo_app
+ITEMS = b"code,name,group,tracking\nBUOY-1,Marker buoy,Buoys,none\nBUOY-2,Ring buoy,Buoys,what\n"
+UNITS = (
+    b"item,code,name,plural,quantity,length_mm,width_mm,height_mm,weight_kg\n"
+    b"BUOY-1,pc,piece,pieces,1,300,300,400,2.5\nBUOY-2,pc,piece,pieces,1,300,300,400,2.5\n"
+)
+BLOCKS = [
+    {"zone": "NRCV", "zone_name": "Receiving", "purpose": "receiving", "bin_type": "LANE", "bays": 2, "pattern": "{zone}-{bay}"},
+    {"zone": "NRSV", "zone_name": "Reserve", "purpose": "reserve", "bin_type": "RACK", "aisles": 2, "bays": 3, "levels": 2, "y_mm": 9_000},
+]  # fmt: skip
+
+
+@pytest.fixture
+def bare(server_dsn: str) -> Iterator[Any]:
+    """An application on a database with nothing in it."""
+    name = f"crate_test_{uuid.uuid4().hex[:8]}"
+    dsn = make_conninfo(server_dsn, dbname=name)
+    migrate(dsn)
+    made = application.create(dsn, "secret for tests", None)
+    yield made
+    wired(made).database.close()
+    with psycopg.connect(server_dsn, autocommit=True) as conn:
+        conn.execute(f"DROP DATABASE {name} WITH (FORCE)")
+
+
+def no(api: Api) -> int:
+    """The state the ground is in."""
+    return int(api.get("/api/ground").json["no"])
+
+
+def bring(api: Api, files: dict[str, bytes], path: str = "/api/ground/files", **more: Any) -> Any:
+    data = {"files": [(io.BytesIO(c), n) for n, c in files.items()], "base": str(no(api)), **more}
+    return api.client.post(path, data=data, headers=HEADER, content_type="multipart/form-data")
+
+
+def rows(api: Api, table: str, **query: Any) -> list[list[str]]:
+    return list(api.get(f"/api/ground/tables/{table}", **query).json["rows"])
+
+
+def site(api: Api, code: str = "NB") -> str:
+    """A further site with bins; its draft."""
+    made = api.post("/api/ground/sites", {"base": no(api), "code": code, "name": "North Basin", "time_zone": "Europe/London"})  # fmt: skip
+    assert made.status_code == 200, made.json
+    body = {"base": no(api), "site": code, "blocks": BLOCKS, "apply": True}
+    assert api.post("/api/ground/layout", body).json["applied"]
+    return str(made.json["code"])
+
+
+def test_an_empty_product_is_begun_by_one_analyst(bare: Any) -> None:
+    """The first makes herself, once; from elsewhere nobody does; then a site, rules, an order, and the handset has it."""
+    asta = Api(bare.test_client())
+    assert asta.get("/api/welcome").json == {"demo": [], "nobody": True}
+    me = {"name": "Asta Grenholt", "login": "Asta", "password": "long enough"}
+    assert asta.post("/api/first", {**me, "password": "short"}).json["code"] == "short_password"
+    far = bare.test_client().open("/api/first", method="POST", json=me, headers=HEADER, environ_base={"REMOTE_ADDR": "192.0.2.9"})  # fmt: skip
+    assert far.status_code == 403 and "on the machine" in far.json["title"]
+    assert asta.post("/api/first", me).json["role"] == "analyst"
+    assert asta.post("/api/first", me).json["code"] == "not_first"
+    assert asta.get("/api/ground").json["no"] == 0
+    bad = {"base": 0, "code": "NB", "name": "North Basin", "time_zone": "Basin/North"}
+    assert asta.post("/api/ground/sites", bad).json["code"] == "no_time_zone"
+    draft = site(asta)
+    assert asta.post(f"/api/drafts/{draft}/starter").status_code == 200
+    assert asta.post(f"/api/drafts/{draft}/starter").json["code"] == "has_rules"
+    assert asta.get(f"/api/drafts/{draft}").json["findings"] == []
+    assert asta.post("/api/ground/test-order", {"base": no(asta), "site": "NB"}).json["code"] == "no_items"
+    assert bring(asta, {"items.csv": ITEMS, "units.csv": UNITS}, apply="true", good="true").json["applied"]
+    assert asta.post("/api/ground/test-order", {"base": no(asta), "site": "NB"}).json["code"] == "TEST-001"
+    world = asta.post("/api/worlds", {"name": "tried", "draft": draft, "book_seconds": 2}).json["id"]
+    opened = asta.command(world, {"kind": "open_flow", "flow": "F-RECEIVE"}, device="H1").json
+    assert "TEST-001" in str(opened["handset"]["question"])
+
+
+@pytest.fixture
+def ines(app: Any) -> Api:
+    return Api(app.test_client(), "ines")
+
+
+def test_files_are_looked_at_first_and_taken_as_asked(ines: Api) -> None:
+    """Nothing changes on a look, nor on a take while a row is bad; the good rows go in alone; then it is all there."""
+    before = no(ines)
+    files = {"items.csv": ITEMS, "units.csv": UNITS}
+    seen = bring(ines, files).json
+    assert (seen["applied"], seen["bad_rows"], seen["rows"], no(ines)) == (False, 2, 4, before)
+    assert {(b["file"], b["line"], b["column"], b["value"]) for b in seen["bad"]} == {
+        ("items.csv", 3, "tracking", "what"), ("units.csv", 3, "item", "BUOY-2"),
+    }  # fmt: skip
+    assert not bring(ines, files, apply="true").json["applied"] and no(ines) == before
+    reasons = bring(ines, files, "/api/ground/files/errors").data.decode()
+    assert "items.csv,3,tracking,what" in reasons
+    assert bring(ines, files, apply="true", good="true").json["no"] == before + 1
+    assert rows(ines, "items", find="buoy-") == [["BUOY-1", "Marker buoy", "Buoys", "none", "", "", "any"]]
+    assert bring(ines, {"what.csv": b"a\n"}).json["code"] == "unreadable"
+    assert bring(ines, {"items.csv": b"x" * 70_000_000}).status_code == 413
+
+
+def test_a_table_goes_out_as_it_comes_in(ines: Api) -> None:
+    """CSV and XLSX of one table, and a site as one workbook: brought in again they change nothing."""
+    csv = ines.client.get("/api/ground/tables/bins/file?form=csv&site=HQ")
+    assert csv.headers["Content-Disposition"] == "attachment; filename=bins.csv"
+    assert len(csv.data.splitlines()) == 1 + 1397
+    book = ines.client.get("/api/ground/workbook?site=HQ").data
+    assert "order_lines" in openpyxl.load_workbook(io.BytesIO(book), read_only=True).sheetnames
+    for name, content in (("bins.csv", csv.data), ("HQ.xlsx", book), ("orders.xlsx", ines.client.get("/api/ground/tables/orders/file?form=xlsx").data)):  # fmt: skip
+        answer = bring(ines, {name: content}, whole="true", site="HQ").json
+        assert answer["bad"] == [], answer["bad"][:3]
+        assert all(c["new"] == c["changed"] == c["gone"] == 0 for c in answer["changes"]), (name, answer["changes"])
+
+
+def test_rows_are_changed_by_forms_and_what_is_used_stays(ines: Api) -> None:
+    """A form is the same cells as a file; a stale one is refused with what happened; so is taking out what is used."""
+    order = next(r for r in rows(ines, "orders") if r[0] == "PO-1007")
+    cells = dict(zip(ines.get("/api/ground/tables/orders").json["columns"], order, strict=True))
+    base = no(ines)
+    put = {"base": base, "says": "Order PO-1007 was confirmed.", "sheets": [{"table": "orders", "rows": [{**cells, "confirmed": "yes"}]}]}  # fmt: skip
+    assert ines.post("/api/ground/rows", put).json["applied"]
+    stale = ines.post("/api/ground/rows", {**put, "sheets": [{"table": "orders", "rows": [cells]}]}).json
+    assert stale["code"] == "ground_moved" and "PO-1007 was confirmed" in stale["title"]
+    assert next(r for r in rows(ines, "orders") if r[0] == "PO-1007")[-1] == "yes"
+    bad = {"base": no(ines), "sheets": [{"table": "orders", "rows": [{**cells, "promised": "soon"}]}]}
+    answer = ines.post("/api/ground/rows", bad).json
+    assert not answer["applied"] and answer["bad"][0]["column"] == "promised"
+    used = ines.post("/api/ground/rows", {"base": no(ines), "gone": {"items": ["ROPE-12"]}}).json
+    assert used["code"] == "still_used" and used["title"].startswith("Item `ROPE-12` cannot go: 9 rows of stock of it")
+
+
+def test_drafts_and_rehearsals_keep_what_they_name(ines: Api) -> None:
+    """A draft that loses a bin it names stays on the ground as it was, is told, and moves over on request; so does a
+    rehearsal, whose results then speak no longer."""
+    into = rows(ines, "bins", find="RCV-01")[0]
+    other = [{"table": "bins", "rows": [dict(zip(ines.get("/api/ground/tables/bins").json["columns"], into, strict=True)) | {"code": "RCV-99"}]}]  # fmt: skip
+    answer = ines.post("/api/ground/rows", {"base": no(ines), "sheets": other, "gone": {"bins": ["RCV-01"]}}).json
+    assert answer["applied"] and [d["id"] for d in answer["stayed"]] == ["d-1"]
+    assert "`RCV-01` does not exist" in answer["stayed"][0]["missing"][0]["says"]
+    draft = next(d for s in ines.get("/api/ground").json["sites"] for d in s["drafts"] if d["id"] == "d-1")
+    assert not draft["up_to_date"] and draft["missing"]
+    before = ines.get("/api/drafts/d-1").json
+    assert before["findings"] == []
+    assert ines.post("/api/drafts/d-1/move-over", {"version": before["version"] + 5}).json["code"] == "draft_moved"
+    assert ines.post("/api/drafts/d-1/move-over", {"version": before["version"]}).status_code == 200
+    after = ines.get("/api/drafts/d-1").json
+    assert after["opening"] != before["opening"] and any(f["code"] == "missing_bin" for f in after["findings"])
+    assert ines.post("/api/drafts/d-1/move-over", {"version": after["version"]}).json["code"] == "on_ground"
+    found = ines.get("/api/rehearsals/rope-by-the-pallet").json
+    assert found["behind"] and found["missing"] == []
+    moved = ines.post("/api/rehearsals/rope-by-the-pallet/move-over").json
+    assert not moved["behind"] and moved["opening"] == ines.get("/api/ground").json["opening"]
+
+
+def test_a_site_is_seen_by_whom_it_is_given(ines: Api, app: Any) -> None:
+    """Whoever makes a site sees it; others see neither it nor its bins, and may not write to it."""
+    site(ines)
+    assert "NB" in [s["code"] for s in ines.get("/api/ground").json["sites"]]
+    assert len(ines.get("/api/ground/map", site="NB").json["code"]) == 14
+    tove = Api(app.test_client(), "tove")
+    assert [s["code"] for s in tove.get("/api/ground").json["sites"]] == ["HQ"]
+    assert tove.get("/api/ground/map", site="NB").status_code == 403
+    assert tove.get("/api/ground/workbook", site="NB").status_code == 403
+    assert rows(tove, "bins", find="NRSV") == []
+    assert tove.post("/api/ground/test-order", {"base": no(tove), "site": "NB"}).status_code == 403
+    twice = {"base": no(ines), "site": "NB", "blocks": BLOCKS}
+    assert "`NRCV-1` is there already" in str(ines.post("/api/ground/layout", twice).json["problems"])
+    assert ines.post("/api/ground/sites", {"base": no(ines), "code": "NB", "name": "Twice", "time_zone": "UTC"}).json["code"] == "site_there"  # fmt: skip

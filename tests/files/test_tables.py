@@ -1,0 +1,166 @@
+"""Tables in and out: round trips that change nothing, and every kind of bad file answered in words."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import openpyxl
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.goods import Partner
+from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.catalog.tables import TABLES, amend
+from mindful_crate.files import tables
+from tests.core import small
+
+
+def written(opening: Opening, form: str, names: tuple[str, ...] = tables.NAMES) -> list[tables.Sheet]:
+    """All tables as files, read again."""
+    rows = {name: (tables.columns(name), list(tables.rows_of(opening, name))) for name in names}
+    if form == "xlsx":
+        return tables.sheets_of("all.xlsx", tables.as_workbook(rows))
+    return [s for n, (h, r) in rows.items() for s in tables.sheets_of(f"{n}.csv", tables.as_csv(h, r))]
+
+
+def in_order(opening: Opening) -> Opening:
+    return amend(opening, {name: list(getattr(opening, name)) for name in TABLES})[0]
+
+
+@pytest.mark.parametrize("form", ["csv", "xlsx"])
+def test_the_demo_goes_out_and_comes_in_the_same(ground: Ground, form: str) -> None:
+    """Into an empty ground it makes the same opening; onto itself it changes nothing."""
+    sheets = written(ground.opening, form)
+    made = tables.bring(Opening(ground.opening.name), sheets)
+    assert made.bad == [] and made.opening.hash == in_order(ground.opening).hash
+    again = tables.bring(made.opening, sheets, whole=True)
+    assert again.bad == [] and all(c.idle for c in again.changes) and again.opening == made.opening
+
+
+@settings(max_examples=25, deadline=None)
+@given(small.stocks(), st.lists(st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs")), min_size=1, max_size=12).map(str.strip).filter(bool), unique=True, max_size=5), st.sampled_from(["csv", "xlsx"]))  # fmt: skip
+def test_anything_goes_out_and_comes_in_the_same(stock: Any, names: list[str], form: str) -> None:
+    """Stock of all kinds, and names in any script: with commas, quotes, zeros in front, and such as look like formulas."""
+    opening = small.floor(*stock).ground.opening
+    partners = tuple(Partner(f"00{n}", name) for n, name in enumerate(names))  # type: ignore[arg-type]
+    opening = in_order(replace(opening, partners=partners))
+    formulas = any(n.startswith("=") for n in names)
+    made = tables.bring(Opening(opening.name), written(opening, form))
+    if formulas:
+        assert {b.says for b in made.bad} == {"a formula; put its value there"}
+    else:
+        assert made.bad == [] and made.opening == opening
+
+
+BINS = "code,zone,bin_type,x_mm,y_mm,level,walk\n"
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "line", "column", "value", "says"),
+    [
+        ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0,9\nX-2,BLK,FLOOR,one,2,0,9\n", 3, "x_mm", "one", "not a whole number"),
+        ("bins.csv", BINS + "X-1,BLK,CAVE,1,2,0,9\n", 2, "", "X-1", "bin type `CAVE` does not exist"),
+        ("bins.csv", BINS + "X-1,BLK,FLOOR,-1,2,0,9\n", 2, "", "X-1", "off the map"),
+        ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0,9\nX-1,BLK,FLOOR,1,2,1,9\n", 3, "", "X-1", "stands twice: first in line 2"),
+        ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0\n", 2, "walk", "", "is missing"),
+        ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0,9,10\n", 2, "", "10", "more cells than the heading"),
+        ("bins.csv", "code,place\nX-1,BLK\n", 2, "place", "BLK", "no such column; there are code, zone"),
+        ("items.csv", "code,name,group,tracking\nI-1,One,G,sometimes\n", 2, "tracking", "sometimes", "none of none, lot"),
+        ("items.csv", "code,name,group\nI-1,One,G\n", 2, "", "I-1", "base unit"),
+        ("units.csv", "item,code,name,plural,quantity,length_mm,width_mm,height_mm,weight_kg\nNO-1,pc,p,p,1,1,1,1,1\n", 2, "item", "NO-1", "no item with this code"),
+        ("units.csv", "item,code,name,plural,quantity,length_mm,width_mm,height_mm,weight_kg\nROPE-12,m,m,m,1,1,1,1,0.1\nROPE-12,coil,c,c,0,9,9,9,1\n", 2, "", "ROPE-12", "above zero"),
+        ("partners.csv", "code,name\nC-1,=SUM(A1)\n", 2, "name", "=SUM(A1)", "a formula"),
+        ("barcodes.csv", "code,item,unit\n4006381333930,ROPE-12,m\n", 2, "", "4006381333930", "should be 1"),
+        ("barcodes.csv", "code,item,unit\nB1,ROPE-12,yard\n", 2, "", "B1", "has no unit `yard`"),
+        ("orders.csv", "number,kind,site,partner,promised\nPO-9,purchase,HQ,V-100,31.03.2026\n", 2, "promised", "31.03.2026", "2026-03-31"),
+        ("order_lines.csv", "order,no,item,unit,quantity\nPO-1007,1,ROPE-12,coil,0\n", 2, "", "PO-1007", "above zero"),
+        ("stock.csv", "bin,item,quantity\nB-01-02-1,ROPE-12,-4\n", 2, "", "B-01-02-1, ROPE-12, available", "above zero"),
+        ("stock.csv", "bin,item,quantity,plate\nB-01-02-1,ROPE-12,4,LP-000001\n", 2, "", "", "stands in `B-01-01-1`"),
+        ("plates.csv", "number,plate_kind,bin,on\nLP-900000,PAL,B-01-01-1,LP-900000\n", 2, "", "LP-900000", "never in a ring"),
+        ("home_bins.csv", "item,bin,least,most\nROPE-12,P-01-01-1,9,3\n", 2, "", "ROPE-12, P-01-01-1", "contradict"),
+    ],
+)  # fmt: skip
+def test_a_bad_row_is_told_where_it_stands(
+    ground: Ground, name: str, text: str, line: int, column: str, value: str, says: str
+) -> None:
+    """File, line, column, value and reason; and what is good in the file is all that would change."""
+    found = tables.bring(ground.opening, tables.sheets_of(name, text.encode()))
+    assert any(
+        (b.line, b.column) == (line, column) and says in b.says and (not value or b.value == value) for b in found.bad
+    ), found.bad
+    assert found.bad_rows == 1
+    assert sum(len(c.new) + len(c.changed) for c in found.changes) == found.rows - 1 - (name == "units.csv" and line == 2 and "coil" in text)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "says"),
+    [
+        ("things.csv", b"code\n", "says no table. Name the file for what it holds: sites.csv"),
+        ("bins.csv", "code\nÄ-1\n".encode("latin-1"), "not UTF-8 text (line 2)"),
+        ("bins.csv", b"", "is empty"),
+        ("bins.csv", b"code\n\0\0", "no text file"),
+        ("bins.xlsx", b"PK\x03\x04 and no more", "no workbook"),
+    ],
+)
+def test_a_file_that_cannot_be_read_says_why(name: str, content: bytes, says: str) -> None:
+    """One sentence, with what to do."""
+    with pytest.raises(tables.Unreadable) as error:
+        tables.sheets_of(name, content)
+    assert says in str(error.value)
+
+
+def packed(**parts: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for name, content in parts.items():
+            made.writestr(name.replace("_", "."), content)
+    return out.getvalue()
+
+
+def test_traps_in_a_workbook_are_not_opened(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Entities, and what unpacks to more than can be meant; neither is expanded first."""
+    monkeypatch.setattr(openpyxl, "load_workbook", lambda *a, **k: pytest.fail("it was opened"))
+    with pytest.raises(tables.Unreadable, match="declares entities"):
+        tables.sheets_of("x.xlsx", packed(a_xml=b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aa">]><x>&a;</x>'))
+    monkeypatch.setattr(tables, "MOST_UNPACKED", 1_000_000)
+    with pytest.raises(tables.Unreadable, match="unpacks to 2 MB"):
+        tables.sheets_of("x.xlsx", packed(a_bin=b"0" * 2_000_000))
+
+
+def test_a_workbook_made_by_hand(ground: Ground) -> None:
+    """Numbers, dates and yes/no cells are read as meant; a formula is refused; sheets named for nothing are passed over."""
+    book = openpyxl.Workbook()
+    sheet = book.active
+    sheet.title = "Orders"
+    sheet.append(["number", "kind", "site", "partner", "promised", "confirmed"])
+    sheet.append([9001, "purchase", "HQ", "V-100", date(2026, 4, 1), True])
+    sheet.append(["PO-9002", "purchase", "HQ", "V-100", "=TODAY()", False])
+    book.create_sheet("Notes").append(["for me"])
+    out = io.BytesIO()
+    book.save(out)
+    found = tables.bring(ground.opening, tables.sheets_of("mine.xlsx", out.getvalue()))
+    assert [(b.line, b.column, b.says) for b in found.bad] == [(3, "promised", "a formula; put its value there")]
+    order = next(o for o in found.opening.orders if o.number == "9001")
+    assert order.confirmed and order.promised.isoformat() == "2026-04-01"
+
+
+def test_ten_thousand_errors_are_counted(ground: Ground) -> None:
+    """All are there for the file of reasons; the good row among them is still good."""
+    rows = "".join(f"C-{n},Name {n},many\n" for n in range(10_000))
+    found = tables.bring(ground.opening, tables.sheets_of("partners.csv", f"code,name,shelf_life_days\nC-X,Good,3\n{rows}".encode()))  # fmt: skip
+    assert (len(found.bad), found.bad_rows, found.rows) == (10_000, 10_000, 10_001)
+    assert [c.new for c in found.changes] == [("C-X",)]
+
+
+def test_lines_alone_change_their_order_and_semicolons_are_understood(ground: Ground) -> None:
+    """Parts brought without their whole replace its parts; other delimiters and a mark at the start are no hindrance."""
+    text = "\ufefforder;no;item;unit;quantity\nPO-1007;1;ROPE-12;coil;400\n"
+    found = tables.bring(ground.opening, tables.sheets_of("2026 order-lines.csv", text.encode()))
+    assert found.bad == [] and [c.changed for c in found.changes] == [("PO-1007",)]
+    order = next(o for o in found.opening.orders if o.number == "PO-1007")
+    assert [(x.item, x.quantity) for x in order.lines] == [("ROPE-12", 400)] and order.partner == "V-100"
