@@ -131,7 +131,11 @@ def _problems(app: App) -> None:
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> Response:
-        return problem(error.code or 500, "http", f"{error.name}.")
+        says = f"{error.name}."
+        if error.code == 413:
+            most = request.max_content_length or 0
+            says = f"That is more than the {most // 1_000_000} MB that are taken at once. Nothing was changed; bring it in parts."
+        return problem(error.code or 500, "http", says)
 
     @app.errorhandler(psycopg.errors.DiskFull)
     def disk_full(error: Exception) -> Response:

@@ -39,6 +39,7 @@ TableName = Literal[
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
 MOST_UPLOADED = 64_000_000
 PAGE = 200
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class SiteHead(Answer):
@@ -467,7 +468,7 @@ def _seen_rows(table: str, site: str) -> list[list[str]]:
     return list(found.values())
 
 
-@api.get("/ground/tables/<table>/file", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
+@api.get("/ground/tables/<table>/file", responses={200: {"content": {"text/csv": {}, XLSX: {}}}, **PROBLEMS})
 @needs(Right.LOOK)
 def table_file(path: TablePath, query: FileQuery) -> Response:
     """A table as a file that can be brought in again."""
@@ -476,9 +477,6 @@ def table_file(path: TablePath, query: FileQuery) -> Response:
     if query.form == "csv":
         return _download(f"{path.table}.csv", "text/csv; charset=utf-8", files.as_csv(heading, rows))
     return _download(f"{path.table}.xlsx", XLSX, files.as_workbook({path.table: (heading, rows)}))
-
-
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @api.get("/ground/workbook", responses={200: {"content": {XLSX: {}}}, **PROBLEMS})
