@@ -40,7 +40,9 @@ def main(argv: list[str] | None = None) -> int:
     commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
-    schemas = commands.add_parser("schemas", help="write the published JSON Schemas of the file formats")
+    schemas = commands.add_parser(
+        "schemas", help="write the published schemas of the file formats and the tables' columns"
+    )
     schemas.add_argument("folder", type=Path)
     args = parser.parse_args(argv)
     try:
@@ -56,8 +58,10 @@ def main(argv: list[str] | None = None) -> int:
             args.out.write_text(json.dumps(openapi(), indent=1) + "\n")
             return PASSED
         from mindful_crate.files.schemas import write
+        from mindful_crate.files.tables import told
 
         write(args.folder)
+        (args.folder / "tables.md").write_text(told())
         return PASSED
     except BadText as bad:
         print(f"{bad.problem.place}: {bad.problem.says}", file=sys.stderr)

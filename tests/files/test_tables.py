@@ -17,6 +17,7 @@ from mindful_crate.core.catalog.goods import Partner
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.tables import TABLES, amend
 from mindful_crate.files import tables
+from tests.conftest import ROOT
 from tests.core import small
 
 
@@ -55,6 +56,12 @@ def test_anything_goes_out_and_comes_in_the_same(stock: Any, names: list[str], f
         assert {b.says for b in made.bad} == {"a formula; put its value there"}
     else:
         assert made.bad == [] and made.opening == opening
+
+
+def test_the_published_columns_are_those_of_the_code() -> None:
+    """docs/schemas/tables.md is what the types say, and speaks of every table."""
+    assert (ROOT / "docs" / "schemas" / "tables.md").read_text() == tables.told()
+    assert set(tables.ABOUT) == set(tables.NAMES)
 
 
 BINS = "code,zone,bin_type,x_mm,y_mm,level,walk\n"

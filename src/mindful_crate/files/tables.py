@@ -124,6 +124,38 @@ def meant(table: str) -> dict[str, str]:
     return {c: t for c, t in found.items() if c not in choices(table)}
 
 
+ABOUT = {
+    "sites": "Warehouses and stockrooms. `cross_aisles` is how far north, in mm, the ways lie that join the aisles.",
+    "zones": "Parts of a site with one purpose each.",
+    "bin_types": "What a kind of bin may hold. An empty limit is no limit.",
+    "bins": "Places for goods. `x_mm` is east and `y_mm` north of the site's corner, `walk` the turn on the walk through it.",
+    "plate_kinds": "Kinds of license plates: footprint, and height and weight of the empty carrier.",
+    "items": "What is kept. Their units stand in `units`.",
+    "units": "Units of items, the base unit first, with quantity 1. Sizes and weight are of one such unit.",
+    "barcodes": "Codes that mean an item and a unit. Of 8, 12, 13 or 14 digits, the last must be the right check digit.",
+    "partners": "Whom goods come from and go to. `shelf_life_days`: goods sent must still keep so long.",
+    "orders": "Orders of the host. Their lines stand in `order_lines`.",
+    "order_lines": "Lines of orders; `quantity` is in base units, `unit` is what the line was written in.",
+    "home_bins": "Bins items are at home in, with what to keep there in base units; `most` 0 is no limit.",
+    "plates": "License plates there at the opening: in a bin, or `on` another plate in that bin.",
+    "stock": "Goods there at the opening, loose or on a plate, in base units.",
+    "series": "How documents are numbered; rehearsals have a series of their own.",
+}
+
+
+def told() -> str:
+    """Every table with its columns, as a page of the documentation."""
+    parts = ["# Tables as files\n\nWritten by `python -m mindful_crate.cli schemas`; a test keeps it true.\n"]
+    for name in NAMES:
+        parts.append(f"## {name}\n\n{ABOUT[name]}\n\n| column | | holds |\n| --- | --- | --- |")
+        words, means, must = choices(name), meant(name), needed(name)
+        for column in columns(name):
+            holds = ", ".join(f"`{c}`" for c in words[column]) if column in words else means.get(column, "text")
+            parts.append(f"| `{column}` | {'needed' if column in must else ''} | {holds} |")
+        parts.append("")
+    return "\n".join(parts)
+
+
 # Reading
 
 
