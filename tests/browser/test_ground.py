@@ -88,7 +88,10 @@ def test_from_nothing_to_goods_on_the_handset(empty: Page, tmp_path: Path) -> No
     expect(page.get_by_role("button", name="CHAIN-8")).to_be_visible()
     chapter("Orders")
     press("A test order to receive")
-    expect(page.get_by_role("button", name="TEST-001")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("TEST-001.*● yes"))).to_be_visible()
+    for other, says in (("Bin rules", "R-01-01-1"), ("Steps", "Received onto a plate in RCV-01")):
+        page.get_by_role("navigation").get_by_role("link", name=other).click()
+        expect(page.get_by_label("Bench")).to_contain_text(says)
     chapter("Rehearsals")
     press("Begin a new one on a desk")
     press("Receive to a plate")
@@ -139,6 +142,20 @@ def test_a_bad_file_is_answered_row_by_row_and_the_good_rows_may_be_taken(page: 
     dialog.get_by_role("button", name="Take the good row").click()
     expect(page.get_by_role("button", name="C-900")).to_be_visible()
     expect(page.get_by_role("button", name="C-901")).to_have_count(0)
+
+
+def test_an_order_says_why_it_is_not_on_a_handset(page: Page) -> None:
+    """The first thing that does not agree stands in the row, all of them open under it; confirmed, it is there."""
+    sign_in(page)
+    page.get_by_role("navigation").get_by_role("link", name="Orders").click()
+    row = page.get_by_role("row", name=re.compile("PO-1009"))
+    expect(row).to_contain_text("Not confirmed: its buyer confirms it in the host.")
+    row.get_by_role("button", name=re.compile("○ no")).click()
+    expect(row).to_contain_text("On the menu of Quay crew with Receive to a pallet")
+    row.get_by_role("button", name="confirm").click()
+    expect(row).to_contain_text("Confirmed in the host.")
+    expect(row.get_by_role("button", name="● yes")).to_be_visible()
+    no_axe_violations(page)
 
 
 def test_a_row_is_changed_in_a_form_that_keeps_what_was_typed(page: Page) -> None:

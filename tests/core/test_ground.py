@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.beginnings import first_opening, order_to_receive
-from mindful_crate.core.catalog.goods import Barcode
+from mindful_crate.core.catalog.goods import Barcode, OrderKind
+from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.layout import Block, WalkOrder, code_of, lay_out
 from mindful_crate.core.catalog.opening import Ground, Opening, check_opening, gtin_check_digit
 from mindful_crate.core.catalog.places import Site, Zone, ZonePurpose
@@ -22,12 +23,16 @@ from mindful_crate.core.placing.request import BinRequest, Goods
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
 from mindful_crate.core.proving.moving_over import no_longer_there
+from mindful_crate.core.proving.on_handset import Shown, orders_shown
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
+from mindful_crate.core.world.receiving import receivable_orders
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Settings
 from mindful_crate.demo.loader import demo_rehearsals
 from tests.core import small
+from tests.playbook import Play, barcode, new_world
 
 SITE = Site("NB", "North Basin", "UTC")  # type: ignore[arg-type]
 LANES = Block("RCV", "Receiving", ZonePurpose.RECEIVING, "LANE", aisles=3, pattern="{zone}-{aisle}")  # type: ignore[arg-type]
@@ -212,6 +217,31 @@ def test_a_rehearsal_says_what_it_no_longer_finds(ground: Ground) -> None:
     )
     found = no_longer_there(script, ground, less)
     assert "order `PO-1007`" in found and "item `ROPE-12`" in found
+
+
+def test_why_an_order_is_or_is_not_on_a_handset(ground: Ground, rulebook: Rulebook) -> None:
+    """Every switch on its own: confirmed, open, a plan, a flow on a menu; and what the handset lists is what is shown."""
+    world = new_world(ground, rulebook)
+
+    def why(book: Rulebook) -> dict[str, Shown]:
+        return {s.order: s for s in orders_shown(world.state, book)}
+
+    listed = {o.number for o in receivable_orders(world.state)}
+    shown = why(rulebook)
+    assert {n for n, s in shown.items() if s.shown} == listed and len(shown) == 20
+    assert shown["PO-1001"].says.startswith("On the menu of Quay crew with Receive to a pallet")
+    assert shown["PO-1007"].says == "Not confirmed: its buyer confirms it in the host."
+    off = why(replace(rulebook, menus=()))["PO-1001"]
+    assert [a.holds for a in off.agrees] == [True, True, True, False] and "is on no crew's menu" in off.says
+    none = why(replace(rulebook, flows=(), menus=()))["PO-1001"]
+    assert none.says == "No flow receives. Make one on Scanner."
+    sales = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], order_kind=OrderKind.SALES),))
+    assert why(sales)["PO-1001"].says == "No step plan is for purchase orders. Widen one, or add one, on Steps."
+    play = Play(world)
+    play.opens("F-RECEIVE").scan("PO-1001")
+    for line in ground.orders[OrderNo("PO-1001")].lines:
+        play.scan(barcode(ground, line.item, line.unit)).press("confirm")
+    assert why(rulebook)["PO-1001"].says == "Nothing of it is open: all has arrived or is on a plate."
 
 
 def test_zone_of_no_site_is_still_a_problem(ground: Ground) -> None:

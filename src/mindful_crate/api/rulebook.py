@@ -35,6 +35,7 @@ from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.proving.journey import Journey, journey
+from mindful_crate.core.proving.on_handset import Agrees, orders_shown
 from mindful_crate.core.rulebook import sentences as words
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 from mindful_crate.core.rulebook.book import Rulebook
@@ -235,6 +236,21 @@ class BenchAnswer(Answer):
     from_bin: str
     shares: list[ShareView]
     rest: str
+
+
+class OrdersShown(Answer):
+    """Every order of a draft's site, whether it is on a handset, and what decides that."""
+
+    orders: list[ShownView]
+
+
+class ShownView(Answer):
+    """One order."""
+
+    order: str
+    shown: bool
+    says: str
+    agrees: list[Agrees]
 
 
 class RuleFile(Body):
@@ -494,6 +510,19 @@ FIRST_DAY = date(2026, 1, 5)
 def first_day(ground: Ground, site: SiteCode) -> date:
     """The day a site's first order is promised: rehearsals start then."""
     return min((o.promised for o in ground.orders.values() if o.site == site), default=FIRST_DAY)
+
+
+@api.get("/drafts/<id>/orders", responses={200: OrdersShown, **PROBLEMS})
+@needs(Right.LOOK)
+def shown_orders(path: ById) -> OrdersShown:
+    """Which orders are on a handset by the draft as it stands, at the opening, and why the others are not."""
+    with wired(current_app).database.transaction() as conn:
+        found = _seen(conn, path.id)
+        ground = wired(current_app).worlds.ground(conn, found.row.opening)
+    shown = orders_shown(opening_state(ground, found.row.site), found.rulebook)
+    return OrdersShown(
+        orders=[ShownView(order=s.order, shown=s.shown, says=s.says, agrees=list(s.agrees)) for s in shown]
+    )
 
 
 @api.get("/drafts/<id>/file", responses={200: {"content": {"application/json": {}}}, **PROBLEMS})

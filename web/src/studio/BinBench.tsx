@@ -27,24 +27,29 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
     localStorage.setItem('bench bin', JSON.stringify(next))
     setAsk(next)
   }
+  const here = worlds.data?.worlds.filter((w) => w.site === draft.data?.site) ?? []
   const about = takes && ask.about === 'plate' ? 'made' : ask.about
-  const item = ground.data?.items.find((i) => i.code === ask.item)
+  // what was asked last may be of another site or gone: then the first of what is there
+  const item = ground.data?.items.find((i) => i.code === ask.item) ?? ground.data?.items[0]
+  const code = item?.code ?? ''
+  const known = ground.data?.orders.find((o) => o.number === ask.order)
+  const plate = ground.data?.plate_kinds.some((k) => k.code === ask.plate) || !ask.plate ? ask.plate : (ground.data?.plate_kinds[0]?.code ?? '')
   const unit = item?.units.find((u) => u.code === ask.unit) ?? item?.units[0]
   const quantity = Number(ask.count.replace(/[ ,]/g, '')) * (unit?.quantity ?? 1)
   const whole = about === 'plate' ? ask.number.trim() !== '' : Number.isInteger(quantity) && quantity > 0
   const body: Shape['BenchBody'] = {
     purpose: purpose as Shape['BenchBody']['purpose'],
-    item: ask.item,
+    item: code,
     quantity: Number.isInteger(quantity) && quantity > 0 ? quantity : 1,
     lot: '',
     status: ask.status as Shape['BenchBody']['status'],
-    plate_kind: takes ? null : ask.plate || null,
+    plate_kind: takes ? null : plate || null,
     plate: about === 'plate' ? ask.number.trim().toUpperCase() : null,
     form: (takes && ask.form ? ask.form : null) as Shape['BenchBody']['form'],
-    order: about === 'plate' || takes ? null : ask.order || null,
+    order: about === 'plate' || takes ? null : (known?.number ?? null),
     partner: takes ? ask.partner || null : null,
     disposition: (purpose === 'return_to' && ask.mark ? ask.mark : null) as Shape['BenchBody']['disposition'],
-    world: ask.world || null,
+    world: here.some((w) => w.id === ask.world) ? ask.world : null,
   }
   const answer = useQuery({
     queryKey: ['bench', 'bin', body, draft.data?.rulebook],
@@ -57,7 +62,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
     onSuccess: (world) => void go(`/desk/${world.id}`),
     onError: (e) => say(e.message),
   })
-  const orders = ground.data?.orders.filter((o) => o.lines.some((l) => l.item === ask.item)) ?? []
+  const orders = ground.data?.orders.filter((o) => o.lines.some((l) => l.item === code)) ?? []
   const pick = (code: string) => {
     const next = ground.data?.items.find((i) => i.code === code)
     const order = ground.data?.orders.find((o) => o.lines.some((l) => l.item === code))
@@ -71,7 +76,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
     const unitOf = ground.data?.items.find((i) => i.code === line?.item)?.units.find((u) => u.code === line?.unit)
     if (line) change({ order: number, item: line.item, unit: line.unit, count: String(line.quantity / (unitOf?.quantity ?? 1)) })
   }
-  const asked = ground.data?.orders.find((o) => o.number === ask.order)?.lines.find((l) => l.item === ask.item)
+  const asked = known?.lines.find((l) => l.item === code)
   return (
     <aside className="bench" aria-label="Bench">
       <h2>
@@ -186,7 +191,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                     <label className="quiet" htmlFor="bench-order">
                       From
                     </label>
-                    <select id="bench-order" className="select" value={ask.order} onChange={(e) => change({ order: e.target.value })}>
+                    <select id="bench-order" className="select" value={known?.number ?? ''} onChange={(e) => change({ order: e.target.value })}>
                       <option value="">any purchase order</option>
                       {orders.map((o) => (
                         <option key={o.number} value={o.number}>
@@ -233,7 +238,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         </label>
         <select id="bench-world" className="select" value={ask.world} onChange={(e) => change({ world: e.target.value })}>
           <option value="">of the opening state</option>
-          {worlds.data?.worlds.map((w) => (
+          {here.map((w) => (
             <option key={w.id} value={w.id}>
               of {w.name}, after entry {w.seq}
             </option>

@@ -58,9 +58,12 @@ export default function Steps({ me }: { me: Shape['Me'] }) {
 function JourneyBench() {
   const ground = useGround()
   const draft = useDraft()
-  const [order, setOrder] = useState('PO-1007')
+  const [chosen, setOrder] = useState('PO-1007')
+  const orders = ground.data?.orders ?? []
+  const order = orders.some((o) => o.number === chosen) ? chosen : (orders[0]?.number ?? '')
   const answer = useQuery({
     queryKey: ['bench', 'steps', order, draft.data?.rulebook],
+    enabled: order !== '',
     placeholderData: (before) => before,
     queryFn: () => got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order } })),
   })
@@ -81,6 +84,7 @@ function JourneyBench() {
           ))}
         </select>
       </div>
+      {ground.data && orders.length === 0 && <p className="empty">There is no order here yet. Make a test order on Orders.</p>}
       {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
       {answer.data && (
         <>

@@ -84,6 +84,12 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
     onSuccess: (made) => change.amended(made),
     onError: (e) => change.failed(e),
   })
+  const shown = useQuery({
+    queryKey: ['draft', DRAFT, 'orders', no],
+    enabled: table === 'orders',
+    queryFn: () => got(client.GET('/api/drafts/{id}/orders', { params: { path: { id: DRAFT } } })),
+  })
+  const [why, setWhy] = useState('')
   const v = rows.data
   const cells = (row: string[]): Cells => Object.fromEntries((v?.columns ?? []).map((c, n) => [c, row[n] ?? '']))
   return (
@@ -122,7 +128,12 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
                     {words(c)}
                   </th>
                 ))}
-                {table === 'orders' && <th />}
+                {table === 'orders' && (
+                  <>
+                    <th />
+                    <th>on the handset</th>
+                  </>
+                )}
               </tr>
             </thead>
             <tbody>
@@ -142,11 +153,14 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
                     </td>
                   ))}
                   {table === 'orders' && (
+                    <>
                     <td>
                       <button className="link" disabled={!mayEdit} onClick={() => confirm.mutate(cells(r))}>
                         {cells(r).confirmed === 'yes' ? 'take back' : 'confirm'}
                       </button>
                     </td>
+                    <OnHandset order={shown.data?.orders.find((o) => o.order === r[0])} open={why === r[0]} toggle={() => setWhy(why === r[0] ? '' : (r[0] ?? ''))} />
+                    </>
                   )}
                 </tr>
               ))}
@@ -166,6 +180,27 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
       {open && v && <RowForm table={table} view={v} row={open === 'new' ? null : open} no={no} site={site} mayEdit={mayEdit} close={() => setOpen(null)} />}
       {bringing && <BringIn site={site} no={no} close={() => setBringing(false)} />}
     </>
+  )
+}
+
+/** Whether an order is on a handset; opened, everything that must agree for that. */
+function OnHandset({ order, open, toggle }: { order?: Shape['ShownView']; open: boolean; toggle: () => void }) {
+  if (!order) return <td className="quiet">the draft is for another site</td>
+  return (
+    <td style={{ maxWidth: 300 }}>
+      <button className="link" aria-expanded={open} onClick={toggle}>
+        <span className={`mark ${order.shown ? 'holds' : 'doubt'}`}>{order.shown ? '● yes' : '○ no'}</span> {!order.shown && !open && <Told text={order.says} />}
+      </button>
+      {open && (
+        <ul className="agrees">
+          {order.agrees.map((a) => (
+            <li key={a.says}>
+              <span className={`mark ${a.holds ? 'holds' : 'fails'}`}>{a.holds ? '✓' : '✕'}</span> <Told text={a.says} />
+            </li>
+          ))}
+        </ul>
+      )}
+    </td>
   )
 }
 

@@ -59,12 +59,13 @@ export function useRehearsals() {
 /** All open goods asked at once: which rule decides each, and how far each rule reaches. */
 export function useOpenGoods(purpose: string, world = '') {
   const draft = useDraft()
+  const kind = useGround().data?.plate_kinds[0]?.code ?? 'PAL'
   return useQuery({
     queryKey: ['bench', 'open', purpose, world, draft.data?.rulebook],
     enabled: !!draft.data,
     placeholderData: (before) => before,
     queryFn: () =>
-      got(client.POST('/api/drafts/{id}/bench/open', { params: { path: { id: DRAFT } }, body: { purpose: purpose as Shape['OpenBody']['purpose'], plate_kind: 'PAL', world: world || null } })),
+      got(client.POST('/api/drafts/{id}/bench/open', { params: { path: { id: DRAFT } }, body: { purpose: purpose as Shape['OpenBody']['purpose'], plate_kind: kind, world: world || null } })),
   })
 }
 

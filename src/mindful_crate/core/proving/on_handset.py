@@ -1,0 +1,79 @@
+"""Why an order is on a handset, or is not: everything that must agree for it to be shown, each thing on its own."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.sentences import ORDERS, any_of
+from mindful_crate.core.world.state import State
+
+
+@record
+class Agrees:
+    """One thing that must be so, whether it is, and in words how it is and what would mend it."""
+
+    holds: bool
+    says: str
+
+
+@record
+class Shown:
+    """Whether an order is on a handset, with all that decides it, first the host's part, then the rulebook's."""
+
+    order: OrderNo
+    shown: bool
+    agrees: tuple[Agrees, ...]
+
+    @property
+    def says(self) -> str:
+        """What keeps it away, or who sees it."""
+        return next((a.says for a in self.agrees if not a.holds), self.agrees[-1].says)
+
+
+def orders_shown(state: State, rulebook: Rulebook) -> list[Shown]:
+    """All orders of the world's site, by promised date and number."""
+    site = state.settings.site
+    receives = _receives(state, rulebook)
+    orders = sorted((o for o in state.ground.orders.values() if o.site == site), key=lambda o: (o.promised, o.number))
+    return [_shown(state, rulebook, o, receives) for o in orders]
+
+
+def _receives(state: State, rulebook: Rulebook) -> Agrees:
+    """Is there a crew that can receive? The same for every order."""
+    site = state.settings.site
+    names = {c.id: c.name for c in rulebook.crews}
+    found = [
+        f"{names.get(m.crew, m.crew)} with {flow.name}"
+        for m in rulebook.menus
+        for flow in rulebook.menu_for(site, (m.crew,))
+        if flow.purpose is FlowPurpose.RECEIVE
+    ]
+    if found:
+        return Agrees(True, f"On the menu of {any_of(dict.fromkeys(found))}.")
+    flows = [f.name for f in rulebook.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)]
+    if flows:
+        return Agrees(False, f"{any_of(flows)} is on no crew's menu. Put it on one, on Scanner.")
+    return Agrees(False, "No flow receives. Make one on Scanner.")
+
+
+def _shown(state: State, rulebook: Rulebook, order: Order, receives: Agrees) -> Shown:
+    confirmed = state.is_confirmed(order.number)
+    waiting = sum(max(0, state.open_quantity(order, line)) > 0 for line in order.lines)
+    plan = rulebook.plan_for(order.site, order.kind)
+    lines = "1 line is" if waiting == 1 else f"{waiting} lines are"
+    agrees = (
+        Agrees(True, "Confirmed in the host.")
+        if confirmed
+        else Agrees(False, "Not confirmed: its buyer confirms it in the host."),
+        Agrees(True, f"{lines} open.")
+        if waiting
+        else Agrees(False, "Nothing of it is open: all has arrived or is on a plate."),
+        Agrees(True, f"Step plan {plan.name} receives it into `{plan.receive.into}`.")
+        if plan
+        else Agrees(False, f"No step plan is for {ORDERS[order.kind].lower()}. Widen one, or add one, on Steps."),
+        receives,
+    )
+    return Shown(order.number, all(a.holds for a in agrees), agrees)
