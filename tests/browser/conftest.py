@@ -11,6 +11,7 @@ import sys
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -90,8 +91,8 @@ def browser() -> Iterator[Browser]:
         found.close()
 
 
-@pytest.fixture
-def page(browser: Browser, server: Server) -> Iterator[Page]:
+@contextmanager
+def window(browser: Browser, server: Server) -> Iterator[Page]:
     """A window at 1280 x 800; an error in the page fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
     found = context.new_page()
@@ -100,6 +101,13 @@ def page(browser: Browser, server: Server) -> Iterator[Page]:
     yield found
     context.close()
     assert errors == []
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server) -> Iterator[Page]:
+    """A window on the demo."""
+    with window(browser, server) as found:
+        yield found
 
 
 @pytest.fixture

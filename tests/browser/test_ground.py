@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from psycopg.conninfo import make_conninfo
 
 from mindful_crate.store.db import migrate
-from tests.browser.conftest import Server, no_axe_violations, sign_in
+from tests.browser.conftest import Server, no_axe_violations, sign_in, window
 from tests.conftest import ROOT
 
 GUIDE = (ROOT / "docs" / "guide" / "bring-in.md").read_text()
@@ -27,16 +27,11 @@ def empty(server_dsn: str, browser: Browser) -> Iterator[Page]:
     migrate(dsn)
     server = Server(dsn)
     server.start()
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
-    page = context.new_page()
-    errors: list[str] = []
-    page.on("pageerror", lambda e: errors.append(str(e)))
-    yield page
-    context.close()
+    with window(browser, server) as page:
+        yield page
     server.kill()
     with psycopg.connect(server_dsn, autocommit=True) as conn:
         conn.execute(f"DROP DATABASE {name} WITH (FORCE)")
-    assert errors == []
 
 
 def files_of_the_guide(folder: Path) -> list[Path]:

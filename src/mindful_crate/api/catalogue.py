@@ -370,6 +370,15 @@ def move_over(path: ById, body: MoveOver) -> Made:
         return Made(no=row.no, code=path.id, says=f"{draft.row.name} stands on the ground as it is now.")
 
 
+def _site(opening: Opening, code: str) -> Site:
+    """A site the person sees; refused when there is none."""
+    check_site(code)
+    found = next((s for s in opening.sites if s.code == code), None)
+    if found is None:
+        raise Refusal("unknown_site", f"There is no site `{code}`.")
+    return found
+
+
 class SiteQuery(Body):
     """A site."""
 
@@ -393,13 +402,10 @@ def ground_map(query: SiteQuery) -> SiteMap:
 @needs(Right.EDIT_RULEBOOK)
 def layout(body: LayoutBody) -> LaidView:
     """Lay out bins by the block: looked at first, then made."""
-    check_site(body.site)
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         opening = parts.grounds.opening(conn)
-        site = next((s for s in opening.sites if s.code == body.site), None)
-        if site is None:
-            raise Refusal("unknown_site", f"There is no site `{body.site}`.")
+        site = _site(opening, body.site)
         laid = lay_out(opening, site.code, tuple(body.blocks))
         row = parts.grounds.row(conn)
         no, applied = row.no if row else 0, False
@@ -609,13 +615,10 @@ def _sheets(form: Upload) -> list[files.Sheet]:
 @needs(Right.EDIT_RULEBOOK)
 def test_order(body: TestOrder) -> Made:
     """One act: a confirmed purchase order to try receiving with."""
-    check_site(body.site)
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         opening = parts.grounds.opening(conn)
-        site = next((s for s in opening.sites if s.code == body.site), None)
-        if site is None:
-            raise Refusal("unknown_site", f"There is no site `{body.site}`.")
+        site = _site(opening, body.site)
         order, partners = order_to_receive(opening, site.code, _today(site))
         made, _ = amend(opening, {"orders": [order], "partners": partners})
         says = f"Test order {order.number} was made."

@@ -285,7 +285,7 @@ function extent(map: Map, ghost: Map | null, focus?: string[]) {
     }
   }
   if (!Number.isFinite(left)) return { left: -2_000, right: 42_000, bottom: -2_000, top: 26_000 }
-  return { left: left - 3_000, right: right + 3_000, bottom: bottom - 3_000, top: top + 4_500 }
+  return { left: left - 3_000, right: right + 3_000, bottom: bottom - 4_500, top: top + 4_500 }
 }
 
 /** What both canvas and paper can draw. */
@@ -456,9 +456,9 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
     const e = edges[n]
     if (!e || !Number.isFinite(e[0] ?? Infinity) || labels.length) return // where codes can be read, zones need no name
     const wide = (e[1] ?? 0) - (e[0] ?? 0)
-    const px = Math.max(11, Math.min(16, wide / 6))
-    const says = wide > z.name.length * px * 0.55 ? z.name : z.code
     const flat = (e[3] ?? 0) - (e[2] ?? 0) < 30
+    const px = flat ? 11 : Math.max(11, Math.min(16, wide / 6))
+    const says = wide > z.name.length * px * 0.55 ? z.name : z.code
     const below = flat && (e[2] ?? 0) > height / 2 // in the south half a row has its name below, away from what lies north of it
     if (wide > 24) pen.text(says, Math.max(4, e[0] ?? 0), below ? (e[3] ?? 0) + px + 1 : Math.max(px + 2, (e[2] ?? 0) - 5), px, '--ink', true)
   })

@@ -157,7 +157,9 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
     elif table == "plate_kinds":
         count(sum(p.plate_kind == code for p in opening.plates), "plate of this kind", "plates of this kind")
     elif table == "plates":
-        count(sum(r.plate == code for r in opening.stock), "row of stock on it", "rows of stock on it")
+        stock = opening.stock
+        rows = stock.plate.count(stock.plates.index(code)) if code in stock.plates else 0
+        count(rows, "row of stock on it", "rows of stock on it")
         count(sum(p.on == code for p in opening.plates), "plate on it", "plates on it")
     return found
 
