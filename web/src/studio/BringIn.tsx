@@ -73,7 +73,7 @@ export function BringIn({ site, no, close }: { site: string; no: number; close: 
           }}
         >
           <input type="file" multiple accept=".csv,.xlsx,.txt" aria-label="Files" onChange={(e) => take([...(e.target.files ?? [])])} />
-          <span>{files.length ? files.map((f) => f.name).join(', ') : 'Drop files here, or choose them'}</span>
+          {files.length === 0 && <span>Drop files here, or choose them</span>}
         </label>
         <label className="ticks">
           <input type="checkbox" checked={whole} onChange={() => { setWhole(!whole); if (files.length) setTimeout(() => look.mutate({})) }} />
