@@ -29,6 +29,10 @@ def sound(play: Play) -> None:
     again = State.load_snapshot(play.state.ground, play.state.settings, play.state.keep())
     assert again.kept() == play.state.kept() and broken(again) == []
     assert [*again.stock()] == [*play.state.stock()]
+    for state in (play.state, again):  # where an item lies is known without listing what it is
+        for item in state.ground.items:
+            coming = {code for code, _ in state._coming_with.get(item, ())}
+            assert state.bins_with(item) == {x.bin for x in state.lines(item)} | coming
 
 
 def test_goods_are_moved_in_parts_and_every_wrong_scan_says_why(play: Play, ground: Ground) -> None:

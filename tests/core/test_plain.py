@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 
 import pytest
@@ -9,9 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
+from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
+from mindful_crate.core.record import maker
 from mindful_crate.core.rulebook.bin_rules import (
     BinRule,
     Conditions,
@@ -111,3 +115,10 @@ def test_the_edge_reads_files_as_the_core_does() -> None:
     assert TypeAdapter(Rulebook).validate_python(to_plain(book)) == book
     for script in demo_rehearsals():
         assert TypeAdapter(Rehearsal).validate_python(to_plain(script)) == script
+
+
+def test_a_value_made_quickly_is_the_same_value() -> None:
+    """All fields in order; equal, with the same hash and the same words."""
+    fields = ("ROPE-12", 4, "L1", date(2026, 3, 3), Status.DAMAGED, None)
+    quick, plain = maker(Goods)(*fields), Goods(*fields)  # type: ignore[arg-type]
+    assert quick == plain and hash(quick) == hash(plain) and repr(quick) == repr(plain)

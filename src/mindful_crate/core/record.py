@@ -43,3 +43,19 @@ def evolve(value: T, **changes: Any) -> T:
     for name, held in changes.items():
         setters[name](made, held)
     return made
+
+
+@cache
+def maker(cls: type[T]) -> Callable[..., T]:
+    """What makes values of ``cls`` from all of its fields in order, several times faster than ``cls(...)``, since a
+    frozen class checks every field it sets. For values made by the thousand; only for records without a
+    ``__post_init__``."""
+    names = [f.name for f in dataclasses.fields(cls)]  # type: ignore[arg-type]
+    known: dict[str, Any] = {"new": object.__new__, "cls": cls}
+    for n, name in enumerate(names):
+        known[f"s{n}"] = cls.__dict__[name].__set__
+    given = ", ".join(f"v{n}" for n in range(len(names)))
+    lines = "".join(f"    s{n}(made, v{n})\n" for n in range(len(names)))
+    exec(f"def make({given}):\n    made = new(cls)\n{lines}    return made\n", known)
+    made: Callable[..., T] = known["make"]
+    return made

@@ -59,7 +59,7 @@ def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
 
 def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:
     """The order goods are listed in."""
-    return (goods.item, goods.lot, str(goods.expiry or ""), goods.status.value, str(goods.arrived or ""))
+    return (goods.item, goods.lot, str(goods.expiry or ""), goods.status, str(goods.arrived or ""))
 
 
 @record

@@ -174,7 +174,7 @@ CHECKS: dict[str, Check] = {
 
 BY_ITEM = ("groups", "items", "hazard_classes", "velocity_classes", "trackings")
 """Conditions that look at the item alone."""
-REMEMBERED = 4_000
+REMEMBERED = 8_000
 """How many items an ordered list of rules remembers its legs for."""
 
 

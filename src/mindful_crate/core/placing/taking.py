@@ -96,7 +96,7 @@ class Takeable:
         self.sources: dict[tuple[int, bool, tuple[date, date, str] | None], list[Source]] = {}
 
 
-REMEMBERED_ITEMS = 4_000
+REMEMBERED_ITEMS = 8_000
 """How many items a floor remembers takeable stock of."""
 
 

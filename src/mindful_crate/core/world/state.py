@@ -33,7 +33,7 @@ from mindful_crate.core.placing.fit import EMPTY, Held, Lying
 from mindful_crate.core.placing.loads import opening_load
 from mindful_crate.core.placing.request import Goods, Nested, load_of, sort_key, with_less, with_more
 from mindful_crate.core.plain import Plain, from_plain, to_plain
-from mindful_crate.core.record import evolve, record
+from mindful_crate.core.record import evolve, maker, record
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.things import (
@@ -53,7 +53,7 @@ from mindful_crate.core.world.things import (
 
 SNAPSHOT = 2
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
-REMEMBERED_ITEMS = 5_000
+REMEMBERED_ITEMS = 8_000
 """How many items a world remembers the stock lines of."""
 REMEMBERED_BINS = 20_000
 """How many untouched bins a ground remembers the content of."""
@@ -114,7 +114,7 @@ class State:
         self._reserved_items: dict[ItemCode, dict[ReservationNo, None]] = {}
         self._held: dict[BinCode, Held] = {}
         self._lines: dict[ItemCode, tuple[Lying, ...]] = {}
-        self._lying_in: dict[ItemCode, tuple[Sequence[Lying], frozenset[BinCode]]] = {}
+        self._lying_in: dict[ItemCode, frozenset[BinCode]] = {}
         self._changed: dict[BinCode, int] = {}
         self.blocks_tick = 0
         """Goes up whenever a bin is blocked or freed."""
@@ -322,14 +322,13 @@ class State:
 
     def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
         """Bins where the item lies or is on its way to."""
-        lines = self.lines(item)
         known = self._lying_in.get(item)
-        if known is None or known[0] is not lines:
+        if known is None:
             if len(self._lying_in) >= REMEMBERED_ITEMS:
                 self._lying_in.clear()
-            known = self._lying_in[item] = (lines, frozenset(x.bin for x in lines))
+            known = self._lying_in[item] = frozenset(self._lying_bins(item))
         coming = self._coming_with.get(item)
-        return known[1] | {code for code, _ in coming} if coming else known[1]
+        return known | {code for code, _ in coming} if coming else known
 
     def has_reservations(self, item: ItemCode) -> bool:
         """Is anything of an item reserved?"""
@@ -382,9 +381,9 @@ class State:
             plate, code = table.plate[n], BinCode(table.bins[table.bin[n]])
             if plate < 0:
                 if code not in self.loose_now:
-                    yield Lying(code, None, _goods_at(table, n, item))
+                    yield _make_lying(code, None, _goods_at(table, n, item))
             elif table.plates[plate] not in self.plates:
-                yield Lying(code, PlateNo(table.plates[plate]), _goods_at(table, n, item))
+                yield _make_lying(code, PlateNo(table.plates[plate]), _goods_at(table, n, item))
         for number in self._plates_with.get(item, ()):
             where = self.bin_of(number)
             if where:
@@ -395,6 +394,24 @@ class State:
             for goods in self.loose_now[code]:
                 if goods.item == item:
                     yield Lying(code, None, goods)
+
+    def _lying_bins(self, item: ItemCode) -> Iterator[BinCode]:
+        """Where :meth:`_lying` finds it, without a look at what it is."""
+        table, loose_now, plates = self.ground.stock, self.loose_now, self.plates
+        for n in table.rows_of_item(item):
+            plate, code = table.plate[n], table.bins[table.bin[n]]
+            if (code not in loose_now) if plate < 0 else (table.plates[plate] not in plates):
+                yield BinCode(code)
+        for number in self._plates_with.get(item, ()):
+            where = self.bin_of(number)
+            if where and any(goods.item == item for goods in plates[number].goods):
+                yield where
+        yield from (c for c in self._loose_with.get(item, ()) if any(g.item == item for g in loose_now[c]))
+
+    def _forget(self, item: ItemCode) -> None:
+        """Some of an item lies elsewhere now, or is other."""
+        self._lines.pop(item, None)
+        self._lying_in.pop(item, None)
 
     # Folding
 
@@ -638,7 +655,7 @@ class State:
                     self._touch(where)
         self.plates[plate.number] = plate
         for goods in self.all_goods(plate.number):
-            self._lines.pop(goods.item, None)
+            self._forget(goods.item)
 
     def _put_lines(self, plate: Plate) -> None:
         """The lines of a plate being built changed: only which lots are known follows from them."""
@@ -668,7 +685,7 @@ class State:
         self._forget_lots(plate)
         for goods in plate.goods:
             self._plates_with.get(goods.item, {}).pop(plate.number, None)
-            self._lines.pop(goods.item, None)
+            self._forget(goods.item)
 
     def _index_plate(self, plate: Plate) -> None:
         if plate.bin:
@@ -683,10 +700,10 @@ class State:
         self._know_lots(plate)
         for goods in plate.goods:
             self._plates_with.setdefault(goods.item, {})[plate.number] = None
-            self._lines.pop(goods.item, None)
+            self._forget(goods.item)
         for inner in self._on.get(plate.number, ()):
             for goods in self.all_goods(inner):
-                self._lines.pop(goods.item, None)
+                self._forget(goods.item)
 
     def _know_lots(self, plate: Plate) -> None:
         carried: tuple[Goods | PlateLine, ...] = (*plate.goods, *plate.lines)
@@ -703,11 +720,11 @@ class State:
     def _put_loose(self, code: BinCode, goods: tuple[Goods, ...]) -> None:
         for each in self.loose(code):
             self._loose_with.get(each.item, {}).pop(code, None)
-            self._lines.pop(each.item, None)
+            self._forget(each.item)
         self.loose_now[code] = goods
         for each in goods:
             self._loose_with.setdefault(each.item, {})[code] = None
-            self._lines.pop(each.item, None)
+            self._forget(each.item)
         self._touch(code)
 
     def _put_task(self, task: Task) -> None:
@@ -836,10 +853,14 @@ def _goods(row: StockRow) -> Goods:
     return Goods(row.item, row.quantity, row.lot, row.expiry, row.status, row.arrived)
 
 
+_make_goods: Callable[..., Goods] = maker(Goods)
+_make_lying: Callable[..., Lying] = maker(Lying)
+
+
 def _goods_at(table: StockTable, n: int, item: ItemCode) -> Goods:
     """The goods of a row, straight from the columns."""
     expiry, arrived = table.expiry[n], table.arrived[n]
-    return Goods(
+    return _make_goods(
         item, table.quantity[n], table.lots[table.lot[n]], date.fromordinal(expiry) if expiry else None,
         STATUSES[table.status[n]], date.fromordinal(arrived) if arrived else None,
     )  # fmt: skip
