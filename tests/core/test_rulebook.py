@@ -30,6 +30,7 @@ from mindful_crate.core.rulebook.sentences import (
 )
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
 from tests.core.test_plain import rules
+from tests.playbook import Play, barcode, new_world
 
 HQ = SiteCode("HQ")
 RULE = "bin_rules/BL-1/rules/BR-3"
@@ -147,6 +148,32 @@ def test_each_mistake_is_found_at_its_place(
     assert findings(rulebook, ground, HQ) == []
     found = findings(spoil(rulebook), ground, HQ)
     assert (code, place) in [(f.code, f.place) for f in found], found
+
+
+@pytest.mark.parametrize(
+    ("change", "code", "says"),
+    [
+        ({"last": 92}, "series_full", "The number series for a receipt ended at 92"),
+        ({"last": 100}, "series_ends", "has 8 of 100 numbers left"),
+        (None, "no_series", "There is no number series for a receipt"),
+    ],
+)
+def test_a_number_series_at_its_end_is_found(
+    ground: Ground, rulebook: Rulebook, change: dict[str, int] | None, code: str, says: str
+) -> None:
+    """Missing, ended or about to end; and a process that comes to it all the same is refused, with nothing half done."""
+    series = ground.series["receipt"]
+    others = tuple(s for s in ground.opening.series if s.document != "receipt")
+    short = Ground(replace(ground.opening, series=others + ((replace(series, **change),) if change else ())))
+    assert [(f.code, f.place) for f in findings(rulebook, short, HQ)] == [(code, "series/receipt")]
+    assert says in findings(rulebook, short, HQ)[0].says
+    play = Play(new_world(short, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(short, "ROPE-12", "coil")).type("10").done().press("finish")
+    if code == "series_ends":
+        play.done()
+    else:
+        play.refused(code)
+        assert play.state.building() and not play.state.receipts
 
 
 def test_a_blocking_finding_makes_a_rulebook_unusable(ground: Ground, rulebook: Rulebook) -> None:

@@ -79,6 +79,7 @@ COLUMNS: dict[str, Cell] = {
             "max_volume_mm3",
             "max_plates",
             "next",
+            "last",
             "width",
             "quantity",
             "no",

@@ -197,6 +197,7 @@ function Rail({ me }: { me: Shape['Me'] }) {
   const at = (prefix: string) => draft.data?.findings.filter((f) => f.place.startsWith(prefix)) ?? []
   const found: Record<string, Shape['FindingView'][]> = {
     '/steps': [...at('step_plans'), ...at('recipes')],
+    '/catalogue': at('series'),
     '/bin-rules': at('bin_rules'),
     '/scanner': [...at('flows'), ...at('menus')],
   }

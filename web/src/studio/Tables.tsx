@@ -7,7 +7,8 @@ import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { Skeleton } from './BinRules'
 import { BringIn } from './BringIn'
-import { DRAFT, useGroundChange, useGroundHead } from './data'
+import { DRAFT, useDraft, useGroundChange, useGroundHead } from './data'
+import { Findings } from './Findings'
 
 type Name = Shape['SheetBody']['table']
 type View = Shape['TableView']
@@ -90,6 +91,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
     queryFn: () => got(client.GET('/api/drafts/{id}/orders', { params: { path: { id: DRAFT } } })),
   })
   const [why, setWhy] = useState('')
+  const draft = useDraft()
   const v = rows.data
   const cells = (row: string[]): Cells => Object.fromEntries((v?.columns ?? []).map((c, n) => [c, row[n] ?? '']))
   return (
@@ -114,6 +116,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
         <Button component="a" href={`/api/ground/tables/${table}/file?form=xlsx&site=${site}`}>XLSX</Button>
       </div>
       {rows.error && <p className="empty">{rows.error.message}</p>}
+      {table === 'series' && draft.data && <p className="under"><Findings of={draft.data} under="series" /></p>}
       {!v ? (
         <Skeleton />
       ) : v.rows.length === 0 ? (

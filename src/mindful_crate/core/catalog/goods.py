@@ -212,10 +212,12 @@ class HomeBin:
 
 @record
 class Series:
-    """How documents of one kind are numbered. Rehearsals draw from a series of their own."""
+    """How documents of one kind are numbered. Rehearsals draw from a series of their own. ``width`` is the fewest
+    digits; after ``last`` there are no more numbers, 0 is no last."""
 
     document: str
     prefix: str
     rehearsal_prefix: str
     width: int
     next: int
+    last: int = 0

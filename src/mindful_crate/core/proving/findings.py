@@ -64,6 +64,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *_plans(book, ground, site),
         *_bin_rules(book, ground, site),
         *_flows(book, ground, site),
+        *_numbering(ground),
     ]
 
 
@@ -73,6 +74,27 @@ def _blocks(code: str, place: str, says: str, witness: str = "") -> Finding:
 
 def _doubt(code: str, place: str, says: str, witness: str = "") -> Finding:
     return Finding(code, Severity.DOUBT, place, says, witness)
+
+
+NUMBERED = ("plate", "task", "receipt", "message", "dialogue", "reservation")
+"""Documents that draw numbers."""
+
+
+def _numbering(ground: Ground) -> Iterator[Finding]:
+    """Series that are missing or at their end, so that no process stops half-way for want of a number."""
+    for document in NUMBERED:
+        series = ground.series.get(document)
+        place = f"series/{document}"
+        if series is None:
+            says = f"There is no number series for a {document}: add it in the catalogue, under Numbering."
+            yield _blocks("no_series", place, says)
+        elif series.last and series.next > series.last:
+            says = f"The number series for a {document} ended at {series.last:,}: widen it in the catalogue."
+            yield _blocks("series_full", place, says)
+        elif series.last and (series.last - series.next + 1) * 10 < series.last:
+            left = series.last - series.next + 1
+            says = f"The number series for a {document} has {left:,} of {series.last:,} numbers left."
+            yield _doubt("series_ends", place, says)
 
 
 def _twins(book: Rulebook) -> Iterator[Finding]:

@@ -57,6 +57,9 @@ def _draw(state: State, series: str) -> tuple[str, ev.NumberDrawn]:
     if series not in state.ground.series:
         raise Refusal("no_series", f"There is no number series for a {series}, so none can be numbered.")
     number, next_ = state.number(series)
+    last = state.ground.series[series].last
+    if last and next_ > last:
+        raise Refusal("series_full", f"The number series for a {series} ended at {last:,}. Widen it in the catalogue.")
     return number, ev.NumberDrawn(series, next_ + 1)
 
 
