@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -36,5 +37,6 @@ def remember(**values: Any) -> None:
 
 
 def say(text: str) -> None:
-    """One line for the person at the terminal."""
-    print(text, flush=True)
+    """One line for the person at the terminal; what is served goes on when nobody reads it."""
+    with suppress(BrokenPipeError):
+        print(text, flush=True)

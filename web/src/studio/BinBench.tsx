@@ -30,12 +30,14 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
   const here = worlds.data?.worlds.filter((w) => w.site === draft.data?.site) ?? []
   const about = takes && ask.about === 'plate' ? 'made' : ask.about
   // what was asked last may be of another site or gone: then the first of what is there
-  const item = ground.data?.items.find((i) => i.code === ask.item) ?? ground.data?.items[0]
+  const asked = ground.data?.items.find((i) => i.code === ask.item)
+  const item = asked ?? ground.data?.items[0]
+  const count = asked ? ask.count : '1'
   const code = item?.code ?? ''
   const known = ground.data?.orders.find((o) => o.number === ask.order)
   const plate = ground.data?.plate_kinds.some((k) => k.code === ask.plate) || !ask.plate ? ask.plate : (ground.data?.plate_kinds[0]?.code ?? '')
   const unit = item?.units.find((u) => u.code === ask.unit) ?? item?.units[0]
-  const quantity = Number(ask.count.replace(/[ ,]/g, '')) * (unit?.quantity ?? 1)
+  const quantity = Number(count.replace(/[ ,]/g, '')) * (unit?.quantity ?? 1)
   const whole = about === 'plate' ? ask.number.trim() !== '' : Number.isInteger(quantity) && quantity > 0
   const body: Shape['BenchBody'] = {
     purpose: purpose as Shape['BenchBody']['purpose'],
@@ -139,7 +141,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
               How much
             </label>
             <span style={{ display: 'flex', gap: 8 }}>
-              <input id="bench-count" className="input" style={{ width: 110, fontFamily: 'var(--mono)' }} value={ask.count} onChange={(e) => change({ count: e.target.value })} />
+              <input id="bench-count" className="input" style={{ width: 110, fontFamily: 'var(--mono)' }} value={count} onChange={(e) => change({ item: code, count: e.target.value })} />
               <select className="select" aria-label="Unit" value={unit?.code ?? ''} onChange={(e) => change({ unit: e.target.value })}>
                 {item?.units.map((u) => (
                   <option key={u.code} value={u.code}>
