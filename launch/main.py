@@ -78,6 +78,7 @@ class Base:
             "CRATE_DATABASE": self.dsn(),
             "CRATE_SECRET": secret,
             "CRATE_WEB": str(WEB / "dist"),
+            "CRATE_HOST_FOLDER": os.environ.get("CRATE_HOST_FOLDER") or str(DATA / "host"),
         }
 
     def cli(self, *args: str) -> int:

@@ -9,6 +9,8 @@ import pytest
 
 from mindful_crate.api.rehearsals import does, expectation_told, ref_told
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.topics import HostStandIn
 
 REFS: dict[Any, str] = {
     sc.Literally("12"): "`12`",  # type: ignore[arg-type]
@@ -31,6 +33,8 @@ DOINGS: dict[Any, str] = {
     sc.DoBlock(sc.TheBin("B-1")): "The office frees `B-1`",  # type: ignore[arg-type]
     sc.DoReserve("Old Mole", "TAR", 1200): "The office keeps 1,200 of `TAR` for Old Mole",  # type: ignore[arg-type]
     sc.DoLetGo("s2"): "The office lets go what was kept in s2",
+    sc.DoHost(acts.CancelOrder("PO-1")): "`PO-1` is cancelled in the host",  # type: ignore[arg-type]
+    sc.DoHost(acts.SetHost(HostStandIn(down=True))): "The host is down, 2 s to answer",
     sc.DoWait(30): "30 seconds pass",
 }
 EXPECTED: dict[Any, str] = {

@@ -31,7 +31,8 @@ MAY_IMPORT = {
     "files": {"core", "files"},
     "demo": {"core", "files", "store", "demo"},
     "store": {"core", "store"},
-    "api": {"core", "files", "store", "demo", "api"},
+    "outside": {"core", "files", "store", "outside"},
+    "api": {"core", "files", "outside", "store", "demo", "api"},
 }
 
 

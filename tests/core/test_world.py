@@ -157,7 +157,9 @@ def test_a_bin_that_no_longer_holds_is_asked_for_again(ground: Ground, rulebook:
 
 def test_lines_of_other_plans_do_not_share_a_plate(ground: Ground, rulebook: Rulebook) -> None:
     """A line whose next step differs from that of the plate is refused, naming both plans."""
-    orders = tuple(replace(o, kind="transfer") if o.number == "PO-1001" else o for o in ground.opening.orders)
+    orders = tuple(
+        replace(o, kind="transfer", shipped=True) if o.number == "PO-1001" else o for o in ground.opening.orders
+    )
     from mindful_crate.core.catalog.goods import OrderKind
 
     orders = tuple(replace(o, kind=OrderKind(o.kind)) for o in orders)

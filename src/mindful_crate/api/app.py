@@ -18,12 +18,13 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from mindful_crate import __version__
-from mindful_crate.api import catalogue, doors, ground, people, rehearsals, rulebook, sessions, worlds
+from mindful_crate.api import catalogue, doors, ground, hosts, people, rehearsals, rulebook, sessions, worlds
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.stream import Hub
-from mindful_crate.api.wiring import Json, Wired, as_json
+from mindful_crate.api.wiring import Json, Wired, as_json, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.files.texts import BadText
+from mindful_crate.outside.caretaker import Caretaker
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
 from mindful_crate.store.grounds import Grounds
@@ -97,7 +98,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         return response
 
     doors.install(app)
-    for module in (sessions, people, rulebook, worlds, rehearsals, ground, catalogue):
+    for module in (sessions, people, rulebook, worlds, rehearsals, ground, catalogue, hosts):
         app.register_api(module.api)
     _problems(app)
     if web:
@@ -143,6 +144,11 @@ def _problems(app: App) -> None:
         says = "The disk of the server is full, so nothing was saved. What you entered is still here; tell whoever runs the server, then try again."
         return problem(503, "disk_full", says)
 
+    @app.errorhandler(psycopg.DataError)
+    def no_text(error: Exception) -> Response:
+        log.warning("text that cannot be kept", error=str(error).strip(), request=g.get("request_id"))
+        return problem(422, "bad_request", "It holds a character that no text here can hold. Take it out.")
+
     @app.errorhandler(psycopg.OperationalError)
     @app.errorhandler(PoolTimeout)
     def no_database(error: Exception) -> Response:
@@ -182,7 +188,10 @@ def from_environment() -> App:
         ],
         logger_factory=structlog.PrintLoggerFactory(sys.stderr),
     )
-    return create(os.environ["CRATE_DATABASE"], os.environ["CRATE_SECRET"], Path(os.environ["CRATE_WEB"]))
+    app = create(os.environ["CRATE_DATABASE"], os.environ["CRATE_SECRET"], Path(os.environ["CRATE_WEB"]))
+    drop = os.environ.get("CRATE_HOST_FOLDER")
+    Caretaker(wired(app).worlds, Path(drop) if drop else None).start()
+    return app
 
 
 def document() -> dict[str, Any]:

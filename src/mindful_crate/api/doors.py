@@ -11,7 +11,7 @@ from typing import Any, TypeVar, cast
 
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
-from flask import current_app, request
+from flask import Request, current_app, request
 from flask_login import LoginManager, UserMixin, current_user
 
 from mindful_crate.api.wiring import wired
@@ -34,6 +34,8 @@ class Right(StrEnum):
     """Work on a handset with one's own hands, in a live world too."""
     OFFICE = "office"
     """Office acts in a live world."""
+    HOST = "host"
+    """Tell orders and answer messages, as the host of a site."""
     PEOPLE = "people"
     """Look after people: who they are, what they may do, their badges and sessions."""
 
@@ -43,11 +45,13 @@ RIGHTS: dict[str, frozenset[Right]] = {
     "supervisor": frozenset({Right.LOOK, Right.REHEARSE, Right.SCAN, Right.OFFICE, Right.PEOPLE}),
     "floor": frozenset({Right.LOOK, Right.SCAN}),
     "viewer": frozenset({Right.LOOK}),
+    "host": frozenset({Right.HOST}),
 }
 HASHER = PasswordHasher()
 _DECOY = HASHER.hash("nobody has this password")
 
 
+HOST_ROLE = "host"
 BY_BADGE = frozenset({Right.LOOK, Right.SCAN})
 """All that a badge opens: the handset."""
 IDLE_HOURS = 12
@@ -144,7 +148,8 @@ def signed_in_by_badge(badge: str) -> Person:
     """The person of a badge, for the handset alone."""
 
     def find(conn: db.Conn) -> PersonRow | None:
-        return db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(badge.strip()))
+        row = db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(badge.strip()))
+        return None if row and row.role == HOST_ROLE else row
 
     return _enter(find, "badge", "Nobody here has that badge. Ask your supervisor for another.", by_badge=True)
 
@@ -198,8 +203,20 @@ def install(app: Any) -> None:
                 db.run(conn, "seen_session", id=key)
         return Person(row, token, row.by_badge) if row else None
 
+    @manager.request_loader
+    def by_key(asked: Request) -> Person | None:
+        """A host, by the key it sends with each request."""
+        scheme, _, key = asked.headers.get("Authorization", "").partition(" ")
+        if scheme.lower() != "bearer" or not key:
+            return None
+        with wired(current_app).database.glance() as conn:
+            row = db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(key.strip()))
+        return Person(row) if row and row.role == HOST_ROLE else None
+
     @app.before_request
     def same_pages() -> None:
+        if request.headers.get("Authorization", "").lower().startswith("bearer "):
+            return  # a key, which no browser sends by itself
         # A foreign page cannot send this header without asking us first, and we never allow it.
         if request.method not in ("GET", "HEAD", "OPTIONS") and request.headers.get("X-Mindful-Crate") != "1":
             raise Denied(403, "This request did not come from Mindful Crate's own pages.")

@@ -12,7 +12,17 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import HASHER, IDLE_HOURS, SHORTEST_PASSWORD, Denied, Right, needs, person, secret_hash
+from mindful_crate.api.doors import (
+    HASHER,
+    HOST_ROLE,
+    IDLE_HOURS,
+    SHORTEST_PASSWORD,
+    Denied,
+    Right,
+    needs,
+    person,
+    secret_hash,
+)
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import Answer, Body, wired
@@ -21,7 +31,7 @@ from mindful_crate.store import db
 from mindful_crate.store.rows import OpenSessions, PersonRow
 
 api = APIBlueprint("people", __name__, url_prefix="/api", abp_tags=[Tag(name="people")])
-Role = Literal["analyst", "supervisor", "floor", "viewer"]
+Role = Literal["analyst", "supervisor", "floor", "viewer", "host"]
 
 
 class PersonView(Answer):
@@ -161,10 +171,11 @@ def password(path: ById, body: PasswordBody) -> Card:
 @api.post("/people/<id>/badge", responses={200: NewBadge, **PROBLEMS})
 @needs(Right.PEOPLE)
 def badge(path: ById) -> NewBadge:
-    """A new badge; the old one opens nothing any more."""
+    """A new badge, or a host's new key; the old one opens nothing any more."""
     code = "BDG-" + "".join(secrets.choice("23456789ABCDEFGHJKMNPQRSTVWXYZ") for _ in range(12))
     with wired(current_app).database.transaction() as conn:
-        _changeable(conn, path.id)
+        if _changeable(conn, path.id).role == HOST_ROLE:
+            code = "KEY-" + secrets.token_urlsafe(32)
         db.run(conn, "put_badge", id=path.id, badge=secret_hash(code))
     return NewBadge(badge=code)
 

@@ -29,6 +29,8 @@ from mindful_crate.core.proving.rehearse import ENGINE, Result, settings_of
 from mindful_crate.core.proving.rehearse import run as run_script
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.sentences import ORDERS
+from mindful_crate.core.world import acts
 from mindful_crate.core.world.things import Settings
 from mindful_crate.core.world.world import Today, World
 from mindful_crate.files import gs1
@@ -428,8 +430,34 @@ def does(do: sc.Doing) -> str:
             return f"The office keeps {do.quantity:,} of `{do.item}` for {do.holder}"
         case sc.DoLetGo():
             return f"The office lets go what was kept in {do.step}"
+        case sc.DoHost():
+            return _in_host(do.act)
         case sc.DoWait():
             return f"{do.seconds} seconds pass"
+        case _ as missed:
+            assert_never(missed)
+
+
+def _in_host(act: acts.HostAct) -> str:
+    match act:
+        case acts.WriteOrder():
+            return f"`{act.order.number}` is written in the host, {len(act.order.lines)} lines"
+        case acts.TryOrder():
+            return f"The host makes a test order: {ORDERS[act.order_kind].lower()}"
+        case acts.CancelOrder():
+            return f"`{act.order}` is cancelled in the host"
+        case acts.ShipTransfer():
+            return f"The other site ships `{act.order}`"
+        case acts.OpenOrder():
+            return f"The office opens `{act.order}` for editing"
+        case acts.CloseOrder():
+            return f"The office closes `{act.order}`"
+        case acts.SetHost():
+            host = act.host
+            ways = ["is down"] * host.down + ["answers twice"] * host.twice + ["refuses"] * bool(host.refuses)
+            return f"The host {' and '.join(ways) or 'is well'}, {host.book_seconds} s to answer"
+        case acts.RepeatMessage():
+            return f"Message `{act.message}` is sent again"
         case _ as missed:
             assert_never(missed)
 

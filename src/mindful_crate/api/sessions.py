@@ -10,6 +10,7 @@ from pydantic import Field
 from mindful_crate import __version__
 from mindful_crate.api.doors import (
     HASHER,
+    HOST_ROLE,
     SHORTEST_PASSWORD,
     Denied,
     Person,
@@ -100,7 +101,7 @@ def welcome() -> Welcome:
     """The demo's logins."""
     with wired(current_app).database.transaction() as conn:
         known = {p.id: p for p in db.rows(conn, PersonRow, "people")}
-    demo = [p for p in DEMO_PEOPLE if p.id in known and known[p.id].login == p.login]
+    demo = [p for p in DEMO_PEOPLE if p.role != HOST_ROLE and p.id in known and known[p.id].login == p.login]
     return Welcome(
         demo=[DemoLogin(login=p.login, password=DEMO_PASSWORD, name=p.name, role=p.role) for p in demo],
         nobody=not known,

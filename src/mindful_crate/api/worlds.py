@@ -185,7 +185,21 @@ class AnswerAct(Body):
 
 
 OfficeAct = (
-    acts.ConfirmOrder | acts.FinishPlate | acts.BookReceipt | acts.BlockBin | acts.ReserveStock | acts.LetGo | acts.Wait
+    acts.ConfirmOrder
+    | acts.WriteOrder
+    | acts.TryOrder
+    | acts.CancelOrder
+    | acts.ShipTransfer
+    | acts.OpenOrder
+    | acts.CloseOrder
+    | acts.SetHost
+    | acts.RepeatMessage
+    | acts.FinishPlate
+    | acts.BookReceipt
+    | acts.BlockBin
+    | acts.ReserveStock
+    | acts.LetGo
+    | acts.Wait
 )
 HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
 
@@ -342,7 +356,7 @@ def _view(conn: db.Conn, id_: str) -> WorldView:
         ]
         waiting = sorted(
             str(o.number)
-            for o in w.ground.orders.values()
+            for o in w.state.all_orders()
             if o.site == w.settings.site and not w.state.is_confirmed(o.number)
         )
         return WorldView(

@@ -28,4 +28,5 @@ DEMO_PEOPLE = (
     DemoPerson("oren", "Oren Maddock", "floor", ("quay",)),
     DemoPerson("mara", "Mara Tilsen", "floor", ("quay", "hazard")),
     DemoPerson("vik", "Vik Osterby", "viewer"),
+    DemoPerson("counting-house", "The counting house", "host"),
 )

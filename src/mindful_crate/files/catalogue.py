@@ -89,7 +89,7 @@ COLUMNS: dict[str, Cell] = {
         ],
         _whole,
     ),
-    **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed"), _yes),
+    **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed", "shipped"), _yes),
     **dict.fromkeys(("weight_kg", "max_weight_kg"), milligrams),
     "hazard_classes": _list,
     "cross_aisles": _wholes,

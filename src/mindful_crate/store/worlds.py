@@ -185,6 +185,15 @@ class Worlds:
         bodies = db.rows(conn, Body, "entries", world=row.id, after=max(after, row.parent_seq), until=until)
         return found + [read_entry(orjson.loads(b.body)) for b in bodies]
 
+    def entries_at(self, conn: db.Conn, row: WorldRow, seqs: list[int]) -> list[Entry]:
+        """Single log entries; the parent's where the world began there."""
+        found: list[Entry] = []
+        if row.parent and seqs and min(seqs) <= row.parent_seq:
+            found = self.entries_at(conn, self.row(conn, row.parent), [n for n in seqs if n <= row.parent_seq])
+        own = [n for n in seqs if n > row.parent_seq]
+        bodies = db.rows(conn, Body, "entries_at", world=row.id, seqs=own) if own else []
+        return found + [read_entry(orjson.loads(b.body)) for b in bodies]
+
     @contextmanager
     def reading(self, conn: db.Conn, id_: str) -> Iterator[Loaded]:
         """A world caught up with its log, held still while it is looked at."""
@@ -244,28 +253,42 @@ class Worlds:
             raise ValueError("only an empty world can take a log over")
         self._append(conn, row.id, entries)
 
+    def settle(self, id_: str) -> None:
+        """Let the host stand-in of a world do what is due by now, without a command of anybody."""
+        with self.database.transaction() as conn, self._held(conn, id_) as loaded:
+            try:
+                row = self._locked(conn, id_)
+                self._catch_up(conn, loaded, row)
+                made = self._settled(loaded, loaded.now())
+                self._append(conn, row.id, made)
+                loaded.row = replace(row, seq=loaded.state.seq)
+                conn.commit()
+            except BaseException:
+                loaded.dropped = True
+                self.forget(id_)
+                raise
+
+    def _settled(self, loaded: Loaded, until: datetime) -> list[Entry]:
+        """What the host stand-in does by then, folded."""
+        made = []
+        while (command := due_command(loaded.state, until, loaded.today)) is not None:
+            entry = decide(loaded.state, loaded.rulebook, command)
+            loaded.state.apply(entry)
+            made.append(entry)
+        return made
+
     def _run(self, conn: db.Conn, loaded: Loaded, row: WorldRow, command_id: str, act: Act, who: Who) -> Entry:
         self._catch_up(conn, loaded, row)
         known = self._known(conn, row, command_id)
         if known:
             return known
-        state, made = loaded.state, []
-        at = loaded.now()
-
-        def append(command: Command) -> Entry:
-            entry = decide(state, loaded.rulebook, command)
-            state.apply(entry)
-            made.append(entry)
-            return entry
-
-        def settle(until: datetime) -> None:
-            while (command := due_command(state, until, loaded.today)) is not None:
-                append(command)
-
-        settle(at)
-        entry = append(Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
+        state, at = loaded.state, loaded.now()
+        made = self._settled(loaded, at)
+        entry = decide(state, loaded.rulebook, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
+        state.apply(entry)
+        made.append(entry)
         if loaded.settings.kind is WorldKind.REHEARSAL:
-            settle(state.clock + timedelta(seconds=loaded.settings.act_seconds))
+            made += self._settled(loaded, state.clock + timedelta(seconds=loaded.settings.act_seconds))
         assert state.seq == row.seq + len(made)
         self._append(conn, row.id, made)
         loaded.row = replace(row, seq=state.seq)

@@ -19,6 +19,8 @@ const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalo
 const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
 const Steps = lazy(() => import('./Steps'))
 const Scanner = lazy(() => import('./Scanner'))
+const Host = lazy(() => import('./Host'))
+const Documents = lazy(() => import('./Documents'))
 const Stock = lazy(() => import('./Stock'))
 const Rehearsals = lazy(() => import('./Rehearsals'))
 const RehearsalPage = lazy(() => import('./RehearsalPage'))
@@ -60,7 +62,7 @@ const CHAPTERS = [
   { group: 'Ground', chapters: [['Site', '/site', 'm'], ['Catalogue', '/catalogue', 'k'], ['Orders', '/orders', 'o']] },
   { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c']] },
   { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
-  { group: 'Floor', chapters: [['Stock', '/stock', 't']] },
+  { group: 'Floor', chapters: [['Stock', '/stock', 't'], ['Documents', '/documents', 'd'], ['Host', '/host', 'x']] },
   { group: 'House', chapters: [['People', '/people', 'p']] },
 ] as const
 
@@ -178,6 +180,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <Route path="/scanner" element={<Scanner me={me} />} />
           <Route path="/scanner/:flow" element={<Scanner me={me} />} />
           <Route path="/stock" element={<Stock />} />
+          <Route path="/documents" element={<Documents />} />
+          <Route path="/host" element={<Host me={me} />} />
           <Route path="/rehearsals" element={<Rehearsals me={me} />} />
           <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
           <Route path="/people" element={<People me={me} />} />

@@ -30,9 +30,9 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
   const here = worlds.data?.worlds.filter((w) => w.site === draft.data?.site) ?? []
   const about = takes && ask.about === 'plate' ? 'made' : ask.about
   // what was asked last may be of another site or gone: then the first of what is there
-  const asked = ground.data?.items.find((i) => i.code === ask.item)
-  const item = asked ?? ground.data?.items[0]
-  const count = asked ? ask.count : '1'
+  const remembered = ground.data?.items.find((i) => i.code === ask.item)
+  const item = remembered ?? ground.data?.items[0]
+  const count = remembered ? ask.count : '1'
   const code = item?.code ?? ''
   const known = ground.data?.orders.find((o) => o.number === ask.order)
   const plate = ground.data?.plate_kinds.some((k) => k.code === ask.plate) || !ask.plate ? ask.plate : (ground.data?.plate_kinds[0]?.code ?? '')

@@ -3,7 +3,7 @@ import Dialog from '@mui/material/Dialog'
 import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useEffect, useRef, useState } from 'react'
-import { useNavigate, useParams } from 'react-router'
+import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, newId, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { when } from '../shared/when'
@@ -28,7 +28,8 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const say = useContext(Say)
   const [device, setDevice] = useState('H1')
   const [person, setPerson] = useState(me.crews.length ? me.id : 'oren')
-  const [open, setOpen] = useState<number | null>(null)
+  const asked = Number(useSearchParams()[0].get('entry')) || null // a link to one entry of the log
+  const [open, setOpen] = useState<number | null>(asked)
   const [saving, setSaving] = useState(false)
   const end = useRef<HTMLLIElement>(null)
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
@@ -52,8 +53,8 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   })
   const last = entries.at(-1)?.seq ?? 0
   useEffect(() => {
-    end.current?.scrollIntoView({ block: 'nearest' })
-  }, [last])
+    ;((asked && document.getElementById(`entry-${asked}`)) || end.current)?.scrollIntoView({ block: 'nearest' })
+  }, [last, asked])
   const refresh = () => void queries.invalidateQueries({ queryKey: ['world', id] })
   const office = useMutation({
     mutationFn: (act: Shape['CommandBody']['act']) => got(client.POST('/api/worlds/{id}/commands', { params: { path: { id } }, body: { id: newId(), act, device: null, person: null, device_time: null, tray: false } })),

@@ -15,6 +15,7 @@ const ROLES: Record<string, string> = {
   supervisor: 'office acts and handset in live worlds, rehearsals, people but no analysts',
   floor: 'the handset, in the crews named here',
   viewer: 'looks, changes nothing',
+  host: 'no person: a system that tells orders and answers messages, with a key',
 }
 
 /** Who there is, what each may do and where; badges, sessions, names that go. */
@@ -167,11 +168,11 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
         <div className="person more">
           <span>Badge</span>
           <span className="form">
-            <Button onClick={() => newBadge.mutate()}>{card.has_badge || badge ? 'Make another badge' : 'Make a badge'}</Button>
+            <Button onClick={() => newBadge.mutate()}>{`Make ${card.has_badge || badge ? 'another' : 'a'} ${card.role === 'host' ? 'key' : 'badge'}`}</Button>
             {badge && (
               <span>
-                <img alt={`Barcode of badge ${badge}`} src={`/api/barcode.svg?text=${badge}`} style={{ height: 40, display: 'block', background: '#fff' }} />
-                <span className="code">{badge}</span> <span className="quiet">print it now: it is not shown again</span>
+                {card.role !== 'host' && <img alt={`Barcode of badge ${badge}`} src={`/api/barcode.svg?text=${badge}`} style={{ height: 40, display: 'block', background: '#fff' }} />}
+                <span className="code" style={{ whiteSpace: 'normal', overflowWrap: 'anywhere' }}>{badge}</span> <span className="quiet">{card.role === 'host' ? 'copy' : 'print'} it now: it is not shown again</span>
               </span>
             )}
           </span>

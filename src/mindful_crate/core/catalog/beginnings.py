@@ -3,7 +3,10 @@ and number series. All of it may be changed."""
 
 from __future__ import annotations
 
+from collections.abc import Container, Iterable, Sequence, Set
+from dataclasses import replace
 from datetime import date
+from itertools import count
 
 from mindful_crate.core.catalog.goods import Item, Order, OrderKind, OrderLine, Partner, Series
 from mindful_crate.core.catalog.ids import (
@@ -54,29 +57,48 @@ TEST_LINES = 3
 
 
 def order_to_receive(opening: Opening, site: SiteCode, today: date) -> tuple[Order, tuple[Partner, ...]]:
-    """A confirmed purchase order to try receiving with, and a partner for it if there is none: some items that have a
-    barcode, a few of their largest unit each. Refused when nothing can be ordered."""
-    barred = {(b.item, b.unit) for b in opening.barcodes}
-    items = [i for i in opening.items if any((i.code, u.code) in barred for u in i.units)] or list(opening.items)
-    if not items:
+    """A confirmed purchase order to try receiving with, and a partner for it if there is none. Refused when nothing can
+    be ordered."""
+    if not opening.items:
         raise Refusal("no_items", "There is no item yet: bring some in, or make one, in the catalogue.")
-    chosen = items[:: max(1, len(items) // TEST_LINES)][:TEST_LINES]
-    vendor = next((p for p in opening.partners if _sells(opening, p)), None)
-    partner = vendor or Partner(PartnerCode("TEST-VENDOR"), "Test vendor", "Vendors")
-    taken = {o.number for o in opening.orders}
-    n = next(n for n in range(1, len(taken) + 2) if f"TEST-{n:03}" not in taken)
-    lines = tuple(_line(no, i, barred) for no, i in enumerate(chosen, start=1))
-    order = Order(OrderNo(f"TEST-{n:03}"), OrderKind.PURCHASE, site, partner.code, today, lines, True)
-    return order, () if vendor else (partner,)
-
-
-def _sells(opening: Opening, partner: Partner) -> bool:
-    return partner.group.lower().startswith("vendor") or any(
-        o.partner == partner.code and o.kind is OrderKind.PURCHASE for o in opening.orders
+    suits = partner_to_try(opening.partners, opening.orders, OrderKind.PURCHASE)
+    vendor = suits or Partner(PartnerCode("TEST-VENDOR"), "Test vendor", "Vendors")
+    coded = {(b.item, b.unit) for b in opening.barcodes}
+    order = order_to_try(
+        OrderKind.PURCHASE, site, vendor.code, today, opening.items, coded, {o.number for o in opening.orders}
     )
+    return replace(order, confirmed=True), () if suits else (vendor,)
 
 
-def _line(no: int, item: Item, barred: set[tuple[ItemCode, UnitCode]]) -> OrderLine:
-    units = [u for u in item.largest_first() if (item.code, u.code) in barred] or [item.base]
+def order_to_try(
+    kind: OrderKind,
+    site: SiteCode,
+    partner: PartnerCode,
+    today: date,
+    items: Sequence[Item],
+    coded: Set[tuple[ItemCode, UnitCode]],
+    taken: Container[str],
+) -> Order:
+    """An order to try a flow with: some items that have a barcode (``coded``), a few of their largest unit each, under
+    a number that is not ``taken``. A transfer was shipped."""
+    scannable = [i for i in items if any((i.code, u.code) in coded for u in i.units)] or list(items)
+    chosen = scannable[:: max(1, len(scannable) // TEST_LINES)][:TEST_LINES]
+    number = next(n for n in (f"TEST-{n:03}" for n in count(1)) if n not in taken)
+    lines = tuple(_line(no, i, coded) for no, i in enumerate(chosen, start=1))
+    shipped = kind is OrderKind.TRANSFER
+    return Order(OrderNo(number), kind, site, partner, today, lines, shipped=shipped)
+
+
+def partner_to_try(partners: Iterable[Partner], orders: Iterable[Order], kind: OrderKind) -> Partner | None:
+    """Somebody to order from or for: a partner of an order of that kind, else one whose group says that it suits."""
+    known = {p.code: p for p in partners}
+    had = next((known[o.partner] for o in orders if o.kind is kind and o.partner in known), None)
+    vendor = kind in (OrderKind.PURCHASE, OrderKind.VENDOR_RETURN)
+    suits = (p for p in known.values() if p.group.lower().startswith("vendor") == vendor)
+    return had or next(suits, None)
+
+
+def _line(no: int, item: Item, coded: Set[tuple[ItemCode, UnitCode]]) -> OrderLine:
+    units = [u for u in item.largest_first() if (item.code, u.code) in coded] or [item.base]
     unit = units[0]
     return OrderLine(no, item.code, unit.code, unit.quantity * (4 if unit.quantity > 1 else 12))

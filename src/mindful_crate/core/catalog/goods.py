@@ -58,6 +58,10 @@ class OrderKind(StrEnum):
     VENDOR_RETURN = "vendor_return"
 
 
+INBOUND = (OrderKind.PURCHASE, OrderKind.TRANSFER, OrderKind.PRODUCTION, OrderKind.CUSTOMER_RETURN)
+"""Kinds whose goods come in."""
+
+
 @record
 class ItemUnit:
     """A way to count an item: ``quantity`` base units, with outer size and weight of one such unit."""
@@ -169,6 +173,13 @@ class Order:
     promised: date
     lines: tuple[OrderLine, ...]
     confirmed: bool = False
+    shipped: bool = False
+    """Of a transfer order: has the other site shipped it?"""
+
+    @property
+    def inbound(self) -> bool:
+        """Do its goods come in?"""
+        return self.kind in INBOUND
 
 
 @record

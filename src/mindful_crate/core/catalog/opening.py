@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections import Counter
-from collections.abc import Container, Iterable, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -234,16 +234,9 @@ def check_opening(o: Opening) -> list[Problem]:
             report(f"barcodes/{code.code}", f"the check digit should be {due}, not {code.code[-1]}: a digit is wrong")
         if (code.item, code.unit) not in units:
             report(f"barcodes/{code.code}", f"item `{code.item}` has no unit `{code.unit}`")
+    by_code = {i.code: i for i in o.items}
     for order in o.orders:
-        place = f"orders/{order.number}"
-        known(place, order.site, sites, "site")
-        known(place, order.partner, partners, "partner")
-        unique(place, (str(line.no) for line in order.lines))
-        for line in order.lines:
-            if known(f"{place}/{line.no}", line.item, items, "item") and (line.item, line.unit) not in units:
-                report(f"{place}/{line.no}", f"item `{line.item}` has no unit `{line.unit}`")
-            if line.quantity < 1:
-                report(f"{place}/{line.no}", "the quantity must be above zero")
+        found.extend(check_order(order, sites, partners, by_code))
     plates = {p.number: p for p in o.plates}
     unique("plates", (p.number for p in o.plates))
     for plate in o.plates:
@@ -280,6 +273,29 @@ def check_opening(o: Opening) -> list[Problem]:
         if row.plate and known(place, row.plate, plates.keys(), "plate") and plates[row.plate].bin != row.bin:
             report(place, f"plate `{row.plate}` stands in `{plates[row.plate].bin}`, not in `{row.bin}`")
     return found
+
+
+def check_order(
+    order: Order, sites: Container[str], partners: Container[str], items: Mapping[ItemCode, Item]
+) -> Iterator[Problem]:
+    """What is wrong with an order, given what there is."""
+    place = f"orders/{order.number}"
+    if order.site not in sites:
+        yield Problem("bad_opening", f"site `{order.site}` does not exist", place)
+    if order.partner not in partners:
+        yield Problem("bad_opening", f"partner `{order.partner}` does not exist", place)
+    seen: set[int] = set()
+    for line in order.lines:
+        if line.no in seen:
+            yield Problem("bad_opening", f"`{line.no}` stands twice", place)
+        seen.add(line.no)
+        item = items.get(line.item)
+        if item is None:
+            yield Problem("bad_opening", f"item `{line.item}` does not exist", f"{place}/{line.no}")
+        elif all(u.code != line.unit for u in item.units):
+            yield Problem("bad_opening", f"item `{line.item}` has no unit `{line.unit}`", f"{place}/{line.no}")
+        if line.quantity < 1:
+            yield Problem("bad_opening", "the quantity must be above zero", f"{place}/{line.no}")
 
 
 GTIN_LENGTHS = (8, 12, 13, 14)

@@ -8,6 +8,8 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.sentences import ORDERS, any_of
+from mindful_crate.core.rulebook.steps import StepPlan
+from mindful_crate.core.world.receiving import order_hold
 from mindful_crate.core.world.state import State
 
 
@@ -37,7 +39,7 @@ def orders_shown(state: State, rulebook: Rulebook) -> list[Shown]:
     """All orders of the world's site, by promised date and number."""
     site = state.settings.site
     receives = _receives(state, rulebook)
-    orders = sorted((o for o in state.ground.orders.values() if o.site == site), key=lambda o: (o.promised, o.number))
+    orders = sorted((o for o in state.all_orders() if o.site == site), key=lambda o: (o.promised, o.number))
     return [_shown(state, rulebook, o, receives) for o in orders]
 
 
@@ -60,20 +62,53 @@ def _receives(state: State, rulebook: Rulebook) -> Agrees:
 
 
 def _shown(state: State, rulebook: Rulebook, order: Order, receives: Agrees) -> Shown:
-    confirmed = state.is_confirmed(order.number)
     waiting = sum(max(0, state.open_quantity(order, line)) > 0 for line in order.lines)
     plan = rulebook.plan_for(order.site, order.kind)
     lines = "1 line is" if waiting == 1 else f"{waiting} lines are"
     agrees = (
-        Agrees(True, "Confirmed in the host.")
-        if confirmed
-        else Agrees(False, "Not confirmed: its buyer confirms it in the host."),
+        _confirmed(state, order),
+        *_held_up(state, order),
         Agrees(True, f"{lines} open.")
         if waiting
         else Agrees(False, "Nothing of it is open: all has arrived or is on a plate."),
-        Agrees(True, f"Step plan {plan.name} receives it into `{plan.receive.into}`.")
-        if plan
-        else Agrees(False, f"No step plan is for {ORDERS[order.kind].lower()}. Widen one, or add one, on Steps."),
+        *_planned(order, plan),
         receives,
     )
     return Shown(order.number, all(a.holds for a in agrees), agrees)
+
+
+def _confirmed(state: State, order: Order) -> Agrees:
+    """Has the floor heard of it? If not, how far is it?"""
+    if state.is_confirmed(order.number):
+        return Agrees(True, "Confirmed in the host, and the floor knows.")
+    held = state.host_order(order.number)
+    if held and held.cancelled:
+        return Agrees(False, "Cancelled in the host.")
+    if held is None or not held.confirmed:
+        return Agrees(False, "Not confirmed: its buyer confirms it in the host.")
+    first = state.first_open(order.number)
+    message = state.messages[first] if first else None
+    if message and message.due:
+        why = f" {message.says}" if message.says else ""
+        return Agrees(False, f"Confirmed; message `{first}` reaches the floor at {message.due:%H:%M:%S} UTC.{why}")
+    refused = next((m for m in reversed(state.messages_about(order.number)) if m.says), None)
+    says = f"message `{refused.number}` did not arrive: {refused.says}" if refused else "the floor has not heard of it."
+    return Agrees(False, f"Confirmed, but {says}")
+
+
+def _held_up(state: State, order: Order) -> tuple[Agrees, ...]:
+    """What keeps a confirmed order away; nothing is said where nothing does."""
+    if state.is_cancelled(order.number):
+        return (Agrees(False, "Cancelled in the host."),)
+    if hold := order_hold(state, order.number):
+        return (Agrees(False, f"Held: {hold}."),)
+    changed = [m for m in state.messages_about(order.number) if m.open and state.is_confirmed(order.number)]
+    return tuple(Agrees(True, f"Message `{m.number}` will change it.") for m in changed[:1])
+
+
+def _planned(order: Order, plan: StepPlan | None) -> tuple[Agrees, ...]:
+    if not order.inbound:
+        return (Agrees(False, f"{ORDERS[order.kind]} go out: no flow receives them."),)
+    if plan is None:
+        return (Agrees(False, f"No step plan is for {ORDERS[order.kind].lower()}. Widen one, or add one, on Steps."),)
+    return (Agrees(True, f"Step plan {plan.name} receives it into `{plan.receive.into}`."),)

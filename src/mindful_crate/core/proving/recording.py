@@ -93,6 +93,8 @@ class _Recorder:
             return sc.DoReserve(act.holder, act.item, act.quantity)
         if isinstance(act, acts.LetGo):
             return sc.DoLetGo(self.reservations.get(act.reservation, act.reservation))
+        if isinstance(act, acts.HostAct):
+            return sc.DoHost(act)
         if isinstance(act, acts.Wait):
             return sc.DoWait(act.seconds)
         return None
@@ -119,7 +121,7 @@ class _Recorder:
             )  # fmt: skip
         if code:
             return sc.TheItem(code.item, code.unit)
-        if text.upper() in ground.orders:
+        if self.world.state.order(OrderNo(text.upper())):
             return sc.TheOrder(OrderNo(text.upper()))
         if text.upper() in ground.bins:
             return sc.TheBin(BinCode(text.upper()))

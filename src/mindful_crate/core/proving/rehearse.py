@@ -28,7 +28,7 @@ from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Dialogue, Settings
 from mindful_crate.core.world.world import Today, World
 
-ENGINE = "2"
+ENGINE = "3"
 """Version of the rules of the job; a result made by another engine no longer speaks for today's."""
 
 Split = Callable[[str], tuple[tuple[str, str], ...]]
@@ -138,6 +138,8 @@ class _Run:
         do = step.do
         if isinstance(do, sc.DoConfirm):
             return acts.ConfirmOrder(do.order)
+        if isinstance(do, sc.DoHost):
+            return do.act
         if isinstance(do, sc.DoOpen):
             return acts.OpenFlow(do.flow)
         if isinstance(do, sc.DoWait):

@@ -22,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
+from mindful_crate.core.world.acts import HostAct
 from mindful_crate.core.world.things import HostStandIn
 
 SHAPE = 1
@@ -182,6 +183,15 @@ class DoLetGo:
 
 
 @record
+class DoHost:
+    """Somebody does something in the host: makes, changes, cancels, opens an order, sets the stand-in, repeats a
+    message."""
+
+    act: HostAct
+    kind: Literal["host"] = "host"
+
+
+@record
 class DoWait:
     """Time passes."""
 
@@ -189,7 +199,7 @@ class DoWait:
     kind: Literal["wait"] = "wait"
 
 
-Doing = DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoReserve | DoLetGo | DoWait
+Doing = DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoReserve | DoLetGo | DoHost | DoWait
 
 
 @record

@@ -279,7 +279,7 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
         _between_lines(ctx, slots)
         if slots.plate is None or not ctx.state.has_plate(slots.plate):
             raise Refusal("empty_plate", "Nothing is on the plate yet: scan an item first.")
-        order = slots.order and ctx.ground.orders[slots.order]
+        order = slots.order and ctx.order(slots)
         going_on = order and any(ctx.state.open_quantity(order, line) > 0 for line in order.lines)
         return Step(Slots(order=slots.order if going_on else None), acts=(FinishPlate(slots.plate),))
     return _line_edited(ctx, dialogue, press)

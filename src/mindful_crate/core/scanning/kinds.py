@@ -48,7 +48,7 @@ class Context:
     def order(self, slots: Slots) -> Order:
         """The order being received."""
         assert slots.order is not None
-        return self.ground.orders[slots.order]
+        return receiving.known_order(self.state, slots.order)
 
     def item(self, slots: Slots) -> Item:
         """The item being received."""
@@ -146,8 +146,7 @@ class OrderKind(Kind):
         if receiving.receivable_orders(ctx.state):
             return {"note": "Scan its paper, or pick it from the list"}
         waiting = sum(
-            o.site == ctx.state.settings.site and not ctx.state.is_confirmed(o.number)
-            for o in ctx.ground.orders.values()
+            o.site == ctx.state.settings.site and not ctx.state.is_confirmed(o.number) for o in ctx.state.all_orders()
         )
         return {"note": f"No confirmed order is open. {waiting} wait to be confirmed in the host."}
 

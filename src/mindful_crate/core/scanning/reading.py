@@ -78,6 +78,10 @@ class Known(Protocol):
         """Is there a plate of that number?"""
         ...
 
+    def order(self, number: OrderNo) -> object | None:
+        """The order of that number, if there is one."""
+        ...
+
     def has_task(self, number: TaskNo) -> bool:
         """Is there a task of that number?"""
         ...
@@ -128,7 +132,7 @@ def _named(text: str, how: How, known: Known) -> Reading | None:
         return Reading(Read.BIN, code, how)
     if known.has_plate(PlateNo(code)):
         return Reading(Read.PLATE, code, how)
-    if OrderNo(code) in ground.orders:
+    if known.order(OrderNo(code)):
         return Reading(Read.ORDER, code, how)
     if known.has_task(TaskNo(code)):
         return Reading(Read.TASK, code, how)

@@ -83,7 +83,7 @@ def _orders(ctx: Context, _: Dialogue) -> Codes:
     # an order somebody has just confirmed here is the one they mean to receive
     for order in sorted(open_, key=lambda o: not ctx.state.confirmed.get(o.number, False))[:3]:
         yield _plain(f"order {order.number}", order.number)
-    waiting = [o for o in ctx.ground.orders.values() if not ctx.state.is_confirmed(o.number)]
+    waiting = [o for o in ctx.state.all_orders() if not ctx.state.is_confirmed(o.number)]
     for order in waiting[:1]:
         yield _plain(f"order {order.number}, not confirmed", order.number)
     yield from _any_bin(ctx)
@@ -313,7 +313,7 @@ def _look(ctx: Context, _: Dialogue) -> Codes:
         yield _plain(f"bin {code}", code)
     for plate in _stored_plates(ctx, 1):
         yield _plain(f"plate {plate}", plate)
-    for order in islice(ctx.ground.orders, 1):
+    for order in islice((o.number for o in ctx.state.all_orders()), 1):
         yield _plain(f"order {order}", order)
     yield _plain("a code nobody knows", "X-0000")
 

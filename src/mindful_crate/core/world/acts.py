@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
+from mindful_crate.core.catalog.goods import Order, OrderKind
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
@@ -24,22 +25,97 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import Scan
+from mindful_crate.core.world.topics import HostStandIn, OrderTopic
 
 
 @record
 class ConfirmOrder:
-    """The buyer confirms an order in the host, which passes it to the floor."""
+    """The host's user confirms an order, which passes it to the floor."""
 
     order: OrderNo
     kind: Literal["confirm_order"] = "confirm_order"
 
 
 @record
-class HostAnswers:
-    """The host stand-in answers a message that is due."""
+class WriteOrder:
+    """The host's user makes an order, or changes the one of that number."""
+
+    order: Order
+    kind: Literal["write_order"] = "write_order"
+
+
+@record
+class TryOrder:
+    """The host's user makes an order to try a flow with, and confirms it."""
+
+    order_kind: OrderKind
+    kind: Literal["try_order"] = "try_order"
+
+
+@record
+class CancelOrder:
+    """The host's user cancels an order."""
+
+    order: OrderNo
+    kind: Literal["cancel_order"] = "cancel_order"
+
+
+@record
+class ShipTransfer:
+    """The sending site has shipped a transfer order."""
+
+    order: OrderNo
+    kind: Literal["ship_transfer"] = "ship_transfer"
+
+
+@record
+class OpenOrder:
+    """Somebody in the office opens an order for editing."""
+
+    order: OrderNo
+    kind: Literal["open_order"] = "open_order"
+
+
+@record
+class CloseOrder:
+    """An order is no longer open for editing."""
+
+    order: OrderNo
+    kind: Literal["close_order"] = "close_order"
+
+
+@record
+class SetHost:
+    """How the host stand-in behaves from now on."""
+
+    host: HostStandIn
+    kind: Literal["set_host"] = "set_host"
+
+
+@record
+class RepeatMessage:
+    """Sends a message again that came back or was given up."""
 
     message: MessageNo
+    kind: Literal["repeat_message"] = "repeat_message"
+
+
+@record
+class HostAnswers:
+    """The host takes a message that is due, or refuses it for a reason; or the floor takes one of the host's."""
+
+    message: MessageNo
+    refused: str = ""
     kind: Literal["host_answers"] = "host_answers"
+
+
+@record
+class HostTells:
+    """A real host tells the floor about an order."""
+
+    topic: OrderTopic
+    order: Order
+    kind: Literal["host_tells"] = "host_tells"
 
 
 @record
@@ -232,9 +308,13 @@ class Wait:
     kind: Literal["wait"] = "wait"
 
 
+HostAct = WriteOrder | TryOrder | CancelOrder | ShipTransfer | OpenOrder | CloseOrder | SetHost | RepeatMessage
+"""What somebody does in the host, besides confirming an order."""
 Act = (
     ConfirmOrder
+    | HostAct
     | HostAnswers
+    | HostTells
     | OpenFlow
     | Answer
     | Press

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 
-from mindful_crate.core.catalog.ids import ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
 from mindful_crate.core.record import record
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.receiving import known_order
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Receipt, Reservation, Task
 
@@ -80,7 +81,7 @@ def changes(state: State) -> Changes:
         tuple(r for _, r in sorted(state.reservations.items())),
         tuple(sorted(o for o, yes in state.confirmed.items() if yes)),
         tuple(sorted(b for b, why in state.blocks.items() if why)),
-        tuple(f"{m.topic.replace('_', ' ')} {m.subject}" for _, m in sorted(state.messages.items())),
+        tuple(f"{m.topic.replace('_', ' ')} {m.subject}" for m in state.waiting()),
     )  # fmt: skip
 
 
@@ -116,7 +117,7 @@ def _lines(state: State) -> tuple[LineDone, ...]:
     found = []
     for key in sorted(state.progress):
         number, no = key.rsplit("/", 1)
-        order = state.ground.orders[number]  # type: ignore[index]
+        order = known_order(state, OrderNo(number))
         line = next(x for x in order.lines if x.no == int(no))
         item, done = state.ground.items[line.item], state.progress[key]
         told = (item.told(n) for n in (line.quantity, done.noted, done.arrived, done.booked))
@@ -168,7 +169,26 @@ def event_told(event: ev.Event) -> str:
             on = f"on `{event.on}` in" if event.on else "in"
             return f"plate `{event.plate}` placed {on} `{event.bin}`" + (f": {event.reason}" if event.reason else "")
         case ev.MessageSent():
-            return f"message `{event.message}` to the host, answer due {event.due:%H:%M:%S} UTC"
+            way = "from the host" if event.order else "to the host"
+            return f"message `{event.message}` {way}, due {event.due:%H:%M:%S} UTC"
+        case ev.MessageFailed():
+            return f"message `{event.message}` not delivered" + ("" if event.due else ", given up")
+        case ev.MessageRefused():
+            return f"message `{event.message}` refused: {event.why}"
+        case ev.MessageHeardAgain():
+            return f"message `{event.message}` came again, to no effect"
+        case ev.MessageRepeated():
+            return f"message `{event.message}` is sent again"
+        case ev.HostOrderWritten():
+            return f"`{event.order.number}` written in the host"
+        case ev.HostOrderOpened():
+            return f"@{event.person} has `{event.order}` open"
+        case ev.HostOrderCancelled():
+            return f"`{event.order}` cancelled in the host"
+        case ev.OrderTold():
+            return f"`{event.order.number}` has {len(event.order.lines)} lines on the floor"
+        case ev.OrderDropped():
+            return f"`{event.order}` is cancelled on the floor"
         case ev.OrderConfirmed():
             return f"`{event.order}` reached the floor"
         case ev.ReceiptBooked():

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import date
 from typing import Any
 
-from mindful_crate.core.catalog.ids import DialogueNo, FlowId, MessageNo, PlateNo, ReceiptNo, ReservationNo, TaskNo
+from mindful_crate.core.catalog.ids import DialogueNo, FlowId, PlateNo, ReceiptNo, ReservationNo, TaskNo
 from mindful_crate.core.placing.request import BinRequest, Goods, with_less
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
@@ -18,10 +17,12 @@ from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning import dialogue as talk
 from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world import acts, moving, putting, receiving
+from mindful_crate.core.world import acts, hosting, moving, putting, receiving
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.made import Made, draw
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Dialogue, Plate, Task, TaskState, WorldKind
+from mindful_crate.core.world.topics import Topic
 
 
 def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
@@ -35,80 +36,8 @@ def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
     return ev.Entry(state.seq + 1, command, outcome)
 
 
-@record
-class Made:
-    """What one act leads to."""
-
-    says: str
-    events: tuple[ev.Event, ...] = ()
-    trails: tuple[Trail, ...] = ()
-
-    def after(self, first: Made) -> Made:
-        """``first`` and then this, as one."""
-        says = " ".join(s for s in (first.says, self.says) if s)
-        return Made(says, (*first.events, *self.events), (*first.trails, *self.trails))
-
-
 def _decide(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) -> Made:
     return _DECIDERS[type(act)](state, rulebook, stamp, act)
-
-
-def _draw(state: State, series: str) -> tuple[str, ev.NumberDrawn]:
-    if series not in state.ground.series:
-        raise Refusal("no_series", f"There is no number series for a {series}, so none can be numbered.")
-    number, next_ = state.number(series)
-    last = state.ground.series[series].last
-    if last and next_ > last:
-        raise Refusal("series_full", f"The number series for a {series} ended at {last:,}. Widen it in the catalogue.")
-    return number, ev.NumberDrawn(series, next_ + 1)
-
-
-# The host and its messages
-
-
-def _confirm_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ConfirmOrder) -> Made:
-    order = state.ground.orders.get(act.order)
-    if order is None:
-        raise Refusal("unknown_order", f"There is no order `{act.order}`.")
-    if state.is_confirmed(act.order):
-        raise Refusal("already_confirmed", f"`{act.order}` is confirmed already.")
-    if any(m.topic == "confirm_order" and m.subject == act.order for m in state.messages.values()):
-        raise Refusal("already_sent", f"`{act.order}` was sent to the host already; it has not answered yet.")
-    return _tell_host(state, stamp, "confirm_order", act.order, f"The host was asked to confirm `{act.order}`.")
-
-
-def _tell_host(state: State, stamp: acts.Stamp, topic: ev.Topic, subject: str, says: str) -> Made:
-    number, drawn = _draw(state, "message")
-    host = state.settings.host
-    seconds = host.confirm_seconds if topic == "confirm_order" else host.book_seconds
-    due = stamp.at + timedelta(seconds=seconds)
-    return Made(says, (drawn, ev.MessageSent(MessageNo(number), topic, subject, due)))
-
-
-def _host_answers(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> Made:
-    message = state.messages.get(act.message)
-    if message is None:
-        raise Refusal("answered", f"Message `{act.message}` is not open.")
-    if message.due > stamp.at:
-        raise Refusal("not_due", f"The host answers `{act.message}` at {message.due:%H:%M:%S} UTC.")
-    answered = ev.MessageAnswered(act.message)
-    if message.topic == "confirm_order":
-        order = state.ground.orders[message.subject]  # type: ignore[index]
-        lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
-        return Made(f"The host confirmed `{order.number}`, {lines}.", (answered, ev.OrderConfirmed(order.number)))
-    receipt = ReceiptNo(message.subject)
-    return Made(f"The host booked receipt `{receipt}`.", (answered, ev.ReceiptBooked(receipt)))
-
-
-def _book_receipt(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.BookReceipt) -> Made:
-    receipt = state.receipts.get(act.receipt)
-    if receipt is None:
-        raise Refusal("unknown_receipt", f"There is no receipt `{act.receipt}`.")
-    if receipt.booked:
-        raise Refusal("already_booked", f"The host has booked `{act.receipt}` already.")
-    if receipt.told:
-        raise Refusal("already_sent", f"`{act.receipt}` was sent to the host already; it has not answered yet.")
-    return _tell_host(state, stamp, "book_receipt", act.receipt, f"The host was told about receipt `{act.receipt}`.")
 
 
 # Dialogues
@@ -127,7 +56,7 @@ def _open_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Op
         raise Refusal(
             "not_on_menu", f"{flow.name} is on no menu of your crews. The analyst puts it there, under Scanner."
         )
-    number, drawn = _draw(state, "dialogue")
+    number, drawn = draw(state, "dialogue")
     dialogue = Dialogue(DialogueNo(number), flow.id, stamp.who, stamp.device)
     left = tuple(
         ev.DialogueLeft(d.number, by=stamp.who) for d in state.dialogues.values() if d.open and d.device == stamp.device
@@ -256,7 +185,7 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
         number = plate.number
         noted = max((x.line for x in plate.lines), default=0)
         for other in plate.lines[:1]:
-            theirs = receiving.plan_of(rulebook, state.settings.site, state.ground.orders[other.order])
+            theirs = receiving.plan_of(rulebook, state.settings.site, receiving.known_order(state, other.order))
             if (theirs.put_away.on, theirs.booking) != (plan.put_away.on, plan.booking):
                 raise Refusal(
                     "other_plan",
@@ -289,7 +218,7 @@ def _start_plate(
     drawn: tuple[ev.Event, ...] = ()
     number = act.plate
     if number is None:
-        text, event = _draw(state, "plate")
+        text, event = draw(state, "plate")
         number, drawn = PlateNo(text), (event,)
     return number, (*drawn, ev.PlateStarted(number, act.plate_kind, into, stamp.who))
 
@@ -299,7 +228,7 @@ def _change_line(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeL
     line = next((x for x in plate.lines if x.line == act.line), None)
     if line is None:
         raise Refusal("no_such_line", f"Line {act.line} is not on plate `{act.plate}` any more.")
-    order, item = state.ground.orders[line.order], state.ground.items[line.item]
+    order, item = receiving.known_order(state, line.order), state.ground.items[line.item]
     if act.quantity < 0:
         raise Refusal("not_above_zero", "The quantity must be above zero.")
     order_line = next(x for x in order.lines if x.no == line.order_line)
@@ -323,15 +252,15 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     if not plate.lines:
         raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
     site = state.settings.site
-    plan = receiving.plan_of(rulebook, site, state.ground.orders[plate.lines[0].order])
-    receipt, drawn = _draw(state, "receipt")
+    plan = receiving.plan_of(rulebook, site, receiving.known_order(state, plate.lines[0].order))
+    receipt, drawn = draw(state, "receipt")
     finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.who, plan.booking)
     made = Made(
         f"Plate `{plate.number}` finished: {receiving.plate_text(state, plate)} arrived in `{plate.bin}`, receipt `{receipt}`.",
         (drawn, finished),
     )
-    if plan.booking is BookingPoint.PLATE_FINISHED:
-        made = _tell_host(state, stamp, "book_receipt", receipt, "").after(made)
+    topic: Topic = "book_receipt" if plan.booking is BookingPoint.PLATE_FINISHED else "note_arrival"
+    made = hosting.tell_host(state, stamp, topic, receipt, "").after(made)
     if plan.put_away.on:
         made = _make_task(state, rulebook, plate, stamp.today).after(made)
     closing = tuple(
@@ -349,7 +278,7 @@ def _make_task(state: State, rulebook: Rulebook, plate: Plate, today: date) -> M
     goods = tuple(putting.Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
     request = putting.request_for(state, plate, goods, plate.lines, today=today)
     trail = putting.ask_rules(state, rulebook, request)
-    number, drawn = _draw(state, "task")
+    number, drawn = draw(state, "task")
     assert plate.bin is not None
     task = ev.TaskMade(TaskNo(number), plate.number, plate.bin, recipe.crew, trail.bin, trail.rule)
     where = f"to `{trail.bin}`" if trail.bin else "to a bin the worker chooses: no rule found one"
@@ -394,7 +323,7 @@ def _book_on_put_away(state: State, stamp: acts.Stamp, number: PlateNo) -> Made:
     receipt = state.receipts.get(plate.receipt) if plate and plate.receipt else None
     if receipt is None or receipt.booking is not BookingPoint.PUT_AWAY or receipt.told:
         return Made("")
-    return _tell_host(state, stamp, "book_receipt", receipt.number, "")
+    return hosting.tell_host(state, stamp, "book_receipt", receipt.number, "")
 
 
 # Moving
@@ -414,7 +343,7 @@ def _take_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.T
     assert code is not None
     request = moving.request_to_place(state, flow, plate.goods, stamp, plate=plate, from_bin=code)
     trail = moving.ask_where_to(state, rulebook, flow, request)
-    number, drawn = _draw(state, "task")
+    number, drawn = draw(state, "task")
     task = ev.TaskMade(
         TaskNo(number), plate.number, code, None, trail.bin if trail else None, trail.rule if trail else None, Need.MOVE
     )
@@ -442,7 +371,7 @@ def _take_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.T
     cuts, let_go = moving.let_go(state, act.bin, holder, goods)
     request = moving.request_to_place(state, flow, goods, stamp, from_bin=act.bin)
     trail = moving.ask_where_to(state, rulebook, flow, request)
-    number, drawn = _draw(state, "task")
+    number, drawn = draw(state, "task")
     task = ev.TaskMade(
         TaskNo(number), None, act.bin, None, trail.bin if trail else None, trail.rule if trail else None, Need.MOVE,
         goods, holder,
@@ -532,7 +461,7 @@ def _reserve_stock(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: act
     trail = moving.ask_where_from(state, rulebook, request)
     if not trail.allocations:
         raise Refusal("nothing_free", f"No stock of `{act.item}` {item.name} is free for {act.holder}.")
-    number, drawn = _draw(state, "reservation")
+    number, drawn = draw(state, "reservation")
     parts = tuple(ev.Reserved(a.bin, a.goods, a.plate) for a in trail.allocations if a.goods)
     kept = sum(p.goods.quantity for p in parts)
     short = f" {item.told(trail.rest)} are short." if trail.rest else ""
@@ -565,9 +494,18 @@ def _wait(state: State, _: Rulebook, __: acts.Stamp, act: acts.Wait) -> Made:
 
 
 _DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
-    acts.ConfirmOrder: _confirm_order,
-    acts.HostAnswers: _host_answers,
-    acts.BookReceipt: _book_receipt,
+    acts.ConfirmOrder: hosting.confirm_order,
+    acts.WriteOrder: hosting.write_order,
+    acts.TryOrder: hosting.try_order,
+    acts.CancelOrder: hosting.cancel_order,
+    acts.ShipTransfer: hosting.ship_transfer,
+    acts.OpenOrder: hosting.open_order,
+    acts.CloseOrder: hosting.close_order,
+    acts.SetHost: hosting.set_host,
+    acts.RepeatMessage: hosting.repeat_message,
+    acts.HostAnswers: hosting.host_answers,
+    acts.HostTells: hosting.host_tells,
+    acts.BookReceipt: hosting.book_receipt,
     acts.OpenFlow: _open_flow,
     acts.Answer: _answer,
     acts.Press: _press,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
+from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
@@ -30,8 +31,9 @@ from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning.slots import Doubt, Slots
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world.acts import Command
+from mindful_crate.core.world.topics import HostStandIn, OrderTopic, Topic
 
-Topic = Literal["confirm_order", "book_receipt"]
+__all__ = ["OrderTopic", "Topic"]
 
 
 @record
@@ -54,21 +56,124 @@ class NumberDrawn:
 
 @record
 class MessageSent:
-    """A message to the host, which the stand-in will answer at ``due``."""
+    """A message to the host, or from it when it brings an ``order``. The stand-in sees to it at ``due``."""
 
     message: MessageNo
     topic: Topic
     subject: str
     due: datetime
+    order: Order | None = None
     kind: Literal["message_sent"] = "message_sent"
 
 
 @record
 class MessageAnswered:
-    """The host accepted a message."""
+    """A message was accepted; ``again`` is when the stand-in delivers it once more."""
 
     message: MessageNo
+    again: datetime | None = None
     kind: Literal["message_answered"] = "message_answered"
+
+
+@record
+class MessageFailed:
+    """A message could not be delivered. ``due`` is the next try; None gives it up."""
+
+    message: MessageNo
+    due: datetime | None
+    why: str
+    kind: Literal["message_failed"] = "message_failed"
+
+
+@record
+class MessageRefused:
+    """The host, or the floor, refused a message."""
+
+    message: MessageNo
+    why: str
+    kind: Literal["message_refused"] = "message_refused"
+
+
+@record
+class MessageHeardAgain:
+    """A message came that was in effect already; it changed nothing."""
+
+    message: MessageNo
+    kind: Literal["message_heard_again"] = "message_heard_again"
+
+
+@record
+class MessageRepeated:
+    """Somebody sends a message again."""
+
+    message: MessageNo
+    due: datetime
+    kind: Literal["message_repeated"] = "message_repeated"
+
+
+@record
+class HostSet:
+    """The host stand-in behaves like this from now on."""
+
+    host: HostStandIn
+    kind: Literal["host_set"] = "host_set"
+
+
+@record
+class HostOrderWritten:
+    """An order stands like this in the host."""
+
+    order: Order
+    kind: Literal["host_order_written"] = "host_order_written"
+
+
+@record
+class HostOrderConfirmed:
+    """An order is confirmed in the host."""
+
+    order: OrderNo
+    kind: Literal["host_order_confirmed"] = "host_order_confirmed"
+
+
+@record
+class HostOrderCancelled:
+    """An order is cancelled in the host."""
+
+    order: OrderNo
+    kind: Literal["host_order_cancelled"] = "host_order_cancelled"
+
+
+@record
+class HostOrderOpened:
+    """Somebody has an order open for editing."""
+
+    order: OrderNo
+    person: PersonId
+    kind: Literal["host_order_opened"] = "host_order_opened"
+
+
+@record
+class HostOrderClosed:
+    """Nobody has an order open any more."""
+
+    order: OrderNo
+    kind: Literal["host_order_closed"] = "host_order_closed"
+
+
+@record
+class OrderTold:
+    """The floor knows an order like this."""
+
+    order: Order
+    kind: Literal["order_told"] = "order_told"
+
+
+@record
+class OrderDropped:
+    """The floor knows that an order is cancelled."""
+
+    order: OrderNo
+    kind: Literal["order_dropped"] = "order_dropped"
 
 
 @record
@@ -278,6 +383,18 @@ Event = (
     NumberDrawn
     | MessageSent
     | MessageAnswered
+    | MessageFailed
+    | MessageRefused
+    | MessageHeardAgain
+    | MessageRepeated
+    | HostSet
+    | HostOrderWritten
+    | HostOrderConfirmed
+    | HostOrderCancelled
+    | HostOrderOpened
+    | HostOrderClosed
+    | OrderTold
+    | OrderDropped
     | OrderConfirmed
     | ReceiptBooked
     | DialogueOpened

@@ -93,7 +93,7 @@ def _orders(state: State) -> list[str]:
     for plate in state.plates.values():
         for on_plate in plate.lines:
             noted[f"{on_plate.order}/{on_plate.order_line}"] += on_plate.quantity
-    for order in state.ground.orders.values():
+    for order in state.all_orders():
         for line in order.lines:
             done = state.line_progress(order.number, line.no)
             name = f"{order.number}/{line.no}"

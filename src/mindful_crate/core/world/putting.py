@@ -13,6 +13,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
+from mindful_crate.core.world.receiving import known_order
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Plate, PlateLine, Task, TaskState
 
@@ -27,7 +28,7 @@ def request_for(
     task: TaskNo | None = None,
 ) -> BinRequest:
     """Which bin for a plate with these goods, received on these order lines?"""
-    orders = [state.ground.orders[line.order] for line in lines]
+    orders = [known_order(state, line.order) for line in lines]
     kinds = {o.kind for o in orders}
     from_bin = plate.bin or (state.tasks[task].from_bin if task else None)
     return BinRequest(

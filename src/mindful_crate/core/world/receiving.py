@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from decimal import Decimal
 
-from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderLine, Tracking
+from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
@@ -20,9 +20,11 @@ LISTED = 5
 
 def order_for_receipt(state: State, number: OrderNo) -> Order:
     """The order if it may be received here now; a refusal that says why it is not on the handset if not."""
-    order = state.ground.orders.get(number)
+    order = state.order(number)
     if order is None:
         raise Refusal("unknown_order", f"There is no order `{number}`.")
+    if not order.inbound:
+        raise Refusal("other_kind", f"`{number}` is a {order.kind.value.replace('_', ' ')} order: its goods go out.")
     if order.site != state.settings.site:
         raise Refusal("other_site", f"`{number}` is for site `{order.site}`, not for this one.")
     if not state.is_confirmed(number):
@@ -30,18 +32,44 @@ def order_for_receipt(state: State, number: OrderNo) -> Order:
             "not_confirmed",
             f"`{number}` is not confirmed, so it is not on the handset. Its buyer confirms it in the host.",
         )
+    if state.is_cancelled(number):
+        raise Refusal("order_cancelled", f"`{number}` was cancelled: put its goods aside and tell the office.")
+    hold = order_hold(state, number)
+    if hold:
+        raise Refusal("order_held", f"`{number}` cannot be received: {hold}.")
     if not any(state.open_quantity(order, line) > 0 for line in order.lines):
         raise Refusal("order_complete", f"Nothing of `{number}` is open: all of it has arrived or is on a plate.")
     return order
+
+
+def known_order(state: State, number: OrderNo) -> Order:
+    """An order that is there."""
+    order = state.order(number)
+    assert order is not None, number
+    return order
+
+
+def order_hold(state: State, number: OrderNo) -> str:
+    """Why the floor may not work on an order that it knows, in words; empty when it may."""
+    held = state.host_orders.get(number)
+    if held and held.editor:
+        return f"@{held.editor} has it open for editing in the office since {held.since:%H:%M} UTC"
+    order = state.order(number)
+    if order and order.kind is OrderKind.TRANSFER and not order.shipped:
+        return "the other site has not shipped it yet"
+    return ""
 
 
 def receivable_orders(state: State) -> list[Order]:
     """Confirmed orders of the site with something open, by promised date and number."""
     found = [
         o
-        for o in state.ground.orders.values()
+        for o in state.all_orders()
         if o.site == state.settings.site
+        and o.inbound
         and state.is_confirmed(o.number)
+        and not state.is_cancelled(o.number)
+        and not order_hold(state, o.number)
         and any(state.open_quantity(o, line) > 0 for line in o.lines)
     ]
     return sorted(found, key=lambda o: (o.promised, o.number))

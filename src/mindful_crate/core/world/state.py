@@ -8,6 +8,7 @@ as its log grows.
 
 from __future__ import annotations
 
+from bisect import bisect_left, insort
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import date, datetime, timedelta
 from typing import Any, cast
@@ -38,8 +39,10 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.things import (
     Dialogue,
+    HostOrder,
     LineProgress,
     Message,
+    MessageState,
     Placed,
     Plate,
     PlateLine,
@@ -50,8 +53,9 @@ from mindful_crate.core.world.things import (
     TaskState,
     WorldKind,
 )
+from mindful_crate.core.world.topics import HostStandIn
 
-SNAPSHOT = 2
+SNAPSHOT = 3
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 REMEMBERED_ITEMS = 8_000
 """How many items a world remembers the stock lines of."""
@@ -67,6 +71,10 @@ class Kept:
     clock: datetime
     next_numbers: dict[str, int]
     confirmed: dict[OrderNo, bool]
+    cancelled: dict[OrderNo, bool]
+    orders: dict[OrderNo, Order]
+    host_orders: dict[OrderNo, HostOrder]
+    host: HostStandIn
     progress: dict[str, LineProgress]
     plates: dict[PlateNo, Plate]
     loose_now: dict[BinCode, tuple[Goods, ...]]
@@ -88,6 +96,12 @@ class State:
         self.clock = settings.starts
         self.next_numbers: dict[str, int] = {}
         self.confirmed: dict[OrderNo, bool] = {}
+        self.cancelled: dict[OrderNo, bool] = {}
+        self.orders: dict[OrderNo, Order] = {}
+        """Orders as the floor knows them, where they are not as at the opening."""
+        self.host_orders: dict[OrderNo, HostOrder] = {}
+        """Orders as the host has them, where they are not as at the opening."""
+        self.host = settings.host
         self.progress: dict[str, LineProgress] = {}
         self.plates: dict[PlateNo, Plate] = {}
         self.loose_now: dict[BinCode, tuple[Goods, ...]] = {}
@@ -105,6 +119,11 @@ class State:
         self._open: dict[CrewId | None, dict[TaskNo, None]] = {}
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._building: dict[PlateNo, None] = {}
+        self._about: dict[str, list[MessageNo]] = {}
+        self._unsettled: dict[str, None] = {}
+        """Documents with a message that is open."""
+        self._queue: list[tuple[datetime, int, MessageNo]] = []
+        self._queued: dict[str, tuple[datetime, int, MessageNo]] = {}
         self._talking: dict[DeviceId | None, DialogueNo] = {}
         self._lots: dict[tuple[ItemCode, str], dict[PlateNo, date | None]] = {}
         self._plates_with: dict[ItemCode, dict[PlateNo, None]] = {}
@@ -179,9 +198,40 @@ class State:
             return False
         return all(g.item == item for g in plate.goods) and sum(g.quantity for g in plate.goods) == count
 
+    def order(self, number: OrderNo) -> Order | None:
+        """An order as the floor knows it; as the host has it while the floor has not heard of it."""
+        found = self.orders.get(number) or self.ground.orders.get(number)
+        if found is None or (number in self.host_orders and not self.is_confirmed(number)):
+            held = self.host_orders.get(number)
+            return held.order if held else None
+        return found
+
+    def all_orders(self) -> Iterator[Order]:
+        """All orders, those of the opening first."""
+        for number in self.ground.orders:
+            yield cast(Order, self.order(number))
+        for number in {**self.host_orders, **self.orders}:
+            if number not in self.ground.orders:
+                yield cast(Order, self.order(number))
+
+    def host_order(self, number: OrderNo) -> HostOrder | None:
+        """An order as the host has it."""
+        held = self.host_orders.get(number)
+        if held is None and (order := self.orders.get(number) or self.ground.orders.get(number)):
+            return HostOrder(evolve(order, confirmed=False), self.is_confirmed(number), self.is_cancelled(number))
+        return held
+
     def is_confirmed(self, order: OrderNo) -> bool:
         """Has the order reached the floor?"""
-        return self.confirmed.get(order, self.ground.orders[order].confirmed)
+        known = self.confirmed.get(order)
+        if known is not None:
+            return known
+        at_opening = self.ground.orders.get(order)
+        return at_opening is not None and at_opening.confirmed
+
+    def is_cancelled(self, order: OrderNo) -> bool:
+        """Does the floor know that it is cancelled?"""
+        return order in self.cancelled
 
     def line_progress(self, order: OrderNo, line: int) -> LineProgress:
         """How far an order line is."""
@@ -345,9 +395,28 @@ class State:
         return sorted(holders.items(), reverse=True)
 
     def due(self, until: datetime) -> Message | None:
-        """The next message the host stand-in answers by ``until``."""
-        waiting = (m for m in self.messages.values() if m.due <= until)
-        return min(waiting, key=lambda m: (m.due, m.number), default=None)
+        """The next message the host stand-in sees to by ``until``; none where a real host does."""
+        if not self._queue or self._queue[0][0] > until or self.host.outside:
+            return None
+        return self.messages[self._queue[0][2]]
+
+    def messages_about(self, subject: str) -> list[Message]:
+        """All messages about a document, in the order they were sent."""
+        return [self.messages[n] for n in self._about.get(subject, ())]
+
+    def first_open(self, subject: str) -> MessageNo | None:
+        """The message about a document that the later ones wait for."""
+        return next((m.number for m in self.messages_about(subject) if m.open), None)
+
+    def to_send(self) -> list[Message]:
+        """Messages to a real host that it may answer now: of each document the first that is open."""
+        found = (self.messages[cast(MessageNo, self.first_open(s))] for s in self._unsettled)
+        return [m for m in found if m.state is MessageState.WAITING and not m.from_host]
+
+    def waiting(self) -> list[Message]:
+        """Messages that were not accepted or refused yet, in the order they were sent."""
+        found = (m for subject in self._unsettled for m in self.messages_about(subject) if m.open)
+        return sorted(found, key=lambda m: m.seq)
 
     def stock(self) -> Iterator[tuple[BinCode | None, Plate | None, Goods]]:
         """All stock as (bin or None while carried, plate or None, goods), by bin, plate, item."""
@@ -428,21 +497,81 @@ class State:
     def _number_drawn(self, e: ev.NumberDrawn, _: ev.Entry) -> None:
         self.next_numbers[e.series] = e.next
 
-    def _message_sent(self, e: ev.MessageSent, _: ev.Entry) -> None:
-        self.messages[e.message] = Message(e.message, e.topic, e.subject, e.due)
+    def _message_sent(self, e: ev.MessageSent, entry: ev.Entry) -> None:
+        at = entry.command.stamp.at
+        self._about.setdefault(e.subject, []).append(e.message)
+        self._put_message(Message(e.message, e.topic, e.subject, e.due, e.order, seq=entry.seq, sent=at))
         if e.topic == "book_receipt":
             receipt = ReceiptNo(e.subject)
             self.receipts[receipt] = evolve(self.receipts[receipt], told=True)
 
-    def _message_answered(self, e: ev.MessageAnswered, _: ev.Entry) -> None:
-        del self.messages[e.message]
+    def _message_answered(self, e: ev.MessageAnswered, entry: ev.Entry) -> None:
+        message, at = self.messages[e.message], entry.command.stamp.at
+        done = evolve(
+            message, state=MessageState.ANSWERED, due=e.again, order=None, settled=at, settled_in=entry.seq, says=""
+        )
+        self._put_message(evolve(done, turn=message.turn + 1, tries=message.tries + 1))
+
+    def _message_failed(self, e: ev.MessageFailed, _: ev.Entry) -> None:
+        message = self.messages[e.message]
+        state = MessageState.WAITING if e.due else MessageState.GIVEN_UP
+        tried = evolve(message, turn=message.turn + 1, tries=message.tries + 1)
+        self._put_message(evolve(tried, state=state, due=e.due, says=e.why))
+
+    def _message_refused(self, e: ev.MessageRefused, entry: ev.Entry) -> None:
+        message, at = self.messages[e.message], entry.command.stamp.at
+        refused = evolve(message, state=MessageState.REFUSED, due=None, settled=at, settled_in=entry.seq, says=e.why)
+        self._put_message(evolve(refused, turn=message.turn + 1, tries=message.tries + 1))
+        if message.topic == "book_receipt":
+            receipt = ReceiptNo(message.subject)
+            self.receipts[receipt] = evolve(self.receipts[receipt], refused=e.why)
+
+    def _message_heard_again(self, e: ev.MessageHeardAgain, _: ev.Entry) -> None:
+        message = self.messages[e.message]
+        again = message.heard_again + 1
+        self._put_message(evolve(message, due=None, heard_again=again, turn=message.turn + 1))
+
+    def _message_repeated(self, e: ev.MessageRepeated, _: ev.Entry) -> None:
+        message = self.messages[e.message]
+        self._put_message(evolve(message, state=MessageState.WAITING, due=e.due, tries=0, settled=None, settled_in=0))
+        if message.topic == "book_receipt":
+            receipt = ReceiptNo(message.subject)
+            self.receipts[receipt] = evolve(self.receipts[receipt], refused="")
+
+    def _host_set(self, e: ev.HostSet, _: ev.Entry) -> None:
+        self.host = e.host
+
+    def _host_order_written(self, e: ev.HostOrderWritten, _: ev.Entry) -> None:
+        held = self.host_order(e.order.number) or HostOrder(e.order)
+        self.host_orders[e.order.number] = evolve(held, order=e.order)
+
+    def _host_order_confirmed(self, e: ev.HostOrderConfirmed, _: ev.Entry) -> None:
+        self._change_host_order(e.order, confirmed=True)
+
+    def _host_order_cancelled(self, e: ev.HostOrderCancelled, _: ev.Entry) -> None:
+        self._change_host_order(e.order, cancelled=True, editor=None, since=None)
+
+    def _host_order_opened(self, e: ev.HostOrderOpened, entry: ev.Entry) -> None:
+        self._change_host_order(e.order, editor=e.person, since=entry.command.stamp.at)
+
+    def _host_order_closed(self, e: ev.HostOrderClosed, _: ev.Entry) -> None:
+        self._change_host_order(e.order, editor=None, since=None)
+
+    def _change_host_order(self, number: OrderNo, **changes: Any) -> None:
+        self.host_orders[number] = evolve(cast(HostOrder, self.host_order(number)), **changes)
+
+    def _order_told(self, e: ev.OrderTold, _: ev.Entry) -> None:
+        self.orders[e.order.number] = e.order
+
+    def _order_dropped(self, e: ev.OrderDropped, _: ev.Entry) -> None:
+        self.cancelled[e.order] = True
 
     def _order_confirmed(self, e: ev.OrderConfirmed, _: ev.Entry) -> None:
         self.confirmed[e.order] = True
 
-    def _receipt_booked(self, e: ev.ReceiptBooked, _: ev.Entry) -> None:
+    def _receipt_booked(self, e: ev.ReceiptBooked, entry: ev.Entry) -> None:
         receipt = self.receipts[e.receipt]
-        self.receipts[e.receipt] = evolve(receipt, booked=True)
+        self.receipts[e.receipt] = evolve(receipt, booked=True, booked_in=entry.seq)
         for line in receipt.lines:
             self._progress(line, booked=line.quantity)
 
@@ -463,18 +592,18 @@ class State:
 
     def _plate_started(self, e: ev.PlateStarted, entry: ev.Entry) -> None:
         at = entry.command.stamp.at
-        self._put_plate(Plate(e.plate, e.plate_kind, e.bin, building=True, by=e.person, since=at))
+        self._put_plate(Plate(e.plate, e.plate_kind, e.bin, building=True, by=e.person, since=at, begun=entry.seq))
 
-    def _line_noted(self, e: ev.LineNoted, _: ev.Entry) -> None:
+    def _line_noted(self, e: ev.LineNoted, entry: ev.Entry) -> None:
         plate = self.plates[e.plate]
-        line = PlateLine(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry)
+        line = PlateLine(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, entry.seq)
         self._put_lines(evolve(plate, lines=(*plate.lines, line)))
         self._progress(line, noted=e.quantity)
 
-    def _line_changed(self, e: ev.LineChanged, _: ev.Entry) -> None:
+    def _line_changed(self, e: ev.LineChanged, entry: ev.Entry) -> None:
         plate = self.plates[e.plate]
         old = next(x for x in plate.lines if x.line == e.line)
-        changed = (evolve(x, quantity=e.quantity) if x.line == e.line else x for x in plate.lines)
+        changed = (evolve(x, quantity=e.quantity, seq=entry.seq) if x.line == e.line else x for x in plate.lines)
         self._put_lines(evolve(plate, lines=tuple(x for x in changed if x.quantity)))
         self._progress(old, noted=e.quantity - old.quantity)
 
@@ -487,25 +616,26 @@ class State:
             goods[key] = goods.get(key, 0) + line.quantity
             self._progress(line, noted=-line.quantity, arrived=line.quantity)
         on_it = [Goods(item, count, lot, expiry, arrived=stamp.today) for (item, lot, expiry), count in goods.items()]
-        self.receipts[e.receipt] = Receipt(e.receipt, e.plate, plate.lines, e.booking)
+        self.receipts[e.receipt] = Receipt(e.receipt, e.plate, plate.lines, e.booking, seq=entry.seq)
         self._put_plate(
             evolve(
                 plate, goods=tuple(sorted(on_it, key=sort_key)), lines=(), building=False, receipt=e.receipt, by=e.person,
-                finished_on=stamp.device, finished_at=stamp.at,
+                finished_on=stamp.device, finished_at=stamp.at, finished=entry.seq,
             )
         )  # fmt: skip
 
-    def _task_made(self, e: ev.TaskMade, _: ev.Entry) -> None:
+    def _task_made(self, e: ev.TaskMade, entry: ev.Entry) -> None:
         task = Task(
-            e.task, e.plate, e.from_bin, e.crew, e.to_bin, e.rule, need=e.need, goods=e.goods, from_plate=e.from_plate
-        )
+            e.task, e.plate, e.from_bin, e.crew, e.to_bin, e.rule, need=e.need, goods=e.goods, from_plate=e.from_plate,
+            made=entry.seq,
+        )  # fmt: skip
         self._put_task(task)
         if e.plate:
             self._task_of_plate[e.plate] = e.task
 
-    def _task_taken(self, e: ev.TaskTaken, _: ev.Entry) -> None:
+    def _task_taken(self, e: ev.TaskTaken, entry: ev.Entry) -> None:
         task = self.tasks[e.task]
-        self._put_task(evolve(task, state=TaskState.TAKEN, person=e.person))
+        self._put_task(evolve(task, state=TaskState.TAKEN, person=e.person, taken=entry.seq))
         if task.plate:
             plate = cast(Plate, self.plate(task.plate))
             self._move_plate(evolve(plate, bin=None, on=None, carrier=e.person))
@@ -516,17 +646,18 @@ class State:
             else:
                 self._put_loose(task.from_bin, with_less(self.loose(task.from_bin), goods))
 
-    def _task_retargeted(self, e: ev.TaskRetargeted, _: ev.Entry) -> None:
-        self._put_task(evolve(self.tasks[e.task], to_bin=e.to_bin, rule=e.rule))
-
-    def _plate_placed(self, e: ev.PlatePlaced, _: ev.Entry) -> None:
+    def _task_retargeted(self, e: ev.TaskRetargeted, entry: ev.Entry) -> None:
         task = self.tasks[e.task]
-        placed = Placed(e.bin, sum(g.quantity for g in self.all_goods(e.plate)), e.on, e.reason)
+        self._put_task(evolve(task, to_bin=e.to_bin, rule=e.rule, again=(*task.again, entry.seq)))
+
+    def _plate_placed(self, e: ev.PlatePlaced, entry: ev.Entry) -> None:
+        task = self.tasks[e.task]
+        placed = Placed(e.bin, sum(g.quantity for g in self.all_goods(e.plate)), e.on, e.reason, entry.seq)
         self._put_task(evolve(task, state=TaskState.DONE, placed=(placed,)))
         plate = cast(Plate, self.plate(e.plate))
         self._move_plate(evolve(plate, bin=None if e.on else e.bin, on=e.on, carrier=None))
 
-    def _goods_placed(self, e: ev.GoodsPlaced, _: ev.Entry) -> None:
+    def _goods_placed(self, e: ev.GoodsPlaced, entry: ev.Entry) -> None:
         task = self.tasks[e.task]
         left = task.goods
         for goods in e.goods:
@@ -536,7 +667,7 @@ class State:
                 self._put_plate(evolve(plate, goods=with_more(plate.goods, goods)))
             else:
                 self._put_loose(e.bin, with_more(self.loose(e.bin), goods))
-        placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason)
+        placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason, entry.seq)
         state = TaskState.TAKEN if left else TaskState.DONE
         self._put_task(evolve(task, goods=left, state=state, placed=(*task.placed, placed)))
 
@@ -565,7 +696,8 @@ class State:
     def kept(self) -> Kept:
         """The part that a snapshot holds; two states are equal when this is."""
         return Kept(
-            self.seq, self.clock, self.next_numbers, self.confirmed, self.progress, self.plates, self.loose_now,
+            self.seq, self.clock, self.next_numbers, self.confirmed, self.cancelled, self.orders, self.host_orders,
+            self.host, self.progress, self.plates, self.loose_now,
             self.tasks, self.receipts, self.messages, self.dialogues, self.reservations, self.blocks,
         )  # fmt: skip
 
@@ -584,6 +716,10 @@ class State:
             "clock",
             "next_numbers",
             "confirmed",
+            "cancelled",
+            "orders",
+            "host_orders",
+            "host",
             "progress",
             "receipts",
             "messages",
@@ -611,6 +747,10 @@ class State:
             state._put_reservation(reservation)
         for code in kept.blocks:
             state._touch(code)
+        for message in sorted(kept.messages.values(), key=lambda m: m.seq):
+            state._about.setdefault(message.subject, []).append(message.number)
+        for message in kept.messages.values():
+            state._put_message(message)
         for dialogue in kept.dialogues.values():
             state._talking[dialogue.device] = dialogue.number
         return state
@@ -769,6 +909,26 @@ class State:
             return self._sum_goods(plate.goods, plate)
         return self._sum_goods(task.goods, None)
 
+    def _put_message(self, message: Message) -> None:
+        """A message is otherwise than before; of each document only the first open one is in the queue."""
+        self.messages[message.number] = message
+        if message.state is MessageState.ANSWERED:
+            self._queue_up(f"again {message.number}", message)
+        first = self.first_open(message.subject)
+        self._queue_up(message.subject, self.messages[first] if first else None)
+        if first:
+            self._unsettled[message.subject] = None
+        else:
+            self._unsettled.pop(message.subject, None)
+
+    def _queue_up(self, key: str, message: Message | None) -> None:
+        known = self._queued.pop(key, None)
+        if known:
+            del self._queue[bisect_left(self._queue, known)]
+        if message and message.due:
+            self._queued[key] = place = (message.due, message.seq, message.number)
+            insort(self._queue, place)
+
     def _put_reservation(self, reservation: Reservation) -> None:
         before = self.reservations.pop(reservation.number, None)
         for part in before.parts if before else ():
@@ -879,6 +1039,18 @@ _FOLD: dict[type, Callable[[State, Any, ev.Entry], None]] = {
     ev.NumberDrawn: State._number_drawn,
     ev.MessageSent: State._message_sent,
     ev.MessageAnswered: State._message_answered,
+    ev.MessageFailed: State._message_failed,
+    ev.MessageRefused: State._message_refused,
+    ev.MessageHeardAgain: State._message_heard_again,
+    ev.MessageRepeated: State._message_repeated,
+    ev.HostSet: State._host_set,
+    ev.HostOrderWritten: State._host_order_written,
+    ev.HostOrderConfirmed: State._host_order_confirmed,
+    ev.HostOrderCancelled: State._host_order_cancelled,
+    ev.HostOrderOpened: State._host_order_opened,
+    ev.HostOrderClosed: State._host_order_closed,
+    ev.OrderTold: State._order_told,
+    ev.OrderDropped: State._order_dropped,
     ev.OrderConfirmed: State._order_confirmed,
     ev.ReceiptBooked: State._receipt_booked,
     ev.DialogueOpened: State._dialogue_opened,

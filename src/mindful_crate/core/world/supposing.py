@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
+from mindful_crate.core.catalog.goods import Order, OrderLine
 from mindful_crate.core.catalog.ids import BinCode, PersonId, PlateKindCode, PlateNo, TaskNo
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest, Goods
@@ -19,7 +19,6 @@ from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Plate, Task, TaskState
 
 NOBODY = PersonId("what-if")
-INBOUND = (OrderKind.PURCHASE, OrderKind.TRANSFER, OrderKind.PRODUCTION, OrderKind.CUSTOMER_RETURN)
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +43,7 @@ def open_goods(
     rules = rulebook.rules_for(state.settings.site, purpose)
     today = state.settings.starts.date()
     found: list[Supposed] = []
-    orders = [o for o in state.ground.orders.values() if o.site == state.settings.site and o.kind in INBOUND]
+    orders = [o for o in state.all_orders() if o.site == state.settings.site and o.inbound]
     for order in sorted(orders, key=lambda o: (o.promised, o.number)):
         for line in order.lines:
             still = state.open_quantity(order, line)

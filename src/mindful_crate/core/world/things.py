@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from enum import StrEnum
 
+from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
@@ -28,15 +29,10 @@ from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning.slots import Doubt, Slots
-from mindful_crate.core.world.events import Reserved, Topic
+from mindful_crate.core.world.events import Reserved
+from mindful_crate.core.world.topics import ORDER_TOPICS, HostStandIn, Topic
 
-
-@record
-class HostStandIn:
-    """How long the simulated host takes to answer, in seconds of the world's clock."""
-
-    confirm_seconds: int = 0
-    book_seconds: int = 2
+__all__ = ["HostStandIn"]
 
 
 class WorldKind(StrEnum):
@@ -70,6 +66,8 @@ class PlateLine:
     quantity: int
     lot: str = ""
     expiry: date | None = None
+    seq: int = 0
+    """The entry that noted it, or changed it last."""
 
 
 @record
@@ -90,6 +88,10 @@ class Plate:
     receipt: ReceiptNo | None = None
     finished_on: DeviceId | None = None
     finished_at: datetime | None = None
+    begun: int = 0
+    """The entry that began it; 0 when it was there at the opening."""
+    finished: int = 0
+    """The entry that made it stock."""
 
 
 class TaskState(StrEnum):
@@ -109,6 +111,8 @@ class Placed:
     plate: PlateNo | None = None
     """The plate it was placed on, if it was."""
     reason: str = ""
+    seq: int = 0
+    """The entry that placed it."""
 
 
 @record
@@ -128,6 +132,12 @@ class Task:
     goods: tuple[Goods, ...] = ()
     from_plate: PlateNo | None = None
     placed: tuple[Placed, ...] = ()
+    made: int = 0
+    """The entry that made it."""
+    taken: int = 0
+    """The entry in which somebody took it."""
+    again: tuple[int, ...] = ()
+    """Entries that gave it another bin."""
 
     @property
     def placed_in(self) -> BinCode | None:
@@ -155,16 +165,69 @@ class Receipt:
     booking: BookingPoint
     told: bool = False
     booked: bool = False
+    refused: str = ""
+    """Why the host refused it, when it did."""
+    seq: int = 0
+    """The entry in which it arrived."""
+    booked_in: int = 0
+    """The entry in which the host booked it."""
+
+
+@record
+class HostOrder:
+    """An order as the host has it. ``editor`` has it open since ``since``."""
+
+    order: Order
+    confirmed: bool = False
+    cancelled: bool = False
+    editor: PersonId | None = None
+    since: datetime | None = None
+
+
+class MessageState(StrEnum):
+    """How far a message is."""
+
+    WAITING = "waiting"
+    ANSWERED = "answered"
+    REFUSED = "refused"
+    GIVEN_UP = "given_up"
 
 
 @record
 class Message:
-    """A message to the host that is not answered yet."""
+    """A message between host and floor. ``due`` is its next delivery, if there is to be one; ``order`` is what the
+    host tells, until it is accepted; ``seq`` the entry that sent it, where its content stays."""
 
     number: MessageNo
     topic: Topic
     subject: str
-    due: datetime
+    due: datetime | None
+    order: Order | None = None
+    state: MessageState = MessageState.WAITING
+    seq: int = 0
+    sent: datetime | None = None
+    turn: int = 0
+    """How often it was delivered or tried in all."""
+    tries: int = 0
+    """The same since it was sent, or repeated, last."""
+    settled: datetime | None = None
+    """When it was accepted or refused."""
+    settled_in: int = 0
+    """The entry in which it was."""
+    heard_again: int = 0
+    """How often it came again after it was in effect."""
+    says: str = ""
+    """Why it was refused, or could not be delivered last."""
+
+    @property
+    def from_host(self) -> bool:
+        """Does the host tell the floor?"""
+        return self.topic in ORDER_TOPICS
+
+    @property
+    def open(self) -> bool:
+        """Does it hold back later messages about its document?"""
+        return self.state in (MessageState.WAITING, MessageState.GIVEN_UP)
 
 
 @record

@@ -25,12 +25,14 @@ Today = Callable[[datetime], date]
 
 
 def due_command(state: State, until: datetime, today: Today) -> Command | None:
-    """The next answer of the host stand-in that is due by ``until``; its id is the message's, so it is given once."""
+    """What the host stand-in does next by ``until``; the id is of the message and its turn, so it is done once."""
     message = state.due(until)
     if message is None:
         return None
+    assert message.due is not None
     at = max(message.due, state.clock)
-    return Command(Stamp(f"host:{message.number}", at, today(at), HOST), HostAnswers(message.number))
+    turn = f":{message.turn}" if message.turn else ""
+    return Command(Stamp(f"host:{message.number}{turn}", at, today(at), HOST), HostAnswers(message.number))
 
 
 class World:

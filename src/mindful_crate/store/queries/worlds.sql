@@ -11,6 +11,25 @@ FROM world WHERE id = %(id)s;
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
 FROM world WHERE site = ANY(%(sites)s) ORDER BY kind, made_at DESC, id LIMIT 100;
 
+-- name: live_world
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+FROM world WHERE site = %(site)s AND kind = 'live' ORDER BY made_at DESC LIMIT 1;
+
+-- name: live_worlds
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+FROM world WHERE kind = 'live' ORDER BY made_at, id;
+
+-- name: entries_told
+-- What a real host told, the latest first.
+SELECT body FROM entry WHERE world = %(world)s AND command_id LIKE 'host-in:%%' ORDER BY seq DESC LIMIT %(most)s;
+
+-- name: entries_at
+SELECT body FROM entry WHERE world = %(world)s AND seq = ANY(%(seqs)s) ORDER BY seq;
+
+-- name: alone
+-- Is this the one process that does what only one should do? Until the transaction ends.
+SELECT pg_try_advisory_xact_lock(hashtext(%(what)s));
+
 -- name: lock_world
 -- Decide and append go one after the other in a world.
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at

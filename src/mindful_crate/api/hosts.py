@@ -1,0 +1,469 @@
+"""The host of a world as the studio sees it, the documents of a world, and the door for a real host.
+
+A real host sends a key with each request (``Authorization: Bearer``), tells orders with a message id of its own, and
+fetches and answers the floor's messages. Both are in effect once, however often they are sent.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+import orjson
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint, FileStorage, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.rulebook import PROBLEMS
+from mindful_crate.api.shapes import ById, Problem
+from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.worlds import _world
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import MessageNo
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.world import acts, chain
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.hosting import in_host
+from mindful_crate.core.world.letters import Letter, letter
+from mindful_crate.core.world.things import Message, MessageState
+from mindful_crate.core.world.topics import HostStandIn, OrderTopic
+from mindful_crate.core.world.versions import read_entry
+from mindful_crate.files.letters import letter_text, read_told
+from mindful_crate.store import db
+from mindful_crate.store.rows import Body as EntryBody
+from mindful_crate.store.rows import WorldRow
+from mindful_crate.store.worlds import Loaded, Who
+
+api = APIBlueprint("hosts", __name__, url_prefix="/api", abp_tags=[Tag(name="host")])
+LIST = 200
+"""Most rows of a list in one answer."""
+
+
+class InHostView(Answer):
+    """An order in the host beside what the floor knows of it."""
+
+    order: Order
+    partner: str
+    state: str
+    floor: str
+    agrees: bool
+    editor: str | None
+    since: datetime | None
+    cancelled: bool
+    confirmed: bool
+    arrived: int
+    ordered: int
+
+
+class MessageView(Answer):
+    """A message in the log between host and floor."""
+
+    number: str
+    topic: str
+    called: str
+    way: Literal["to the floor", "to the host"]
+    subject: str
+    state: MessageState
+    says: str
+    sent: datetime | None
+    due: datetime | None
+    settled: datetime | None
+    tries: int
+    heard_again: int
+    seq: int
+
+
+class HostView(Answer):
+    """The host of a world: how it behaves, its orders, the messages between it and the floor, latest first."""
+
+    world: str
+    kind: str
+    seq: int
+    clock: datetime
+    time_zone: str
+    host: HostStandIn
+    orders: list[InHostView]
+    orders_total: int
+    messages: list[MessageView]
+    messages_total: int
+    waiting: int
+    came_back: int
+    """Messages that were refused or given up: somebody must do something."""
+
+
+class HostQuery(Body):
+    """Narrows the orders: part of a number, a partner or an item; and the messages by state."""
+
+    find: str = Field(default="", max_length=60)
+    state: Literal["", "waiting", "answered", "refused", "given_up"] = ""
+
+
+class MessagePath(Body):
+    """A message of a world."""
+
+    id: str = Field(max_length=80)
+    message: str = Field(max_length=40)
+
+
+class FormQuery(Body):
+    """How a message is written down."""
+
+    form: Literal["json", "csv", "ubl"] = "json"
+
+
+class StageView(Answer):
+    """A state of a document, with who reached it, where and when."""
+
+    word: str
+    done: bool
+    says: str
+    seq: int
+    who: str
+    device: str
+    at: datetime | None
+
+
+class RefView(Answer):
+    """A document by kind and number."""
+
+    kind: chain.DocKind
+    number: str
+
+
+class DocView(Answer):
+    """A document of a chain."""
+
+    kind: chain.DocKind
+    number: str
+    says: str
+    word: str
+    open: bool
+    stages: list[StageView]
+    before: list[RefView]
+    after: list[RefView]
+
+
+class ChainView(Answer):
+    """Documents that hang together, from the order on."""
+
+    seq: int
+    time_zone: str
+    docs: list[DocView]
+
+
+class ChainQuery(Body):
+    """Which document, and whether in short."""
+
+    number: str = Field(max_length=60)
+    short: bool = False
+
+
+class DocHead(Answer):
+    """A document in a list."""
+
+    kind: chain.DocKind
+    number: str
+    says: str
+    word: str
+    open: bool
+    latest: int
+
+
+class DocList(Answer):
+    """Documents, the one that moved last first."""
+
+    docs: list[DocHead]
+    total: int
+    seq: int
+
+
+class DocQuery(Body):
+    """Narrows the list of documents."""
+
+    find: str = Field(default="", max_length=60)
+    kind: Literal["", "order", "plate", "receipt", "task", "message"] = ""
+    state: Literal["open", "done", "all"] = "open"
+
+
+@api.get("/worlds/<id>/host", responses={200: HostView, **PROBLEMS})
+@needs(Right.LOOK)
+def host(path: ById, query: HostQuery) -> HostView:
+    """What the host has, what the floor knows of it, and what is on its way between them."""
+    parts, find = wired(current_app), query.find.strip().lower()
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        told = [_told_view(e) for e in _told(conn, row)]
+        with parts.worlds.reading(conn, path.id) as w:
+            state, site = w.state, w.settings.site
+            partners = w.ground.partners
+            orders = [
+                o for o in state.all_orders() if o.site == site and (not find or any(find in t for t in _words(w, o)))
+            ]
+            # those touched here first, then those that wait to be confirmed
+            orders.sort(
+                key=lambda o: (o.number not in state.host_orders, state.is_confirmed(o.number), o.promised, o.number)
+            )
+            views = []
+            for each in orders[:LIST]:
+                how = in_host(state, each.number)
+                held = how.held
+                views.append(
+                    InHostView(
+                        order=held.order, partner=partners[held.order.partner].name, state=how.state, floor=how.floor,
+                        agrees=how.agrees, editor=held.editor, since=held.since, cancelled=held.cancelled,
+                        confirmed=held.confirmed, arrived=how.arrived, ordered=how.ordered,
+                    )
+                )  # fmt: skip
+            every = list(state.messages.values())
+            wanted = [_message_view(m) for m in every if not query.state or m.state == query.state]
+            wanted += [t for t in told if not query.state or t.state == query.state]
+            wanted.sort(key=lambda m: m.seq, reverse=True)
+            back = sum(m.state in (MessageState.REFUSED, MessageState.GIVEN_UP) for m in every)
+            return HostView(
+                world=row.id, kind=row.kind, seq=state.seq, clock=state.clock, time_zone=w.ground.sites[site].time_zone,
+                host=state.host, orders=views, orders_total=len(orders), messages=wanted[:LIST],
+                messages_total=len(wanted), waiting=sum(m.state is MessageState.WAITING for m in every), came_back=back,
+            )  # fmt: skip
+
+
+def _words(w: Loaded, order: Order) -> list[str]:
+    partner = w.ground.partners.get(order.partner)
+    return [order.number.lower(), (partner.name if partner else "").lower(), *(x.item.lower() for x in order.lines)]
+
+
+def _message_view(m: Message) -> MessageView:
+    return MessageView(
+        number=m.number, topic=m.topic, called=chain.WORDS[m.topic], way="to the floor" if m.from_host else "to the host",
+        subject=m.subject, state=m.state, says=m.says, sent=m.sent, due=m.due, settled=m.settled, tries=m.turn,
+        heard_again=m.heard_again, seq=m.seq,
+    )  # fmt: skip
+
+
+def _told(conn: db.Conn, row: WorldRow) -> list[ev.Entry]:
+    """What a real host told, the latest first."""
+    return [read_entry(orjson.loads(b.body)) for b in db.rows(conn, EntryBody, "entries_told", world=row.id, most=LIST)]
+
+
+def _told_view(entry: ev.Entry) -> MessageView:
+    act = entry.command.act
+    assert isinstance(act, acts.HostTells)
+    done, at = isinstance(entry.outcome, ev.Done), entry.command.stamp.at
+    return MessageView(
+        number=entry.command.stamp.id.removeprefix("host-in:"), topic=act.topic, called=chain.WORDS[act.topic],
+        way="to the floor", subject=act.order.number, state=MessageState.ANSWERED if done else MessageState.REFUSED,
+        says="" if done else entry.says, sent=at, due=None, settled=at, tries=1, heard_again=0, seq=entry.seq,
+    )  # fmt: skip
+
+
+@api.get("/worlds/<id>/messages/<message>", responses={200: {"content": {"text/plain": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def message(path: MessagePath, query: FormQuery) -> Response:
+    """The content of a message, as JSON, CSV or UBL."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        told = next((e for e in _told(conn, row) if e.command.stamp.id == f"host-in:{path.message}"), None)
+        with parts.worlds.reading(conn, path.id) as w:
+            if told and isinstance(act := told.command.act, acts.HostTells):
+                at = told.command.stamp.at
+                found = Letter(MessageNo(path.message), act.topic, w.settings.site, at, order=act.order)
+            else:
+                found = _letter(conn, w, path.message)
+            text = letter_text(found, query.form, w.ground)
+    kind = {"json": "application/json", "csv": "text/csv", "ubl": "application/xml"}[query.form]
+    ending = "xml" if query.form == "ubl" else query.form
+    return Response(
+        text, mimetype=kind, headers={"Content-Disposition": f'inline; filename="{found.message}.{ending}"'}
+    )
+
+
+def _letter(conn: db.Conn, w: Loaded, number: str) -> Letter:
+    known = w.state.messages.get(MessageNo(number))
+    if known is None:
+        raise Refusal("unknown_message", f"There is no message `{number}`.")
+    sent = wired(current_app).worlds.entries(conn, w.row, known.seq - 1, known.seq) if not known.order else []
+    return letter(w.state, known, sent[0] if sent else None)
+
+
+# Documents
+
+
+@api.get("/worlds/<id>/documents", responses={200: DocList, **PROBLEMS})
+@needs(Right.LOOK)
+def documents(path: ById, query: DocQuery) -> DocList:
+    """All documents of a world: open, done or both."""
+    parts, find = wired(current_app), query.find.strip().lower()
+    with parts.database.transaction() as conn:
+        _world(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            found = [
+                DocHead(kind=d.kind, number=d.number, says=d.says, word=d.word, open=d.open, latest=d.latest)
+                for d in chain.documents(w.state)
+                if (query.state == "all" or d.open == (query.state == "open"))
+                and query.kind in ("", d.kind)
+                and (not find or find in d.number.lower() or find in d.says.lower())
+            ]
+            seq = w.state.seq
+    found.sort(key=lambda d: (-d.latest, d.kind, d.number))
+    return DocList(docs=found[:LIST], total=len(found), seq=seq)
+
+
+@api.get("/worlds/<id>/chain", responses={200: ChainView, **PROBLEMS})
+@needs(Right.LOOK)
+def chain_of(path: ById, query: ChainQuery) -> ChainView:
+    """What came before a document and after it, with who did what, where and when."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = _world(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            number = query.number.strip().upper()
+            start = chain.find(w.state, number)
+            if start is None:
+                raise Refusal("unknown_document", f"There is no document `{number}` in this world.")
+            docs = chain.chain(w.state, start, short=query.short)
+            seqs = sorted({s.seq for d in docs for s in d.stages} - {0})
+            entries = {e.seq: e for e in parts.worlds.entries_at(conn, row, seqs)}
+            seq, zone = w.state.seq, w.ground.sites[w.settings.site].time_zone
+    return ChainView(seq=seq, time_zone=zone, docs=[_doc(d, entries) for d in docs])
+
+
+def _doc(doc: chain.Doc, entries: dict[int, ev.Entry]) -> DocView:
+    return DocView(
+        kind=doc.kind, number=doc.number, says=doc.says, word=doc.word, open=doc.open,
+        stages=[_stage(s, entries.get(s.seq)) for s in doc.stages],
+        before=[RefView(kind=r.kind, number=r.number) for r in doc.before],
+        after=[RefView(kind=r.kind, number=r.number) for r in doc.after],
+    )  # fmt: skip
+
+
+def _stage(stage: chain.Stage, entry: ev.Entry | None) -> StageView:
+    stamp = entry.command.stamp if entry and stage.done else None
+    return StageView(
+        word=stage.word, done=stage.done, says=stage.says, seq=stage.seq, who=stamp.who if stamp else "",
+        device=(stamp.device or "") if stamp else "", at=stamp.at if stamp else None,
+    )  # fmt: skip
+
+
+# A real host
+
+
+class SiteQuery(Body):
+    """Which site; not needed by a host of one site."""
+
+    site: str = Field(default="", max_length=20)
+
+
+class TellBody(Body):
+    """An order the host tells: ``message`` is an id of the host's own, in effect once."""
+
+    message: str = Field(min_length=1, max_length=60, pattern=r"^[\x21-\x7e]+$")
+    topic: OrderTopic
+    order: Order
+
+
+class ToldAnswer(Answer):
+    """What became of what the host told."""
+
+    message: str
+    accepted: bool
+    says: str
+
+
+class LetterList(Answer):
+    """Messages that wait for an answer, of each document the first; and how many wait in all."""
+
+    letters: list[Letter]
+    waiting: int
+
+
+class AnswerPath(Body):
+    """A message of the floor."""
+
+    message: str = Field(max_length=40)
+
+
+class AnswerBody(Body):
+    """The host's answer to a message; a refusal has a reason."""
+
+    accepted: bool
+    reason: Annotated[str, Field(max_length=400)] = ""
+
+
+class FileForm(Body):
+    """A file with an order: JSON, CSV or UBL by its ending."""
+
+    file: FileStorage
+
+
+HOST_ANSWERS: Any = {**PROBLEMS, 413: Problem}
+
+
+@api.post("/host/orders", responses={200: ToldAnswer, **HOST_ANSWERS})
+@needs(Right.HOST)
+def tell_order(query: SiteQuery, body: TellBody) -> ToldAnswer:
+    """Tell the floor about an order: confirmed, changed or cancelled."""
+    return _tell(_live(query.site), body.message, acts.HostTells(body.topic, body.order))
+
+
+@api.post("/host/files", responses={200: ToldAnswer, **HOST_ANSWERS})
+@needs(Right.HOST)
+def tell_file(query: SiteQuery, form: FileForm) -> ToldAnswer:
+    """The same as a file."""
+    row = _live(query.site)
+    with wired(current_app).database.transaction() as conn:
+        ground = wired(current_app).worlds.ground(conn, row.opening)
+    told = read_told(form.file.read(), form.file.filename or "message", ground, row.site)
+    return _tell(row, told.message, acts.HostTells(told.topic, told.order))
+
+
+@api.get("/host/messages", responses={200: LetterList, **HOST_ANSWERS})
+@needs(Right.HOST)
+def to_answer(query: SiteQuery) -> LetterList:
+    """Messages of the floor that wait for an answer."""
+    row = _live(query.site)
+    parts = wired(current_app)
+    with parts.database.transaction() as conn, parts.worlds.reading(conn, row.id) as w:
+        return LetterList(
+            letters=[letter(w.state, m) for m in w.state.to_send()[:LIST]], waiting=len(w.state.waiting())
+        )
+
+
+@api.post("/host/messages/<message>/answer", responses={200: ToldAnswer, **HOST_ANSWERS})
+@needs(Right.HOST)
+def answer(path: AnswerPath, query: SiteQuery, body: AnswerBody) -> ToldAnswer:
+    """Accept or refuse a message of the floor."""
+    row = _live(query.site)
+    if not body.accepted and not body.reason.strip():
+        raise Refusal("no_reason", "Say why it is refused: somebody must mend it.", "reason")
+    worlds = wired(current_app).worlds
+    with wired(current_app).database.transaction() as conn, worlds.reading(conn, row.id) as w:
+        known = w.state.messages.get(MessageNo(path.message))
+        turn = known.turn if known else 0
+    act = acts.HostAnswers(MessageNo(path.message), "" if body.accepted else body.reason.strip())
+    entry = worlds.run(row.id, f"host-answer:{path.message}:{turn}", act, _me())
+    if isinstance(entry.outcome, ev.Refused):
+        raise Refusal(entry.outcome.problem.code, entry.says)
+    return ToldAnswer(message=path.message, accepted=body.accepted, says=entry.says)
+
+
+def _live(site: str) -> WorldRow:
+    sites = person().row.sites
+    if not site and len(sites) != 1:
+        raise Refusal("which_site", f"Say which site: {', '.join(sites) or 'this key opens none'}.", "site")
+    code = site or sites[0]
+    check_site(code)
+    with wired(current_app).database.transaction() as conn:
+        row = db.row(conn, WorldRow, "live_world", site=code)
+    if row is None:
+        raise Denied(404, f"Site {code} has no live floor.")
+    return row
+
+
+def _me() -> Who:
+    return Who(person().id)
+
+
+def _tell(row: WorldRow, message: str, act: acts.HostTells) -> ToldAnswer:
+    entry = wired(current_app).worlds.run(row.id, f"host-in:{message}", act, _me())
+    return ToldAnswer(message=message, accepted=isinstance(entry.outcome, ev.Done), says=entry.says)

@@ -1,0 +1,318 @@
+"""The chain of documents: from an order over plates, receipts and tasks to stock and the host's messages, and back.
+
+A document says its states one by one, each with the entry of the log in which it was reached; the entry says who, on
+which device and when. The short chain leaves out messages and what only leads from one document to the next.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from enum import StrEnum
+from typing import cast
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import ItemCode, MessageNo, OrderNo, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.world.hosting import in_host
+from mindful_crate.core.world.receiving import known_order, plate_text
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Message, MessageState, Plate, Receipt, Task, TaskState
+
+
+class DocKind(StrEnum):
+    """Kinds of document."""
+
+    ORDER = "order"
+    PLATE = "plate"
+    RECEIPT = "receipt"
+    TASK = "task"
+    MESSAGE = "message"
+
+
+SHORT = (DocKind.ORDER, DocKind.RECEIPT, DocKind.TASK)
+
+
+@record
+class Stage:
+    """A state of a document: reached in entry ``seq``, or not ``done`` yet. ``seq`` 0: it was so at the opening."""
+
+    word: str
+    done: bool
+    seq: int = 0
+    says: str = ""
+
+
+@record
+class Ref:
+    """A document by kind and number."""
+
+    kind: DocKind
+    number: str
+
+
+@record
+class Doc:
+    """A document of a chain: what it is about, its stages, and its neighbours before and after it."""
+
+    kind: DocKind
+    number: str
+    says: str
+    stages: tuple[Stage, ...]
+    before: tuple[Ref, ...] = ()
+    after: tuple[Ref, ...] = ()
+
+    @property
+    def open(self) -> bool:
+        """Is something of it still to come?"""
+        return not all(s.done for s in self.stages)
+
+    @property
+    def word(self) -> str:
+        """The state it is in: the last one that was reached."""
+        return next((s.word for s in reversed(self.stages) if s.done), f"not {self.stages[0].word} yet")
+
+    @property
+    def latest(self) -> int:
+        """The entry that changed it last."""
+        return max((s.seq for s in self.stages), default=0)
+
+
+def find(state: State, number: str) -> Ref | None:
+    """The document of that number."""
+    if state.order(OrderNo(number)):
+        return Ref(DocKind.ORDER, number)
+    for kind, there in (
+        (DocKind.RECEIPT, state.receipts),
+        (DocKind.TASK, state.tasks),
+        (DocKind.MESSAGE, state.messages),
+    ):
+        if number in there:
+            return Ref(kind, number)
+    return Ref(DocKind.PLATE, number) if state.plate(PlateNo(number)) else None
+
+
+def chain(state: State, start: Ref, *, short: bool = False) -> list[Doc]:
+    """Every document that hangs together with one, from the orders on; refused when there is no such document."""
+    if find(state, start.number) != start:
+        raise Refusal("unknown_document", f"There is no {start.kind.value} `{start.number}` here.")
+    orders, plates = _roots(state, start)
+    look = _Look(state)
+    found = [_order(look, known_order(state, n)) for n in orders]
+    receipts = list(dict.fromkeys(r for n in orders for r in look.receipts.get(n, ())))
+    plates = [*dict.fromkeys([*plates, *(r.plate for r in receipts), *_being_built(state, orders)])]
+    for number in plates:
+        plate = state.plate(number)
+        if plate is None:
+            continue
+        found.append(_plate(state, plate))
+        found += [_receipt(state, r) for r in receipts if r.plate == number]
+        found += [_task(state, t) for t in look.tasks.get(number, ())]
+    if start.kind is DocKind.TASK and all(d.number != start.number for d in found):
+        found.append(_task(state, state.tasks[TaskNo(start.number)]))
+    found = [each for d in found for each in (d, *_messages_about(state, d))]
+    return _shortened(found) if short else _joined(found)
+
+
+def documents(state: State) -> Iterator[Doc]:
+    """All documents that something happened to, or that wait for something to happen."""
+    look = _Look(state)
+    for order in state.all_orders():
+        if order.site == state.settings.site:
+            yield _order(look, order)
+    yield from (_plate(state, p) for p in state.building())
+    yield from (_receipt(state, r) for r in state.receipts.values())
+    yield from (_task(state, t) for t in state.tasks.values())
+    yield from (_message(m) for m in state.messages.values())
+
+
+def _roots(state: State, start: Ref) -> tuple[list[OrderNo], list[PlateNo]]:
+    """The orders that a document goes back to, and plates when it goes back to none."""
+    if start.kind is DocKind.ORDER:
+        return [OrderNo(start.number)], []
+    if start.kind is DocKind.MESSAGE:
+        subject = find(state, state.messages[MessageNo(start.number)].subject)
+        return _roots(state, subject) if subject else ([], [])
+    if start.kind is DocKind.RECEIPT:
+        return _orders_of(state.receipts[ReceiptNo(start.number)].lines), []
+    number: PlateNo | None = PlateNo(start.number)
+    if start.kind is DocKind.TASK:
+        task = state.tasks[TaskNo(start.number)]
+        number = task.plate or task.from_plate
+    plate = state.plate(number) if number else None
+    if plate is None:
+        return [], []
+    lines = state.receipts[plate.receipt].lines if plate.receipt else plate.lines
+    return _orders_of(lines), [plate.number]
+
+
+def _orders_of(lines: Iterable[object]) -> list[OrderNo]:
+    return list(dict.fromkeys(x.order for x in lines))  # type: ignore[attr-defined]
+
+
+class _Look:
+    """A state with what leads from orders to receipts and from plates to tasks, gathered once."""
+
+    def __init__(self, state: State) -> None:
+        self.state = state
+        self.receipts: dict[OrderNo, list[Receipt]] = {}
+        self.tasks: dict[PlateNo, list[Task]] = {}
+        for receipt in state.receipts.values():
+            for number in _orders_of(receipt.lines):
+                self.receipts.setdefault(number, []).append(receipt)
+        for task in state.tasks.values():
+            for plate in {task.plate, task.from_plate} - {None}:
+                self.tasks.setdefault(cast(PlateNo, plate), []).append(task)
+
+
+def _being_built(state: State, orders: list[OrderNo]) -> list[PlateNo]:
+    wanted = set(orders)
+    return [p.number for p in state.building() if any(x.order in wanted for x in p.lines)]
+
+
+def _order(look: _Look, order: Order) -> Doc:
+    state = look.state
+    how = in_host(state, order.number)
+    ordered = arrived = booked = noted = 0
+    for line in order.lines:
+        done = state.line_progress(order.number, line.no)
+        ordered += line.quantity
+        noted, arrived, booked = noted + done.noted, arrived + done.arrived, booked + done.booked
+    told = next((m.seq for m in state.messages_about(order.number)), 0)
+    receipts = look.receipts.get(order.number, [])
+    floor = "" if how.floor in ("knows it", "does not know it", "all here", "cancelled") else how.floor
+    stages = [Stage("confirmed", state.is_confirmed(order.number), told, floor)]
+    if state.is_cancelled(order.number):
+        stages.append(Stage("cancelled", True, max((m.seq for m in state.messages_about(order.number)), default=0)))
+    elif order.inbound:
+        last = max((r.seq for r in receipts), default=0)
+        stages += [
+            Stage("arrived", arrived >= ordered, last, f"{_share(arrived, ordered)} of it here{_more(noted, 'on plates')}"),
+            Stage("booked", booked >= ordered, max((r.booked_in for r in receipts), default=0), f"{_share(booked, ordered)} of it booked"),
+        ]  # fmt: skip
+    partner = state.ground.partners.get(order.partner)
+    lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
+    says = f"{order.kind.value.replace('_', ' ')} order, {partner.name if partner else order.partner}, {lines}"
+    return Doc(DocKind.ORDER, order.number, says, tuple(stages))
+
+
+def _share(part: int, whole: int) -> str:
+    return f"{100 * part // whole if whole else 0} %"
+
+
+def _more(count: int, word: str) -> str:
+    return f", more {word}" if count else ""
+
+
+def _plate(state: State, plate: Plate) -> Doc:
+    before: list[Ref] = [Ref(DocKind.ORDER, n) for n in _orders_of(plate.lines)]
+    if plate.receipt:
+        before = [Ref(DocKind.ORDER, n) for n in _orders_of(state.receipts[plate.receipt].lines)]
+    lines = state.receipts[plate.receipt].lines if plate.receipt else plate.lines
+    stages = [Stage("begun", True, plate.begun)] if plate.begun else [Stage("there at the opening", True)]
+    for line in lines:
+        item = state.ground.items[line.item]
+        lot = f", lot `{line.lot}`" if line.lot else ""
+        stages.append(
+            Stage("noted", True, line.seq, f"{item.told(line.quantity)} of {item.name}{lot} for `{line.order}`")
+        )
+    if plate.begun:
+        stages.append(Stage("finished", not plate.building, plate.finished))
+    where = state.bin_of(plate.number)
+    stands = f"in `{where}`" if where else f"carried by @{plate.carrier}" if plate.carrier else "nowhere"
+    return Doc(
+        DocKind.PLATE, plate.number, f"{plate_text(state, plate) or 'empty'}, {stands}", tuple(stages), tuple(before)
+    )
+
+
+def _receipt(state: State, receipt: Receipt) -> Doc:
+    before = (Ref(DocKind.PLATE, receipt.plate), *(Ref(DocKind.ORDER, n) for n in _orders_of(receipt.lines)))
+    why = f"refused by the host: {receipt.refused}" if receipt.refused else ""
+    stages = (Stage("arrived", True, receipt.seq), Stage("booked", receipt.booked, receipt.booked_in, why))
+    says = ", ".join(_line_told(state, x.item, x.quantity) for x in receipt.lines[:5])
+    return Doc(DocKind.RECEIPT, receipt.number, says, stages, before)
+
+
+def _line_told(state: State, code: ItemCode, quantity: int) -> str:
+    item = state.ground.items[code]
+    return f"{item.told(quantity)} {item.name}"
+
+
+def _task(state: State, task: Task) -> Doc:
+    before = [Ref(DocKind.PLATE, n) for n in (task.plate or task.from_plate,) if n]
+    what = "put away" if task.need is Need.PUT_AWAY else "move"
+    to = task.placed_in or task.to_bin
+    says = f"{what} {f'plate `{task.plate}`' if task.plate else 'goods'} from `{task.from_bin}`" + (
+        f" to `{to}`" if to else ""
+    )
+    stages = [Stage("made", True, task.made)]
+    stages += [Stage("another bin", True, seq) for seq in task.again]
+    stages.append(Stage("taken", task.taken > 0, task.taken, f"by @{task.person}" if task.person else ""))
+    done = task.state is TaskState.DONE
+    seq = max((p.seq for p in task.placed), default=0)
+    stages.append(
+        Stage(
+            "placed", done, seq, ", ".join(f"in `{p.bin}`" + (f": {p.reason}" if p.reason else "") for p in task.placed)
+        )
+    )
+    return Doc(DocKind.TASK, task.number, says, tuple(stages), tuple(before))
+
+
+WORDS = {
+    "confirm_order": "order in",
+    "change_order": "order changed",
+    "cancel_order": "order cancelled",
+    "note_arrival": "arrival noted",
+    "book_receipt": "receipt to book",
+}
+"""What a message is called."""
+
+
+def _messages_about(state: State, doc: Doc) -> Iterator[Doc]:
+    if doc.kind in (DocKind.ORDER, DocKind.RECEIPT):
+        yield from (_message(m) for m in state.messages_about(doc.number))
+
+
+def _message(message: Message) -> Doc:
+    way = "from the host" if message.from_host else "to the host"
+    word = {
+        MessageState.WAITING: "accepted",
+        MessageState.ANSWERED: "accepted",
+        MessageState.REFUSED: "refused",
+        MessageState.GIVEN_UP: "given up",
+    }[message.state]
+    done = message.state in (MessageState.ANSWERED, MessageState.REFUSED)
+    stages = (Stage("sent", True, message.seq), Stage(word, done, message.settled_in, message.says))
+    kind = DocKind.ORDER if message.from_host else DocKind.RECEIPT
+    says = f"{WORDS[message.topic]}, {way}, about `{message.subject}`"
+    return Doc(DocKind.MESSAGE, message.number, says, stages, (Ref(kind, message.subject),))
+
+
+def _joined(docs: list[Doc]) -> list[Doc]:
+    """Every link both ways, among the documents of the chain and to those outside it."""
+    after: dict[tuple[str, str], list[Ref]] = {}
+    for doc in docs:
+        for ref in doc.before:
+            after.setdefault((ref.kind, ref.number), []).append(Ref(doc.kind, doc.number))
+    return [Doc(d.kind, d.number, d.says, d.stages, d.before, tuple(after.get((d.kind, d.number), ()))) for d in docs]
+
+
+def _shortened(docs: list[Doc]) -> list[Doc]:
+    """The chain without plates and messages: what led over a plate leads straight on."""
+    over = {d.number: [r for r in d.before if r.kind is DocKind.ORDER] for d in docs if d.kind is DocKind.PLATE}
+    receipt_of = {r.number: d for d in docs if d.kind is DocKind.RECEIPT for r in d.before if r.kind is DocKind.PLATE}
+    kept = []
+    for doc in docs:
+        if doc.kind not in SHORT:
+            continue
+        before: list[Ref] = []
+        for ref in doc.before:
+            if ref.kind is not DocKind.PLATE:
+                before.append(ref)
+            elif doc.kind is DocKind.TASK and ref.number in receipt_of:
+                before.append(Ref(DocKind.RECEIPT, receipt_of[ref.number].number))
+            else:
+                before += over.get(ref.number, [])
+        kept.append(Doc(doc.kind, doc.number, doc.says, doc.stages, tuple(dict.fromkeys(before))))
+    return _joined(kept)

@@ -1,0 +1,400 @@
+"""The host's part of a world: its orders, and the messages between it and the floor.
+
+A message has a number and is in effect once, however often it is delivered. Messages about one document are delivered
+in the order they were sent: one that cannot be delivered holds back the later ones about its document, no others.
+What the host stand-in does (how long it takes, whether it is down, answers twice or refuses) is state of the world;
+a real host answers through the same acts.
+"""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import cast
+
+from mindful_crate.core.catalog.beginnings import order_to_try, partner_to_try
+from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLine
+from mindful_crate.core.catalog.ids import MessageNo, OrderNo, ReceiptNo
+from mindful_crate.core.catalog.opening import check_order
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve, record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.made import Made, draw
+from mindful_crate.core.world.receiving import order_hold
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import HostOrder, Message, MessageState, WorldKind
+
+FIRST_RETRY = 10
+"""Seconds until a message that could not be delivered is tried again; doubled each time."""
+LONGEST_RETRY = 600
+MOST_TRIES = 8
+"""After so many tries a message is given up, until somebody repeats it."""
+MAX_ORDER_LINES = 2_000
+
+
+# What the host's user does
+
+
+def write_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.WriteOrder) -> Made:
+    """Makes an order in the host, or changes one; a confirmed one is told to the floor."""
+    _check_stand_in(state)
+    order = evolve(act.order, confirmed=False)
+    check_written(state, order)
+    held = state.host_order(order.number)
+    written = ev.HostOrderWritten(order)
+    if held is None:
+        return Made(f"`{order.number}` is in the host, not confirmed yet.", (written,))
+    if held.cancelled:
+        raise Refusal("order_cancelled", f"`{order.number}` was cancelled. Make another order.")
+    _check_editor(held, stamp)
+    if held.order == order:
+        raise Refusal("nothing_changed", f"`{order.number}` is like that already.")
+    same = ("kind", "site", "partner")
+    differs = [word for word in same if getattr(held.order, word) != getattr(order, word)]
+    if differs and held.confirmed:
+        raise Refusal("order_fixed", f"`{order.number}` is confirmed, so its {differs[0]} stays. Cancel it instead.")
+    made = Made(f"`{order.number}` changed in the host.", (written,))
+    if not held.confirmed:
+        return made
+    return tell_host(state, stamp, "change_order", order.number, "The floor will hear of it.", order).after(made)
+
+
+def check_written(state: State, order: Order) -> None:
+    """Refuse an order that no host would keep, or that this floor could not work with."""
+    if not order.number or len(order.number) > 40 or not order.number.isprintable() or " " in order.number:
+        raise Refusal("bad_number", "An order number has 1 to 40 characters, no spaces among them.", "number")
+    if order.number != order.number.upper():
+        raise Refusal("bad_number", f"Order numbers are in capitals: `{order.number.upper()}`.", "number")
+    if not order.lines:
+        raise Refusal("no_lines", f"`{order.number}` has no lines.", "lines")
+    if len(order.lines) > MAX_ORDER_LINES:
+        raise Refusal("too_many_lines", f"An order has at most {MAX_ORDER_LINES:,} lines.", "lines")
+    ground = state.ground
+    for problem in check_order(order, ground.sites, ground.partners, ground.items):
+        raise Refusal("bad_order", f"`{problem.place.removeprefix('orders/')}`: {problem.says}.", problem.place)
+    if order.site != state.settings.site:
+        raise Refusal("other_site", f"`{order.number}` is for site `{order.site}`; this floor is another one.", "site")
+
+
+def confirm_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ConfirmOrder) -> Made:
+    """The host's user confirms an order, which is told to the floor."""
+    _check_stand_in(state)
+    held = _held(state, act.order)
+    if state.is_confirmed(act.order):
+        raise Refusal("already_confirmed", f"`{act.order}` is confirmed already.")
+    if held.confirmed:
+        raise Refusal("already_sent", f"`{act.order}` is confirmed in the host; the floor has not heard of it yet.")
+    if held.cancelled:
+        raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
+    _check_editor(held, stamp)
+    made = Made("", (ev.HostOrderConfirmed(act.order),))
+    says = f"The host confirms `{act.order}` and tells the floor."
+    return tell_host(state, stamp, "confirm_order", act.order, says, held.order).after(made)
+
+
+def try_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.TryOrder) -> Made:
+    """An order to try a flow with, made and confirmed in one act: of what is in stock when its goods go out."""
+    _check_stand_in(state)
+    ground, outbound = state.ground, act.order_kind not in INBOUND
+    items = [i for i in ground.items.values() if not outbound or state.lines(i.code)]
+    if not items:
+        raise Refusal("no_items", "There is nothing in stock to send." if outbound else "There is no item yet.")
+    partner = partner_to_try(ground.partners.values(), ground.orders.values(), act.order_kind)
+    if partner is None:
+        raise Refusal("no_partner", "There is no partner for such an order. Make one in the catalogue.")
+    coded = {(b.item, b.unit) for b in ground.barcodes.values()}
+    taken = {o.number for o in state.all_orders()}
+    order = order_to_try(act.order_kind, state.settings.site, partner.code, stamp.today, items, coded, taken)
+    events = (ev.HostOrderWritten(order), ev.HostOrderConfirmed(order.number))
+    lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
+    says = f"The host made and confirmed `{order.number}`, {lines}, and tells the floor."
+    return tell_host(state, stamp, "confirm_order", order.number, says, order).after(Made("", events))
+
+
+def cancel_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.CancelOrder) -> Made:
+    """The host's user cancels an order."""
+    _check_stand_in(state)
+    held = _held(state, act.order)
+    if held.cancelled:
+        raise Refusal("order_cancelled", f"`{act.order}` was cancelled already.")
+    _check_editor(held, stamp)
+    made = Made(f"`{act.order}` is cancelled in the host.", (ev.HostOrderCancelled(act.order),))
+    if not held.confirmed:
+        return made
+    return tell_host(state, stamp, "cancel_order", act.order, "The floor will hear of it.", held.order).after(made)
+
+
+def ship_transfer(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ShipTransfer) -> Made:
+    """The sending site has shipped a transfer order."""
+    _check_stand_in(state)
+    held = _held(state, act.order)
+    if held.order.kind is not OrderKind.TRANSFER:
+        raise Refusal("no_transfer", f"`{act.order}` is no transfer order: nobody ships it from another site.")
+    if held.order.shipped:
+        raise Refusal("already_shipped", f"`{act.order}` was shipped already.")
+    if not held.confirmed:
+        raise Refusal("not_confirmed", f"`{act.order}` is not confirmed, so the other site has not heard of it.")
+    shipped = evolve(held.order, shipped=True)
+    says = f"`{act.order}` was shipped by the other site."
+    made = Made("", (ev.HostOrderWritten(shipped),))
+    return tell_host(state, stamp, "change_order", act.order, says, shipped).after(made)
+
+
+def open_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.OpenOrder) -> Made:
+    """Somebody in the office opens an order for editing: the floor may not work on it meanwhile."""
+    held = _held(state, act.order)
+    if held.cancelled:
+        raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
+    _check_editor(held, stamp)
+    if held.editor:
+        raise Refusal("already_open", f"You have `{act.order}` open since {held.since:%H:%M} UTC.")
+    says = f"`{act.order}` is open for editing. Nobody receives it until it is closed."
+    return Made(says, (ev.HostOrderOpened(act.order, stamp.who),))
+
+
+def close_order(state: State, _: Rulebook, __: acts.Stamp, act: acts.CloseOrder) -> Made:
+    """An order is closed again; anybody may do that, since somebody may have gone home."""
+    held = _held(state, act.order)
+    if held.editor is None:
+        raise Refusal("not_open", f"Nobody has `{act.order}` open.")
+    return Made(f"`{act.order}` is closed again.", (ev.HostOrderClosed(act.order),))
+
+
+def _check_stand_in(state: State) -> None:
+    if state.host.outside:
+        raise Refusal("outside_host", "A real host owns the orders of this floor. Make it there.")
+
+
+def _held(state: State, number: OrderNo) -> HostOrder:
+    held = state.host_order(number)
+    if held is None:
+        raise Refusal("unknown_order", f"There is no order `{number}`.")
+    return held
+
+
+def _check_editor(held: HostOrder, stamp: acts.Stamp) -> None:
+    if held.editor and held.editor != stamp.who:
+        raise Refusal(
+            "opened_for_editing",
+            f"@{held.editor} has `{held.order.number}` open since {held.since:%H:%M} UTC. Close it first.",
+        )
+
+
+def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Made:
+    """How the host stand-in behaves from now on."""
+    host = act.host
+    if host.outside and state.settings.kind is not WorldKind.LIVE:
+        raise Refusal("outside_host", "Only a live world talks to a real host; here the stand-in answers.")
+    if not 0 <= min(host.confirm_seconds, host.book_seconds) <= max(host.confirm_seconds, host.book_seconds) <= 86_400:
+        raise Refusal("bad_seconds", "The host takes 0 seconds to a day for an answer.")
+    if len(host.refuses) > 200:
+        raise Refusal("too_long", "The reason has at most 200 characters.")
+    if host.outside:
+        return Made("A real host tells orders and answers messages from now on.", (ev.HostSet(host),))
+    said = [f"takes {host.book_seconds} s to answer and {host.confirm_seconds} s to tell"]
+    said += ["is down"] * host.down + ["answers twice"] * host.twice
+    said += [f"refuses what it is told: {host.refuses}"] * bool(host.refuses)
+    return Made(f"The host {', '.join(said)}.", (ev.HostSet(host),))
+
+
+# Messages
+
+
+def tell_host(
+    state: State, stamp: acts.Stamp, topic: ev.Topic, subject: str, says: str, order: Order | None = None
+) -> Made:
+    """A message on its way, to the host or from it; with the ``order`` it is about when it comes from there."""
+    number, drawn = draw(state, "message")
+    seconds = state.host.confirm_seconds if order else state.host.book_seconds
+    due = stamp.at + timedelta(seconds=seconds)
+    return Made(says, (drawn, ev.MessageSent(MessageNo(number), topic, subject, due, order)))
+
+
+def host_answers(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> Made:
+    """A message that is due is delivered, tried in vain, refused, or delivered once more to no effect."""
+    message = state.messages.get(act.message)
+    if message is None:
+        raise Refusal("unknown_message", f"There is no message `{act.message}`.")
+    if state.host.outside:
+        _check_outside(state, message, act)
+    elif message.due is None:
+        raise Refusal("answered", f"Message `{act.message}` is {message.state.value.replace('_', ' ')} already.")
+    elif message.due > stamp.at:
+        raise Refusal("not_due", f"Message `{act.message}` is due at {message.due:%H:%M:%S} UTC.")
+    if message.state is not MessageState.WAITING:
+        return Made(
+            f"Message `{message.number}` came a second time; it changed nothing.",
+            (ev.MessageHeardAgain(message.number),),
+        )
+    host = state.host
+    if host.down and not state.host.outside:
+        return _in_vain(message, stamp)
+    refused = act.refused or ("" if message.from_host else host.refuses)
+    if not refused:
+        try:
+            made = _taken_in(state, message)
+        except Refusal as refusal:
+            refused = refusal.problem.says
+    if refused:
+        who = "The floor" if message.from_host else "The host"
+        return Made(f"{who} refused `{message.number}`: {refused}", (ev.MessageRefused(message.number, refused),))
+    again = stamp.at + timedelta(seconds=max(1, host.book_seconds)) if host.twice else None
+    return made.after(Made("", (ev.MessageAnswered(message.number, again),)))
+
+
+def _check_outside(state: State, message: Message, act: acts.HostAnswers) -> None:
+    if message.state is MessageState.REFUSED:
+        raise Refusal("answered", f"Message `{message.number}` was refused already: {message.says}")
+    first = state.first_open(message.subject)
+    if first and first != message.number and message.state is MessageState.WAITING:
+        raise Refusal("out_of_order", f"Message `{first}` about `{message.subject}` comes first; answer that one.")
+    if len(act.refused) > 400:
+        raise Refusal("too_long", "The reason has at most 400 characters.")
+
+
+def _in_vain(message: Message, stamp: acts.Stamp) -> Made:
+    tries = message.tries + 1
+    if tries >= MOST_TRIES:
+        why = f"The host was down {tries} times. Repeat it when the host is up."
+        return Made(f"`{message.number}` is given up. {why}", (ev.MessageFailed(message.number, None, why),))
+    wait = min(LONGEST_RETRY, FIRST_RETRY * 2 ** (tries - 1))
+    due = (message.due or stamp.at) + timedelta(seconds=wait)
+    why = "The host is down."
+    return Made(
+        f"`{message.number}` was not delivered: the host is down. Again at {due:%H:%M:%S} UTC.",
+        (ev.MessageFailed(message.number, due, why),),
+    )
+
+
+def repeat_message(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.RepeatMessage) -> Made:
+    """Sends a message again that was given up or refused, or at once one that waits for its next try."""
+    message = state.messages.get(act.message)
+    if message is None:
+        raise Refusal("unknown_message", f"There is no message `{act.message}`.")
+    if message.state is MessageState.ANSWERED:
+        raise Refusal("answered", f"Message `{act.message}` was accepted; sending it again would change nothing.")
+    later = [m for m in state.messages_about(message.subject) if m.seq > message.seq]
+    if message.state is MessageState.REFUSED and any(m.state is MessageState.ANSWERED for m in later):
+        raise Refusal(
+            "overtaken", f"A later message about `{message.subject}` was accepted, so `{act.message}` no longer holds."
+        )
+    return Made(f"Message `{act.message}` is sent again.", (ev.MessageRepeated(act.message, stamp.at),))
+
+
+def host_tells(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -> Made:
+    """A real host tells the floor about an order. The command's id is the message's, so it is in effect once."""
+    if not state.host.outside:
+        raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot tell it any.")
+    check_written(state, act.order)
+    return take_order(state, act.topic, act.order)
+
+
+def _taken_in(state: State, message: Message) -> Made:
+    if message.order is not None:
+        return take_order(state, cast(ev.OrderTopic, message.topic), message.order)
+    receipt = ReceiptNo(message.subject)
+    if message.topic == "note_arrival":
+        return Made(f"The host noted the arrival of receipt `{receipt}`.")
+    return Made(f"The host booked receipt `{receipt}`.", (ev.ReceiptBooked(receipt),))
+
+
+@record
+class InHost:
+    """An order in the host beside what the floor knows of it. ``agrees`` is false while the floor knows less."""
+
+    held: HostOrder
+    state: str
+    floor: str
+    agrees: bool
+    arrived: int
+    ordered: int
+
+
+def in_host(state: State, number: OrderNo) -> InHost:
+    """How an order stands in the host and on the floor, in words; ``arrived`` and ``ordered`` count base units."""
+    held = _held(state, number)
+    order = held.order
+    word = "cancelled" if held.cancelled else "confirmed" if held.confirmed else "not confirmed"
+    arrived = sum(state.line_progress(number, x.no).arrived for x in order.lines)
+    ordered = sum(x.quantity for x in order.lines)
+    first = state.first_open(number)
+    last = state.messages_about(number)[-1:]
+    if first:
+        message = state.messages[first]
+        told = f"message `{first}` is " + ("given up" if message.due is None else f"due at {message.due:%H:%M:%S} UTC")
+        return InHost(held, word, told, False, arrived, ordered)
+    if last and last[0].state is MessageState.REFUSED:
+        return InHost(held, word, f"refused `{last[0].number}`: {last[0].says}", False, arrived, ordered)
+    if not state.is_confirmed(number):
+        return InHost(held, word, "does not know it", True, arrived, ordered)
+    floor = "cancelled" if state.is_cancelled(number) else "all here" if arrived >= ordered else "knows it"
+    if floor == "knows it" and (hold := order_hold(state, number)):
+        floor = hold
+    return InHost(held, word, floor, True, arrived, ordered)
+
+
+# What the floor makes of an order
+
+
+def take_order(state: State, topic: ev.OrderTopic, order: Order) -> Made:
+    """An order reaches the floor, new, changed or cancelled; refused when work that was done contradicts it."""
+    known = state.order(order.number) if state.is_confirmed(order.number) else None
+    lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
+    if topic == "cancel_order":
+        return _dropped(state, order)
+    if state.is_cancelled(order.number):
+        raise Refusal("order_cancelled", f"`{order.number}` was cancelled on the floor already.")
+    if known is None:
+        told = () if state.ground.orders.get(order.number) == order else (ev.OrderTold(order),)
+        return Made(f"The host confirmed `{order.number}`, {lines}.", (*told, ev.OrderConfirmed(order.number)))
+    if evolve(known, confirmed=order.confirmed) == order:
+        return Made(f"`{order.number}` stands so already.")
+    _check_change(state, known, order)
+    return Made(f"The host changed `{order.number}`, {lines}.", (ev.OrderTold(order),))
+
+
+def _dropped(state: State, order: Order) -> Made:
+    building = [p.number for p in state.building() if any(x.order == order.number for x in p.lines)]
+    if building:
+        raise Refusal(
+            "on_a_plate",
+            f"Goods of `{order.number}` are on plate `{building[0]}`, which is being built. Finish it first.",
+        )
+    if state.is_cancelled(order.number):
+        return Made(f"`{order.number}` is cancelled already.")
+    arrived = any(state.line_progress(order.number, x.no).arrived for x in order.lines)
+    says = "; what arrived of it stays" if arrived else ""
+    return Made(f"The host cancelled `{order.number}`{says}.", (ev.OrderDropped(order.number),))
+
+
+def _check_change(state: State, before: Order, after: Order) -> None:
+    if (before.kind, before.site, before.partner) != (after.kind, after.site, after.partner):
+        raise Refusal("order_fixed", f"`{after.number}` is known for another kind, site or partner. Cancel it instead.")
+    lines = {x.no: x for x in after.lines}
+    for line in before.lines:
+        done = state.line_progress(before.number, line.no)
+        if not done.noted + done.arrived:
+            continue
+        item = state.ground.items[line.item]
+        here = f"{item.told(done.noted + done.arrived)} of line {line.no} are here already"
+        new: OrderLine | None = lines.get(line.no)
+        if new is None or new.item != line.item:
+            raise Refusal("line_begun", f"{here}, so the line cannot go.", f"lines/{line.no}")
+        if new.quantity < done.noted + done.arrived:
+            raise Refusal("line_begun", f"{here}, so it cannot be {item.told(new.quantity)}.", f"lines/{line.no}")
+
+
+def book_receipt(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.BookReceipt) -> Made:
+    """The office tells the host about a receipt."""
+    receipt = state.receipts.get(act.receipt)
+    if receipt is None:
+        raise Refusal("unknown_receipt", f"There is no receipt `{act.receipt}`.")
+    if receipt.booked:
+        raise Refusal("already_booked", f"The host has booked `{act.receipt}` already.")
+    if receipt.told:
+        sent = next((m for m in state.messages_about(act.receipt) if m.topic == "book_receipt"), None)
+        if sent and sent.state in (MessageState.REFUSED, MessageState.GIVEN_UP):
+            raise Refusal("not_taken_in", f"Message `{sent.number}` about it came back: {sent.says} Repeat that one.")
+        raise Refusal("already_sent", f"`{act.receipt}` was sent to the host already; it has not answered yet.")
+    return tell_host(state, stamp, "book_receipt", act.receipt, f"The host was told about receipt `{act.receipt}`.")

@@ -1,0 +1,52 @@
+"""What a message between host and floor says: its content, apart from how it is written down."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import MessageNo, PersonId, PlateNo, ReceiptNo, SiteCode
+from mindful_crate.core.record import record
+from mindful_crate.core.world.events import Done, Entry, MessageSent
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Message, PlateLine
+from mindful_crate.core.world.topics import Topic
+
+
+@record
+class ReceiptNote:
+    """What arrived: on which plate, of which order lines, in base units."""
+
+    number: ReceiptNo
+    plate: PlateNo
+    lines: tuple[PlateLine, ...]
+    by: PersonId | None = None
+    arrived: datetime | None = None
+
+
+@record
+class Letter:
+    """The content of a message: an order, or a receipt."""
+
+    message: MessageNo
+    topic: Topic
+    site: SiteCode
+    sent: datetime | None
+    order: Order | None = None
+    receipt: ReceiptNote | None = None
+
+
+def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
+    """The content of a message. ``sent`` is the entry that sent it, needed for an order that was accepted since."""
+    head = (message.number, message.topic, state.settings.site, message.sent)
+    if message.from_host:
+        return Letter(*head, order=message.order or _sent_order(message.number, sent))
+    receipt = state.receipts[ReceiptNo(message.subject)]
+    plate = state.plate(receipt.plate)
+    by, at = (plate.by, plate.finished_at) if plate else (None, None)
+    return Letter(*head, receipt=ReceiptNote(receipt.number, receipt.plate, receipt.lines, by, at))
+
+
+def _sent_order(number: MessageNo, sent: Entry | None) -> Order | None:
+    events = sent.outcome.events if sent and isinstance(sent.outcome, Done) else ()
+    return next((e.order for e in events if isinstance(e, MessageSent) and e.message == number), None)

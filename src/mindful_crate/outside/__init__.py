@@ -1,0 +1,1 @@
+"""What a live world talks to."""

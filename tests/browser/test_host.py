@@ -1,0 +1,73 @@
+"""The guide's chapter on the host, done in a browser: an order made, a host that is down, the chain of a document."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import no_axe_violations, sign_in
+
+
+def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
+    """Made and confirmed in one act, then one by hand with its mistakes; the host goes down and comes back; every
+    message is accepted once, and its document leads to the chain."""
+    sign_in(page)
+    page.goto("/host")
+    page.get_by_role("button", name="Begin a run").click()
+    page.get_by_role("button", name="A test order", exact=True).click()
+    expect(page.get_by_role("row", name=re.compile("TEST-001.*knows it"))).to_be_visible()
+    page.get_by_role("button", name="Write an order").click()
+    form = page.get_by_role("dialog")
+    form.get_by_label("Number").fill("po-77")
+    form.get_by_label("Partner").select_option(label="Brightwater Ropeworks")
+    form.get_by_role("button", name="Add a line").click()
+    form.get_by_label("Item 1").fill("ROPE-99")
+    form.get_by_label("How many 1").fill("3")
+    form.get_by_role("button", name="Put it into the host").click()
+    expect(form).to_contain_text("item ROPE-99 does not exist")
+    form.get_by_label("Item 1").fill("ROPE-12")
+    form.get_by_label("Unit 1").select_option(label="coils")
+    expect(form).to_contain_text("600 m")
+    form.get_by_role("button", name="Put it into the host").click()
+    row = page.get_by_role("row", name=re.compile("^PO-77"))
+    expect(row).to_contain_text("does not know it")
+
+    page.get_by_label("It is down").check()
+    row.get_by_role("button", name="confirm").click()
+    expect(row).to_contain_text("is due at")
+    log = page.get_by_role("row", name=re.compile("^MR-0002"))
+    expect(log).to_contain_text("waits")
+    no_axe_violations(page)
+    page.get_by_label("It is down").uncheck()
+    expect(log).to_contain_text("accepted")
+    expect(row).to_contain_text("knows it")
+    log.get_by_role("button", name="MR-0002").click()
+    page.get_by_role("button", name="UBL").click()
+    expect(page.get_by_label("Host stand-in")).to_contain_text("<cbc:ID>PO-77</cbc:ID>")
+
+    row.get_by_role("link", name="PO-77").click()
+    chain = page.get_by_label("Chain")
+    expect(chain).to_contain_text("confirmed Ines Varga")
+    expect(chain).to_contain_text("not arrived yet")
+    chain.get_by_role("button", name="MR-0002").first.click()
+    expect(chain.get_by_role("heading")).to_contain_text("MR-0002")
+    no_axe_violations(page)
+    page.get_by_label("Kind").select_option("message")
+    expect(page.get_by_text("No document here reads like that")).to_be_visible()
+    page.get_by_label("State").select_option("done")
+    expect(page.get_by_role("row")).to_have_count(2)
+    chain.get_by_role("link", name="entry 3 of the log").or_(chain.get_by_role("link")).first.click()
+    expect(page).to_have_url(re.compile(r"/desk/.*entry="))
+
+
+@pytest.mark.parametrize("path", ["/host", "/documents"])
+def test_a_viewer_looks_and_changes_nothing(page: Page, path: str) -> None:
+    """No buttons where there is no right; everything there is to see."""
+    sign_in(page, "Vik")
+    page.goto(path)
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile("test order|Write an order|Begin a run|^confirm$"))
+    ).to_have_count(0)

@@ -1,0 +1,336 @@
+import Button from '@mui/material/Button'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { client, got, type Shape } from '../shared/client'
+import { Told } from '../shared/Told'
+import { when } from '../shared/when'
+import { Skeleton } from './BinRules'
+import { KINDS, OrderForm } from './OrderForm'
+import { NewRun, useOffice, useWorld, WorldPicker } from './WorldPicker'
+
+type Act = Shape['CommandBody']['act']
+type View = Shape['HostView']
+const FEW = 6
+const STATES = { waiting: ['◌', 'info', 'waits'], answered: ['●', 'holds', 'accepted'], refused: ['✕', 'fails', 'refused'], given_up: ['✕', 'fails', 'given up'] } as const
+
+/** The host: its orders beside what the floor knows, the messages between them, and how it behaves. */
+export default function Host({ me }: { me: Shape['Me'] }) {
+  const at = useWorld('newest')
+  const world = at.world?.id ?? ''
+  const [find, setFind] = useState('')
+  const [state, setState] = useState<View['messages'][number]['state'] | ''>('')
+  const [kind, setKind] = useState<(typeof KINDS)[number][0]>('purchase')
+  const [form, setForm] = useState<Shape['InHostView']['order'] | 'new' | null>(null)
+  const [picked, setPicked] = useState('')
+  const office = useOffice(world)
+  const host = useQuery({
+    queryKey: ['world', world, 'host', find, state],
+    enabled: !!world,
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/worlds/{id}/host', { params: { path: { id: world }, query: { find, state } } })),
+  })
+  const h = host.data
+  const may = h?.kind === 'live' ? me.rights.includes('office') : me.rights.includes('rehearse')
+  const act = (what: Act) => office.mutate(what)
+  const shown = h?.messages.find((m) => m.number === picked) ?? h?.messages[0]
+  return (
+    <div className="page">
+      <main className="main">
+        <h1>Host</h1>
+        <p className="lead">The system that owns orders. What it tells the floor, and what the floor tells it, stands below message by message.</p>
+        <div className="form">
+          <WorldPicker {...at} />
+          {me.rights.includes('rehearse') && <NewRun name="Orders tried" begun={at.choose} />}
+          <input className="input" aria-label="Find an order" placeholder="order, partner or item" value={find} onChange={(e) => setFind(e.target.value)} />
+          <span style={{ flex: 1 }} />
+          {may && !h?.host.outside && (
+            <>
+              <select className="select" aria-label="Kind of test order" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
+                {KINDS.map(([value, says]) => (
+                  <option key={value} value={value}>
+                    {says}
+                  </option>
+                ))}
+              </select>
+              <Button variant="contained" onClick={() => act({ kind: 'try_order', order_kind: kind })}>
+                A test order
+              </Button>
+              <Button onClick={() => setForm('new')}>Write an order</Button>
+            </>
+          )}
+        </div>
+        {host.error && <p className="empty">{host.error.message}</p>}
+        {!world && at.worlds.length === 0 && <p className="empty">No run has begun yet, so there is no floor the host could talk to. Begin a run.</p>}
+        {!h ? world && <Skeleton /> : <OrdersInHost h={h} may={may && !h.host.outside} act={act} change={setForm} />}
+        {h && (
+          <>
+            <div className="form" style={{ marginTop: 22 }}>
+              <h2 style={{ margin: 0 }}>Messages</h2>
+              <select className="select" aria-label="Messages in which state" value={state} onChange={(e) => setState(e.target.value as typeof state)}>
+                <option value="">all</option>
+                <option value="waiting">that wait</option>
+                <option value="answered">accepted</option>
+                <option value="refused">refused</option>
+                <option value="given_up">given up</option>
+              </select>
+              <span className="quiet">
+                {h.messages.length < h.messages_total ? `latest ${h.messages.length} of ${h.messages_total}` : `${h.messages_total} in all`}
+                {h.waiting > 0 && `, ${h.waiting} on their way`}
+              </span>
+              {may && h.came_back > 0 && (
+                <Button onClick={() => h.messages.filter((m) => m.state === 'given_up').forEach((m) => act({ kind: 'repeat_message', message: m.number }))} disabled={!h.messages.some((m) => m.state === 'given_up')}>
+                  Repeat all given up
+                </Button>
+              )}
+            </div>
+            <MessageLog h={h} picked={shown?.number ?? ''} pick={setPicked} may={may} act={act} world={world} />
+          </>
+        )}
+      </main>
+      <aside className="bench" aria-label="Host stand-in">
+        {h && <Behaviour key={JSON.stringify(h.host)} h={h} may={may} act={act} />}
+        {h && shown && <Content key={`${h.world} ${shown.number} ${shown.seq}`} world={h.world} message={shown} zone={h.time_zone} />}
+      </aside>
+      {form && h && <OrderForm order={form === 'new' ? null : form} world={h} close={() => setForm(null)} />}
+    </div>
+  )
+}
+
+function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a: Act) => void; change: (o: Shape['InHostView']['order']) => void }) {
+  const [all, setAll] = useState(false)
+  if (!h.orders.length) return <p className="empty">No order reads like that. Make a test order, write one, or bring orders in on Orders.</p>
+  return (
+    <>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Order</th>
+            <th>Partner, promised</th>
+            <th>In the host</th>
+            <th>On the floor</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {h.orders.slice(0, all ? undefined : FEW).map((o) => (
+            <tr key={o.order.number}>
+              <td>
+                <Link className="link mono" to={`/documents?world=${h.world}&doc=${o.order.number}`}>
+                  {o.order.number}
+                </Link>
+                <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
+                  {KINDS.find(([k]) => k === o.order.kind)?.[1]}
+                </div>
+              </td>
+              <td>
+                {o.partner}
+                <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
+                  {o.order.lines.length === 1 ? '1 line' : `${o.order.lines.length} lines`}, <span className="mono">{o.order.promised}</span>
+                </div>
+              </td>
+              <td>
+                <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>{o.cancelled ? '✕' : o.confirmed ? '●' : '○'}</span> {o.state}
+                {o.editor && (
+                  <div className="quiet">
+                    <Told text={`open by @${o.editor} since ${when(o.since ?? '', h.time_zone)}`} />
+                  </div>
+                )}
+              </td>
+              <td style={{ maxWidth: 170 }}>
+                {!o.agrees && <span className="mark doubt">▲ </span>}
+                <Told text={o.floor} />
+              </td>
+              <td>
+                {may && !o.cancelled && (
+                  <div className="acts-row" style={{ marginTop: 0, flexWrap: 'nowrap', gap: 10 }}>
+                    {!o.confirmed && (
+                      <button className="link" onClick={() => act({ kind: 'confirm_order', order: o.order.number })}>
+                        confirm
+                      </button>
+                    )}
+                    <button className="link" onClick={() => change(o.order)}>
+                      change
+                    </button>
+                    {o.order.kind === 'transfer' && o.confirmed && !o.order.shipped && (
+                      <button className="link" onClick={() => act({ kind: 'ship_transfer', order: o.order.number })}>
+                        shipped
+                      </button>
+                    )}
+                    <button className="link" title={o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'} onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}>
+                      {o.editor ? 'close' : 'open'}
+                    </button>
+                    <button className="link" onClick={() => act({ kind: 'cancel_order', order: o.order.number })}>
+                      cancel
+                    </button>
+                  </div>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {h.orders_total > FEW && (
+        <p className="quiet">
+          {all ? `${h.orders.length} of ${h.orders_total} orders. ` : `Of ${h.orders_total} orders those touched here, then those that wait to be confirmed. `}
+          <button className="link" onClick={() => setAll(!all)}>
+            {all ? 'Fewer' : 'All of them'}
+          </button>
+        </p>
+      )}
+    </>
+  )
+}
+
+function MessageLog({ h, picked, pick, may, act, world }: { h: View; picked: string; pick: (n: string) => void; may: boolean; act: (a: Act) => void; world: string }) {
+  if (!h.messages.length) return <p className="empty">No message has gone between host and floor yet. Confirm an order, and one does.</p>
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Message</th>
+          <th>What</th>
+          <th>About</th>
+          <th>State</th>
+          <th>Sent</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {h.messages.map((m) => {
+          const [sign, mark, word] = STATES[m.state]
+          return (
+            <tr key={`${m.number} ${m.seq}`} className={m.number === picked ? 'picked' : ''}>
+              <td>
+                <button className="link mono" onClick={() => pick(m.number)}>
+                  {m.number}
+                </button>
+              </td>
+              <td>
+                {m.called} <span className="quiet">{m.way}</span>
+              </td>
+              <td>
+                <Link className="link mono" to={`/documents?world=${world}&doc=${m.subject}`}>
+                  {m.subject}
+                </Link>
+              </td>
+              <td style={{ maxWidth: 250 }}>
+                <span className={`mark ${mark}`}>
+                  {sign} {word}
+                </span>
+                {m.state === 'waiting' && m.due && <span className="quiet"> {m.tries > 0 ? `try ${m.tries + 1}` : 'due'} {when(m.due, h.time_zone, true).slice(-8)}</span>}
+                {m.heard_again > 0 && <span className="quiet"> came again, no effect</span>}
+                {m.says && (
+                  <div className="quiet">
+                    <Told text={m.says} />
+                  </div>
+                )}
+              </td>
+              <td className="mono">{m.sent && when(m.sent, h.time_zone, true).slice(-8)}</td>
+              <td>
+                {may && m.state !== 'answered' && !(h.host.outside && m.way === 'to the floor') && (
+                  <button className="link" onClick={() => act({ kind: 'repeat_message', message: m.number })}>
+                    repeat
+                  </button>
+                )}
+              </td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
+
+/** How the stand-in behaves: each change holds from the next message on. */
+function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => void }) {
+  const [mine, setMine] = useState(h.host)
+  const keep = (some: Partial<View['host']>) => {
+    const next = { ...mine, ...some }
+    setMine(next)
+    act({ kind: 'set_host', host: next })
+  }
+  const tick = (name: 'down' | 'twice', says: string, hint: string) => (
+    <label className="tickline">
+      <input type="checkbox" checked={mine[name]} disabled={!may} onChange={(e) => keep({ [name]: e.target.checked })} />
+      <span>
+        {says} <span className="quiet">{hint}</span>
+      </span>
+    </label>
+  )
+  const seconds = (name: 'confirm_seconds' | 'book_seconds', says: string) => (
+    <label className="field">
+      <span>{says}</span>
+      <input
+        className="input" type="number" min={0} max={86400} value={mine[name]} disabled={!may}
+        onChange={(e) => setMine({ ...mine, [name]: Number(e.target.value) })}
+        onBlur={() => mine[name] !== h.host[name] && keep({})}
+        onKeyDown={(e) => e.key === 'Enter' && keep({})}
+      />
+    </label>
+  )
+  return (
+    <>
+      <h2>How the host behaves</h2>
+      {h.kind === 'live' && (
+        <label className="tickline">
+          <input type="checkbox" checked={mine.outside} disabled={!may} onChange={(e) => keep({ outside: e.target.checked })} />
+          <span>
+            A real host is connected <span className="quiet">it tells orders and answers over its own interface; the stand-in keeps still</span>
+          </span>
+        </label>
+      )}
+      {!mine.outside && (
+        <>
+          <div className="fields two-cols">
+            {seconds('confirm_seconds', 'seconds until the floor hears')}
+            {seconds('book_seconds', 'seconds until it answers')}
+          </div>
+          {tick('down', 'It is down', 'messages are tried again, then given up')}
+          {tick('twice', 'It answers twice', 'the second answer must change nothing')}
+          <label className="tickline">
+            <input type="checkbox" checked={!!mine.refuses} disabled={!may} onChange={(e) => keep({ refuses: e.target.checked ? 'The period is closed.' : '' })} />
+            <span>It refuses what it is told</span>
+          </label>
+          {mine.refuses && (
+            <input className="input" style={{ width: '100%' }} aria-label="Why it refuses" value={mine.refuses} disabled={!may} onChange={(e) => setMine({ ...mine, refuses: e.target.value })} onBlur={() => mine.refuses !== h.host.refuses && keep({})} />
+          )}
+        </>
+      )}
+    </>
+  )
+}
+
+function Content({ world, message, zone }: { world: string; message: View['messages'][number]; zone: string }) {
+  const [form, setForm] = useState<'json' | 'csv' | 'ubl'>('json')
+  const text = useQuery({
+    queryKey: ['world', world, 'message', message.number, form],
+    queryFn: async () => {
+      const answer = await fetch(`/api/worlds/${world}/messages/${encodeURIComponent(message.number)}?form=${form}`)
+      if (!answer.ok) throw new Error(((await answer.json()) as Shape['Problem']).title)
+      return answer.text()
+    },
+  })
+  return (
+    <>
+      <h2 style={{ marginTop: 20 }}>
+        <span>
+          Message <span className="code">{message.number}</span>
+        </span>
+        <small>
+          {(['json', 'csv', 'ubl'] as const).map((f) => (
+            <button key={f} className="link quiet" aria-pressed={f === form} style={{ marginLeft: 10, fontWeight: f === form ? 700 : 400 }} onClick={() => setForm(f)}>
+              {f.toUpperCase()}
+            </button>
+          ))}
+        </small>
+      </h2>
+      <p className="quiet" style={{ margin: '0 0 6px' }}>
+        {message.called}, {message.way}
+        {message.sent && `, sent ${when(message.sent, zone, true)}`}
+        {message.tries > 0 && `, delivered or tried ${message.tries === 1 ? 'once' : `${message.tries} times`}`}
+      </p>
+      {text.error ? <p className="empty">{text.error.message}</p> : <pre className="paper">{text.data}</pre>}
+    </>
+  )
+}

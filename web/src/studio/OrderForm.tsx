@@ -1,0 +1,166 @@
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { client, got, newId, type Shape } from '../shared/client'
+import { Told } from '../shared/Told'
+import { useGround } from './data'
+
+type Order = Shape['InHostView']['order']
+export const KINDS = [
+  ['purchase', 'purchase order'],
+  ['transfer', 'transfer'],
+  ['production', 'production output'],
+  ['customer_return', 'announced return'],
+  ['sales', 'sales order'],
+  ['vendor_return', 'return to a vendor'],
+] as const
+type Line = { no: number; item: string; unit: string; count: string; price: string }
+
+/** An order as the host's user writes it: a new one, or another version of one. */
+export function OrderForm({ order, world, close }: { order: Order | null; world: Shape['HostView']; close: () => void }) {
+  const queries = useQueryClient()
+  const ground = useGround()
+  const partners = useQuery({
+    queryKey: ['parts', 'partners'],
+    queryFn: () => got(client.GET('/api/ground/tables/{table}', { params: { path: { table: 'partners' }, query: { site: '', find: '' } } })),
+  })
+  const items = ground.data?.items ?? []
+  const unitOf = (line: Line) => items.find((i) => i.code === line.item)?.units.find((u) => u.code === line.unit)
+  const [head, setHead] = useState({ number: order?.number ?? '', kind: order?.kind ?? 'purchase', partner: order?.partner ?? '', promised: order?.promised ?? world.clock.slice(0, 10) })
+  const [lines, setLines] = useState<Line[]>(() =>
+    (order?.lines ?? []).map((x) => {
+      const unit = items.find((i) => i.code === x.item)?.units.find((u) => u.code === x.unit)
+      return { no: x.no, item: x.item, unit: x.unit, count: String(x.quantity / (unit?.quantity ?? 1)), price: String(x.net_price) }
+    }),
+  )
+  const put = (at: number, some: Partial<Line>) => setLines(lines.map((x, n) => (n === at ? { ...x, ...some } : x)))
+  const first = (code: string) => items.find((i) => i.code === code)?.units.at(-1)?.code ?? ''
+  const keep = useMutation({
+    mutationFn: async () => {
+      const site = ground.data?.site ?? ''
+      const written = lines.map((x) => ({ no: x.no, item: x.item.trim().toUpperCase(), unit: x.unit, quantity: Math.round(Number(x.count) * (unitOf(x)?.quantity ?? 1)) || 0, net_price: x.price || '0' }))
+      const whole = { ...head, number: head.number.trim().toUpperCase(), site, lines: written, confirmed: false, shipped: order?.shipped ?? false }
+      const answer = await got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world.world } }, body: { id: newId(), act: { kind: 'write_order', order: whole }, device: null, person: null, device_time: null, tray: false } }))
+      if (!answer.entry.done) throw new Error(answer.entry.says)
+      return answer
+    },
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ['world', world.world] })
+      close()
+    },
+  })
+  const names = partners.data?.rows.map((r) => [r[partners.data.columns.indexOf('code')] ?? '', r[partners.data.columns.indexOf('name')] ?? '']) ?? []
+  return (
+    <Dialog open onClose={close} fullWidth maxWidth="md" aria-label={order ? order.number : 'Write an order'}>
+      <form
+        className="bring"
+        onSubmit={(e) => {
+          e.preventDefault()
+          keep.mutate()
+        }}
+      >
+        <h2>{order ? <span className="code">{order.number}</span> : 'An order in the host'}</h2>
+        <div className="fields two-cols">
+          <label className="field">
+            <span>Number</span>
+            <input className="input" required disabled={!!order} value={head.number} onChange={(e) => setHead({ ...head, number: e.target.value })} />
+          </label>
+          <label className="field">
+            <span>Kind</span>
+            <select className="select" disabled={!!order} value={head.kind} onChange={(e) => setHead({ ...head, kind: e.target.value as Order['kind'] })}>
+              {KINDS.map(([value, says]) => (
+                <option key={value} value={value}>
+                  {says}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="field">
+            <span>Partner</span>
+            <select className="select" required disabled={!!order} value={head.partner} onChange={(e) => setHead({ ...head, partner: e.target.value })}>
+              <option value="">choose</option>
+              {names.map(([code, name]) => (
+                <option key={code} value={code}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="field">
+            <span>Promised</span>
+            <input className="input" type="date" required value={head.promised} onChange={(e) => setHead({ ...head, promised: e.target.value })} />
+          </label>
+        </div>
+        <h3>Lines</h3>
+        <datalist id="order-items">
+          {items.map((i) => (
+            <option key={i.code} value={i.code}>
+              {i.name}
+            </option>
+          ))}
+        </datalist>
+        <table className="plain parts">
+          <thead>
+            <tr>
+              <th style={{ width: '34%' }}>Item</th>
+              <th>How many</th>
+              <th>Unit</th>
+              <th>In base units</th>
+              <th>Net price</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((x, n) => {
+              const item = items.find((i) => i.code === x.item.trim().toUpperCase())
+              const unit = unitOf(x)
+              const base = Math.round(Number(x.count) * (unit?.quantity ?? 1))
+              return (
+                <tr key={x.no}>
+                  <td>
+                    <input className="input" list="order-items" aria-label={`Item ${n + 1}`} value={x.item} required onChange={(e) => put(n, { item: e.target.value, unit: first(e.target.value) || x.unit })} />
+                    <div className="quiet">{item?.name}</div>
+                  </td>
+                  <td>
+                    <input className="input" aria-label={`How many ${n + 1}`} inputMode="numeric" value={x.count} required onChange={(e) => put(n, { count: e.target.value })} />
+                  </td>
+                  <td>
+                    <select className="select" aria-label={`Unit ${n + 1}`} value={x.unit} onChange={(e) => put(n, { unit: e.target.value })}>
+                      {item?.units.map((u) => (
+                        <option key={u.code} value={u.code}>
+                          {u.plural}
+                        </option>
+                      ))}
+                    </select>
+                  </td>
+                  <td className="num">{Number.isFinite(base) && item ? `${base.toLocaleString('en-GB')} ${item.units[0]?.plural ?? ''}` : ''}</td>
+                  <td>
+                    <input className="input" aria-label={`Net price ${n + 1}`} inputMode="decimal" value={x.price} onChange={(e) => put(n, { price: e.target.value })} />
+                  </td>
+                  <td>
+                    <button type="button" className="link" onClick={() => setLines(lines.filter((_, m) => m !== n))}>
+                      out
+                    </button>
+                  </td>
+                </tr>
+              )
+            })}
+          </tbody>
+        </table>
+        <Button onClick={() => setLines([...lines, { no: Math.max(0, ...lines.map((x) => x.no)) + 1, item: '', unit: '', count: '1', price: '0' }])}>Add a line</Button>
+        {keep.error && (
+          <p className="mark fails" style={{ whiteSpace: 'normal' }}>
+            ✕ <Told text={keep.error.message} />
+          </p>
+        )}
+        <div className="form">
+          <Button type="submit" variant="contained" disabled={keep.isPending || lines.length === 0}>
+            {order ? 'Keep' : 'Put it into the host'}
+          </Button>
+          <Button onClick={close}>Close</Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

@@ -1,0 +1,63 @@
+import Button from '@mui/material/Button'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useContext } from 'react'
+import { useSearchParams } from 'react-router'
+import { client, got, newId, type Shape } from '../shared/client'
+import { DRAFT, Say, useWorlds } from './data'
+
+/** The world a page of the floor looks at: the one in the address, else the one that suits, else the first. */
+export function useWorld(suits: 'live' | 'newest') {
+  const worlds = useWorlds()
+  const [query, setQuery] = useSearchParams()
+  const all = worlds.data?.worlds ?? []
+  const chosen = all.find((w) => w.id === query.get('world')) ?? (suits === 'live' ? all.find((w) => w.kind === 'live') : undefined) ?? all[0]
+  return { worlds: all, world: chosen, choose: (id: string) => setQuery({ world: id }) }
+}
+
+/** Chooses among the worlds one sees. */
+export function WorldPicker({ worlds, world, choose }: ReturnType<typeof useWorld>) {
+  return (
+    <select className="select" aria-label="World" value={world?.id ?? ''} onChange={(e) => choose(e.target.value)}>
+      {worlds.map((w) => (
+        <option key={w.id} value={w.id}>
+          {w.name} ({w.kind === 'live' ? 'live' : `run of ${w.seq} entries`})
+        </option>
+      ))}
+    </select>
+  )
+}
+
+/** Begins a run on the draft as it stands, to try something in. */
+export function NewRun({ name, begun }: { name: string; begun: (id: string) => void }) {
+  const queries = useQueryClient()
+  const say = useContext(Say)
+  const make = useMutation({
+    mutationFn: () => got(client.POST('/api/worlds', { body: { name, draft: DRAFT, book_seconds: 2 } })),
+    onSuccess: async (w) => {
+      await queries.invalidateQueries({ queryKey: ['worlds'] })
+      begun(w.id)
+    },
+    onError: (e) => say(e.message),
+  })
+  return (
+    <Button onClick={() => make.mutate()} disabled={make.isPending}>
+      Begin a run
+    </Button>
+  )
+}
+
+/** Does something in a world from the office; a refusal is said, and everything of the world is looked at again. */
+export function useOffice(world: string) {
+  const queries = useQueryClient()
+  const say = useContext(Say)
+  return useMutation({
+    mutationFn: (act: Shape['CommandBody']['act']) =>
+      got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world } }, body: { id: newId(), act, device: null, person: null, device_time: null, tray: false } })),
+    onSuccess: (answer) => {
+      if (!answer.entry.done) say(answer.entry.says)
+      void queries.invalidateQueries({ queryKey: ['world', world] })
+      void queries.invalidateQueries({ queryKey: ['worlds'] })
+    },
+    onError: (e) => say(e.message),
+  })
+}
