@@ -133,3 +133,27 @@ def test_a_real_host_with_its_key(app: Any, ines: Api) -> None:
     phone = Api(app.test_client())
     assert phone.post("/api/session/badge", {"badge": key}).json["code"] == "wrong_login"
     tove.command(live, {"kind": "set_host", "host": {}})
+
+
+def test_settings_and_agreement_of_a_draft(ines: Api) -> None:
+    """A layer that is not there yet is made by the first edit; the sentence and the rows follow, undo takes it back; an
+    unknown bin or item is said."""
+    before = ines.get("/api/drafts/d-1/settings").json
+    assert before["there"] == []
+    version = ines.get("/api/drafts/d-1").json["version"]
+    layer = {"id": "HQ", "site": "HQ", "other_bin": "never"}
+    edits = [{"op": "insert", "path": "settings", "value": layer, "at": 0}]
+    draft = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": edits}).json
+    flow = next(f for f in draft["flows"] if f["id"] == "F-MOVEPLATES")
+    after = ines.get("/api/drafts/d-1/settings").json
+    row = next(r for r in after["rows"] if r["of"] == flow["name"] and r["setting"].startswith("Another bin"))
+    assert (after["there"], row["level"]) in ((["HQ"], "site"), (["HQ"], "own"))
+    ines.post("/api/drafts/d-1/undo", {"version": draft["version"]})
+    assert ines.get("/api/drafts/d-1/settings").json["there"] == []
+    ask = {"item": "ROPE-12", "order": "PO-1007"}
+    found = ines.post("/api/drafts/d-1/bench/agreement", ask).json
+    assert found["bin"].startswith("B-")
+    assert [p["what"] for p in found["pairs"] if not p["holds"]] == ["order and handset"]
+    assert ines.post("/api/drafts/d-1/bench/agreement", {**ask, "bin": "zz"}).json["code"] == "unknown_bin"
+    assert ines.post("/api/drafts/d-1/bench/agreement", {**ask, "item": "zz"}).json["code"] == "unknown_item"
+    assert ines.post("/api/drafts/d-1/bench/agreement", {**ask, "order": "zz"}).json["code"] == "unknown_order"

@@ -71,3 +71,22 @@ def test_a_viewer_looks_and_changes_nothing(page: Page, path: str) -> None:
     expect(
         page.get_by_role("button", name=re.compile("test order|Write an order|Begin a run|^confirm$"))
     ).to_have_count(0)
+
+
+def test_a_setting_is_made_for_all_sites_and_seen_where_it_holds(page: Page) -> None:
+    """Set once, said in the flow's sentence and in its row with where it comes from; undone, it is as usual; the bench
+    names what does not agree first."""
+    sign_in(page)
+    page.goto("/settings")
+    page.get_by_label("Scanning the next item, all sites").select_option(label="is refused until the quantity of the last is confirmed")  # fmt: skip
+    row = page.get_by_role("row", name=re.compile("is refused until.*set for all sites confirms.*as usual"))
+    expect(row).to_have_count(2)
+    page.get_by_role("button", name="Undo").click()
+    expect(row).to_have_count(0)
+    bench = page.get_by_label("Bench")
+    bench.get_by_label("Order").select_option("PO-1007")
+    bench.get_by_label("Item").select_option("ROPE-12")
+    expect(bench).to_contain_text("1 of")
+    expect(bench.get_by_role("listitem").first).to_contain_text("Not confirmed")
+    bench.get_by_label("Bin").fill("nowhere")
+    expect(bench).to_contain_text("There is no bin NOWHERE.")

@@ -20,6 +20,7 @@ from tests.browser.conftest import Server, no_axe_violations, sign_in
         ("/rehearsals", "Rope by the pallet"),
         ("/rehearsals/wrong-scans", "is refused: not confirmed"),
         ("/stock", "LP-000001"),
+        ("/settings", "What holds"),
     ],
 )
 def test_each_screen_opens_by_its_link_and_is_accessible(page: Page, scheme: str, path: str, shows: str) -> None:

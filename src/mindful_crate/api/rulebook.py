@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import date, datetime
+from enum import Enum
 from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
@@ -33,6 +34,8 @@ from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.request import BinRequest, Goods, load_of
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.agreement import agreement, chosen_bin
+from mindful_crate.core.proving.effective import TABLES, TITLES, effective
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.proving.journey import Journey, journey
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
@@ -41,6 +44,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitF
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.settings import BUILT_IN, GENERAL, Level
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.supposing import Supposed, open_goods, reach
 from mindful_crate.core.world.things import Settings
@@ -219,6 +223,76 @@ class JourneyBody(Body):
     """An order whose journey is asked for."""
 
     order: str = Field(max_length=40)
+
+
+class ChoiceView(Answer):
+    """A value a setting may have."""
+
+    value: str | bool | None
+    label: str
+
+
+class LayerView(Answer):
+    """What one level says of a setting; null: nothing."""
+
+    layer: str
+    says: str
+    value: str | bool | None
+    choices: list[ChoiceView]
+
+
+class LayeredView(Answer):
+    """A setting with its levels, the general one first."""
+
+    name: str
+    title: str
+    built_in: str
+    layers: list[LayerView]
+
+
+class EffectiveView(Answer):
+    """A setting as it holds."""
+
+    chapter: str
+    of: str
+    setting: str
+    value: str
+    level: Level
+    otherwise: str
+    place: str
+
+
+class SettingsView(Answer):
+    """The layered settings, and everything that holds at the site; ``there`` are the layers the rulebook has."""
+
+    settings: list[LayeredView]
+    there: list[str]
+    rows: list[EffectiveView]
+
+
+class AgreementBody(Body):
+    """Which item, bin and order must agree; without a bin, the one that the rules choose."""
+
+    item: str = Field(max_length=60)
+    bin: str = Field(default="", max_length=60)
+    order: str = Field(default="", max_length=60)
+    world: str | None = Field(default=None, max_length=80)
+
+
+class PairView(Answer):
+    """Two things that must agree."""
+
+    what: str
+    holds: bool
+    says: str
+
+
+class AgreementView(Answer):
+    """All pairs, and in a sentence whether they agree."""
+
+    says: str
+    bin: str
+    pairs: list[PairView]
 
 
 class JourneyView(RootModel[Journey]):
@@ -405,6 +479,62 @@ def bench_steps(path: ById, body: JourneyBody) -> JourneyView:
     return JourneyView(journey(found.rulebook, order))
 
 
+@api.get("/drafts/<id>/settings", responses={200: SettingsView, **PROBLEMS})
+@needs(Right.LOOK)
+def settings(path: ById) -> SettingsView:
+    """What holds at the draft's site, each value with the level it comes from and what would hold otherwise."""
+    with wired(current_app).database.transaction() as conn:
+        found = _seen(conn, path.id)
+        ground = wired(current_app).worlds.ground(conn, found.row.opening)
+    book, site = found.rulebook, SiteCode(found.row.site)
+    layers = {x.id: x for x in book.settings}
+    shown = []
+    for name, table in TABLES.items():
+        made = {key: getattr(layer, name) for key, layer in layers.items()}
+        values = [
+            LayerView(
+                layer=key, says=says, value=_plain(made.get(key)),
+                choices=[ChoiceView(value=None, label="not set here"), *(ChoiceView(value=_plain(v), label=t) for v, t in table.items())],
+            )
+            for key, says in ((GENERAL, "all sites"), (str(site), ground.sites[site].name))
+        ]  # fmt: skip
+        shown.append(LayeredView(name=name, title=TITLES[name], built_in=table[BUILT_IN[name]], layers=values))
+    rows = [
+        EffectiveView(chapter=e.chapter, of=e.of, setting=e.setting, value=e.value, level=e.level, otherwise=e.otherwise, place=e.place)
+        for e in effective(book, ground, site)
+    ]  # fmt: skip
+    return SettingsView(settings=shown, there=sorted(layers), rows=rows)
+
+
+def _plain(value: Any) -> Any:
+    return value.value if isinstance(value, Enum) else value
+
+
+@api.post("/drafts/<id>/bench/agreement", responses={200: AgreementView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_agreement(path: ById, body: AgreementBody) -> AgreementView:
+    """All that must agree for an item, a bin and perhaps an order, and whether it does."""
+    with wired(current_app).database.transaction() as conn:
+        found = _seen(conn, path.id)
+        with _asked_state(conn, found, body.world) as state:
+            item = state.ground.items.get(ItemCode(body.item))
+            order = state.order(OrderNo(body.order)) if body.order else None
+            if item is None:
+                raise Refusal("unknown_item", f"There is no item `{body.item}`.", "item")
+            if body.order and order is None:
+                raise Refusal("unknown_order", f"There is no order `{body.order}`.", "order")
+            code = body.bin.strip().upper() or chosen_bin(state, found.rulebook, item, order)
+            each = state.ground.bins.get(BinCode(code))
+            if each is None:
+                raise Refusal("unknown_bin", f"There is no bin `{code}`." if code else "This site has no bins.", "bin")
+            pairs = agreement(state, found.rulebook, item, each, order)
+    bad = [p for p in pairs if not p.holds]
+    says = "All of it agrees." if not bad else f"{len(bad)} of {len(pairs)} do not agree."
+    return AgreementView(
+        says=says, bin=each.code, pairs=[PairView(what=p.what, holds=p.holds, says=p.says) for p in pairs]
+    )
+
+
 def _plate_kind(ground: Ground, code: str | None) -> PlateKindCode | None:
     if code and code not in ground.plate_kinds:
         raise Refusal("unknown_plate_kind", f"There is no kind of plate `{code}`.", "plate_kind")
@@ -576,6 +706,7 @@ def _view(conn: db.Conn, found: Draft) -> DraftView:
     ground = parts.worlds.ground(conn, row.opening)
     names = words.Names(ground)
     force = parts.drafts.in_force(conn, row.site)
+    layers = (book.settings, SiteCode(row.site))
     return DraftView(
         id=row.id,
         name=row.name,
@@ -590,10 +721,11 @@ def _view(conn: db.Conn, found: Draft) -> DraftView:
         differs_from_force=force is None or force.rulebook != row.rulebook,
         rule_lists=[_rule_list(r, names) for r in book.bin_rules],
         step_plans=[
-            _sentence(p.id, f"step_plans/{p.id}", words.plan_sentence(p, f"step_plans/{p.id}")) for p in book.step_plans
+            _sentence(p.id, f"step_plans/{p.id}", words.plan_sentence(p, f"step_plans/{p.id}", layers))
+            for p in book.step_plans
         ],
         recipes=[_sentence(r.id, f"recipes/{r.id}", words.recipe_sentence(r, book)) for r in book.recipes],
-        flows=[_flow(f, book) for f in book.flows],
+        flows=[_flow(f, book, layers) for f in book.flows],
         findings=[
             FindingView(code=f.code, severity=f.severity.value, place=f.place, says=f.says, witness=f.witness)
             for f in findings(book, ground, SiteCode(row.site))
@@ -618,7 +750,7 @@ def _rule_list(rules: Any, names: words.Names) -> RuleList:
     )  # fmt: skip
 
 
-def _flow(flow: Any, book: Rulebook) -> FlowView:
+def _flow(flow: Any, book: Rulebook, layers: words.Layers) -> FlowView:
     path = f"flows/{flow.id}"
     prompts = []
     for prompt in flow.prompts:
@@ -626,5 +758,5 @@ def _flow(flow: Any, book: Rulebook) -> FlowView:
         prompts.append(_sentence(prompt.id, at, words.prompt_sentence(prompt, at)))
     crews = {c.id: c.name for c in book.crews}
     menus = [crews.get(m.crew, m.crew) for m in book.menus if flow.id in m.flows]
-    parts = list(words.flow_sentence(flow, path))
+    parts = list(words.flow_sentence(flow, path, layers))
     return FlowView(id=flow.id, name=flow.name, path=path, parts=parts, prompts=prompts, menus=menus)

@@ -18,6 +18,7 @@ const Site = lazy(() => import('./Site'))
 const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalogue })))
 const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
 const Steps = lazy(() => import('./Steps'))
+const Settings = lazy(() => import('./Settings'))
 const Scanner = lazy(() => import('./Scanner'))
 const Host = lazy(() => import('./Host'))
 const Documents = lazy(() => import('./Documents'))
@@ -60,7 +61,7 @@ export function App() {
 
 const CHAPTERS = [
   { group: 'Ground', chapters: [['Site', '/site', 'm'], ['Catalogue', '/catalogue', 'k'], ['Orders', '/orders', 'o']] },
-  { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c']] },
+  { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c'], ['Settings', '/settings', 'e']] },
   { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
   { group: 'Floor', chapters: [['Stock', '/stock', 't'], ['Documents', '/documents', 'd'], ['Host', '/host', 'x']] },
   { group: 'House', chapters: [['People', '/people', 'p']] },
@@ -179,6 +180,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <Route path="/steps" element={<Steps me={me} />} />
           <Route path="/scanner" element={<Scanner me={me} />} />
           <Route path="/scanner/:flow" element={<Scanner me={me} />} />
+          <Route path="/settings" element={<Settings me={me} />} />
           <Route path="/stock" element={<Stock />} />
           <Route path="/documents" element={<Documents />} />
           <Route path="/host" element={<Host me={me} />} />

@@ -7,7 +7,7 @@ import { DRAFT, useDraft, useEdits, useGround, valueAt } from './data'
 import { Findings } from './Findings'
 import { Words } from './Words'
 
-type Plan = { name: string; put_away: { on: boolean }; receive: { into: string }; booking: string }
+type Plan = { name: string; put_away: { on: boolean }; receive: { into: string } }
 
 /** Step plans as sentences and as a map of stations, from the door to the bin. */
 export default function Steps({ me }: { me: Shape['Me'] }) {
@@ -28,7 +28,7 @@ export default function Steps({ me }: { me: Shape['Me'] }) {
               return (
                 <section key={plan.id} className="card rule" style={{ display: 'block', position: 'relative' }}>
                   <h2>{values.name}</h2>
-                  <Stations plan={values} />
+                  <Stations plan={values} told={plan.parts.find((p) => p.field === 'booking')?.text ?? ''} />
                   <Words parts={plan.parts} book={draft.data.book} edit={edit} mayEdit={mayEdit} />
                   <div className="under">
                     <Findings of={draft.data} under={plan.path} />
@@ -112,20 +112,19 @@ function JourneyBench() {
   )
 }
 
-const TOLD: Record<string, string> = { plate_finished: 'host told here', put_away: '', by_hand: '' }
-
-function Stations({ plan }: { plan: Plan }) {
+/** `told` is when the host is told, in the words of the plan's sentence. */
+function Stations({ plan, told }: { plan: Plan; told: string }) {
   const away = plan.put_away.on
   return (
     <div className="stations" role="img" aria-label={`Door, receive into ${plan.receive.into}, ${away ? 'put away by the bin rules' : 'stay there'}`}>
       <span className="station">Door</span>
       <i />
       <span className="station">
-        Receive <span className="code">{plan.receive.into}</span> <span className="quiet">{TOLD[plan.booking]}</span>
+        Receive <span className="code">{plan.receive.into}</span>
       </span>
       <i />
       <span className={`station${away ? '' : ' off'}`}>
-        {away ? 'Put away' : 'No put-away'} <span className="quiet">{plan.booking === 'put_away' ? 'host told here' : ''}</span>
+        {away ? 'Put away' : 'No put-away'}
       </span>
       {away && (
         <>
@@ -133,6 +132,9 @@ function Stations({ plan }: { plan: Plan }) {
           <span className="station">the bin the rules choose</span>
         </>
       )}
+      <span className="quiet" style={{ marginLeft: 12 }}>
+        host told {told}
+      </span>
     </div>
   )
 }

@@ -59,21 +59,22 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order) -> tuple[str, ..
         ]
         return any_of(flows) if flows else "no flow: nobody can do this"
 
+    booking = rulebook.booking_of(plan, order.site)
     told = " The host is told."
     stations = [
         "Confirmed in the host, the order reaches the handset.",
         f"Received onto a plate in `{plan.receive.into}`, with {by(FlowPurpose.RECEIVE)}."
-        + (told if plan.booking is BookingPoint.PLATE_FINISHED else ""),
+        + (told if booking is BookingPoint.PLATE_FINISHED else ""),
     ]
     if plan.put_away.on:
         recipe = rulebook.recipe_for(order.site, Need.PUT_AWAY)
         crew = crews.get(recipe.crew, recipe.crew) if recipe else "nobody"
         stations.append(
             f"Put away by {crew}, with {by(FlowPurpose.PUT_AWAY)}, to the bin the rules choose."
-            + (told if plan.booking is BookingPoint.PUT_AWAY else "")
+            + (told if booking is BookingPoint.PUT_AWAY else "")
         )
     else:
         stations.append(f"There is no put-away: the plate stays in `{plan.receive.into}`.")
-    if plan.booking is BookingPoint.BY_HAND:
+    if booking is BookingPoint.BY_HAND:
         stations.append("Arrived but not booked, until the office tells the host.")
     return tuple(stations)

@@ -13,8 +13,9 @@ from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
-from mindful_crate.core.rulebook.flows import Crew, Flow, Menu
-from mindful_crate.core.rulebook.steps import Need, Recipe, StepPlan
+from mindful_crate.core.rulebook.flows import Crew, Flow, Menu, OtherBin
+from mindful_crate.core.rulebook.settings import SettingsLayer, held
+from mindful_crate.core.rulebook.steps import BookingPoint, Need, Recipe, StepPlan
 
 SHAPE = 1
 """Version of the rulebook's shape, written into every file."""
@@ -44,19 +45,41 @@ class Rulebook:
     recipes: tuple[Recipe, ...] = ()
     flows: tuple[Flow, ...] = ()
     menus: tuple[Menu, ...] = ()
+    settings: tuple[SettingsLayer, ...] = ()
+
+    def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
+        """When the host is told of what a plan receives at a site."""
+        found: BookingPoint = held(self.settings, "booking", site, plan.booking)
+        return found
+
+    def other_bin_of(self, flow: Flow, site: SiteCode) -> OtherBin:
+        """Whether a flow lets another bin be taken at a site."""
+        found: OtherBin = held(self.settings, "other_bin", site, flow.other_bin)
+        return found
+
+    def next_item_confirms(self, flow: Flow, site: SiteCode) -> bool:
+        """Whether scanning the next item confirms the last quantity in a flow at a site."""
+        found: bool = held(self.settings, "next_item_confirms", site, flow.next_item_confirms)
+        return found
 
     def rules_for(self, site: SiteCode, purpose: BinPurpose) -> tuple[BinRule, ...]:
         """The list tried at a site for a purpose: its own if it has one, else the general one."""
-        lists = _own_first((r for r in self.bin_rules if r.purpose is purpose), site)
+        lists = self.lists_for(site, purpose)
         return lists[0].rules if lists else ()
 
+    def lists_for(self, site: SiteCode, purpose: BinPurpose) -> list[BinRuleList]:
+        """The lists there are for a purpose at a site; the first is tried."""
+        return _own_first((r for r in self.bin_rules if r.purpose is purpose), site)
+
     def plan_for(self, site: SiteCode, kind: OrderKind) -> StepPlan | None:
-        """The one plan for an order: order kind + site, order kind, site, all; the first that there is."""
-        ranked = sorted(
-            _own_first((p for p in self.step_plans if p.order_kind in (None, kind)), site),
-            key=lambda p: p.order_kind is None,
-        )
+        """The one plan for an order: the first by rank."""
+        ranked = self.plans_for(site, kind)
         return ranked[0] if ranked else None
+
+    def plans_for(self, site: SiteCode, kind: OrderKind) -> list[StepPlan]:
+        """The plans for orders of a kind by rank: order kind + site, order kind, site, all."""
+        mine = _own_first((p for p in self.step_plans if p.order_kind in (None, kind)), site)
+        return sorted(mine, key=lambda p: p.order_kind is None)
 
     def recipe_for(self, site: SiteCode, need: Need) -> Recipe | None:
         """The recipe that makes tasks of a need at a site."""

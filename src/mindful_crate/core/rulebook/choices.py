@@ -41,6 +41,7 @@ def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
     return tuple(Choice(to_plain(k) if isinstance(k, Enum) else k, text) for k, text in table.items())
 
 
+AS_SET = "as the settings say"
 _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "order_kinds": ("From", True, words.ORDER_KINDS),
     "unit_forms": ("In the form of", True, words.UNIT_FORMS),
@@ -75,10 +76,10 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "to_rules": ("Where it goes", False, words.TO_RULES),
     "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
     "put_away_on": ("After receiving", False, {True: "are put away by the bin rules", False: "stay there"}),
-    "booking": ("The host is told", False, words.BOOKING),
+    "booking": ("The host is told", False, {None: AS_SET, **words.BOOKING}),
     "plate_by": ("A new plate", False, words.PLATE_BY),
-    "next_item_confirms": ("Scanning the next item", False, words.NEXT_CONFIRMS),
-    "other_bin": ("Another bin", False, words.OTHER_BIN),
+    "next_item_confirms": ("Scanning the next item", False, {None: AS_SET, **words.NEXT_CONFIRMS}),
+    "other_bin": ("Another bin", False, {None: AS_SET, **words.OTHER_BIN}),
     "check": ("Scan check", False, words.CHECK),
     "proposes": ("It proposes", False, words.PROPOSES),
     "skip_single": ("It is", False, words.SKIP),

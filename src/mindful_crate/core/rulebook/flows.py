@@ -113,8 +113,9 @@ class Flow:
     prompts: tuple[Prompt, ...]
     plate_by: PlateBy = PlateBy.MADE
     plate_kind: PlateKindCode | None = None
-    next_item_confirms: bool = True
-    other_bin: OtherBin = OtherBin.WARN
+    next_item_confirms: bool | None = None
+    """None: as the settings say; the same for ``other_bin``."""
+    other_bin: OtherBin | None = None
     from_rules: BinPurpose | None = None
     """The bin rules by which a move proposes where goods are taken from; None: the worker chooses."""
     to_rules: BinPurpose | None = None

@@ -7,9 +7,10 @@ the studio can edit them in place. The why trail, findings and comparison use th
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from mindful_crate.core.catalog.goods import OrderKind, Status, Tracking
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import (
@@ -28,6 +29,7 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.settings import Level, SettingsLayer, levels
 from mindful_crate.core.rulebook.steps import BookingPoint, Recipe, StepPlan
 
 
@@ -379,8 +381,26 @@ def _ending(rule: BinRule, path: str, takes: bool) -> list[Part]:
     return parts
 
 
-def plan_sentence(plan: StepPlan, path: str = "") -> Sentence:
-    """One step plan in words."""
+AS_SET = {
+    Level.OWN: "",
+    Level.SITE: " (as set for this site)",
+    Level.GENERAL: " (as set for all sites)",
+    Level.BUILT_IN: " (as usual)",
+}
+
+
+def _layered(table: dict[Any, str], name: str, own: Any, layers: Layers, path: str) -> Part:
+    """A live word whose value may come from the settings; where from is said in brackets."""
+    level, value = levels(layers[0], name, layers[1], own)[0]
+    return Part("word", table[value] + AS_SET[level], f"{path}/{name}", name)
+
+
+Layers = tuple[Sequence[SettingsLayer], SiteCode]
+NO_LAYERS: Layers = ((), SiteCode(""))
+
+
+def plan_sentence(plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS) -> Sentence:
+    """One step plan in words; ``layers`` are the settings and the site they are asked for."""
     parts = [
         Part("word", ORDERS[plan.order_kind] if plan.order_kind else "All orders", f"{path}/order_kind", "order_kind"),
         _t(" are received onto plates that stand in "),
@@ -393,7 +413,7 @@ def plan_sentence(plan: StepPlan, path: str = "") -> Sentence:
             "put_away_on",
         ),
         _t(". The host is told "),
-        Part("word", BOOKING[plan.booking], f"{path}/booking", "booking"),
+        _layered(BOOKING, "booking", plan.booking, layers, path),
         _t("."),
     ]
     return tuple(parts)
@@ -410,7 +430,7 @@ def recipe_sentence(recipe: Recipe, rulebook: Rulebook) -> Sentence:
     )
 
 
-def flow_sentence(flow: Flow, path: str = "") -> Sentence:
+def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS) -> Sentence:
     """What a flow does as a whole; its prompts have sentences of their own."""
     parts = [_t(f"People use it to {PURPOSES[flow.purpose]}.")]
     if flow.purpose is FlowPurpose.RECEIVE:
@@ -418,7 +438,7 @@ def flow_sentence(flow: Flow, path: str = "") -> Sentence:
             _t(" A new plate "),
             Part("word", PLATE_BY[flow.plate_by], f"{path}/plate_by", "plate_by"),
             _t(". Scanning the next item "),
-            Part("word", NEXT_CONFIRMS[flow.next_item_confirms], f"{path}/next_item_confirms", "next_item_confirms"),
+            _layered(NEXT_CONFIRMS, "next_item_confirms", flow.next_item_confirms, layers, path),
             _t("."),
         ]
     if flow.purpose is FlowPurpose.MOVE_GOODS:
@@ -438,7 +458,7 @@ def flow_sentence(flow: Flow, path: str = "") -> Sentence:
     if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
         parts += [
             _t(" Another bin than the one shown "),
-            Part("word", OTHER_BIN[flow.other_bin], f"{path}/other_bin", "other_bin"),
+            _layered(OTHER_BIN, "other_bin", flow.other_bin, layers, path),
             _t("."),
         ]
     return tuple(parts)

@@ -40,7 +40,8 @@ class StepPlan:
     name: str
     receive: ReceiveStep
     put_away: PutAwayStep = PutAwayStep()
-    booking: BookingPoint = BookingPoint.PLATE_FINISHED
+    booking: BookingPoint | None = None
+    """None: as the settings say."""
     order_kind: OrderKind | None = None
     site: SiteCode | None = None
 

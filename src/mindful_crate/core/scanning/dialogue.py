@@ -114,7 +114,7 @@ def _is_next_item(reading: Reading, slots: Slots) -> bool:
 def _next_item(ctx: Context, slots: Slots, prompt: Prompt, reading: Reading) -> Step:
     """The scan of the next item confirms the proposed quantity of the last."""
     unit = ctx.unit(slots)
-    if not ctx.flow.next_item_confirms:
+    if not ctx.rulebook.next_item_confirms(ctx.flow, ctx.state.settings.site):
         raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
     proposal = KINDS[prompt.asks].proposal(ctx, slots, prompt)
     if proposal is None:

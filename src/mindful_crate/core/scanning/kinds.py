@@ -50,6 +50,11 @@ class Context:
         assert slots.order is not None
         return receiving.known_order(self.state, slots.order)
 
+    @property
+    def other_bin(self) -> OtherBin:
+        """May another bin than the one shown be taken?"""
+        return self.rulebook.other_bin_of(self.flow, self.state.settings.site)
+
     def item(self, slots: Slots) -> Item:
         """The item being received."""
         assert slots.item is not None
@@ -400,9 +405,9 @@ class BinKind(Kind):
         if down:
             shown = f" Take it to `{task.to_bin}`, or to another bin." if task.to_bin else " Take it to another bin."
             raise Refusal(f"bin_{down[0].value}", down[1] + shown)
-        if ctx.flow.other_bin is OtherBin.NEVER:
+        if ctx.other_bin is OtherBin.NEVER:
             raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{task.to_bin}`.")
-        if ctx.flow.other_bin is OtherBin.REASON:
+        if ctx.other_bin is OtherBin.REASON:
             return Doubt("reason", f"`{code}` is not the bin shown, `{task.to_bin}`. Why is it taken?", filled)
         return Doubt(
             "yes_no", f"`{code}` is not the bin shown, `{task.to_bin}`. Place the plate here all the same?", filled

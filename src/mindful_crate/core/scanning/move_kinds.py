@@ -26,9 +26,9 @@ def deviation(ctx: Context, code: str, shown: str | None, filled: Slots, words: 
     """Another bin than the one shown: never, after a warning, or with a reason, as the flow has it."""
     if shown is None or code == shown:
         return filled
-    if ctx.flow.other_bin is OtherBin.NEVER:
+    if ctx.other_bin is OtherBin.NEVER:
         raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{shown}`.")
-    if ctx.flow.other_bin is OtherBin.REASON:
+    if ctx.other_bin is OtherBin.REASON:
         return Doubt("reason", f"`{code}` is not the bin shown, `{shown}`. Why is it taken?", filled)
     return Doubt("yes_no", f"`{code}` is not the bin shown, `{shown}`. {words}", filled)
 

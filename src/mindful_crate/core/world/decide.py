@@ -185,8 +185,12 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
         number = plate.number
         noted = max((x.line for x in plate.lines), default=0)
         for other in plate.lines[:1]:
-            theirs = receiving.plan_of(rulebook, state.settings.site, receiving.known_order(state, other.order))
-            if (theirs.put_away.on, theirs.booking) != (plan.put_away.on, plan.booking):
+            site = state.settings.site
+            theirs = receiving.plan_of(rulebook, site, receiving.known_order(state, other.order))
+            if (theirs.put_away.on, rulebook.booking_of(theirs, site)) != (
+                plan.put_away.on,
+                rulebook.booking_of(plan, site),
+            ):
                 raise Refusal(
                     "other_plan",
                     f"Plate `{number}` goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
@@ -253,13 +257,14 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
         raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
     site = state.settings.site
     plan = receiving.plan_of(rulebook, site, receiving.known_order(state, plate.lines[0].order))
+    booking = rulebook.booking_of(plan, site)
     receipt, drawn = draw(state, "receipt")
-    finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.who, plan.booking)
+    finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.who, booking)
     made = Made(
         f"Plate `{plate.number}` finished: {receiving.plate_text(state, plate)} arrived in `{plate.bin}`, receipt `{receipt}`.",
         (drawn, finished),
     )
-    topic: Topic = "book_receipt" if plan.booking is BookingPoint.PLATE_FINISHED else "note_arrival"
+    topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
     made = hosting.tell_host(state, stamp, topic, receipt, "").after(made)
     if plan.put_away.on:
         made = _make_task(state, rulebook, plate, stamp.today).after(made)
