@@ -17,7 +17,6 @@ from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 from mindful_crate.files import gs1
-from mindful_crate.files.catalogue import BadFiles
 from mindful_crate.files.junit import junit
 from mindful_crate.files.texts import BadText, read_path, read_rehearsal, read_rulebook
 
@@ -65,9 +64,6 @@ def main(argv: list[str] | None = None) -> int:
         return PASSED
     except BadText as bad:
         print(f"{bad.problem.place}: {bad.problem.says}", file=sys.stderr)
-    except BadFiles as bad_files:
-        for problem in bad_files.problems:
-            print(f"{problem.place}: {problem.says}", file=sys.stderr)
     except Refusal as refusal:
         print(refusal.problem.says.replace("`", ""), file=sys.stderr)
     return UNUSABLE

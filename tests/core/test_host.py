@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import OrderKind, OrderLine
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.proving.recording import record
@@ -170,7 +171,7 @@ def test_arrival_is_noted_before_it_is_booked(ground: Ground, rulebook: Rulebook
 
 def test_a_real_host_answers_for_itself(ground: Ground, rulebook: Rulebook) -> None:
     """The stand-in keeps still; orders come with ids of their own, answers in the order of each document."""
-    made = Settings(ground.opening.sites[0].code, STARTS, WorldKind.LIVE, host=HostStandIn(outside=True))
+    made = Settings(SiteCode("HQ"), STARTS, WorldKind.LIVE, host=HostStandIn(outside=True))
     play = Play(World(ground, made, rulebook, lambda at: at.date()))
     new = replace(ground.orders["PO-1007"], number="EXT-1")  # type: ignore[index]
     play.do(acts.HostTells("confirm_order", new), "in-1").done("confirmed `EXT-1`")

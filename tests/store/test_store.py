@@ -131,6 +131,9 @@ def test_snapshots_and_old_ones(database: Database, monkeypatch: pytest.MonkeyPa
     worlds = Worlds(database)
     world = new_world(worlds)
     receive(worlds, world)
+    for thread in threading.enumerate():
+        if thread.name == f"snapshot {world}":
+            thread.join()
     with database.transaction() as conn:
         count = conn.execute("SELECT count(*) FROM snapshot WHERE world = %s", [world]).fetchone()
         assert count and count[0] >= 1

@@ -551,6 +551,8 @@ def stock(path: ById, query: StockQuery) -> StockList:
         with parts.worlds.reading(conn, path.id) as w:
             found = []
             for code, plate, goods in w.state.stock():
+                if code and w.ground.site_of(code) != w.settings.site:
+                    continue
                 item = w.ground.items[goods.item]
                 number = plate.number if plate else ""
                 texts = (code or "", number, item.code, item.name, goods.lot)

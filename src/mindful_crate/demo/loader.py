@@ -12,22 +12,30 @@ from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.world.things import Settings, WorldKind
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
-from mindful_crate.files.catalogue import read_folder
+from mindful_crate.files.tables import opening_of
 from mindful_crate.files.texts import read_path, read_rehearsal, read_rulebook
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Drafts
 from mindful_crate.store.rows import PersonRow
 from mindful_crate.store.worlds import Worlds
 
-FOLDER = Path(__file__).parent / "halloway_quay"
+HERE = Path(__file__).parent
+FOLDER = HERE / "halloway_quay"
 SITE = SiteCode("HQ")
+OTHERS = {
+    SiteCode("GL"): ("gull_lane", "d-2", "Drawers"),
+    SiteCode("SW"): ("slipway", "d-3", "One room"),
+}
+"""The other sites: their folder, their draft, and its name. A parts store whose bins take no plates, and a stockroom
+without bins."""
 
 
 def demo_opening() -> Opening:
-    """The opening state of the demo."""
-    return read_folder(FOLDER, "Halloway Quay")
+    """The opening state of the demo: three sites, read as files that somebody brings in."""
+    return opening_of("Halloway Quay", [FOLDER, *(HERE / folder for folder, _, _ in OTHERS.values())])
 
 
 def demo_rulebook() -> Rulebook:
@@ -54,7 +62,7 @@ def load(database: db.Database) -> None:
     with database.transaction() as conn:
         for p in DEMO_PEOPLE:
             db.run(
-                conn, "put_person", id=p.id, name=p.name, role=p.role, sites=[SITE], crews=list(p.crews), login=p.login,
+                conn, "put_person", id=p.id, name=p.name, role=p.role, sites=[SITE, *(OTHERS if p.role in ("analyst", "viewer") else ())], crews=list(p.crews), login=p.login,
                 password_hash=password,
             )  # fmt: skip
         rulebook = demo_rulebook()
@@ -64,6 +72,10 @@ def load(database: db.Database) -> None:
             conn, id_="d-1", name="Spring rules", site=SITE, opening=opening, rulebook=rulebook, by="ines", parent=None
         )
         drafts.put_in_force(conn, "d-1", 1, "ines")
+        ground = worlds.ground(conn, opening)
+        for site, (_, id_, name) in OTHERS.items():
+            first = starter(ground.sites[site].name, ground, site)
+            drafts.create(conn, id_=id_, name=name, site=site, opening=opening, rulebook=first, by="ines", parent=None)
         settings = Settings(SITE, datetime.now(UTC).replace(microsecond=0), WorldKind.LIVE)
         worlds.create(
             conn, name="Halloway Quay floor", settings=settings, opening=opening,

@@ -24,8 +24,8 @@ class DemoPerson:
 
 DEMO_PEOPLE = (
     DemoPerson("ines", "Ines Varga", "analyst"),
-    DemoPerson("tove", "Tove Lindqvarn", "supervisor", ("quay", "hazard")),
-    DemoPerson("oren", "Oren Maddock", "floor", ("quay",)),
+    DemoPerson("tove", "Tove Lindqvarn", "supervisor", ("quay", "hazard", "floor")),
+    DemoPerson("oren", "Oren Maddock", "floor", ("quay", "floor")),
     DemoPerson("mara", "Mara Tilsen", "floor", ("quay", "hazard")),
     DemoPerson("vik", "Vik Osterby", "viewer"),
     DemoPerson("counting-house", "The counting house", "host"),

@@ -17,6 +17,7 @@ from datetime import date, datetime
 from decimal import Decimal
 from enum import Enum
 from functools import cached_property
+from pathlib import Path
 from typing import Any, get_args, get_type_hints
 
 import openpyxl
@@ -27,8 +28,10 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Opening, check_opening
 from mindful_crate.core.catalog.tables import TABLES, Key, Sites, TableChange, amend, key_text
 from mindful_crate.core.plain import Misfit, from_plain, to_plain
+from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
-from mindful_crate.files.catalogue import MEANT, Cell, cell_reader
+from mindful_crate.files.cells import MEANT, Cell, cell_reader
+from mindful_crate.files.texts import BadText
 
 PARTS = {"units": ("items", "item", "units", ItemUnit), "order_lines": ("orders", "order", "lines", OrderLine)}
 """Tables whose rows are parts of another's: the whole's table, the column that names it, the field, the type."""
@@ -277,6 +280,19 @@ def bring(opening: Opening, sheets: Iterable[Sheet], *, whole: bool = False, sit
         changed, changes = amend(opening, put, whole=whole and bool(put), site=site)
     reading.bad.sort(key=lambda b: (b.file, b.line))
     return Brought(changed, changes, reading.bad, len(reading.bad_rows), reading.count)
+
+
+def opening_of(name: str, folders: Iterable[Path]) -> Opening:
+    """The opening that folders of CSV files make, one after the other; :class:`BadText` says what is wrong with them."""
+    opening = Opening(name)
+    for folder in folders:
+        sheets = [s for path in sorted(folder.glob("*.csv")) for s in sheets_of(path.name, path.read_bytes())]
+        brought = bring(opening, sheets)
+        if brought.bad:
+            says = "; ".join(f"{b.file} line {b.line}, {b.column} {b.value!r}: {b.says}" for b in brought.bad[:5])
+            raise BadText(Problem("bad_files", says, folder.name))
+        opening = brought.opening
+    return opening
 
 
 class _Reading:

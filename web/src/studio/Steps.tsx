@@ -28,7 +28,7 @@ export default function Steps({ me }: { me: Shape['Me'] }) {
               return (
                 <section key={plan.id} className="card rule" style={{ display: 'block', position: 'relative' }}>
                   <h2>{values.name}</h2>
-                  <Stations plan={values} told={plan.parts.find((p) => p.field === 'booking')?.text ?? ''} />
+                  <Stations plan={values} />
                   <Words parts={plan.parts} book={draft.data.book} edit={edit} mayEdit={mayEdit} />
                   <div className="under">
                     <Findings of={draft.data} under={plan.path} />
@@ -112,8 +112,7 @@ function JourneyBench() {
   )
 }
 
-/** `told` is when the host is told, in the words of the plan's sentence. */
-function Stations({ plan, told }: { plan: Plan; told: string }) {
+function Stations({ plan }: { plan: Plan }) {
   const away = plan.put_away.on
   return (
     <div className="stations" role="img" aria-label={`Door, receive into ${plan.receive.into}, ${away ? 'put away by the bin rules' : 'stay there'}`}>
@@ -132,9 +131,6 @@ function Stations({ plan, told }: { plan: Plan; told: string }) {
           <span className="station">the bin the rules choose</span>
         </>
       )}
-      <span className="quiet" style={{ marginLeft: 12 }}>
-        host told {told}
-      </span>
     </div>
   )
 }

@@ -8,7 +8,7 @@ from enum import StrEnum
 from mindful_crate.core.catalog.goods import LotOrder, Tracking
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.catalog.places import STORAGE, PlateNeed, ZonePurpose
 from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import (
@@ -23,9 +23,9 @@ from mindful_crate.core.rulebook.bin_rules import (
     UnitForm,
 )
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.sentences import PREFER, PURPOSE_TITLES, WANTS, between
-from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.steps import Need, StepPlan
 from mindful_crate.core.scanning.reading import NUMBERS
 
 
@@ -122,14 +122,23 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             names = " and ".join(p.name for p in tied)
             yield _blocks("plans_tie", place, f"{names} are for the same orders: one of them must go.")
         into = ground.bins.get(plan.receive.into)
+        here = [b for z in ground.zones_of_site.get(site, ()) for b in ground.bins_by_zone[z]]
+        only = into is not None and here == [into]
         if into is None:
             yield _blocks("missing_bin", f"{place}/receive/into", f"Bin `{plan.receive.into}` does not exist.")
-        elif ground.zones[into.zone].purpose in STORAGE:
+        elif ground.zones[into.zone].purpose in STORAGE and not only:
             yield _doubt(
                 "receives_into_storage",
                 f"{place}/receive/into",
                 f"`{into.code}` lies in {ground.zones[into.zone].name}, which is storage, not receiving.",
             )
+        if only and plan.put_away.on:
+            yield _blocks(
+                "put_away_nowhere",
+                f"{place}/put_away/on",
+                f"`{plan.receive.into}` is the only place of this site: putting away would tell nobody where. Switch it off.",
+            )
+        yield from _plates_there(book, ground, site, plan, place)
         if plan.put_away.on and not book.rules_for(site, BinPurpose.PUT_AWAY):
             yield _blocks(
                 "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
@@ -139,6 +148,23 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         if plan.put_away.on:
             yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
         yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
+
+
+def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """Do the flows that receive build plates where the bin takes them, and none where it does not?"""
+    into = ground.bins.get(plan.receive.into)
+    flows = dict.fromkeys(
+        f for m in book.menus for f in book.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE
+    )
+    need = ground.bin_types[into.bin_type].plates if into else PlateNeed.OPTIONAL
+    for flow in flows:
+        builds = flow.plate_by is not PlateBy.NONE
+        if builds and need is PlateNeed.NONE:
+            says = f"`{plan.receive.into}` takes no plates, but {flow.name} builds them: it cannot receive there."
+            yield _doubt("plates_not_taken", f"{place}/receive/into", says, flow.id)
+        if not builds and need is PlateNeed.REQUIRED:
+            says = f"`{plan.receive.into}` takes goods on plates only, but {flow.name} builds none."
+            yield _doubt("plates_needed", f"{place}/receive/into", says, flow.id)
 
 
 def _seen(book: Rulebook, site: SiteCode, purpose: FlowPurpose, place: str) -> Iterator[Finding]:
@@ -317,7 +343,7 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
                 f"{flow.name} never asks for the {needed.value}; it cannot do its work.",
             )
     if flow.purpose is FlowPurpose.RECEIVE:
-        if flow.plate_kind not in ground.plate_kinds:
+        if flow.plate_by is not PlateBy.NONE and flow.plate_kind not in ground.plate_kinds:
             yield _blocks(
                 "missing_plate_kind", f"{place}/plate_kind", f"{flow.name} names no kind of plate that exists."
             )

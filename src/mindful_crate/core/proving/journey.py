@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import PlanId
+from mindful_crate.core.catalog.ids import PlanId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.sentences import ORDER_KINDS, ORDERS, any_of
 from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan
 
@@ -47,6 +47,12 @@ def _why(plan: StepPlan, chosen: StepPlan | None, order: Order) -> str:
     return f"{chosen.name} stands before it: it is nearer to this order" if chosen else "another stands before it"
 
 
+def _how(rulebook: Rulebook, site: SiteCode) -> str:
+    """Onto plates or loose, by the flows on the menus."""
+    flows = [f for m in rulebook.menus for f in rulebook.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE]
+    return "loose into" if flows and all(f.plate_by is PlateBy.NONE for f in flows) else "onto a plate in"
+
+
 def _stations(rulebook: Rulebook, plan: StepPlan, order: Order) -> tuple[str, ...]:
     crews = {c.id: c.name for c in rulebook.crews}
 
@@ -63,7 +69,7 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order) -> tuple[str, ..
     told = " The host is told."
     stations = [
         "Confirmed in the host, the order reaches the handset.",
-        f"Received onto a plate in `{plan.receive.into}`, with {by(FlowPurpose.RECEIVE)}."
+        f"Received {_how(rulebook, order.site)} `{plan.receive.into}`, with {by(FlowPurpose.RECEIVE)}."
         + (told if booking is BookingPoint.PLATE_FINISHED else ""),
     ]
     if plan.put_away.on:

@@ -315,6 +315,8 @@ def made_in(entry: ev.Entry, what: Literal["plate", "bin", "reservation"]) -> st
     for event in entry.outcome.events:
         if what == "plate" and isinstance(event, ev.PlateStarted | ev.PlateFinished):
             return event.plate
+        if what == "plate" and isinstance(event, ev.LoadStarted):
+            return event.load
         if what == "reservation" and isinstance(event, ev.StockReserved):
             return event.reservation
         if what == "bin" and isinstance(event, ev.TaskMade | ev.TaskRetargeted) and event.to_bin:

@@ -80,6 +80,8 @@ class PlateBy(StrEnum):
 
     MADE = "made"
     ASKED = "asked"
+    NONE = "none"
+    """There is no plate: goods are received loose."""
 
 
 class OtherBin(StrEnum):

@@ -136,11 +136,15 @@ PURPOSE_TITLES = {
 }
 ON_OFF = {True: "on", False: "off"}
 BOOKING = {
-    BookingPoint.PLATE_FINISHED: "when the plate is finished",
+    BookingPoint.PLATE_FINISHED: "when the plate or receipt is finished",
     BookingPoint.PUT_AWAY: "when the goods are put away",
     BookingPoint.BY_HAND: "by hand, from the office",
 }
-PLATE_BY = {PlateBy.MADE: "gets the site's next number", PlateBy.ASKED: "is asked from the worker, who scans a label"}
+PLATE_BY = {
+    PlateBy.MADE: "gets the site's next number",
+    PlateBy.ASKED: "is asked from the worker, who scans a label",
+    PlateBy.NONE: "is not built: goods are received loose",
+}
 NEXT_CONFIRMS = {
     True: "confirms the quantity of the last",
     False: "is refused until the quantity of the last is confirmed",
@@ -403,7 +407,7 @@ def plan_sentence(plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS) ->
     """One step plan in words; ``layers`` are the settings and the site they are asked for."""
     parts = [
         Part("word", ORDERS[plan.order_kind] if plan.order_kind else "All orders", f"{path}/order_kind", "order_kind"),
-        _t(" are received onto plates that stand in "),
+        _t(" are received into "),
         Part("word", plan.receive.into, f"{path}/receive/into", "receiving_bins"),
         _t(". Then they "),
         Part(
@@ -425,7 +429,8 @@ def recipe_sentence(recipe: Recipe, rulebook: Rulebook) -> Sentence:
     return (
         _t(
             f"Each finished plate that is to be put away becomes one task for {crew}: take the plate where it was "
-            "received, place it in the bin the rules choose. It starts at once and may be taken by anyone of the crew."
+            "received, place it in the bin the rules choose. Goods received loose become one for each bin they go to. It "
+            "starts at once and may be taken by anyone of the crew."
         ),
     )
 

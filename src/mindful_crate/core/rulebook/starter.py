@@ -34,7 +34,7 @@ from mindful_crate.core.rulebook.bin_rules import (
     Wants,
 )
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Crew, Each, Flow, FlowPurpose, Menu, Prompt
+from mindful_crate.core.rulebook.flows import Asks, Check, Crew, Each, Flow, FlowPurpose, Menu, PlateBy, Prompt
 from mindful_crate.core.rulebook.steps import Need, PutAwayStep, ReceiveStep, Recipe, StepPlan
 
 FLOOR = CrewId("floor")
@@ -44,6 +44,8 @@ RECEIVES = (ZonePurpose.RECEIVING, ZonePurpose.DOCK, ZonePurpose.DOOR)
 
 def starter(name: str, ground: Ground, site: SiteCode) -> Rulebook:
     """First rules of a site. Refused when the site has no place to receive into, or there is no kind of plate."""
+    if takes_no_plates(ground, site):
+        return _loose(name, ground, site)
     into = _into(ground, site)
     kind = next((k.code for k in ground.opening.plate_kinds if k.length_mm >= 1_000), None) or next(
         (k.code for k in ground.opening.plate_kinds), None
@@ -62,6 +64,52 @@ def starter(name: str, ground: Ground, site: SiteCode) -> Rulebook:
     )  # fmt: skip
     if not rules:
         flows = tuple(f for f in flows if f.purpose is not FlowPurpose.PUT_AWAY)
+    return _book(name, into, rules, flows)
+
+
+def takes_no_plates(ground: Ground, site: SiteCode) -> bool:
+    """Is everything here kept without plates? So it is where no bin in which goods stay takes any."""
+    zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
+    bins = [b for z in zones if z.purpose in STORAGE for b in ground.bins_by_zone.get(z.code, ())]
+    return bool(bins) and all(ground.bin_types[b.bin_type].plates is PlateNeed.NONE for b in bins)
+
+
+def _loose(name: str, ground: Ground, site: SiteCode) -> Rulebook:
+    """First rules of a site without plates: goods are received loose and put away by the piece. A site of one place,
+    a stockroom without bins, is received into that place, and nobody puts away."""
+    zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
+    bins = [b for z in zones for b in ground.bins_by_zone.get(z.code, ())]
+    loose = [b for b in bins if ground.bin_types[b.bin_type].plates is not PlateNeed.REQUIRED]
+    by_purpose = {p: [b for b in loose if ground.zones[b.zone].purpose is p] for p in RECEIVES}
+    into = next((found[0] for found in by_purpose.values() if found), loose[0] if len(bins) == 1 else None)
+    if into is None:
+        says = "There is no place to receive into: lay out a receiving zone, even of one bin, that takes goods without plates."
+        raise Refusal("no_receiving", says)
+    kept = [z for z in zones if z.purpose in STORAGE and ground.bins_by_zone.get(z.code)]
+    rules: tuple[BinRule, ...] = ()
+    if len(bins) > 1:
+        look = LookIn(zones=tuple(z.code for z in kept))
+        wishes = ((Wants.SAME_ITEM, Prefer.FULLEST), (Wants.EMPTY, Prefer.WALK_ORDER), (Wants.ANY, Prefer.WALK_ORDER))
+        targets = tuple(
+            Target(TargetId(f"T-{n}"), look, wants, (prefer,)) for n, (wants, prefer) in enumerate(wishes, start=1)
+        )
+        rules = (BinRule(RuleId("BR-1"), targets, Conditions(), split=True, if_nothing=IfNothing.ASK),)
+    flows: tuple[Flow, ...] = (
+        _flow("receive", "Receive", FlowPurpose.RECEIVE, (
+            (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
+            (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE)), plate_by=PlateBy.NONE),
+        _flow("putaway", "Put away", FlowPurpose.PUT_AWAY, ((Asks.TASK, Each.LINE), (Asks.BIN, Each.LINE))),
+        _flow("move", "Move goods", FlowPurpose.MOVE_GOODS, (
+            (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),
+            (Asks.TO, Each.LINE)), to_rules=BinPurpose.PUT_AWAY),
+        _flow("look", "Look up", FlowPurpose.LOOK_UP, ((Asks.LOOK, Each.LINE),)),
+    )  # fmt: skip
+    if not rules:
+        flows = tuple(f for f in flows if f.purpose in (FlowPurpose.RECEIVE, FlowPurpose.LOOK_UP))
+    return _book(name, into.code, rules, flows)
+
+
+def _book(name: str, into: BinCode, rules: tuple[BinRule, ...], flows: tuple[Flow, ...]) -> Rulebook:
     return Rulebook(
         name,
         crews=(Crew(FLOOR, "Floor crew"),),

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, Prompt
+from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.scanning.move_kinds import base_count, take_count
 from mindful_crate.core.scanning.question import Button, Question, SoFar
@@ -278,7 +278,7 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
     if press.action == "finish":
         _between_lines(ctx, slots)
         if slots.plate is None or not ctx.state.has_plate(slots.plate):
-            raise Refusal("empty_plate", "Nothing is on the plate yet: scan an item first.")
+            raise Refusal("empty_plate", "Nothing is noted yet: scan an item first.")
         order = slots.order and ctx.order(slots)
         going_on = order and any(ctx.state.open_quantity(order, line) > 0 for line in order.lines)
         return Step(Slots(order=slots.order if going_on else None), acts=(FinishPlate(slots.plate),))
@@ -398,14 +398,14 @@ def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
     if question.proposal:
         found.append(Button("confirm", f"Confirm {question.proposal}"))
     if prompt.asks is Asks.PLATE:
-        found.append(Button("new_plate", "New plate"))
+        found.append(Button("new_plate", "New receipt" if ctx.flow.plate_by is PlateBy.NONE else "New plate"))
     if prompt.asks is Asks.PLATES and slots.tasks:
         found.append(Button("go_on", "Set down"))
     if prompt.asks is Asks.TO and _offers_part(ctx, slots):
         found.append(Button("part", "Only a part"))
     if ctx.flow.purpose is FlowPurpose.RECEIVE and slots.item is None and slots.order:
         if question.so_far:
-            found.append(Button("finish", "Finish plate"))
+            found.append(Button("finish", "Finish receipt" if ctx.flow.plate_by is PlateBy.NONE else "Finish plate"))
         found.append(Button("other_order", "Other order"))
     if dialogue.past:
         found.append(Button("back", "Step back"))
@@ -438,11 +438,15 @@ def _so_far(ctx: Context, slots: Slots) -> tuple[SoFar, ...]:
 def carried_text(ctx: Context, slots: Slots) -> str:
     """What stays as it is when the dialogue is left now."""
     if slots.plate and ctx.state.has_plate(slots.plate):
+        building = ctx.state.plate(slots.plate)
+        if building and building.into:
+            return f" Receipt `{slots.plate}` is still open; open the flow again to go on with it."
         return f" Plate `{slots.plate}` is still being built; open the flow again to go on with it."
     task = putting.carried_by(ctx.state, ctx.person)
     plates = [ctx.state.tasks[n].plate for n in moving.carried_plates(ctx.state, ctx.person)]
     goods = moving.carried_goods(ctx.state, ctx.person)
-    carried = [f"plate `{n}`" for n in [task.plate if task else None, *plates] if n]
+    carried = [putting.told(ctx.state, task)] if task else []
+    carried += [f"plate `{n}`" for n in plates if n]
     if goods:
         carried += [
             f"{ctx.ground.items[g.item].told(g.quantity)} of {ctx.ground.items[g.item].name}" for g in goods.goods

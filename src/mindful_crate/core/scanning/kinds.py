@@ -165,12 +165,19 @@ class PlateKindOfPrompt(Kind):
     def needed(self, ctx: Context, slots: Slots) -> bool:
         if slots.plate is not None or slots.new_plate:
             return False
-        return ctx.flow.plate_by is PlateBy.ASKED or bool(ctx.state.building())
+        if ctx.flow.plate_by is PlateBy.NONE:
+            return any(p.into for p in ctx.state.building())
+        return ctx.flow.plate_by is PlateBy.ASKED or any(p.into is None for p in ctx.state.building())
 
     def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
         if reading.kind is Read.PLATE:
-            return replace(slots, plate=receiving.building_plate(ctx.state, PlateNo(reading.code)).number)
-        if reading.kind is Read.LABEL:
+            plate = receiving.building_plate(ctx.state, PlateNo(reading.code))
+            if bool(plate.into) != (ctx.flow.plate_by is PlateBy.NONE):
+                raise Refusal(
+                    "other_way", f"{receiving.plate_word(plate)} was begun with another flow; go on with it there."
+                )
+            return replace(slots, plate=plate.number)
+        if reading.kind is Read.LABEL and ctx.flow.plate_by is not PlateBy.NONE:
             return replace(slots, plate=PlateNo(reading.code))
         if reading.kind is Read.UNKNOWN:
             raise Refusal(
@@ -181,13 +188,16 @@ class PlateKindOfPrompt(Kind):
         raise self.wrong(ctx, slots, reading)
 
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        for plate in ctx.state.building():
+        loose = ctx.flow.plate_by is PlateBy.NONE
+        for plate in (p for p in ctx.state.building() if bool(p.into) == loose):
             lines = "1 line" if len(plate.lines) == 1 else f"{len(plate.lines)} lines"
             yield Pick(plate.number, plate.number, f"still being built by @{plate.by}, {lines}")
 
     def title(self, ctx: Context, slots: Slots) -> str:
         if ctx.flow.plate_by is PlateBy.ASKED:
             return "Scan the label of the plate"
+        if ctx.flow.plate_by is PlateBy.NONE:
+            return "A receipt is still open. Go on with it?"
         return "A plate is still being built. Go on with it?"
 
 
@@ -347,9 +357,9 @@ class QuantityKind(Kind):
 
 
 class TaskKind(Kind):
-    """Which plate is put away? A plate the worker carries already is gone on with."""
+    """What is put away: which plate, or which loose goods? What the worker carries already is gone on with."""
 
-    wants = "a plate that waits to be put away"
+    wants = "a plate or goods that wait to be put away"
     shape: Shape = "pallet"
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
@@ -364,6 +374,8 @@ class TaskKind(Kind):
             task = ctx.state.tasks[TaskNo(reading.code)]
         elif reading.kind is Read.PLATE:
             task = putting.task_of_plate(ctx.state, PlateNo(reading.code))
+        elif reading.kind is Read.ITEM and reading.item:
+            task = putting.task_of_item(ctx.state, reading.item, ctx.crews)
         elif reading.kind is Read.LABEL:
             raise Refusal("unknown_plate", f"No license plate has the number `{reading.code}`.")
         else:
@@ -372,11 +384,15 @@ class TaskKind(Kind):
 
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
         for task in putting.open_tasks(ctx.state, ctx.crews)[:LISTED]:
+            if task.plate is None:
+                yield Pick(task.number, putting.told(ctx.state, task), f"loose in {task.from_bin}")
+                continue
             plate = putting.plate_of(ctx.state, task)
             yield Pick(plate.number, plate.number, f"in {task.from_bin}: {receiving.plate_text(ctx.state, plate)}")
 
     def title(self, ctx: Context, slots: Slots) -> str:
-        return "Scan the plate to put away"
+        loose = any(t.plate is None for t in putting.open_tasks(ctx.state, ctx.crews))
+        return "Scan what is put away" if loose else "Scan the plate to put away"
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         count = len(putting.open_tasks(ctx.state, ctx.crews))
@@ -409,9 +425,9 @@ class BinKind(Kind):
             raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{task.to_bin}`.")
         if ctx.other_bin is OtherBin.REASON:
             return Doubt("reason", f"`{code}` is not the bin shown, `{task.to_bin}`. Why is it taken?", filled)
-        return Doubt(
-            "yes_no", f"`{code}` is not the bin shown, `{task.to_bin}`. Place the plate here all the same?", filled
-        )
+        what = "the plate" if task.plate else "it"
+        says = f"`{code}` is not the bin shown, `{task.to_bin}`. Place {what} here all the same?"
+        return Doubt("yes_no", says, filled)
 
     def asked(self, ctx: Context, slots: Slots) -> str:
         shown = ctx.task(slots).to_bin
@@ -420,12 +436,14 @@ class BinKind(Kind):
     def title(self, ctx: Context, slots: Slots) -> str:
         if ctx.task(slots).to_bin is None:
             return "No rule found a bin. Choose one and scan it"
-        return "Take the plate to this bin and scan it"
+        return f"Take {'the plate' if ctx.task(slots).plate else 'it'} to this bin and scan it"
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         task = ctx.task(slots)
-        plate = putting.plate_of(ctx.state, task)
-        facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
+        facts: tuple[str, ...] = (receiving.goods_text(ctx.state, task.goods), f"loose, from `{task.from_bin}`")
+        if task.plate:
+            plate = putting.plate_of(ctx.state, task)
+            facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
         if task.to_bin is None:
             return {"facts": facts}
         return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}

@@ -83,15 +83,23 @@ def _orders(ctx: Context, _: Dialogue) -> Codes:
     # an order somebody has just confirmed here is the one they mean to receive
     for order in sorted(open_, key=lambda o: not ctx.state.confirmed.get(o.number, False))[:3]:
         yield _plain(f"order {order.number}", order.number)
-    waiting = [o for o in ctx.state.all_orders() if not ctx.state.is_confirmed(o.number)]
+    site = ctx.state.settings.site
+    waiting = [o for o in ctx.state.all_orders() if o.site == site and not ctx.state.is_confirmed(o.number)]
     for order in waiting[:1]:
         yield _plain(f"order {order.number}, not confirmed", order.number)
     yield from _any_bin(ctx)
     yield _plain("a code nobody knows", "X-0000")
 
 
+def _here(ctx: Context, item: Item) -> bool:
+    """Does any of an item lie at this site?"""
+    site = ctx.state.settings.site
+    return any(ctx.ground.site_of(x.bin) == site for x in ctx.state.lines(item.code))
+
+
 def _any_bin(ctx: Context) -> Codes:
-    for each in islice(ctx.ground.bins.values(), 40, 41):
+    here = [b for b in ctx.ground.bins.values() if ctx.ground.site_of(b.code) == ctx.state.settings.site]
+    for each in here[min(40, len(here) - 1) :][:1]:
         yield _plain(f"bin {each.code}", each.code)
 
 
@@ -99,7 +107,7 @@ def _plates(ctx: Context, _: Dialogue) -> Codes:
     for plate in islice(ctx.state.building(), 2):
         yield _plain(f"plate {plate.number}, being built", plate.number)
     yield _plain("a fresh plate label", ctx.state.number("plate")[0])
-    for number in islice(ctx.ground.plates, 1):
+    for number in _stored_plates(ctx, 1):
         yield _plain(f"plate {number}, in use", number)
     yield from _any_bin(ctx)
 
@@ -170,8 +178,13 @@ def _quantities(ctx: Context, dialogue: Dialogue) -> Codes:
 
 def _tasks(ctx: Context, _: Dialogue) -> Codes:
     for task in putting.open_tasks(ctx.state, ctx.crews)[:3]:
-        yield _plain(f"plate {task.plate}", task.plate or "")
-    for number in islice(ctx.ground.plates, 1):
+        if task.plate:
+            yield _plain(f"plate {task.plate}", task.plate)
+        else:
+            item = ctx.ground.items[task.goods[0].item]
+            yield from _item_code(ctx, item, item.base.code)
+            yield _plain(f"task {task.number}, {item.name}", task.number)
+    for number in _stored_plates(ctx, 1):
         yield _plain(f"plate {number}, stored", number)
     for plate in islice(ctx.state.building(), 1):
         yield _plain(f"plate {plate.number}, being built", plate.number)
@@ -193,7 +206,8 @@ def _bins(ctx: Context, dialogue: Dialogue) -> Codes:
             causes.add(other.turned_down)
             yield _plain(f"bin {other.bin}", other.bin)
     yield from _any_bin(ctx)
-    yield _plain(f"plate {task.plate}", task.plate or "")
+    if task.plate:
+        yield _plain(f"plate {task.plate}", task.plate)
 
 
 def _from(ctx: Context, dialogue: Dialogue) -> Codes:
@@ -237,7 +251,10 @@ def _empty_bins(ctx: Context, count: int) -> Iterator[str]:
 
 
 def _stored_plates(ctx: Context, count: int) -> Iterator[str]:
-    yield from islice((n for n in ctx.ground.plates if ctx.state.bin_of(n)), count)
+    site = ctx.state.settings.site
+    yield from islice(
+        (n for n in ctx.ground.plates if (b := ctx.state.bin_of(n)) and ctx.ground.site_of(b) == site), count
+    )
 
 
 def _waiting_plates(ctx: Context) -> Codes:
@@ -256,7 +273,7 @@ def _goods_there(ctx: Context, dialogue: Dialogue) -> Codes:
         for unit in item.units[1:2]:
             yield from _item_code(ctx, item, unit.code)
     if not slots.from_bin:
-        for item in islice((i for i in ctx.ground.items.values() if ctx.state.lines(i.code)), 3):
+        for item in islice((i for i in ctx.ground.items.values() if _here(ctx, i)), 3):
             yield from _item_code(ctx, item, item.base.code)
     for other in islice((i for i in ctx.ground.items.values() if i.code not in here), 1):
         yield from _item_code(ctx, other, other.base.code)
@@ -307,13 +324,13 @@ def _targets(ctx: Context, dialogue: Dialogue) -> Codes:
 
 
 def _look(ctx: Context, _: Dialogue) -> Codes:
-    for item in islice((i for i in ctx.ground.items.values() if ctx.state.lines(i.code)), 2):
+    for item in islice((i for i in ctx.ground.items.values() if _here(ctx, i)), 2):
         yield from _item_code(ctx, item, item.base.code)
     for code in _filled_bins(ctx, 2):
         yield _plain(f"bin {code}", code)
     for plate in _stored_plates(ctx, 1):
         yield _plain(f"plate {plate}", plate)
-    for order in islice((o.number for o in ctx.state.all_orders()), 1):
+    for order in islice((o.number for o in ctx.state.all_orders() if o.site == ctx.state.settings.site), 1):
         yield _plain(f"order {order}", order)
     yield _plain("a code nobody knows", "X-0000")
 

@@ -18,7 +18,7 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world.hosting import in_host
 from mindful_crate.core.world.receiving import known_order, plate_text
 from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Message, MessageState, Plate, Receipt, Task, TaskState
+from mindful_crate.core.world.things import Message, MessageState, Plate, PlateLine, Receipt, Task, TaskState
 
 
 class DocKind(StrEnum):
@@ -106,7 +106,8 @@ def chain(state: State, start: Ref, *, short: bool = False) -> list[Doc]:
         plate = state.plate(number)
         if plate is None:
             continue
-        found.append(_plate(state, plate))
+        if plate.into is None or plate.building:
+            found.append(_plate(state, plate))
         found += [_receipt(state, r) for r in receipts if r.plate == number]
         found += [_task(state, t) for t in look.tasks.get(number, ())]
     if start.kind is DocKind.TASK and all(d.number != start.number for d in found):
@@ -139,7 +140,7 @@ def _roots(state: State, start: Ref) -> tuple[list[OrderNo], list[PlateNo]]:
     number: PlateNo | None = PlateNo(start.number)
     if start.kind is DocKind.TASK:
         task = state.tasks[TaskNo(start.number)]
-        number = task.plate or task.from_plate
+        number = task.plate or task.from_plate or (PlateNo(task.receipt) if task.receipt else None)
     plate = state.plate(number) if number else None
     if plate is None:
         return [], []
@@ -162,7 +163,8 @@ class _Look:
             for number in _orders_of(receipt.lines):
                 self.receipts.setdefault(number, []).append(receipt)
         for task in state.tasks.values():
-            for plate in {task.plate, task.from_plate} - {None}:
+            load = PlateNo(task.receipt) if task.receipt else None
+            for plate in {task.plate, task.from_plate, load} - {None}:
                 self.tasks.setdefault(cast(PlateNo, plate), []).append(task)
 
 
@@ -211,25 +213,35 @@ def _plate(state: State, plate: Plate) -> Doc:
         before = [Ref(DocKind.ORDER, n) for n in _orders_of(state.receipts[plate.receipt].lines)]
     lines = state.receipts[plate.receipt].lines if plate.receipt else plate.lines
     stages = [Stage("begun", True, plate.begun)] if plate.begun else [Stage("there at the opening", True)]
-    for line in lines:
-        item = state.ground.items[line.item]
-        lot = f", lot `{line.lot}`" if line.lot else ""
-        stages.append(
-            Stage("noted", True, line.seq, f"{item.told(line.quantity)} of {item.name}{lot} for `{line.order}`")
-        )
+    stages += _noted(state, lines)
     if plate.begun:
         stages.append(Stage("finished", not plate.building, plate.finished))
-    where = state.bin_of(plate.number)
+    where = state.bin_of(plate.number) or plate.into
     stands = f"in `{where}`" if where else f"carried by @{plate.carrier}" if plate.carrier else "nowhere"
     return Doc(
         DocKind.PLATE, plate.number, f"{plate_text(state, plate) or 'empty'}, {stands}", tuple(stages), tuple(before)
     )
 
 
+def _noted(state: State, lines: Iterable[PlateLine]) -> list[Stage]:
+    stages = []
+    for line in lines:
+        item = state.ground.items[line.item]
+        lot = f", lot `{line.lot}`" if line.lot else ""
+        stages.append(
+            Stage("noted", True, line.seq, f"{item.told(line.quantity)} of {item.name}{lot} for `{line.order}`")
+        )
+    return stages
+
+
 def _receipt(state: State, receipt: Receipt) -> Doc:
-    before = (Ref(DocKind.PLATE, receipt.plate), *(Ref(DocKind.ORDER, n) for n in _orders_of(receipt.lines)))
+    plate = state.plate(receipt.plate)
+    load = plate is not None and plate.into is not None
+    orders = [Ref(DocKind.ORDER, n) for n in _orders_of(receipt.lines)]
+    before = tuple(orders) if load else (Ref(DocKind.PLATE, receipt.plate), *orders)
+    noted = _noted(state, receipt.lines) if load else []
     why = f"refused by the host: {receipt.refused}" if receipt.refused else ""
-    stages = (Stage("arrived", True, receipt.seq), Stage("booked", receipt.booked, receipt.booked_in, why))
+    stages = (*noted, Stage("arrived", True, receipt.seq), Stage("booked", receipt.booked, receipt.booked_in, why))
     says = ", ".join(_line_told(state, x.item, x.quantity) for x in receipt.lines[:5])
     return Doc(DocKind.RECEIPT, receipt.number, says, stages, before)
 
@@ -241,6 +253,8 @@ def _line_told(state: State, code: ItemCode, quantity: int) -> str:
 
 def _task(state: State, task: Task) -> Doc:
     before = [Ref(DocKind.PLATE, n) for n in (task.plate or task.from_plate,) if n]
+    if task.receipt:
+        before = [Ref(DocKind.RECEIPT, task.receipt)]
     what = "put away" if task.need is Need.PUT_AWAY else "move"
     to = task.placed_in or task.to_bin
     says = f"{what} {f'plate `{task.plate}`' if task.plate else 'goods'} from `{task.from_bin}`" + (

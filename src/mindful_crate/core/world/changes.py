@@ -9,7 +9,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.receiving import known_order
 from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Receipt, Reservation, Task
+from mindful_crate.core.world.things import Receipt, Reservation, Task, TaskState
 
 
 @record
@@ -103,7 +103,7 @@ def _stock(state: State) -> tuple[StockChange, ...]:
         for goods in loose:
             now[code, "", goods.item, goods.lot] += goods.quantity
     for task in state.tasks.values():
-        for goods in task.goods:
+        for goods in task.goods if task.state is TaskState.TAKEN else ():
             now["", "", goods.item, goods.lot] += goods.quantity
     items = state.ground.items
     return tuple(
@@ -132,6 +132,8 @@ def event_told(event: ev.Event) -> str:
             return f"read `{event.text}` as {event.read_as}"
         case ev.PlateStarted():
             return f"plate `{event.plate}` begun in `{event.bin}`"
+        case ev.LoadStarted():
+            return f"receipt `{event.load}` begun, loose into `{event.into}`"
         case ev.LineNoted():
             return f"`{event.plate}` line {event.line}: {event.quantity} of `{event.item}` for `{event.order}`"
         case ev.LineChanged():

@@ -8,18 +8,19 @@ from datetime import date
 from typing import Any
 
 from mindful_crate.core.catalog.ids import DialogueNo, FlowId, PlateNo, ReceiptNo, ReservationNo, TaskNo
+from mindful_crate.core.catalog.places import PlateNeed
 from mindful_crate.core.placing.request import BinRequest, Goods, with_less
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Flow
+from mindful_crate.core.rulebook.flows import Flow, PlateBy
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning import dialogue as talk
 from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts, hosting, moving, putting, receiving
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.made import Made, draw
+from mindful_crate.core.world.made import Made, draw, draw_some
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Dialogue, Plate, Task, TaskState, WorldKind
 from mindful_crate.core.world.topics import Topic
@@ -138,8 +139,11 @@ def _move(state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogu
         made = _decide(state, rulebook, stamp, act).after(made)
     slots, doubt = step.slots, step.doubt
     for event in made.events:
-        if isinstance(event, ev.PlateStarted) and not any(isinstance(a, acts.FinishPlate) for a in step.acts):
-            slots = replace(slots, plate=event.plate, new_plate=False)
+        if isinstance(event, (ev.PlateStarted, ev.LoadStarted)) and not any(
+            isinstance(a, acts.FinishPlate) for a in step.acts
+        ):
+            begun = event.load if isinstance(event, ev.LoadStarted) else event.plate
+            slots = replace(slots, plate=begun, new_plate=False)
         if isinstance(event, ev.TaskMade) and event.need is Need.MOVE:  # what was taken up is carried from here on
             slots = replace(slots, task=event.task) if event.goods else replace(slots, tasks=(*slots.tasks, event.task))
         if isinstance(event, ev.TaskRetargeted):  # it is still carried: ask for the new bin
@@ -178,7 +182,7 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
     events: list[ev.Event] = []
     plate = receiving.building_plate(state, act.plate) if act.plate and state.has_plate(act.plate) else None
     if plate is None:
-        number, started = _start_plate(state, stamp, act, plan.receive.into)
+        number, started = _start_plate(state, rulebook, stamp, act, plan.receive.into)
         events += started
         noted = 0
     else:
@@ -208,13 +212,25 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
         left -= share
     count, rest = divmod(act.quantity, unit.quantity)
     told = item.told(act.quantity) if rest else item.told_in(count, unit)
-    made = f"Plate `{number}` made. " if plate is None else ""
-    return Made(f"{made}{told} of {item.name} on `{number}`.", tuple(events))
+    loose = isinstance(events[0], ev.LoadStarted) or (len(events) > 1 and isinstance(events[1], ev.LoadStarted))
+    begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
+    return Made(f"{begun if plate is None else ''}{told} of {item.name} on `{number}`.", tuple(events))
 
 
 def _start_plate(
-    state: State, stamp: acts.Stamp, act: acts.NoteLine, into: Any
+    state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine, into: Any
 ) -> tuple[PlateNo, tuple[ev.Event, ...]]:
+    flow, each = rulebook.flow(act.flow), state.ground.bins.get(into)
+    need = state.ground.bin_types[each.bin_type].plates if each else PlateNeed.OPTIONAL
+    if flow and flow.plate_by is PlateBy.NONE:
+        if need is PlateNeed.REQUIRED:
+            raise Refusal("needs_plate", f"`{into}` takes goods on plates only, and {flow.name} builds none.")
+        if each is None:
+            raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
+        text, event = draw(state, "receipt")
+        return PlateNo(text), (event, ev.LoadStarted(PlateNo(text), into, stamp.who))
+    if need is PlateNeed.NONE:
+        raise Refusal("takes_no_plate", f"`{into}` takes no plates: receive with a flow that builds none.")
     if act.plate_kind is None or act.plate_kind not in state.ground.plate_kinds:
         raise Refusal("no_plate_kind", f"Flow `{act.flow}` names no kind of plate, so none can be begun.")
     if into not in state.ground.bins:
@@ -258,16 +274,22 @@ def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts
     site = state.settings.site
     plan = receiving.plan_of(rulebook, site, receiving.known_order(state, plate.lines[0].order))
     booking = rulebook.booking_of(plan, site)
-    receipt, drawn = draw(state, "receipt")
+    drawn: tuple[ev.Event, ...] = ()
+    receipt = str(plate.number)
+    if plate.into is None:
+        receipt, event = draw(state, "receipt")
+        drawn = (event,)
     finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.who, booking)
     made = Made(
-        f"Plate `{plate.number}` finished: {receiving.plate_text(state, plate)} arrived in `{plate.bin}`, receipt `{receipt}`.",
-        (drawn, finished),
+        f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
+        + ("." if plate.into else f", receipt `{receipt}`."),
+        (*drawn, finished),
     )
     topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
     made = hosting.tell_host(state, stamp, topic, receipt, "").after(made)
     if plan.put_away.on:
-        made = _make_task(state, rulebook, plate, stamp.today).after(made)
+        make = _make_loose_tasks if plate.into else _make_task
+        made = make(state, rulebook, plate, stamp.today).after(made)
     closing = tuple(
         ev.DialogueLeft(d.number, by=stamp.who)
         for d in state.dialogues.values()
@@ -290,11 +312,50 @@ def _make_task(state: State, rulebook: Rulebook, plate: Plate, today: date) -> M
     return Made(f"Put-away task `{number}` made, {where}.", (drawn, task), (trail,))
 
 
+def _make_loose_tasks(state: State, rulebook: Rulebook, load: Plate, today: date) -> Made:
+    """A task for each bin that the rules choose for goods received loose, and one for what they find no bin for."""
+    recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
+    if recipe is None:
+        raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put these goods away.")
+    assert load.into is not None
+    goods: dict[tuple[Any, ...], int] = {}
+    for line in load.lines:
+        key = (line.item, line.lot, line.expiry)
+        goods[key] = goods.get(key, 0) + line.quantity
+    shares: list[tuple[Goods, Any, Any]] = []
+    trails: list[Trail] = []
+    for (item, lot, expiry), quantity in goods.items():
+        each = Goods(item, quantity, lot, expiry, arrived=today)
+        # what was just found for other goods of this receipt is theirs, though no task claims it yet
+        taken = tuple(dict.fromkeys(bin_ for _, bin_, _ in shares if bin_))
+        asked = putting.request_for_loose(state, each, load.lines, load.into, today, without=taken)
+        trail = putting.ask_rules(state, rulebook, asked)
+        trails.append(trail)
+        shares += [(replace(each, quantity=a.quantity), a.bin, a.rule) for a in trail.allocations]
+        if trail.rest:
+            shares.append((replace(each, quantity=trail.rest), None, None))
+    numbers, drawn = draw_some(state, "task", len(shares))
+    tasks = tuple(
+        ev.TaskMade(TaskNo(n), None, load.into, recipe.crew, bin_, rule, goods=(each,), receipt=ReceiptNo(load.number))
+        for n, (each, bin_, rule) in zip(numbers, shares, strict=True)
+    )
+    where = ", ".join(
+        f"`{t.task}` to `{t.to_bin}`" if t.to_bin else f"`{t.task}` to a bin the worker chooses" for t in tasks
+    )
+    says = f"Put-away task {where}." if len(tasks) == 1 else f"Put-away tasks {where}."
+    return Made(says, (*drawn, *tasks), tuple(trails))
+
+
 # Putting away
 
 
 def _take(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> Made:
     task = putting.task_to_take(state, act.task, stamp.crews)
+    where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
+    if task.plate is None:
+        putting.check_there(state, task)
+        says = f"{putting.told(state, task)} taken from `{task.from_bin}`.{where}"
+        return Made(says, (ev.TaskTaken(task.number, stamp.who),))
     plate = putting.plate_of(state, task)
     where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
     says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
@@ -305,27 +366,34 @@ def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place)
     task = state.tasks.get(act.task)
     if task is None or task.need is not Need.PUT_AWAY:
         raise Refusal("unknown_task", f"There is no put-away task `{act.task}`.")
-    plate = putting.plate_of(state, task)
     if task.person != stamp.who or task.state is not TaskState.TAKEN:
         putting.task_to_take(state, task.number, stamp.crews)
-        raise Refusal("not_taken", f"Take plate `{task.plate}` up first.")
+        raise Refusal("not_taken", f"Take {putting.told(state, task)} up first.")
     down = putting.judge(state, task, act.bin, stamp.today)
+    if down is None and task.plate is None:
+        placed = ev.GoodsPlaced(task.number, act.bin, task.goods, None, act.reason)
+        made = Made(f"{putting.told(state, task)} placed in `{act.bin}`.", (placed,))
+        others = (t for t in state.tasks.values() if t.receipt == task.receipt and t.number != task.number)
+        if any(t.state is not TaskState.DONE for t in others):
+            return made
+        return _book_on_put_away(state, stamp, task.receipt).after(made)
     if down is None:
+        plate = putting.plate_of(state, task)
         made = Made(
             f"Plate `{plate.number}` stands in `{act.bin}`.",
             (ev.PlatePlaced(task.number, plate.number, act.bin, act.reason),),
         )
-        return _book_on_put_away(state, stamp, plate.number).after(made)
+        return _book_on_put_away(state, stamp, plate.receipt).after(made)
     if act.bin != task.to_bin:
         raise Refusal(f"bin_{down[0].value}", down[1])
     trail = putting.ask_rules(state, rulebook, putting.request_of_task(state, task, stamp.today))
-    where = f"Take the plate to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
+    what = "the plate" if task.plate else "the goods"
+    where = f"Take {what} to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
     return Made(f"{down[1]} {where}", (ev.TaskRetargeted(task.number, trail.bin, trail.rule),), (trail,))
 
 
-def _book_on_put_away(state: State, stamp: acts.Stamp, number: PlateNo) -> Made:
-    plate = state.plate(number)
-    receipt = state.receipts.get(plate.receipt) if plate and plate.receipt else None
+def _book_on_put_away(state: State, stamp: acts.Stamp, number: ReceiptNo | None) -> Made:
+    receipt = state.receipts.get(number) if number else None
     if receipt is None or receipt.booking is not BookingPoint.PUT_AWAY or receipt.told:
         return Made("")
     return hosting.tell_host(state, stamp, "book_receipt", receipt.number, "")

@@ -246,6 +246,16 @@ class PlateStarted:
 
 
 @record
+class LoadStarted:
+    """Goods are being received loose, under the number of the receipt they will have; they are not stock."""
+
+    load: PlateNo
+    into: BinCode
+    person: PersonId
+    kind: Literal["load_started"] = "load_started"
+
+
+@record
 class LineNoted:
     """Goods of an order line onto a plate that is being built."""
 
@@ -296,6 +306,8 @@ class TaskMade:
     need: Need = Need.PUT_AWAY
     goods: tuple[Goods, ...] = ()
     from_plate: PlateNo | None = None
+    receipt: ReceiptNo | None = None
+    """The receipt of loose goods that are put away."""
     kind: Literal["task_made"] = "task_made"
 
 
@@ -402,6 +414,7 @@ Event = (
     | DialogueLeft
     | Scanned
     | PlateStarted
+    | LoadStarted
     | LineNoted
     | LineChanged
     | PlateFinished

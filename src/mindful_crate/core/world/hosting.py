@@ -97,7 +97,12 @@ def try_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.TryOrder) 
     """An order to try a flow with, made and confirmed in one act: of what is in stock when its goods go out."""
     _check_stand_in(state)
     ground, outbound = state.ground, act.order_kind not in INBOUND
-    items = [i for i in ground.items.values() if not outbound or state.lines(i.code)]
+    site = state.settings.site
+    items = [
+        i
+        for i in ground.items.values()
+        if not outbound or any(ground.site_of(x.bin) == site for x in state.lines(i.code))
+    ]
     if not items:
         raise Refusal("no_items", "There is nothing in stock to send." if outbound else "There is no item yet.")
     partner = partner_to_try(ground.partners.values(), ground.orders.values(), act.order_kind)

@@ -40,7 +40,7 @@ def _quantities(state: State) -> list[str]:
 def _holders(state: State) -> list[str]:
     found = []
     for plate in state.plates.values():
-        if sum(h is not None for h in (plate.bin, plate.carrier, plate.on)) != 1:
+        if sum(h is not None for h in (plate.bin, plate.carrier, plate.on)) != (0 if plate.into else 1):
             found.append(f"plate {plate.number} has not exactly one holder")
         if plate.building and plate.goods:
             found.append(f"plate {plate.number} is being built and is stock")
@@ -122,7 +122,7 @@ def _tasks(state: State) -> list[str]:
             }[task.state]
             if (plate.bin, plate.carrier, plate.on) != should:
                 found.append(f"plate {task.plate} of task {task.number} is not where the task says: {should}")
-        if task.plate is None and bool(task.goods) != (task.state is TaskState.TAKEN):
+        if task.plate is None and bool(task.goods) != (task.state is not TaskState.DONE):
             found.append(f"task {task.number} is {task.state} and carries {task.goods}")
         claims = bool(task.to_bin and task.number in state.coming(task.to_bin))
         if claims != bool(task.to_bin and task.state is not TaskState.DONE):

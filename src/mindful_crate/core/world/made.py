@@ -23,6 +23,18 @@ class Made:
         return Made(says, (*first.events, *self.events), (*first.trails, *self.trails))
 
 
+def draw_some(state: State, series: str, count: int) -> tuple[list[str], tuple[ev.NumberDrawn, ...]]:
+    """So many numbers of a series, one after the other, and the event that says they are taken."""
+    if not count:
+        return [], ()
+    first, drawn = draw(state, series)
+    texts = [first, *(state.number(series, n)[0] for n in range(1, count))]
+    last = state.ground.series[series].last
+    if last and drawn.next + count - 2 > last:
+        raise Refusal("series_full", f"The number series for a {series} ends at {last:,}. Widen it in the catalogue.")
+    return texts, (ev.NumberDrawn(series, drawn.next + count - 1),)
+
+
 def draw(state: State, series: str) -> tuple[str, ev.NumberDrawn]:
     """The next number of a series and the event that says it is taken; refused when there is none."""
     if series not in state.ground.series:

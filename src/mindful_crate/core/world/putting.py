@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest, Goods
@@ -13,7 +13,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world.receiving import known_order
+from mindful_crate.core.world.receiving import goods_text, known_order
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Plate, PlateLine, Task, TaskState
 
@@ -54,9 +54,60 @@ def ask_rules(state: State, rulebook: Rulebook, request: BinRequest) -> Trail:
 
 def request_of_task(state: State, task: Task, today: date) -> BinRequest:
     """The request behind a put-away task, as it stands now."""
+    if task.plate is None:
+        return request_for_loose(state, task.goods[0], _lines_of(state, task), task.from_bin, today, task.number)
     plate = plate_of(state, task)
     lines = state.receipts[plate.receipt].lines if plate.receipt else ()
     return request_for(state, plate, plate.goods, lines, today=today, task=task.number)
+
+
+def _lines_of(state: State, task: Task) -> tuple[PlateLine, ...]:
+    return state.receipts[task.receipt].lines if task.receipt else ()
+
+
+def request_for_loose(
+    state: State,
+    goods: Goods,
+    lines: tuple[PlateLine, ...],
+    from_bin: BinCode,
+    today: date,
+    task: TaskNo | None = None,
+    without: tuple[BinCode, ...] = (),
+) -> BinRequest:
+    """Which bin for loose goods, received on these order lines? None of those ``without``."""
+    orders = [known_order(state, x.order) for x in lines if x.item == goods.item]
+    kinds = {o.kind for o in orders}
+    return BinRequest(
+        state.settings.site, BinPurpose.PUT_AWAY, (goods,), order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
+        partners=tuple(sorted({o.partner for o in orders})), from_bin=from_bin, door=from_bin, today=today, task=task, without=without,
+    )  # fmt: skip
+
+
+def told(state: State, task: Task) -> str:
+    """What a put-away task is about: ``plate `LP-000143``` or the goods."""
+    return f"plate `{task.plate}`" if task.plate else goods_text(state, task.goods) or f"task `{task.number}`"
+
+
+def task_of_item(state: State, item: ItemCode, crews: tuple[CrewId, ...]) -> Task:
+    """The first open put-away task of these crews for loose goods of an item; refused when there is none."""
+    found = next((t for t in open_tasks(state, crews) if t.plate is None and t.goods[0].item == item), None)
+    if found is None:
+        name = state.ground.items[item].name
+        raise Refusal("no_task", f"No loose `{item}` {name} waits to be put away. On a plate? Then scan the plate.")
+    return found
+
+
+def check_there(state: State, task: Task) -> None:
+    """Refuse to take loose goods that are no longer where they were received."""
+    for goods in task.goods:
+        there = sum(g.quantity for g in state.loose(task.from_bin) if g.alike(goods))
+        if there < goods.quantity:
+            item = state.ground.items[goods.item]
+            raise Refusal(
+                "not_there",
+                f"{item.told(goods.quantity)} of {item.name} should lie in `{task.from_bin}`, but {item.told(there)} do. "
+                "Count it, and tell the office.",
+            )
 
 
 def plate_of(state: State, task: Task) -> Plate:
@@ -86,9 +137,14 @@ def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...]) -> Tas
     if task.crew not in crews:
         raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
     if task.state is TaskState.DONE:
-        raise Refusal("task_done", f"Plate `{task.plate}` was put away already: it stands in `{task.placed_in}`.")
+        what = (
+            f"Plate `{task.plate}` was put away already: it stands"
+            if task.plate
+            else f"Task `{number}` is done: it lies"
+        )
+        raise Refusal("task_done", f"{what} in `{task.placed_in}`.")
     if task.state is TaskState.TAKEN:
-        raise Refusal("task_taken", f"@{task.person} carries plate `{task.plate}` already.")
+        raise Refusal("task_taken", f"@{task.person} carries {told(state, task)} already.")
     return task
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, SiteCode
+from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.sentences import any_of
@@ -179,10 +181,27 @@ def building_plate(state: State, number: PlateNo) -> Plate:
             "plate_used", f"License plate `{number}` is in use: it stands in `{plate.bin}`. Take another label."
         )
     where = f" on handset `{plate.finished_on}`" if plate.finished_on else " in the office"
+    if plate.into:
+        raise Refusal(
+            "plate_finished", f"Receipt `{number}` was finished by @{plate.by}{where} at {plate.finished_at:%H:%M} UTC."
+        )
     raise Refusal(
         "plate_finished",
         f"License plate `{number}` was finished by @{plate.by}{where} at {plate.finished_at:%H:%M} UTC; "
         "it cannot be changed any more. Take another label.",
+    )
+
+
+def plate_word(plate: Plate) -> str:
+    """``Plate `LP-000143``` or, of goods received loose, ``Receipt `RC-0093```."""
+    return f"Receipt `{plate.number}`" if plate.into else f"Plate `{plate.number}`"
+
+
+def goods_text(state: State, goods: Iterable[Goods]) -> str:
+    """Goods in a few words."""
+    items = state.ground.items
+    return ", ".join(
+        f"{items[g.item].told(g.quantity)} {items[g.item].name}" + (f", lot {g.lot}" if g.lot else "") for g in goods
     )
 
 

@@ -23,6 +23,7 @@ from mindful_crate.core.catalog.ids import (
     MessageNo,
     OrderNo,
     PersonId,
+    PlateKindCode,
     PlateNo,
     ReceiptNo,
     ReservationNo,
@@ -144,10 +145,11 @@ class State:
 
     # What others ask
 
-    def number(self, series: str) -> tuple[str, int]:
-        """The next number of a series, spelled and counted. The event that uses it must record it."""
+    def number(self, series: str, ahead: int = 0) -> tuple[str, int]:
+        """The next number of a series, or one so far ahead of it, spelled and counted. The event that uses it must
+        record it."""
         rules = self.ground.series[series]
-        next_ = self.next_numbers.get(series, rules.next)
+        next_ = self.next_numbers.get(series, rules.next) + ahead
         rehearsal = self.settings.kind is WorldKind.REHEARSAL
         prefix = rules.rehearsal_prefix if rehearsal else rules.prefix
         return f"{prefix}{next_:0{rules.width}d}", next_
@@ -594,6 +596,13 @@ class State:
         at = entry.command.stamp.at
         self._put_plate(Plate(e.plate, e.plate_kind, e.bin, building=True, by=e.person, since=at, begun=entry.seq))
 
+    def _load_started(self, e: ev.LoadStarted, entry: ev.Entry) -> None:
+        at = entry.command.stamp.at
+        no_kind = PlateKindCode("")
+        self._put_plate(
+            Plate(e.load, no_kind, None, building=True, by=e.person, since=at, begun=entry.seq, into=e.into)
+        )
+
     def _line_noted(self, e: ev.LineNoted, entry: ev.Entry) -> None:
         plate = self.plates[e.plate]
         line = PlateLine(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, entry.seq)
@@ -617,6 +626,10 @@ class State:
             self._progress(line, noted=-line.quantity, arrived=line.quantity)
         on_it = [Goods(item, count, lot, expiry, arrived=stamp.today) for (item, lot, expiry), count in goods.items()]
         self.receipts[e.receipt] = Receipt(e.receipt, e.plate, plate.lines, e.booking, seq=entry.seq)
+        if plate.into:
+            for each in sorted(on_it, key=sort_key):
+                self._put_loose(plate.into, with_more(self.loose(plate.into), each))
+            on_it = []
         self._put_plate(
             evolve(
                 plate, goods=tuple(sorted(on_it, key=sort_key)), lines=(), building=False, receipt=e.receipt, by=e.person,
@@ -627,7 +640,7 @@ class State:
     def _task_made(self, e: ev.TaskMade, entry: ev.Entry) -> None:
         task = Task(
             e.task, e.plate, e.from_bin, e.crew, e.to_bin, e.rule, need=e.need, goods=e.goods, from_plate=e.from_plate,
-            made=entry.seq,
+            receipt=e.receipt, made=entry.seq,
         )  # fmt: skip
         self._put_task(task)
         if e.plate:
@@ -1058,6 +1071,7 @@ _FOLD: dict[type, Callable[[State, Any, ev.Entry], None]] = {
     ev.DialogueLeft: State._dialogue_left,
     ev.Scanned: State._nothing,
     ev.PlateStarted: State._plate_started,
+    ev.LoadStarted: State._load_started,
     ev.LineNoted: State._line_noted,
     ev.LineChanged: State._line_changed,
     ev.PlateFinished: State._plate_finished,

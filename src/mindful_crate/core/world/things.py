@@ -73,7 +73,7 @@ class PlateLine:
 @record
 class Plate:
     """A license plate. It has one holder: ``bin``, ``carrier`` or the plate it stands ``on``. While ``building`` its
-    lines are not stock."""
+    lines are not stock. A load, goods that are received loose ``into`` a bin, is kept like one, but nothing holds it."""
 
     number: PlateNo
     plate_kind: PlateKindCode
@@ -92,6 +92,13 @@ class Plate:
     """The entry that began it; 0 when it was there at the opening."""
     finished: int = 0
     """The entry that made it stock."""
+    into: BinCode | None = None
+    """Of a load: the bin its goods are received into."""
+
+    @property
+    def stands(self) -> BinCode | None:
+        """The bin it stands in, or its goods are received into."""
+        return self.bin or self.into
 
 
 class TaskState(StrEnum):
@@ -132,6 +139,7 @@ class Task:
     goods: tuple[Goods, ...] = ()
     from_plate: PlateNo | None = None
     placed: tuple[Placed, ...] = ()
+    receipt: ReceiptNo | None = None
     made: int = 0
     """The entry that made it."""
     taken: int = 0

@@ -1,0 +1,79 @@
+"""How the cells of a table are read. Lists stand in one cell, joined by ``;``. Weights are in kilograms
+(``weight_kg``); everything else is in the core's own units."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any
+
+Cell = Callable[[str], Any]
+
+
+def _whole(text: str) -> int:
+    return int(text)
+
+
+def _yes(text: str) -> bool:
+    if text not in ("yes", "no"):
+        raise ValueError(text)
+    return text == "yes"
+
+
+def _list(text: str) -> list[str]:
+    return text.split(";")
+
+
+def _wholes(text: str) -> list[int]:
+    return [int(t) for t in text.split(";")]
+
+
+def milligrams(text: str) -> int:
+    """Kilograms as exact milligrams; finer than a milligram is refused."""
+    value = Decimal(text) * 1_000_000
+    if value != value.to_integral_value():
+        raise ValueError(text)
+    return int(value)
+
+
+MEANT: dict[Cell, str] = {
+    _whole: "a whole number",
+    _yes: "yes or no",
+    _wholes: "whole numbers joined by ;",
+    milligrams: "kilograms with at most six decimals",
+}
+COLUMNS: dict[str, Cell] = {
+    **dict.fromkeys(
+        [
+            "x_mm",
+            "y_mm",
+            "level",
+            "walk",
+            "height_mm",
+            "length_mm",
+            "width_mm",
+            "deck_mm",
+            "max_volume_mm3",
+            "max_plates",
+            "next",
+            "last",
+            "width",
+            "quantity",
+            "no",
+            "least",
+            "most",
+            "shelf_life_days",
+        ],
+        _whole,
+    ),
+    **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed", "shipped"), _yes),
+    **dict.fromkeys(("weight_kg", "max_weight_kg"), milligrams),
+    "hazard_classes": _list,
+    "cross_aisles": _wholes,
+}
+"""How the cells of a column are read; columns not named here are text."""
+
+
+def cell_reader(column: str) -> Cell:
+    """What reads the cells of a column."""
+    return COLUMNS.get(column, str)
