@@ -148,7 +148,7 @@ def test_an_order_says_why_it_is_not_on_a_handset(page: Page) -> None:
     row.get_by_role("button", name=re.compile("○ no")).click()
     expect(row).to_contain_text("On the menu of Quay crew with Receive to a pallet")
     row.get_by_role("button", name="confirm").click()
-    expect(row).to_contain_text("Confirmed in the host.")
+    expect(row).to_contain_text("Confirmed in the host, and the floor knows.")
     expect(row.get_by_role("button", name="● yes")).to_be_visible()
     no_axe_violations(page)
 

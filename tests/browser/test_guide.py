@@ -56,9 +56,9 @@ def test_the_first_chapter_works_as_written(page: Page) -> None:
     expect(page.get_by_role("heading", name="Scan an item of PO-1007")).to_be_visible()
     tray("Braided rope 12 mm, coil")
     expect(page.get_by_role("heading", name="How many coils?")).to_be_visible()
-    tray("bin B-02-10-1")
+    tray("bin B-03-01-1")
     expect(page.get_by_role("status").first).to_contain_text(
-        "That is bin B-02-10-1; enter how many coils, or scan the next item."
+        "That is bin B-03-01-1; enter how many coils, or scan the next item."
     )
     page.get_by_label(read.next("Scan or type")).fill("10")
     page.keyboard.press("Enter")
