@@ -2,28 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 import pytest
 
-from mindful_crate.api import app as application
 from mindful_crate.api.doors import MOST_FROM, MOST_TRIES
 from mindful_crate.api.wiring import wired
-from tests.api.test_api import HEADER, Api
-
-
-@pytest.fixture(scope="module")
-def app(dsn: str) -> Iterator[Any]:
-    made = application.create(dsn, "secret for tests", None)
-    made.testing = False
-    yield made
-    wired(made).database.close()
-
-
-@pytest.fixture
-def ines(app: Any) -> Api:
-    return Api(app.test_client(), "ines")
+from tests.api.conftest import HEADER, Api
 
 
 def nell(**more: Any) -> dict[str, Any]:

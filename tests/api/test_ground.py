@@ -15,10 +15,8 @@ from psycopg.conninfo import make_conninfo
 from mindful_crate.api import app as application
 from mindful_crate.api.wiring import wired
 from mindful_crate.store.db import migrate
-from tests.api.test_api import HEADER, Api
-from tests.api.test_api import app as demo_app
+from tests.api.conftest import HEADER, Api
 
-app = demo_app
 ITEMS = b"code,name,group,tracking\nBUOY-1,Marker buoy,Buoys,none\nBUOY-2,Ring buoy,Buoys,what\n"
 UNITS = (
     b"item,code,name,plural,quantity,length_mm,width_mm,height_mm,weight_kg\n"
@@ -89,11 +87,6 @@ def test_an_empty_product_is_begun_by_one_analyst(bare: Any) -> None:
     world = asta.post("/api/worlds", {"name": "tried", "draft": draft, "book_seconds": 2}).json["id"]
     opened = asta.command(world, {"kind": "open_flow", "flow": "F-RECEIVE"}, device="H1").json
     assert "TEST-001" in str(opened["handset"]["question"])
-
-
-@pytest.fixture
-def ines(app: Any) -> Api:
-    return Api(app.test_client(), "ines")
 
 
 def test_files_are_looked_at_first_and_taken_as_asked(ines: Api) -> None:

@@ -4,27 +4,9 @@ from __future__ import annotations
 
 import io
 import uuid
-from collections.abc import Iterator
 from typing import Any
 
-import pytest
-
-from mindful_crate.api import app as application
-from mindful_crate.api.wiring import wired
-from tests.api.test_api import Api
-
-
-@pytest.fixture(scope="module")
-def app(dsn: str) -> Iterator[Any]:
-    made = application.create(dsn, "secret for tests", None)
-    made.testing = False
-    yield made
-    wired(made).database.close()
-
-
-@pytest.fixture
-def ines(app: Any) -> Api:
-    return Api(app.test_client(), "ines")
+from tests.api.conftest import Api
 
 
 class RealHost:

@@ -34,8 +34,8 @@ from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.request import BinRequest, Goods, load_of
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.agreement import agreement, chosen_bin
-from mindful_crate.core.proving.effective import TABLES, TITLES, effective
+from mindful_crate.core.proving.agreement import Pair, agreement, chosen_bin
+from mindful_crate.core.proving.effective import TABLES, TITLES, Effective, effective
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.proving.journey import Journey, journey
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
@@ -44,7 +44,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitF
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.edits import Edit
-from mindful_crate.core.rulebook.settings import BUILT_IN, GENERAL, Level
+from mindful_crate.core.rulebook.settings import BUILT_IN, GENERAL
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.supposing import Supposed, open_goods, reach
 from mindful_crate.core.world.things import Settings
@@ -250,24 +250,12 @@ class LayeredView(Answer):
     layers: list[LayerView]
 
 
-class EffectiveView(Answer):
-    """A setting as it holds."""
-
-    chapter: str
-    of: str
-    setting: str
-    value: str
-    level: Level
-    otherwise: str
-    place: str
-
-
 class SettingsView(Answer):
     """The layered settings, and everything that holds at the site; ``there`` are the layers the rulebook has."""
 
     settings: list[LayeredView]
     there: list[str]
-    rows: list[EffectiveView]
+    rows: list[Effective]
 
 
 class AgreementBody(Body):
@@ -279,20 +267,12 @@ class AgreementBody(Body):
     world: str | None = Field(default=None, max_length=80)
 
 
-class PairView(Answer):
-    """Two things that must agree."""
-
-    what: str
-    holds: bool
-    says: str
-
-
 class AgreementView(Answer):
     """All pairs, and in a sentence whether they agree."""
 
     says: str
     bin: str
-    pairs: list[PairView]
+    pairs: list[Pair]
 
 
 class JourneyView(RootModel[Journey]):
@@ -499,11 +479,7 @@ def settings(path: ById) -> SettingsView:
             for key, says in ((GENERAL, "all sites"), (str(site), ground.sites[site].name))
         ]  # fmt: skip
         shown.append(LayeredView(name=name, title=TITLES[name], built_in=table[BUILT_IN[name]], layers=values))
-    rows = [
-        EffectiveView(chapter=e.chapter, of=e.of, setting=e.setting, value=e.value, level=e.level, otherwise=e.otherwise, place=e.place)
-        for e in effective(book, ground, site)
-    ]  # fmt: skip
-    return SettingsView(settings=shown, there=sorted(layers), rows=rows)
+    return SettingsView(settings=shown, there=sorted(layers), rows=effective(book, ground, site))
 
 
 def _plain(value: Any) -> Any:
@@ -530,9 +506,7 @@ def bench_agreement(path: ById, body: AgreementBody) -> AgreementView:
             pairs = agreement(state, found.rulebook, item, each, order)
     bad = [p for p in pairs if not p.holds]
     says = "All of it agrees." if not bad else f"{len(bad)} of {len(pairs)} do not agree."
-    return AgreementView(
-        says=says, bin=each.code, pairs=[PairView(what=p.what, holds=p.holds, says=p.says) for p in pairs]
-    )
+    return AgreementView(says=says, bin=each.code, pairs=pairs)
 
 
 def _plate_kind(ground: Ground, code: str | None) -> PlateKindCode | None:

@@ -27,6 +27,11 @@ class Hub:
         self._listeners: set[queue.SimpleQueue[str]] = set()
         self._lock = threading.Lock()
         self._started = False
+        self._ended = threading.Event()
+
+    def stop(self) -> None:
+        """Listen no more; what the database says from now on is not missed."""
+        self._ended.set()
 
     def listen(self) -> Iterator[str]:
         """Server-sent events for one tab, until it goes away."""
@@ -52,7 +57,7 @@ class Hub:
                 threading.Thread(target=self._pump, daemon=True, name="notifications").start()
 
     def _pump(self) -> None:
-        while True:
+        while not self._ended.is_set():
             try:
                 with psycopg.connect(self.dsn, autocommit=True) as conn:
                     conn.execute("LISTEN crate")
@@ -60,6 +65,8 @@ class Hub:
                     for note in conn.notifies():
                         self._tell(note.payload)
             except psycopg.Error as error:
+                if self._ended.is_set():
+                    return
                 log.warning("listener lost the database", error=str(error).strip())
                 time.sleep(0.5)
 

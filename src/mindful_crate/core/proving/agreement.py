@@ -12,7 +12,7 @@ from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge
 from mindful_crate.core.placing.request import BinRequest, Goods
 from mindful_crate.core.placing.rules import Facts, bins_in, unmet
-from mindful_crate.core.proving.on_handset import Agrees, orders_shown
+from mindful_crate.core.proving.on_handset import Agrees, order_shown
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
@@ -109,7 +109,7 @@ def _order(state: State, book: Rulebook, item: Item, order: Order) -> Iterator[P
     if order.site != state.settings.site:
         yield Pair("order and site", False, f"`{order.number}` is for site `{order.site}`.")
         return
-    shown = next(s for s in orders_shown(state, book) if s.order == order.number)
+    shown = order_shown(state, book, order)
     yield from (_pair("order and handset", a) for a in shown.agrees)
 
 

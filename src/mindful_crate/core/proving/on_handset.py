@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.goods import Order
+from functools import cache
+
+from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind
 from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -39,8 +41,15 @@ def orders_shown(state: State, rulebook: Rulebook) -> list[Shown]:
     """All orders of the world's site, by promised date and number."""
     site = state.settings.site
     receives = _receives(state, rulebook)
+    planned = {kind: _planned(kind, rulebook.plan_for(site, kind)) for kind in OrderKind}
     orders = sorted((o for o in state.all_orders() if o.site == site), key=lambda o: (o.promised, o.number))
-    return [_shown(state, rulebook, o, receives) for o in orders]
+    return [_shown(state, o, planned[o.kind], receives) for o in orders]
+
+
+def order_shown(state: State, rulebook: Rulebook, order: Order) -> Shown:
+    """One order of the world's site."""
+    planned = _planned(order.kind, rulebook.plan_for(order.site, order.kind))
+    return _shown(state, order, planned, _receives(state, rulebook))
 
 
 def _receives(state: State, rulebook: Rulebook) -> Agrees:
@@ -61,31 +70,32 @@ def _receives(state: State, rulebook: Rulebook) -> Agrees:
     return Agrees(False, "No flow receives. Make one on Scanner.")
 
 
-def _shown(state: State, rulebook: Rulebook, order: Order, receives: Agrees) -> Shown:
-    waiting = sum(max(0, state.open_quantity(order, line)) > 0 for line in order.lines)
-    plan = rulebook.plan_for(order.site, order.kind)
-    lines = "1 line is" if waiting == 1 else f"{waiting} lines are"
-    agrees = (
-        _confirmed(state, order),
-        *_held_up(state, order),
-        Agrees(True, f"{lines} open.")
-        if waiting
-        else Agrees(False, "Nothing of it is open: all has arrived or is on a plate."),
-        *_planned(order, plan),
-        receives,
-    )
+def _shown(state: State, order: Order, planned: Agrees, receives: Agrees) -> Shown:
+    waiting = sum(state.open_quantity(order, line) > 0 for line in order.lines)
+    agrees = (_confirmed(state, order), *_held_up(state, order), _open(waiting), planned, receives)
     return Shown(order.number, all(a.holds for a in agrees), agrees)
+
+
+KNOWN = Agrees(True, "Confirmed in the host, and the floor knows.")
+NOT_CONFIRMED = Agrees(False, "Not confirmed: its buyer confirms it in the host.")
+
+
+@cache
+def _open(waiting: int) -> Agrees:
+    if not waiting:
+        return Agrees(False, "Nothing of it is open: all has arrived or is on a plate.")
+    return Agrees(True, "1 line is open." if waiting == 1 else f"{waiting} lines are open.")
 
 
 def _confirmed(state: State, order: Order) -> Agrees:
     """Has the floor heard of it? If not, how far is it?"""
     if state.is_confirmed(order.number):
-        return Agrees(True, "Confirmed in the host, and the floor knows.")
-    held = state.host_order(order.number)
+        return KNOWN
+    held = state.host_orders.get(order.number)
     if held and held.cancelled:
         return Agrees(False, "Cancelled in the host.")
     if held is None or not held.confirmed:
-        return Agrees(False, "Not confirmed: its buyer confirms it in the host.")
+        return NOT_CONFIRMED
     first = state.first_open(order.number)
     message = state.messages[first] if first else None
     if message and message.due:
@@ -100,15 +110,17 @@ def _held_up(state: State, order: Order) -> tuple[Agrees, ...]:
     """What keeps a confirmed order away; nothing is said where nothing does."""
     if state.is_cancelled(order.number):
         return (Agrees(False, "Cancelled in the host."),)
+    if order.number not in state.host_orders and order.kind is not OrderKind.TRANSFER:
+        return ()  # nobody touched it
     if hold := order_hold(state, order.number):
         return (Agrees(False, f"Held: {hold}."),)
     changed = [m for m in state.messages_about(order.number) if m.open and state.is_confirmed(order.number)]
     return tuple(Agrees(True, f"Message `{m.number}` will change it.") for m in changed[:1])
 
 
-def _planned(order: Order, plan: StepPlan | None) -> tuple[Agrees, ...]:
-    if not order.inbound:
-        return (Agrees(False, f"{ORDERS[order.kind]} go out: no flow receives them."),)
+def _planned(kind: OrderKind, plan: StepPlan | None) -> Agrees:
+    if kind not in INBOUND:
+        return Agrees(False, f"{ORDERS[kind]} go out: no flow receives them.")
     if plan is None:
-        return (Agrees(False, f"No step plan is for {ORDERS[order.kind].lower()}. Widen one, or add one, on Steps."),)
-    return (Agrees(True, f"Step plan {plan.name} receives it into `{plan.receive.into}`."),)
+        return Agrees(False, f"No step plan is for {ORDERS[kind].lower()}. Widen one, or add one, on Steps.")
+    return Agrees(True, f"Step plan {plan.name} receives it into `{plan.receive.into}`.")
