@@ -169,11 +169,12 @@ def test_what_is_used_says_by_what(ground: Ground) -> None:
     ] or used_by(o, "items", "ROPE-12")[0] == "9 rows of stock of it"  # fmt: skip
     assert used_by(o, "bins", "B-01-01-1") == ["1 row of stock lies in it", "1 plate stands in it"]
     assert used_by(o, "zones", "DOR") == ["3 bins in it"]
-    assert used_by(o, "sites", "HQ") == ["9 zones of it", "20 orders for it"]
+    assert used_by(o, "sites", "HQ") == ["9 zones of it", "20 orders for it", "3 carts of it"]
     assert used_by(o, "partners", "V-120")[0].endswith("with it")
     assert used_by(o, "bin_types", "DOOR") == ["3 bins of this type"]
     assert used_by(o, "plates", "LP-000001") == ["1 row of stock on it"]
     assert used_by(o, "plate_kinds", "PAL")[0].endswith("plates of this kind")
+    assert "3 carts for totes of this kind" in used_by(o, "plate_kinds", "TOTE")
     assert used_by(o, "bins", "DOOR-1") == []
 
 

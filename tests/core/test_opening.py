@@ -51,6 +51,14 @@ def broken(o: Opening, what: str) -> Opening:
         case "plates in a ring":
             one, two = o.plates[0], replace(o.plates[1], bin=o.plates[0].bin)
             return replace(o, plates=(replace(one, on=two.number), replace(two, on=one.number)))
+        case "carrier at no time":
+            return replace(o, carriers=(replace(o.carriers[0], collects=("16.30",)),))
+        case "flat carton":
+            return replace(o, carton_kinds=(replace(o.carton_kinds[0], height_mm=0),))
+        case "cart of no site":
+            return replace(o, carts=(replace(o.carts[0], site="NO"),))  # type: ignore[arg-type]
+        case "cart of no totes":
+            return replace(o, carts=(replace(o.carts[0], totes=0),))
         case "home of nothing":
             return replace(o, home_bins=(HomeBin(first_item.code, first_bin.code, 9, 3),))
         case _:
@@ -75,6 +83,10 @@ def broken(o: Opening, what: str) -> Opening:
         ("plate on nothing", "plates/LP-000001", "plate `LP-X`, which does not exist"),
         ("plates in a ring", "plates/LP-000001", "never in a ring"),
         ("home of nothing", "home_bins/ROPE-06", "contradict"),
+        ("carrier at no time", "carriers/BOAT", "write it like 16:30"),
+        ("flat carton", "carton_kinds/L", "above zero"),
+        ("cart of no site", "carts/CART-1", "site `NO` does not exist"),
+        ("cart of no totes", "carts/CART-1", "one tote at least"),
         ("negative stock", "stock/DOOR-1, ROPE-06, available", "above zero"),
     ],
 )

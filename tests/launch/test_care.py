@@ -15,6 +15,7 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from mindful_crate.demo.people import DEMO_PEOPLE
 from tests.conftest import ROOT
 
 
@@ -90,7 +91,7 @@ def test_a_backup_is_put_back_whole(crate: Crate, dsn: str, tmp_path: Path) -> N
     refused = crate.run("restore", str(torn), "--yes")
     assert refused.returncode == 1 and "nothing was changed" in refused.stderr
     with psycopg.connect(dsn) as conn:
-        assert conn.execute("SELECT count(*) FROM person").fetchone() == (5,)
+        assert conn.execute("SELECT count(*) FROM person").fetchone() == (len(DEMO_PEOPLE),)
     assert crate.run("restore", str(file)).returncode != 0  # nobody said yes
     done = crate.run("restore", str(file), "--yes")
     assert done.returncode == 0, done.stderr

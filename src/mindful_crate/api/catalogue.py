@@ -34,7 +34,7 @@ from mindful_crate.store.rows import DraftRow, GroundRow
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 TableName = Literal[
     "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "orders",
-    "order_lines", "home_bins", "plates", "stock", "series",
+    "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
 MOST_UPLOADED = 64_000_000

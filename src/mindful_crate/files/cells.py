@@ -63,12 +63,14 @@ COLUMNS: dict[str, Cell] = {
             "least",
             "most",
             "shelf_life_days",
+            "totes",
         ],
         _whole,
     ),
     **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed", "shipped"), _yes),
     **dict.fromkeys(("weight_kg", "max_weight_kg"), milligrams),
     "hazard_classes": _list,
+    "collects": _list,
     "cross_aisles": _wholes,
 }
 """How the cells of a column are read; columns not named here are text."""

@@ -142,6 +142,9 @@ ABOUT = {
     "home_bins": "Bins items are at home in, with what to keep there in base units; `most` 0 is no limit.",
     "plates": "License plates there at the opening: in a bin, or `on` another plate in that bin.",
     "stock": "Goods there at the opening, loose or on a plate, in base units.",
+    "carriers": "Who fetches what goes out. `collects` are times of day joined by `;`, like `11:00;16:30`.",
+    "carton_kinds": "Cartons goods are packed into: inside, weight of the empty one, and what it may hold.",
+    "carts": "Carts of a site, with so many places for totes of a kind of plate.",
     "series": "How documents are numbered; rehearsals have a series of their own.",
 }
 

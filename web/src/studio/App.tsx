@@ -188,7 +188,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
           <Route path="/people" element={<People me={me} />} />
           <Route path="/desk/:id" element={<Desk me={me} />} />
-          <Route path="*" element={<Navigate to={drafts.data?.drafts.length === 0 ? '/site' : '/bin-rules'} replace />} />
+          {/* where to begin is known once it is known whether there is a draft */}
+          <Route path="*" element={drafts.data ? <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace /> : <div className="main" aria-busy="true" />} />
         </Routes>
       </Suspense>
       <Keys open={help} close={() => setHelp(false)} />

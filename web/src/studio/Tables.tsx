@@ -16,6 +16,7 @@ type Cells = Record<string, string>
 
 const CATALOGUE: [Name, string][] = [
   ['items', 'Items'], ['barcodes', 'Barcodes'], ['partners', 'Partners'], ['home_bins', 'Home bins'], ['stock', 'Opening stock'], ['plates', 'Plates'],
+  ['carriers', 'Carriers'], ['carton_kinds', 'Cartons'], ['carts', 'Carts'],
   ['bins', 'Bins'], ['zones', 'Zones'], ['bin_types', 'Bin types'], ['plate_kinds', 'Kinds of plates'], ['series', 'Numbering'],
 ]
 /** A table whose rows have parts in another: units of items, lines of orders. */

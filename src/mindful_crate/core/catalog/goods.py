@@ -8,6 +8,9 @@ from enum import StrEnum
 
 from mindful_crate.core.catalog.ids import (
     BinCode,
+    CarrierCode,
+    CartCode,
+    CartonKindCode,
     ItemCode,
     OrderNo,
     PartnerCode,
@@ -149,6 +152,39 @@ class Partner:
     group: str = ""
     shelf_life_days: int = 0
     """Goods sent to this partner must still keep so many days."""
+
+
+@record
+class Carrier:
+    """Who fetches what goes out; ``collects`` are the times of day they come, like ``16:30``."""
+
+    code: CarrierCode
+    name: str
+    collects: tuple[str, ...] = ()
+
+
+@record
+class CartonKind:
+    """A kind of carton goods are packed into: its inside, what it weighs empty, and what it may hold."""
+
+    code: CartonKindCode
+    name: str
+    length_mm: int
+    width_mm: int
+    height_mm: int
+    weight_mg: int = 0
+    max_weight_mg: int | None = None
+
+
+@record
+class Cart:
+    """A cart of a site, with so many places for totes of a kind."""
+
+    code: CartCode
+    site: SiteCode
+    name: str
+    totes: int
+    tote_kind: PlateKindCode
 
 
 @record

@@ -8,13 +8,26 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from collections import Counter
 from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from mindful_crate.core.catalog.goods import Barcode, HomeBin, Item, Order, Partner, PlateRow, Series, stock_key
+from mindful_crate.core.catalog.goods import (
+    Barcode,
+    Carrier,
+    Cart,
+    CartonKind,
+    HomeBin,
+    Item,
+    Order,
+    Partner,
+    PlateRow,
+    Series,
+    stock_key,
+)
 from mindful_crate.core.catalog.ids import (
     BinCode,
     BinTypeCode,
@@ -51,6 +64,9 @@ class Opening:
     plates: tuple[PlateRow, ...] = ()
     stock: StockTable = field(default_factory=StockTable.of)
     series: tuple[Series, ...] = ()
+    carriers: tuple[Carrier, ...] = ()
+    carton_kinds: tuple[CartonKind, ...] = ()
+    carts: tuple[Cart, ...] = ()
 
     @property
     def hash(self) -> str:
@@ -234,6 +250,26 @@ def check_opening(o: Opening) -> list[Problem]:
             report(f"barcodes/{code.code}", f"the check digit should be {due}, not {code.code[-1]}: a digit is wrong")
         if (code.item, code.unit) not in units:
             report(f"barcodes/{code.code}", f"item `{code.item}` has no unit `{code.unit}`")
+    unique("carriers", (c.code for c in o.carriers))
+    unique("carton_kinds", (c.code for c in o.carton_kinds))
+    unique("carts", (c.code for c in o.carts))
+    for who in o.carriers:
+        for time in who.collects:
+            if not TIME_OF_DAY.fullmatch(time):
+                report(f"carriers/{who.code}", f"`{time}` is no time of day; write it like 16:30")
+    for carton in o.carton_kinds:
+        if min(carton.length_mm, carton.width_mm, carton.height_mm) < 1 or carton.weight_mg < 0:
+            report(f"carton_kinds/{carton.code}", "length, width and height must be above zero, the weight not below")
+        if carton.max_weight_mg is not None and carton.max_weight_mg < 1:
+            report(
+                f"carton_kinds/{carton.code}",
+                "what it may hold must be above zero; leave it empty if nothing limits it",
+            )
+    for cart in o.carts:
+        known(f"carts/{cart.code}", cart.site, sites, "site")
+        known(f"carts/{cart.code}", cart.tote_kind, kinds, "plate kind")
+        if cart.totes < 1:
+            report(f"carts/{cart.code}", "a cart has a place for one tote at least")
     by_code = {i.code: i for i in o.items}
     for order in o.orders:
         found.extend(check_order(order, sites, partners, by_code))
@@ -310,5 +346,6 @@ def gtin_check_digit(code: str) -> str | None:
     return str(-total % 10)
 
 
+TIME_OF_DAY = re.compile(r"([01]\d|2[0-3]):[0-5]\d")
 DEEPEST_NESTING = 4
 """Plates on plates: carton on tray on pallet, and one more."""

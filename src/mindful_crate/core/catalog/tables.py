@@ -12,6 +12,9 @@ from typing import Any
 
 from mindful_crate.core.catalog.goods import (
     Barcode,
+    Carrier,
+    Cart,
+    CartonKind,
     HomeBin,
     Item,
     Order,
@@ -66,6 +69,9 @@ TABLES: dict[str, Table] = {
         Table("home_bins", HomeBin, lambda r: (r.item, r.bin), "home bin", "home bins", lambda r, s: s.bins.get(r.bin)),
         Table("plates", PlateRow, lambda r: (r.number,), "plate", "plates", lambda r, s: s.bins.get(r.bin)),
         Table("stock", StockRow, stock_key, "row of stock", "rows of stock", lambda r, s: s.bins.get(r.bin)),
+        Table("carriers", Carrier, lambda r: (r.code,), "carrier", "carriers"),
+        Table("carton_kinds", CartonKind, lambda r: (r.code,), "kind of carton", "kinds of cartons"),
+        Table("carts", Cart, lambda r: (r.code,), "cart", "carts", lambda r, s: r.site),
         Table("series", Series, lambda r: (r.document,), "number series", "number series"),
     )
 }
@@ -137,6 +143,7 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
     if table == "sites":
         count(sum(z.site == code for z in opening.zones), "zone of it", "zones of it")
         count(sum(o.site == code for o in opening.orders), "order for it", "orders for it")
+        count(sum(c.site == code for c in opening.carts), "cart of it", "carts of it")
     elif table == "zones":
         count(sum(b.zone == code for b in opening.bins), "bin in it", "bins in it")
     elif table == "bin_types":
@@ -156,6 +163,11 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(o.partner == code for o in opening.orders), "order with it", "orders with it")
     elif table == "plate_kinds":
         count(sum(p.plate_kind == code for p in opening.plates), "plate of this kind", "plates of this kind")
+        count(
+            sum(c.tote_kind == code for c in opening.carts),
+            "cart for totes of this kind",
+            "carts for totes of this kind",
+        )
     elif table == "plates":
         stock = opening.stock
         rows = stock.plate.count(stock.plates.index(code)) if code in stock.plates else 0
