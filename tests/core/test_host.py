@@ -12,15 +12,19 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run
 from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.hosting import take_notice
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import HostStandIn, MessageState, Settings, WorldKind
@@ -283,3 +287,77 @@ def test_every_message_is_in_effect_once_and_in_order(ground: Ground, rulebook: 
             if not held.cancelled:
                 assert replace(play.state.order(number), confirmed=False) == held.order
     assert State.load_snapshot(play.state.ground, play.state.settings, play.state.keep()).kept() == play.state.kept()
+
+
+def announced(play: Play, order: str) -> Any:
+    play.confirm(order)
+    play.do(acts.AnnounceOrder(order)).done("announced")  # type: ignore[arg-type]
+    return play.state.announced_of(order)
+
+
+def test_an_announced_plate_is_received_with_one_scan(ground: Ground, rulebook: Rulebook) -> None:
+    """Its SSCC brings its lines, lots and dates too; they are checked, may be changed, and finished like any others."""
+    play = Play(new_world(ground, rulebook))
+    play.do(acts.AnnounceOrder("PO-1007")).refused("not_confirmed")  # type: ignore[arg-type]
+    plates = announced(play, "PO-1007")
+    assert len(plates) == len(ground.orders["PO-1007"].lines)  # type: ignore[index]
+    assert all(len(p.number) == 18 and gs1_check_digit(p.number[:-1]) == int(p.number[-1]) for p in plates)
+    play.do(acts.AnnounceOrder("PO-1007")).refused("nothing_open")  # type: ignore[arg-type]
+    shown = next(s for s in orders_shown(play.state, rulebook) if s.order == "PO-1007")
+    assert "3 of its plates are announced." in [a.says for a in shown.agrees]
+    play.opens("F-RECEIVE").scan(plates[0].number).done("as announced").asks("item")
+    assert play.question().plate == plates[0].number
+    play.press("change_line", line=1, count="1").done()
+    play.press("finish").done("finished")
+    assert play.state.quantity_in("RCV-01", plates[0].lines[0].item) == 200
+    play.scan(plates[0].number).refused("wrong_kind")
+    play.press("leave").opens("F-RECEIVE").scan("PO-1007").scan(plates[1].number).done("as announced").press(
+        "finish"
+    ).done()
+    assert len(play.state.announced_of("PO-1007")) == len(plates) - 2
+    assert broken(play.state) == []
+    assert State.load_snapshot(play.state.ground, play.state.settings, play.state.keep()).kept() == play.state.kept()
+
+
+SSCC = f"09520001000000001{gs1_check_digit('09520001000000001')}"
+NOTICES: dict[str, tuple[Any, str]] = {
+    "no_plate_label": (lambda n: with_plate(n, number=f"{SSCC[:-1]}{9 - int(SSCC[-1])}"), "check digit"),
+    "bad_plate": (lambda n: replace(n, plates=(n.plates[0], n.plates[0])), "stands twice"),
+    "no_plate_kind": (lambda n: with_plate(n, plate_kind="BARGE"), "no kind of plate"),
+    "not_on_order": (lambda n: with_line(n, item="SHK-08"), "wants no `SHK-08`"),
+    "bad_line": (lambda n: with_line(n, unit="barge"), "no such unit"),
+    "more_than_ordered": (lambda n: with_line(n, quantity=999_999), "are open"),
+    "unknown_order": (lambda n: replace(n, order="PO-NONE"), "no order whose goods are awaited"),
+    "no_plates": (lambda n: replace(n, plates=()), "announces no plate"),
+}
+
+
+def with_plate(notice: Any, **fields: Any) -> Any:
+    return replace(notice, plates=(replace(notice.plates[0], **fields),))
+
+
+def with_line(notice: Any, **fields: Any) -> Any:
+    return with_plate(notice, lines=(replace(notice.plates[0].lines[0], **fields),))
+
+
+@pytest.mark.parametrize("code", sorted(NOTICES))
+def test_a_notice_of_what_cannot_come_is_refused(ground: Ground, rulebook: Rulebook, code: str) -> None:
+    """Each mistake in words, and nothing of the notice is taken; sound, it is taken once, and once more to no effect."""
+    play = Play(new_world(ground, rulebook))
+    sound = Notice("AN-1", "PO-1007", (play_plate(play),))  # type: ignore[arg-type]
+    play.confirm("PO-1007")
+    bend, says = NOTICES[code]
+    with pytest.raises(Refusal) as caught:
+        take_notice(play.state, bend(sound))
+    assert (caught.value.problem.code, says in caught.value.problem.says) == (code, True), caught.value.problem
+    assert take_notice(play.state, sound).events
+    outside = Settings(SiteCode("HQ"), STARTS, WorldKind.LIVE, host=HostStandIn(outside=True))
+    real = Play(World(ground, outside, rulebook, lambda at: at.date()))
+    real.do(acts.HostTells("confirm_order", replace(ground.orders["PO-1007"], confirmed=False)))  # type: ignore[index]
+    real.do(acts.HostAnnounces(sound)).done("1 plate").do(acts.HostAnnounces(sound)).done("known already")
+    real.do(acts.HostAnnounces(replace(sound, number="AN-2"))).refused("plate_used")  # type: ignore[arg-type]
+
+
+def play_plate(play: Play) -> Any:
+    line = play.state.ground.orders["PO-1007"].lines[0]
+    return NoticePlate(SSCC, "PAL", (NoticeLine(line.no, line.item, line.unit, 400),))  # type: ignore[arg-type]

@@ -6,14 +6,17 @@ import json
 import uuid
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PlateKindCode, PlateNo
+from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.scanning.reading import Scan
+from mindful_crate.core.scanning.reading import Scan, gs1_check_digit
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.letters import Letter
 from mindful_crate.core.world.topics import HostStandIn
@@ -120,12 +123,35 @@ def test_an_order_comes_in_as_a_file(floor: Floor, ground: Ground, form: str) ->
     assert floor.look().is_cancelled(number)
 
 
+@pytest.mark.parametrize("form", ["json", "csv", "xml"])
+def test_an_advance_notice_comes_in_as_a_file(floor: Floor, ground: Ground, form: str) -> None:
+    """As JSON, CSV or UBL despatch advice; what comes out of the message is what went in, lots and dates too."""
+    floor.do(acts.SetHost(HostStandIn(outside=True)))
+    number = f"ASN-{form.upper()}"
+    paint = next(o for o in ground.orders.values() if o.site == "HQ" and any(x.item == "AF-RED-25" for x in o.lines))
+    line = next(x for x in paint.lines if x.item == "AF-RED-25")
+    whole = replace(paint, number=number, confirmed=False)
+    floor.drop("0.json", letter_text(told(f"{form}-o", "confirm_order", whole), "json", ground))
+    serial = f"0952000100000{['json', 'csv', 'xml'].index(form):04}"
+    sscc = PlateNo(f"{serial}{gs1_check_digit(serial)}")
+    goods = NoticeLine(line.no, line.item, ground.items[line.item].base.code, line.quantity, "LOT-7", date(2028, 5, 1))
+    notice = Notice(NoticeNo(f"AN-{form}"), whole.number, (NoticePlate(sscc, PlateKindCode("PAL"), (goods,)),))
+    letter = Letter(MessageNo(f"{form}-n"), "announce", whole.site, STARTS, notice=notice)
+    floor.drop(f"1.{form}", letter_text(letter, "ubl" if form == "xml" else form, ground))
+    floor.care.round()
+    assert "announced" in floor.notes("done")[f"1.{form}"], floor.notes("failed")
+    assert floor.look().announced(sscc) == (notice, notice.plates[0])
+
+
 BAD = {
     "torn.json": ('{"message": "x", "to', "This is no JSON"),
     "empty.csv": ("", "There are no lines in it."),
     "latin.csv": (b"message,topic\n\xe9,x\n", "no text in UTF-8"),
     "bomb.xml": ('<!DOCTYPE o [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><o>&b;</o>', "It defines entities"),
-    "other.xml": ("<Invoice/>", "It is a Invoice; Order, OrderChange, OrderCancellation are read here."),
+    "other.xml": (
+        "<Invoice/>",
+        "It is a Invoice; Order, OrderChange, OrderCancellation, DespatchAdvice are read here.",
+    ),
     "big.json": (b" " * 4_000_001, "more than 4 MB"),
     "answer.json": ('{"answers": "M-9999", "accepted": "perhaps"}', "accepted"),
     "nobody.json": ('{"answers": "M-9999", "accepted": true}', "There is no message `M-9999`."),

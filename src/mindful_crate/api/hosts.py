@@ -21,6 +21,7 @@ from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.api.worlds import _world
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
@@ -247,11 +248,13 @@ def _told(conn: db.Conn, row: WorldRow) -> list[ev.Entry]:
 
 def _told_view(entry: ev.Entry) -> MessageView:
     act = entry.command.act
-    assert isinstance(act, acts.HostTells)
+    assert isinstance(act, acts.HostTells | acts.HostAnnounces)
+    topic = act.topic if isinstance(act, acts.HostTells) else "announce"
+    subject = act.order.number if isinstance(act, acts.HostTells) else act.notice.order
     done, at = isinstance(entry.outcome, ev.Done), entry.command.stamp.at
     return MessageView(
-        number=entry.command.stamp.id.removeprefix("host-in:"), topic=act.topic, called=chain.WORDS[act.topic],
-        way="to the floor", subject=act.order.number, state=MessageState.ANSWERED if done else MessageState.REFUSED,
+        number=entry.command.stamp.id.removeprefix("host-in:"), topic=topic, called=chain.WORDS[topic],
+        way="to the floor", subject=subject, state=MessageState.ANSWERED if done else MessageState.REFUSED,
         says="" if done else entry.says, sent=at, due=None, settled=at, tries=1, heard_again=0, seq=entry.seq,
     )  # fmt: skip
 
@@ -265,9 +268,11 @@ def message(path: MessagePath, query: FormQuery) -> Response:
         row = _world(conn, path.id)
         told = next((e for e in _told(conn, row) if e.command.stamp.id == f"host-in:{path.message}"), None)
         with parts.worlds.reading(conn, path.id) as w:
-            if told and isinstance(act := told.command.act, acts.HostTells):
-                at = told.command.stamp.at
+            act, at = (told.command.act, told.command.stamp.at) if told else (None, None)
+            if isinstance(act, acts.HostTells):
                 found = Letter(MessageNo(path.message), act.topic, w.settings.site, at, order=act.order)
+            elif isinstance(act, acts.HostAnnounces):
+                found = Letter(MessageNo(path.message), "announce", w.settings.site, at, notice=act.notice)
             else:
                 found = _letter(conn, w, path.message)
             text = letter_text(found, query.form, w.ground)
@@ -362,6 +367,13 @@ class TellBody(Body):
     order: Order
 
 
+class AnnounceBody(Body):
+    """An advance notice the host passes on, under a message id of its own."""
+
+    message: str = Field(min_length=1, max_length=60, pattern=r"^[\x21-\x7e]+$")
+    notice: Notice
+
+
 class ToldAnswer(Answer):
     """What became of what the host told."""
 
@@ -406,6 +418,13 @@ def tell_order(query: SiteQuery, body: TellBody) -> ToldAnswer:
     return _tell(_live(query.site), body.message, acts.HostTells(body.topic, body.order))
 
 
+@api.post("/host/notices", responses={200: ToldAnswer, **HOST_ANSWERS})
+@needs(Right.HOST)
+def tell_notice(query: SiteQuery, body: AnnounceBody) -> ToldAnswer:
+    """Announce license plates and what is on them, ahead of arrival."""
+    return _tell(_live(query.site), body.message, acts.HostAnnounces(body.notice))
+
+
 @api.post("/host/files", responses={200: ToldAnswer, **HOST_ANSWERS})
 @needs(Right.HOST)
 def tell_file(query: SiteQuery, form: FileForm) -> ToldAnswer:
@@ -414,7 +433,7 @@ def tell_file(query: SiteQuery, form: FileForm) -> ToldAnswer:
     with wired(current_app).database.transaction() as conn:
         ground = wired(current_app).worlds.ground(conn, row.opening)
     told = read_told(form.file.read(), form.file.filename or "message", ground, row.site)
-    return _tell(row, told.message, acts.HostTells(told.topic, told.order))
+    return _tell(row, told.message, told.act)
 
 
 @api.get("/host/messages", responses={200: LetterList, **HOST_ANSWERS})
@@ -464,6 +483,6 @@ def _me() -> Who:
     return Who(person().id)
 
 
-def _tell(row: WorldRow, message: str, act: acts.HostTells) -> ToldAnswer:
+def _tell(row: WorldRow, message: str, act: acts.HostTells | acts.HostAnnounces) -> ToldAnswer:
     entry = wired(current_app).worlds.run(row.id, f"host-in:{message}", act, _me())
     return ToldAnswer(message=message, accepted=isinstance(entry.outcome, ev.Done), says=entry.says)

@@ -448,6 +448,8 @@ def _in_host(act: acts.HostAct) -> str:
             return f"`{act.order}` is cancelled in the host"
         case acts.ShipTransfer():
             return f"The other site ships `{act.order}`"
+        case acts.AnnounceOrder():
+            return f"The vendor announces what comes of `{act.order}`"
         case acts.OpenOrder():
             return f"The office opens `{act.order}` for editing"
         case acts.CloseOrder():

@@ -190,6 +190,7 @@ OfficeAct = (
     | acts.TryOrder
     | acts.CancelOrder
     | acts.ShipTransfer
+    | acts.AnnounceOrder
     | acts.OpenOrder
     | acts.CloseOrder
     | acts.SetHost

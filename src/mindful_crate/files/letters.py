@@ -1,7 +1,7 @@
 """Messages between host and floor written down: JSON, CSV, and UBL 2.1 (OASIS); orders are read back from all three.
 
-UBL documents used: Order-2, OrderChange-2 and OrderCancellation-2 for what a host tells, ReceiptAdvice-2 for what it is
-told. Quantities are base units; their unit codes are those of UN/ECE Recommendation 20 where there is one.
+UBL documents used: Order-2, OrderChange-2 and OrderCancellation-2 for orders, DespatchAdvice-2 for advance notices,
+ReceiptAdvice-2 for what a host is told. Quantities are base units; their unit codes are those of UN/ECE Recommendation 20 where there is one.
 """
 
 from __future__ import annotations
@@ -10,19 +10,22 @@ import csv
 import io
 import json
 import xml.etree.ElementTree as ET
-from typing import Any
+from datetime import date
+from typing import Any, cast, get_args
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from mindful_crate.core.catalog.goods import Item, Order
 from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Misfit, from_plain, to_plain
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
+from mindful_crate.core.world.acts import HostAnnounces, HostTells
 from mindful_crate.core.world.letters import Letter, ReceiptNote
-from mindful_crate.core.world.topics import OrderTopic
+from mindful_crate.core.world.topics import OrderTopic, Topic
 from mindful_crate.files.texts import BadText
 
 MOST_BYTES = 4_000_000
@@ -30,8 +33,9 @@ MOST_BYTES = 4_000_000
 FORMS = ("json", "csv", "ubl")
 UN_UNITS = {"m": "MTR", "kg": "KGM", "g": "GRM", "l": "LTR", "pc": "H87"}
 """Codes of UN/ECE Recommendation 20; anything else goes out as ``C62``, one."""
-ROOTS: dict[str, OrderTopic] = {
+ROOTS: dict[str, Topic] = {
     "Order": "confirm_order", "OrderChange": "change_order", "OrderCancellation": "cancel_order",
+    "DespatchAdvice": "announce",
 }  # fmt: skip
 UBL = "urn:oasis:names:specification:ubl:schema:xsd:"
 CBC, CAC = UBL + "CommonBasicComponents-2", UBL + "CommonAggregateComponents-2"
@@ -41,11 +45,21 @@ KIND = "kind"
 
 @record
 class Told:
-    """What a host tells in a file: its message id, and an order. The id is in effect once."""
+    """What a host tells in a file: its message id, and an order or an advance notice. The id is in effect once."""
 
     message: str
-    topic: OrderTopic
-    order: Order
+    topic: Topic
+    order: Order | None = None
+    notice: Notice | None = None
+
+    @property
+    def act(self) -> HostTells | HostAnnounces:
+        """What it asks of the floor; :class:`BadText` when it tells nothing."""
+        if self.notice is not None:
+            return HostAnnounces(self.notice)
+        if self.order is None or self.topic not in get_args(OrderTopic):
+            raise _bad(self.message, "It tells neither an order nor a notice.")
+        return HostTells(cast(OrderTopic, self.topic), self.order)
 
 
 # Out
@@ -71,6 +85,12 @@ def _csv(letter: Letter) -> str:
     if receipt:
         fixed = {**head, "receipt": receipt.number, "plate": receipt.plate, "site": letter.site}
         rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or ""} for x in receipt.lines]  # fmt: skip
+    if letter.notice:
+        notice = letter.notice
+        rows = [
+            {**head, "notice": notice.number, "order": notice.order, "plate": p.number, "plate_kind": p.plate_kind, "order_line": x.order_line, "item": x.item, "unit": x.unit, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or ""}
+            for p in notice.plates for x in p.lines
+        ]  # fmt: skip
     if rows:
         writer = csv.DictWriter(out, list(rows[0]), lineterminator="\n")
         writer.writeheader()
@@ -79,15 +99,15 @@ def _csv(letter: Letter) -> str:
 
 
 def _ubl(letter: Letter, ground: Ground) -> str:
-    root = {"change_order": "OrderChange", "cancel_order": "OrderCancellation", "confirm_order": "Order"}.get(
-        letter.topic, "ReceiptAdvice"
-    )
+    root = {v: k for k, v in ROOTS.items()}.get(letter.topic, "ReceiptAdvice")
     ET.register_namespace("cbc", CBC)
     ET.register_namespace("cac", CAC)
     top = ET.Element(root, {"xmlns": f"{UBL}{root}-2"})
     _put(top, "UBLVersionID", "2.1")
     if letter.receipt:
         _receipt_advice(top, letter, letter.receipt, ground)
+    elif letter.notice:
+        _despatch_advice(top, letter, letter.notice, ground)
     elif letter.order:
         _order(top, letter, letter.order, ground)
     ET.indent(top, " ")
@@ -126,12 +146,36 @@ def _receipt_advice(top: ET.Element, letter: Letter, receipt: ReceiptNote, groun
         ref = _sub(one, "OrderLineReference")
         _put(ref, "LineID", str(line.order_line))
         _put(_sub(ref, "OrderReference"), "ID", line.order)
-        inner = _item(one, item)
-        if line.lot:
-            lot = _sub(inner, "ItemInstance", "LotIdentification")
-            _put(lot, "LotNumberID", line.lot)
-            if line.expiry:
-                _put(lot, "ExpiryDate", line.expiry.isoformat())
+        _lot(_item(one, item), line.lot, line.expiry)
+
+
+def _despatch_advice(top: ET.Element, letter: Letter, notice: Notice, ground: Ground) -> None:
+    _put(top, "ID", notice.number)
+    _put(top, "UUID", letter.message)
+    if letter.sent:
+        _put(top, "IssueDate", letter.sent.date().isoformat())
+    _put(_sub(top, "OrderReference"), "ID", notice.order)
+    shipment = _sub(top, "Shipment")
+    for plate in notice.plates:
+        unit = _sub(shipment, "TransportHandlingUnit")
+        _put(unit, "ID", plate.number)
+        _put(unit, "TransportHandlingUnitTypeCode", plate.plate_kind)
+        for no, line in enumerate(plate.lines, start=1):
+            item = ground.items[line.item]
+            one = _sub(unit, "HandlingUnitDespatchLine")
+            _put(one, "ID", str(no))
+            _put(one, "DeliveredQuantity", str(line.quantity), unitCode=un_unit(item))
+            ref = _sub(one, "OrderLineReference")
+            _put(ref, "LineID", str(line.order_line))
+            _lot(_item(one, item), line.lot, line.expiry)
+
+
+def _lot(inner: ET.Element, number: str, expiry: date | None) -> None:
+    if number:
+        lot = _sub(inner, "ItemInstance", "LotIdentification")
+        _put(lot, "LotNumberID", number)
+        if expiry:
+            _put(lot, "ExpiryDate", expiry.isoformat())
 
 
 def un_unit(item: Item) -> str:
@@ -181,7 +225,7 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
         except ValueError as error:
             raise _bad(name, f"This is no JSON: {error}.") from None
         if isinstance(plain, dict):  # a message as it went out may come back: what else stands in it is left aside
-            plain = {k: v for k, v in plain.items() if k not in ("site", "sent", "receipt")}
+            plain = {k: v for k, v in plain.items() if k not in ("site", "sent", "receipt") and v is not None}
     try:
         return from_plain(Told, plain)
     except Misfit as misfit:
@@ -196,6 +240,8 @@ def _from_csv(text: str, name: str) -> Any:
     rows = list(csv.DictReader(io.StringIO(text)))
     if not rows:
         raise _bad(name, "There are no lines in it.")
+    if "notice" in rows[0]:
+        return _notice_from_csv(rows, name)
     needed = {"message", "topic", "number", "kind", "site", "partner", "promised", "no", "item", "unit", "quantity"}
     missing = sorted(needed - set(rows[0]))
     if missing:
@@ -227,6 +273,24 @@ def _from_csv(text: str, name: str) -> Any:
     }  # fmt: skip
 
 
+def _notice_from_csv(rows: list[dict[str, str]], name: str) -> Any:
+    needed = {"message", "order", "plate", "plate_kind", "order_line", "item", "unit", "quantity"}
+    missing = sorted(needed - set(rows[0]))
+    if missing:
+        raise _bad(name, f"The columns {', '.join(missing)} are missing.")
+    plates: dict[str, Any] = {}
+    for at, row in enumerate(rows, start=2):
+        plate = plates.setdefault(row["plate"], {"number": row["plate"], "plate_kind": row["plate_kind"], "lines": []})
+        plate["lines"].append(
+            {
+                "order_line": _whole(row, "order_line", name, at), "item": row["item"], "unit": row["unit"],
+                "quantity": _whole(row, "quantity", name, at), "lot": row.get("lot") or "", "expiry": row.get("expiry") or None,
+            }
+        )  # fmt: skip
+    notice = {"number": rows[0]["notice"], "order": rows[0]["order"], "plates": list(plates.values())}
+    return {"message": rows[0]["message"], "topic": "announce", "notice": notice}
+
+
 def _whole(row: dict[str, str], column: str, name: str, at: int) -> int:
     try:
         return int(row[column])
@@ -244,6 +308,8 @@ def _from_ubl(text: str, name: str, ground: Ground, site: str) -> Any:
     topic = ROOTS.get(top.tag.rsplit("}", 1)[-1])
     if topic is None:
         raise _bad(name, f"It is a {top.tag.rsplit('}', 1)[-1]}; {', '.join(ROOTS)} are read here.")
+    if topic == "announce":
+        return _notice_from_ubl(top, name, ground)
     kind = next((n.split("=", 1)[1] for n in _texts(top, "cbc:Note") if n.startswith(f"{KIND}=")), "purchase")
     lines = []
     for one in top.findall("cac:OrderLine/cac:LineItem", _NS):
@@ -273,6 +339,41 @@ def _from_ubl(text: str, name: str, ground: Ground, site: str) -> Any:
             "promised": _text(top, "cac:Delivery/cac:RequestedDeliveryPeriod/cbc:EndDate", name), "lines": lines,
         },
     }  # fmt: skip
+
+
+def _notice_from_ubl(top: ET.Element, name: str, ground: Ground) -> Any:
+    plates = []
+    for unit in top.findall("cac:Shipment/cac:TransportHandlingUnit", _NS):
+        lines = []
+        for one in unit.findall("cac:HandlingUnitDespatchLine", _NS):
+            code = _text(one, "cac:Item/cac:SellersItemIdentification/cbc:ID", name)
+            item = ground.items.get(ItemCode(code))
+            quantity, no = (
+                _text(one, "cbc:DeliveredQuantity", name),
+                _text(one, "cac:OrderLineReference/cbc:LineID", name),
+            )
+            if not (quantity.isdigit() and no.isdigit()):
+                raise _bad(
+                    f"{name}: {code}", f"Line {no!r} with quantity {quantity!r}: both are whole numbers, of base units."
+                )
+            lot = "cac:Item/cac:ItemInstance/cac:LotIdentification/cbc:"
+            lines.append(
+                {
+                    "order_line": int(no), "item": code, "unit": item.base.code if item else "?", "quantity": int(quantity),
+                    "lot": one.findtext(f"{lot}LotNumberID", "", _NS), "expiry": one.findtext(f"{lot}ExpiryDate", None, _NS),
+                }
+            )  # fmt: skip
+        number, kind = _text(unit, "cbc:ID", name), unit.findtext("cbc:TransportHandlingUnitTypeCode", "", _NS)
+        known = (
+            kind
+            if kind in ground.plate_kinds
+            else next((k.code for k in ground.opening.plate_kinds if k.length_mm >= 1_000), kind)
+        )
+        plates.append({"number": number, "plate_kind": known, "lines": lines})
+    notice = {
+        "number": _text(top, "cbc:ID", name), "order": _text(top, "cac:OrderReference/cbc:ID", name), "plates": plates,
+    }  # fmt: skip
+    return {"message": _text(top, "cbc:UUID", name), "topic": "announce", "notice": notice}
 
 
 _NS = {"cbc": CBC, "cac": CAC}

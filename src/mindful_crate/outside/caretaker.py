@@ -126,7 +126,7 @@ class Caretaker:
             with self.worlds.database.transaction() as conn:
                 ground = self.worlds.ground(conn, row.opening)
             told = read_told(content, path.name, ground, row.site)
-            act, key = acts.HostTells(told.topic, told.order), f"host-in:{told.message}"
+            act, key = told.act, f"host-in:{told.message}"
         entry = self.worlds.run(row.id, key, act, Who(HOST))
         return entry.says, isinstance(entry.outcome, ev.Done)
 

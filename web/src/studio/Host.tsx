@@ -160,6 +160,11 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
                     <button className="link" title={o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'} onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}>
                       {o.editor ? 'close' : 'open'}
                     </button>
+                    {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (
+                      <button className="link" title="The vendor announces the plates on which it comes" onClick={() => act({ kind: 'announce_order', order: o.order.number })}>
+                        announce
+                      </button>
+                    )}
                     <button className="link" onClick={() => act({ kind: 'cancel_order', order: o.order.number })}>
                       cancel
                     </button>

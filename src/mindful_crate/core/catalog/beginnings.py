@@ -26,6 +26,11 @@ _CUBIC_METRE = 1_000_000_000
 _KILOGRAM = 1_000_000
 
 
+SSCCS = Series("sscc", "09520001", "19520001", 9, 1)
+"""Numbers of plates that are announced: extension digit, company prefix (952 is kept for examples by GS1) and a serial
+number, 17 digits in all; the check digit comes after."""
+
+
 def first_opening() -> Opening:
     """A ground without sites, items or orders."""
     return Opening(
@@ -42,12 +47,15 @@ def first_opening() -> Opening:
             PlateKind(PlateKindCode("PAL"), "Pallet", 1200, 800, 144, 22 * _KILOGRAM),
             PlateKind(PlateKindCode("TOTE"), "Tote", 600, 400, 20, 1_800_000),
         ),
-        series=tuple(
-            Series(document, prefix, prefix[:-1] + "R-", width, 1)
-            for document, prefix, width in (
-                ("dialogue", "D-", 1), ("message", "M-", 4), ("plate", "LP-", 6), ("receipt", "RC-", 4),
-                ("reservation", "RS-", 4), ("task", "T-", 4),
-            )
+        series=(
+            *(
+                Series(document, prefix, prefix[:-1] + "R-", width, 1)
+                for document, prefix, width in (
+                    ("dialogue", "D-", 1), ("message", "M-", 4), ("plate", "LP-", 6), ("receipt", "RC-", 4),
+                    ("reservation", "RS-", 4), ("task", "T-", 4),
+                )
+            ),
+            SSCCS,
         ),
     )  # fmt: skip
 

@@ -114,6 +114,11 @@ def _held_up(state: State, order: Order) -> tuple[Agrees, ...]:
         return ()  # nobody touched it
     if hold := order_hold(state, order.number):
         return (Agrees(False, f"Held: {hold}."),)
+    coming = len(state.announced_of(order.number))
+    if coming:
+        return (
+            Agrees(True, f"{coming} of its plates are announced." if coming > 1 else "1 of its plates is announced."),
+        )
     changed = [m for m in state.messages_about(order.number) if m.open and state.is_confirmed(order.number)]
     return tuple(Agrees(True, f"Message `{m.number}` will change it.") for m in changed[:1])
 

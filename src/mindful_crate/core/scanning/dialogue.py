@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.kinds import Context
@@ -29,6 +30,7 @@ from mindful_crate.core.world.acts import (
     PlaceGoods,
     PlacePlates,
     Press,
+    ReceiveAnnounced,
     Take,
     TakeGoods,
     TakePlate,
@@ -81,8 +83,13 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     if prompt.asks is Asks.ITEM and reading.kind is Read.ORDER:
         order = receiving.order_for_receipt(ctx.state, KINDS[Asks.ORDER].take(ctx, slots, reading).order)  # type: ignore[union-attr,arg-type]
         return Step(replace(slots, order=order.number), _passed(dialogue), read_as=read_as)
-    filled = KINDS[prompt.asks].take(ctx, slots, reading)
     past = _passed(dialogue)
+    if prompt.asks in (Asks.ORDER, Asks.PLATE, Asks.ITEM) and reading.kind is Read.LABEL:
+        announced = ctx.state.announced(PlateNo(reading.code))
+        if announced and slots.plate is None:
+            act = ReceiveAnnounced(ctx.flow.id, PlateNo(reading.code))
+            return Step(replace(slots, order=announced[0].order, new_plate=False), past, acts=(act,), read_as=read_as)
+    filled = KINDS[prompt.asks].take(ctx, slots, reading)
     if isinstance(filled, Doubt):
         return Step(slots, past, filled, read_as=read_as)
     return replace(_settle(ctx, filled, past), read_as=read_as)

@@ -84,6 +84,8 @@ def _orders(ctx: Context, _: Dialogue) -> Codes:
     for order in sorted(open_, key=lambda o: not ctx.state.confirmed.get(o.number, False))[:3]:
         yield _plain(f"order {order.number}", order.number)
     site = ctx.state.settings.site
+    for plate in islice((p for o in open_ for p in ctx.state.announced_of(o.number)), 2):
+        yield _plain(f"announced plate {plate.number}", plate.number)
     waiting = [o for o in ctx.state.all_orders() if o.site == site and not ctx.state.is_confirmed(o.number)]
     for order in waiting[:1]:
         yield _plain(f"order {order.number}, not confirmed", order.number)

@@ -23,6 +23,7 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
     UnitCode,
 )
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import Scan
 from mindful_crate.core.world.topics import HostStandIn, OrderTopic
@@ -66,6 +67,14 @@ class ShipTransfer:
 
     order: OrderNo
     kind: Literal["ship_transfer"] = "ship_transfer"
+
+
+@record
+class AnnounceOrder:
+    """The vendor announces the plates on which all that is open of an order will come."""
+
+    order: OrderNo
+    kind: Literal["announce_order"] = "announce_order"
 
 
 @record
@@ -116,6 +125,14 @@ class HostTells:
     topic: OrderTopic
     order: Order
     kind: Literal["host_tells"] = "host_tells"
+
+
+@record
+class HostAnnounces:
+    """A real host passes an advance notice on."""
+
+    notice: Notice
+    kind: Literal["host_announces"] = "host_announces"
 
 
 @record
@@ -181,6 +198,15 @@ class NoteLine:
     lot: str = ""
     expiry: date | None = None
     kind: Literal["note_line"] = "note_line"
+
+
+@record
+class ReceiveAnnounced:
+    """An announced plate is here: it is begun with the lines it was announced with."""
+
+    flow: FlowId
+    plate: PlateNo
+    kind: Literal["receive_announced"] = "receive_announced"
 
 
 @record
@@ -308,19 +334,31 @@ class Wait:
     kind: Literal["wait"] = "wait"
 
 
-HostAct = WriteOrder | TryOrder | CancelOrder | ShipTransfer | OpenOrder | CloseOrder | SetHost | RepeatMessage
+HostAct = (
+    WriteOrder
+    | TryOrder
+    | CancelOrder
+    | ShipTransfer
+    | AnnounceOrder
+    | OpenOrder
+    | CloseOrder
+    | SetHost
+    | RepeatMessage
+)
 """What somebody does in the host, besides confirming an order."""
 Act = (
     ConfirmOrder
     | HostAct
     | HostAnswers
     | HostTells
+    | HostAnnounces
     | OpenFlow
     | Answer
     | Press
     | StepBack
     | LeaveFlow
     | NoteLine
+    | ReceiveAnnounced
     | ChangeLine
     | FinishPlate
     | BookReceipt

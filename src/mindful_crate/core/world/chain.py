@@ -277,6 +277,7 @@ WORDS = {
     "confirm_order": "order in",
     "change_order": "order changed",
     "cancel_order": "order cancelled",
+    "announce": "advance notice",
     "note_arrival": "arrival noted",
     "book_receipt": "receipt to book",
 }

@@ -171,7 +171,7 @@ def event_told(event: ev.Event) -> str:
             on = f"on `{event.on}` in" if event.on else "in"
             return f"plate `{event.plate}` placed {on} `{event.bin}`" + (f": {event.reason}" if event.reason else "")
         case ev.MessageSent():
-            way = "from the host" if event.order else "to the host"
+            way = "from the host" if event.order or event.notice else "to the host"
             return f"message `{event.message}` {way}, due {event.due:%H:%M:%S} UTC"
         case ev.MessageFailed():
             return f"message `{event.message}` not delivered" + ("" if event.due else ", given up")
@@ -189,6 +189,8 @@ def event_told(event: ev.Event) -> str:
             return f"`{event.order}` cancelled in the host"
         case ev.OrderTold():
             return f"`{event.order.number}` has {len(event.order.lines)} lines on the floor"
+        case ev.NoticeTold():
+            return f"`{event.notice.number}` announces {len(event.notice.plates)} plates of `{event.notice.order}`"
         case ev.OrderDropped():
             return f"`{event.order}` is cancelled on the floor"
         case ev.OrderConfirmed():

@@ -217,6 +217,43 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
     return Made(f"{begun if plate is None else ''}{told} of {item.name} on `{number}`.", tuple(events))
 
 
+def _receive_announced(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.ReceiveAnnounced) -> Made:
+    found = state.announced(act.plate)
+    if found is None:
+        raise Refusal("not_announced", f"Plate `{act.plate}` was not announced, or it is here already.")
+    notice, plate = found
+    order = receiving.order_for_receipt(state, notice.order)
+    plan = receiving.plan_of(rulebook, state.settings.site, order)
+    lines = {x.no: x for x in order.lines}
+    noted: list[ev.Event] = []
+    for no, line in enumerate(plate.lines, start=1):
+        item = state.ground.items[line.item]
+        if line.quantity > state.open_quantity(order, lines[line.order_line]):
+            raise Refusal(
+                "more_than_ordered",
+                f"{item.told(line.quantity)} of {item.name} are announced on `{act.plate}`, more than `{order.number}` "
+                "still wants. Receive it by item.",
+            )
+        if line.expiry:
+            receiving.check_expiry(line.expiry, stamp.today)
+        receiving.check_lot(state, item, line.lot, line.expiry)
+        noted.append(
+            ev.LineNoted(
+                act.plate, no, order.number, line.order_line, item.code, line.unit, line.quantity, line.lot, line.expiry
+            )
+        )
+    each = state.ground.bins.get(plan.receive.into)
+    if each is None:
+        raise Refusal(
+            "no_receiving_bin", f"The step plan receives into bin `{plan.receive.into}`, which does not exist."
+        )
+    if state.ground.bin_types[each.bin_type].plates is PlateNeed.NONE:
+        raise Refusal("takes_no_plate", f"`{each.code}` takes no plates: receive the goods by item.")
+    goods = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
+    started = ev.PlateStarted(act.plate, plate.plate_kind, each.code, stamp.who)
+    return Made(f"Plate `{act.plate}` as announced: {goods}. Check it, then finish it.", (started, *noted))
+
+
 def _start_plate(
     state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine, into: Any
 ) -> tuple[PlateNo, tuple[ev.Event, ...]]:
@@ -578,6 +615,8 @@ _DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
     acts.RepeatMessage: hosting.repeat_message,
     acts.HostAnswers: hosting.host_answers,
     acts.HostTells: hosting.host_tells,
+    acts.HostAnnounces: hosting.host_announces,
+    acts.AnnounceOrder: hosting.announce_order,
     acts.BookReceipt: hosting.book_receipt,
     acts.OpenFlow: _open_flow,
     acts.Answer: _answer,
@@ -585,6 +624,7 @@ _DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
     acts.StepBack: _step_back,
     acts.LeaveFlow: _leave_flow,
     acts.NoteLine: _note_line,
+    acts.ReceiveAnnounced: _receive_announced,
     acts.ChangeLine: _change_line,
     acts.FinishPlate: _finish_plate,
     acts.Take: _take,

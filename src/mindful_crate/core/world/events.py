@@ -24,6 +24,7 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
     UnitCode,
 )
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
@@ -63,6 +64,7 @@ class MessageSent:
     subject: str
     due: datetime
     order: Order | None = None
+    notice: Notice | None = None
     kind: Literal["message_sent"] = "message_sent"
 
 
@@ -166,6 +168,14 @@ class OrderTold:
 
     order: Order
     kind: Literal["order_told"] = "order_told"
+
+
+@record
+class NoticeTold:
+    """The floor knows which plates are on their way."""
+
+    notice: Notice
+    kind: Literal["notice_told"] = "notice_told"
 
 
 @record
@@ -407,6 +417,7 @@ Event = (
     | HostOrderClosed
     | OrderTold
     | OrderDropped
+    | NoticeTold
     | OrderConfirmed
     | ReceiptBooked
     | DialogueOpened

@@ -8,20 +8,23 @@ a real host answers through the same acts.
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import timedelta
 from typing import cast
 
 from mindful_crate.core.catalog.beginnings import order_to_try, partner_to_try
-from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLine
-from mindful_crate.core.catalog.ids import MessageNo, OrderNo, ReceiptNo
+from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLine, Tracking
+from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import check_order
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.scanning.reading import gs1_check_digit, is_plate_label
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.made import Made, draw
-from mindful_crate.core.world.receiving import order_hold
+from mindful_crate.core.world.made import Made, draw, draw_some
+from mindful_crate.core.world.receiving import check_lot, check_tracking, order_hold
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import HostOrder, Message, MessageState, WorldKind
 
@@ -146,6 +149,53 @@ def ship_transfer(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ShipTr
     return tell_host(state, stamp, "change_order", act.order, says, shipped).after(made)
 
 
+def announce_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.AnnounceOrder) -> Made:
+    """The vendor announces a plate for each line that is open and was not announced yet, under SSCCs of its own."""
+    _check_stand_in(state)
+    held = _held(state, act.order)
+    if not held.order.inbound:
+        raise Refusal("other_kind", f"The goods of `{act.order}` go out; nobody announces them.")
+    if not held.confirmed or held.cancelled:
+        raise Refusal(
+            "not_confirmed",
+            f"`{act.order}` is {'cancelled' if held.cancelled else 'not confirmed'}: nothing comes of it.",
+        )
+    coming = {x.order_line for p in state.announced_of(act.order) for x in p.lines}
+    open_lines = [x for x in held.order.lines if state.open_quantity(held.order, x) > 0 and x.no not in coming]
+    if not open_lines:
+        raise Refusal("nothing_open", f"Nothing of `{act.order}` is open that was not announced already.")
+    kinds = state.ground.opening.plate_kinds
+    kind = next((k for k in kinds if k.length_mm >= 1_000), None) or next(iter(kinds), None)
+    if kind is None:
+        raise Refusal("no_plate_kind", "There is no kind of plate yet: make one, say a pallet, in the catalogue.")
+    numbers, drawn = draw_some(state, "sscc", len(open_lines) + 1)
+    plates = tuple(
+        NoticePlate(sscc(n), kind.code, (_announced_line(state, held.order, x, stamp),))
+        for n, x in zip(numbers[1:], open_lines, strict=True)
+    )
+    notice = Notice(NoticeNo(f"AN-{numbers[0]}"), act.order, plates)
+    count = "1 plate" if len(plates) == 1 else f"{len(plates)} plates"
+    made = Made("", drawn)
+    says = f"{count} of `{act.order}` are announced as `{notice.number}`."
+    return tell_host(state, stamp, "announce", act.order, says, notice=notice).after(made)
+
+
+def _announced_line(state: State, order: Order, line: OrderLine, stamp: acts.Stamp) -> NoticeLine:
+    item = state.ground.items[line.item]
+    lot = f"L{stamp.today:%y%m%d}-{line.no}" if item.tracking is not Tracking.NONE else ""
+    expiry = stamp.today + timedelta(days=400) if item.tracking is Tracking.LOT_EXPIRY else None
+    return NoticeLine(line.no, line.item, line.unit, state.open_quantity(order, line), lot, expiry)
+
+
+def sscc(digits: str) -> PlateNo:
+    """A serial shipping container code: 17 digits and their check digit (GS1 General Specifications, 7.9)."""
+    if len(digits) != 17 or not digits.isdigit():
+        raise Refusal(
+            "bad_sscc", f"An SSCC has 17 digits before its check digit, and `{digits}` has not: mend the series `sscc`."
+        )
+    return PlateNo(f"{digits}{gs1_check_digit(digits)}")
+
+
 def open_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.OpenOrder) -> Made:
     """Somebody in the office opens an order for editing: the floor may not work on it meanwhile."""
     held = _held(state, act.order)
@@ -207,13 +257,19 @@ def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Ma
 
 
 def tell_host(
-    state: State, stamp: acts.Stamp, topic: ev.Topic, subject: str, says: str, order: Order | None = None
+    state: State,
+    stamp: acts.Stamp,
+    topic: ev.Topic,
+    subject: str,
+    says: str,
+    order: Order | None = None,
+    notice: Notice | None = None,
 ) -> Made:
-    """A message on its way, to the host or from it; with the ``order`` it is about when it comes from there."""
+    """A message on its way, to the host or from it; with the ``order`` or ``notice`` it tells when it comes from there."""
     number, drawn = draw(state, "message")
-    seconds = state.host.confirm_seconds if order else state.host.book_seconds
+    seconds = state.host.confirm_seconds if order or notice else state.host.book_seconds
     due = stamp.at + timedelta(seconds=seconds)
-    return Made(says, (drawn, ev.MessageSent(MessageNo(number), topic, subject, due, order)))
+    return Made(says, (drawn, ev.MessageSent(MessageNo(number), topic, subject, due, order, notice)))
 
 
 def host_answers(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> Made:
@@ -295,7 +351,16 @@ def host_tells(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -
     return take_order(state, act.topic, act.order)
 
 
+def host_announces(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostAnnounces) -> Made:
+    """A real host passes an advance notice on."""
+    if not state.host.outside:
+        raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot announce here.")
+    return take_notice(state, act.notice)
+
+
 def _taken_in(state: State, message: Message) -> Made:
+    if message.notice is not None:
+        return take_notice(state, message.notice)
     if message.order is not None:
         return take_order(state, cast(ev.OrderTopic, message.topic), message.order)
     receipt = ReceiptNo(message.subject)
@@ -357,6 +422,63 @@ def take_order(state: State, topic: ev.OrderTopic, order: Order) -> Made:
         return Made(f"`{order.number}` stands so already.")
     _check_change(state, known, order)
     return Made(f"The host changed `{order.number}`, {lines}.", (ev.OrderTold(order),))
+
+
+def take_notice(state: State, notice: Notice) -> Made:
+    """A notice reaches the floor; refused when it announces what cannot come."""
+    if notice.number in state.notices:
+        if state.notices[notice.number] == notice:
+            return Made(f"Notice `{notice.number}` is known already.")
+        raise Refusal("notice_known", f"There is a notice `{notice.number}` with other plates already.")
+    order = state.order(notice.order) if state.is_confirmed(notice.order) else None
+    if order is None or not order.inbound or state.is_cancelled(notice.order):
+        raise Refusal("unknown_order", f"`{notice.order}` is no order whose goods are awaited here.")
+    if not notice.plates:
+        raise Refusal("no_plates", f"Notice `{notice.number}` announces no plate.")
+    coming: Counter[int] = Counter()
+    for known in state.announced_of(order.number):
+        coming.update({x.order_line: x.quantity for x in known.lines})
+    for plate in notice.plates:
+        _check_plate(state, notice, plate)
+        for line in plate.lines:
+            _check_line(state, order, plate, line)
+            coming[line.order_line] += line.quantity
+    for ordered in order.lines:
+        still = max(0, state.open_quantity(order, ordered))
+        if coming[ordered.no] > still:
+            item = state.ground.items[ordered.item]
+            says = f"{item.told(coming[ordered.no])} of line {ordered.no} are announced; {item.told(still)} are open."
+            raise Refusal("more_than_ordered", says)
+    count = "1 plate" if len(notice.plates) == 1 else f"{len(notice.plates)} plates"
+    return Made(f"{count} of `{order.number}` announced.", (ev.NoticeTold(notice),))
+
+
+def _check_plate(state: State, notice: Notice, plate: NoticePlate) -> None:
+    if not is_plate_label(plate.number, state.ground):
+        raise Refusal("no_plate_label", f"`{plate.number}` is no plate label: its check digit or its series is wrong.")
+    if state.has_plate(plate.number) or state.announced(plate.number):
+        raise Refusal("plate_used", f"License plate `{plate.number}` is here or announced already.")
+    if plate.plate_kind not in state.ground.plate_kinds:
+        raise Refusal("no_plate_kind", f"There is no kind of plate `{plate.plate_kind}`.")
+    if not plate.lines or [p.number for p in notice.plates].count(plate.number) > 1:
+        raise Refusal("bad_plate", f"Plate `{plate.number}` has nothing on it, or stands twice.")
+
+
+def _check_line(state: State, order: Order, plate: NoticePlate, line: NoticeLine) -> None:
+    ordered = next((x for x in order.lines if x.no == line.order_line), None)
+    if ordered is None or ordered.item != line.item:
+        raise Refusal(
+            "not_on_order",
+            f"Plate `{plate.number}`: line {line.order_line} of `{order.number}` wants no `{line.item}`.",
+        )
+    item = state.ground.items[line.item]
+    if line.quantity < 1 or all(u.code != line.unit for u in item.units):
+        raise Refusal(
+            "bad_line",
+            f"Plate `{plate.number}`: `{line.item}` in `{line.unit}`, {line.quantity}: there is no such unit or number.",
+        )
+    check_tracking(item, line.lot, line.expiry)
+    check_lot(state, item, line.lot, line.expiry)
 
 
 def _dropped(state: State, order: Order) -> Made:

@@ -6,6 +6,7 @@ from datetime import datetime
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo, PersonId, PlateNo, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.record import record
 from mindful_crate.core.world.events import Done, Entry, MessageSent
 from mindful_crate.core.world.state import State
@@ -26,7 +27,7 @@ class ReceiptNote:
 
 @record
 class Letter:
-    """The content of a message: an order, or a receipt."""
+    """The content of a message: an order, a notice, or a receipt."""
 
     message: MessageNo
     topic: Topic
@@ -34,19 +35,22 @@ class Letter:
     sent: datetime | None
     order: Order | None = None
     receipt: ReceiptNote | None = None
+    notice: Notice | None = None
 
 
 def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
     """The content of a message. ``sent`` is the entry that sent it, needed for an order that was accepted since."""
     head = (message.number, message.topic, state.settings.site, message.sent)
     if message.from_host:
-        return Letter(*head, order=message.order or _sent_order(message.number, sent))
+        told = _sent(message.number, sent)
+        order = message.order or (told.order if told else None)
+        return Letter(*head, order=order, notice=message.notice or (told.notice if told else None))
     receipt = state.receipts[ReceiptNo(message.subject)]
     plate = state.plate(receipt.plate)
     by, at = (plate.by, plate.finished_at) if plate else (None, None)
     return Letter(*head, receipt=ReceiptNote(receipt.number, receipt.plate, receipt.lines, by, at))
 
 
-def _sent_order(number: MessageNo, sent: Entry | None) -> Order | None:
+def _sent(number: MessageNo, sent: Entry | None) -> MessageSent | None:
     events = sent.outcome.events if sent and isinstance(sent.outcome, Done) else ()
-    return next((e.order for e in events if isinstance(e, MessageSent) and e.message == number), None)
+    return next((e for e in events if isinstance(e, MessageSent) and e.message == number), None)

@@ -21,6 +21,7 @@ from mindful_crate.core.catalog.ids import (
     DialogueNo,
     ItemCode,
     MessageNo,
+    NoticeNo,
     OrderNo,
     PersonId,
     PlateKindCode,
@@ -29,6 +30,7 @@ from mindful_crate.core.catalog.ids import (
     ReservationNo,
     TaskNo,
 )
+from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.stock import STATUSES, StockTable
 from mindful_crate.core.placing.fit import EMPTY, Held, Lying
@@ -56,7 +58,7 @@ from mindful_crate.core.world.things import (
 )
 from mindful_crate.core.world.topics import HostStandIn
 
-SNAPSHOT = 3
+SNAPSHOT = 4
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 REMEMBERED_ITEMS = 8_000
 """How many items a world remembers the stock lines of."""
@@ -75,6 +77,7 @@ class Kept:
     cancelled: dict[OrderNo, bool]
     orders: dict[OrderNo, Order]
     host_orders: dict[OrderNo, HostOrder]
+    notices: dict[NoticeNo, Notice]
     host: HostStandIn
     progress: dict[str, LineProgress]
     plates: dict[PlateNo, Plate]
@@ -102,6 +105,7 @@ class State:
         """Orders as the floor knows them, where they are not as at the opening."""
         self.host_orders: dict[OrderNo, HostOrder] = {}
         """Orders as the host has them, where they are not as at the opening."""
+        self.notices: dict[NoticeNo, Notice] = {}
         self.host = settings.host
         self.progress: dict[str, LineProgress] = {}
         self.plates: dict[PlateNo, Plate] = {}
@@ -120,6 +124,7 @@ class State:
         self._open: dict[CrewId | None, dict[TaskNo, None]] = {}
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._building: dict[PlateNo, None] = {}
+        self._announced: dict[PlateNo, NoticeNo] = {}
         self._about: dict[str, list[MessageNo]] = {}
         self._unsettled: dict[str, None] = {}
         """Documents with a message that is open."""
@@ -215,6 +220,19 @@ class State:
         for number in {**self.host_orders, **self.orders}:
             if number not in self.ground.orders:
                 yield cast(Order, self.order(number))
+
+    def announced(self, number: PlateNo) -> tuple[Notice, NoticePlate] | None:
+        """The notice that announces a plate which is not here yet, and what it says of it."""
+        known = self._announced.get(number)
+        if known is None or self.has_plate(number):
+            return None
+        notice = self.notices[known]
+        return notice, next(p for p in notice.plates if p.number == number)
+
+    def announced_of(self, order: OrderNo) -> list[NoticePlate]:
+        """Plates of an order that are on their way."""
+        notices = (n for n in self.notices.values() if n.order == order)
+        return [p for n in notices for p in n.plates if not self.has_plate(p.number)]
 
     def host_order(self, number: OrderNo) -> HostOrder | None:
         """An order as the host has it."""
@@ -502,7 +520,7 @@ class State:
     def _message_sent(self, e: ev.MessageSent, entry: ev.Entry) -> None:
         at = entry.command.stamp.at
         self._about.setdefault(e.subject, []).append(e.message)
-        self._put_message(Message(e.message, e.topic, e.subject, e.due, e.order, seq=entry.seq, sent=at))
+        self._put_message(Message(e.message, e.topic, e.subject, e.due, e.order, e.notice, seq=entry.seq, sent=at))
         if e.topic == "book_receipt":
             receipt = ReceiptNo(e.subject)
             self.receipts[receipt] = evolve(self.receipts[receipt], told=True)
@@ -510,7 +528,14 @@ class State:
     def _message_answered(self, e: ev.MessageAnswered, entry: ev.Entry) -> None:
         message, at = self.messages[e.message], entry.command.stamp.at
         done = evolve(
-            message, state=MessageState.ANSWERED, due=e.again, order=None, settled=at, settled_in=entry.seq, says=""
+            message,
+            state=MessageState.ANSWERED,
+            due=e.again,
+            order=None,
+            notice=None,
+            settled=at,
+            settled_in=entry.seq,
+            says="",
         )
         self._put_message(evolve(done, turn=message.turn + 1, tries=message.tries + 1))
 
@@ -564,6 +589,14 @@ class State:
 
     def _order_told(self, e: ev.OrderTold, _: ev.Entry) -> None:
         self.orders[e.order.number] = e.order
+
+    def _notice_told(self, e: ev.NoticeTold, _: ev.Entry) -> None:
+        self._put_notice(e.notice)
+
+    def _put_notice(self, notice: Notice) -> None:
+        self.notices[notice.number] = notice
+        for plate in notice.plates:
+            self._announced[plate.number] = notice.number
 
     def _order_dropped(self, e: ev.OrderDropped, _: ev.Entry) -> None:
         self.cancelled[e.order] = True
@@ -710,7 +743,7 @@ class State:
         """The part that a snapshot holds; two states are equal when this is."""
         return Kept(
             self.seq, self.clock, self.next_numbers, self.confirmed, self.cancelled, self.orders, self.host_orders,
-            self.host, self.progress, self.plates, self.loose_now,
+            self.notices, self.host, self.progress, self.plates, self.loose_now,
             self.tasks, self.receipts, self.messages, self.dialogues, self.reservations, self.blocks,
         )  # fmt: skip
 
@@ -760,6 +793,8 @@ class State:
             state._put_reservation(reservation)
         for code in kept.blocks:
             state._touch(code)
+        for notice in kept.notices.values():
+            state._put_notice(notice)
         for message in sorted(kept.messages.values(), key=lambda m: m.seq):
             state._about.setdefault(message.subject, []).append(message.number)
         for message in kept.messages.values():
@@ -1064,6 +1099,7 @@ _FOLD: dict[type, Callable[[State, Any, ev.Entry], None]] = {
     ev.HostOrderClosed: State._host_order_closed,
     ev.OrderTold: State._order_told,
     ev.OrderDropped: State._order_dropped,
+    ev.NoticeTold: State._notice_told,
     ev.OrderConfirmed: State._order_confirmed,
     ev.ReceiptBooked: State._receipt_booked,
     ev.DialogueOpened: State._dialogue_opened,

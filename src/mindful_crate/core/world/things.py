@@ -25,12 +25,13 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
     UnitCode,
 )
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning.slots import Doubt, Slots
 from mindful_crate.core.world.events import Reserved
-from mindful_crate.core.world.topics import ORDER_TOPICS, HostStandIn, Topic
+from mindful_crate.core.world.topics import FROM_HOST, HostStandIn, Topic
 
 __all__ = ["HostStandIn"]
 
@@ -211,6 +212,7 @@ class Message:
     subject: str
     due: datetime | None
     order: Order | None = None
+    notice: Notice | None = None
     state: MessageState = MessageState.WAITING
     seq: int = 0
     sent: datetime | None = None
@@ -230,7 +232,7 @@ class Message:
     @property
     def from_host(self) -> bool:
         """Does the host tell the floor?"""
-        return self.topic in ORDER_TOPICS
+        return self.topic in FROM_HOST
 
     @property
     def open(self) -> bool:

@@ -8,8 +8,9 @@ from mindful_crate.core.record import record
 
 OrderTopic = Literal["confirm_order", "change_order", "cancel_order"]
 """What a host tells the floor about an order."""
-ORDER_TOPICS: tuple[str, ...] = get_args(OrderTopic)
-Topic = Literal["confirm_order", "change_order", "cancel_order", "note_arrival", "book_receipt"]
+FROM_HOST: tuple[str, ...] = (*get_args(OrderTopic), "announce")
+"""What comes from the host."""
+Topic = Literal["confirm_order", "change_order", "cancel_order", "announce", "note_arrival", "book_receipt"]
 """What a message is about; the others are what the floor tells the host."""
 
 
