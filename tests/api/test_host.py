@@ -139,3 +139,64 @@ def test_settings_and_agreement_of_a_draft(ines: Api) -> None:
     assert ines.post("/api/drafts/d-1/bench/agreement", {**ask, "bin": "zz"}).json["code"] == "unknown_bin"
     assert ines.post("/api/drafts/d-1/bench/agreement", {**ask, "item": "zz"}).json["code"] == "unknown_item"
     assert ines.post("/api/drafts/d-1/bench/agreement", {**ask, "order": "zz"}).json["code"] == "unknown_order"
+
+
+def test_documents_are_narrowed_and_a_run_that_goes_on_keeps_its_chain(ines: Api) -> None:
+    """By kind, state and words; in a run that goes on from an earlier point, who did what before it is still there."""
+    world = ines.world()
+    ines.command(world, {"kind": "confirm_order", "order": "PO-1007"})
+    act = {"kind": "open_flow", "flow": "F-RECEIVE"}
+    dialogue = ines.command(world, act, device="H1", person="oren").json["handset"]["question"]["dialogue"]
+    for text in ("PO-1007", "ROPE-12", "200"):
+        scan = {"kind": "answer", "dialogue": dialogue, "scan": {"text": text, "how": "typed"}}
+        assert ines.command(world, scan, device="H1", person="oren").json["entry"]["done"], text
+    press = {"kind": "press", "action": "finish", "dialogue": dialogue}
+    ines.command(world, press, device="H1", person="oren")
+
+    def listed(in_: str = world, **query: str) -> list[str]:
+        return [d["number"] for d in ines.get(f"/api/worlds/{in_}/documents", **query).json["docs"]]
+
+    (receipt,) = listed(kind="receipt", state="all")
+    (task,) = listed(kind="task")
+    assert listed(kind="receipt") == []
+    assert listed(kind="plate") == []
+    assert listed(find="rope", kind="receipt", state="done") == [receipt]
+    assert listed(find=task.lower()) == [task]
+    assert ines.get(f"/api/worlds/{world}/documents", kind="barge").status_code == 422
+
+    seq = ines.get(f"/api/worlds/{world}").json["seq"]
+    child = ines.post(f"/api/worlds/{world}/branch", {"seq": seq, "draft": None}).json["id"]
+    ines.command(child, {"kind": "try_order", "order_kind": "purchase"})
+    docs = {d["number"]: d for d in ines.get(f"/api/worlds/{child}/chain", number=task).json["docs"]}
+    made = docs[task]["stages"][0]
+    assert (made["word"], made["who"], made["device"]) == ("made", "oren", "H1")
+    assert {r["number"] for r in docs[task]["before"]} == {docs[receipt]["before"][0]["number"]}
+    short = ines.get(f"/api/worlds/{child}/chain", number=task, short="true").json["docs"]
+    assert {d["kind"] for d in short} == {"order", "receipt", "task"}
+    assert "TEST-001" in listed(child, kind="order") and "TEST-001" not in listed(kind="order", state="all")
+    assert ines.get("/api/worlds/none/documents").status_code == 404
+
+
+def test_an_announced_plate_over_the_api(ines: Api) -> None:
+    """Announced in one act, told in the message log as despatch advice, scanned on the handset with one code."""
+    world = ines.world()
+    ines.command(world, {"kind": "confirm_order", "order": "PO-1009"})
+    assert ines.command(world, {"kind": "announce_order", "order": "PO-1009"}).json["entry"]["done"]
+    seen = ines.get(f"/api/worlds/{world}/host", state="answered").json["messages"]
+    notice = next(m for m in seen if m["called"] == "advance notice")
+    assert (notice["way"], notice["subject"]) == ("to the floor", "PO-1009")
+    text = ines.get(f"/api/worlds/{world}/messages/{notice['number']}", form="ubl").text
+    assert text.count("<cac:TransportHandlingUnit>") == 2
+    label = text.split("<cac:TransportHandlingUnit>")[1].split("<cbc:ID>")[1].split("</cbc:ID>")[0]
+    act = {"kind": "open_flow", "flow": "F-RECEIVE"}
+    asked = ines.command(world, act, device="H1", person="oren", tray=True).json["handset"]
+    assert label in str(asked["tray"])
+    scan = {
+        "kind": "answer",
+        "dialogue": asked["question"]["dialogue"],
+        "scan": {"text": f"(00){label}", "how": "scanned"},
+    }
+    answer = ines.command(world, scan, device="H1", person="oren").json
+    assert "as announced" in answer["entry"]["says"]
+    assert answer["handset"]["question"]["plate"] == label
+    assert len(answer["handset"]["question"]["so_far"]) == 1

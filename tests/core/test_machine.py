@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
@@ -13,6 +15,7 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.state import State
+from mindful_crate.core.world.topics import HostStandIn
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 from tests.playbook import Play, barcode, new_world
 
@@ -93,6 +96,52 @@ class Floor(RuleBasedStateMachine):
     @rule(bin_=st.sampled_from(["B-02-01-1", "B-01-03-1", "H-01-02-1"]), reason=st.sampled_from(["", "wet"]))
     def block(self, bin_: str, reason: str) -> None:
         self.plays[0].do(acts.BlockBin(bin_, reason))  # type: ignore[arg-type]
+
+    @rule(
+        order=st.sampled_from(ORDERS),
+        does=st.sampled_from(
+            [
+                acts.CancelOrder,
+                acts.OpenOrder,
+                acts.CloseOrder,
+                acts.ShipTransfer,
+                acts.AnnounceOrder,
+                acts.ConfirmOrder,
+            ]
+        ),
+    )
+    def in_the_host(self, order: str, does: type) -> None:
+        self.plays[1].do(does(order))
+
+    @rule(order=st.sampled_from(ORDERS), percent=st.sampled_from([10, 50, 100, 300]))
+    def change_order(self, order: str, percent: int) -> None:
+        held = self.world.state.host_order(order).order  # type: ignore[arg-type,union-attr]
+        lines = tuple(replace(x, quantity=max(1, x.quantity * percent // 100)) for x in held.lines)
+        self.plays[1].do(acts.WriteOrder(replace(held, lines=lines)))
+
+    @rule(
+        host=st.builds(
+            HostStandIn,
+            st.integers(0, 60),
+            st.integers(0, 60),
+            st.booleans(),
+            st.booleans(),
+            st.sampled_from(["", "no"]),
+        )
+    )
+    def set_host(self, host: HostStandIn) -> None:
+        self.plays[1].do(acts.SetHost(host))
+
+    @rule(data=st.data())
+    def repeat(self, data: st.DataObject) -> None:
+        if self.world.state.messages:
+            self.plays[1].do(acts.RepeatMessage(data.draw(st.sampled_from(sorted(self.world.state.messages)))))
+
+    @rule(data=st.data(), hand=st.integers(0, 1))
+    def scan_announced(self, data: st.DataObject, hand: int) -> None:
+        coming = [p.number for n in ORDERS for p in self.world.state.announced_of(n)]  # type: ignore[arg-type]
+        if coming and open_dialogue(self.world.state, self.plays[hand].device):
+            self.plays[hand].scan(data.draw(st.sampled_from(coming)))
 
     @invariant()
     def holds(self) -> None:

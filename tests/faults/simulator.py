@@ -13,6 +13,7 @@ from typing import Any
 
 import psycopg
 
+from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue
@@ -131,10 +132,23 @@ class Simulation:
         who = Who(person, None, device, crews)
         return Sent(id_, self._act(device, who), who)
 
+    def _in_the_host(self) -> acts.Act:
+        """Something its user does, or something that befalls it."""
+        order: Any = self.chance.choice(["PO-1001", "PO-1007", "PO-1014"])
+        doing = self.chance.random()
+        if doing < 0.6:
+            return acts.ConfirmOrder(order)
+        if doing < 0.75:
+            down, twice = self.chance.random() < 0.4, self.chance.random() < 0.5
+            return acts.SetHost(HostStandIn(book_seconds=self.chance.randrange(5), down=down, twice=twice))
+        if doing < 0.9:
+            return acts.AnnounceOrder(order)
+        return acts.TryOrder(self.chance.choice([OrderKind.PURCHASE, OrderKind.TRANSFER]))
+
     def _act(self, device: str, who: Who) -> acts.Act:
         """Something the handset offers, mostly; else anything."""
         if self.chance.random() < 0.08:
-            return acts.ConfirmOrder(self.chance.choice(["PO-1001", "PO-1007", "PO-1014"]))  # type: ignore[arg-type]
+            return self._in_the_host()
         process = self.chance.choice(self.processes)
         with self.database.transaction() as conn, process.reading(conn, self.world) as w:
             dialogue = open_dialogue(w.state, device)
