@@ -71,7 +71,9 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
     queryFn: () => got(client.GET('/api/drafts/{id}/choices', { params: { path: { id: DRAFT }, query: { field: open.field } } })),
   })
   const value = valueAt(book, open.path)
-  const ticked = Array.isArray(value) ? value : [value]
+  // what was ticked here counts at once: the next tick may come before the last one is saved
+  const [mine, setMine] = useState<unknown[] | null>(null)
+  const ticked: unknown[] = mine ?? (Array.isArray(value) ? value : [value])
   const found = (choices.data?.choices ?? []).filter((c) => `${c.label} ${c.note}`.toLowerCase().includes(text.toLowerCase()))
   const deeper = DEEPER.includes(open.field)
 
@@ -98,6 +100,7 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
     if (deeper) return descend(choice.value as string)
     const many = choices.data.many
     const next = !many ? choice.value : ticked.includes(choice.value) ? ticked.filter((t) => t !== choice.value) : [...ticked.filter((t) => t !== undefined), choice.value]
+    if (many) setMine(next as unknown[])
     edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${!many ? choice.label : labels(next as unknown[])}.`)
     if (!many) close()
   }
