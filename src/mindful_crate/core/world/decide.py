@@ -212,7 +212,7 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
         left -= share
     count, rest = divmod(act.quantity, unit.quantity)
     told = item.told(act.quantity) if rest else item.told_in(count, unit)
-    loose = isinstance(events[0], ev.LoadStarted) or (len(events) > 1 and isinstance(events[1], ev.LoadStarted))
+    loose = any(isinstance(e, ev.LoadStarted) for e in events)
     begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
     return Made(f"{begun if plate is None else ''}{told} of {item.name} on `{number}`.", tuple(events))
 
@@ -410,8 +410,7 @@ def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place)
     if down is None and task.plate is None:
         placed = ev.GoodsPlaced(task.number, act.bin, task.goods, None, act.reason)
         made = Made(f"{putting.told(state, task)} placed in `{act.bin}`.", (placed,))
-        others = (t for t in state.tasks.values() if t.receipt == task.receipt and t.number != task.number)
-        if any(t.state is not TaskState.DONE for t in others):
+        if task.receipt and state.unplaced(task.receipt) > 1:  # others of the receipt besides this one
             return made
         return _book_on_put_away(state, stamp, task.receipt).after(made)
     if down is None:

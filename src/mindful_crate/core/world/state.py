@@ -58,7 +58,7 @@ from mindful_crate.core.world.things import (
 )
 from mindful_crate.core.world.topics import HostStandIn
 
-SNAPSHOT = 4
+SNAPSHOT = 5
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 REMEMBERED_ITEMS = 8_000
 """How many items a world remembers the stock lines of."""
@@ -73,8 +73,8 @@ class Kept:
     seq: int
     clock: datetime
     next_numbers: dict[str, int]
-    confirmed: dict[OrderNo, bool]
-    cancelled: dict[OrderNo, bool]
+    confirmed: dict[OrderNo, int]
+    cancelled: dict[OrderNo, int]
     orders: dict[OrderNo, Order]
     host_orders: dict[OrderNo, HostOrder]
     notices: dict[NoticeNo, Notice]
@@ -99,8 +99,9 @@ class State:
         self.seq = 0
         self.clock = settings.starts
         self.next_numbers: dict[str, int] = {}
-        self.confirmed: dict[OrderNo, bool] = {}
-        self.cancelled: dict[OrderNo, bool] = {}
+        self.confirmed: dict[OrderNo, int] = {}
+        """Orders the floor has heard of since the opening, with the entry; the same for ``cancelled``."""
+        self.cancelled: dict[OrderNo, int] = {}
         self.orders: dict[OrderNo, Order] = {}
         """Orders as the floor knows them, where they are not as at the opening."""
         self.host_orders: dict[OrderNo, HostOrder] = {}
@@ -125,6 +126,8 @@ class State:
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._building: dict[PlateNo, None] = {}
         self._announced: dict[PlateNo, NoticeNo] = {}
+        self._notices_of: dict[OrderNo, list[NoticeNo]] = {}
+        self._unplaced: dict[ReceiptNo, dict[TaskNo, None]] = {}
         self._about: dict[str, list[MessageNo]] = {}
         self._unsettled: dict[str, None] = {}
         """Documents with a message that is open."""
@@ -231,7 +234,7 @@ class State:
 
     def announced_of(self, order: OrderNo) -> list[NoticePlate]:
         """Plates of an order that are on their way."""
-        notices = (n for n in self.notices.values() if n.order == order)
+        notices = (self.notices[n] for n in self._notices_of.get(order, ()))
         return [p for n in notices for p in n.plates if not self.has_plate(p.number)]
 
     def host_order(self, number: OrderNo) -> HostOrder | None:
@@ -243,11 +246,8 @@ class State:
 
     def is_confirmed(self, order: OrderNo) -> bool:
         """Has the order reached the floor?"""
-        known = self.confirmed.get(order)
-        if known is not None:
-            return known
         at_opening = self.ground.orders.get(order)
-        return at_opening is not None and at_opening.confirmed
+        return order in self.confirmed or (at_opening is not None and at_opening.confirmed)
 
     def is_cancelled(self, order: OrderNo) -> bool:
         """Does the floor know that it is cancelled?"""
@@ -266,6 +266,10 @@ class State:
         """The latest task of a plate."""
         number = self._task_of_plate.get(plate)
         return self.tasks[number] if number else None
+
+    def unplaced(self, receipt: ReceiptNo) -> int:
+        """How many put-away tasks for loose goods of a receipt are not done."""
+        return len(self._unplaced.get(receipt, ()))
 
     def open_tasks(self, crews: Iterable[CrewId]) -> list[Task]:
         """Open tasks of these crews, by number."""
@@ -595,14 +599,15 @@ class State:
 
     def _put_notice(self, notice: Notice) -> None:
         self.notices[notice.number] = notice
+        self._notices_of.setdefault(notice.order, []).append(notice.number)
         for plate in notice.plates:
             self._announced[plate.number] = notice.number
 
-    def _order_dropped(self, e: ev.OrderDropped, _: ev.Entry) -> None:
-        self.cancelled[e.order] = True
+    def _order_dropped(self, e: ev.OrderDropped, entry: ev.Entry) -> None:
+        self.cancelled[e.order] = entry.seq
 
-    def _order_confirmed(self, e: ev.OrderConfirmed, _: ev.Entry) -> None:
-        self.confirmed[e.order] = True
+    def _order_confirmed(self, e: ev.OrderConfirmed, entry: ev.Entry) -> None:
+        self.confirmed[e.order] = entry.seq
 
     def _receipt_booked(self, e: ev.ReceiptBooked, entry: ev.Entry) -> None:
         receipt = self.receipts[e.receipt]
@@ -926,6 +931,12 @@ class State:
         if before is not None:
             self._unindex_task(before, keeps_claim)
         self.tasks[task.number] = task
+        if task.receipt:
+            waiting = self._unplaced.setdefault(task.receipt, {})
+            if task.state is TaskState.DONE:
+                waiting.pop(task.number, None)
+            else:
+                waiting[task.number] = None
         if task.state is TaskState.DONE:
             return
         if task.state is TaskState.OPEN:
