@@ -7,6 +7,7 @@ import secrets
 import signal
 import subprocess
 import sys
+import threading
 import time
 import urllib.error
 import urllib.request
@@ -34,7 +35,8 @@ HELP = """Mindful Crate
   ./crate rehearse FILE [--rulebook FILE|draft|in-force] [--junit OUT]
                           run a rehearsal file; exit 0 passed, 1 failed, 2 unusable
   ./crate bench [name] [--json]
-                          measure speed against yardsticks: bins, explain, opening, fold, store, handsets
+                          measure speed against yardsticks: bins, explain, opening, fold, store, handsets,
+                          import, asking, messages, map
   ./crate backup FILE     everything as it is now, also while it runs
   ./crate restore FILE [--yes]
                           put a backup back, an older one too; asks first
@@ -113,8 +115,10 @@ def up(args: list[str]) -> int:
     remember(server=servers[0].pid)
     if "--lan" in args:
         servers.append(_serve_phones(command, app, env, log))
+    worker = Worker(env, log)
 
     def end(*_: object) -> None:
+        worker.end()
         for server in servers:
             server.send_signal(signal.SIGTERM)
 
@@ -126,11 +130,42 @@ def up(args: list[str]) -> int:
     end()
     for server in servers[1:]:
         server.wait()
+    worker.join()
     if remembered().get("server") == servers[0].pid:  # else another `up` has taken over what is here
         if code in (0, -signal.SIGTERM):
-            remember(server=None, phones=None)  # after a kill it stays, so that the next `up` waits for the workers
+            remember(
+                server=None, phones=None, worker=None
+            )  # after a kill it stays, so that the next `up` waits for the workers
         base.end()
     return 0 if code in (0, -signal.SIGTERM) else code
+
+
+class Worker(threading.Thread):
+    """Keeps a process going that does long work; begun again when it ends by itself."""
+
+    def __init__(self, env: dict[str, str], log: IO[bytes]) -> None:
+        super().__init__(daemon=True)
+        self.env, self.log = env, log
+        self.over = threading.Event()
+        self.process: subprocess.Popen[bytes] | None = None
+        self.start()
+
+    def run(self) -> None:
+        """Until :meth:`end`."""
+        while not self.over.is_set():
+            command = [str(PYTHON), "-m", "mindful_crate.cli", "work"]
+            self.process = subprocess.Popen(
+                command, env=self.env, start_new_session=True, stdout=self.log, stderr=self.log
+            )
+            remember(worker=self.process.pid)
+            self.process.wait()
+            self.over.wait(2)
+
+    def end(self) -> None:
+        """Let it end what it does, and begin no more."""
+        self.over.set()
+        if self.process:
+            self.process.send_signal(signal.SIGTERM)
 
 
 def _log_file() -> IO[bytes]:
@@ -184,7 +219,7 @@ def _wait_until(port: int, server: subprocess.Popen[bytes]) -> None:
 
 def stop() -> int:
     """End what ``up`` started, should it still run, and the database server."""
-    for name in ("server", "phones"):
+    for name in ("server", "phones", "worker"):
         pid = remembered().get(name)
         if pid and _is_ours(pid):
             os.kill(pid, signal.SIGTERM)
@@ -192,7 +227,7 @@ def stop() -> int:
                 if not _is_ours(pid):
                     break
                 time.sleep(0.1)
-    remember(server=None, phones=None)
+    remember(server=None, phones=None, worker=None)
     base = Base()
     if base.cluster:
         base.cluster.stop()

@@ -50,11 +50,13 @@ def server_dsn() -> str:
 def template(server_dsn: str) -> Iterator[str]:
     """A database with the demo loaded, of which every test module gets a copy."""
     from mindful_crate.demo.loader import load
+    from mindful_crate.jobs.queue import put_schema
     from mindful_crate.store.db import Database, migrate
 
     name = f"crate_test_{uuid.uuid4().hex[:8]}"
     dsn = make_conninfo(server_dsn, dbname=name)
     migrate(dsn)
+    put_schema(dsn)
     database = Database(dsn, most=2)
     load(database)
     database.close()

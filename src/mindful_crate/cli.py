@@ -36,6 +36,8 @@ def main(argv: list[str] | None = None) -> int:
     prepare = commands.add_parser("prepare", help="bring the database up to date and load the demo if it is empty")
     prepare.add_argument("--anew", action="store_true", help="clear everything away first")
     prepare.add_argument("--empty", action="store_true", help="load no demo")
+    work = commands.add_parser("work", help="do long work that waits, until told to end")
+    work.add_argument("--once", action="store_true", help="end when nothing waits")
     commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
@@ -51,6 +53,12 @@ def main(argv: list[str] | None = None) -> int:
             return _prepare(anew=args.anew, empty=args.empty)
         if args.command == "examine":
             return _examine()
+        if args.command == "work":
+            from mindful_crate.jobs import queue
+
+            queue.let_log()
+            queue.work(os.environ["CRATE_DATABASE"], once=args.once)
+            return PASSED
         if args.command == "openapi":
             from mindful_crate.api.app import document as openapi
 
@@ -171,12 +179,14 @@ def _examine() -> int:
 
 def _prepare(*, anew: bool, empty: bool) -> int:
     from mindful_crate.demo.loader import load, loaded
+    from mindful_crate.jobs.queue import put_schema
     from mindful_crate.store.db import Database, clear, migrate
 
     dsn = os.environ["CRATE_DATABASE"]
     if anew:
         clear(dsn)
     migrate(dsn)
+    put_schema(dsn)
     database = Database(dsn, most=2)
     try:
         if not empty and not loaded(database):

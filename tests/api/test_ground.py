@@ -13,7 +13,11 @@ import pytest
 from psycopg.conninfo import make_conninfo
 
 from mindful_crate.api import app as application
+from mindful_crate.api import catalogue
 from mindful_crate.api.wiring import wired
+from mindful_crate.jobs import imports as imports_of
+from mindful_crate.jobs.queue import put_schema, work
+from mindful_crate.store import db
 from mindful_crate.store.db import migrate
 from tests.api.conftest import HEADER, Api
 
@@ -34,6 +38,7 @@ def bare(server_dsn: str) -> Iterator[Any]:
     name = f"crate_test_{uuid.uuid4().hex[:8]}"
     dsn = make_conninfo(server_dsn, dbname=name)
     migrate(dsn)
+    put_schema(dsn)
     made = application.create(dsn, "secret for tests", None)
     yield made
     wired(made).database.close()
@@ -46,9 +51,14 @@ def no(api: Api) -> int:
     return int(api.get("/api/ground").json["no"])
 
 
-def bring(api: Api, files: dict[str, bytes], path: str = "/api/ground/files", **more: Any) -> Any:
-    data = {"files": [(io.BytesIO(c), n) for n, c in files.items()], "base": str(no(api)), **more}
-    return api.client.post(path, data=data, headers=HEADER, content_type="multipart/form-data")
+def bring(api: Api, files: dict[str, bytes], **more: Any) -> Any:
+    """Files looked through."""
+    data = {"files": [(io.BytesIO(c), n) for n, c in files.items()], **more}
+    return api.client.post("/api/ground/imports", data=data, headers=HEADER, content_type="multipart/form-data")
+
+
+def take(api: Api, seen: Any, good: bool = False) -> Any:
+    return api.post(f"/api/ground/imports/{seen.json['id']}/take", {"good": good}).json
 
 
 def rows(api: Api, table: str, **query: Any) -> list[list[str]]:
@@ -82,7 +92,7 @@ def test_an_empty_product_is_begun_by_one_analyst(bare: Any) -> None:
     assert asta.post(f"/api/drafts/{draft}/starter").json["code"] == "has_rules"
     assert asta.get(f"/api/drafts/{draft}").json["findings"] == []
     assert asta.post("/api/ground/test-order", {"base": no(asta), "site": "NB"}).json["code"] == "no_items"
-    assert bring(asta, {"items.csv": ITEMS, "units.csv": UNITS}, apply="true", good="true").json["applied"]
+    assert take(asta, bring(asta, {"items.csv": ITEMS, "units.csv": UNITS}), good=True)["applied"]
     assert asta.post("/api/ground/test-order", {"base": no(asta), "site": "NB"}).json["code"] == "TEST-001"
     world = asta.post("/api/worlds", {"name": "tried", "draft": draft, "book_seconds": 2}).json["id"]
     opened = asta.command(world, {"kind": "open_flow", "flow": "F-RECEIVE"}, device="H1").json
@@ -93,22 +103,89 @@ def test_files_are_looked_at_first_and_taken_as_asked(ines: Api) -> None:
     """Nothing changes on a look, nor on a take while a row is bad; the good rows go in alone; then it is all there."""
     before = no(ines)
     files = {"items.csv": ITEMS, "units.csv": UNITS}
-    seen = bring(ines, files).json
-    assert (seen["applied"], seen["bad_rows"], seen["rows"], no(ines)) == (False, 2, 4, before)
+    looked = bring(ines, files)
+    seen = looked.json
+    assert (seen["state"], seen["bad_rows"], seen["rows"], no(ines)) == ("read", 2, 4, before)
     assert {(b["file"], b["line"], b["column"], b["value"]) for b in seen["bad"]} == {
         ("items.csv", 3, "tracking", "what"), ("units.csv", 3, "item", "BUOY-2"),
     }  # fmt: skip
-    assert not bring(ines, files, apply="true").json["applied"] and no(ines) == before
-    reasons = bring(ines, files, "/api/ground/files/errors").data.decode()
-    assert "items.csv,3,tracking,what" in reasons
-    assert bring(ines, files, apply="true", good="true").json["no"] == before + 1
+    assert take(ines, looked)["code"] == "bad_rows" and no(ines) == before
+    assert "items.csv,3,tracking,what" in ines.get(f"/api/ground/imports/{seen['id']}/reasons").data.decode()
+    assert take(ines, looked, good=True)["no"] == before + 1
+    assert take(ines, looked, good=True)["code"] == "not_read"
     assert rows(ines, "items", find="buoy-") == [["BUOY-1", "Marker buoy", "Buoys", "none", "", "", "any"]]
-    assert bring(ines, {"what.csv": b"a\n"}).json["code"] == "unreadable"
+    what = bring(ines, {"what.csv": b"a\n"}).json
+    assert what["state"] == "failed" and "says no table" in what["says"]
     large = ines.client.post(
-        "/api/ground/files", data=b"--b--", headers=HEADER, content_type="multipart/form-data; boundary=b",
-        environ_overrides={"CONTENT_LENGTH": "70000000"},
+        "/api/ground/imports", data=b"--b--", headers=HEADER, content_type="multipart/form-data; boundary=b",
+        environ_overrides={"CONTENT_LENGTH": "2000000000"},
     )  # fmt: skip
     assert large.status_code == 413 and "MB" in large.json["title"]
+
+
+def lots(api: Api, count: int, bin_: str = "B-01-02-1") -> bytes:
+    """Much stock in one file, half of it of an item that does not exist."""
+    return ("bin,item,quantity,lot\n" + "".join(f"{bin_},{('ROPE-12', 'NO-1')[n % 2]},1,L{n}\n" for n in range(count))).encode()  # fmt: skip
+
+
+@pytest.mark.parametrize("size", ["much", "little"])
+def test_much_is_read_by_a_worker_the_same(ines: Api, dsn: str, monkeypatch: pytest.MonkeyPatch, size: str) -> None:
+    """It waits, is read, and says the same as what is read at once; a worker finds nothing left afterwards."""
+    monkeypatch.setattr(catalogue, "SMALL", 0 if size == "much" else 10**9)
+    seen = bring(ines, {"stock.csv": lots(ines, 12_000)})
+    assert seen.json["state"] == ("waiting" if size == "much" else "read")
+    work(dsn, once=True)
+    found = ines.get(f"/api/ground/imports/{seen.json['id']}").json
+    assert (found["state"], found["rows"], found["bad_rows"], found["share"]) == ("read", 12_000, 6_000, 1)
+    assert [(c["table"], c["new"]) for c in found["changes"]] == [("stock", 6_000)]
+    assert len(ines.get(f"/api/ground/imports/{seen.json['id']}/reasons").data.splitlines()) == 6_001
+    before = ines.get("/api/ground/tables/stock").json["total"]
+    assert take(ines, seen, good=True)["applied"]
+    after = ines.get("/api/ground/tables/stock").json["total"]
+    assert after == before + 6_000
+    gone = ines.post("/api/ground/rows", {"base": no(ines), "gone": {"stock": ["B-01-02-1"]}}).json
+    assert gone["applied"] and ines.get("/api/ground/tables/stock").json["total"] < after - 5_999
+
+
+def test_an_import_is_cancelled_before_and_while_it_is_read(
+    ines: Api, app: Any, dsn: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What is cancelled is read no further and cannot be taken; nobody else sees it."""
+    monkeypatch.setattr(catalogue, "SMALL", 0)
+    waiting = bring(ines, {"stock.csv": lots(ines, 20)})
+    assert Api(app.test_client(), "oren").get(f"/api/ground/imports/{waiting.json['id']}").status_code in (403, 404)
+    assert ines.post(f"/api/ground/imports/{waiting.json['id']}/cancel").json["state"] == "cancelled"
+    reading = bring(ines, {"stock.csv": lots(ines, 30_000)})
+    id_ = reading.json["id"]
+    imports = wired(app).imports
+    said: list[int] = []
+
+    def moved(import_: str, rows: int, share: float) -> None:
+        said.append(rows)
+        ines.post(f"/api/ground/imports/{import_}/cancel")
+        move(import_, rows, share)
+
+    move = imports._move
+    monkeypatch.setattr(imports, "_move", moved)
+    monkeypatch.setattr(imports_of, "EVERY", 0)
+    imports.read(id_)
+    assert said == [5_000]
+    found = ines.get(f"/api/ground/imports/{id_}").json
+    assert found["state"] == "cancelled" and take(ines, reading)["code"] == "not_read"
+    work(dsn, once=True)
+    assert ines.get(f"/api/ground/imports/{id_}").json["state"] == "cancelled"
+
+
+def test_what_a_worker_left_is_read_by_the_next(ines: Api, app: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A worker that ends without a word leaves the import to be read from its start."""
+    monkeypatch.setattr(catalogue, "SMALL", 0)
+    seen = bring(ines, {"stock.csv": lots(ines, 10)})
+    with wired(app).database.transaction() as conn:
+        db.value(conn, "begin_import", id=seen.json["id"], base=1)
+    wired(app).imports.read(seen.json["id"])
+    assert ines.get(f"/api/ground/imports/{seen.json['id']}").json["state"] == "read"
+    ines.post("/api/ground/test-order", {"base": no(ines), "site": "HQ"})
+    assert take(ines, seen, good=True)["code"] == "ground_moved"
 
 
 def test_a_table_goes_out_as_it_comes_in(ines: Api) -> None:
@@ -120,7 +197,7 @@ def test_a_table_goes_out_as_it_comes_in(ines: Api) -> None:
     assert "order_lines" in openpyxl.load_workbook(io.BytesIO(book), read_only=True).sheetnames
     for name, content in (("bins.csv", csv.data), ("HQ.xlsx", book), ("orders.xlsx", ines.client.get("/api/ground/tables/orders/file?form=xlsx").data)):  # fmt: skip
         answer = bring(ines, {name: content}, whole="true", site="HQ").json
-        assert answer["bad"] == [], answer["bad"][:3]
+        assert answer["state"] == "read" and answer["bad"] == [], answer["bad"][:3]
         assert all(c["new"] == c["changed"] == c["gone"] == 0 for c in answer["changes"]), (name, answer["changes"])
 
 

@@ -168,6 +168,7 @@ def _stock(bins: list[Bin], items: list[Item], rows: int, chance: random.Random)
         lot, expiry = _lot(chance, item)
         status = 3 if chance.random() < 0.02 else 0
         tuples.append((each.code, "", item.code, lot, expiry.toordinal() if expiry else 0, status, _arrived(chance), chance.randrange(1, 20)))  # fmt: skip
+    tuples = list({row[:7]: row for row in tuples}.values())  # no row stands twice
     return StockTable.of_tuples(tuples), plates
 
 

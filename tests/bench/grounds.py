@@ -3,14 +3,22 @@ messages while the host is down half of the time."""
 
 from __future__ import annotations
 
+import gc
+import io
+import random
+import subprocess
+import sys
 import time
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
+import openpyxl
 import psycopg
 
-from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.proving.effective import effective
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.world import acts
@@ -19,36 +27,101 @@ from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import HostStandIn, MessageState
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
-from mindful_crate.files.tables import as_csv, bring, columns, rows_of, sheets_of
+from mindful_crate.files.tables import as_csv, as_workbook, bring, columns, rows_of, sheets_of
+from mindful_crate.store import db
+from mindful_crate.store.db import Database, migrate
+from mindful_crate.store.worlds import Worlds
 from tests.bench import big
 from tests.bench.measures import Line, database
 from tests.playbook import Play, new_world
 
 ORDERS = 1_000
 MESSAGES = 10_050
+XLSX_ROWS = 200_000
 
 
 def importing() -> Iterator[Line]:
-    """Stock from CSV with every check, against a bare COPY of the same file into a table without an index."""
-    site = big.big_site(big.MIDDLE)
-    opening = site.ground.opening
+    """Stock from CSV with every check until it is kept, against a bare COPY of the same file into a table without an
+    index; the most memory that takes; and from XLSX, against the time openpyxl alone takes to read it."""
+    opening = big.opening(big.FULL)
     head = columns("stock")
-    text = as_csv(head, rows_of(opening, "stock"))
+    listed = list(rows_of(opening, "stock"))
+    with TemporaryDirectory() as folder, database() as dsn:
+        migrate(dsn)
+        _begin_with(dsn, replace(opening, stock=opening.stock.of([])))
+        peaks = []
+        shuffled = random.Random(3).sample(listed, len(listed))
+        for order, some in (("sorted", listed[::10]), ("sorted", listed), ("in no order", shuffled)):
+            path = Path(folder) / "stock.csv"
+            path.write_bytes(as_csv(head, some))
+            with psycopg.connect(dsn) as conn:
+                conn.execute(
+                    "CREATE TABLE bare (bin text, item text, quantity bigint, lot text, expiry date, status text, plate text, arrived date)"
+                )
+                began = time.perf_counter()
+                with conn.cursor().copy("COPY bare FROM STDIN (FORMAT csv, HEADER)") as copy, path.open("rb") as file:
+                    while content := file.read(1 << 20):
+                        copy.write(content)
+                conn.commit()
+                bare = time.perf_counter() - began
+                conn.execute("DROP TABLE bare")
+                conn.commit()
+            done = subprocess.run([sys.executable, "-c", _IMPORTS, dsn, str(path)], capture_output=True, check=True)
+            took, peak, rows = done.stdout.decode().split()
+            assert int(rows) == len(some), rows
+            peaks.append(int(peak) / 1024)
+            if len(some) == len(listed):
+                note = f"{float(took):.1f} s, COPY {bare:.2f} s"
+                yield Line(f"stock from CSV {order}, checked and kept, against a bare COPY", f"{len(some):,} rows", float(took) / bare, 8, False, note)  # fmt: skip
+                note = f"{peaks[0]:.0f} and {peaks[-1]:.0f} MiB"
+                yield Line("its most memory, against that of a tenth of the rows", f"{len(some):,} rows", peaks[-1] / peaks[0], 1.3, False, note)  # fmt: skip
+    some = listed[:XLSX_ROWS]
+    book = as_workbook({"stock": (head, some)})
     empty = replace(opening, stock=opening.stock.of([]))
-    count = len(opening.stock)
-    with database() as dsn, psycopg.connect(dsn) as conn:
-        conn.execute("CREATE UNLOGGED TABLE bare (" + ", ".join(f"{c} text" for c in head) + ")")
+    gc.collect()
+    gc.freeze()
+    mine = theirs = 0.0
+    for _ in range(2):
         began = time.perf_counter()
-        with conn.cursor().copy("COPY bare FROM STDIN (FORMAT csv, HEADER)") as copy:
-            copy.write(text)
-        conn.commit()
-        bare = time.perf_counter() - began
-    began = time.perf_counter()
-    brought = bring(empty, sheets_of("stock.csv", text))
-    mine = time.perf_counter() - began
-    assert not brought.bad and len(brought.opening.stock) == count
-    note = f"{mine:.1f} s, COPY {bare:.2f} s"
-    yield Line("stock from CSV with every check, against a bare COPY", f"{count:,} rows", mine / bare, 8, False, note)
+        sheet = openpyxl.load_workbook(io.BytesIO(book), read_only=True).worksheets[0]
+        assert sum(1 for _ in sheet.iter_rows(values_only=True)) == len(some) + 1
+        middle = time.perf_counter()
+        brought = bring(empty, sheets_of("stock.xlsx", book))
+        mine, theirs = mine + time.perf_counter() - middle, theirs + middle - began
+        assert brought.bad == [] and brought.rows == len(some)
+    yield Line("stock from XLSX with every check, against openpyxl alone", f"{len(some):,} rows", mine / theirs, 1.5, False, f"{mine / 2:.1f} s and {theirs / 2:.1f} s")  # fmt: skip
+
+
+def _begin_with(dsn: str, opening: Opening) -> None:
+    """A database whose ground is this opening, and one person."""
+    store = Database(dsn, most=2)
+    with store.transaction() as conn:
+        db.run(conn, "put_person", id="ines", name="Ines", role="analyst", sites=["X"], crews=[], login="ines", password_hash="")  # fmt: skip
+        db.run(conn, "put_ground", no=1, opening=Worlds(store).keep_opening(conn, opening), says="", made_by="ines")
+    store.close()
+
+
+_IMPORTS = """
+import re, sys, time
+from mindful_crate.jobs.imports import Imports
+from mindful_crate.store.db import Database
+from mindful_crate.store.worlds import Worlds
+database = Database(sys.argv[1], most=3)
+imports = Imports(database, Worlds(database))
+with database.transaction() as conn:
+    imports.grounds.opening(conn)  # a worker that runs has it
+began = time.perf_counter()
+with open(sys.argv[2], "rb") as file:
+    id_ = imports.begin(by="ines", sees=["X"], site="X", whole=False, files=[("stock.csv", file)])
+imports.read(id_)
+took = time.perf_counter() - began
+with database.transaction() as conn:
+    row = imports.row(conn, id_, "ines")
+    found = imports.outcome(row)
+assert row.state == "read" and row.opening and not found.bad_cells, (row.says, found.bad[:3])
+print(took, re.search(r"VmHWM:\\s+(\\d+) kB", open("/proc/self/status").read())[1], found.changes[0].new)
+"""
+"""A worker that reads one file into an empty stock, in a process of its own."""
 
 
 def made_orders(count: int) -> Ground:

@@ -306,7 +306,7 @@ def storing() -> Iterator[Line]:
             conn.execute(
                 "INSERT INTO person (id, name, role, sites, login, password_hash) VALUES ('p', 'p', 'analyst', '{}', 'p', '')"
             )
-            conn.execute("INSERT INTO opening (hash, name, content) VALUES ('o', 'o', '')")
+            conn.execute("INSERT INTO opening (hash, name) VALUES ('o', 'o')")
             conn.execute("INSERT INTO rulebook (hash, content) VALUES ('r', '')")
             for world in ("a", "b"):
                 conn.execute(

@@ -31,8 +31,9 @@ MAY_IMPORT = {
     "files": {"core", "files"},
     "demo": {"core", "files", "store", "demo"},
     "store": {"core", "store"},
+    "jobs": {"core", "files", "store", "jobs"},
     "outside": {"core", "files", "store", "outside"},
-    "api": {"core", "files", "outside", "store", "demo", "api"},
+    "api": {"core", "files", "jobs", "outside", "store", "demo", "api"},
 }
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import sys
 import time
 import uuid
 from pathlib import Path
@@ -24,6 +23,8 @@ from mindful_crate.api.stream import Hub
 from mindful_crate.api.wiring import Json, Wired, as_json, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.files.texts import BadText
+from mindful_crate.jobs.imports import Imports
+from mindful_crate.jobs.queue import let_log
 from mindful_crate.outside.caretaker import Caretaker
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
@@ -79,7 +80,9 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     database = Database(dsn) if dsn else None
     if database:
         kept = Worlds(database)
-        app.extensions["mindful_crate"] = Wired(database, kept, Drafts(kept), Grounds(kept), Hub(dsn))
+        app.extensions["mindful_crate"] = Wired(
+            database, kept, Drafts(kept), Grounds(kept), Imports(database, kept), Hub(dsn)
+        )
 
     @app.before_request
     def begin() -> None:
@@ -179,15 +182,7 @@ def _screens(app: App, web: Path) -> None:
 
 def from_environment() -> App:
     """The application as the launcher starts it; what it logs is a line of JSON each."""
-    structlog.configure(
-        processors=[
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso", utc=True),
-            structlog.processors.format_exc_info,
-            structlog.processors.JSONRenderer(),
-        ],
-        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
-    )
+    let_log()
     app = create(os.environ["CRATE_DATABASE"], os.environ["CRATE_SECRET"], Path(os.environ["CRATE_WEB"]))
     drop = os.environ.get("CRATE_HOST_FOLDER")
     Caretaker(wired(app).worlds, Path(drop) if drop else None).start()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import uuid
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import IO, Any, Literal
 from zoneinfo import ZoneInfo, available_timezones
 
 from flask import Response, current_app, request
@@ -27,9 +29,12 @@ from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import FLOOR, starter
 from mindful_crate.files import tables as files
+from mindful_crate.files.sheets import Sheet
+from mindful_crate.jobs.imports import Outcome, summed
+from mindful_crate.jobs.queue import let_read
 from mindful_crate.store import db
 from mindful_crate.store.grounds import Stayed
-from mindful_crate.store.rows import DraftRow, GroundRow
+from mindful_crate.store.rows import DraftRow, GroundRow, ImportRow
 
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 TableName = Literal[
@@ -37,7 +42,9 @@ TableName = Literal[
     "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
-MOST_UPLOADED = 64_000_000
+MOST_UPLOADED = 512_000_000
+SMALL = 1_000_000
+"""Files of no more bytes are read while the person waits."""
 PAGE = 200
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
@@ -179,15 +186,42 @@ class FileQuery(Body):
 
 
 class Upload(Body):
-    """Files to bring in. ``whole``: their tables then hold those rows and no others. ``apply`` false only looks."""
+    """Files to bring in. ``whole``: their tables then hold those rows and no others, of a site's own rows those of
+    ``site``."""
 
     files: list[FileStorage]
-    base: int
     site: str = ""
     whole: bool = False
+
+
+class ImportView(Answer):
+    """Files somebody brings in. What would change and what is wrong is there when they have been read."""
+
+    id: str
+    names: list[str]
+    made_at: datetime
+    state: Literal["waiting", "reading", "read", "failed", "cancelled", "taken"]
+    says: str
+    """Why it failed."""
+    rows: int
+    share: float
+    """How much has been read, from 0 to 1."""
+    changes: list[ChangeView]
+    bad: list[BadCellView]
+    bad_cells: int
+    bad_rows: int
+
+
+class OpenImports(Answer):
+    """Imports that wait to be read, or to be taken or left."""
+
+    imports: list[ImportView]
+
+
+class Take(Body):
+    """Take what was read. ``good``: the good rows, even if others are bad."""
+
     good: bool = False
-    """Take the good rows even if others are bad."""
-    apply: bool = False
 
 
 class LayoutBody(Body):
@@ -231,17 +265,17 @@ class MoveOver(Body):
     version: int
 
 
-def _views(changes: tuple[TableChange, ...]) -> list[ChangeView]:
+def _views(changes: Sequence[TableChange]) -> list[ChangeView]:
     return [
         ChangeView(
-            table=c.table, many=TABLES[c.table].many, new=len(c.new), changed=len(c.changed), gone=len(c.gone),
-            same=c.same, some_new=list(c.new[:5]), some_changed=list(c.changed[:5]), some_gone=list(c.gone[:5]),
+            table=c.table, many=TABLES[c.table].many, new=c.new, changed=c.changed, gone=c.gone, same=c.same,
+            some_new=list(c.some_new), some_changed=list(c.some_changed), some_gone=list(c.some_gone),
         )
         for c in changes
     ]  # fmt: skip
 
 
-def _bad(bad: list[files.BadCell]) -> list[BadCellView]:
+def _bad(bad: Sequence[files.BadCell]) -> list[BadCellView]:
     return [
         BadCellView(file=b.file, line=b.line, column=b.column, value=b.value, says=b.says)
         for b in bad[: files.MOST_SHOWN]
@@ -503,11 +537,10 @@ def _download(name: str, kind: str, content: bytes) -> Response:
 def change_rows(body: RowsBody) -> Amended:
     """Put rows in and take rows out by a form; all or nothing."""
     parts = wired(current_app)
-    sheets = [files.Sheet(s.table, "", list(enumerate(s.rows, start=1))) for s in body.sheets]
+    sheets = [Sheet.of_cells(s.table, s.rows) for s in body.sheets]
     with parts.database.transaction() as conn:
         opening = parts.grounds.opening(conn)
-        _check_sites(opening, sheets)
-        brought = files.bring(opening, sheets)
+        brought = files.bring(opening, sheets, sees=person().row.sites)
         if brought.bad:
             return _amended(body.base, brought, applied=False, stayed=[])
         opening, gone = _without(brought.opening, body.gone)
@@ -515,7 +548,7 @@ def change_rows(body: RowsBody) -> Amended:
         problems = check_opening(opening)
         if body.gone and problems:
             raise Refusal("still_used", f"{problems[0].place}: {problems[0].says}. Take that out first.")
-        says = body.says or _summed(brought.changes)
+        says = body.says or summed(brought.changes)
         stayed = parts.grounds.change(conn, body.base, opening, says, person().id)
         no = parts.grounds.row(conn)
     return _amended(no.no if no else 0, brought, applied=True, stayed=stayed)
@@ -538,77 +571,98 @@ def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tup
     return opening, changes
 
 
-def _check_sites(opening: Opening, sheets: list[files.Sheet]) -> None:
-    """Refuse rows for a site the person does not see."""
-    zones = {z.code: z.site for z in opening.zones}
-    mine = set(person().row.sites)
-    for sheet in sheets:
-        for _, cells in sheet.rows:
-            site = cells.get("site") or zones.get(cells.get("zone", ""), "")  # type: ignore[call-overload]
-            if site and site not in mine and any(s.code == site for s in opening.sites):
-                check_site(site)
-
-
-def _summed(changes: tuple[TableChange, ...]) -> str:
-    """``3 items new, 1 order changed.``"""
-    said = []
-    for c in changes:
-        for count, word in ((len(c.new), "new"), (len(c.changed), "changed"), (len(c.gone), "gone")):
-            if count:
-                said.append(f"{count:,} {TABLES[c.table].one if count == 1 else TABLES[c.table].many} {word}")
-    return (", ".join(said) or "Nothing changed") + "."
-
-
 def _amended(no: int, brought: files.Brought, *, applied: bool, stayed: list[Stayed]) -> Amended:
     return Amended(
-        no=no, applied=applied, changes=_views(brought.changes), bad=_bad(brought.bad), bad_cells=len(brought.bad),
+        no=no, applied=applied, changes=_views(brought.changes), bad=_bad(brought.bad), bad_cells=brought.bad_cells,
         bad_rows=brought.bad_rows, rows=brought.rows, stayed=_stayed(stayed),
     )  # fmt: skip
 
 
-@api.post("/ground/files", responses={200: Amended, **PROBLEMS})
+@api.post("/ground/imports", responses={200: ImportView, **PROBLEMS})
 @needs(Right.EDIT_RULEBOOK)
-def bring_files(form: Upload) -> Amended:
-    """Bring files in: what they would change and everything wrong with them; then, if asked, the change itself."""
+def bring_files(form: Upload) -> ImportView:
+    """Bring files in: looked through at once, or by a worker when there is much of them. Nothing changes before they
+    are taken."""
     parts = wired(current_app)
-    sheets = _sheets(form)
     if form.site:
         check_site(form.site)
+    size = sum(f.stream.seek(0, io.SEEK_END) for f in form.files)
+    for each in form.files:
+        each.stream.seek(0)
+    files: list[tuple[str, IO[bytes]]] = [(f.filename or "", f.stream) for f in form.files]
+    id_ = parts.imports.begin(
+        by=person().id, sees=person().row.sites, site=form.site, whole=form.whole, files=files
+    )  # fmt: skip
+    if size <= SMALL:
+        parts.imports.read(id_)
+    else:
+        let_read(parts.database, id_)
+    return _import(id_)
+
+
+def _import(id_: str) -> ImportView:
+    parts = wired(current_app)
     with parts.database.transaction() as conn:
-        opening = parts.grounds.opening(conn)
-        _check_sites(opening, sheets)
-        brought = files.bring(opening, sheets, whole=form.whole, site=SiteCode(form.site) if form.site else None)
-        row = parts.grounds.row(conn)
-        no = row.no if row else 0
-        if not form.apply or (brought.bad and not form.good):
-            return _amended(no, brought, applied=False, stayed=[])
-        stayed = parts.grounds.change(conn, form.base, brought.opening, _summed(brought.changes), person().id)
-        after = parts.grounds.row(conn)
-        return _amended(after.no if after else 0, brought, applied=True, stayed=stayed)
+        row = parts.imports.row(conn, id_, person().id)
+    return _import_view(row, parts.imports.outcome(row))
 
 
-@api.post("/ground/files/errors", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
+def _import_view(row: ImportRow, found: Outcome) -> ImportView:
+    return ImportView(
+        id=row.id, names=row.names, made_at=row.made_at, state=row.state, says=row.says, rows=row.rows, share=row.share,  # type: ignore[arg-type]
+        changes=_views(found.changes), bad=_bad(found.bad), bad_cells=found.bad_cells, bad_rows=found.bad_rows,
+    )  # fmt: skip
+
+
+@api.get("/ground/imports", responses={200: OpenImports, **PROBLEMS})
 @needs(Right.EDIT_RULEBOOK)
-def bad_cells_file(form: Upload) -> Response:
+def open_imports() -> OpenImports:
+    """Files the person brought and neither took nor left, the latest first; what came of them is told one by one."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        found = parts.imports.open(conn, person().id)
+    return OpenImports(imports=[_import_view(row, Outcome()) for row in found])
+
+
+@api.get("/ground/imports/<id>", responses={200: ImportView, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def import_state(path: ById) -> ImportView:
+    """How far an import is, and what came of it."""
+    return _import(path.id)
+
+
+@api.post("/ground/imports/<id>/take", responses={200: Amended, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def take_import(path: ById, body: Take) -> Amended:
+    """Take what was read."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row, stayed = parts.imports.take(conn, path.id, person().id, good=body.good)
+        found, no = parts.imports.outcome(row), parts.grounds.no(conn)
+    return Amended(
+        no=no, applied=True, changes=_views(found.changes), bad=_bad(found.bad), bad_cells=found.bad_cells,
+        bad_rows=found.bad_rows, rows=row.rows, stayed=_stayed(stayed),
+    )  # fmt: skip
+
+
+@api.post("/ground/imports/<id>/cancel", responses={200: ImportView, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def cancel_import(path: ById) -> ImportView:
+    """Leave files that were brought; what is being read is read no further."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        parts.imports.cancel(conn, path.id, person().id)
+    return _import(path.id)
+
+
+@api.get("/ground/imports/<id>/reasons", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def import_reasons(path: ById) -> Response:
     """Everything wrong with files, as a file."""
     parts = wired(current_app)
-    sheets = _sheets(form)
     with parts.database.transaction() as conn:
-        brought = files.bring(parts.grounds.opening(conn), sheets)
-    rows = [[b.file, str(b.line), b.column, b.value, b.says] for b in brought.bad]
-    return _download(
-        "wrong.csv", "text/csv; charset=utf-8", files.as_csv(["file", "line", "column", "value", "reason"], rows)
-    )
-
-
-def _sheets(form: Upload) -> list[files.Sheet]:
-    found = []
-    for each in form.files:
-        try:
-            found += files.sheets_of(each.filename or "", each.read())
-        except files.Unreadable as unreadable:
-            raise Refusal("unreadable", str(unreadable)) from None
-    return found
+        content = parts.imports.reasons(conn, path.id, person().id)
+    return _download("wrong.csv", "text/csv; charset=utf-8", content)
 
 
 @api.post("/ground/test-order", responses={200: Made, **PROBLEMS})
@@ -634,6 +688,6 @@ def _today(site: Site) -> date:
 @api.before_request
 def room_for_files() -> None:
     """Files may be larger than other requests."""
-    if request.path.startswith("/api/ground/files"):
+    if request.path == "/api/ground/imports":
         request.max_content_length = MOST_UPLOADED
         request.max_form_memory_size = MOST_UPLOADED

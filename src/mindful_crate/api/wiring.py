@@ -12,6 +12,7 @@ from flask import Response
 from pydantic import BaseModel, TypeAdapter
 
 from mindful_crate.api.stream import Hub
+from mindful_crate.jobs.imports import Imports
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts
 from mindful_crate.store.grounds import Grounds
@@ -26,6 +27,7 @@ class Wired:
     worlds: Worlds
     drafts: Drafts
     grounds: Grounds
+    imports: Imports
     hub: Hub
 
 

@@ -10,8 +10,16 @@ from typing import Any
 Cell = Callable[[str], Any]
 
 
-def _whole(text: str) -> int:
-    return int(text)
+LARGEST = 10**15 - 1
+"""Whole numbers in files are no larger: it is more than any count of goods, and every reader of JSON holds it."""
+
+
+def whole(text: str) -> int:
+    """A whole number."""
+    value = int(text)
+    if not -LARGEST <= value <= LARGEST:
+        raise ValueError(text)
+    return value
 
 
 def _yes(text: str) -> bool:
@@ -25,19 +33,19 @@ def _list(text: str) -> list[str]:
 
 
 def _wholes(text: str) -> list[int]:
-    return [int(t) for t in text.split(";")]
+    return [whole(t) for t in text.split(";")]
 
 
 def milligrams(text: str) -> int:
     """Kilograms as exact milligrams; finer than a milligram is refused."""
     value = Decimal(text) * 1_000_000
-    if value != value.to_integral_value():
+    if value != value.to_integral_value() or abs(value) > LARGEST:
         raise ValueError(text)
     return int(value)
 
 
 MEANT: dict[Cell, str] = {
-    _whole: "a whole number",
+    whole: "a whole number of at most 15 digits",
     _yes: "yes or no",
     _wholes: "whole numbers joined by ;",
     milligrams: "kilograms with at most six decimals",
@@ -65,7 +73,7 @@ COLUMNS: dict[str, Cell] = {
             "shelf_life_days",
             "totes",
         ],
-        _whole,
+        whole,
     ),
     **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed", "shipped"), _yes),
     **dict.fromkeys(("weight_kg", "max_weight_kg"), milligrams),

@@ -1,6 +1,6 @@
 """Tables of the catalogue in and out: CSV and XLSX files, and forms, all through the same columns.
 
-A file is a sheet of text cells with a heading; which columns a table has follows from the core's types, so that files,
+A sheet is rows of text cells under a heading (see ``sheets``); which columns a table has follows from the core's types, so that files,
 forms and documents cannot differ. Every bad cell is reported with its file, line, column, value and reason; rows that
 are good may be taken without the bad ones.
 """
@@ -10,27 +10,32 @@ from __future__ import annotations
 import csv
 import io
 import re
-import zipfile
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from bisect import bisect_left
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import MISSING, dataclass, field, fields, replace
-from datetime import date, datetime
+from datetime import date
 from decimal import Decimal
 from enum import Enum
-from functools import cached_property
+from functools import cache, cached_property
+from itertools import islice
 from pathlib import Path
-from typing import Any, get_args, get_type_hints
+from typing import IO, Any, get_args, get_type_hints
 
 import openpyxl
 from openpyxl.utils import get_column_letter
 
-from mindful_crate.core.catalog.goods import ItemUnit, OrderLine
+from mindful_crate.core.catalog.goods import ItemUnit, OrderLine, StockRow, stock_key
 from mindful_crate.core.catalog.ids import SiteCode
-from mindful_crate.core.catalog.opening import Opening, check_opening
-from mindful_crate.core.catalog.tables import TABLES, Key, Sites, TableChange, amend, key_text
+from mindful_crate.core.catalog.opening import Opening, check_opening, check_stock
+from mindful_crate.core.catalog.stock import StockColumns, StockTable
+from mindful_crate.core.catalog.tables import TABLES, Key, Sites, TableChange, amend, key_text, merge_stock
 from mindful_crate.core.plain import Misfit, from_plain, to_plain
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
+from mindful_crate.files import sheets
 from mindful_crate.files.cells import MEANT, Cell, cell_reader
+from mindful_crate.files.sheets import Sheet
+from mindful_crate.files.stock_rows import StockBatches
 from mindful_crate.files.texts import BadText
 
 PARTS = {"units": ("items", "item", "units", ItemUnit), "order_lines": ("orders", "order", "lines", OrderLine)}
@@ -38,8 +43,12 @@ PARTS = {"units": ("items", "item", "units", ItemUnit), "order_lines": ("orders"
 NAMES = (*TABLES, *PARTS)
 MOST_SHOWN = 200
 """So many bad cells are listed; of the rest there is a count, and a file with all of them."""
-MOST_UNPACKED = 600_000_000
-"""A workbook that unpacks to more bytes is not opened."""
+MOST_KEPT = 100_000
+"""So many are kept for that file; further ones are counted."""
+EVERY = 5_000
+"""Rows between two words of progress."""
+BATCH = 250
+"""Rows of stock taken together: few enough to stay in the processor's caches."""
 
 
 @record
@@ -54,27 +63,16 @@ class BadCell:
 
 
 @dataclass
-class Sheet:
-    """Rows of one table as text cells, each with the line it stands in."""
-
-    table: str
-    file: str
-    rows: list[tuple[int, dict[str, str]]]
-
-
-@dataclass
 class Brought:
     """What files would make of an opening: the opening, what changes, what is wrong, and how many rows are bad."""
 
     opening: Opening
     changes: tuple[TableChange, ...] = ()
     bad: list[BadCell] = field(default_factory=list)
+    """The first of them; ``bad_cells`` says how many there are."""
+    bad_cells: int = 0
     bad_rows: int = 0
     rows: int = 0
-
-
-class Unreadable(Exception):
-    """A file that cannot be read at all, in a sentence."""
 
 
 # What columns there are
@@ -87,6 +85,9 @@ def columns(table: str) -> list[str]:
         _, owner, _, kind = PARTS[table]
         return [owner, *_named(kind)]
     return [c for c in _named(TABLES[table].kind) if c not in {p[2] for p in PARTS.values()}]
+
+
+_columns_of = cache(columns)
 
 
 def _named(kind: Any) -> list[str]:
@@ -165,132 +166,54 @@ def told() -> str:
 # Reading
 
 
-def sheets_of(name: str, content: bytes) -> list[Sheet]:
-    """The sheets of a file: one of a CSV named for its table, all that are named for tables of a workbook."""
-    if content[:4] == b"PK\x03\x04":
-        return _workbook(name, content)
-    table = _table_of(name)
-    if table is None:
-        listed = ", ".join(f"{n}.csv" for n in NAMES)
-        raise Unreadable(f"`{name}` says no table. Name the file for what it holds: {listed}.")
-    return [Sheet(table, name, list(_csv_rows(name, content)))]
+def sheets_of(name: str, source: bytes | IO[bytes]) -> list[Sheet]:
+    """The sheets of a file, each named for a table."""
+    return sheets.sheets_of(name, source, NAMES)
 
 
-def _table_of(name: str) -> str | None:
-    stem = name.rsplit("/", 1)[-1].rsplit(".", 1)[0].lower().replace("-", "_").replace(" ", "_")
-    return next((n for n in sorted(NAMES, key=len, reverse=True) if stem == n or stem.endswith(f"_{n}")), None)
+Progress = Callable[[int, float], None]
+"""Told now and then how many rows were read, and how much of the sheet that is (0 to 1); may raise to end it."""
 
 
-def _csv_rows(name: str, content: bytes) -> Iterator[tuple[int, dict[str, str]]]:
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = content[: error.start].count(b"\n") + 1
-        raise Unreadable(
-            f"`{name}` is not UTF-8 text (line {line}). Save it as CSV UTF-8 and bring it again."
-        ) from None
-    if "\0" in text:
-        raise Unreadable(f"`{name}` is no text file.")
-    first = text.split("\n", 1)[0]
-    delimiter = max(",;\t", key=first.count)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    try:
-        heading = next(reader, None)
-        if not heading or not any(heading):
-            raise Unreadable(f"`{name}` is empty: its first line names the columns.")
-        for row in reader:
-            if any(row):
-                yield reader.line_num, _cells(heading, row)
-    except csv.Error as error:
-        raise Unreadable(f"`{name}`, line {reader.line_num}, cannot be read: {error}.") from None
-
-
-def _cells(heading: Sequence[str], row: Sequence[str]) -> dict[str, str]:
-    cells = {h.strip(): v.strip() for h, v in zip(heading, row, strict=False) if h.strip()}
-    if len(row) > len(heading) and any(row[len(heading) :]):
-        cells[""] = ", ".join(row[len(heading) :])
-    return cells
-
-
-def _workbook(name: str, content: bytes) -> list[Sheet]:
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as packed:
-            size = sum(i.file_size for i in packed.infolist())
-            if size > MOST_UNPACKED:
-                raise Unreadable(
-                    f"`{name}` unpacks to {size // 1_000_000:,} MB; at most {MOST_UNPACKED // 1_000_000} are read."
-                )
-            for info in packed.infolist():
-                if info.filename.endswith((".xml", ".rels")):
-                    with packed.open(info) as part:
-                        if b"<!DOCTYPE" in part.read(4096):
-                            raise Unreadable(f"`{name}` declares entities, which no workbook needs. It is not opened.")
-        book = openpyxl.load_workbook(io.BytesIO(content), read_only=True)
-    except Unreadable:
-        raise
-    except Exception as error:  # whatever a broken package makes of it, it is no workbook
-        raise Unreadable(f"`{name}` is no workbook that can be read: {str(error)[:120]}") from None
-    found = []
-    for sheet in book.worksheets:
-        table = _table_of(sheet.title) or (_table_of(name) if len(book.worksheets) == 1 else None)
-        if table:
-            found.append(Sheet(table, f"{name}, {sheet.title}", list(_sheet_rows(sheet))))
-    if not found:
-        raise Unreadable(f"No sheet of `{name}` is named for a table. Name it {', '.join(NAMES)}.")
-    return found
-
-
-def _sheet_rows(sheet: Any) -> Iterator[tuple[int, dict[str, str]]]:
-    heading: list[str] | None = None
-    for line, row in enumerate(sheet.iter_rows(values_only=True), start=1):
-        texts = [_text(v) for v in row]
-        if heading is None:
-            heading = texts
-        elif any(texts):
-            yield line, _cells(heading, texts)
-
-
-def _text(value: Any) -> str:
-    """A cell of a workbook as a file of text would have it."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, datetime):
-        return value.date().isoformat() if value.time() == datetime.min.time() else value.isoformat(sep=" ")
-    if isinstance(value, date):
-        return value.isoformat()
-    if isinstance(value, float):
-        return format(Decimal(repr(value)).normalize(), "f")
-    return str(value)
-
-
-def bring(opening: Opening, sheets: Iterable[Sheet], *, whole: bool = False, site: SiteCode | None = None) -> Brought:
+def bring(
+    opening: Opening, brought: Iterable[Sheet], *, whole: bool = False, site: SiteCode | None = None,
+    sees: Container[str] | None = None, progress: Progress = lambda rows, share: None,
+) -> Brought:  # fmt: skip
     """What sheets make of an opening, with everything wrong with them. Bad rows are left out of what comes out; rows
-    that are good on their own but do not agree with the rest are left out too, until all that is left agrees."""
-    reading = _Reading(opening, list(sheets))
+    that are good on their own but do not agree with the rest are left out too, until all that is left agrees. ``sees``:
+    the sites whose rows may be brought; :class:`Unreadable` when a file breaks off."""
+    listed = list(brought)
+    stock = [s for s in listed if s.table == "stock"]
+    reading = _Reading(opening, [s for s in listed if s.table != "stock"], sees, progress)
     put = reading.values()
-    changed, changes = amend(opening, put, whole=whole, site=site)
-    before = {(p.place, p.says) for p in check_opening(opening)}
-    for _ in range(20):
-        problems = [p for p in check_opening(changed) if (p.place, p.says) not in before]
+    base = replace(opening, stock=StockTable.of()) if stock else opening
+    changed, changes = amend(base, put, whole=whole, site=site)
+    before: set[tuple[str, str]] | None = None
+    for _ in range(20 if put else 0):
+        problems = check_opening(changed)
+        if problems and before is None:
+            before = {(p.place, p.says) for p in check_opening(base)}
+        problems = [p for p in problems if (p.place, p.says) not in (before or ())]
         if not problems:
             break
         out = {reading.blame(p.place, p.says) for p in problems}
         put = {name: [r for r in rows if (name, TABLES[name].key(r)) not in out] for name, rows in put.items()}
         if None in out:  # something is wrong that no row brought: nothing can be taken
             put = {}
-        changed, changes = amend(opening, put, whole=whole and bool(put), site=site)
+        changed, changes = amend(base, put, whole=whole and bool(put), site=site)
+    if stock:
+        changed, change = reading.stock(stock, changed, whole=whole, site=site)
+        changes = (*changes, change) if change else ()
     reading.bad.sort(key=lambda b: (b.file, b.line))
-    return Brought(changed, changes, reading.bad, len(reading.bad_rows), reading.count)
+    return Brought(changed, changes, reading.bad, reading.bad_cells, len(reading.bad_rows), reading.count)
 
 
 def opening_of(name: str, folders: Iterable[Path]) -> Opening:
     """The opening that folders of CSV files make, one after the other; :class:`BadText` says what is wrong with them."""
     opening = Opening(name)
     for folder in folders:
-        sheets = [s for path in sorted(folder.glob("*.csv")) for s in sheets_of(path.name, path.read_bytes())]
-        brought = bring(opening, sheets)
+        found = [s for path in sorted(folder.glob("*.csv")) for s in sheets_of(path.name, path.read_bytes())]
+        brought = bring(opening, found)
         if brought.bad:
             says = "; ".join(f"{b.file} line {b.line}, {b.column} {b.value!r}: {b.says}" for b in brought.bad[:5])
             raise BadText(Problem("bad_files", says, folder.name))
@@ -298,48 +221,69 @@ def opening_of(name: str, folders: Iterable[Path]) -> Opening:
     return opening
 
 
+def _cells(heading: Sequence[str], row: Sequence[str]) -> dict[str, str]:
+    cells = {h: v.strip() for h, v in zip(heading, row, strict=False) if h}
+    if len(row) > len(heading) and any(row[len(heading) :]):
+        cells[""] = ", ".join(row[len(heading) :])
+    return cells
+
+
 class _Reading:
     """Sheets on their way to core values; remembers where each came from."""
 
-    def __init__(self, opening: Opening, sheets: list[Sheet]) -> None:
+    def __init__(
+        self, opening: Opening, found: list[Sheet], sees: Container[str] | None, progress: Progress
+    ) -> None:  # fmt: skip
         self.opening = opening
-        self.sheets = sheets
+        self.sheets = found
+        self.sees = sees
+        self.progress = progress
         self.bad: list[BadCell] = []
+        self.bad_cells = 0
         self.bad_rows: set[tuple[str, int]] = set()
-        self.count = sum(len(s.rows) for s in sheets)
+        self.count = 0
         self.origin: dict[tuple[str, Key], tuple[str, int]] = {}
+        self.broken: dict[tuple[str, str], tuple[str, int]] = {}
+        """Wholes of which a part is wrong: where it stands."""
+        self.sites = Sites(opening)
 
     def wrong(self, file: str, line: int, column: str, value: str, says: str) -> None:
-        self.bad.append(BadCell(file, line, column, value[:80], says))
+        self.bad_cells += 1
+        if len(self.bad) < MOST_KEPT:
+            self.bad.append(BadCell(file, line, column, value[:80], says))
         self.bad_rows.add((file, line))
 
     def values(self) -> dict[str, list[Any]]:
-        """The good rows of every table as core values."""
+        """The good rows of every table but stock as core values."""
+        order = list(TABLES)
         parts = {name: self._parts(name) for name in PARTS}
         put: dict[str, list[Any]] = {}
-        for sheet in self.sheets:
-            if sheet.table not in PARTS:
-                put.setdefault(sheet.table, []).extend(self._table(sheet, parts))
+        for sheet in sorted((s for s in self.sheets if s.table not in PARTS), key=lambda s: order.index(s.table)):
+            put.setdefault(sheet.table, []).extend(self._table(sheet, parts))
         for name, (whole, _, into, _) in PARTS.items():
             self._parts_alone(name, whole, into, parts[name], put)
         return put
 
+    def _rows(self, sheet: Sheet) -> Iterator[tuple[int, dict[str, str]]]:
+        """Rows as cells by column, counted."""
+        for line, row in sheet.rows():
+            self.count += 1
+            if self.count % EVERY == 0:
+                self.progress(self.count, sheet.share(line))
+            yield line, _cells(sheet.heading, row)
+
     def _plain(self, sheet: Sheet, line: int, cells: dict[str, str]) -> dict[str, Any] | None:
         """Cells as plain data, or None when one of them is bad."""
-        known, good = columns(sheet.table), True
+        known, good = _columns_of(sheet.table), True
         plain: dict[str, Any] = {}
         for column, text in cells.items():
-            if column not in known:
-                if text:
-                    says = (
-                        "the row has more cells than the heading"
-                        if not column
-                        else f"no such column; there are {', '.join(known)}"
-                    )
-                    self.wrong(sheet.file, line, column, text, says)
-                    good = False
-                continue
             if text == "":
+                continue
+            if column not in known:
+                more = "the row has more cells than the heading"
+                says = f"no such column; there are {', '.join(known)}" if column else more
+                self.wrong(sheet.file, line, column, text, says)
+                good = False
                 continue
             if text.startswith("="):
                 self.wrong(sheet.file, line, column, text, "a formula; put its value there")
@@ -353,6 +297,13 @@ class _Reading:
                 good = False
         return plain if good else None
 
+    def _seen(self, sheet: Sheet, line: int, site: str | None) -> bool:
+        """Is the row's site one whose rows may be brought? Sites that are new are."""
+        if self.sees is None or not site or site in self.sees or all(s.code != site for s in self.opening.sites):
+            return True
+        self.wrong(sheet.file, line, "site" if "site" in sheet.heading else "", site, f"site `{site}` is not yours")
+        return False
+
     def _value(self, kind: Any, sheet: Sheet, line: int, plain: dict[str, Any], cells: dict[str, str]) -> Any:
         try:
             return from_plain(kind, plain)
@@ -362,27 +313,32 @@ class _Reading:
             return None
 
     def _parts(self, name: str) -> dict[str, list[Any]]:
-        """Parts by the code of the whole they belong to."""
+        """Parts by the code of the whole they belong to. A whole of which one part is wrong is not taken by the rest."""
         _, owner, _, kind = PARTS[name]
         found: dict[str, list[Any]] = {}
         for sheet in (s for s in self.sheets if s.table == name):
-            for line, cells in sheet.rows:
+            for line, cells in self._rows(sheet):
                 plain = self._plain(sheet, line, cells)
-                code = plain.pop(owner, "") if plain is not None else ""
+                code = cells.get(owner, "")
                 if plain is not None and not code:
                     self.wrong(sheet.file, line, owner, "", f"names no {owner}")
-                elif plain is not None:
+                    continue
+                value = None
+                if plain is not None:
+                    plain.pop(owner)
                     value = self._value(kind, sheet, line, plain, cells)
-                    if value is not None:
-                        found.setdefault(code, []).append(value)
-                        self.origin.setdefault((name, (code,)), (sheet.file, line))
+                if value is None:
+                    self.broken.setdefault((name, code), (sheet.file, line))
+                else:
+                    found.setdefault(code, []).append(value)
+                    self.origin.setdefault((name, (code,)), (sheet.file, line))
         return found
 
     def _table(self, sheet: Sheet, parts: dict[str, dict[str, list[Any]]]) -> Iterator[Any]:
         table = TABLES[sheet.table]
         part = next(((n, p[2]) for n, p in PARTS.items() if p[0] == sheet.table), None)
         old = {table.key(r): r for r in getattr(self.opening, sheet.table)} if part else {}
-        for line, cells in sheet.rows:
+        for line, cells in self._rows(sheet):
             plain = self._plain(sheet, line, cells)
             if plain is None:
                 continue
@@ -390,10 +346,19 @@ class _Reading:
                 code = plain.get("code") or plain.get("number") or ""
                 before = old.get((code,))
                 given = parts[part[0]].get(code)
+                if (part[0], code) in self.broken:
+                    file, at = self.broken[part[0], code]
+                    where = f"of `{file}`" if file else f"of its {part[0].replace('_', ' ')}"
+                    self.wrong(sheet.file, line, "", code, f"line {at} {where} will not do")
+                    continue
                 plain[part[1]] = [to_plain(p) for p in (given or (getattr(before, part[1]) if before else ()))]
             value = self._value(table.kind, sheet, line, plain, cells)
-            if value is None:
+            if value is None or not self._seen(sheet, line, table.site(value, self.sites)):
                 continue
+            if sheet.table == "zones":
+                self.sites.zones[value.code] = value.site
+            elif sheet.table == "bins":
+                self.sites.bins[value.code] = self.sites.zones.get(value.zone, "")
             key = table.key(value)
             if (sheet.table, key) in self.origin:
                 first = self.origin[sheet.table, key]
@@ -412,12 +377,76 @@ class _Reading:
         for code, parts in found.items():
             if (code,) in brought:
                 continue
+            if (name, code) in self.broken:
+                file, line = self.origin[name, (code,)]
+                at = self.broken[name, code][1]
+                self.wrong(file, line, PARTS[name][1], code, f"line {at}, of the same {PARTS[name][1]}, will not do")
+                continue
             if (code,) not in there:
                 file, line = self.origin[name, (code,)]
                 self.wrong(file, line, PARTS[name][1], code, f"there is no {TABLES[whole].one} with this code")
                 continue
             put.setdefault(whole, []).append(replace(there[code,], **{into: tuple(parts)}))
             self.origin[whole, (code,)] = self.origin[name, (code,)]
+
+    def stock(
+        self, found: list[Sheet], changed: Opening, *, whole: bool, site: SiteCode | None
+    ) -> tuple[Opening, TableChange | None]:  # fmt: skip
+        """Stock merged over what there was, against a catalogue that agrees with itself: a batch at a time, row by row
+        only where something is wrong. No change at all when what was there would not agree with it."""
+        plates = {p.number: p for p in changed.plates}
+        sites = Sites(changed)
+        mine = {code: at for code, at in sites.bins.items() if self.sees is None or at in self.sees}
+        items = {i.code: i for i in changed.items}
+        stands: dict[str, str] = {p.number: p.bin for p in changed.plates}
+        columns = StockColumns()
+        columns.put_table(self.opening.stock)
+        bases: list[int] = []  # each sheet's lines go on from those of the one before
+        last = 0
+        for sheet in found:
+            bases.append(last)
+            batches = StockBatches(columns, sheet.heading, mine.keys(), items.keys(), stands)
+            rows = sheet.rows()
+            while batch := list(islice(rows, BATCH)):
+                self.count += len(batch)
+                lines = [bases[-1] + line for line, _ in batch]
+                if not batches.take(lines, [row for _, row in batch]):
+                    for line, row in batch:
+                        self._stock_row(sheet, line, row, columns, bases[-1], (sites, items, plates))
+                last = lines[-1]
+                if self.count % EVERY < BATCH:
+                    self.progress(self.count, sheet.share(batch[-1][0]))
+        merged, change = merge_stock(columns, sites, whole=whole, site=site)
+        for line, first in merged.twice:
+            at = bisect_left(bases, line) - 1
+            says = f"stands twice: first in line {first - max(b for b in bases if b < first)}"
+            self.wrong(found[at].file, line - bases[at], "", "", says)
+        after = replace(changed, stock=merged.table)
+        problems = list(check_stock(merged.table, sites.bins, items, plates)) if columns.before else []
+        if problems:
+            before = {(p.place, p.says) for p in check_opening(self.opening)}
+            problems = [p for p in problems if (p.place, p.says) not in before]
+        for problem in problems:
+            self.blame(problem.place, problem.says)
+        return (self.opening, None) if problems else (after, change)
+
+    def _stock_row(
+        self, sheet: Sheet, line: int, row: Sequence[str], columns: StockColumns, base: int,
+        known: tuple[Sites, dict[Any, Any], dict[Any, Any]],
+    ) -> None:  # fmt: skip
+        cells = _cells(sheet.heading, row)
+        plain = self._plain(sheet, line, cells)
+        value = self._value(StockRow, sheet, line, plain, cells) if plain is not None else None
+        if value is None:
+            return
+        sites, items, plates = known
+        for problem in check_stock(StockTable.of([value]), sites.bins, items, plates):
+            about = re.findall(r"`([^`]+)`", problem.says)[:1]
+            column = next((c for c, text in cells.items() if [text] == about), "")
+            self.wrong(sheet.file, line, column, cells.get(column, key_text(stock_key(value))), problem.says)
+            return
+        if self._seen(sheet, line, sites.bins.get(value.bin)):
+            columns.put(value, base + line)
 
     def blame(self, place: str, says: str) -> tuple[str, Key] | None:
         """The row a problem of the whole is about, noted as bad; None if no row brought it."""

@@ -43,10 +43,20 @@ class Grounds:
     def change(self, conn: db.Conn, base: int, opening: Opening, says: str, by: str) -> list[Stayed]:
         """Make the next state, from state ``base`` (0: none yet). Refused when somebody was quicker. The drafts that
         stay behind."""
+        if self.no(conn) != base:
+            self._stale(conn, base)
+        return self.stand_on(conn, base, self.worlds.keep_opening(conn, opening), says, by)
+
+    def no(self, conn: db.Conn) -> int:
+        """The number of its state; 0 before there is any."""
+        row = self.row(conn)
+        return row.no if row else 0
+
+    def stand_on(self, conn: db.Conn, base: int, hash_: str, says: str, by: str) -> list[Stayed]:
+        """Make an opening that is kept already the next state; as :meth:`change`."""
         row = self.row(conn)
         if (row.no if row else 0) != base:
             self._stale(conn, base)
-        hash_ = self.worlds.keep_opening(conn, opening)
         if row and row.opening == hash_:
             return []
         try:

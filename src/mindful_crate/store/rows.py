@@ -144,6 +144,41 @@ class RehearsalRow:
 
 
 @dataclass(frozen=True, slots=True)
+class Part:
+    """A part of something long."""
+
+    content: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class ImportRow:
+    """Files somebody brings in, and how far they are."""
+
+    id: str
+    made_by: str
+    made_at: datetime
+    names: list[str]
+    sees: list[str]
+    site: str
+    whole: bool
+    state: str
+    says: str
+    rows: int
+    share: float
+    base: int
+    opening: str | None
+    outcome: bytes | None
+
+
+@dataclass(frozen=True, slots=True)
+class ImportFile:
+    """One of the files."""
+
+    file: int
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class Body:
     """One stored log entry."""
 

@@ -10,7 +10,7 @@ import gc
 import threading
 import uuid
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
@@ -35,7 +35,7 @@ from mindful_crate.core.world.things import Settings, WorldKind
 from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import Today, due_command
 from mindful_crate.store import db
-from mindful_crate.store.rows import Body, SnapshotRow, WorldRow
+from mindful_crate.store.rows import Body, Part, SnapshotRow, WorldRow
 
 log = structlog.get_logger()
 T = TypeVar("T")
@@ -94,6 +94,28 @@ class Loaded:
         )  # fmt: skip
 
 
+PART = 4_000_000
+"""Bytes; longer things are kept in parts."""
+
+
+def _parts(pieces: Iterable[bytes]) -> Iterator[bytes]:
+    """Pieces put together or taken apart, so that no part is longer than the database likes to hold."""
+    waiting = b""
+    for piece in pieces:
+        if len(waiting) + len(piece) <= PART:
+            waiting += piece
+            continue
+        if waiting:
+            yield waiting
+        for at in range(0, len(piece), PART):
+            waiting = piece[at : at + PART]
+            if len(waiting) == PART:
+                yield waiting
+                waiting = b""
+    if waiting:
+        yield waiting
+
+
 class Worlds:
     """All worlds of a database."""
 
@@ -108,18 +130,21 @@ class Worlds:
 
     def keep_opening(self, conn: db.Conn, opening: Opening) -> str:
         """Store an opening state; its hash."""
-        ground = Ground(opening)
-        db.run(conn, "put_opening", hash=ground.hash, name=opening.name, content=kept_ground.keep(ground))
+        catalogue = opening.catalogue()
+        ground = Ground(opening, opening.hash_with(catalogue))
+        if db.value(conn, "put_opening", hash=ground.hash, name=opening.name):
+            for no, content in enumerate(_parts(kept_ground.pieces(ground, catalogue))):
+                db.run(conn, "put_opening_part", hash=ground.hash, no=no, content=content)
         return ground.hash
 
     def ground(self, conn: db.Conn, hash_: str) -> Ground:
         """An opening state with its indexes; shared by all worlds that start from it."""
         found = self._grounds.get(hash_)
         if found is None:
-            content = db.value(conn, "opening", hash=hash_)
-            if content is None:
+            content = b"".join(part.content for part in db.rows(conn, Part, "opening_parts", hash=hash_))
+            if not content:
                 raise Refusal("unknown_opening", f"There is no opening state `{hash_}` here.")
-            found = self._grounds[hash_] = kept_ground.read(bytes(content), hash_)
+            found = self._grounds[hash_] = kept_ground.read(content, hash_)
             gc.collect()
             gc.freeze()  # a ground stays for good: the collector need not look at its many rows again and again
         return found

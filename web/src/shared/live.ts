@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 
-export type Moved = { what: 'world' | 'draft' | 'ground' | 'again'; id: string; to: number }
+export type Moved = { what: 'world' | 'draft' | 'ground' | 'import' | 'again'; id: string; to: number }
 
 /** One stream of server-sent events for this tab. Calls back with what moved; answers null while it is in touch, and
  * otherwise how old what is on screen is, in seconds. */
@@ -25,7 +25,7 @@ export function useLive(onMoved: (moved: Moved) => void): number | null {
     })
     source.onmessage = (event: MessageEvent<string>) => {
       const [what, id, to] = event.data.split(' ')
-      if (what === 'world' || what === 'draft' || what === 'ground') latest.current({ what, id: id ?? '', to: Number(to) })
+      if (what === 'world' || what === 'draft' || what === 'ground' || what === 'import') latest.current({ what, id: id ?? '', to: Number(to) })
       else again()
     }
     source.onerror = () => setLost((since) => since ?? Date.now())

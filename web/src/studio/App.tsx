@@ -79,11 +79,14 @@ function Studio({ me }: { me: Shape['Me'] }) {
       void queries.invalidateQueries({ queryKey: ['draft', moved.id] })
     } else if (moved.what === 'ground') {
       void queries.invalidateQueries({ queryKey: ['ground head'] })
+    } else if (moved.what === 'import') {
+      void queries.invalidateQueries({ queryKey: ['import', moved.id] })
     } else if (moved.what === 'world') {
       void queries.invalidateQueries({ queryKey: ['world', moved.id] })
     } else {
       void queries.invalidateQueries({ queryKey: ['draft'] })
       void queries.invalidateQueries({ queryKey: ['world'] })
+      void queries.invalidateQueries({ queryKey: ['import'] })
     }
   })
   const { undo, redo } = useEdits()

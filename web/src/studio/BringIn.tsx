@@ -1,60 +1,73 @@
 import Button from '@mui/material/Button'
 import Dialog from '@mui/material/Dialog'
-import { useMutation } from '@tanstack/react-query'
+import LinearProgress from '@mui/material/LinearProgress'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { got, type Shape } from '../shared/client'
+import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
+import { when } from '../shared/when'
 import { useGroundChange } from './data'
 
-type Answer = Shape['Amended']
+type Import = Shape['ImportView']
+const MOST = 512_000_000
 
 /** Multipart goes by fetch: the typed client writes JSON. */
-async function sent(path: string, form: FormData): Promise<Response> {
-  return fetch(path, { method: 'POST', body: form, headers: { 'X-Mindful-Crate': '1' } })
+async function sent(form: FormData): Promise<Import> {
+  const response = await fetch('/api/ground/imports', { method: 'POST', body: form, headers: { 'X-Mindful-Crate': '1' } })
+  return got<Import>(response.json().then((body: unknown) => (response.ok ? { data: body as Import, response } : { error: body, response })))
 }
 
-/** Files brought in: what they would change and everything wrong with them first, then the change itself. */
-export function BringIn({ site, no, close }: { site: string; no: number; close: () => void }) {
+/** Files brought in: what they would change and everything wrong with them first, then the change itself. Much of it is
+ * read by a worker, which says how far it is. */
+export function BringIn({ site, close }: { site: string; close: () => void }) {
   const change = useGroundChange()
+  const queries = useQueryClient()
   const [files, setFiles] = useState<File[]>([])
   const [whole, setWhole] = useState(false)
-  const form = (more: Record<string, string>) => {
-    const made = new FormData()
-    for (const file of files) made.append('files', file)
-    for (const [k, v] of Object.entries({ base: String(no), site, whole: String(whole), ...more })) made.append(k, v)
-    return made
-  }
+  const [id, setId] = useState('')
+  const now = useQuery({
+    queryKey: ['import', id],
+    queryFn: () => got(client.GET('/api/ground/imports/{id}', { params: { path: { id } } })),
+    enabled: id !== '',
+  })
+  const left = useQuery({ queryKey: ['import', 'open'], queryFn: () => got(client.GET('/api/ground/imports')) })
   const look = useMutation({
-    mutationFn: async (more: Record<string, string>) => {
-      const response = await sent('/api/ground/files', form(more))
-      return got<Answer>(response.json().then((body: unknown) => (response.ok ? { data: body as Answer, response } : { error: body, response })))
+    mutationFn: (chosen: { files: File[]; whole: boolean }) => {
+      const size = chosen.files.reduce((sum, f) => sum + f.size, 0)
+      if (size > MOST) throw new Error(`That is ${Math.round(size / 1e6).toLocaleString()} MB; at most ${MOST / 1e6} are taken at once. Bring it in parts.`)
+      const form = new FormData()
+      for (const file of chosen.files) form.append('files', file)
+      form.append('site', site)
+      form.append('whole', String(chosen.whole))
+      return sent(form)
     },
+    onSuccess: (made) => {
+      queries.setQueryData(['import', made.id], made)
+      setId(made.id)
+    },
+  })
+  const take = useMutation({
+    mutationFn: (good: boolean) => got(client.POST('/api/ground/imports/{id}/take', { params: { path: { id } }, body: { good } })),
     onSuccess: (answer) => {
-      if (answer.applied) {
-        change.amended(answer)
-        close()
-      }
+      change.amended(answer)
+      close()
     },
   })
-  const wrong = useMutation({
-    mutationFn: async () => {
-      const response = await sent('/api/ground/files/errors', form({}))
-      const url = URL.createObjectURL(await response.blob())
-      const link = document.createElement('a')
-      link.href = url
-      link.download = 'wrong.csv'
-      link.click()
-      URL.revokeObjectURL(url)
-    },
+  const leave = useMutation({
+    mutationFn: () => got(client.POST('/api/ground/imports/{id}/cancel', { params: { path: { id } } })),
+    onSuccess: (gone) => queries.setQueryData(['import', gone.id], gone),
   })
-  const take = (chosen: File[], wholeNow = whole) => {
+  const choose = (chosen: File[], wholeNow = whole) => {
     setFiles(chosen)
-    if (chosen.length) {
-      setWhole(wholeNow)
-      setTimeout(() => look.mutate({}))
-    }
+    setWhole(wholeNow)
+    if (id) leave.mutate()
+    setId('')
+    if (chosen.length) look.mutate({ files: chosen, whole: wholeNow })
   }
-  const found = look.data
+  const state = id ? now.data : undefined
+  const found = state?.state === 'read' ? state : undefined
+  const busy = look.isPending || state?.state === 'waiting' || state?.state === 'reading'
+  const error = look.error ?? take.error ?? leave.error ?? now.error
   const idle = found !== undefined && found.changes.every((c) => c.new + c.changed + c.gone === 0)
   return (
     <Dialog open onClose={close} fullWidth maxWidth="md" aria-label="Bring files in">
@@ -62,25 +75,41 @@ export function BringIn({ site, no, close }: { site: string; no: number; close: 
         <h2>Bring files in</h2>
         <p className="quiet">
           CSV files named for what they hold (<span className="code">bins.csv</span>, <span className="code">items.csv</span> with <span className="code">units.csv</span>, <span className="code">orders.csv</span> with{' '}
-          <span className="code">order_lines.csv</span>, <span className="code">stock.csv</span> …), or an XLSX workbook with a sheet for each. Nothing changes before you have seen what would.
+          <span className="code">order_lines.csv</span>, <span className="code">stock.csv</span> …), or an XLSX workbook with a sheet for each. Nothing changes before you have seen what would. A few thousand rows are read at once; more by a worker, up to 512 MB.
         </p>
         <label
           className="drop"
           onDragOver={(e) => e.preventDefault()}
           onDrop={(e) => {
             e.preventDefault()
-            take([...e.dataTransfer.files])
+            choose([...e.dataTransfer.files])
           }}
         >
-          <input type="file" multiple accept=".csv,.xlsx,.txt" aria-label="Files" onChange={(e) => take([...(e.target.files ?? [])])} />
+          <input type="file" multiple accept=".csv,.xlsx,.txt" aria-label="Files" onChange={(e) => choose([...(e.target.files ?? [])])} />
           {files.length === 0 && <span>Drop files here, or choose them</span>}
         </label>
+        {id === '' && !look.isPending && left.data?.imports.map((l) => (
+          <p key={l.id} className="quiet">
+            <span className="code">{l.names.join(', ')}</span> of {when(l.made_at)}: {l.state === 'read' ? `${l.rows.toLocaleString()} rows read, not taken yet` : 'not read through yet'}.{' '}
+            <button className="link" onClick={() => setId(l.id)}>Look at it</button>
+          </p>
+        ))}
         <label className="ticks">
-          <input type="checkbox" checked={whole} onChange={() => { setWhole(!whole); if (files.length) setTimeout(() => look.mutate({})) }} />
+          <input type="checkbox" checked={whole} onChange={() => choose(files, !whole)} />
           <span>these are all there are: what is not in a file goes (of this site, where the rows are a site’s own)</span>
         </label>
-        {look.isPending && <p className="quiet">Reading …</p>}
-        {look.error && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={look.error.message} /></p>}
+        {busy && (
+          <div className="progress" role="status">
+            <LinearProgress variant={state && state.share > 0 ? 'determinate' : 'indeterminate'} value={(state?.share ?? 0) * 100} aria-label="How much has been read" />
+            <span>
+              {look.isPending ? 'Sending …' : state?.state === 'waiting' ? 'Waiting for a worker. This may be closed; it goes on.' : `${(state?.rows ?? 0).toLocaleString()} rows read`}
+            </span>
+            {id !== '' && <Button size="small" onClick={() => leave.mutate()}>Cancel</Button>}
+          </div>
+        )}
+        {state?.state === 'cancelled' && <p className="quiet">Cancelled. Nothing was changed.</p>}
+        {state?.state === 'failed' && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={state.says} /></p>}
+        {error && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={error.message} /></p>}
         {found && (
           <>
             <table className="plain">
@@ -97,12 +126,12 @@ export function BringIn({ site, no, close }: { site: string; no: number; close: 
               <tbody>
                 {found.changes.map((c) => (
                   <tr key={c.table}>
-                    <td>{c.many}</td>
+                    <td style={{ whiteSpace: 'nowrap' }}>{c.many}</td>
                     <td className="num">{c.new.toLocaleString()}</td>
                     <td className="num">{c.changed.toLocaleString()}</td>
                     <td className="num">{c.gone.toLocaleString()}</td>
                     <td className="num">{c.same.toLocaleString()}</td>
-                    <td className="mono">{[...c.some_new, ...c.some_changed, ...c.some_gone].slice(0, 3).join('; ')}</td>
+                    <td className="mono cut" title={[...c.some_new, ...c.some_changed, ...c.some_gone].join('; ')}>{[...c.some_new, ...c.some_changed, ...c.some_gone].slice(0, 3).join('; ')}</td>
                   </tr>
                 ))}
               </tbody>
@@ -111,9 +140,9 @@ export function BringIn({ site, no, close }: { site: string; no: number; close: 
               <>
                 <p className="mark fails">
                   ✕ {found.bad_rows.toLocaleString()} of {found.rows.toLocaleString()} rows will not do{' '}
-                  <button className="link" onClick={() => wrong.mutate()}>
+                  <a className="link" href={`/api/ground/imports/${id}/reasons`} download="wrong.csv">
                     all {found.bad_cells.toLocaleString()} reasons as a file
-                  </button>
+                  </a>
                 </p>
                 <div className="wrongs">
                   <table className="plain">
@@ -146,11 +175,11 @@ export function BringIn({ site, no, close }: { site: string; no: number; close: 
           </>
         )}
         <div className="form">
-          <Button variant="contained" disabled={!found || found.bad.length > 0 || idle || look.isPending} onClick={() => look.mutate({ apply: 'true' })}>
+          <Button variant="contained" disabled={!found || found.bad.length > 0 || idle || take.isPending} onClick={() => take.mutate(false)}>
             Take it all
           </Button>
           {found && found.bad.length > 0 && (
-            <Button disabled={idle || look.isPending} onClick={() => look.mutate({ apply: 'true', good: 'true' })}>
+            <Button disabled={idle || take.isPending} onClick={() => take.mutate(true)}>
               Take the {found.rows - found.bad_rows === 1 ? 'good row' : `${(found.rows - found.bad_rows).toLocaleString()} good rows`}
             </Button>
           )}

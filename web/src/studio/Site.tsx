@@ -162,7 +162,7 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
           <About site={site} mayEdit={mayEdit} no={head.no} lay={() => setLaying(true)} bring={() => setBringing(true)} another={another} />
         )}
       </aside>
-      {bringing && <BringIn site={site.code} no={head.no} close={() => setBringing(false)} />}
+      {bringing && <BringIn site={site.code} close={() => setBringing(false)} />}
     </div>
   )
 }

@@ -182,7 +182,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
         </div>
       )}
       {open && v && <RowForm table={table} view={v} row={open === 'new' ? null : open} no={no} site={site} mayEdit={mayEdit} close={() => setOpen(null)} />}
-      {bringing && <BringIn site={site} no={no} close={() => setBringing(false)} />}
+      {bringing && <BringIn site={site} close={() => setBringing(false)} />}
     </>
   )
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 from enum import StrEnum
@@ -116,12 +117,20 @@ class Item:
 
     def bulk(self, quantity: int) -> tuple[int, int]:
         """Volume (mm3) and weight (mg) of a quantity, counted in as few units as possible."""
-        volume = weight = 0
-        for unit in self.largest_first():
-            count, quantity = divmod(quantity, unit.quantity)
-            volume += count * unit.volume_mm3
-            weight += count * unit.weight_mg
-        return volume, weight
+        return self.bulks((quantity,))[quantity]
+
+    def bulks(self, quantities: Iterable[int]) -> dict[int, tuple[int, int]]:
+        """The same of many quantities."""
+        units = [(u.quantity, u.volume_mm3, u.weight_mg) for u in self.largest_first()]
+        found = {}
+        for quantity in quantities:
+            volume, weight, rest = 0, 0, quantity
+            for size, each_volume, each_weight in units:
+                count, rest = divmod(rest, size)
+                volume += count * each_volume
+                weight += count * each_weight
+            found[quantity] = volume, weight
+        return found
 
     def told(self, quantity: int) -> str:
         """A quantity in words, base units first: ``2,000 m`` or ``150 pieces``."""

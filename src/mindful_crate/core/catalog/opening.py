@@ -68,13 +68,22 @@ class Opening:
     carton_kinds: tuple[CartonKind, ...] = ()
     carts: tuple[Cart, ...] = ()
 
+    def catalogue(self) -> bytes:
+        """The canonical form of everything but the stock."""
+        return canonical(replace(self, stock=StockTable.of()))
+
     @property
     def hash(self) -> str:
         """Content address: the first 32 hex digits of SHA-256 over the catalogue's canonical form and the
         columns of the stock."""
-        total = hashlib.sha256(canonical(replace(self, stock=StockTable.of())))
+        return self.hash_with(self.catalogue())
+
+    def hash_with(self, catalogue: bytes) -> str:
+        """The hash, for whoever has the catalogue's form already."""
+        total = hashlib.sha256(catalogue)
         total.update(json.dumps(self.stock.head(), separators=(",", ":"), ensure_ascii=False).encode())
-        total.update(self.stock.body())
+        for piece in self.stock.pieces():
+            total.update(piece)
         return total.hexdigest()[:32]
 
 
@@ -295,20 +304,37 @@ def check_opening(o: Opening) -> list[Problem]:
         known(place, home.item, items, "item")
         if home.least < 0 or home.most < 0 or (home.most and home.least > home.most):
             report(place, f"the least and the most of `{home.bin}` contradict each other")
-    twice: set[tuple[str, ...]] = set()
-    for row in o.stock:
-        key = stock_key(row)
-        place = f"stock/{', '.join(k for k in key if k)}"
-        if key in twice:
-            report(place, "stands twice")
-        twice.add(key)
-        known(place, row.bin, bins, "bin")
-        known(place, row.item, items, "item")
-        if row.quantity < 1:
-            report(place, "the quantity must be above zero")
-        if row.plate and known(place, row.plate, plates.keys(), "plate") and plates[row.plate].bin != row.bin:
-            report(place, f"plate `{row.plate}` stands in `{plates[row.plate].bin}`, not in `{row.bin}`")
+    found.extend(check_stock(o.stock, bins, items, plates))
     return found
+
+
+def check_stock(
+    table: StockTable, bins: Container[str], items: Container[str], plates: Mapping[PlateNo, PlateRow]
+) -> Iterator[Problem]:
+    """What is wrong with opening stock, given what there is. Looks at columns, and makes values of bad rows alone."""
+
+    def problem(row: int, says: str) -> Problem:
+        return Problem("bad_opening", says, f"stock/{', '.join(k for k in stock_key(table[row]) if k)}")
+
+    where, what, on = table.bin, table.item, table.plate
+    for row in range(1, len(table)):
+        if what[row] == what[row - 1] and where[row] == where[row - 1] and table.alike(row, row - 1):
+            yield problem(row, "stands twice")
+    for code in table.bins:
+        if code not in bins:
+            yield from (problem(row, f"bin `{code}` does not exist") for row in table.rows_of_bin(code))
+    for code in table.items:
+        if code not in items:
+            yield from (problem(row, f"item `{code}` does not exist") for row in table.rows_of_item(code))
+    if len(table) and min(table.quantity) < 1:
+        yield from (problem(n, "the quantity must be above zero") for n, q in enumerate(table.quantity) if q < 1)
+    stands = [plates[p].bin if p in plates else None for p in table.plates]  # type: ignore[index]
+    for row, plate in enumerate(on):
+        if plate >= 0 and (there := stands[plate]) != (code := table.bins[table.bin[row]]):
+            if there is None:
+                yield problem(row, f"plate `{table.plates[plate]}` does not exist")
+            else:
+                yield problem(row, f"plate `{table.plates[plate]}` stands in `{there}`, not in `{code}`")
 
 
 def check_order(

@@ -9,9 +9,11 @@ from __future__ import annotations
 import json
 import sys
 from array import array
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
 from datetime import date
-from itertools import accumulate
+from itertools import accumulate, islice, repeat
+from operator import lt
 from typing import Any, overload
 
 from mindful_crate.core.catalog.goods import Status, StockRow
@@ -77,27 +79,18 @@ class StockTable(Sequence[StockRow]):
         """A table of these rows."""
         if isinstance(rows, StockTable):
             return rows
-        return cls.of_tuples(
-            (r.bin, r.plate or "", r.item, r.lot, r.expiry.toordinal() if r.expiry else 0, STATUSES.index(r.status),
-             r.arrived.toordinal() if r.arrived else 0, r.quantity)
-            for r in rows
-        )  # fmt: skip
+        columns = StockColumns()
+        for row in rows:
+            columns.put(row)
+        return columns.merged(once=False).table
 
     @classmethod
     def of_tuples(cls, tuples: Iterable[tuple[str, str, str, str, int, int, int, int]]) -> StockTable:
         """A table of (bin, plate, item, lot, expiry, status, arrival, quantity), days as ordinals, 0 for none."""
-        listed = sorted(tuples)
-        made = cls.__new__(cls)
-        columns = list(zip(*listed, strict=True)) if listed else [()] * 8
-        for name, texts in (("bin", columns[0]), ("plate", columns[1]), ("item", columns[2]), ("lot", columns[3])):
-            codes = sorted(set(texts) - {""} if name == "plate" else set(texts))
-            at = {code: n for n, code in enumerate(codes)}
-            setattr(made, name + "s", tuple(codes))
-            setattr(made, name, array("i", [at.get(t, -1) for t in texts]))
-        made.expiry, made.arrived = array("i", columns[4]), array("i", columns[6])
-        made.status, made.quantity = array("b", columns[5]), array("q", columns[7])
-        made._index()
-        return made
+        columns = StockColumns()
+        for each in tuples:
+            columns.add(*each)
+        return columns.merged(once=False).table
 
     def _index(self) -> None:
         self.bin_start = _starts(self.bin, len(self.bins))
@@ -149,15 +142,24 @@ class StockTable(Sequence[StockRow]):
         at = self.item_at.get(code)
         return () if at is None else self.item_rows[self.item_start[at] : self.item_start[at + 1]]
 
+    def alike(self, a: int, b: int) -> bool:
+        """Do two rows differ in their quantity at most?"""
+        names = ("bin", "item", "lot", "plate", "status", "expiry", "arrived")
+        return all(getattr(self, name)[a] == getattr(self, name)[b] for name in names)
+
     # Bytes: what is hashed, and what a snapshot holds
 
     def head(self) -> dict[str, Any]:
         """The codes, for a snapshot's head."""
         return {"bins": self.bins, "items": self.items, "lots": self.lots, "plates": self.plates, "rows": len(self)}
 
+    def pieces(self) -> Iterator[bytes]:
+        """The columns after one another, least significant byte first."""
+        return (_little(getattr(self, name)).tobytes() for name, _ in COLUMNS)
+
     def body(self) -> bytes:
-        """All columns after one another, least significant byte first."""
-        return b"".join(_little(getattr(self, name)).tobytes() for name, _ in COLUMNS)
+        """All columns as one."""
+        return b"".join(self.pieces())
 
     @classmethod
     def from_snapshot(cls, head: dict[str, Any], body: memoryview) -> StockTable:
@@ -188,6 +190,213 @@ class StockTable(Sequence[StockRow]):
     def text(self) -> str:
         """For a failing test: the rows as JSON."""
         return json.dumps(self.to_plain())
+
+
+class _Codes(dict[str, int]):
+    """Codes numbered as they come."""
+
+    def __missing__(self, code: str) -> int:
+        number = self[code] = len(self)
+        return number
+
+    def ranked(self, none: bool) -> tuple[list[str], array[int]]:
+        """The codes in order, and the place of each number in it; ``none``: the empty code means none and is -1."""
+        codes = sorted(code for code in self if code or not none)
+        at = {code: n for n, code in enumerate(codes)}
+        return codes, array("i", (at.get(code, -1) for code in self))
+
+
+@dataclass(slots=True)
+class Merged:
+    """What rows make together: the table, how many rows of those that came are new, changed or the same, how many that
+    were there are gone, some of each by their keys, and lines that say again what an earlier one said."""
+
+    table: StockTable
+    new: int = 0
+    changed: int = 0
+    gone: int = 0
+    same: int = 0
+    some: dict[str, list[tuple[str, ...]]] = field(default_factory=dict)
+    twice: list[tuple[int, int]] = field(default_factory=list)
+    """(line, the earlier line)"""
+
+
+SOME = 5
+"""So many rows are named of those that are new, changed or gone."""
+_SORTED = ("plate", "item", "lot", "expiry", "status", "arrived")
+
+
+class StockColumns:
+    """Rows of stock on their way to a table, in columns, so that a million take no more room than they need. Each has
+    the line it came from; line 0 is what was there before."""
+
+    def __init__(self) -> None:
+        self.codes = {name: _Codes() for name in ("bin", "plate", "item", "lot")}
+        self.column = {name: array(code) for name, code in COLUMNS[:8]} | {"line": array("i")}
+        self.before = 0
+        """How many rows were there before."""
+
+    def __len__(self) -> int:
+        return len(self.column["line"])
+
+    def add(
+        self, bin_: str, plate: str, item: str, lot: str, expiry: int, status: int, arrived: int, quantity: int,
+        line: int = 0,
+    ) -> None:  # fmt: skip
+        """One row; days as ordinals, 0 for none."""
+        c, codes = self.column, self.codes
+        c["bin"].append(codes["bin"][bin_])
+        c["plate"].append(codes["plate"][plate])
+        c["item"].append(codes["item"][item])
+        c["lot"].append(codes["lot"][lot])
+        c["expiry"].append(expiry)
+        c["status"].append(status)
+        c["arrived"].append(arrived)
+        c["quantity"].append(quantity)
+        c["line"].append(line)
+
+    def put(self, row: StockRow, line: int = 0) -> None:
+        """One row."""
+        self.add(
+            row.bin, row.plate or "", row.item, row.lot, row.expiry.toordinal() if row.expiry else 0,
+            STATUSES.index(row.status), row.arrived.toordinal() if row.arrived else 0, row.quantity, line,
+        )  # fmt: skip
+
+    def extend(self, lines: Sequence[int], **columns: Sequence[Any]) -> None:
+        """Rows by the column: codes as texts, the rest as numbers."""
+        for name, values in columns.items():
+            codes = self.codes.get(name)
+            self.column[name].extend(map(codes.__getitem__, values) if codes is not None else values)
+        self.column["line"].extend(lines)
+
+    def put_table(self, table: StockTable) -> None:
+        """All rows of a table, as what was there before."""
+        for name, codes in self.codes.items():
+            held: Sequence[str] = getattr(table, name + "s")
+            numbers = array("i", map(codes.__getitem__, held))
+            if name == "plate":  # its -1, no plate, then is the last of the numbers
+                numbers.append(codes[""])
+            self.column[name].extend(map(numbers.__getitem__, getattr(table, name)))
+        for name in ("status", "expiry", "arrived", "quantity"):
+            self.column[name].extend(getattr(table, name))
+        self.column["line"].extend(repeat(0, len(table)))
+        self.before += len(table)
+
+    def merged(self, goes: Callable[[str], bool] | None = None, *, once: bool = True) -> Merged:
+        """The table of all rows: of rows that differ only in quantity the first that came holds, over what was there.
+        ``goes``: is what was there in this bin gone when no row that came is like it? ``once`` false keeps rows that
+        are alike, for whoever checks them."""
+        ranked = {}
+        for name, codes in self.codes.items():
+            ranked[name], places = codes.ranked(none=name == "plate")
+            if list(places) != list(range(len(places))):
+                self.column[name] = array("i", map(places.__getitem__, self.column[name]))
+        made = Merged(StockTable.__new__(StockTable))
+        if self._sorted():  # as a file is that was written here: nothing is there twice, and nothing was before
+            order: Sequence[int] = range(len(self))
+            made.new = len(self)
+            made.some = {what: [] for what in ("new", "changed", "gone")}
+            made.some["new"] = [self._told(row, ranked) for row in order[:SOME]]
+        else:
+            order = self._ordered(len(ranked["bin"]))
+            if once:
+                order = self._once(order, ranked, goes, made)
+        for name, _ in COLUMNS[:8]:  # one after the other, so that only one is there twice
+            held = self.column.pop(name)
+            column = held if isinstance(order, range) else array(held.typecode, map(held.__getitem__, order))
+            if name in ranked:
+                column = self._used(made.table, name, ranked[name], column)
+            setattr(made.table, name, column)
+        made.table._index()
+        return made
+
+    def _sorted(self) -> bool:
+        """Are the rows in the order of the table as they came, each another, and none from before?"""
+        if self.before:
+            return False
+        columns = [self.column[name] for name in ("bin", *_SORTED)]
+        return all(map(lt, zip(*columns, strict=True), islice(zip(*columns, strict=True), 1, None)))
+
+    def _ordered(self, bins: int) -> array[int]:
+        """Row numbers in the order of the table."""
+        column = self.column["bin"]
+        at = list(_starts(column, bins))
+        order = array("i", bytes(4 * len(column)))
+        for row, bin_ in enumerate(column):
+            order[at[bin_]] = row
+            at[bin_] += 1
+        keys = [self.column[name].__getitem__ for name in (*_SORTED, "line", "quantity")]
+        begin = 0
+        for end in at[:bins]:
+            rows = order[begin:end]
+            if end - begin > 1:
+                ordered = sorted(zip(*(map(key, rows) for key in keys), rows, strict=True))
+                order[begin:end] = array("i", [each[-1] for each in ordered])
+            begin = end
+        return order
+
+    def _once(
+        self, order: Sequence[int], ranked: dict[str, list[str]], goes: Callable[[str], bool] | None, made: Merged
+    ) -> array[int]:
+        """The order without rows that another stands for, and what became of the rest."""
+        line, quantity, bins = self.column["line"], self.column["quantity"], self.column["bin"]
+        plate, item, lot, expiry, status, arrived = (self.column[name] for name in _SORTED)
+        going = [goes is not None and goes(code) for code in ranked["bin"]]
+        kept = array("i")
+        new, changed, gone = array("i"), array("i"), array("i")
+        before = held = -1  # the row before, and the row that was there and is like it
+        for row in order:
+            if (
+                before < 0 or plate[before] != plate[row] or item[before] != item[row] or bins[before] != bins[row]
+                or lot[before] != lot[row] or arrived[before] != arrived[row] or status[before] != status[row]
+                or expiry[before] != expiry[row]
+            ):  # fmt: skip
+                held = -1
+            elif line[before]:
+                made.twice.append((line[row], line[before]))
+                continue
+            elif not line[row]:  # there twice before: an opening that was never checked
+                continue
+            if line[row] == 0:
+                held = row
+                if going[bins[row]]:
+                    gone.append(row)
+                else:
+                    kept.append(row)
+            elif held < 0:
+                kept.append(row)
+                new.append(row)
+            else:
+                if going[bins[row]]:
+                    gone.pop()
+                    kept.append(row)
+                else:
+                    kept[-1] = row
+                if quantity[held] == quantity[row]:
+                    made.same += 1
+                else:
+                    changed.append(row)
+            before = row
+        made.new, made.changed, made.gone = len(new), len(changed), len(gone)
+        for what, rows in (("new", new), ("changed", changed), ("gone", gone)):
+            made.some[what] = [self._told(row, ranked) for row in rows[:SOME]]
+        return kept
+
+    def _told(self, row: int, ranked: dict[str, list[str]]) -> tuple[str, ...]:
+        """A row in the codes that tell it from others."""
+        codes = (ranked[n][at] if (at := self.column[n][row]) >= 0 else "" for n in self.codes)
+        days = (str(_day(self.column[n][row]) or "") for n in ("arrived", "expiry"))
+        return *codes, STATUSES[self.column["status"][row]].value, *days
+
+    @staticmethod
+    def _used(table: StockTable, name: str, codes: list[str], column: array[int]) -> array[int]:
+        """The column over those codes that it uses; the table gets them."""
+        used = sorted(set(column) - {-1})
+        setattr(table, name + "s", tuple(codes[at] for at in used))
+        if len(used) == len(codes):
+            return column
+        places = {at: n for n, at in enumerate(used)} | {-1: -1}
+        return array("i", map(places.__getitem__, column))
 
 
 def _starts(column: array[int], codes: int) -> array[int]:

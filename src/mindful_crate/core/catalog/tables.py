@@ -27,7 +27,7 @@ from mindful_crate.core.catalog.goods import (
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone
-from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.catalog.stock import SOME, Merged, StockColumns, StockTable
 from mindful_crate.core.record import record
 
 Key = tuple[str, ...]
@@ -80,13 +80,16 @@ TABLES: dict[str, Table] = {
 
 @record
 class TableChange:
-    """What an amendment does to one table: keys of rows, as one text each."""
+    """What an amendment does to one table: how many rows, and the keys of some of them, as one text each."""
 
     table: str
-    new: tuple[str, ...] = ()
-    changed: tuple[str, ...] = ()
-    gone: tuple[str, ...] = ()
+    new: int = 0
+    changed: int = 0
+    gone: int = 0
     same: int = 0
+    some_new: tuple[str, ...] = ()
+    some_changed: tuple[str, ...] = ()
+    some_gone: tuple[str, ...] = ()
 
     @property
     def idle(self) -> bool:
@@ -114,22 +117,42 @@ def amend(
     for name, table in TABLES.items():
         if name not in put and name not in (gone or {}):
             continue
+        leave = set((gone or {}).get(name, ()))
+        if name == "stock":
+            columns = StockColumns()
+            columns.put_table(
+                opening.stock if not leave else StockTable.of(r for r in opening.stock if stock_key(r) not in leave)
+            )
+            for line, row in enumerate(put.get(name, ()), start=1):
+                columns.put(row, line)
+            merged, change = merge_stock(columns, sites, whole=whole and name in put, site=site)
+            lost = len(opening.stock) - columns.before
+            changes.append(replace(change, gone=change.gone + lost))
+            values[name] = merged.table
+            continue
         old = {table.key(r): r for r in getattr(opening, name)}
         rows = {table.key(r): r for r in put.get(name, ())}
-        leave = set((gone or {}).get(name, ()))
         if whole and name in put:
             leave |= {k for k, r in old.items() if k not in rows and table.site(r, sites) in (None, site)}
-        new = tuple(key_text(k) for k in rows if k not in old)
-        changed = tuple(key_text(k) for k, r in rows.items() if k in old and old[k] != r)
+        new = [k for k in rows if k not in old]
+        changed = [k for k, r in rows.items() if k in old and old[k] != r]
+        going = [k for k in old if k in leave]
         left = {k: r for k, r in {**old, **rows}.items() if k not in leave}
+        some = [tuple(key_text(k) for k in keys[:SOME]) for keys in (new, changed, going)]
         changes.append(
-            TableChange(
-                name, new, changed, tuple(key_text(k) for k in old if k in leave), len(rows) - len(new) - len(changed)
-            )
+            TableChange(name, len(new), len(changed), len(going), len(rows) - len(new) - len(changed), *some)
         )
-        listed = [left[k] for k in sorted(left)]
-        values[name] = StockTable.of(listed) if name == "stock" else tuple(listed)
+        values[name] = tuple(left[k] for k in sorted(left))
     return replace(opening, **values), tuple(changes)
+
+
+def merge_stock(
+    columns: StockColumns, sites: Sites, *, whole: bool, site: SiteCode | None
+) -> tuple[Merged, TableChange]:
+    """Rows of stock over those there were; ``whole``: those of ``site`` that did not come are gone."""
+    merged = columns.merged((lambda code: sites.bins.get(code) in (None, site)) if whole else None)
+    some = [tuple(key_text(k) for k in merged.some[what]) for what in ("new", "changed", "gone")]
+    return merged, TableChange("stock", merged.new, merged.changed, merged.gone, merged.same, *some)
 
 
 def used_by(opening: Opening, table: str, code: str) -> list[str]:

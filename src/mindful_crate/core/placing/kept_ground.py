@@ -9,25 +9,35 @@ from __future__ import annotations
 import json
 import struct
 from array import array
+from collections.abc import Iterator
 from dataclasses import replace
 
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.stock import StockTable
 from mindful_crate.core.placing.loads import put_sums, sums_of
-from mindful_crate.core.plain import Misfit, from_plain, to_plain
+from mindful_crate.core.plain import Misfit, from_plain
 
 MAGIC = b"crate-opening-2\n"
 _LENGTHS = struct.Struct("<QQQ")
 
 
+def pieces(ground: Ground, catalogue: bytes = b"") -> Iterator[bytes]:
+    """A ground as bytes, piece by piece, so that none has to be as long as all. ``catalogue``: its canonical form, for
+    whoever has it already."""
+    catalogue = catalogue or ground.opening.catalogue()
+    table = json.dumps(ground.stock.head(), ensure_ascii=False).encode()
+    head = b"".join((b'{"catalogue":', catalogue, b',"table":', table, b"}"))
+    sums = sums_of(ground)
+    body = sum(map(len, ground.stock.pieces()))
+    yield MAGIC + _LENGTHS.pack(len(head), body, sum(len(s) * s.itemsize for s in sums))
+    yield head
+    yield from ground.stock.pieces()
+    yield from (column.tobytes() for column in sums)
+
+
 def keep(ground: Ground) -> bytes:
     """A ground as bytes."""
-    catalogue = to_plain(replace(ground.opening, stock=StockTable.of()))
-    catalogue.pop("stock", None)
-    head = json.dumps({"catalogue": catalogue, "table": ground.stock.head()}, ensure_ascii=False).encode()
-    body = ground.stock.body()
-    sums = b"".join(column.tobytes() for column in sums_of(ground))
-    return b"".join((MAGIC, _LENGTHS.pack(len(head), len(body), len(sums)), head, body, sums))
+    return b"".join(pieces(ground))
 
 
 def read(content: bytes, hash_: str = "") -> Ground:

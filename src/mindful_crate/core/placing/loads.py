@@ -5,11 +5,14 @@ from __future__ import annotations
 from array import array
 from typing import TYPE_CHECKING
 
-from mindful_crate.core.catalog.ids import BinCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.catalog.opening import Ground
 
 if TYPE_CHECKING:
     Sums = tuple[array[int], array[int], array[int]]
+
+FULLEST = 2**62
+"""A bin that holds more, in mm3 or mg, is as full: no limit is near it, and a column holds no larger number."""
 
 
 def opening_load(ground: Ground, code: BinCode) -> tuple[int, int, int]:
@@ -41,30 +44,32 @@ def _known(ground: Ground) -> tuple[Sums, dict[BinCode, tuple[int, int, int]]]:
 
 def _summed(ground: Ground) -> Sums:
     table = ground.stock
-    items = [ground.items[code] for code in table.items]  # type: ignore[index]
-    bulk: dict[tuple[int, int], tuple[int, int]] = {}
     plates = table.plates
-    loose = [[0] * len(table.bins), [0] * len(table.bins)]
-    on_plate = [[0] * len(plates), [0] * len(plates)]
-    for item, quantity, where, plate in zip(table.item, table.quantity, table.bin, table.plate, strict=True):
-        taken_up = bulk.get((item, quantity))
-        if taken_up is None:
-            taken_up = bulk[item, quantity] = items[item].bulk(quantity)
-        if plate < 0:
-            loose[0][where] += taken_up[0]
-            loose[1][where] += taken_up[1]
-        else:
-            on_plate[0][plate] += taken_up[0]
-            on_plate[1][plate] += taken_up[1]
+    volumes, weights = [0] * len(table.bins), [0] * len(table.bins)
+    own_volumes, own_weights = [0] * len(plates), [0] * len(plates)
+    for code in table.items:  # by item, so that what a quantity of it takes up is kept for one item at a time
+        item = ground.items[ItemCode(code)]
+        rows = table.rows_of_item(code)
+        quantities = [*map(table.quantity.__getitem__, rows)]
+        bulk = item.bulks(set(quantities))
+        bins, on = map(table.bin.__getitem__, rows), map(table.plate.__getitem__, rows)
+        for (volume, weight), where, plate in zip(map(bulk.__getitem__, quantities), bins, on, strict=True):
+            if plate < 0:
+                volumes[where] += volume
+                weights[where] += weight
+            else:
+                own_volumes[plate] += volume
+                own_weights[plate] += weight
     counts = [0] * len(table.bins)
-    own = {number: (on_plate[0][n], on_plate[1][n]) for n, number in enumerate(plates)}
+    own = dict(zip(plates, zip(own_volumes, own_weights, strict=True), strict=True))
     for code, at in table.bin_at.items():
         for number in ground.plates_in.get(BinCode(code), ()):
             volume, weight = _plate(ground, number, own)
-            loose[0][at] += volume
-            loose[1][at] += weight
+            volumes[at] += volume
+            weights[at] += weight
             counts[at] += 1
-    return array("q", loose[0]), array("q", loose[1]), array("q", counts)
+    held = [array("q", (min(n, FULLEST) for n in column)) for column in (volumes, weights, counts)]
+    return held[0], held[1], held[2]
 
 
 def _plate(ground: Ground, number: PlateNo, own: dict[str, tuple[int, int]]) -> tuple[int, int]:

@@ -1,8 +1,11 @@
 -- name: put_opening
-INSERT INTO opening (hash, name, content) VALUES (%(hash)s, %(name)s, %(content)s) ON CONFLICT DO NOTHING;
+INSERT INTO opening (hash, name) VALUES (%(hash)s, %(name)s) ON CONFLICT DO NOTHING RETURNING hash;
 
--- name: opening
-SELECT content FROM opening WHERE hash = %(hash)s;
+-- name: put_opening_part
+INSERT INTO opening_part (hash, no, content) VALUES (%(hash)s, %(no)s, %(content)s);
+
+-- name: opening_parts
+SELECT content FROM opening_part WHERE hash = %(hash)s ORDER BY no;
 
 -- name: put_rulebook
 INSERT INTO rulebook (hash, content) VALUES (%(hash)s, %(content)s) ON CONFLICT DO NOTHING;
