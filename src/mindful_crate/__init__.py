@@ -1,3 +1,3 @@
 """Mindful Crate: a rulebook for a warehouse, run and proved before anybody depends on it."""
 
-__version__ = "0.4.0"
+__version__ = "0.5.0"

@@ -335,3 +335,14 @@ def test_the_document_describes_every_route(app: Any) -> None:
         for method, operation in operations.items():
             if (path, method.upper()) not in OPEN:
                 assert "401" in operation["responses"], (path, method)
+
+
+def test_a_number_no_log_can_hold_is_refused(ines: Api) -> None:
+    """More than 64 bits: said in words, nothing kept, and the world goes on."""
+    world = ines.world()
+    seq = ines.get(f"/api/worlds/{world}").json["seq"]
+    order = {"number": "BIG-1", "kind": "purchase", "site": "HQ", "partner": "V-100", "promised": "2026-03-09", "lines": [{"no": 1, "item": "ROPE-12", "unit": "coil", "quantity": 10**30}]}  # fmt: skip
+    assert ines.command(world, {"kind": "write_order", "order": order}).json["code"] == "cannot_be_kept"
+    assert ines.get(f"/api/worlds/{world}").json["seq"] == seq
+    order["lines"][0]["quantity"] = 5  # type: ignore[index]
+    assert ines.command(world, {"kind": "write_order", "order": order}).json["entry"]["done"]

@@ -22,9 +22,9 @@ from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.scanning.reading import gs1_check_digit
-from mindful_crate.core.world import acts
+from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.hosting import take_notice
+from mindful_crate.core.world.hosting import in_host, take_notice
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import HostStandIn, MessageState, Settings, WorldKind
@@ -196,6 +196,30 @@ def test_a_real_host_answers_for_itself(ground: Ground, rulebook: Rulebook) -> N
     stood_in = Play(new_world(ground, rulebook))
     stood_in.do(acts.HostTells("confirm_order", new)).refused("stand_in")
     stood_in.do(acts.SetHost(HostStandIn(outside=True))).refused("outside_host", "Only a live world")
+
+
+def test_a_real_host_takes_over_from_the_stand_in(ground: Ground, rulebook: Rulebook) -> None:
+    """Not while a message of the stand-in is on its way; then an order the stand-in knew stands in the host as the real
+    one tells it, and its chain names the entries that did."""
+    made = Settings(SiteCode("HQ"), STARTS, WorldKind.LIVE, host=HostStandIn(confirm_seconds=600))
+    play = Play(World(ground, made, rulebook, lambda at: at.date()))
+    old = replace(ground.orders["PO-1007"], number="OLD-1")  # type: ignore[index]
+    play.do(acts.WriteOrder(old)).done()
+    play.do(acts.ConfirmOrder(old.number)).done()
+    waits = play.state.messages_about("OLD-1")[0].number
+    play.do(acts.SetHost(HostStandIn(outside=True))).refused("stand_in_waits", waits)
+    play.do(acts.RepeatMessage(waits)).done().do(acts.HostAnswers(waits))
+    play.do(acts.WriteOrder(replace(old, number="OLD-2"))).done()  # type: ignore[arg-type]
+    play.do(acts.SetHost(HostStandIn(outside=True))).done()
+    mine = replace(old, number="OLD-2", lines=old.lines[:1])  # type: ignore[arg-type]
+    play.do(acts.HostTells("confirm_order", mine), "in-1").done("confirmed `OLD-2`")
+    confirmed = play.state.seq
+    known = in_host(play.state, mine.number)
+    assert (known.state, known.floor, known.held.order.lines) == ("confirmed", "knows it", mine.lines)
+    play.do(acts.HostTells("cancel_order", mine), "in-2").done("cancelled `OLD-2`")
+    assert in_host(play.state, mine.number).state == "cancelled"
+    doc = next(d for d in chain.chain(play.state, chain.Ref(chain.DocKind.ORDER, "OLD-2")))
+    assert [(s.word, s.seq) for s in doc.stages] == [("confirmed", confirmed), ("cancelled", play.state.seq)]
 
 
 def test_what_was_done_in_the_host_is_recorded(ground: Ground, rulebook: Rulebook) -> None:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from mindful_crate.core.catalog.goods import LotOrder, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.places import PlateNeed
+from mindful_crate.core.catalog.places import STORAGE, PlateNeed
 from mindful_crate.core.proving.agreement import agreement, chosen_bin
 from mindful_crate.core.proving.effective import TABLES, effective
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -20,6 +20,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import OtherBin
 from mindful_crate.core.rulebook.sentences import flow_sentence, plan_sentence, words_of
 from mindful_crate.core.rulebook.settings import BUILT_IN, Level, SettingsLayer, held, levels
+from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Settings
@@ -161,3 +162,17 @@ def test_what_does_not_agree_is_found(ground: Ground, rulebook: Rulebook, what: 
     pairs = agreement(state_of(bent), book, bent.items["ROPE-12"], bent.bins[code], order)  # type: ignore[index]
     failing = [p for p in pairs if not p.holds]
     assert any(p.what == what and says in p.says for p in failing), failing
+
+
+@pytest.mark.parametrize(("site", "plates", "says"), [("GL", PlateNeed.NONE, ""), ("GL", PlateNeed.OPTIONAL, ""), ("GL", PlateNeed.REQUIRED, "receives loose goods")])  # fmt: skip
+def test_loose_goods_and_bins_agree(ground: Ground, site: str, plates: PlateNeed, says: str) -> None:
+    """Where goods are received loose, bins that take none of them are what does not agree, and no others."""
+    code = SiteCode(site)
+    bent = changed(ground, bin_types=tuple(replace(t, plates=plates) for t in ground.opening.bin_types))
+    state = State(bent, Settings(code, STARTS))
+    book = starter("First", ground, code)
+    each = next(
+        b for b in bent.bins.values() if bent.zones[b.zone].site == code and bent.zones[b.zone].purpose in STORAGE
+    )
+    pairs = [p for p in agreement(state, book, bent.items["ROPE-12"], each, None) if p.what == "bin and plate"]  # type: ignore[index]
+    assert [p.holds for p in pairs] == [not says] and says in pairs[0].says

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from datetime import UTC, date, datetime
 from decimal import Decimal
@@ -108,6 +109,23 @@ def test_a_receipt_goes_out_in_every_form(ground: Ground, rulebook: Any) -> None
 CSV = "message,topic,number,kind,site,partner,promised,no,item,unit,quantity\n"
 ROW = "m,confirm_order,P-1,purchase,HQ,V-100,2026-03-09,1,ROPE-12,m,5\n"
 ORDER_XML = '<Order xmlns:cbc="urn:oasis:names:specification:ubl:schema:xsd:CommonBasicComponents-2"><cbc:UUID>m</cbc:UUID></Order>'
+
+
+def json_order(message: str, quantity: int) -> str:
+    """An order as JSON whose message id, written as JSON has it, and quantity may be anything."""
+    line = f'{{"no": 1, "item": "ROPE-12", "unit": "m", "quantity": {quantity}}}'
+    order = f'{{"number": "P-1", "kind": "purchase", "site": "HQ", "partner": "V-100", "promised": "2026-03-09", "lines": [{line}]}}'
+    return f'{{"message": "{message}", "topic": "confirm_order", "order": {order}}}'
+
+
+def ubl_order(quantity: str) -> str:
+    """An order as UBL with one line of this quantity."""
+    order = replace(GROUND.orders[OrderNo("PO-1007")], confirmed=False)
+    sent = Letter(MessageNo("m"), "confirm_order", order.site, SENT, replace(order, lines=order.lines[:1]))
+    assert order.lines[0].item == "ROPE-12"
+    return re.sub(r">\d+</cbc:Quantity>", f">{quantity}</cbc:Quantity>", letter_text(sent, "ubl", GROUND))
+
+
 WRONG: list[tuple[str, str, str, str]] = [
     ("a.json", "[1, 2]", "a.json", ""),
     ("a.json", '{"message": "m"}', "topic", "is missing"),
@@ -119,6 +137,16 @@ WRONG: list[tuple[str, str, str, str]] = [
     ("a.csv", CSV + ROW + ROW.replace("P-1", "P-2"), "a.csv line 3", "one order a file"),
     ("a.csv", CSV + ROW.replace("2026-03-09", "9 March"), "promised", "a date"),
     ("a.csv", "message,notice\nm,AN-1\n", "a.csv", "columns item, order"),
+    ("a.json", "[" * 200_000, "a.json", "nests too deep"),
+    ("a.json", '{"message": "m", "topic": "\\ud800"}', "a.json", "half a character"),
+    ("a.json", json_order("m", 10**40), "a.json", "too large"),
+    ("a.json", json_order("m\\u0000", 5), "message", "printable"),
+    ("a.json", json_order("m m", 5), "message", "no blanks"),
+    ("a.csv", CSV + ROW.replace("m,", "m" * 61 + ",", 1), "message", "1 to 60"),
+    ("a.csv", CSV + ROW.replace(",5\n", "," + "9" * 5_000 + "\n"), "a.csv line 2", "at most 15 digits"),
+    ("a.csv", CSV + ROW.replace("m,", "m" * 200_000 + ",", 1), "a.csv", "no CSV"),
+    ("a.xml", ubl_order("\u00b2"), "a.xml: ROPE-12", "Quantity '\u00b2' is not a whole number"),
+    ("a.xml", ubl_order("9" * 5_000), "a.xml: ROPE-12", "at most 15 digits"),
     ("a.xml", "<Order", "a.xml", "This is no XML"),
     ("a.xml", ORDER_XML, "a.xml", "ID is missing"),
     (

@@ -98,6 +98,12 @@ def test_the_stand_in_answers_without_anybody(floor: Floor, ground: Ground) -> N
     assert floor.look().seq == seq
 
 
+def test_a_bug_in_one_world_stops_no_round(floor: Floor, monkeypatch: pytest.MonkeyPatch) -> None:
+    """It is logged, and the caretaker goes on."""
+    monkeypatch.setattr(floor.care, "_see_to", lambda row: 1 // 0)
+    floor.care.round()
+
+
 @pytest.mark.parametrize("form", ["json", "csv", "xml"])
 def test_an_order_comes_in_as_a_file(floor: Floor, ground: Ground, form: str) -> None:
     """In any of the three forms, once, however often the file is dropped; then changed and cancelled."""

@@ -30,7 +30,8 @@ from mindful_crate.core.world.letters import Letter, letter
 from mindful_crate.core.world.things import Message, MessageState
 from mindful_crate.core.world.topics import HostStandIn, OrderTopic
 from mindful_crate.core.world.versions import read_entry
-from mindful_crate.files.letters import letter_text, read_told
+from mindful_crate.files.letters import MESSAGE_ID, letter_text, read_told
+from mindful_crate.outside import host as outside
 from mindful_crate.store import db
 from mindful_crate.store.rows import Body as EntryBody
 from mindful_crate.store.rows import WorldRow
@@ -217,13 +218,14 @@ def host(path: ById, query: HostQuery) -> HostView:
                     )
                 )  # fmt: skip
             every = list(state.messages.values())
-            wanted = [_message_view(m) for m in every if not query.state or m.state == query.state]
-            wanted += [t for t in told if not query.state or t.state == query.state]
+            wanted: list[Message | MessageView] = [*every, *told]
+            wanted = [m for m in wanted if not query.state or m.state == query.state]
             wanted.sort(key=lambda m: m.seq, reverse=True)
+            shown = [m if isinstance(m, MessageView) else _message_view(m) for m in wanted[:LIST]]
             back = sum(m.state in (MessageState.REFUSED, MessageState.GIVEN_UP) for m in every)
             return HostView(
                 world=row.id, kind=row.kind, seq=state.seq, clock=state.clock, time_zone=w.ground.sites[site].time_zone,
-                host=state.host, orders=views, orders_total=len(orders), messages=wanted[:LIST],
+                host=state.host, orders=views, orders_total=len(orders), messages=shown,
                 messages_total=len(wanted), waiting=sum(m.state is MessageState.WAITING for m in every), came_back=back,
             )  # fmt: skip
 
@@ -362,7 +364,7 @@ class SiteQuery(Body):
 class TellBody(Body):
     """An order the host tells: ``message`` is an id of the host's own, in effect once."""
 
-    message: str = Field(min_length=1, max_length=60, pattern=r"^[\x21-\x7e]+$")
+    message: str = Field(max_length=60, pattern=MESSAGE_ID)
     topic: OrderTopic
     order: Order
 
@@ -370,7 +372,7 @@ class TellBody(Body):
 class AnnounceBody(Body):
     """An advance notice the host passes on, under a message id of its own."""
 
-    message: str = Field(min_length=1, max_length=60, pattern=r"^[\x21-\x7e]+$")
+    message: str = Field(max_length=60, pattern=MESSAGE_ID)
     notice: Notice
 
 
@@ -453,14 +455,8 @@ def to_answer(query: SiteQuery) -> LetterList:
 def answer(path: AnswerPath, query: SiteQuery, body: AnswerBody) -> ToldAnswer:
     """Accept or refuse a message of the floor."""
     row = _live(query.site)
-    if not body.accepted and not body.reason.strip():
-        raise Refusal("no_reason", "Say why it is refused: somebody must mend it.", "reason")
-    worlds = wired(current_app).worlds
-    with wired(current_app).database.transaction() as conn, worlds.reading(conn, row.id) as w:
-        known = w.state.messages.get(MessageNo(path.message))
-        turn = known.turn if known else 0
-    act = acts.HostAnswers(MessageNo(path.message), "" if body.accepted else body.reason.strip())
-    entry = worlds.run(row.id, f"host-answer:{path.message}:{turn}", act, _me())
+    refused = None if body.accepted else body.reason
+    entry = outside.answer(wired(current_app).worlds, row, MessageNo(path.message), refused, _me())
     if isinstance(entry.outcome, ev.Refused):
         raise Refusal(entry.outcome.problem.code, entry.says)
     return ToldAnswer(message=path.message, accepted=body.accepted, says=entry.says)
@@ -484,5 +480,5 @@ def _me() -> Who:
 
 
 def _tell(row: WorldRow, message: str, act: acts.HostTells | acts.HostAnnounces) -> ToldAnswer:
-    entry = wired(current_app).worlds.run(row.id, f"host-in:{message}", act, _me())
+    entry = outside.tell(wired(current_app).worlds, row, message, act, _me())
     return ToldAnswer(message=message, accepted=isinstance(entry.outcome, ev.Done), says=entry.says)

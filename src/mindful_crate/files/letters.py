@@ -9,10 +9,12 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import xml.etree.ElementTree as ET
 from datetime import date
 from typing import Any, cast, get_args
 
+import orjson
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
@@ -26,8 +28,11 @@ from mindful_crate.core.record import record
 from mindful_crate.core.world.acts import HostAnnounces, HostTells
 from mindful_crate.core.world.letters import Letter, ReceiptNote
 from mindful_crate.core.world.topics import OrderTopic, Topic
+from mindful_crate.files.cells import MEANT, whole
 from mindful_crate.files.texts import BadText
 
+MESSAGE_ID = r"^[\x21-\x7e]{1,60}$"
+"""A message id of a host's own: printable, without blanks."""
 MOST_BYTES = 4_000_000
 """A message is no longer than that."""
 FORMS = ("json", "csv", "ubl")
@@ -220,16 +225,30 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
     elif name.lower().endswith(".csv"):
         plain = _from_csv(text, name)
     else:
-        try:
-            plain = json.loads(text)
-        except ValueError as error:
-            raise _bad(name, f"This is no JSON: {error}.") from None
+        plain = json_of(text, name)
         if isinstance(plain, dict):  # a message as it went out may come back: what else stands in it is left aside
             plain = {k: v for k, v in plain.items() if k not in ("site", "sent", "receipt") and v is not None}
     try:
-        return from_plain(Told, plain)
+        told = from_plain(Told, plain)
     except Misfit as misfit:
         raise _bad(f"{name}: {misfit.place}", f"{misfit.says}.") from None
+    if not re.match(MESSAGE_ID, told.message):
+        raise _bad(f"{name}: message", "A message id has 1 to 60 printable characters, no blanks among them.")
+    return told
+
+
+def json_of(text: str | bytes, name: str) -> Any:
+    """What a JSON text holds; :class:`BadText` also when it nests too deep, or holds what cannot be kept."""
+    try:
+        plain = json.loads(text)
+        orjson.dumps(plain)
+    except RecursionError:
+        raise _bad(name, "It nests too deep for a message.") from None
+    except ValueError as error:
+        raise _bad(name, f"This is no JSON: {error}.") from None
+    except TypeError:
+        raise _bad(name, "It holds a number that is too large, or half a character.") from None
+    return plain
 
 
 def _bad(place: str, says: str) -> BadText:
@@ -237,7 +256,10 @@ def _bad(place: str, says: str) -> BadText:
 
 
 def _from_csv(text: str, name: str) -> Any:
-    rows = list(csv.DictReader(io.StringIO(text)))
+    try:
+        rows = list(csv.DictReader(io.StringIO(text)))
+    except csv.Error as error:
+        raise _bad(name, f"This is no CSV: {error}.") from None
     if not rows:
         raise _bad(name, "There are no lines in it.")
     if "notice" in rows[0]:
@@ -293,9 +315,10 @@ def _notice_from_csv(rows: list[dict[str, str]], name: str) -> Any:
 
 def _whole(row: dict[str, str], column: str, name: str, at: int) -> int:
     try:
-        return int(row[column])
+        return whole(row[column])
     except (TypeError, ValueError):
-        raise _bad(f"{name} line {at}", f"{row[column]!r} in column {column} is not a whole number.") from None
+        says = f"{str(row[column])[:40]!r} in column {column} is not {MEANT[whole]}."
+        raise _bad(f"{name} line {at}", says) from None
 
 
 def _from_ubl(text: str, name: str, ground: Ground, site: str) -> Any:
@@ -315,19 +338,14 @@ def _from_ubl(text: str, name: str, ground: Ground, site: str) -> Any:
     for one in top.findall("cac:OrderLine/cac:LineItem", _NS):
         code = _text(one, "cac:Item/cac:SellersItemIdentification/cbc:ID", name)
         item = ground.items.get(ItemCode(code))
-        quantity = _text(one, "cbc:Quantity", name)
-        no = _text(one, "cbc:ID", name)
-        if not (quantity.isdigit() and no.isdigit()):
-            raise _bad(
-                f"{name}: {code}", f"Line {no!r} with quantity {quantity!r}: both are whole numbers, of base units."
-            )
+        no, quantity = _number(one, "cbc:ID", name, code), _number(one, "cbc:Quantity", name, code)
         price = one.findtext("cac:Price/cbc:PriceAmount", "0", _NS)
         lines.append(
             {
-                "no": int(no),
+                "no": no,
                 "item": code,
                 "unit": item.base.code if item else "?",
-                "quantity": int(quantity),
+                "quantity": quantity,
                 "net_price": price,
             }
         )
@@ -348,18 +366,12 @@ def _notice_from_ubl(top: ET.Element, name: str, ground: Ground) -> Any:
         for one in unit.findall("cac:HandlingUnitDespatchLine", _NS):
             code = _text(one, "cac:Item/cac:SellersItemIdentification/cbc:ID", name)
             item = ground.items.get(ItemCode(code))
-            quantity, no = (
-                _text(one, "cbc:DeliveredQuantity", name),
-                _text(one, "cac:OrderLineReference/cbc:LineID", name),
-            )
-            if not (quantity.isdigit() and no.isdigit()):
-                raise _bad(
-                    f"{name}: {code}", f"Line {no!r} with quantity {quantity!r}: both are whole numbers, of base units."
-                )
+            no = _number(one, "cac:OrderLineReference/cbc:LineID", name, code)
+            quantity = _number(one, "cbc:DeliveredQuantity", name, code)
             lot = "cac:Item/cac:ItemInstance/cac:LotIdentification/cbc:"
             lines.append(
                 {
-                    "order_line": int(no), "item": code, "unit": item.base.code if item else "?", "quantity": int(quantity),
+                    "order_line": no, "item": code, "unit": item.base.code if item else "?", "quantity": quantity,
                     "lot": one.findtext(f"{lot}LotNumberID", "", _NS), "expiry": one.findtext(f"{lot}ExpiryDate", None, _NS),
                 }
             )  # fmt: skip
@@ -384,6 +396,15 @@ def _text(top: ET.Element, path: str, name: str) -> str:
     if not found or not found.strip():
         raise _bad(name, f"{path.replace('cbc:', '').replace('cac:', '')} is missing.")
     return found.strip()
+
+
+def _number(top: ET.Element, path: str, name: str, item: str) -> int:
+    text = _text(top, path, name)
+    try:
+        return whole(text)
+    except ValueError:
+        says = f"{path.rsplit(':', 1)[-1]} {text[:40]!r} is not {MEANT[whole]}, of base units."
+        raise _bad(f"{name}: {item}", says) from None
 
 
 def _texts(top: ET.Element, path: str) -> list[str]:

@@ -49,6 +49,8 @@ def _read(kind: type[T], text: str, name: str, shape: int) -> T:
         where = f" at line {mark.line + 1}, column {mark.column + 1}" if mark else ""
         what = getattr(error, "problem", None) or "it cannot be read"
         raise BadText(Problem("unreadable", f"This is neither JSON nor YAML{where}: {what}.", name)) from None
+    except RecursionError:
+        raise BadText(Problem("unreadable", "It nests too deep.", name)) from None
     if isinstance(plain, dict) and plain.get("shape", shape) != shape:
         says = f"It has shape {plain['shape']}; this version reads shape {shape}."
         raise BadText(Problem("other_shape", says, name))

@@ -9,7 +9,6 @@ another name first, or lets us find it unreadable and tries again.
 
 from __future__ import annotations
 
-import json
 import os
 import threading
 from pathlib import Path
@@ -22,12 +21,12 @@ from mindful_crate.core.catalog.ids import MessageNo
 from mindful_crate.core.plain import Misfit, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
-from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.letters import letter
 from mindful_crate.core.world.world import HOST
-from mindful_crate.files.letters import MOST_BYTES, letter_text, read_told
+from mindful_crate.files.letters import MOST_BYTES, json_of, letter_text, read_told
 from mindful_crate.files.texts import BadText
+from mindful_crate.outside import host
 from mindful_crate.store import db
 from mindful_crate.store.rows import WorldRow
 from mindful_crate.store.worlds import Who, Worlds
@@ -71,8 +70,6 @@ class Caretaker:
                 self.round()
             except (psycopg.Error, PoolTimeout) as error:  # the next round tries again
                 log.warning("caretaker out of touch", error=str(error).strip())
-            except OSError as error:
-                log.warning("caretaker cannot use its folder", error=str(error))
 
     def round(self) -> None:
         """See to every live world once; worlds that another process sees to are left to it."""
@@ -81,7 +78,18 @@ class Caretaker:
         for row in rows:
             with self.worlds.database.transaction() as conn:
                 if db.value(conn, "alone", what=f"caretaker {row.id}"):
-                    self._see_to(row)
+                    self._try(row)
+
+    def _try(self, row: WorldRow) -> None:
+        """See to a world; what goes wrong with one is logged and stops no other, nor the next round."""
+        try:
+            self._see_to(row)
+        except (psycopg.Error, PoolTimeout):
+            raise
+        except OSError as error:
+            log.warning("caretaker cannot use its folder", world=row.id, error=str(error))
+        except Exception:
+            log.exception("caretaker", world=row.id)
 
     def _see_to(self, row: WorldRow) -> None:
         with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
@@ -116,18 +124,14 @@ class Caretaker:
     def _carry_out(self, row: WorldRow, path: Path) -> tuple[str, bool]:
         content = path.read_bytes()
         answer = _answer(content, path.name)
-        act: acts.Act
         if answer:
-            act, key = acts.HostAnswers(answer.answers, "" if answer.accepted else answer.reason or "refused"), ""
-            with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
-                known = w.state.messages.get(answer.answers)
-                key = f"host-answer:{answer.answers}:{known.turn if known else 0}"
+            refused = None if answer.accepted else answer.reason or "refused"
+            entry = host.answer(self.worlds, row, answer.answers, refused, Who(HOST))
         else:
             with self.worlds.database.transaction() as conn:
                 ground = self.worlds.ground(conn, row.opening)
             told = read_told(content, path.name, ground, row.site)
-            act, key = told.act, f"host-in:{told.message}"
-        entry = self.worlds.run(row.id, key, act, Who(HOST))
+            entry = host.tell(self.worlds, row, told.message, told.act, Who(HOST))
         return entry.says, isinstance(entry.outcome, ev.Done)
 
     def _put_out(self, row: WorldRow, folder: Path) -> None:
@@ -161,8 +165,8 @@ def _answer(content: bytes, name: str) -> HostAnswer | None:
     if not name.endswith(".json"):
         return None
     try:
-        plain = json.loads(content)
-    except ValueError:
+        plain = json_of(content, name)
+    except BadText:
         return None  # what is wrong is said by whoever reads it as an order
     if not isinstance(plain, dict) or "answers" not in plain:
         return None

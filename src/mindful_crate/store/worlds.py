@@ -321,9 +321,13 @@ class Worlds:
 
     def _append(self, conn: db.Conn, world: str, made: list[Entry]) -> None:
         if made:
+            try:
+                bodies = [orjson.dumps(stored(e)) for e in made]
+            except TypeError:  # more than 64 bits, or half a surrogate pair
+                raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
             db.run(
                 conn, "append", world=world, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
-                bodies=[orjson.dumps(stored(e)) for e in made], seq=made[-1].seq, told=f"world {world} {made[-1].seq}",
+                bodies=bodies, seq=made[-1].seq, told=f"world {world} {made[-1].seq}",
             )  # fmt: skip
 
     def _snapshot_if_due(self, loaded: Loaded) -> None:

@@ -4,7 +4,7 @@ import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useEffect, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
-import { client, got, newId, type Shape } from '../shared/client'
+import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { when } from '../shared/when'
 import { Skeleton } from './BinRules'
@@ -13,6 +13,7 @@ import { DRAFT, Say } from './data'
 import { HandPanel } from './HandPanel'
 import { LogRow } from './LogRow'
 import { Office } from './Office'
+import { useOffice } from './WorldPicker'
 
 type Expectation = Shape['PinBody']['expectation']
 
@@ -56,14 +57,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
     ;((asked && document.getElementById(`entry-${asked}`)) || end.current)?.scrollIntoView({ block: 'nearest' })
   }, [last, asked])
   const refresh = () => void queries.invalidateQueries({ queryKey: ['world', id] })
-  const office = useMutation({
-    mutationFn: (act: Shape['CommandBody']['act']) => got(client.POST('/api/worlds/{id}/commands', { params: { path: { id } }, body: { id: newId(), act, device: null, person: null, device_time: null, tray: false } })),
-    onSuccess: (answer) => {
-      if (!answer.entry.done) say(answer.entry.says)
-      refresh()
-    },
-    onError: (e) => say(e.message),
-  })
+  const office = useOffice(id)
   const branch = useMutation({
     mutationFn: (to: { seq: number; draft: string | null }) => got(client.POST('/api/worlds/{id}/branch', { params: { path: { id } }, body: to })),
     onSuccess: (child) => void go(`/desk/${child.id}`),

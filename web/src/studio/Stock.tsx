@@ -4,8 +4,8 @@ import { useSearchParams } from 'react-router'
 import { client, got } from '../shared/client'
 import { Told } from '../shared/Told'
 import { Skeleton } from './BinRules'
-import { useWorlds } from './data'
 import { SiteMap, type Verdict } from './SiteMap'
+import { useWorld, WorldPicker } from './WorldPicker'
 
 const NOTHING = new Set<string>()
 
@@ -18,10 +18,10 @@ function together(codes: string[]): string {
 
 /** Stock of a world by bin, plate, item, lot and status; a plate that is being built is not in it. */
 export default function Stock() {
-  const worlds = useWorlds()
-  const [query, setQuery] = useSearchParams()
+  const chosen = useWorld('live')
+  const [query] = useSearchParams()
   const [find, setFind] = useState(query.get('find') ?? '')
-  const world = query.get('world') ?? worlds.data?.worlds.find((w) => w.kind === 'live')?.id ?? worlds.data?.worlds[0]?.id
+  const world = chosen.world?.id
   const stock = useQuery({
     queryKey: ['world', world, 'stock', find],
     enabled: !!world,
@@ -43,13 +43,7 @@ export default function Stock() {
         <h1>Stock</h1>
         <p className="lead">What lies where, after every entry of the log. Goods on a plate that is still being built are not stock yet.</p>
         <div className="form">
-          <select className="select" aria-label="World" value={world ?? ''} onChange={(e) => setQuery({ world: e.target.value })}>
-            {worlds.data?.worlds.map((w) => (
-              <option key={w.id} value={w.id}>
-                {w.name} ({w.kind === 'live' ? 'live' : `run of ${w.seq} entries`})
-              </option>
-            ))}
-          </select>
+          <WorldPicker {...chosen} />
           <input className="input" style={{ width: 280 }} placeholder="bin, plate, item or lot" aria-label="Find" value={find} onChange={(e) => setFind(e.target.value)} />
           <button className="link quiet" onClick={() => setDrawn(!drawn)}>
             {drawn ? 'without the map' : 'with the map'}

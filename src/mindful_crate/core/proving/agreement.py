@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from mindful_crate.core.catalog.goods import Item, LotOrder, Order, Tracking
 from mindful_crate.core.catalog.ids import ItemCode
-from mindful_crate.core.catalog.places import STORAGE, Bin, PlateNeed
+from mindful_crate.core.catalog.places import STORAGE, Bin, BinType, PlateNeed
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge
 from mindful_crate.core.placing.request import BinRequest, Goods
@@ -16,7 +16,7 @@ from mindful_crate.core.proving.on_handset import Agrees, order_shown
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose
+from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.sentences import PURPOSE_TITLES, any_of
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world.state import State
@@ -141,12 +141,7 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
         yield Pair("bin and zone", False, f"{zone.name} is a {zone.purpose.value} zone: it stores nothing.")
     else:
         yield Pair("bin and zone", True, f"{zone.name} is for {zone.purpose.value.replace('_', ' ')}: it stores goods.")
-    flows = _on_menus(state, book, FlowPurpose.RECEIVE)
-    if kind.plates is PlateNeed.NONE and flows:
-        says = f"{kind.name} bins take no plates, but {flows[0].name} builds plates: only loose goods go there, with a move."
-        yield Pair("bin and plate", False, says)
-    else:
-        yield Pair("bin and plate", True, f"{kind.name} bins take plates.")
+    yield _bin_and_plate(kind, _on_menus(state, book, FlowPurpose.RECEIVE))
     plan = book.plan_for(state.settings.site, order.kind) if order else None
     if plan and not plan.put_away.on:
         yield Pair(
@@ -167,8 +162,25 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
     judge = Judge(request, state)
     down = judge.turn_down(each)
     asked = item.told(request.goods[0].quantity)
-    says = judge.told(each, down) if down else f"{asked} on a plate fit into `{each.code}` as it is now."
+    how = "on a plate" if request.plate_kind else "loose"
+    says = judge.told(each, down) if down else f"{asked} {how} fit into `{each.code}` as it is now."
     yield Pair("goods and bin", down is None, says)
+
+
+def _bin_and_plate(kind: BinType, flows: list[Flow]) -> Pair:
+    """Does a flow that receives bring goods in the form the bin takes?"""
+    loose = [f for f in flows if f.plate_by is PlateBy.NONE]
+    plates = [f for f in flows if f.plate_by is not PlateBy.NONE]
+    if kind.plates is PlateNeed.NONE and flows and not loose:
+        says = f"{kind.name} bins take no plates, but {plates[0].name} builds plates: only loose goods go there, with a move."
+        return Pair("bin and plate", False, says)
+    if kind.plates is PlateNeed.REQUIRED and flows and not plates:
+        says = f"{kind.name} bins want everything on a plate, but {loose[0].name} receives loose goods."
+        return Pair("bin and plate", False, says)
+    takes = {
+        PlateNeed.NONE: "take loose goods", PlateNeed.REQUIRED: "take plates", PlateNeed.OPTIONAL: "take plates and loose goods",
+    }  # fmt: skip
+    return Pair("bin and plate", True, f"{kind.name} bins {takes[kind.plates]}.")
 
 
 def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> BinRequest:

@@ -100,8 +100,8 @@ def _here(ctx: Context, item: Item) -> bool:
 
 
 def _any_bin(ctx: Context) -> Codes:
-    here = [b for b in ctx.ground.bins.values() if ctx.ground.site_of(b.code) == ctx.state.settings.site]
-    for each in here[min(40, len(here) - 1) :][:1]:
+    here = (b for b in ctx.ground.bins.values() if ctx.ground.site_of(b.code) == ctx.state.settings.site)
+    for each in [*islice(here, 41)][-1:]:
         yield _plain(f"bin {each.code}", each.code)
 
 

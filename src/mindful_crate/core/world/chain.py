@@ -13,7 +13,7 @@ from typing import cast
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import ItemCode, MessageNo, OrderNo, PlateNo, ReceiptNo, TaskNo
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world.hosting import in_host
 from mindful_crate.core.world.receiving import known_order, plate_text
@@ -181,16 +181,18 @@ def _order(look: _Look, order: Order) -> Doc:
         done = state.line_progress(order.number, line.no)
         ordered += line.quantity
         noted, arrived, booked = noted + done.noted, arrived + done.arrived, booked + done.booked
-    told = next((m.seq for m in state.messages_about(order.number)), 0)
+    about = state.messages_about(
+        order.number
+    )  # what the stand-in sent says who did it; a real host's word is the entry
+    told = next((m.seq for m in about), state.confirmed.get(order.number, 0))
     receipts = look.receipts.get(order.number, [])
-    floor = "" if how.floor in ("knows it", "does not know it", "all here", "cancelled") else how.floor
-    stages = [Stage("confirmed", state.is_confirmed(order.number), told, floor)]
+    stages = [Stage("confirmed", state.is_confirmed(order.number), told, how.hold)]
     if state.is_cancelled(order.number):
-        stages.append(Stage("cancelled", True, max((m.seq for m in state.messages_about(order.number)), default=0)))
+        stages.append(Stage("cancelled", True, max((m.seq for m in about), default=state.cancelled[order.number])))
     elif order.inbound:
         last = max((r.seq for r in receipts), default=0)
         stages += [
-            Stage("arrived", arrived >= ordered, last, f"{_share(arrived, ordered)} of it here{_more(noted, 'on plates')}"),
+            Stage("arrived", arrived >= ordered, last, f"{_share(arrived, ordered)} of it here{', more on plates' if noted else ''}"),
             Stage("booked", booked >= ordered, max((r.booked_in for r in receipts), default=0), f"{_share(booked, ordered)} of it booked"),
         ]  # fmt: skip
     partner = state.ground.partners.get(order.partner)
@@ -201,10 +203,6 @@ def _order(look: _Look, order: Order) -> Doc:
 
 def _share(part: int, whole: int) -> str:
     return f"{100 * part // whole if whole else 0} %"
-
-
-def _more(count: int, word: str) -> str:
-    return f", more {word}" if count else ""
 
 
 def _plate(state: State, plate: Plate) -> Doc:
@@ -310,7 +308,7 @@ def _joined(docs: list[Doc]) -> list[Doc]:
     for doc in docs:
         for ref in doc.before:
             after.setdefault((ref.kind, ref.number), []).append(Ref(doc.kind, doc.number))
-    return [Doc(d.kind, d.number, d.says, d.stages, d.before, tuple(after.get((d.kind, d.number), ()))) for d in docs]
+    return [evolve(d, after=tuple(after.get((d.kind, d.number), ()))) for d in docs]
 
 
 def _shortened(docs: list[Doc]) -> list[Doc]:
@@ -329,5 +327,5 @@ def _shortened(docs: list[Doc]) -> list[Doc]:
                 before.append(Ref(DocKind.RECEIPT, receipt_of[ref.number].number))
             else:
                 before += over.get(ref.number, [])
-        kept.append(Doc(doc.kind, doc.number, doc.says, doc.stages, tuple(dict.fromkeys(before))))
+        kept.append(evolve(doc, before=tuple(dict.fromkeys(before))))
     return _joined(kept)

@@ -34,6 +34,8 @@ LONGEST_RETRY = 600
 MOST_TRIES = 8
 """After so many tries a message is given up, until somebody repeats it."""
 MAX_ORDER_LINES = 2_000
+OPEN = (MessageState.WAITING, MessageState.GIVEN_UP)
+"""States of messages that may still be in effect."""
 
 
 # What the host's user does
@@ -246,6 +248,10 @@ def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Ma
     if len(host.refuses) > 200:
         raise Refusal("too_long", "The reason has at most 200 characters.")
     if host.outside:
+        left = [m for m in state.messages.values() if m.from_host and m.state in OPEN]
+        if left and not state.host.outside:
+            says = f"Message `{left[0].number}` of the stand-in has not reached the floor. Let it arrive first: repeat it, or wait."
+            raise Refusal("stand_in_waits", says)
         return Made("A real host tells orders and answers messages from now on.", (ev.HostSet(host),))
     said = [f"takes {host.book_seconds} s to answer and {host.confirm_seconds} s to tell"]
     said += ["is down"] * host.down + ["answers twice"] * host.twice
@@ -348,7 +354,16 @@ def host_tells(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -
     if not state.host.outside:
         raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot tell it any.")
     check_written(state, act.order)
-    return take_order(state, act.topic, act.order)
+    made = take_order(state, act.topic, act.order)
+    held = state.host_orders.get(act.order.number)
+    if held is None:
+        return made
+    # the stand-in had it: what it says of the order from now on is what the real host says
+    now: list[ev.Event] = [ev.HostOrderCancelled(act.order.number)] * (act.topic == "cancel_order")
+    if act.topic != "cancel_order":
+        now = [ev.HostOrderWritten(act.order)]
+        now += [ev.HostOrderConfirmed(act.order.number)] * (not held.confirmed)
+    return made.after(Made("", tuple(now)))
 
 
 def host_announces(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostAnnounces) -> Made:
@@ -371,7 +386,8 @@ def _taken_in(state: State, message: Message) -> Made:
 
 @record
 class InHost:
-    """An order in the host beside what the floor knows of it. ``agrees`` is false while the floor knows less."""
+    """An order in the host beside what the floor knows of it. ``agrees`` is false while the floor knows less; ``hold``
+    says what keeps the floor from working on it, should it not just be unknown or done with."""
 
     held: HostOrder
     state: str
@@ -379,6 +395,7 @@ class InHost:
     agrees: bool
     arrived: int
     ordered: int
+    hold: str = ""
 
 
 def in_host(state: State, number: OrderNo) -> InHost:
@@ -393,15 +410,17 @@ def in_host(state: State, number: OrderNo) -> InHost:
     if first:
         message = state.messages[first]
         told = f"message `{first}` is " + ("given up" if message.due is None else f"due at {message.due:%H:%M:%S} UTC")
-        return InHost(held, word, told, False, arrived, ordered)
+        return InHost(held, word, told, False, arrived, ordered, told)
     if last and last[0].state is MessageState.REFUSED:
-        return InHost(held, word, f"refused `{last[0].number}`: {last[0].says}", False, arrived, ordered)
+        refused = f"refused `{last[0].number}`: {last[0].says}"
+        return InHost(held, word, refused, False, arrived, ordered, refused)
     if not state.is_confirmed(number):
         return InHost(held, word, "does not know it", True, arrived, ordered)
-    floor = "cancelled" if state.is_cancelled(number) else "all here" if arrived >= ordered else "knows it"
-    if floor == "knows it" and (hold := order_hold(state, number)):
-        floor = hold
-    return InHost(held, word, floor, True, arrived, ordered)
+    if state.is_cancelled(number) or arrived >= ordered:
+        floor = "cancelled" if state.is_cancelled(number) else "all here"
+        return InHost(held, word, floor, True, arrived, ordered)
+    hold = order_hold(state, number) or ""
+    return InHost(held, word, hold or "knows it", True, arrived, ordered, hold)
 
 
 # What the floor makes of an order
