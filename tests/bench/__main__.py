@@ -9,7 +9,7 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import grounds, handsets, measures
+from tests.bench import grounds, handsets, maps, measures
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -22,6 +22,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "import": grounds.importing,
     "asking": grounds.asking,
     "messages": grounds.messages,
+    "map": maps.maps,
 }
 
 

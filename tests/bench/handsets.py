@@ -38,7 +38,7 @@ HEADERS = {"X-Mindful-Crate": "1", "Content-Type": "application/json"}
 
 
 @contextmanager
-def server(dsn: str, app: str) -> Iterator[int]:
+def server(dsn: str, app: str, web: Path = ROOT) -> Iterator[int]:
     """The application under gunicorn on a free port."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -48,7 +48,7 @@ def server(dsn: str, app: str) -> Iterator[int]:
         "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
         "CRATE_DATABASE": dsn,
         "CRATE_SECRET": "bench",
-        "CRATE_WEB": str(ROOT),
+        "CRATE_WEB": str(web),
     }
     command = [
         str(Path(sys.executable).parent / "gunicorn"),

@@ -71,7 +71,7 @@ def _receives(state: State, rulebook: Rulebook) -> Agrees:
 
 
 def _shown(state: State, order: Order, planned: Agrees, receives: Agrees) -> Shown:
-    waiting = sum(state.open_quantity(order, line) > 0 for line in order.lines)
+    waiting = state.lines_open(order)
     agrees = (_confirmed(state, order), *_held_up(state, order), _open(waiting), planned, receives)
     return Shown(order.number, all(a.holds for a in agrees), agrees)
 

@@ -287,7 +287,7 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
         if slots.plate is None or not ctx.state.has_plate(slots.plate):
             raise Refusal("empty_plate", "Nothing is noted yet: scan an item first.")
         order = slots.order and ctx.order(slots)
-        going_on = order and any(ctx.state.open_quantity(order, line) > 0 for line in order.lines)
+        going_on = order and ctx.state.lines_open(order)
         return Step(Slots(order=slots.order if going_on else None), acts=(FinishPlate(slots.plate),))
     return _line_edited(ctx, dialogue, press)
 

@@ -140,7 +140,7 @@ class OrderKind(Kind):
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
         for order in receiving.receivable_orders(ctx.state)[:LISTED]:
             partner = ctx.ground.partners[order.partner].name
-            open_lines = sum(ctx.state.open_quantity(order, line) > 0 for line in order.lines)
+            open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
             yield Pick(order.number, order.number, f"{partner}, {lines} open")
 

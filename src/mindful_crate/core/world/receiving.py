@@ -39,7 +39,7 @@ def order_for_receipt(state: State, number: OrderNo) -> Order:
     hold = order_hold(state, number)
     if hold:
         raise Refusal("order_held", f"`{number}` cannot be received: {hold}.")
-    if not any(state.open_quantity(order, line) > 0 for line in order.lines):
+    if not state.lines_open(order):
         raise Refusal("order_complete", f"Nothing of `{number}` is open: all of it has arrived or is on a plate.")
     return order
 
@@ -72,7 +72,7 @@ def receivable_orders(state: State) -> list[Order]:
         and state.is_confirmed(o.number)
         and not state.is_cancelled(o.number)
         and not order_hold(state, o.number)
-        and any(state.open_quantity(o, line) > 0 for line in o.lines)
+        and state.lines_open(o)
     ]
     return sorted(found, key=lambda o: (o.promised, o.number))
 

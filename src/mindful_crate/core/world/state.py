@@ -60,6 +60,7 @@ from mindful_crate.core.world.topics import HostStandIn
 
 SNAPSHOT = 5
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
+NOTHING = LineProgress()
 REMEMBERED_ITEMS = 8_000
 """How many items a world remembers the stock lines of."""
 REMEMBERED_BINS = 20_000
@@ -255,12 +256,21 @@ class State:
 
     def line_progress(self, order: OrderNo, line: int) -> LineProgress:
         """How far an order line is."""
-        return self.progress.get(f"{order}/{line}", LineProgress())
+        return self.progress.get(f"{order}/{line}", NOTHING)
 
     def open_quantity(self, order: Order, line: OrderLine) -> int:
         """What of a line is neither noted on a plate nor arrived."""
         done = self.line_progress(order.number, line.no)
         return line.quantity - done.noted - done.arrived
+
+    def lines_open(self, order: Order) -> int:
+        """How many lines still want something."""
+        number, progress, count = order.number, self.progress, 0
+        for line in order.lines:
+            done = progress.get(f"{number}/{line.no}") if progress else None
+            if line.quantity > (done.noted + done.arrived if done else 0):
+                count += 1
+        return count
 
     def task_of(self, plate: PlateNo) -> Task | None:
         """The latest task of a plate."""
