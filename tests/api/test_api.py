@@ -346,3 +346,21 @@ def test_a_number_no_log_can_hold_is_refused(ines: Api) -> None:
     assert ines.get(f"/api/worlds/{world}").json["seq"] == seq
     order["lines"][0]["quantity"] = 5  # type: ignore[index]
     assert ines.command(world, {"kind": "write_order", "order": order}).json["entry"]["done"]
+
+
+def test_a_site_gets_its_live_floor_once(ines: Api, app: Any) -> None:
+    """On a draft without blocking findings, which is then in force; the floor is in reach of those who work there."""
+    body = {"version": ines.get("/api/drafts/d-2").json["version"]}
+    assert Api(app.test_client(), "tove").post("/api/drafts/d-2/live", body).status_code == 403
+    broken = ines.post("/api/drafts/d-2/edits", {**body, "edits": [{"op": "set", "path": "menus", "value": []}, {"op": "set", "path": "flows", "value": []}], "says": "x"})  # fmt: skip
+    assert broken.status_code == 200, broken.json
+    refused = ines.post("/api/drafts/d-2/live", {"version": broken.json["version"]}).json
+    assert refused["code"] == "blocked", refused
+    back = ines.post("/api/drafts/d-2/undo", {"version": broken.json["version"]}).json
+    site = back["site"]
+    made = ines.post("/api/drafts/d-2/live", {"version": back["version"]}).json
+    assert (made["kind"], made["site"], made["seq"]) == ("live", site, 0)
+    assert ines.get("/api/drafts/d-2").json["in_force"] and not ines.get("/api/drafts/d-2").json["differs_from_force"]
+    assert next(s for s in ines.get("/api/ground").json["sites"] if s["code"] == site)["live"] == made["id"]
+    again = ines.post("/api/drafts/d-2/live", {"version": back["version"]}).json
+    assert again["code"] == "live_there" and made["name"] in again["title"]

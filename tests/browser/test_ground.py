@@ -95,6 +95,16 @@ def test_from_nothing_to_goods_on_the_handset(empty: Page, tmp_path: Path) -> No
     press("Confirm 4")
     press("Finish plate")
     expect(page.locator(".side")).to_contain_text("R-01-01-1")
+    page.get_by_role("link", name="Rehearsals").click()
+    page.get_by_role("navigation").get_by_role("link", name=read("Site")).click()
+    press("Begin the live floor")
+    no_axe_violations(page)
+    press("Begin it")
+    expect(page.get_by_text("North Basin floor has begun.")).to_be_visible()
+    page.get_by_role("list").get_by_role("link", name="host").click()
+    expect(page.get_by_role("combobox", name="World")).to_have_value(re.compile("w-"))
+    expect(page.get_by_role("combobox", name="World")).to_contain_text("North Basin floor (live)")
+    expect(page.get_by_role("row", name=re.compile("TEST-001"))).to_be_visible()
     assert next(words, None) is None
 
 

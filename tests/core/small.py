@@ -71,7 +71,7 @@ ITEMS = tuple(
     )
 )
 BINS = tuple(
-    Bin(f"{zone}-{n}", zone, ("RACK", "SHELF", "FREE", "LOOSE")[n % 4], n * 1000, (n * 7 % 5) * 1000, n % 3, (n * 5) % 12, f"A{n % 2}", (None, 700, 2000)[n % 3], "broken" if n == 7 else None)  # type: ignore[arg-type]
+    Bin(f"{zone}-{n}", zone, ("RACK", "SHELF", "FREE", "LOOSE")[n % 4], n * 1000, (n * 7 % 5) * 1000, n % 3 + (3 if zone == "Z2" else 0), (n * 5) % 12, f"A{n % 2}", (None, 700, 2000)[n % 3], "broken" if n == 7 else None)  # type: ignore[arg-type]
     for zone in ("Z1", "Z2")
     for n in range(12)
 )  # fmt: skip

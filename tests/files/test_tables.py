@@ -75,6 +75,7 @@ BINS = "code,zone,bin_type,x_mm,y_mm,level,walk\n"
         ("bins.csv", BINS + "X-1,BLK,CAVE,1,2,0,9\n", 2, "", "X-1", "bin type `CAVE` does not exist"),
         ("bins.csv", BINS + "X-1,BLK,FLOOR,-1,2,0,9\n", 2, "", "X-1", "off the map"),
         ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0,9\nX-1,BLK,FLOOR,1,2,1,9\n", 3, "", "X-1", "stands twice: first in line 2"),
+        ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0,9\nX-2,RSV,RACK,1,2,0,9\n", 3, "", "X-2", "where bin `X-1` stands"),
         ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0\n", 2, "walk", "", "is missing"),
         ("bins.csv", BINS + "X-1,BLK,FLOOR,1,2,0,9,10\n", 2, "", "10", "more cells than the heading"),
         ("bins.csv", "code,place\nX-1,BLK\n", 2, "place", "BLK", "no such column; there are code, zone"),

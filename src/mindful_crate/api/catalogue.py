@@ -34,7 +34,7 @@ from mindful_crate.jobs.imports import Outcome, summed
 from mindful_crate.jobs.queue import let_read
 from mindful_crate.store import db
 from mindful_crate.store.grounds import Stayed
-from mindful_crate.store.rows import DraftRow, GroundRow, ImportRow
+from mindful_crate.store.rows import DraftRow, GroundRow, ImportRow, WorldRow
 
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
 TableName = Literal[
@@ -60,6 +60,8 @@ class SiteHead(Answer):
     stock: int
     orders: int
     drafts: list[DraftOnGround]
+    live: str
+    """Its live floor; empty when there is none yet."""
 
 
 class DraftOnGround(Answer):
@@ -324,6 +326,7 @@ def _site_head(conn: db.Conn, opening: Opening, site: Site, drafts: list[DraftRo
     zones = {z.code for z in opening.zones if z.site == site.code}
     bins = {b.code for b in opening.bins if b.zone in zones}
     table = opening.stock
+    live = db.row(conn, WorldRow, "live_world", site=site.code)
     on = []
     for draft in drafts:
         behind = row is not None and draft.opening != row.opening
@@ -338,7 +341,7 @@ def _site_head(conn: db.Conn, opening: Opening, site: Site, drafts: list[DraftRo
     return SiteHead(
         code=site.code, name=site.name, time_zone=site.time_zone, zones=len(zones), bins=len(bins),
         stock=sum(len(table.rows_of_bin(b)) for b in bins), orders=sum(o.site == site.code for o in opening.orders),
-        drafts=on,
+        drafts=on, live=live.id if live else "",
     )  # fmt: skip
 
 

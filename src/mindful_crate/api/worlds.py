@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 from typing import Annotated, Any, Literal
 
 import orjson
@@ -12,7 +12,7 @@ from pydantic import Field
 
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
 from mindful_crate.api.maps import SiteMap, site_map
-from mindful_crate.api.rulebook import PROBLEMS, first_day, why_of
+from mindful_crate.api.rulebook import PROBLEMS, VersionBody, first_day, why_of
 from mindful_crate.api.shapes import ById, Why
 from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.core.catalog.ids import DeviceId, SiteCode
@@ -30,7 +30,7 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.changes import Changes, changes, event_told
 from mindful_crate.core.world.decide import context
-from mindful_crate.core.world.things import HostStandIn, Settings
+from mindful_crate.core.world.things import HostStandIn, Settings, WorldKind
 from mindful_crate.files import gs1
 from mindful_crate.store import db
 from mindful_crate.store.rows import PersonRow, PinRow, WorldRow
@@ -323,6 +323,32 @@ def make_world(body: NewWorld) -> WorldView:
         id_ = parts.worlds.create(
             conn, name=body.name, settings=Settings(site.code, starts, host=HostStandIn(book_seconds=body.book_seconds)),
             opening=draft.row.opening, rulebook=draft.row.rulebook, made_by=person().id, draft=draft.row.id,
+        )  # fmt: skip
+        return _view(conn, id_)
+
+
+@api.post("/drafts/<id>/live", responses={200: WorldView, **PROBLEMS})
+@needs(Right.PUT_IN_FORCE)
+def begin_live(path: ById, body: VersionBody) -> WorldView:
+    """Begin the live floor of a draft's site, which has none yet, on the draft as it stands; it is put in force unless
+    it is already."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        draft = parts.drafts.get(conn, path.id)
+        site = draft.row.site
+        check_site(site)
+        db.value(conn, "in_turn", what=f"live {site}")
+        if there := db.row(conn, WorldRow, "live_world", site=site):
+            says = f"Site `{site}` has a live floor already: {there.name}, begun on {there.made_at:%d %B %Y}."
+            raise Refusal("live_there", says)
+        force = parts.drafts.in_force(conn, site)
+        if force is None or force.rulebook != draft.row.rulebook:
+            parts.drafts.put_in_force(conn, path.id, body.version, person().id)
+        ground = parts.worlds.ground(conn, draft.row.opening)
+        begins = datetime.now(UTC).replace(microsecond=0)
+        id_ = parts.worlds.create(
+            conn, name=f"{ground.sites[SiteCode(site)].name} floor", settings=Settings(SiteCode(site), begins, WorldKind.LIVE),
+            opening=draft.row.opening, rulebook=draft.row.rulebook, made_by=person().id,
         )  # fmt: skip
         return _view(conn, id_)
 

@@ -1,7 +1,8 @@
 import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useEffect, useRef, useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { Told } from '../shared/Told'
 import { Skeleton } from './BinRules'
@@ -217,6 +218,21 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
     onSuccess: (made) => (change.done(made.says), void queries.invalidateQueries({ queryKey: ['draft'] })),
     onError: failed,
   })
+  const [sure, setSure] = useState(false)
+  const working = site.drafts.find((d) => d.id === DRAFT) ?? draft
+  const begin = useMutation({
+    mutationFn: async () => {
+      const id = working?.id ?? ''
+      const found = await got(client.GET('/api/drafts/{id}', { params: { path: { id } } }))
+      return got(client.POST('/api/drafts/{id}/live', { params: { path: { id } }, body: { version: found.version } }))
+    },
+    onSuccess: (world) => {
+      setSure(false)
+      change.done(`${world.name} has begun.`)
+      void queries.invalidateQueries({ queryKey: ['worlds'] })
+      void queries.invalidateQueries({ queryKey: ['draft'] })
+    },
+  })
   const steps: [boolean, string, React.ReactNode][] = [
     [site.bins > 0, 'Bins', <><Button onClick={lay} disabled={!mayEdit}>Lay out bins</Button> <Button onClick={bring} disabled={!mayEdit}>Bring files in</Button></>],
     [draft?.has_rules ?? false, 'Rules', draft?.has_rules ? null : <Button key="r" onClick={() => write.mutate()} disabled={!mayEdit || !draft || site.bins === 0}>Write first rules from the zones</Button>],
@@ -224,7 +240,7 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
   ]
   return (
     <>
-      <h2>From nothing to a rehearsal</h2>
+      <h2>From nothing to a live floor</h2>
       <ol className="ready">
         {steps.map(([there, name, act]) => (
           <li key={name}>
@@ -238,7 +254,35 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
           <b>Rehearse</b>
           <div className="quiet">On Rehearsals, begin a run and play it on the handset.</div>
         </li>
+        <li>
+          <span className={`mark ${site.live ? 'holds' : 'info'}`}>{site.live ? '● ' : '▸ '}</span>
+          <b>Live floor</b>{' '}
+          {site.live ? (
+            <span className="quiet">
+              there: its <Link to={`/host?world=${site.live}`}>host</Link>, its <Link to={`/stock?world=${site.live}`}>stock</Link>
+            </span>
+          ) : (
+            <>
+              <div className="quiet">People work on it with the rules as they are now; its log stays. Begin it when your rehearsals hold.</div>
+              <Button onClick={() => setSure(true)} disabled={!mayEdit || !draft?.has_rules}>Begin the live floor</Button>
+            </>
+          )}
+        </li>
       </ol>
+      <Dialog open={sure} onClose={() => setSure(false)} aria-label="Begin the live floor">
+        <div style={{ padding: 20 }}>
+          <h2 style={{ marginTop: 0 }}>Begin the live floor of {site.name}</h2>
+          <p>
+            {working?.name} is put in force as it stands, and the floor begins with the {count(site.stock, 'row')} of stock and {count(site.orders, 'order')} of the ground as that draft has it. From then on
+            real scans and a real host may change it; nothing takes it back.
+          </p>
+          {begin.error && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={begin.error.message} /></p>}
+          <span className="form">
+            <Button variant="contained" onClick={() => begin.mutate()} disabled={begin.isPending}>Begin it</Button>
+            <Button onClick={() => setSure(false)}>Not yet</Button>
+          </span>
+        </div>
+      </Dialog>
       <h2>Drafts of the rules here</h2>
       {site.drafts.map((d) => (
         <div key={d.id} className="pin" style={{ display: 'block' }}>

@@ -240,8 +240,13 @@ def check_opening(o: Opening) -> list[Problem]:
     for carrier in o.plate_kinds:
         if min(carrier.length_mm, carrier.width_mm) < 1 or min(carrier.deck_mm, carrier.weight_mg) < 0:
             report(f"plate_kinds/{carrier.code}", "length and width must be above zero, deck and weight not below")
+    site_of = {z.code: z.site for z in o.zones}
+    stands: dict[tuple[str | None, int, int, int], str] = {}
     for each in o.bins:
         known(f"bins/{each.code}", each.zone, zones, "zone")
+        other = stands.setdefault((site_of.get(each.zone), each.x_mm, each.y_mm, each.level), each.code)
+        if other != each.code:
+            report(f"bins/{each.code}", f"it stands where bin `{other}` stands, on the same level")
         known(f"bins/{each.code}", each.bin_type, types, "bin type")
         if each.x_mm < 0 or each.y_mm < 0:
             report(f"bins/{each.code}", "it lies off the map: the corner of the site is at 0, 0")

@@ -30,6 +30,10 @@ SELECT body FROM entry WHERE world = %(world)s AND seq = ANY(%(seqs)s) ORDER BY 
 -- Is this the one process that does what only one should do? Until the transaction ends.
 SELECT pg_try_advisory_xact_lock(hashtext(%(what)s));
 
+-- name: in_turn
+-- Others who do the same wait until the transaction ends.
+SELECT pg_advisory_xact_lock(hashtext(%(what)s));
+
 -- name: lock_world
 -- Decide and append go one after the other in a world.
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
