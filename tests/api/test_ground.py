@@ -223,7 +223,7 @@ def test_drafts_and_rehearsals_keep_what_they_name(ines: Api) -> None:
     """A draft that loses a bin it names stays on the ground as it was, is told, and moves over on request; so does a
     rehearsal, whose results then speak no longer."""
     into = rows(ines, "bins", find="RCV-01")[0]
-    other = [{"table": "bins", "rows": [dict(zip(ines.get("/api/ground/tables/bins").json["columns"], into, strict=True)) | {"code": "RCV-99"}]}]  # fmt: skip
+    other = [{"table": "bins", "rows": [dict(zip(ines.get("/api/ground/tables/bins").json["columns"], into, strict=True)) | {"code": "RCV-99", "x_mm": "999000"}]}]  # fmt: skip
     answer = ines.post("/api/ground/rows", {"base": no(ines), "sheets": other, "gone": {"bins": ["RCV-01"]}}).json
     assert answer["applied"] and [d["id"] for d in answer["stayed"]] == ["d-1"]
     assert "`RCV-01` does not exist" in answer["stayed"][0]["missing"][0]["says"]

@@ -8,6 +8,7 @@ invariant holds, and every command that was ever answered has one entry, which s
 from __future__ import annotations
 
 import random
+from collections import OrderedDict
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -43,7 +44,7 @@ class Killed(BaseException):
     """A process was killed here."""
 
 
-_GROUNDS: dict[str, Any] = {}
+_GROUNDS: OrderedDict[str, Any] = OrderedDict()
 _BOOKS: dict[str, Any] = {}
 
 

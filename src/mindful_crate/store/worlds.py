@@ -94,6 +94,8 @@ class Loaded:
         )  # fmt: skip
 
 
+GROUNDS = 8
+"""So many opening states are kept at hand, besides those that loaded worlds stand on."""
 PART = 4_000_000
 """Bytes; longer things are kept in parts."""
 
@@ -122,9 +124,10 @@ class Worlds:
     def __init__(self, database: db.Database) -> None:
         self.database = database
         self._loaded: OrderedDict[str, Loaded] = OrderedDict()
-        self._grounds: dict[str, Ground] = {}
+        self._grounds: OrderedDict[str, Ground] = OrderedDict()
         self._books: dict[str, Rulebook] = {}
         self._lock = threading.Lock()
+        self._ground_lock = threading.Lock()
 
     # Openings and rulebooks, found by their hash
 
@@ -135,16 +138,28 @@ class Worlds:
         if db.value(conn, "put_opening", hash=ground.hash, name=opening.name):
             for no, content in enumerate(_parts(kept_ground.pieces(ground, catalogue))):
                 db.run(conn, "put_opening_part", hash=ground.hash, no=no, content=content)
+            self._remember(ground)  # what it has in common with the one before is there once
         return ground.hash
+
+    def _remember(self, ground: Ground) -> None:
+        """Keep a ground at hand; the one longest unused is let go, should nothing else hold it."""
+        with self._ground_lock:
+            self._grounds[ground.hash] = ground
+            self._grounds.move_to_end(ground.hash)
+            while len(self._grounds) > GROUNDS:
+                self._grounds.popitem(last=False)
 
     def ground(self, conn: db.Conn, hash_: str) -> Ground:
         """An opening state with its indexes; shared by all worlds that start from it."""
         found = self._grounds.get(hash_)
-        if found is None:
+        if found is not None:
+            self._remember(found)
+        else:
             content = b"".join(part.content for part in db.rows(conn, Part, "opening_parts", hash=hash_))
             if not content:
                 raise Refusal("unknown_opening", f"There is no opening state `{hash_}` here.")
-            found = self._grounds[hash_] = kept_ground.read(content, hash_)
+            found = kept_ground.read(content, hash_)
+            self._remember(found)
             gc.collect()
             gc.freeze()  # a ground stays for good: the collector need not look at its many rows again and again
         return found
