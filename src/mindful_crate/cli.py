@@ -15,7 +15,7 @@ from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.proving.rehearse import Result, run
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.demo.loader import demo_opening, demo_rulebook
+from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rulebook
 from mindful_crate.files import gs1
 from mindful_crate.files.junit import junit
 from mindful_crate.files.texts import BadText, read_path, read_rehearsal, read_rulebook
@@ -41,10 +41,10 @@ def main(argv: list[str] | None = None) -> int:
     commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
-    schemas = commands.add_parser(
+    published = commands.add_parser(
         "schemas", help="write the published schemas of the file formats and the tables' columns"
     )
-    schemas.add_argument("folder", type=Path)
+    published.add_argument("folder", type=Path)
     args = parser.parse_args(argv)
     try:
         if args.command == "rehearse":
@@ -64,11 +64,12 @@ def main(argv: list[str] | None = None) -> int:
 
             args.out.write_text(json.dumps(openapi(), indent=1) + "\n")
             return PASSED
-        from mindful_crate.files.schemas import write
-        from mindful_crate.files.tables import told
+        from mindful_crate.files import letter_pages, schemas, tables
 
-        write(args.folder)
-        (args.folder / "tables.md").write_text(told())
+        opening = demo_opening()
+        schemas.write(args.folder)
+        (args.folder / "tables.md").write_text(tables.told())
+        (args.folder / "messages.md").write_text(letter_pages.told(demo_letters(opening), Ground(opening)))
         return PASSED
     except BadText as bad:
         print(f"{bad.problem.place}: {bad.problem.says}", file=sys.stderr)

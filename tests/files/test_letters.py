@@ -19,9 +19,11 @@ from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.letters import Letter, letter
-from mindful_crate.demo.loader import demo_opening
+from mindful_crate.demo.loader import demo_letters, demo_opening
+from mindful_crate.files import letter_pages
 from mindful_crate.files.letters import FORMS, letter_text, read_told
 from mindful_crate.files.texts import BadText
+from tests.conftest import ROOT
 from tests.playbook import Play, barcode, new_world
 
 GROUND = Ground(demo_opening())
@@ -186,3 +188,14 @@ def test_a_transfer_that_was_shipped_says_so() -> None:
         told = back(Letter(MessageNo("m"), "change_order", order.site, SENT, order), form)
         assert told.order and told.order.shipped
     assert PlateKindCode("PAL") in GROUND.plate_kinds
+
+
+def test_the_published_page_of_messages_is_that_of_the_code() -> None:
+    """docs/schemas/messages.md is what is written and read; what it calls needed is, and nothing else."""
+    page = letter_pages.told(demo_letters(GROUND.opening), GROUND)
+    assert (ROOT / "docs" / "schemas" / "messages.md").read_text() == page
+    assert "| `quantity` | needed | `" in page and "| `net_price` | read | `" in page
+    assert (
+        "| `OrderLine/LineItem/Quantity` | needed |" in page
+        and "| `OrderLine/LineItem/Item/Name` | left aside |" in page
+    )

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from dataclasses import replace
+from datetime import UTC, date, datetime
 from pathlib import Path
 
 from argon2 import PasswordHasher
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.goods import OrderKind, Tracking
+from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PersonId, PlateNo, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
-from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.core.world.letters import Letter, ReceiptNote
+from mindful_crate.core.world.things import PlateLine, Settings, WorldKind
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.files.tables import opening_of
 from mindful_crate.files.texts import read_path, read_rehearsal, read_rulebook
@@ -46,6 +50,26 @@ def demo_rulebook() -> Rulebook:
 def demo_rehearsals() -> list[Rehearsal]:
     """The rehearsals of the demo, by file name."""
     return [read_rehearsal(read_path(p), p.name) for p in sorted((FOLDER / "rehearsals").glob("*.yaml"))]
+
+
+def demo_letters(opening: Opening) -> list[tuple[str, Letter]]:
+    """A message of each kind about the demo's goods, for the page that tells how they are written."""
+    sent = datetime(2026, 3, 3, 9, 15, tzinfo=UTC)
+    item = next(i for i in opening.items if i.tracking is Tracking.LOT_EXPIRY)
+    order = next(o for o in opening.orders if o.inbound and any(x.item == item.code for x in o.lines))
+    line = next(x for x in order.lines if x.item == item.code)
+    plate, lot, expiry = PlateNo("395200010000000012"), "L2603-7", date(2027, 9, 30)
+    site, kind = order.site, opening.plate_kinds[-1].code
+    coming = NoticeLine(line.no, line.item, item.base.code, line.quantity, lot, expiry)
+    notice = Notice(NoticeNo("AN-0001"), order.number, (NoticePlate(plate, kind, (coming,)),))
+    arrived = PlateLine(1, order.number, line.no, line.item, line.unit, line.quantity, lot, expiry)
+    note = ReceiptNote(ReceiptNo("R-0001"), plate, (arrived,), PersonId("oren"), sent)
+    whole = replace(order, kind=OrderKind.TRANSFER, lines=(replace(line, unit=item.base.code),), shipped=True)
+    return [
+        ("Orders: `confirm_order`, `change_order`, `cancel_order`", Letter(MessageNo("ext-4711"), "confirm_order", site, sent, order=whole)),
+        ("Advance notices: `announce`", Letter(MessageNo("ext-4712"), "announce", site, sent, notice=notice)),
+        ("Receipts: `note_arrival`, `book_receipt`", Letter(MessageNo("M-0001"), "book_receipt", site, sent, receipt=note)),
+    ]  # fmt: skip
 
 
 def loaded(database: db.Database) -> bool:

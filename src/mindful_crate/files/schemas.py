@@ -10,8 +10,10 @@ from pydantic import TypeAdapter
 
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world.letters import Letter
+from mindful_crate.files.letters import Told
 
-FORMATS: dict[str, Any] = {"rulebook": Rulebook, "rehearsal": Rehearsal}
+FORMATS: dict[str, Any] = {"rulebook": Rulebook, "rehearsal": Rehearsal, "message-in": Told, "message-out": Letter}
 
 
 def schema(name: str) -> dict[str, Any]:
