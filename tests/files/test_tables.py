@@ -202,6 +202,33 @@ def test_a_batch_taken_by_the_column_is_what_its_rows_are_one_by_one(stock: Any,
     assert brought(250) == brought(3) == brought(1)
 
 
+@settings(max_examples=150, deadline=None)
+@given(st.binary(max_size=400) | st.text(max_size=300).map(lambda t: ("bin,item,quantity\n" + t).encode("utf-8", "surrogatepass")), st.sampled_from(["stock.csv", "bins.csv", "units.csv", "x.xlsx"]), st.booleans())  # fmt: skip
+def test_any_bytes_are_read_or_refused_in_words(content: bytes, name: str, packed_: bool) -> None:
+    """Whatever is brought, rows come of it, or reasons, or one sentence; and never more than there was."""
+    base = in_order(small.floor(()).ground.opening)
+    try:
+        found = tables.bring(base, tables.sheets_of(name, b"PK\x03\x04" + content if packed_ else content))
+    except sheets.Unreadable as unreadable:
+        assert str(unreadable)
+    else:
+        assert found.bad_rows <= found.rows and (found.opening == base or not all(c.idle for c in found.changes))
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("bin,item,quantity\n" + "x" * 1_100_000, "a line of more than 1,000,000 characters"),
+        ("bin,item,quantity\n" + "A," + "x" * 200_000 + ",3\n", "line 2, cannot be read"),
+        ("bin,item,quantity\nA,B,3\nA,\0,3\n", "no text file"),
+    ],
+)
+def test_a_file_that_breaks_off_says_where(text: str, says: str) -> None:
+    """One sentence, however far it had been read."""
+    with pytest.raises(sheets.Unreadable, match=says):
+        tables.bring(small.floor(()).ground.opening, tables.sheets_of("stock.csv", text.encode()))
+
+
 def test_lines_alone_change_their_order_and_semicolons_are_understood(ground: Ground) -> None:
     """Parts brought without their whole replace its parts; other delimiters and a mark at the start are no hindrance."""
     text = "\ufefforder;no;item;unit;quantity\nPO-1007;1;ROPE-12;coil;400\n"
