@@ -219,6 +219,24 @@ def test_rows_are_changed_by_forms_and_what_is_used_stays(ines: Api) -> None:
     assert used["code"] == "still_used" and used["title"].startswith("Item `ROPE-12` cannot go: 9 rows of stock of it")
 
 
+def test_many_bins_are_changed_at_once(ines: Api) -> None:
+    """Every one, in one change, and nothing else of them; a bad value changes none; those of a site one does not see are
+    not there to take out."""
+    codes = [r[0] for r in rows(ines, "bins", find="P-01-")][:60]
+    columns = ines.get("/api/ground/tables/bins").json["columns"]
+    before = {r[0]: r for r in rows(ines, "bins", find="P-01-")}
+    body = {"base": no(ines), "alter": {"table": "bins", "codes": codes, "cells": {"height_mm": "410", "blocked": "paint"}}}
+    assert ines.post("/api/ground/rows", {**body, "alter": {**body["alter"], "cells": {"height_mm": "low"}}}).json["bad_rows"] == 60  # type: ignore[dict-item]  # fmt: skip
+    answer = ines.post("/api/ground/rows", body).json
+    assert answer["applied"] and [(c["table"], c["changed"]) for c in answer["changes"]] == [("bins", 60)]
+    for row in (r for r in rows(ines, "bins", find="P-01-") if r[0] in codes):
+        cells = dict(zip(columns, row, strict=True))
+        assert (cells["height_mm"], cells["blocked"]) == ("410", "paint")
+        cells |= {n: dict(zip(columns, before[row[0]], strict=True))[n] for n in ("height_mm", "blocked")}
+        assert list(cells.values()) == before[row[0]]
+    assert ines.post("/api/ground/rows", {"base": no(ines), "alter": {**body["alter"], "cells": {"height_mm": before[codes[0]][columns.index("height_mm")], "blocked": ""}}}).json["applied"]  # type: ignore[dict-item]  # fmt: skip
+
+
 def test_drafts_and_rehearsals_keep_what_they_name(ines: Api) -> None:
     """A draft that loses a bin it names stays on the ground as it was, is told, and moves over on request; so does a
     rehearsal, whose results then speak no longer."""
@@ -251,6 +269,13 @@ def test_a_site_is_seen_by_whom_it_is_given(ines: Api, app: Any) -> None:
     assert [s["code"] for s in tove.get("/api/ground").json["sites"]] == ["HQ"]
     assert tove.get("/api/ground/map", site="NB").status_code == 403
     assert tove.get("/api/ground/workbook", site="NB").status_code == 403
+    with wired(app).database.transaction() as conn:
+        conn.execute("UPDATE person SET sites = '{GL}' WHERE id = 'ines'")
+    assert ines.post("/api/ground/rows", {"base": no(ines), "gone": {"bins": ["NRCV-1"]}}).status_code == 403
+    foreign = bring(ines, {"bins.csv": b"code,zone,bin_type,x_mm,y_mm,level,walk\nX-9,NRCV,LANE,1,1,0,1\n", "stock.csv": b"bin,item,quantity\nNRCV-1,ROPE-12,5\n"}).json  # fmt: skip
+    assert [b["says"] for b in foreign["bad"]] == ["site `NB` is not yours"] * 2 and not any(c["new"] for c in foreign["changes"])  # fmt: skip
+    with wired(app).database.transaction() as conn:
+        conn.execute("UPDATE person SET sites = '{HQ,GL,SW,NB}' WHERE id = 'ines'")
     assert rows(tove, "bins", find="NRSV") == []
     assert tove.post("/api/ground/test-order", {"base": no(tove), "site": "NB"}).status_code == 403
     twice = {"base": no(ines), "site": "NB", "blocks": BLOCKS}

@@ -88,7 +88,7 @@ BINS = "code,zone,bin_type,x_mm,y_mm,level,walk\n"
         ("barcodes.csv", "code,item,unit\nB1,ROPE-12,yard\n", 2, "", "B1", "has no unit `yard`"),
         ("orders.csv", "number,kind,site,partner,promised\nPO-9,purchase,HQ,V-100,31.03.2026\n", 2, "promised", "31.03.2026", "2026-03-31"),
         ("order_lines.csv", "order,no,item,unit,quantity\nPO-1007,1,ROPE-12,coil,0\n", 2, "", "PO-1007", "above zero"),
-        ("stock.csv", "bin,item,quantity\nB-01-02-1,ROPE-12,-4\n", 2, "", "B-01-02-1, ROPE-12, available", "above zero"),
+        ("stock.csv", "bin,item,quantity\nB-01-02-1,ROPE-12,-4\n", 2, "quantity", "-4", "above zero"),
         ("stock.csv", "bin,item,quantity,plate\nB-01-02-1,ROPE-12,4,LP-000001\n", 2, "plate", "LP-000001", "stands in `B-01-01-1`"),
         ("plates.csv", "number,plate_kind,bin,on\nLP-900000,PAL,B-01-01-1,LP-900000\n", 2, "", "LP-900000", "never in a ring"),
         ("home_bins.csv", "item,bin,least,most\nROPE-12,P-01-01-1,9,3\n", 2, "", "ROPE-12, P-01-01-1", "contradict"),

@@ -24,7 +24,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.layout import Block, lay_out
 from mindful_crate.core.catalog.opening import Opening, check_opening
 from mindful_crate.core.catalog.places import Site
-from mindful_crate.core.catalog.tables import TABLES, TableChange, amend, used_by
+from mindful_crate.core.catalog.tables import TABLES, Sites, TableChange, amend, bins_in_use, used_by
 from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import FLOOR, starter
@@ -139,12 +139,21 @@ class SheetBody(Body):
     rows: list[dict[str, str]] = Field(max_length=5_000)
 
 
+class AlterBody(Body):
+    """Many rows of a table, each with the same cells otherwise."""
+
+    table: Literal["bins", "items", "partners"]
+    codes: list[str] = Field(max_length=200_000)
+    cells: dict[str, str]
+
+
 class RowsBody(Body):
-    """Rows put in and taken out, in one change."""
+    """Rows put in, altered and taken out, in one change."""
 
     base: int
     says: str = Field(default="", max_length=200)
     sheets: list[SheetBody] = Field(default_factory=list, max_length=20)
+    alter: AlterBody | None = None
     gone: dict[TableName, list[str]] = Field(default_factory=dict)
     """Codes of rows that go."""
 
@@ -543,6 +552,8 @@ def change_rows(body: RowsBody) -> Amended:
     sheets = [Sheet.of_cells(s.table, s.rows) for s in body.sheets]
     with parts.database.transaction() as conn:
         opening = parts.grounds.opening(conn)
+        if body.alter:
+            sheets.append(files.altered(opening, body.alter.table, body.alter.codes, body.alter.cells))
         brought = files.bring(opening, sheets, sees=person().row.sites)
         if brought.bad:
             return _amended(body.base, brought, applied=False, stayed=[])
@@ -561,12 +572,16 @@ def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tup
     """Rows taken out; refused when something else needs them, with what."""
     together = {name: set(codes) for name, codes in gone.items()}
     changes: tuple[TableChange, ...] = ()
+    sites = Sites(opening)
     for name in [n for n in reversed(list(TABLES)) if n in together]:
-        keys = {k for r in getattr(opening, name) if (k := TABLES[name].key(r))[0] in together[name]}
-        opening, more = amend(opening, {}, {name: keys})
+        table = TABLES[name]
+        rows = [r for r in getattr(opening, name) if table.key(r)[0] in together[name]]
+        for site in sorted({table.site(r, sites) or "" for r in rows} - {""}):
+            check_site(site)
+        opening, more = amend(opening, {}, {name: {table.key(r) for r in rows}})
         changes += more
     for name, codes in together.items():
-        for code in sorted(codes):
+        for code in sorted(codes & bins_in_use(opening) if name == "bins" else codes):
             used = used_by(opening, name, code)
             if used:
                 one = TABLES[name].one.capitalize()

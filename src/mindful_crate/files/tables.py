@@ -442,7 +442,7 @@ class _Reading:
         sites, items, plates = known
         for problem in check_stock(StockTable.of([value]), sites.bins, items, plates):
             about = re.findall(r"`([^`]+)`", problem.says)[:1]
-            column = next((c for c, text in cells.items() if [text] == about), "")
+            column = next((c for c, text in cells.items() if [text] == about), "" if about else "quantity")
             self.wrong(sheet.file, line, column, cells.get(column, key_text(stock_key(value))), problem.says)
             return
         if self._seen(sheet, line, sites.bins.get(value.bin)):
@@ -487,6 +487,15 @@ def rows_of(opening: Opening, table: str, site: SiteCode | None = None) -> Itera
                 yield [TABLES[whole].key(row)[0] if c == owner else _cell(part, c) for c in named]
         else:
             yield [_cell(row, c) for c in named]
+
+
+def altered(opening: Opening, table: str, codes: Iterable[str], cells: Mapping[str, str]) -> Sheet:
+    """Rows of a table as they stand, with some cells otherwise: for many at once. Codes that are not there are left
+    out."""
+    named = columns(table)
+    wanted = set(codes)
+    rows = (r for r in getattr(opening, table) if TABLES[table].key(r)[0] in wanted)
+    return Sheet.of_cells(table, [{c: _cell(r, c) for c in named} | dict(cells) for r in rows])
 
 
 def _cell(value: Any, column: str) -> str:

@@ -259,7 +259,7 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
           <b>Live floor</b>{' '}
           {site.live ? (
             <span className="quiet">
-              there: its <Link to={`/host?world=${site.live}`}>host</Link>, its <Link to={`/stock?world=${site.live}`}>stock</Link>
+              there: its <Link className="link" to={`/host?world=${site.live}`}>host</Link>, its <Link className="link" to={`/stock?world=${site.live}`}>stock</Link>
             </span>
           ) : (
             <>
@@ -448,6 +448,7 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
 function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; picked: Set<string>; no: number; mayEdit: boolean; none: () => void }) {
   const change = useGroundChange()
   const [blocked, setBlocked] = useState('')
+  const [height, setHeight] = useState('')
   const codes = [...picked]
   const at = codes.map((c) => map.code.indexOf(c)).filter((n) => n >= 0)
   const kinds = [...new Set(at.map((n) => map.kinds[map.kind[n] ?? 0]?.code ?? ''))]
@@ -456,16 +457,15 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
   const one = codes.length === 1 ? at[0] : undefined
   const many = (n: number) => (n === 1 ? 'the bin' : `${n.toLocaleString()} bins`)
   const put = useMutation({
-    mutationFn: async (some: Record<string, string>) => {
-      const rows = await Promise.all(at.map((n) => rowOf(map, n)))
-      const says = `${many(rows.length)} ${rows.length === 1 ? 'was' : 'were'} changed: ${Object.entries(some).map(([k, v]) => `${word(k)} ${v || 'none'}`).join(', ')}.`
-      return got(client.POST('/api/ground/rows', { body: { base: no, says: says[0]?.toUpperCase() + says.slice(1), sheets: [{ table: 'bins', rows: rows.map((r) => ({ ...r, ...some })) }], gone: {} } }))
+    mutationFn: (cells: Record<string, string>) => {
+      const says = `${many(codes.length)} ${codes.length === 1 ? 'was' : 'were'} changed: ${Object.entries(cells).map(([k, v]) => `${word(k)} ${v || 'none'}`).join(', ')}.`
+      return got(client.POST('/api/ground/rows', { body: { base: no, says: says[0]?.toUpperCase() + says.slice(1), sheets: [], alter: { table: 'bins', codes, cells }, gone: {} } }))
     },
     onSuccess: (made) => change.amended(made),
     onError: (e) => change.failed(e),
   })
   const remove = useMutation({
-    mutationFn: () => got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets: [], gone: { bins: codes } } })),
+    mutationFn: () => got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets: [], alter: null, gone: { bins: codes } } })),
     onSuccess: (made) => (none(), change.amended(made)),
     onError: (e) => change.failed(e),
   })
@@ -510,17 +510,20 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
           )}
         </span>
       </div>
+      <form
+        className="form"
+        onSubmit={(e) => {
+          e.preventDefault()
+          put.mutate({ height_mm: height.trim() === '' ? '' : String(Math.round(Number(height.replace(',', '.')) * 1000)) })
+        }}
+      >
+        <label htmlFor="k-height">Clear height, m</label>
+        <input id="k-height" className="input" style={{ width: 90 }} inputMode="decimal" pattern="[0-9]+([.,][0-9]+)?" placeholder="no limit" value={height} onChange={(e) => setHeight(e.target.value)} />
+        <Button type="submit" disabled={!mayEdit || put.isPending}>Set for {many(codes.length)}</Button>
+      </form>
       <Button color="error" disabled={!mayEdit || remove.isPending} onClick={() => remove.mutate()}>
         Take {many(codes.length)} out
       </Button>
     </>
   )
-}
-
-/** A bin as its file would have it, asked for by its code. */
-async function rowOf(map: Shape['SiteMap'], n: number): Promise<Record<string, string>> {
-  const code = map.code[n] ?? ''
-  const found = await got(client.GET('/api/ground/tables/{table}', { params: { path: { table: 'bins' }, query: { site: map.site, find: code } } }))
-  const row = found.rows.find((r) => r[0] === code) ?? []
-  return Object.fromEntries(found.columns.map((c, i) => [c, row[i] ?? '']))
 }

@@ -82,7 +82,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
   const mayEdit = me.rights.includes('edit_rulebook')
   const test = useMutation({ mutationFn: () => got(client.POST('/api/ground/test-order', { body: { base: no, site } })), onSuccess: (made) => change.done(made.says), onError: (e) => change.failed(e) })
   const confirm = useMutation({
-    mutationFn: (row: Cells) => got(client.POST('/api/ground/rows', { body: { base: no, says: `Order ${row.number} was ${row.confirmed === 'yes' ? 'taken back' : 'confirmed'}.`, sheets: [{ table: 'orders', rows: [{ ...row, confirmed: row.confirmed === 'yes' ? 'no' : 'yes' }] }], gone: {} } })),
+    mutationFn: (row: Cells) => got(client.POST('/api/ground/rows', { body: { base: no, says: `Order ${row.number} was ${row.confirmed === 'yes' ? 'taken back' : 'confirmed'}.`, sheets: [{ table: 'orders', rows: [{ ...row, confirmed: row.confirmed === 'yes' ? 'no' : 'yes' }] }], alter: null, gone: {} } })),
     onSuccess: (made) => change.amended(made),
     onError: (e) => change.failed(e),
   })
@@ -226,7 +226,7 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
     mutationFn: () => {
       const sheets: Shape['SheetBody'][] = [{ table, rows: [cells] }]
       if (part && parts) sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: cells[code] ?? '' })) })
-      return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, gone: {} } }))
+      return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, alter: null, gone: {} } }))
     },
     onSuccess: (made) => {
       if (made.applied) {
@@ -236,7 +236,7 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
     },
   })
   const remove = useMutation({
-    mutationFn: () => got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets: [], gone: { [table]: [row?.[code] ?? ''] } } })),
+    mutationFn: () => got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets: [], alter: null, gone: { [table]: [row?.[code] ?? ''] } } })),
     onSuccess: (made) => (change.amended(made), close()),
   })
   const bad = keep.data && !keep.data.applied ? keep.data.bad : []

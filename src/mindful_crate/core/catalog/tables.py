@@ -199,6 +199,11 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
     return found
 
 
+def bins_in_use(opening: Opening) -> set[str]:
+    """Bins that goods lie in, plates stand in, or items are at home in."""
+    return {*opening.stock.bins, *(p.bin for p in opening.plates), *(h.bin for h in opening.home_bins)}
+
+
 def zones_of(opening: Opening, site: SiteCode) -> dict[ZoneCode, Zone]:
     """The zones of a site."""
     return {z.code: z for z in opening.zones if z.site == site}
