@@ -509,18 +509,19 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
             </>
           )}
         </span>
+        <label htmlFor="k-height">Height, m</label>
+        <form
+          className="form"
+          style={{ margin: 0 }}
+          onSubmit={(e) => {
+            e.preventDefault()
+            put.mutate({ height_mm: height.trim() === '' ? '' : String(Math.round(Number(height.replace(',', '.')) * 1000)) })
+          }}
+        >
+          <input id="k-height" className="input" style={{ width: 150 }} inputMode="decimal" pattern="[0-9]+([.,][0-9]+)?" placeholder="clear; none: no limit" value={height} onChange={(e) => setHeight(e.target.value)} />
+          <Button type="submit" disabled={!mayEdit || put.isPending}>Set it</Button>
+        </form>
       </div>
-      <form
-        className="form"
-        onSubmit={(e) => {
-          e.preventDefault()
-          put.mutate({ height_mm: height.trim() === '' ? '' : String(Math.round(Number(height.replace(',', '.')) * 1000)) })
-        }}
-      >
-        <label htmlFor="k-height">Clear height, m</label>
-        <input id="k-height" className="input" style={{ width: 90 }} inputMode="decimal" pattern="[0-9]+([.,][0-9]+)?" placeholder="no limit" value={height} onChange={(e) => setHeight(e.target.value)} />
-        <Button type="submit" disabled={!mayEdit || put.isPending}>Set for {many(codes.length)}</Button>
-      </form>
       <Button color="error" disabled={!mayEdit || remove.isPending} onClick={() => remove.mutate()}>
         Take {many(codes.length)} out
       </Button>

@@ -463,6 +463,7 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
   if (!s.verdicts) map.zones.forEach((z, n) => {
     const e = edges[n]
     if (!e || !Number.isFinite(e[0] ?? Infinity) || labels.length) return // where codes can be read, zones need no name
+    if ((e[1] ?? 0) < 0 || (e[0] ?? 0) > width || (e[3] ?? 0) < 0 || (e[2] ?? 0) > height) return // all of it out of sight
     const wide = (e[1] ?? 0) - (e[0] ?? 0)
     const flat = (e[3] ?? 0) - (e[2] ?? 0) < 30
     const px = flat ? 11 : Math.max(11, Math.min(16, wide / 6))
