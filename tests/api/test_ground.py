@@ -176,6 +176,25 @@ def test_an_import_is_cancelled_before_and_while_it_is_read(
     assert ines.get(f"/api/ground/imports/{id_}").json["state"] == "cancelled"
 
 
+def test_a_bug_or_a_lost_database_leaves_an_import_in_a_clear_state(
+    ines: Api, app: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A bug is said and ends it; when the database goes away nothing is said, and it is read again from its start."""
+    monkeypatch.setattr(catalogue, "SMALL", 0)
+    for error, after in ((ValueError("x"), "failed"), (psycopg.OperationalError("gone"), "read")):
+        seen = bring(ines, {"stock.csv": lots(ines, 10)}).json["id"]
+        with monkeypatch.context() as patch:
+            patch.setattr(imports_of, "bring", lambda *a, error=error, **k: (_ for _ in ()).throw(error))
+            if after == "read":
+                with pytest.raises(psycopg.OperationalError):
+                    wired(app).imports.read(seen)
+            else:
+                wired(app).imports.read(seen)
+        wired(app).imports.read(seen)
+        found = ines.get(f"/api/ground/imports/{seen}").json
+        assert found["state"] == after and bool(found["says"]) == (after == "failed")
+
+
 def test_what_a_worker_left_is_read_by_the_next(ines: Api, app: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     """A worker that ends without a word leaves the import to be read from its start."""
     monkeypatch.setattr(catalogue, "SMALL", 0)
@@ -225,7 +244,10 @@ def test_many_bins_are_changed_at_once(ines: Api) -> None:
     codes = [r[0] for r in rows(ines, "bins", find="P-01-")][:60]
     columns = ines.get("/api/ground/tables/bins").json["columns"]
     before = {r[0]: r for r in rows(ines, "bins", find="P-01-")}
-    body = {"base": no(ines), "alter": {"table": "bins", "codes": codes, "cells": {"height_mm": "410", "blocked": "paint"}}}
+    body = {
+        "base": no(ines),
+        "alter": {"table": "bins", "codes": codes, "cells": {"height_mm": "410", "blocked": "paint"}},
+    }
     assert ines.post("/api/ground/rows", {**body, "alter": {**body["alter"], "cells": {"height_mm": "low"}}}).json["bad_rows"] == 60  # type: ignore[dict-item]  # fmt: skip
     answer = ines.post("/api/ground/rows", body).json
     assert answer["applied"] and [(c["table"], c["changed"]) for c in answer["changes"]] == [("bins", 60)]

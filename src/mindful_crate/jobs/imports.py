@@ -14,7 +14,9 @@ from contextlib import ExitStack, contextmanager
 from typing import IO
 
 import orjson
+import psycopg
 import structlog
+from psycopg_pool import PoolTimeout
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.tables import TABLES, TableChange
@@ -28,6 +30,8 @@ from mindful_crate.store.grounds import Grounds, Stayed
 from mindful_crate.store.rows import ImportFile, ImportRow, Part
 from mindful_crate.store.worlds import PART, Worlds
 
+OUT_OF_TOUCH = (psycopg.OperationalError, PoolTimeout)
+"""The database went away in the middle."""
 EVERY = 0.4
 """Seconds between two words of progress."""
 log = structlog.get_logger()
@@ -105,17 +109,18 @@ class Imports:
                 found = bring(opening, sheets, whole=row.whole, site=site, sees=row.sees, progress=progress)
             self._move(id_, found.rows, 1)
             self._end(id_, found)
+        except OUT_OF_TOUCH:  # nothing is said of the files; they are read again when there is a database
+            raise
         except Cancelled:
             log.info("import cancelled", id=id_)
         except Unreadable as unreadable:
             self._put_end(id_, "failed", says=str(unreadable))
         except Exception:
+            log.exception("import", id=id_)
             self._put_end(id_, "failed", says="Something went wrong inside while the files were read. It is logged.")
-            raise
-        finally:
-            with self.database.transaction() as conn:
-                db.run(conn, "drop_import_parts", id=id_)
-            self._notify(id_)
+        with self.database.transaction() as conn:
+            db.run(conn, "drop_import_parts", id=id_)
+        self._notify(id_)
 
     def _end(self, id_: str, found: Brought) -> None:
         outcome = Outcome(found.changes, tuple(found.bad[:MOST_SHOWN]), found.bad_cells, found.bad_rows)

@@ -12,7 +12,7 @@ from typing import Any
 import procrastinate
 import structlog
 
-from mindful_crate.jobs.imports import Imports
+from mindful_crate.jobs.imports import OUT_OF_TOUCH, Imports
 from mindful_crate.store.db import Database
 from mindful_crate.store.worlds import Worlds
 
@@ -59,7 +59,9 @@ async def _work(dsn: str, once: bool) -> None:
     imports = Imports(database, Worlds(database))
     queue = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn, min_size=1, max_size=3))
 
-    @queue.task(name=READ_IMPORT)
+    @queue.task(
+        name=READ_IMPORT, retry=procrastinate.RetryStrategy(wait=5, max_attempts=100, retry_exceptions=OUT_OF_TOUCH)
+    )
     def read_import(id: str) -> None:  # noqa: A002
         imports.read(id)
 
