@@ -6,13 +6,14 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Barcode, HomeBin, ItemUnit, PlateRow, StockRow
 from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
 from mindful_crate.core.catalog.stock import StockTable
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.loads import opening_load
-from mindful_crate.core.plain import Misfit
+from mindful_crate.core.plain import Misfit, canonical
 from mindful_crate.core.walking.distance import metres
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Settings
@@ -150,6 +151,21 @@ def test_a_ground_kept_as_bytes_is_the_same_ground(stock: tuple[tuple[StockRow, 
         assert opening_load(ground, code) == (held.volume_mm3, held.weight_mg, held.plates)
     for item in ground.items:
         assert sum(ground.stock[n].quantity for n in ground.stock.rows_of_item(item)) == ground.quantities[item]
+
+
+@given(small.stocks(), st.data())
+def test_the_catalogue_is_written_the_same_table_by_table(
+    stock: tuple[tuple[StockRow, ...], tuple[PlateRow, ...]], data: st.DataObject
+) -> None:
+    """Also after changes, when tables that did not change are known from before."""
+    opening = small.site(*stock).opening
+    for _ in range(3):
+        assert opening.catalogue() == canonical(replace(opening, stock=StockTable.of()))
+        name = data.draw(st.sampled_from(["bins", "items", "partners", "series", "plates", "home_bins"]))
+        rows = getattr(opening, name)
+        opening = replace(
+            opening, **{name: tuple(data.draw(st.permutations(rows)))[: data.draw(st.integers(0, len(rows)))]}
+        )
 
 
 def test_bytes_that_are_no_ground_are_refused() -> None:

@@ -112,6 +112,7 @@ def test_a_bad_row_is_told_where_it_stands(
         ("things.csv", b"code\n", "says no table. Name the file for what it holds: sites.csv"),
         ("bins.csv", "code\nÄ-1\n".encode("latin-1"), "not UTF-8 text (line 2)"),
         ("bins.csv", b"", "is empty"),
+        ("stock.csv", b"bin,item,quantity,bin\nA,B,1,C\n", "names column `bin` twice"),
         ("bins.csv", b"code\n\0\0", "no text file"),
         ("bins.xlsx", b"PK\x03\x04 and no more", "no workbook"),
     ],

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.placing.loads import sums_of
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.edits import Edit
@@ -36,6 +39,22 @@ def database(dsn: str) -> Iterator[Database]:
     found = Database(dsn, most=6)
     yield found
     found.close()
+
+
+def test_an_opening_that_shares_with_another_is_kept_as_if_alone(database: Database) -> None:
+    """Of one with other bins and of one with other stock: hash, content and the sums of bins are those worked out anew."""
+    worlds = Worlds(database)
+    with database.transaction() as conn:
+        first = worlds.ground(conn, Drafts(worlds).get(conn, "d-1").row.opening).opening
+        shut = replace(first.bins[0], blocked="wet")
+        for changed in (
+            replace(first, bins=(shut, *first.bins[1:])),
+            replace(first, stock=StockTable.of(first.stock[5:])),
+        ):
+            kept = Worlds(database).ground(conn, worlds.keep_opening(conn, changed))
+            alone = Ground(changed)
+            assert (kept.hash, kept.opening) == (alone.hash, changed)
+            assert sums_of(kept) == sums_of(alone)
 
 
 def new_world(worlds: Worlds, kind: WorldKind = WorldKind.REHEARSAL) -> str:

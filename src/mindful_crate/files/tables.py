@@ -34,7 +34,7 @@ from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.files import sheets
 from mindful_crate.files.cells import MEANT, Cell, cell_reader
-from mindful_crate.files.sheets import Sheet
+from mindful_crate.files.sheets import Sheet, Unreadable
 from mindful_crate.files.stock_rows import StockBatches
 from mindful_crate.files.texts import BadText
 
@@ -183,6 +183,10 @@ def bring(
     that are good on their own but do not agree with the rest are left out too, until all that is left agrees. ``sees``:
     the sites whose rows may be brought; :class:`Unreadable` when a file breaks off."""
     listed = list(brought)
+    for sheet in listed:
+        named = [name for name in sheet.heading if name]
+        if twice := next((name for name in named if named.count(name) > 1), None):
+            raise Unreadable(f"`{sheet.file}` names column `{twice}` twice.")
     stock = [s for s in listed if s.table == "stock"]
     reading = _Reading(opening, [s for s in listed if s.table != "stock"], sees, progress)
     put = reading.values()

@@ -24,6 +24,7 @@ import structlog
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.placing import kept_ground
+from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
 from mindful_crate.core.plain import canonical, digest, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
@@ -135,6 +136,9 @@ class Worlds:
         """Store an opening state; its hash."""
         catalogue = opening.catalogue()
         ground = Ground(opening, opening.hash_with(catalogue))
+        kin = next((g for g in [*self._grounds.values()] if same_loads(g.opening, opening)), None)
+        if kin:
+            put_sums(ground, sums_of(kin))
         if db.value(conn, "put_opening", hash=ground.hash, name=opening.name):
             for no, content in enumerate(_parts(kept_ground.pieces(ground, catalogue))):
                 db.run(conn, "put_opening_part", hash=ground.hash, no=no, content=content)

@@ -10,9 +10,9 @@ import hashlib
 import json
 import re
 from collections import Counter
-from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from functools import cached_property
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, fields
+from functools import cache, cached_property, lru_cache
 from typing import Any
 
 from mindful_crate.core.catalog.goods import (
@@ -46,6 +46,27 @@ from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 
 
+class _Same:
+    """Rows that are the same only when they are the very same tuple, which is found at once."""
+
+    __slots__ = ("rows",)
+
+    def __init__(self, rows: tuple[Any, ...]) -> None:
+        self.rows = rows
+
+    def __hash__(self) -> int:
+        return id(self.rows)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and self.rows is other.rows
+
+
+@cache
+def _texts(table: str) -> Callable[[_Same], bytes]:
+    """The canonical form of a table's rows, kept for the latest two there were."""
+    return lru_cache(maxsize=2)(lambda same: canonical(same.rows))
+
+
 @record
 class Opening:
     """Everything a world starts from, in code order, so that equal content has an equal hash."""
@@ -69,8 +90,15 @@ class Opening:
     carts: tuple[Cart, ...] = ()
 
     def catalogue(self) -> bytes:
-        """The canonical form of everything but the stock."""
-        return canonical(replace(self, stock=StockTable.of()))
+        """The canonical form of everything but the stock, table by table: of a table that did not change it is known."""
+        parts = []
+        for name in sorted(f.name for f in fields(self)):
+            rows = getattr(self, name)
+            if name == "name":
+                parts.append(b'"name":' + canonical(rows))
+            elif name != "stock" and rows:
+                parts.append(f'"{name}":'.encode() + _texts(name)(_Same(rows)))
+        return b"{" + b",".join(parts) + b"}"
 
     @property
     def hash(self) -> str:

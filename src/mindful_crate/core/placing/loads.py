@@ -6,7 +6,7 @@ from array import array
 from typing import TYPE_CHECKING
 
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
-from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.opening import Ground, Opening
 
 if TYPE_CHECKING:
     Sums = tuple[array[int], array[int], array[int]]
@@ -27,6 +27,11 @@ def opening_load(ground: Ground, code: BinCode) -> tuple[int, int, int]:
 def sums_of(ground: Ground) -> Sums:
     """The columns themselves, by the places of bins in the stock table; a snapshot keeps them."""
     return _known(ground)[0]
+
+
+def same_loads(a: Opening, b: Opening) -> bool:
+    """Do two openings hold the very same goods and plates of the very same items? Then their sums are the same too."""
+    return all(getattr(a, n) is getattr(b, n) for n in ("stock", "items", "plates", "plate_kinds"))
 
 
 def put_sums(ground: Ground, sums: Sums) -> None:
