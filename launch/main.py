@@ -115,6 +115,7 @@ def up(args: list[str]) -> int:
     remember(server=servers[0].pid)
     if "--lan" in args:
         servers.append(_serve_phones(command, app, env, log))
+    _let_go("worker")  # one that a killed launcher left behind
     worker = Worker(env, log)
 
     def end(*_: object) -> None:
@@ -220,19 +221,24 @@ def _wait_until(port: int, server: subprocess.Popen[bytes]) -> None:
 def stop() -> int:
     """End what ``up`` started, should it still run, and the database server."""
     for name in ("server", "phones", "worker"):
-        pid = remembered().get(name)
-        if pid and _is_ours(pid):
-            os.kill(pid, signal.SIGTERM)
-            for _ in range(100):
-                if not _is_ours(pid):
-                    break
-                time.sleep(0.1)
+        _let_go(name)
     remember(server=None, phones=None, worker=None)
     base = Base()
     if base.cluster:
         base.cluster.stop()
     say("Stopped.")
     return 0
+
+
+def _let_go(name: str) -> None:
+    """End a process of ours that is remembered under a name, and wait some seconds for its end."""
+    pid = remembered().get(name)
+    if pid and _is_ours(pid):
+        os.kill(pid, signal.SIGTERM)
+        for _ in range(100):
+            if not _is_ours(pid):
+                break
+            time.sleep(0.1)
 
 
 def _is_ours(pid: int) -> bool:

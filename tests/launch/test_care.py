@@ -120,10 +120,15 @@ def test_it_comes_back_after_a_kill_and_serves_phones(crate: Crate) -> None:
     phones too."""
     first = crate.up()
     assert crate.well()
+    left = crate.state("worker")
+    assert b"work" in Path(f"/proc/{left}/cmdline").read_bytes()
+    first.kill()  # the launcher too, so that nobody ends the worker
     os.kill(crate.state("server"), signal.SIGKILL)
     first.wait(timeout=30)
     second = crate.up("--lan")
     assert crate.well()
+    assert crate.state("worker") != left
+    assert not Path(f"/proc/{left}/cmdline").exists() or Path(f"/proc/{left}/cmdline").read_bytes() == b""
     done = subprocess.run(
         [sys.executable, "-c", "import ssl, sys, urllib.request as u; c = ssl.create_default_context(cafile=sys.argv[1]); print(u.urlopen(sys.argv[2], context=c, timeout=10).read())",
          str(crate.data / "lan.crt"), f"https://127.0.0.1:{crate.state('lan_port')}/api/health"],
