@@ -134,9 +134,8 @@ def up(args: list[str]) -> int:
     worker.join()
     if remembered().get("server") == servers[0].pid:  # else another `up` has taken over what is here
         if code in (0, -signal.SIGTERM):
-            remember(
-                server=None, phones=None, worker=None
-            )  # after a kill it stays, so that the next `up` waits for the workers
+            # after a kill they stay, so that the next `up` waits for the workers
+            remember(server=None, phones=None, worker=None)
         base.end()
     return 0 if code in (0, -signal.SIGTERM) else code
 

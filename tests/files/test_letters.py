@@ -144,6 +144,7 @@ WRONG: list[tuple[str, str, str, str]] = [
     ("a.json", json_order("m", 10**40), "a.json", "too large"),
     ("a.json", json_order("m\\u0000", 5), "message", "printable"),
     ("a.json", json_order("m m", 5), "message", "no blanks"),
+    ("a.json", json_order("m\\n", 5), "message", "no blanks"),
     ("a.csv", CSV + ROW.replace("m,", "m" * 61 + ",", 1), "message", "1 to 60"),
     ("a.csv", CSV + ROW.replace(",5\n", "," + "9" * 5_000 + "\n"), "a.csv line 2", "at most 15 digits"),
     ("a.csv", CSV + ROW.replace("m,", "m" * 200_000 + ",", 1), "a.csv", "no CSV"),

@@ -589,7 +589,7 @@ def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tup
     return opening, changes
 
 
-def _amended(no: int, brought: files.Brought, *, applied: bool, stayed: list[Stayed]) -> Amended:
+def _amended(no: int, brought: files.Brought | Outcome, *, applied: bool, stayed: list[Stayed]) -> Amended:
     return Amended(
         no=no, applied=applied, changes=_views(brought.changes), bad=_bad(brought.bad), bad_cells=brought.bad_cells,
         bad_rows=brought.bad_rows, rows=brought.rows, stayed=_stayed(stayed),
@@ -656,11 +656,8 @@ def take_import(path: ById, body: Take) -> Amended:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         row, stayed = parts.imports.take(conn, path.id, person().id, good=body.good)
-        found, no = parts.imports.outcome(row), parts.grounds.no(conn)
-    return Amended(
-        no=no, applied=True, changes=_views(found.changes), bad=_bad(found.bad), bad_cells=found.bad_cells,
-        bad_rows=found.bad_rows, rows=row.rows, stayed=_stayed(stayed),
-    )  # fmt: skip
+        no = parts.grounds.no(conn)
+    return _amended(no, parts.imports.outcome(row), applied=True, stayed=stayed)
 
 
 @api.post("/ground/imports/<id>/cancel", responses={200: ImportView, **PROBLEMS})

@@ -364,7 +364,7 @@ class SiteQuery(Body):
 class TellBody(Body):
     """An order the host tells: ``message`` is an id of the host's own, in effect once."""
 
-    message: str = Field(max_length=60, pattern=MESSAGE_ID)
+    message: str = Field(max_length=60, pattern=f"^{MESSAGE_ID}$")
     topic: OrderTopic
     order: Order
 
@@ -372,7 +372,7 @@ class TellBody(Body):
 class AnnounceBody(Body):
     """An advance notice the host passes on, under a message id of its own."""
 
-    message: str = Field(max_length=60, pattern=MESSAGE_ID)
+    message: str = Field(max_length=60, pattern=f"^{MESSAGE_ID}$")
     notice: Notice
 
 

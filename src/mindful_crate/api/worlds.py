@@ -345,6 +345,7 @@ def begin_live(path: ById, body: VersionBody) -> WorldView:
         if force is None or force.rulebook != draft.row.rulebook:
             parts.drafts.put_in_force(conn, path.id, body.version, person().id)
         ground = parts.worlds.ground(conn, draft.row.opening)
+        refuse_unusable(draft.rulebook, ground, site)  # what is in force may stand on another ground than this draft
         begins = datetime.now(UTC).replace(microsecond=0)
         id_ = parts.worlds.create(
             conn, name=f"{ground.sites[SiteCode(site)].name} floor", settings=Settings(SiteCode(site), begins, WorldKind.LIVE),

@@ -31,7 +31,7 @@ from mindful_crate.core.world.topics import OrderTopic, Topic
 from mindful_crate.files.cells import MEANT, whole
 from mindful_crate.files.texts import BadText
 
-MESSAGE_ID = r"^[\x21-\x7e]{1,60}$"
+MESSAGE_ID = r"[\x21-\x7e]{1,60}"
 """A message id of a host's own: printable, without blanks."""
 MOST_BYTES = 4_000_000
 """A message is no longer than that."""
@@ -232,7 +232,7 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
         told = from_plain(Told, plain)
     except Misfit as misfit:
         raise _bad(f"{name}: {misfit.place}", f"{misfit.says}.") from None
-    if not re.match(MESSAGE_ID, told.message):
+    if not re.fullmatch(MESSAGE_ID, told.message):
         raise _bad(f"{name}: message", "A message id has 1 to 60 printable characters, no blanks among them.")
     return told
 

@@ -39,12 +39,14 @@ log = structlog.get_logger()
 
 @record
 class Outcome:
-    """What files would change, and what is wrong with them: the first bad cells, and how many there are."""
+    """What files would change, and what is wrong with them: the first bad cells, and how many there are. The same as
+    :class:`Brought` without the opening."""
 
     changes: tuple[TableChange, ...] = ()
     bad: tuple[BadCell, ...] = ()
     bad_cells: int = 0
     bad_rows: int = 0
+    rows: int = 0
 
 
 class Cancelled(Exception):
@@ -123,7 +125,7 @@ class Imports:
         self._notify(id_)
 
     def _end(self, id_: str, found: Brought) -> None:
-        outcome = Outcome(found.changes, tuple(found.bad[:MOST_SHOWN]), found.bad_cells, found.bad_rows)
+        outcome = Outcome(found.changes, tuple(found.bad[:MOST_SHOWN]), found.bad_cells, found.bad_rows, found.rows)
         reasons = [[b.file, str(b.line), b.column, b.value, b.says] for b in found.bad]
         if found.bad_cells > len(found.bad):
             reasons.append(["", "", "", "", f"{found.bad_cells - MOST_KEPT:,} more are not listed"])

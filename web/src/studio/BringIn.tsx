@@ -60,9 +60,11 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
   const choose = (chosen: File[], wholeNow = whole) => {
     setFiles(chosen)
     setWhole(wholeNow)
-    if (id) leave.mutate()
+    if (chosen.length === 0) return
+    if (id) leave.mutate() // what was brought before is not wanted any more
     setId('')
-    if (chosen.length) look.mutate({ files: chosen, whole: wholeNow })
+    take.reset()
+    look.mutate({ files: chosen, whole: wholeNow })
   }
   const state = id ? now.data : undefined
   const found = state?.state === 'read' ? state : undefined

@@ -181,9 +181,8 @@ def _order(look: _Look, order: Order) -> Doc:
         done = state.line_progress(order.number, line.no)
         ordered += line.quantity
         noted, arrived, booked = noted + done.noted, arrived + done.arrived, booked + done.booked
-    about = state.messages_about(
-        order.number
-    )  # what the stand-in sent says who did it; a real host's word is the entry
+    about = state.messages_about(order.number)
+    # what the stand-in sent says who did it; a real host's word is the entry itself
     told = next((m.seq for m in about), state.confirmed.get(order.number, 0))
     receipts = look.receipts.get(order.number, [])
     stages = [Stage("confirmed", state.is_confirmed(order.number), told, how.hold)]

@@ -34,8 +34,6 @@ LONGEST_RETRY = 600
 MOST_TRIES = 8
 """After so many tries a message is given up, until somebody repeats it."""
 MAX_ORDER_LINES = 2_000
-OPEN = (MessageState.WAITING, MessageState.GIVEN_UP)
-"""States of messages that may still be in effect."""
 
 
 # What the host's user does
@@ -248,7 +246,7 @@ def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Ma
     if len(host.refuses) > 200:
         raise Refusal("too_long", "The reason has at most 200 characters.")
     if host.outside:
-        left = [m for m in state.messages.values() if m.from_host and m.state in OPEN]
+        left = [m for m in state.messages.values() if m.from_host and m.open]
         if left and not state.host.outside:
             says = f"Message `{left[0].number}` of the stand-in has not reached the floor. Let it arrive first: repeat it, or wait."
             raise Refusal("stand_in_waits", says)
@@ -359,11 +357,12 @@ def host_tells(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -
     if held is None:
         return made
     # the stand-in had it: what it says of the order from now on is what the real host says
-    now: list[ev.Event] = [ev.HostOrderCancelled(act.order.number)] * (act.topic == "cancel_order")
-    if act.topic != "cancel_order":
-        now = [ev.HostOrderWritten(act.order)]
-        now += [ev.HostOrderConfirmed(act.order.number)] * (not held.confirmed)
-    return made.after(Made("", tuple(now)))
+    now: tuple[ev.Event, ...] = (ev.HostOrderWritten(act.order),)
+    if act.topic == "cancel_order":
+        now = (ev.HostOrderCancelled(act.order.number),)
+    elif not held.confirmed:
+        now = (*now, ev.HostOrderConfirmed(act.order.number))
+    return made.after(Made("", now))
 
 
 def host_announces(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostAnnounces) -> Made:
