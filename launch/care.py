@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import os
 import shutil
-import socket
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
 
+import processes
 import setup
 from cluster import postgres_bin
 from paths import DATA, PYTHON, ROOT, WEB, Sorry, remembered, say
+from serving import answers
 
 
 def _program(name: str) -> str:
@@ -70,11 +71,18 @@ def put_back(dsn: str, file: Path) -> None:
 def doctor(dsn: str | None, own_cluster: bool) -> int:
     """What is present, missing or wrong, and how to mend it. 0 when nothing is wrong."""
     wrong = 0
+    asked_for = bool(processes.known("launcher"))
+    """Did somebody start it? Then what is down is wrong as well."""
 
     def look(name: str, well: bool, says: str, mend: str = "") -> None:
         nonlocal wrong
         wrong += not well
         say(f"{'well ' if well else 'WRONG'}  {name}: {says}" + (f"\n       {mend}" if mend and not well else ""))
+
+    def down(name: str, says: str) -> None:
+        nonlocal wrong
+        wrong += asked_for
+        say(f"DOWN   {name}: {says}")
 
     look("Python", sys.version_info >= (3, 11), sys.version.split()[0], "Install Python 3.11 or newer.")
     node = shutil.which("node")
@@ -115,12 +123,14 @@ def doctor(dsn: str | None, own_cluster: bool) -> int:
         f"chmod 600 {state}",
     )
     port = remembered().get("port")
-    if port:
-        with socket.socket() as probe:
-            served = probe.connect_ex(("127.0.0.1", int(port))) == 0
-        look("server", True, f"answers on port {port}" if served else "does not run")
+    if port and answers(int(port)):
+        look("server", True, f"answers on port {port}")
+    elif asked_for:
+        down("server", f"was started and does not answer on port {port}; if that lasts: ./crate stop, then ./crate up")
+    else:
+        down("server", "not started; ./crate up starts it")
     if dsn is None:
-        look("database", True, "does not run; ./crate up starts it")
+        down("database", "does not run; " + ("./crate up is bringing it back" if asked_for else "./crate up starts it"))
     elif PYTHON.exists():
         done = subprocess.run(
             [str(PYTHON), "-m", "mindful_crate.cli", "examine"], capture_output=True, text=True, check=False,
@@ -137,5 +147,5 @@ def doctor(dsn: str | None, own_cluster: bool) -> int:
                 (done.stderr.strip().splitlines() or ["cannot be reached"])[-1][:200],
                 "./crate stop, then ./crate up.",
             )
-    say("Nothing is wrong." if not wrong else f"{wrong} to mend.")
+    say(f"{wrong} to mend." if wrong else "Nothing is wrong." if asked_for else "Nothing is wrong; it is not running.")
     return 1 if wrong else 0

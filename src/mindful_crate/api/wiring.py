@@ -1,4 +1,4 @@
-"""What the views share: database, worlds, drafts, the hub of live messages; and how answers are written."""
+"""What the views share: database, worlds, drafts; and how answers are written."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ import orjson
 from flask import Response
 from pydantic import BaseModel, TypeAdapter
 
-from mindful_crate.api.stream import Hub
 from mindful_crate.jobs.imports import Imports
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts
@@ -28,7 +27,6 @@ class Wired:
     drafts: Drafts
     grounds: Grounds
     imports: Imports
-    hub: Hub
 
 
 def wired(app: Any) -> Wired:

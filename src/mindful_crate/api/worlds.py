@@ -6,11 +6,12 @@ from datetime import UTC, date, datetime
 from typing import Annotated, Any, Literal
 
 import orjson
-from flask import Response, current_app, stream_with_context
+from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.rulebook import PROBLEMS, VersionBody, first_day, why_of
 from mindful_crate.api.shapes import ById, Why
@@ -610,8 +611,6 @@ def map_(path: ById) -> SiteMap:
 @api.get("/stream", responses={200: {"content": {"text/event-stream": {}}}, **PROBLEMS})
 @needs(Right.LOOK)
 def stream() -> Response:
-    """Live messages: what moved and how far."""
-    messages = stream_with_context(wired(current_app).hub.listen())
-    return Response(
-        messages, mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
-    )
+    """Live messages: what moved and how far. Only who may listen is found out here; the front tells them."""
+    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no", STREAM_OF: person().id}
+    return Response(mimetype="text/event-stream", headers=headers)

@@ -67,8 +67,8 @@ def demo_letters(opening: Opening) -> list[tuple[str, Letter]]:
     whole = replace(order, kind=OrderKind.TRANSFER, lines=(replace(line, unit=item.base.code),), shipped=True)
     return [
         ("Orders: `confirm_order`, `change_order`, `cancel_order`", Letter(MessageNo("ext-4711"), "confirm_order", site, sent, order=whole)),
-        ("Advance notices: `announce`", Letter(MessageNo("ext-4712"), "announce", site, sent, notice=notice)),
-        ("Receipts: `note_arrival`, `book_receipt`", Letter(MessageNo("M-0001"), "book_receipt", site, sent, receipt=note)),
+        ("Advance notices: `announce`", Letter(MessageNo("ext-4712"), "announce", site, sent, notice=notice, partner=order.partner)),
+        ("Receipts: `note_arrival`, `book_receipt`", Letter(MessageNo("M-0001"), "book_receipt", site, sent, receipt=note, partner=order.partner)),
     ]  # fmt: skip
 
 

@@ -7,6 +7,7 @@ import re
 import select
 import subprocess
 import sysconfig
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -16,10 +17,16 @@ from urllib.parse import quote
 import psycopg
 from psycopg.conninfo import conninfo_to_dict
 from psycopg.rows import class_row
-from psycopg_pool import ConnectionPool
+from psycopg_pool import ConnectionPool, PoolTimeout
 
 T = TypeVar("T")
 HERE = Path(__file__).parent
+DOWN_FOR = 5.0
+"""Seconds after a failed try in which the server counts as down."""
+WHILE_DOWN = 0.3
+"""Seconds one waits for a connection then."""
+LOOK = 1.0
+"""Seconds after which one who waits looks whether it went down meanwhile."""
 
 
 def _load() -> dict[str, LiteralString]:
@@ -70,24 +77,55 @@ def _alive(conn: Conn) -> None:
 
 
 class Database:
-    """A pool of connections; one transaction a ``with``."""
+    """A pool of connections; one transaction a ``with``.
+
+    While the server is down, whoever asks is answered soon instead of waiting in line, and each asking tries to
+    connect anew; so the first request after its return is served.
+    """
 
     def __init__(self, dsn: str, most: int = 12) -> None:
         self.dsn = dsn
+        self._down_at: float | None = None
         self.pool = ConnectionPool(
             dsn,
             min_size=1,
             max_size=most,
             timeout=8,
-            check=_alive,  # after a restart of the server, stale connections are dropped
+            check=self._check,
+            configure=lambda conn: self._reached(),
+            reconnect_timeout=0,  # one try each time; the pool's own pauses between tries grow to minutes
+            reconnect_failed=lambda pool: self._not_reached(),
             open=True,
         )
+
+    def _check(self, conn: Conn) -> None:
+        try:
+            _alive(conn)
+        except psycopg.Error:
+            self.pool.drain()  # the server was restarted: the others are as stale as this one
+            raise
+
+    def _reached(self) -> None:
+        self._down_at = None
+
+    def _not_reached(self) -> None:
+        self._down_at = time.monotonic()
+
+    @contextmanager
+    def transaction(self) -> Iterator[Conn]:
+        """A connection whose work is committed at the end, or rolled back by an exception."""
+        conn = self._taken()
+        try:
+            with conn:
+                yield conn
+        finally:
+            self.pool.putconn(conn)
 
     @contextmanager
     def glance(self) -> Iterator[Conn]:
         """A connection on which each statement is a transaction of its own: for one that reads on its own, which then
         goes to the server once instead of three times."""
-        with self.pool.connection() as conn:
+        with self.transaction() as conn:
             conn.autocommit = True
             try:
                 yield conn
@@ -95,11 +133,18 @@ class Database:
                 if not conn.closed:
                     conn.autocommit = False
 
-    @contextmanager
-    def transaction(self) -> Iterator[Conn]:
-        """A connection whose work is committed at the end, or rolled back by an exception."""
-        with self.pool.connection() as conn:
-            yield conn
+    def _taken(self) -> Conn:
+        """A connection of the pool; waited for as long as the pool says, unless the server is out of reach."""
+        until = time.monotonic() + self.pool.timeout
+        while True:
+            try:
+                return self.pool.getconn(WHILE_DOWN if self._down() else min(LOOK, self.pool.timeout))
+            except PoolTimeout:
+                if self._down() or time.monotonic() > until:
+                    raise
+
+    def _down(self) -> bool:
+        return self._down_at is not None and time.monotonic() - self._down_at < DOWN_FOR
 
     def close(self) -> None:
         """Close all connections."""

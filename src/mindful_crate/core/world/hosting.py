@@ -351,7 +351,8 @@ def host_tells(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -
     """A real host tells the floor about an order. The command's id is the message's, so it is in effect once."""
     if not state.host.outside:
         raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot tell it any.")
-    check_written(state, act.order)
+    if act.topic != "cancel_order" or act.order.lines:  # a cancellation may say no more than which order
+        check_written(state, act.order)
     made = take_order(state, act.topic, act.order)
     held = state.host_orders.get(act.order.number)
     if held is None:
@@ -508,7 +509,8 @@ def _dropped(state: State, order: Order) -> Made:
         )
     if state.is_cancelled(order.number):
         return Made(f"`{order.number}` is cancelled already.")
-    arrived = any(state.line_progress(order.number, x.no).arrived for x in order.lines)
+    lines = (state.order(order.number) or order).lines
+    arrived = any(state.line_progress(order.number, x.no).arrived for x in lines)
     says = "; what arrived of it stays" if arrived else ""
     return Made(f"The host cancelled `{order.number}`{says}.", (ev.OrderDropped(order.number),))
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import MessageNo, PersonId, PlateNo, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.ids import MessageNo, OrderNo, PartnerCode, PersonId, PlateNo, ReceiptNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.record import record
 from mindful_crate.core.world.events import Done, Entry, MessageSent
@@ -36,6 +36,8 @@ class Letter:
     order: Order | None = None
     receipt: ReceiptNote | None = None
     notice: Notice | None = None
+    partner: PartnerCode | None = None
+    """Of a notice or a receipt: who sends the goods."""
 
 
 def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
@@ -44,11 +46,18 @@ def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
     if message.from_host:
         told = _sent(message.number, sent)
         order = message.order or (told.order if told else None)
-        return Letter(*head, order=order, notice=message.notice or (told.notice if told else None))
+        notice = message.notice or (told.notice if told else None)
+        return Letter(*head, order=order, notice=notice, partner=_sender(state, notice.order) if notice else None)
     receipt = state.receipts[ReceiptNo(message.subject)]
     plate = state.plate(receipt.plate)
     by, at = (plate.by, plate.finished_at) if plate else (None, None)
-    return Letter(*head, receipt=ReceiptNote(receipt.number, receipt.plate, receipt.lines, by, at))
+    note = ReceiptNote(receipt.number, receipt.plate, receipt.lines, by, at)
+    return Letter(*head, receipt=note, partner=_sender(state, receipt.lines[0].order) if receipt.lines else None)
+
+
+def _sender(state: State, number: OrderNo) -> PartnerCode | None:
+    order = state.order(number)
+    return order.partner if order else None
 
 
 def _sent(number: MessageNo, sent: Entry | None) -> MessageSent | None:

@@ -1,0 +1,425 @@
+"""Messages as UBL 2.1 (OASIS): Order-2, OrderChange-2, OrderCancellation-2 and DespatchAdvice-2 out and in,
+ReceiptAdvice-2 out.
+
+What is written validates against the schemas. Quantities go out in base units; where an order counts in another unit, a
+note says so (``unit=coil``), and notes hold what UBL has no element for (``kind=transfer``, ``shipped=yes``). A
+cancellation has no lines in UBL; the whole order stands in its extension, for a reader that wants it.
+"""
+
+from __future__ import annotations
+
+import re
+import xml.etree.ElementTree as ET
+from collections.abc import Iterator
+from datetime import date, datetime
+from fractions import Fraction
+from typing import Any
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+
+from mindful_crate.core.catalog.goods import Item, ItemUnit, Order
+from mindful_crate.core.catalog.ids import ItemCode, SiteCode
+from mindful_crate.core.catalog.notices import Notice, NoticeLine
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Problem
+from mindful_crate.core.world.letters import Letter, ReceiptNote
+from mindful_crate.core.world.topics import Topic
+from mindful_crate.files.cells import LARGEST
+from mindful_crate.files.texts import BadText
+from mindful_crate.files.un_units import NoUnit, in_base, un_unit
+
+ROOTS: dict[str, Topic] = {
+    "Order": "confirm_order", "OrderChange": "change_order", "OrderCancellation": "cancel_order",
+    "DespatchAdvice": "announce",
+}  # fmt: skip
+UBL = "urn:oasis:names:specification:ubl:schema:xsd:"
+CBC, CAC, EXT = (
+    UBL + name for name in ("CommonBasicComponents-2", "CommonAggregateComponents-2", "CommonExtensionComponents-2")
+)
+NS = {"cbc": CBC, "cac": CAC, "ext": EXT}
+MOST_DIGITS = 40
+"""Characters of a quantity; more is no quantity of anything."""
+
+
+def bad(place: str, says: str) -> BadText:
+    """A message that cannot be taken, and where it is wrong."""
+    return BadText(Problem("bad_message", says, place))
+
+
+# Out
+
+
+def ubl_text(letter: Letter, ground: Ground) -> str:
+    """A message as a UBL document."""
+    root = {v: k for k, v in ROOTS.items()}.get(letter.topic, "ReceiptAdvice")
+    for prefix, uri in NS.items():
+        ET.register_namespace(prefix, uri)
+    if letter.receipt:
+        top = _receipt_advice(root, letter, letter.receipt, ground)
+    elif letter.notice:
+        top = _despatch_advice(root, letter, letter.notice, ground)
+    elif letter.order:
+        top = _order(root, letter, letter.order, ground)
+    else:
+        top = _top(root)
+    ET.indent(top, " ")
+    return '<?xml version="1.0" encoding="UTF-8"?>\n' + ET.tostring(top, encoding="unicode") + "\n"
+
+
+def _top(root: str) -> ET.Element:
+    return ET.Element(f"{root}", {"xmlns": f"{UBL}{root}-2"})
+
+
+def _order(root: str, letter: Letter, order: Order, ground: Ground) -> ET.Element:
+    top = _top(root)
+    cancels = root == "OrderCancellation"
+    if cancels:
+        content = ET.SubElement(top, f"{{{EXT}}}UBLExtensions")
+        content = ET.SubElement(ET.SubElement(content, f"{{{EXT}}}UBLExtension"), f"{{{EXT}}}ExtensionContent")
+        content.append(_order("Order", letter, order, ground))
+    _put(top, "UBLVersionID", "2.1")
+    _put(top, "ID", order.number)
+    _put(top, "UUID", letter.message)
+    _issued(top, letter.sent, order.promised)
+    if root == "OrderChange":
+        _put(top, "SequenceNumberID", letter.message)
+    _put(top, "Note", f"kind={order.kind.value}")
+    if order.shipped and not cancels:
+        _put(top, "Note", "shipped=yes")
+    if cancels:
+        _put(top, "CancellationNote", f"{order.number} is no longer wanted.")
+    if root != "Order":
+        _put(_sub(top, "OrderReference"), "ID", order.number)
+    _party(top, "BuyerCustomerParty", order.site)
+    _party(top, "SellerSupplierParty", order.partner)
+    if cancels:
+        return top
+    _put(_sub(top, "Delivery", "RequestedDeliveryPeriod"), "EndDate", order.promised.isoformat())
+    for line in order.lines:
+        item = ground.items[line.item]
+        one = _sub(top, "OrderLine", "LineItem")
+        _put(one, "ID", str(line.no))
+        _unit_note(one, item, line.unit)
+        _put(one, "Quantity", str(line.quantity), unitCode=un_unit(item))
+        _put(_sub(one, "Price"), "PriceAmount", f"{line.net_price:f}", currencyID="XXX")
+        _item(one, item)
+    return top
+
+
+def _receipt_advice(root: str, letter: Letter, receipt: ReceiptNote, ground: Ground) -> ET.Element:
+    top = _top(root)
+    _put(top, "UBLVersionID", "2.1")
+    _put(top, "ID", receipt.number)
+    _put(top, "UUID", letter.message)
+    _issued(top, receipt.arrived or letter.sent, None)
+    for order in dict.fromkeys(x.order for x in receipt.lines):
+        _put(_sub(top, "OrderReference"), "ID", order)
+    _party(top, "DeliveryCustomerParty", letter.site)
+    _party(top, "DespatchSupplierParty", letter.partner or "")
+    shipment = _sub(top, "Shipment")
+    _put(shipment, "ID", receipt.number)
+    _plate(_sub(shipment, "TransportHandlingUnit"), receipt.plate)
+    for line in receipt.lines:
+        item = ground.items[line.item]
+        one = _sub(top, "ReceiptLine")
+        _put(one, "ID", str(line.line))
+        _put(one, "ReceivedQuantity", str(line.quantity), unitCode=un_unit(item))
+        _order_line(one, line.order, line.order_line)
+        _lot(_item(one, item), line.lot, line.expiry)
+    return top
+
+
+def _despatch_advice(root: str, letter: Letter, notice: Notice, ground: Ground) -> ET.Element:
+    top = _top(root)
+    _put(top, "UBLVersionID", "2.1")
+    _put(top, "ID", notice.number)
+    _put(top, "UUID", letter.message)
+    _issued(top, letter.sent, None)
+    _put(_sub(top, "OrderReference"), "ID", notice.order)
+    _party(top, "DespatchSupplierParty", letter.partner or "")
+    _party(top, "DeliveryCustomerParty", letter.site)
+    shipment = _sub(top, "Shipment")
+    _put(shipment, "ID", notice.number)
+    for plate in notice.plates:
+        unit = _sub(shipment, "TransportHandlingUnit")
+        _plate(unit, plate.number)
+        _put(unit, "TransportHandlingUnitTypeCode", plate.plate_kind)
+        for no, line in enumerate(plate.lines, start=1):
+            _despatch_line(_sub(unit, "HandlingUnitDespatchLine"), no, line, notice.order, ground)
+    every = [(plate, line) for plate in notice.plates for line in plate.lines]
+    for no, (plate, line) in enumerate(every, start=1):
+        one = _sub(top, "DespatchLine")
+        _despatch_line(one, no, line, notice.order, ground)
+        where = _sub(one, "Shipment")
+        _put(where, "ID", notice.number)
+        _plate(_sub(where, "TransportHandlingUnit"), plate.number)
+    return top
+
+
+def _despatch_line(one: ET.Element, no: int, line: NoticeLine, order: str, ground: Ground) -> None:
+    item = ground.items[line.item]
+    _put(one, "ID", str(no))
+    _unit_note(one, item, line.unit)
+    _put(one, "DeliveredQuantity", str(line.quantity), unitCode=un_unit(item))
+    _order_line(one, order, line.order_line)
+    _lot(_item(one, item), line.lot, line.expiry)
+
+
+def _issued(top: ET.Element, at: datetime | None, day: date | None) -> None:
+    if at is not None:
+        _put(top, "IssueDate", at.date().isoformat())
+        _put(top, "IssueTime", at.time().isoformat("seconds") + "Z")
+    elif day is not None:
+        _put(top, "IssueDate", day.isoformat())
+
+
+def _order_line(one: ET.Element, order: str, no: int) -> None:
+    ref = _sub(one, "OrderLineReference")
+    _put(ref, "LineID", str(no))
+    _put(_sub(ref, "OrderReference"), "ID", order)
+
+
+def _unit_note(one: ET.Element, item: Item, unit: str) -> None:
+    if unit != item.base.code:
+        _put(one, "Note", f"unit={unit}")
+
+
+def _plate(unit: ET.Element, number: str) -> None:
+    _put(unit, "ID", number, schemeID="SSCC" if number.isdigit() and len(number) == 18 else "plate")
+
+
+def _lot(inner: ET.Element, number: str, expiry: date | None) -> None:
+    if number:
+        lot = _sub(inner, "ItemInstance", "LotIdentification")
+        _put(lot, "LotNumberID", number)
+        if expiry:
+            _put(lot, "ExpiryDate", expiry.isoformat())
+
+
+def _item(parent: ET.Element, item: Item) -> ET.Element:
+    inner = _sub(parent, "Item")
+    _put(inner, "Name", item.name)
+    _put(_sub(inner, "SellersItemIdentification"), "ID", item.code)
+    return inner
+
+
+def _party(top: ET.Element, role: str, code: str) -> None:
+    _put(_sub(top, role, "Party", "PartyIdentification"), "ID", code)
+
+
+def _sub(parent: ET.Element, *names: str) -> ET.Element:
+    for name in names:
+        parent = ET.SubElement(parent, f"{{{CAC}}}{name}")
+    return parent
+
+
+def _put(parent: ET.Element, name: str, text: str, **attributes: str) -> None:
+    ET.SubElement(parent, f"{{{CBC}}}{name}", attributes).text = text
+
+
+# In
+
+
+def from_ubl(content: bytes, name: str, ground: Ground, site: str) -> Any:
+    """The plain form of what a UBL document tells a site, in whatever encoding it declares; :class:`BadText` says what
+    is wrong and where."""
+    try:
+        top = fromstring(content)
+    except DefusedXmlException:
+        raise bad(name, "It defines entities; a message has none.") from None
+    except ET.ParseError as error:
+        raise bad(name, f"This is no XML: {error}.") from None
+    except (ValueError, LookupError):
+        raise bad(name, "It declares an encoding that is not read here; UTF-8 is.") from None
+    topic = ROOTS.get(_named(top))
+    if topic is None:
+        raise bad(name, f"It is a {_named(top)[:60]}; {', '.join(ROOTS)} are read here.")
+    told = _Told(top, name, ground, site)
+    if topic == "announce":
+        return {"message": told.text(top, "cbc:UUID"), "topic": topic, "notice": told.notice()}
+    return {"message": told.text(top, "cbc:UUID"), "topic": topic, "order": told.order(topic)}
+
+
+def _named(element: ET.Element) -> str:
+    return element.tag.rsplit("}", 1)[-1]
+
+
+class _Told:
+    """A document as it is read for a site."""
+
+    def __init__(self, top: ET.Element, name: str, ground: Ground, site: str) -> None:
+        self.top, self.name, self.ground, self.site = top, name, ground, site
+
+    def order(self, topic: Topic) -> dict[str, Any]:
+        """An order; of a cancellation that says no more, its number and partner alone."""
+        top = self.top
+        self._for_us("BuyerCustomerParty")
+        number = self._order_named(top) or self.text(top, "cbc:ID")
+        whole = top.find("ext:UBLExtensions/ext:UBLExtension/ext:ExtensionContent/{*}Order", NS)
+        if topic == "cancel_order" and whole is not None:
+            top = whole
+        notes = self._notes(top)
+        partner = self.text(top, "cac:SellerSupplierParty/cac:Party/cac:PartyIdentification/cbc:ID")
+        found = {"number": number, "kind": notes.get("kind", "purchase"), "site": self.site, "partner": partner}
+        if topic == "cancel_order" and top is self.top:
+            return {**found, "promised": self._day(top, "cbc:IssueDate"), "lines": []}
+        promised = self._day(top, "cac:Delivery/cac:RequestedDeliveryPeriod/cbc:EndDate")
+        lines = [self._order_line(one) for one in top.findall("cac:OrderLine/cac:LineItem", NS)]
+        shipped = {"shipped": True} if notes.get("shipped") == "yes" else {}
+        return {**found, "promised": promised, "lines": lines, **shipped}
+
+    def _order_line(self, one: ET.Element) -> dict[str, Any]:
+        item, means = self._item(one)
+        quantity, unit = self._quantity(one, "cbc:Quantity", item, means)
+        price = one.findtext("cac:Price/cbc:PriceAmount", "0", NS).strip()
+        return {
+            "no": self._no(one, "cbc:ID", item),
+            "item": item.code,
+            "unit": unit,
+            "quantity": quantity,
+            "net_price": price,
+        }
+
+    def notice(self) -> dict[str, Any]:
+        """An advance notice: which plates come, and what is on each."""
+        top = self.top
+        self._for_us("DeliveryCustomerParty")
+        units = top.findall("cac:Shipment/cac:TransportHandlingUnit", NS)
+        lines: dict[str, list[ET.Element]] = {
+            self._plate_number(u): u.findall("cac:HandlingUnitDespatchLine", NS) for u in units
+        }
+        if len(lines) < len(units):
+            raise bad(self.name, "Two plates of it have one number.")
+        if not any(lines.values()):  # then its lines alone say what comes
+            for one in top.findall("cac:DespatchLine", NS):
+                lines.setdefault(self._plate_of(one, list(lines)), []).append(one)
+        kinds = {self._plate_number(u): u.findtext("cbc:TransportHandlingUnitTypeCode", "", NS) for u in units}
+        plates = [
+            {"number": number, "plate_kind": self._plate_kind(kinds.get(number, "")), "lines": [self._notice_line(x) for x in found]}
+            for number, found in lines.items()
+        ]  # fmt: skip
+        return {"number": self.text(top, "cbc:ID"), "order": self._one_order(lines.values()), "plates": plates}
+
+    def _notice_line(self, one: ET.Element) -> dict[str, Any]:
+        item, means = self._item(one)
+        quantity, unit = self._quantity(one, "cbc:DeliveredQuantity", item, means)
+        instance = one.find("cac:Item/cac:ItemInstance", NS)
+        lot = expiry = None
+        if instance is not None:
+            lot = instance.findtext("cac:LotIdentification/cbc:LotNumberID", None, NS)
+            ways = ("cac:LotIdentification/cbc:ExpiryDate", "cbc:BestBeforeDate")
+            expiry = next((self._day(instance, w) for w in ways if instance.find(w, NS) is not None), None)
+        no = self._no(one, "cac:OrderLineReference/cbc:LineID", item)
+        return {
+            "order_line": no, "item": item.code, "unit": unit, "quantity": quantity, "lot": (lot or "").strip(), "expiry": expiry,
+        }  # fmt: skip
+
+    def _one_order(self, plates: Any) -> str:
+        """The order all lines are of. A notice is of one order; one that names several is refused, not cut down."""
+        named = {self._order_named(one.find("cac:OrderLineReference", NS)) for lines in plates for one in lines}
+        heads = [self._order_named(top) for top in [self.top]]
+        every = sorted(({*heads} if not named or "" in named else set()) | named - {""})
+        every = [n for n in every if n]
+        if not every:
+            raise bad(self.name, "OrderReference/ID is missing.")
+        if len(every) > 1:
+            raise bad(
+                self.name, f"It names the orders {', '.join(every[:5])}. A notice is of one order: send one for each."
+            )
+        return every[0]
+
+    @staticmethod
+    def _order_named(parent: ET.Element | None) -> str:
+        found = parent.findtext("cac:OrderReference/cbc:ID", "", NS) if parent is not None else ""
+        return found.strip()
+
+    def _plate_number(self, unit: ET.Element) -> str:
+        number = self.text(unit, "cbc:ID")
+        found = re.fullmatch(r"(?:\(00\)|00)(\d{18})", number.replace(" ", ""))
+        return found[1] if found else number
+
+    def _plate_of(self, one: ET.Element, plates: list[str]) -> str:
+        unit = one.find("cac:Shipment/cac:TransportHandlingUnit", NS)
+        if unit is not None:
+            return self._plate_number(unit)
+        if len(plates) != 1:
+            no = one.findtext("cbc:ID", "?", NS)
+            said = "names no plate" if not plates else f"names {len(plates)} plates"
+            raise bad(self.name, f"Line {no} does not say on which plate it comes, and the document {said}.")
+        return plates[0]
+
+    def _plate_kind(self, code: str) -> str:
+        if code in self.ground.plate_kinds:
+            return code
+        return next((k.code for k in self.ground.opening.plate_kinds if k.length_mm >= 1_000), code)
+
+    def _for_us(self, role: str) -> None:
+        party = self.top.findtext(f"cac:{role}/cac:Party/cac:PartyIdentification/cbc:ID", "", NS).strip()
+        if party != self.site and SiteCode(party) in self.ground.sites:
+            raise bad(self.name, f"It is for site {party}, and this is {self.site}.")
+
+    def _item(self, one: ET.Element) -> tuple[Item, ItemUnit | None]:
+        """The item of a line, by our code or a barcode; and the barcode's unit."""
+        inner = one.find("cac:Item", NS)
+        found: dict[ItemCode, ItemUnit | None] = {}
+        named = []
+        for way in ("BuyersItemIdentification", "SellersItemIdentification", "StandardItemIdentification"):
+            code = (inner.findtext(f"cac:{way}/cbc:ID", "", NS) if inner is not None else "").strip()
+            if not code:
+                continue
+            named.append(code)
+            if ItemCode(code) in self.ground.items:
+                found.setdefault(ItemCode(code), None)
+            elif way == "StandardItemIdentification":
+                barcode = self.ground.barcodes.get(code) or self.ground.barcodes.get(code.lstrip("0"))
+                if barcode:
+                    units = self.ground.items[barcode.item].units
+                    found[barcode.item] = next(u for u in units if u.code == barcode.unit)
+        if not named:
+            raise bad(self.name, "Item/SellersItemIdentification/ID is missing.")
+        if len(found) != 1:
+            says = "is no item here" if not found else "are different items here"
+            raise bad(self.name, f"{', '.join(named)} {says}.")
+        code, means = next(iter(found.items()))
+        return self.ground.items[code], means
+
+    def _quantity(self, one: ET.Element, path: str, item: Item, means: ItemUnit | None) -> tuple[int, str]:
+        text = self.text(one, path)
+        element = one.find(path, NS)
+        code = (element.get("unitCode") or "").strip() if element is not None else ""
+        place = f"{self.name}: {item.code}"
+        if len(text) > MOST_DIGITS or not re.fullmatch(r"[+]?[0-9]+(\.[0-9]*)?", text):
+            raise bad(place, f"{path[4:]} {text[:40]!r} is not a number of at most 15 digits.")
+        try:
+            quantity, unit = in_base(item, Fraction(text), code, means)
+        except NoUnit as no:
+            raise bad(place, f"{path[4:]}: {no}.") from None
+        if quantity > LARGEST:
+            raise bad(place, f"{path[4:]} {text[:40]!r} is not a whole number of at most 15 digits.")
+        noted = self._notes(one).get("unit", unit.code)
+        if all(noted != u.code for u in item.units):
+            raise bad(place, f"Its note counts in {noted[:40]!r}, which is no unit of it.")
+        return quantity, noted
+
+    def _no(self, one: ET.Element, path: str, item: Item) -> int:
+        text = self.text(one, path)
+        if not re.fullmatch(r"[0-9]{1,15}", text):
+            raise bad(f"{self.name}: {item.code}", f"{path.rsplit(':', 1)[-1]} {text[:40]!r} is not a whole number.")
+        return int(text)
+
+    def _day(self, parent: ET.Element, path: str) -> str:
+        """A date as it is written; the zone that may follow it does not move it."""
+        return re.sub(r"(Z|[+-]\d\d:\d\d)$", "", self.text(parent, path))
+
+    @staticmethod
+    def _notes(parent: ET.Element) -> dict[str, str]:
+        texts: Iterator[str] = ((e.text or "").strip() for e in parent.findall("cbc:Note", NS))
+        return {k: v for k, is_, v in (t.partition("=") for t in texts) if is_}
+
+    def text(self, parent: ET.Element, path: str) -> str:
+        """The text of an element that must be there."""
+        found = parent.findtext(path, None, NS)
+        if not found or not found.strip():
+            raise bad(self.name, f"{path.replace('cbc:', '').replace('cac:', '')} is missing.")
+        return found.strip()
