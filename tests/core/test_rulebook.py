@@ -15,7 +15,7 @@ from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.plain import from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
-from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
@@ -136,6 +136,11 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("prompt_missing", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=b.flows[0].prompts[:-1]), *b.flows[1:]))),
     ("lot_before_expiry", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=tuple(sorted(b.flows[0].prompts, key=lambda p: p.asks.value == "expiry"))), *b.flows[1:]))),
     ("never_reached", "bin_rules/BL-1/rules/BR-9", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, replace(b.bin_rules[0].rules[2], id="BR-9"))),))),
+    ("other_site", "step_plans/SP-1/receive/into", lambda b: replace(b, step_plans=(replace(b.step_plans[0], receive=replace(b.step_plans[0].receive, into="GL-COUNTER")),))),
+    ("other_site", f"{RULE}/overflow", lambda b: change_rule(b, "BR-3", lambda r: replace(r, if_nothing=IfNothing.OVERFLOW, overflow="SLIPWAY"))),
+    ("same_id", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts[:-1], replace(b.flows[0].prompts[-1], id=b.flows[0].prompts[0].id))), *b.flows[1:]))),
+    ("asked_twice", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts, replace(b.flows[0].prompts[0], id="P-9"))), *b.flows[1:]))),
+    ("tracking_not_asked", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=tuple(p for p in b.flows[0].prompts if p.asks.value != "expiry")), *b.flows[1:]))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),
 ]  # fmt: skip
 

@@ -11,6 +11,7 @@ from typing import Any
 import psycopg
 import structlog
 from flask import Response, current_app, g, request, send_from_directory
+from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
 from psycopg_pool import PoolTimeout
 from pydantic import ValidationError
@@ -20,7 +21,9 @@ from mindful_crate import __version__
 from mindful_crate.api import catalogue, doors, ground, hosts, people, rehearsals, rulebook, sessions, worlds
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.wiring import Json, Wired, as_json, wired
+from mindful_crate.core.problem import Problem as Wrong
 from mindful_crate.core.problem import Refusal
+from mindful_crate.files.reading import Unreadable, from_json
 from mindful_crate.files.texts import BadText
 from mindful_crate.jobs.imports import Imports
 from mindful_crate.jobs.queue import let_log
@@ -35,8 +38,24 @@ MISSING = {"unknown_draft", "unknown_world", "unknown_rehearsal"}
 """Refusals that say that the page itself is not there."""
 
 
+class JsonIn(DefaultJSONProvider):
+    """How the body of a request is read."""
+
+    def loads(self, s: str | bytes, **_: Any) -> Any:
+        """The data of a JSON text; :class:`BadText` when it is out of bounds."""
+        try:
+            plain = from_json(s)
+        except Unreadable as error:
+            raise BadText(Wrong("bad_request", str(error))) from None
+        if not isinstance(plain, dict):
+            raise BadText(Wrong("bad_request", "The body of a request is an object, with its fields by name."))
+        return plain
+
+
 class App(Json, OpenAPI):
     """Flask, with views that return models."""
+
+    json_provider_class = JsonIn
 
 
 def problem(status: int, code: str, says: str, place: str = "", changed: list[str] | None = None) -> Response:

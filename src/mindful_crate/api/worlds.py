@@ -162,11 +162,15 @@ class HandsetQuery(Body):
     tray: bool = False
 
 
+Device = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[^\x00-\x1f\x7f]+$")]
+"""The name of a handset: something that can be read."""
+
+
 class HandsetPath(Body):
     """A handset in a world."""
 
     id: str = Field(max_length=80)
-    device: str = Field(max_length=40)
+    device: Device
 
 
 class ScanBody(Body):
@@ -211,7 +215,7 @@ class CommandBody(Body):
 
     id: str = Field(min_length=1, max_length=80)
     act: Annotated[OfficeAct | HandsetAct, Field(discriminator="kind")]
-    device: str | None = Field(default=None, max_length=40)
+    device: Device | None = None
     person: str | None = Field(default=None, max_length=80)
     device_time: datetime | None = None
     tray: bool = False

@@ -10,8 +10,6 @@ import json
 import re
 from typing import Any, cast, get_args
 
-import orjson
-
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.opening import Ground
@@ -21,6 +19,7 @@ from mindful_crate.core.world.acts import HostAnnounces, HostTells
 from mindful_crate.core.world.letters import Letter
 from mindful_crate.core.world.topics import OrderTopic, Topic
 from mindful_crate.files.cells import MEANT, whole
+from mindful_crate.files.reading import Unreadable, from_json
 from mindful_crate.files.ubl import bad, from_ubl, ubl_text
 
 MESSAGE_ID = r"[\x21-\x7e]{1,60}"
@@ -97,7 +96,7 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
     elif name.lower().endswith(".csv"):
         plain = _from_csv(_decoded(content, name), name)
     else:
-        plain = json_of(_decoded(content, name), name)
+        plain = json_of(content, name)
         if isinstance(plain, dict):  # a message as it went out may come back: what else stands in it is left aside
             plain = {
                 k: v for k, v in plain.items() if k not in ("site", "sent", "receipt", "partner") and v is not None
@@ -118,18 +117,12 @@ def _decoded(content: bytes, name: str) -> str:
         raise bad(name, f"This is no text in UTF-8: byte {error.start + 1} does not belong there.") from None
 
 
-def json_of(text: str | bytes, name: str) -> Any:
-    """What a JSON text holds; :class:`BadText` also when it nests too deep, or holds what cannot be kept."""
+def json_of(content: str | bytes, name: str) -> Any:
+    """What a JSON text holds; :class:`BadText` when it is none, or holds what cannot be taken."""
     try:
-        plain = json.loads(text)
-        orjson.dumps(plain)
-    except RecursionError:
-        raise bad(name, "It nests too deep for a message.") from None
-    except ValueError as error:
-        raise bad(name, f"This is no JSON: {error}.") from None
-    except TypeError:
-        raise bad(name, "It holds a number that is too large, or half a character.") from None
-    return plain
+        return from_json(content)
+    except Unreadable as error:
+        raise bad(name, str(error)) from None
 
 
 def _from_csv(text: str, name: str) -> Any:

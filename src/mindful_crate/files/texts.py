@@ -14,6 +14,7 @@ from mindful_crate.core.proving import script
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook import book
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.files.reading import Unreadable, from_yaml
 
 T = TypeVar("T")
 
@@ -43,14 +44,9 @@ def read_rehearsal(text: str, name: str = "rehearsal") -> Rehearsal:
 
 def _read(kind: type[T], text: str, name: str, shape: int) -> T:
     try:
-        plain = yaml.safe_load(text)  # every JSON text is YAML too
-    except yaml.YAMLError as error:
-        mark = getattr(error, "problem_mark", None)
-        where = f" at line {mark.line + 1}, column {mark.column + 1}" if mark else ""
-        what = getattr(error, "problem", None) or "it cannot be read"
-        raise BadText(Problem("unreadable", f"This is neither JSON nor YAML{where}: {what}.", name)) from None
-    except RecursionError:
-        raise BadText(Problem("unreadable", "It nests too deep.", name)) from None
+        plain = from_yaml(text)
+    except Unreadable as error:
+        raise BadText(Problem("unreadable", str(error), name)) from None
     if isinstance(plain, dict) and plain.get("shape", shape) != shape:
         says = f"It has shape {plain['shape']}; this version reads shape {shape}."
         raise BadText(Problem("other_shape", says, name))
@@ -83,8 +79,13 @@ def rehearsal_text(rehearsal: Rehearsal) -> str:
 def read_path(path: Path) -> str:
     """The text of a file; a :class:`BadText` in words when it cannot be had."""
     try:
-        return path.read_text(encoding="utf-8")
+        return path.read_text(encoding="utf-8-sig")
     except FileNotFoundError:
-        raise BadText(Problem("no_file", "There is no such file.", str(path))) from None
-    except (UnicodeDecodeError, IsADirectoryError):
-        raise BadText(Problem("unreadable", "This is no text in UTF-8.", str(path))) from None
+        says = "There is no such file."
+    except IsADirectoryError:
+        says = "This is a folder; name a file in it."
+    except UnicodeDecodeError:
+        says = "This is no text in UTF-8."
+    except (OSError, ValueError) as error:
+        says = f"It cannot be read: {getattr(error, 'strerror', None) or error}."
+    raise BadText(Problem("unreadable", says, str(path)))

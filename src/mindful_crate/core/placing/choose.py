@@ -20,6 +20,7 @@ from mindful_crate.core.placing.rules import (
     Place,
     cap,
     legs,
+    overflow_bin,
     place_of,
     seeing,
     share,
@@ -96,7 +97,7 @@ class _Putting:
             if not self.rest:
                 return True
         if rule.if_nothing is IfNothing.OVERFLOW and rule.overflow:
-            over = self.ground.bins.get(rule.overflow)
+            over = overflow_bin(self.ground, rule, self.request.site)
             if over and over.code not in self.used and self.judge.turn_down(over) is None:
                 self._allocate(rule, None, over, self.rest)
                 self.lines.append(TrailLine(rule.id, Outcome.OVERFLOW, f"`{over.code}` takes what is left"))

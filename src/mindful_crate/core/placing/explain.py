@@ -12,7 +12,18 @@ from mindful_crate.core.catalog.ids import BinCode, ItemCode, RuleId, TargetId
 from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import COUNTED, Floor, Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.rules import Facts, Key, Order, bins_in, cap, lies_in, share, special_bins, unmet
+from mindful_crate.core.placing.rules import (
+    Facts,
+    Key,
+    Order,
+    bins_in,
+    cap,
+    lies_in,
+    overflow_bin,
+    share,
+    special_bins,
+    unmet,
+)
 from mindful_crate.core.placing.taking import (
     TAKE_COUNTED,
     Free,
@@ -171,7 +182,7 @@ class _Put:
 
     def overflow(self, rule: BinRule) -> Look:
         """The rule's overflow bin."""
-        over = self.floor.ground.bins.get(rule.overflow) if rule.overflow else None
+        over = overflow_bin(self.floor.ground, rule, self.now.site)
         free = over and over.code not in self.has_share
         if over and free and Judge(self.now, self.floor).turn_down(over) is None:
             self._allocate(rule, None, over, self.rest)

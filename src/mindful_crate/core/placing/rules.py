@@ -506,3 +506,9 @@ def share(rule: BinRule, request: BinRequest, asked: int, fits: int, limit: int 
     if rule.split and request.splits and count * 100 < rule.least_percent * asked:
         return 0, TurnDown.SHARE_TOO_SMALL
     return count, None
+
+
+def overflow_bin(ground: Ground, rule: BinRule, site: SiteCode) -> Bin | None:
+    """The bin that takes what a rule leaves over, at the site that asks; None when there is none there."""
+    over = ground.bins.get(rule.overflow) if rule.overflow else None
+    return over if over and ground.site_of(over.code) == site else None

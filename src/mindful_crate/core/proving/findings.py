@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from enum import StrEnum
 
 from mindful_crate.core.catalog.goods import LotOrder, Tracking
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, PlateNeed, ZonePurpose
 from mindful_crate.core.placing.rules import bins_in
@@ -126,6 +126,8 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         only = into is not None and here == [into]
         if into is None:
             yield _blocks("missing_bin", f"{place}/receive/into", f"Bin `{plan.receive.into}` does not exist.")
+        elif plan.site in (None, site) and ground.site_of(into.code) != site:
+            yield _elsewhere(into.code, ground, f"{place}/receive/into")
         elif ground.zones[into.zone].purpose in STORAGE and not only:
             yield _doubt(
                 "receives_into_storage",
@@ -182,7 +184,7 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
             yield from _missing(rule, ground, place)
             if not rule.targets:
                 yield _blocks("no_target", place, "The rule names no place to look in.")
-            yield from _odd_rule(rules.purpose, rule, ground, place)
+            yield from _odd_rule(rules.purpose, rule, ground, place, site if rules.site in (None, site) else None)
             for target in rule.targets:
                 bins = list(bins_in(ground, site, target.look_in))
                 at = f"{place}/targets/{target.id}/look_in"
@@ -213,13 +215,22 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
             above.append(rule)
 
 
-def _odd_rule(purpose: BinPurpose, rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
-    """What a rule says that means nothing for its purpose, or cannot work."""
+def _elsewhere(code: BinCode, ground: Ground, place: str) -> Finding:
+    site = ground.sites[ground.site_of(code)].name
+    return _blocks("other_site", place, f"Bin `{code}` belongs to {site}, another site. Choose one of this site.")
+
+
+def _odd_rule(
+    purpose: BinPurpose, rule: BinRule, ground: Ground, place: str, here: SiteCode | None
+) -> Iterator[Finding]:
+    """What a rule says that means nothing for its purpose, or cannot work; ``here`` is the site, if it applies there."""
     if rule.if_nothing is IfNothing.OVERFLOW:
         if rule.overflow is None:
             yield _blocks(
                 "no_overflow", f"{place}/overflow", "The rule sends what is left to an overflow bin and names none."
             )
+        elif here and rule.overflow in ground.bins and ground.site_of(rule.overflow) != here:
+            yield _elsewhere(rule.overflow, ground, f"{place}/overflow")
         elif rule.overflow not in ground.bins:
             says = f"The overflow bin `{rule.overflow}` does not exist. Choose another, or bring it in."
             yield _blocks("missing_bin", f"{place}/overflow", says)
@@ -335,6 +346,15 @@ def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
 
 def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
     asked = [p.asks for p in flow.prompts]
+    ids = [p.id for p in flow.prompts]
+    for twice in dict.fromkeys(i for i in ids if ids.count(i) > 1):
+        yield _blocks(
+            "same_id", f"{place}/prompts", f"Two prompts of {flow.name} are `{twice}`; each needs an id of its own."
+        )
+    for again in dict.fromkeys(a for a in asked if asked.count(a) > 1):
+        yield _blocks(
+            "asked_twice", f"{place}/prompts", f"{flow.name} asks twice for the {again.value.replace('_', ' ')}."
+        )
     for needed in NEEDED[flow.purpose]:
         if needed not in asked:
             yield _blocks(

@@ -86,7 +86,8 @@ class _Recorder:
         if isinstance(act, acts.FinishPlate):
             return sc.DoFinish(self._plate(act.plate))
         if isinstance(act, acts.BookReceipt):
-            return sc.DoBook(self._plate(self.world.state.receipts[act.receipt].plate))
+            known = self.world.state.receipts.get(act.receipt)
+            return sc.DoBook(self._plate(known.plate) if known else sc.Literally(act.receipt))
         if isinstance(act, acts.BlockBin):
             return sc.DoBlock(sc.TheBin(act.bin), act.reason)
         if isinstance(act, acts.ReserveStock):

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, Literal
 
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, ReservationNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import digest
 from mindful_crate.core.problem import Problem, Refusal
@@ -147,18 +147,11 @@ class _Run:
         if isinstance(do, sc.DoFinish):
             return acts.FinishPlate(PlateNo(self.text(do.plate)))
         if isinstance(do, sc.DoBook):
-            plate = self.state.plate(PlateNo(self.text(do.plate)))
-            if plate is None or plate.receipt is None:
-                raise Refusal("no_receipt", "That plate has no receipt: it was not finished.")
-            return acts.BookReceipt(plate.receipt)
+            return acts.BookReceipt(self._receipt(do.plate))
         if isinstance(do, sc.DoReserve):
             return acts.ReserveStock(do.holder, do.item, do.quantity)
         if isinstance(do, sc.DoLetGo):
-            made = self.entries.get(do.step)
-            number = made_in(made, "reservation") if made else None
-            if number is None:
-                raise Refusal("nothing_to_refer_to", f"Step {do.step} made no reservation, so there is none to let go.")
-            return acts.LetGo(ReservationNo(number))
+            return acts.LetGo(self._reservation(do.step))
         if isinstance(do, sc.DoBlock):
             return acts.BlockBin(BinCode(self.text(do.bin)), do.reason)
         dialogue = self._dialogue(step)
@@ -170,10 +163,31 @@ class _Run:
             return acts.LeaveFlow(dialogue.number)
         return acts.Press(dialogue.number, do.action, line=do.line, count=do.count)
 
+    def _receipt(self, of: sc.Ref) -> ReceiptNo:
+        """The receipt of a plate; a text that is no plate is taken for a receipt's own number, so that one nobody knows
+        is refused as it was."""
+        number = self.text(of)
+        plate = self.state.plate(PlateNo(number))
+        if plate is None:
+            return ReceiptNo(number)
+        if plate.receipt is None:
+            raise Refusal("no_receipt", "That plate has no receipt: it was not finished.")
+        return plate.receipt
+
+    def _reservation(self, step: str) -> ReservationNo:
+        """The reservation an earlier step made; a text that is no step is a reservation's own number."""
+        if step not in self.entries:
+            return ReservationNo(step)
+        number = made_in(self.entries[step], "reservation")
+        if number is None:
+            raise Refusal("nothing_to_refer_to", f"Step {step} made no reservation, so there is none to let go.")
+        return ReservationNo(number)
+
     def _dialogue(self, step: sc.ScriptStep) -> Dialogue:
         found = open_dialogue(self.state, step.device) or last_dialogue(self.state, step.device)
         if found is None:
-            raise Refusal("no_dialogue", f"No flow is open on handset `{step.device}`.")
+            where = f"handset `{step.device}`" if step.device else "any handset: the step names none"
+            raise Refusal("no_dialogue", f"No flow is open on {where}.")
         return found
 
     def scan(self, do: sc.DoScan) -> Scan:
@@ -206,7 +220,8 @@ class _Run:
         dialogue = open_dialogue(self.state, self.device)
         question = dialogue and question_of(self.world, dialogue)
         if not question or not question.expect:
-            raise Refusal("nothing_shown", f"Handset `{self.device}` shows no code that could be scanned.")
+            shows = f"Handset `{self.device}` shows no code" if self.device else "There is no handset that shows a code"
+            raise Refusal("nothing_shown", f"{shows} that could be scanned.")
         return question.expect
 
     def check(self, expectation: sc.Expectation, entry: ev.Entry | None) -> Checked:

@@ -1,0 +1,147 @@
+"""The one place where text somebody sends becomes data: JSON and YAML, within bounds.
+
+What comes out nests no deeper than ``MOST_DEEP``, holds whole numbers of at most 64 bits, finite fractions and whole
+characters, and no key of an object twice; anything else is refused in words. So nothing behind this place meets data that
+the log, the database or a second reader could not hold.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import re
+from datetime import date, datetime
+from typing import Any
+
+import yaml
+
+MOST_DEEP = 60
+"""Levels of lists and objects within one another."""
+MOST_PARTS = 2_000_000
+"""Values in one text, so that references in YAML cannot multiply without end."""
+MOST = 2**63 - 1
+_BRACKETS = re.compile(r'"(?:[^"\\]|\\.)*"?|[\[{]|[\]}]', re.S)
+
+
+class Unreadable(Exception):
+    """A text that is no data we take; the message is a sentence."""
+
+
+def from_json(text: str | bytes) -> Any:
+    """What a JSON text says."""
+    if isinstance(text, bytes):
+        try:
+            text = text.decode("utf-8-sig")
+        except UnicodeDecodeError as error:
+            raise Unreadable(f"This is no text in UTF-8: byte {error.start + 1} does not belong there.") from None
+    _check_depth(text)
+    try:
+        plain = json.loads(
+            text, object_pairs_hook=_object, parse_int=_whole, parse_float=_fraction, parse_constant=_no_number
+        )
+    except json.JSONDecodeError as error:
+        raise Unreadable(f"This is no JSON: {error}.") from None
+    if "\\u" in text:
+        check(plain)
+    return plain
+
+
+def from_yaml(text: str) -> Any:
+    """What a YAML text says; every JSON text is YAML too."""
+    try:
+        plain = yaml.load(text, Loader=_Loader)
+    except yaml.YAMLError as error:
+        mark = getattr(error, "problem_mark", None)
+        where = f" at line {mark.line + 1}, column {mark.column + 1}" if mark else ""
+        what = getattr(error, "problem", None) or "it cannot be read"
+        raise Unreadable(f"This is neither JSON nor YAML{where}: {what}.") from None
+    except RecursionError:
+        raise Unreadable("It nests too deep.") from None
+    except ValueError as error:  # a date that is none, a number with too many digits
+        raise Unreadable(f"It holds a value that cannot be read: {str(error)[:120]}.") from None
+    check(plain)
+    return plain
+
+
+def check(plain: Any) -> None:
+    """Refuse what is out of bounds, wherever it stands."""
+    waiting: list[tuple[Any, int]] = [(plain, 0)]
+    parts = 0
+    while waiting:
+        value, depth = waiting.pop()
+        parts += 1
+        if parts > MOST_PARTS:
+            raise Unreadable("It holds more than can be taken at once.")
+        if isinstance(value, dict | list):
+            if depth >= MOST_DEEP:
+                raise Unreadable("It nests too deep.")
+            inner = [*value.keys(), *value.values()] if isinstance(value, dict) else value
+            waiting += [(v, depth + 1) for v in inner]
+        elif isinstance(value, str):
+            if not value.isascii() and not _whole_characters(value):
+                raise Unreadable("It holds half a character.")
+        elif isinstance(value, int):
+            if not -MOST <= value <= MOST:
+                raise Unreadable("It holds a number that is too large.")
+        elif isinstance(value, float):
+            if not math.isfinite(value):
+                raise Unreadable("It holds something that is no number.")
+        elif not isinstance(value, date | datetime | None):
+            raise Unreadable(f"It holds a {type(value).__name__}, which has no place here.")
+
+
+def _whole_characters(text: str) -> bool:
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def _check_depth(text: str) -> None:
+    if text.count("[") + text.count("{") <= MOST_DEEP:
+        return
+    depth = 0
+    for found in _BRACKETS.finditer(text):
+        mark = found[0][0]
+        depth += (mark in "[{") - (mark in "]}")
+        if depth > MOST_DEEP:
+            raise Unreadable("It nests too deep.")
+
+
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        keys = [k for k, _ in pairs]
+        twice = next(k for k in keys if keys.count(k) > 1)
+        raise Unreadable(f"{twice[:60]!r} stands twice in one object.")
+    return found
+
+
+def _whole(text: str) -> int:
+    if len(text) > 20 or not -MOST <= int(text) <= MOST:
+        raise Unreadable("It holds a number that is too large.")
+    return int(text)
+
+
+def _fraction(text: str) -> float:
+    if len(text) > 400 or not math.isfinite(float(text)):
+        raise Unreadable("It holds a number that is too large.")
+    return float(text)
+
+
+def _no_number(text: str) -> Any:
+    raise Unreadable(f"{text} is no number.")
+
+
+class _Loader(yaml.SafeLoader):
+    """YAML's safe loader, which also refuses a key twice."""
+
+    def construct_mapping(self, node: yaml.MappingNode, deep: bool = False) -> Any:
+        """A mapping; each key once."""
+        if isinstance(node, yaml.MappingNode):
+            keys = [k.value for k, _ in node.value if isinstance(k, yaml.ScalarNode)]
+            twice = next((k for n, k in enumerate(keys) if k in keys[:n]), None) if len(set(keys)) < len(keys) else None
+            if twice is not None:
+                raise yaml.constructor.ConstructorError(None, None, f"{twice[:60]!r} stands twice", node.start_mark)
+        return super().construct_mapping(node, deep)
