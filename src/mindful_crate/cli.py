@@ -5,19 +5,27 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import socket
 import sys
+import time
+import traceback
+from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 from zoneinfo import ZoneInfo
+
+import psycopg
+from psycopg_pool import PoolTimeout
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
-from mindful_crate.core.proving.rehearse import Result, run
+from mindful_crate.core.proving.rehearse import Result, check_script, run
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rulebook
 from mindful_crate.files import gs1
-from mindful_crate.files.junit import junit
+from mindful_crate.files.junit import Timed, junit
 from mindful_crate.files.texts import BadText, read_path, read_rehearsal, read_rulebook
 
 PASSED, FAILED, UNUSABLE = 0, 1, 2
@@ -77,32 +85,58 @@ def main(argv: list[str] | None = None) -> int:
         print(f"{bad.problem.place}: {bad.problem.says}", file=sys.stderr)
     except Refusal as refusal:
         print(refusal.problem.says.replace("`", ""), file=sys.stderr)
+    except (OSError, RuntimeError, psycopg.Error, PoolTimeout) as error:  # database or disk out of reach
+        print(f"It could not be done: {str(error).strip() or type(error).__name__}", file=sys.stderr)
+    except Exception as error:
+        if args.command != "rehearse":
+            raise
+        frame = traceback.extract_tb(error.__traceback__)[-1]
+        where = f"{Path(frame.filename).name}:{frame.lineno}"
+        print(
+            f"This is a fault of Mindful Crate, not of your file: {type(error).__name__} in {where}: {error}",
+            file=sys.stderr,
+        )
     return UNUSABLE
 
 
 def _rehearse(files: list[Path], which: str, out: Path | None) -> int:
+    if out is not None:
+        _check_writable(out)
     scripts = [read_rehearsal(read_path(p), str(p)) for p in files]
-    results = []
+    results: list[Timed] = []
     for path, script in zip(files, scripts, strict=True):
         ground, rulebook = _stage(script, which)
+        check_script(script, ground)
         blocking = [f for f in findings(rulebook, ground, script.site) if f.severity.value == "blocks"]
         if blocking:
             print(f"{which or 'rulebook'}: {blocking[0].place}: {blocking[0].says.replace('`', '')}", file=sys.stderr)
             return UNUSABLE
         zone = ZoneInfo(ground.sites[script.site].time_zone)
+        began = time.perf_counter()
         result, _ = run(script, ground, rulebook, lambda at, zone=zone: at.astimezone(zone).date(), gs1.split)  # type: ignore[misc]
-        results.append(result)
+        results.append((result, time.perf_counter() - began))
         _report(path, script, result)
     if out:
-        out.write_text(junit(results))
-    return PASSED if all(r.passed for r in results) else FAILED
+        try:
+            out.write_text(junit(results, datetime.now(UTC), socket.gethostname()), encoding="utf-8")
+        except OSError as error:
+            raise Refusal("no_junit", f"{out} could not be written: {error.strerror}.") from None
+    return PASSED if all(r.passed for r, _ in results) else FAILED
+
+
+def _check_writable(out: Path) -> None:
+    """Refuse a place for results that can be none, before anything is run."""
+    if out.is_dir():
+        raise Refusal("no_junit", f"{out} is a folder; name a file in it.")
+    if not out.parent.is_dir():
+        raise Refusal("no_junit", f"There is no folder {out.parent} to write {out.name} into.")
 
 
 def _stage(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
     """The opening state a script was made on and the rulebook to run it by."""
     if which in ("draft", "in-force") or which.startswith("draft:"):
         return _from_database(script, which)
-    ground = Ground(demo_opening())
+    ground = _demo()
     if script.opening != ground.hash:
         raise Refusal(
             "other_opening",
@@ -112,12 +146,20 @@ def _stage(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
     return ground, read_rulebook(read_path(Path(which)), which) if which else demo_rulebook()
 
 
+@cache
+def _demo() -> Ground:
+    return Ground(demo_opening())
+
+
 def _from_database(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
     from mindful_crate.store.db import Database
     from mindful_crate.store.drafts import Drafts
     from mindful_crate.store.worlds import Worlds
 
-    database = Database(os.environ["CRATE_DATABASE"], most=2)
+    dsn = os.environ.get("CRATE_DATABASE")
+    if not dsn:
+        raise Refusal("no_database", f"{which} is in the database; run ./crate rehearse, which knows where that is.")
+    database = Database(dsn, most=2)
     worlds = Worlds(database)
     drafts = Drafts(worlds)
     try:
@@ -135,7 +177,8 @@ def _from_database(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
 
 def _report(path: Path, script: Rehearsal, result: Result) -> None:
     """What came of one rehearsal, for people."""
-    print(f"{'passed' if result.passed else 'FAILED'}  {script.name}  ({path})")
+    nothing = "" if result.checked else "  (nothing is expected in it)"
+    print(f"{'passed' if result.passed else 'FAILED'}  {script.name}  ({path}){nothing}")
     for step in result.steps:
         if not (step.fails or step.differs):
             continue

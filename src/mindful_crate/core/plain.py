@@ -21,6 +21,8 @@ from typing import Any, Literal, TypeVar, Union, cast, get_args, get_origin, get
 T = TypeVar("T")
 Plain = Any
 """What JSON can hold."""
+MOST_DIGITS = 30
+"""Digits of a number with a point, before it or after; written out, ``1e999999999`` would fill the memory."""
 
 
 class Misfit(Exception):
@@ -153,7 +155,7 @@ def _reader(kind: Any) -> Reader:
     if kind is bool:
         return _exactly(bool, "true or false")
     if kind is Decimal:
-        return _parsed(Decimal, "a number in quotes")
+        return _parsed(_decimal, "a number in quotes")
     if kind is date:
         return _parsed(date.fromisoformat, "a date like 2026-03-31")
     if kind is datetime:
@@ -175,6 +177,13 @@ def _reader(kind: Any) -> Reader:
     raise TypeError(f"no plain form for {kind!r}")
 
 
+def _decimal(text: str) -> Decimal:
+    value = Decimal(text)
+    if not value.is_finite() or abs(value.adjusted()) > MOST_DIGITS or len(value.as_tuple().digits) > MOST_DIGITS:
+        raise ValueError(text)
+    return value
+
+
 def _one_of(values: Any, build: Callable[[Any], Any]) -> Reader:
     def read(plain: Plain, place: str) -> Any:
         if plain not in values:
@@ -193,7 +202,7 @@ def _union(members: tuple[Any, ...]) -> Reader:
 
     def read(plain: Plain, place: str) -> Any:
         name = plain.get("kind") if isinstance(plain, dict) else None
-        if name not in by_kind:
+        if not isinstance(name, str) or name not in by_kind:
             raise Misfit(_at(place, "kind"), f"{_shown(name)} is none of {', '.join(by_kind)}")
         return by_kind[name](plain, place)
 

@@ -17,6 +17,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.files.reading import Unreadable, from_yaml
 
 T = TypeVar("T")
+FIRST_YEAR, LAST_YEAR = 1970, 2300
+"""Years a rehearsal may begin in; far from where calendars end."""
 
 
 class BadText(Exception):
@@ -39,6 +41,12 @@ def read_rehearsal(text: str, name: str = "rehearsal") -> Rehearsal:
     twice = next((i for i in ids if ids.count(i) > 1), None)
     if twice:
         raise BadText(Problem("same_id", f"Step {twice} stands twice; each step needs an id of its own.", name))
+    if found.starts.tzinfo is None:
+        says = f"{found.starts.isoformat()} names no zone: write it as UTC, like 2026-03-02T07:30:00+00:00."
+        raise BadText(Problem("no_zone", says, f"{name}: starts"))
+    if not FIRST_YEAR <= found.starts.year <= LAST_YEAR:
+        says = f"It begins in the year {found.starts.year}; years from {FIRST_YEAR} to {LAST_YEAR} are read."
+        raise BadText(Problem("odd_year", says, f"{name}: starts"))
     return found
 
 

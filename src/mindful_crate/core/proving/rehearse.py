@@ -73,6 +73,11 @@ class Result:
     opening: str
     engine: str = ENGINE
 
+    @property
+    def checked(self) -> int:
+        """How many expectations were looked at; with none, that it passed says little."""
+        return sum(len(s.checks) for s in self.steps) + len(self.at_end)
+
 
 @record
 class NotRunnable:
@@ -84,6 +89,13 @@ class NotRunnable:
 def settings_of(rehearsal: sc.Rehearsal) -> Settings:
     """The world a rehearsal runs in."""
     return Settings(rehearsal.site, rehearsal.starts, host=rehearsal.host)
+
+
+def check_script(rehearsal: sc.Rehearsal, ground: Ground) -> None:
+    """Refuse a script that cannot be run on a ground at all."""
+    if rehearsal.site not in ground.sites:
+        known = ", ".join(ground.sites)
+        raise Refusal("unknown_site", f"{rehearsal.id} is for site {rehearsal.site}; there are {known}.", "site")
 
 
 def run(
