@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
@@ -12,6 +13,21 @@ Cell = Callable[[str], Any]
 
 LARGEST = 10**15 - 1
 """Whole numbers in files are no larger: it is more than any count of goods, and every reader of JSON holds it."""
+
+
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+_NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?")
+
+
+def guarded(text: str) -> str:
+    """A cell as it is written into a file: with an apostrophe before it when a program for tables would take it for a
+    formula. :func:`unguarded` takes it off again."""
+    return "'" + text if _FORMULA.match(text) and not _NUMBER.fullmatch(text) else text
+
+
+def unguarded(text: str) -> str:
+    """A cell as it was before it was :func:`guarded`."""
+    return text[1:] if text[:1] == "'" and _FORMULA.match(text) and not _NUMBER.fullmatch(text[1:]) else text
 
 
 def whole(text: str) -> int:

@@ -18,7 +18,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.world.acts import HostAnnounces, HostTells
 from mindful_crate.core.world.letters import Letter
 from mindful_crate.core.world.topics import OrderTopic, Topic
-from mindful_crate.files.cells import MEANT, whole
+from mindful_crate.files.cells import MEANT, guarded, unguarded, whole
 from mindful_crate.files.reading import Unreadable, from_json
 from mindful_crate.files.ubl import bad, from_ubl, ubl_text
 
@@ -80,7 +80,7 @@ def _csv(letter: Letter) -> str:
     if rows:
         writer = csv.DictWriter(out, list(rows[0]), lineterminator="\n")
         writer.writeheader()
-        writer.writerows(rows)
+        writer.writerows({k: guarded(str(v)) for k, v in row.items()} for row in rows)
     return out.getvalue()
 
 
@@ -127,7 +127,8 @@ def json_of(content: str | bytes, name: str) -> Any:
 
 def _from_csv(text: str, name: str) -> Any:
     try:
-        rows = list(csv.DictReader(io.StringIO(text)))
+        read = csv.DictReader(io.StringIO(text))
+        rows = [{k: unguarded(v) if isinstance(v, str) else v for k, v in row.items()} for row in read]
     except csv.Error as error:
         raise bad(name, f"This is no CSV: {error}.") from None
     if not rows:

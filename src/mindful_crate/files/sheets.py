@@ -170,6 +170,8 @@ def _no_traps(name: str, file: IO[bytes]) -> None:
 
 def _sheet(name: str, table: str, sheet: Any) -> Sheet:
     title = f"{name}, {sheet.title}"
+    last = sheet.max_row
+    sheet.reset_dimensions()  # what a workbook says of its size may hide cells that are there
 
     def rows() -> Iterator[Row]:
         try:
@@ -178,7 +180,7 @@ def _sheet(name: str, table: str, sheet: Any) -> Sheet:
             for line, row in found:
                 texts = [v if type(v) is str else _text(v) for v in row]
                 if any(texts):
-                    yield line, texts
+                    yield line, [*texts, *[""] * (len(heading) - len(texts))]
         except Unreadable:
             raise
         except Exception as error:
@@ -190,7 +192,7 @@ def _sheet(name: str, table: str, sheet: Any) -> Sheet:
         raise _broken(name, error) from None
     while heading and not heading[-1]:
         heading = heading[:-1]
-    return Sheet(table, title, heading, rows, lambda row: min(1.0, row / (sheet.max_row or row or 1)))
+    return Sheet(table, title, heading, rows, lambda row: min(1.0, row / (last or row or 1)))
 
 
 def _text(value: Any) -> str:

@@ -52,7 +52,7 @@ class StockBatches:
         bins, items, lots, plates = (held.get(name, none) for name in ("bin", "item", "lot", "plate"))
         if not (self.bins >= set(bins) and self.items >= set(items) and self.stands.keys() >= set(plates) - {""}):
             return False
-        if any(text[0] == "=" or "\0" in text for text in set(lots) if text):
+        if any(text[0] in "='" or "\0" in text for text in set(lots) if text):
             return False
         if [*map(self.stands.get, plates, bins)] != bins:  # where each plate stands; no plate stands where the row says
             return False

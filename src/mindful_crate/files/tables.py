@@ -33,7 +33,7 @@ from mindful_crate.core.plain import Misfit, from_plain, to_plain
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.files import sheets
-from mindful_crate.files.cells import MEANT, Cell, cell_reader
+from mindful_crate.files.cells import MEANT, Cell, cell_reader, guarded, unguarded
 from mindful_crate.files.sheets import Sheet, Unreadable
 from mindful_crate.files.stock_rows import StockBatches
 from mindful_crate.files.texts import BadText
@@ -227,8 +227,9 @@ def opening_of(name: str, folders: Iterable[Path]) -> Opening:
 
 def _cells(heading: Sequence[str], row: Sequence[str]) -> dict[str, str]:
     cells = {h: v.strip() for h, v in zip(heading, row, strict=False) if h}
-    if len(row) > len(heading) and any(row[len(heading) :]):
-        cells[""] = ", ".join(row[len(heading) :])
+    named = {n for n, h in enumerate(heading) if h}
+    if len(row) > len(named) and (nameless := [v for n, v in enumerate(row) if n not in named and v]):
+        cells[""] = ", ".join(nameless)
     return cells
 
 
@@ -284,7 +285,7 @@ class _Reading:
             if text == "":
                 continue
             if column not in known:
-                more = "the row has more cells than the heading"
+                more = "stands in a column without a name"
                 says = f"no such column; there are {', '.join(known)}" if column else more
                 self.wrong(sheet.file, line, column, text, says)
                 good = False
@@ -295,7 +296,7 @@ class _Reading:
                 continue
             read: Cell = cell_reader(column)
             try:
-                plain[column.replace("_kg", "_mg")] = read(text)
+                plain[column.replace("_kg", "_mg")] = read(unguarded(text))
             except (ValueError, ArithmeticError):
                 self.wrong(sheet.file, line, column, text, f"not {MEANT.get(read, 'what it should be')}")
                 good = False
@@ -526,7 +527,7 @@ def as_csv(heading: Sequence[str], rows: Iterable[Sequence[str]]) -> bytes:
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow(heading)
-    writer.writerows(rows)
+    writer.writerows([guarded(c) for c in row] for row in rows)
     return text.getvalue().encode()
 
 
@@ -540,16 +541,7 @@ def as_workbook(sheets: Mapping[str, tuple[Sequence[str], Iterable[Sequence[str]
             sheet.column_dimensions[get_column_letter(n)].width = 16
         sheet.append(list(heading))
         for row in rows:
-            sheet.append([_literal(sheet, c) for c in row])
+            sheet.append([guarded(c) for c in row])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
-
-
-def _literal(sheet: Any, text: str) -> Any:
-    """A cell that stays the text it is, also when it begins like a formula."""
-    if not text.startswith("="):
-        return text
-    cell = openpyxl.cell.WriteOnlyCell(sheet, value=text)
-    cell.data_type = "s"
-    return cell
