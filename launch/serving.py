@@ -84,6 +84,8 @@ class Floor:
 
         def begin() -> subprocess.Popen[bytes]:
             env = {**self.base.environment(), **(tls if which == "phones" else {}), "CRATE_LEASH": str(self.leash)}
+            if which == "phones":
+                env["CRATE_HOSTS"] = ",".join([lan.address(), *filter(None, [env.get("CRATE_HOSTS")])])
             return subprocess.Popen(
                 [str(PYTHON), "-m", "mindful_crate.api.serve", str(fd)], env=env, stdin=subprocess.DEVNULL,
                 stdout=self.log, stderr=self.log, start_new_session=True, pass_fds=(fd, self.leash),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import http.client
 import json
 import socket
@@ -13,8 +14,9 @@ from typing import Any
 import pytest
 from psycopg.conninfo import conninfo_to_dict, make_conninfo
 
-from mindful_crate.api.front import THREADS
-from mindful_crate.api.stream import MOST_OF_ONE
+from mindful_crate.api.doors import SLOW
+from mindful_crate.api.front import MOST_SLOWED, THREADS, Front
+from mindful_crate.api.stream import MOST_OF_ONE, Streams
 from tests.api.conftest import HEADER
 from tests.serving import Server
 
@@ -161,6 +163,44 @@ def test_what_cannot_be_served_is_refused_in_words(server: Server, sent: bytes, 
     once, without the body."""
     found, told = raw(server, sent)
     assert found == status and told["title"]
+
+
+def test_wrong_answers_wait_in_front_of_the_threads() -> None:
+    """The answer is kept, not a thread; while an address has as many waiting as it may, it is told to wait."""
+
+    def wrong(environ: Any, start: Any) -> list[bytes]:
+        start("422 x", [(SLOW, "0.2"), ("Content-Type", "text/plain")])
+        return [b"wrong"]
+
+    async def asked() -> list[tuple[int, list[Any]]]:
+        front = Front(wrong, Streams(""), 1000, {})
+
+        async def one(client: str) -> tuple[int, list[Any]]:
+            sent: list[dict[str, Any]] = []
+
+            async def send(message: dict[str, Any]) -> None:
+                sent.append(message)
+
+            async def receive() -> dict[str, Any]:
+                return {"type": "http.request", "body": b""}
+
+            scope = {
+                "type": "http", "method": "POST", "path": "/api/session", "query_string": b"", "headers": [], "client": (client, 1),
+                "http_version": "1.1",
+            }  # fmt: skip
+            await front(scope, receive, send)
+            return sent[0]["status"], sent[0]["headers"]
+
+        many = [asyncio.create_task(one("192.0.2.1")) for _ in range(MOST_SLOWED)]
+        while front.slowed["192.0.2.1"] < MOST_SLOWED:
+            await asyncio.sleep(0)
+        found = [await one("192.0.2.1"), await one("192.0.2.2"), *[await m for m in many]]
+        assert not front.slowed
+        return found
+
+    answers = asyncio.run(asked())
+    assert [status for status, _ in answers] == [429] + [422] * (MOST_SLOWED + 1)
+    assert not any(k == SLOW.lower().encode() for _, headers in answers for k, _ in headers)
 
 
 class Cable:

@@ -63,7 +63,12 @@ def test_no_cell_goes_out_as_a_formula(text: str) -> None:
     written_ = guarded(text)
     assert written_[0] not in "=+@\t" and (written_[0] != "-" or written_.strip("-").isdigit())
     assert unguarded(written_) == text
-    assert (guarded("-12.5"), guarded("'s Graven"), guarded("=1+1"), guarded("'=1")) == ("-12.5", "'s Graven", "'=1+1", "''=1")
+    assert (guarded("-12.5"), guarded("'s Graven"), guarded("=1+1"), guarded("'=1")) == (
+        "-12.5",
+        "'s Graven",
+        "'=1+1",
+        "''=1",
+    )
 
 
 def test_a_cell_far_to_the_right_is_not_passed_over(tmp_path: Path) -> None:

@@ -92,6 +92,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         REMEMBER_COOKIE_SAMESITE="Strict",
         REMEMBER_COOKIE_HTTPONLY=True,
         MAX_CONTENT_LENGTH=4_000_000,
+        HOSTS=doors.OWN_HOSTS | {n.strip().lower() for n in os.environ.get("CRATE_HOSTS", "").split(",") if n.strip()},
     )
     if os.environ.get("CRATE_TLS"):
         app.config.update(SESSION_COOKIE_SECURE=True, REMEMBER_COOKIE_SECURE=True)

@@ -11,7 +11,7 @@ from typing import Any, TypeVar, cast
 
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
-from flask import Request, current_app, request
+from flask import Request, current_app, g, request
 from flask_login import LoginManager, UserMixin, current_user
 
 from mindful_crate.api.wiring import wired
@@ -59,10 +59,14 @@ IDLE_HOURS = 12
 SESSION_DAYS = 30
 """No session lasts longer."""
 SHORTEST_PASSWORD = 8
-MOST_TRIES = 8
-"""So many failed tries in five minutes for one name, and no further one is looked at."""
-MOST_FROM = 40
-"""The same from one address, behind which a whole site may stand."""
+FREE_TRIES = 3
+"""So many wrong tries in five minutes for one name from one address are answered at once; the next ones ever later."""
+FREE_FROM = 12
+"""The same from one address for any name or badge, behind which a whole site may stand."""
+LONGEST_WAIT = 8.0
+"""Seconds a wrong answer is kept waiting at most."""
+SLOW = "X-Slow"
+"""How many seconds the front waits before it sends an answer; it goes no further than there."""
 
 
 class Person(UserMixin):
@@ -130,7 +134,7 @@ def secret_hash(text: str) -> str:
 
 def signed_in(login: str, password: str) -> Person:
     """The person of a login and password, with a new session; the same answer, in the same time, whatever of the two
-    is wrong, and none at all after too many tries."""
+    is wrong. Wrong tries make further wrong answers slow, never a right one: nobody can lock out somebody else."""
     name = login.strip().lower()
 
     def find(conn: db.Conn) -> PersonRow | None:
@@ -141,7 +145,7 @@ def signed_in(login: str, password: str) -> Person:
             return None
         return row
 
-    return _enter(find, f"login {name}", "Name or password is wrong.", by_badge=False)
+    return _enter(find, f"login {name} ", "Name or password is wrong.", by_badge=False)
 
 
 def signed_in_by_badge(badge: str) -> Person:
@@ -156,21 +160,21 @@ def signed_in_by_badge(badge: str) -> Person:
 
 def _enter(find: Callable[[db.Conn], PersonRow | None], what: str, wrong: str, *, by_badge: bool) -> Person:
     database = wired(current_app).database
-    limits = {f"from {request.remote_addr}": MOST_FROM, **({} if by_badge else {what: MOST_TRIES})}
-    keys = list(limits)
+    address = f"from {request.remote_addr}"
+    keys = {address: FREE_FROM, **({} if by_badge else {f"{what}{address}": FREE_TRIES})}
     with database.transaction() as conn:
-        if any(db.value(conn, "tries", what=key) >= most for key, most in limits.items()):
-            raise Denied(429, "Too many tries. Wait five minutes, then try again.")
         row = find(conn)
     with database.transaction() as conn:
         if row is None:
-            db.run(conn, "note_try", what=keys)
+            db.run(conn, "note_try", what=list(keys))
+            over = max(db.value(conn, "tries", what=key) - free for key, free in keys.items())
         else:
             token = secrets.token_urlsafe(32)
             db.run(conn, "clear_tries")
             db.run(conn, "clear_sessions", days=SESSION_DAYS)
             db.run(conn, "begin_session", id=secret_hash(token), person=row.id, by_badge=by_badge)
     if row is None:
+        g.slow = min(LONGEST_WAIT, 0.25 * 2 ** min(over, 10)) if over > 0 else 0.0
         raise Refusal("wrong_login", wrong)
     return Person(row, token, by_badge)
 
@@ -183,6 +187,13 @@ def end_session() -> None:
             db.run(conn, "end_session", id=secret_hash(token))
 
 
+def _key_of(asked: Request) -> str:
+    scheme, _, key = asked.headers.get("Authorization", "").partition(" ")
+    return key.strip() if scheme.lower() == "bearer" else ""
+
+
+OWN_HOSTS = frozenset({"localhost", "127.0.0.1", "[::1]"})
+"""Names a server always has: those of the machine it runs on."""
 POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -196,6 +207,10 @@ def install(app: Any) -> None:
 
     @manager.user_loader
     def load(token: str) -> Person | None:
+        if _key_of(request):
+            return cast(
+                Person | None, by_key(request)
+            )  # who sends a key is who the key says, whatever cookies come with it
         key = secret_hash(token)
         with wired(current_app).database.glance() as conn:
             row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)
@@ -206,17 +221,25 @@ def install(app: Any) -> None:
     @manager.request_loader
     def by_key(asked: Request) -> Person | None:
         """A host, by the key it sends with each request."""
-        scheme, _, key = asked.headers.get("Authorization", "").partition(" ")
-        if scheme.lower() != "bearer" or not key:
+        key = _key_of(asked)
+        if not key:
             return None
         with wired(current_app).database.glance() as conn:
-            row = db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(key.strip()))
+            row = db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(key))
         return Person(row) if row and row.role == HOST_ROLE else None
 
     @app.before_request
+    def right_name() -> None:
+        """A page of somebody else's may give its name our address; then the browser takes it for ours."""
+        hosts: frozenset[str] = app.config["HOSTS"]
+        name = request.host.rsplit(":", 1)[0].lower() if not request.host.endswith("]") else request.host.lower()
+        if name not in hosts:
+            raise Denied(421, f"This server is not called {name[:80]}. If it is to be, name that in CRATE_HOSTS.")
+
+    @app.before_request
     def same_pages() -> None:
-        if request.headers.get("Authorization", "").lower().startswith("bearer "):
-            return  # a key, which no browser sends by itself
+        if _key_of(request):
+            return  # a key, which no browser sends by itself; no cookie counts beside it
         # A foreign page cannot send this header without asking us first, and we never allow it.
         if request.method not in ("GET", "HEAD", "OPTIONS") and request.headers.get("X-Mindful-Crate") != "1":
             raise Denied(403, "This request did not come from Mindful Crate's own pages.")
@@ -224,6 +247,8 @@ def install(app: Any) -> None:
     @app.after_request
     def headers(response: Any) -> Any:
         response.headers.setdefault("Content-Security-Policy", POLICY)
+        if slow := g.pop("slow", 0.0):
+            response.headers[SLOW] = str(slow)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["X-Frame-Options"] = "DENY"
         response.headers["Referrer-Policy"] = "same-origin"

@@ -10,6 +10,7 @@ from __future__ import annotations
 import asyncio
 import io
 import os
+from collections import Counter
 from collections.abc import Awaitable, Callable
 from concurrent.futures import ThreadPoolExecutor
 from http import HTTPStatus
@@ -19,6 +20,7 @@ from typing import IO, Any
 import orjson
 from asgiref.wsgi import WsgiToAsgiInstance
 
+from mindful_crate.api.doors import SLOW
 from mindful_crate.api.stream import Streams, Tab
 
 Scope = dict[str, Any]
@@ -33,6 +35,9 @@ PATIENCE = float(os.environ.get("CRATE_PATIENCE", "10"))
 """Seconds in which the head of a request must be there, and which a client may be silent in the middle of a body."""
 SLOWEST = 20_000
 """Bytes a second a body must bring on the whole, after the first ``PATIENCE`` seconds."""
+SIGN_IN = "/api/session"
+MOST_SLOWED = 4
+"""Wrong tries of one address that are kept waiting at a time; while there are so many, it is asked to wait."""
 STREAM_OF = "X-Stream-Of"
 """Set by the view of the stream: whose it is. It goes no further than here."""
 
@@ -85,6 +90,7 @@ class Front:
 
     def __init__(self, app: Any, streams: Streams, most: int, larger: dict[str, int]) -> None:
         self.app, self.streams, self.most, self.larger = app, streams, most, larger
+        self.slowed: Counter[str] = Counter()
         self.threads = ThreadPoolExecutor(THREADS, thread_name_prefix="request")
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -94,6 +100,10 @@ class Front:
         try:
             if not scope["query_string"].isascii():
                 await _answer(send, in_words(400, "http", "The address holds characters that must be escaped."))
+                return
+            address = (scope["client"] or ("",))[0]
+            if scope["path"].startswith(SIGN_IN) and self.slowed[address] >= MOST_SLOWED:
+                await _answer(send, in_words(429, "denied", "Too many wrong tries come from here. Wait some seconds."))
                 return
             with await self._body(scope, receive) as body:
                 answered = await self._flask(scope, body)
@@ -110,11 +120,24 @@ class Front:
             return
         except Cut:
             return
+        if slow := answered.header(SLOW):
+            await self._slow(address, float(slow))
+            answered.headers = [(k, v) for k, v in answered.headers if k != SLOW.lower().encode()]
         person = answered.header(STREAM_OF)
         if person and scope["method"] == "GET":
             await self._stream(person, receive, send, answered)
         else:
             await _answer(send, answered)
+
+    async def _slow(self, address: str, seconds: float) -> None:
+        """Keep a wrong answer waiting; it costs a connection, no thread."""
+        self.slowed[address] += 1
+        try:
+            await asyncio.sleep(seconds)
+        finally:
+            self.slowed[address] -= 1
+            if not self.slowed[address]:
+                del self.slowed[address]
 
     async def _body(self, scope: Scope, receive: Receive) -> IO[bytes]:
         """The whole body; its length is put among the headers when it came without one."""
