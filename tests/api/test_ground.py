@@ -276,10 +276,10 @@ def test_drafts_and_rehearsals_keep_what_they_name(ines: Api) -> None:
     after = ines.get("/api/drafts/d-1").json
     assert after["opening"] != before["opening"] and any(f["code"] == "missing_bin" for f in after["findings"])
     assert ines.post("/api/drafts/d-1/move-over", {"version": after["version"]}).json["code"] == "on_ground"
-    found = ines.get("/api/rehearsals/rope-by-the-pallet").json
+    found = ines.get("/api/rehearsals/rope-by-the-pallet").json["head"]
     assert found["behind"] and found["missing"] == []
     moved = ines.post("/api/rehearsals/rope-by-the-pallet/move-over").json
-    assert not moved["behind"] and moved["opening"] == ines.get("/api/ground").json["opening"]
+    assert not moved["head"]["behind"] and moved["opening"] == ines.get("/api/ground").json["opening"]
 
 
 def test_a_site_is_seen_by_whom_it_is_given(ines: Api, app: Any) -> None:

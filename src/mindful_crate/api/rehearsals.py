@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import assert_never
+from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
 import orjson
@@ -17,26 +16,25 @@ from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import Answer, Body, wired
-from mindful_crate.api.worlds import WorldView, _view, _world, refuse_unusable
+from mindful_crate.api.worlds import WorldView, _view, _world, opened_from, refuse_unusable
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving import script as sc
-from mindful_crate.core.proving.moving_over import no_longer_there
+from mindful_crate.core.proving.moving_over import changed_meanwhile, no_longer_there
 from mindful_crate.core.proving.recording import record
-from mindful_crate.core.proving.rehearse import ENGINE, Result, settings_of
+from mindful_crate.core.proving.rehearse import ENGINE, Result, check_script, settings_of
 from mindful_crate.core.proving.rehearse import run as run_script
 from mindful_crate.core.proving.script import Expectation, Rehearsal
+from mindful_crate.core.proving.telling import does, expectation_told
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.sentences import ORDERS
-from mindful_crate.core.world import acts
 from mindful_crate.core.world.things import Settings
 from mindful_crate.core.world.world import Today, World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text
 from mindful_crate.store import db
-from mindful_crate.store.rows import PinRow, RehearsalRow, WorldRow
+from mindful_crate.store import rehearsals as kept
+from mindful_crate.store.rows import DraftRow, PinRow, RehearsalRow, ResultRow, RevisionRow, WorldRow
 
 api = APIBlueprint("rehearsals", __name__, url_prefix="/api", abp_tags=[Tag(name="rehearsals")])
 
@@ -50,66 +48,115 @@ class StepView(Answer):
     expects: list[str]
 
 
-class LastRun(Answer):
-    """The latest result, and whether it still speaks for the rehearsal, the draft and the engine of today."""
+class Ran(Answer):
+    """A result, what it speaks for, and whether it still speaks for the rehearsal, the rules and the engine of today."""
 
-    passed: bool
+    id: int
+    verdict: Literal["passed", "failed", "nothing_expected"]
     at: datetime
     by: str
+    on: str
+    """The draft or revision, in words."""
+    version: int
     current: bool
-    result: Result
+    stale: str
+    """Why it no longer speaks for today."""
+    rulebook: str
+    opening: str
+    engine: str
+    first_difference: str | None
 
 
 class RehearsalHead(Answer):
-    """A rehearsal in the list."""
+    """A rehearsal in the list, with its result on the draft that was asked about and on what is in force."""
 
     id: str
     name: str
     about: str
+    site: str
     steps: int
     pins: int
     version: int
-    last: LastRun | None
-
-
-class RehearsalList(Answer):
-    """All rehearsals of the person's sites."""
-
-    rehearsals: list[RehearsalHead]
-
-
-class RehearsalView(Answer):
-    """One rehearsal."""
-
-    head: RehearsalHead
-    site: str
-    opening: str
-    steps: list[StepView]
-    at_end: list[str]
+    last: Ran | None
+    in_force: Ran | None
     behind: bool
     """Was it made on the ground as it was before?"""
     missing: list[str]
     """What it names that is not on the ground as it is."""
+    changed: list[str]
+    """What it names that is otherwise there."""
+
+
+class RehearsalList(Answer):
+    """All rehearsals of the person's sites, or of a draft's site."""
+
+    rehearsals: list[RehearsalHead]
+
+
+class VersionView(Answer):
+    """A version a rehearsal has had."""
+
+    version: int
+    name: str
+    says: str
+    by: str
+    at: datetime
+    steps: int
+    pins: int
+
+
+class RehearsalView(Answer):
+    """One rehearsal: its steps, the run that is shown, all its runs and all its versions."""
+
+    head: RehearsalHead
+    site: str
+    site_name: str
+    opening: str
+    steps: list[StepView]
+    at_end: list[str]
+    shown: Ran | None
+    result: Result | None
+    runs: list[Ran]
+    versions: list[VersionView]
 
 
 class RunBody(Body):
-    """Which rulebook to run on: a draft by its id, or what is in force."""
+    """Which rulebook to run on: a draft by its id, or what is in force. ``draft`` is the one whose results are of
+    interest besides."""
 
     rulebook: str = Field(default="in-force", max_length=80)
-
-
-class RunQuery(Body):
-    """The draft whose results are of interest."""
-
     draft: str = Field(default="", max_length=80)
 
 
+class RunQuery(Body):
+    """The draft whose results are of interest, and the run to show."""
+
+    draft: str = Field(default="", max_length=80)
+    run: int | None = Field(default=None, ge=1, le=2**53)
+
+
+class NameBody(Body):
+    """What a rehearsal is called and what it proves."""
+
+    name: str = Field(min_length=2, max_length=80)
+    about: str = Field(default="", max_length=400)
+
+
+class VersionPath(Body):
+    """A version of a rehearsal."""
+
+    id: str = Field(max_length=80)
+    version: int = Field(ge=1, le=2**53)
+
+
 class KeepBody(Body):
-    """Keep what was done in a world as a rehearsal."""
+    """Keep what was done in a world as a rehearsal: a new one, or the next version of ``id``. Without ``about`` it proves
+    what it did. ``version`` is the version that is to be replaced; refused when it is no longer the latest."""
 
     name: str = Field(min_length=2, max_length=80)
     id: str | None = Field(default=None, max_length=60)
-    about: str = Field(default="", max_length=400)
+    about: str | None = Field(default=None, max_length=400)
+    version: int | None = Field(default=None, ge=1, le=2**53)
 
 
 class PinCheck(Answer):
@@ -138,35 +185,144 @@ def rehearsals(query: RunQuery) -> RehearsalList:
     """Rehearsals with their latest results; of a draft's site, if a draft is named."""
     with wired(current_app).database.transaction() as conn:
         found = db.rows(conn, RehearsalRow, "rehearsals", sites=person().row.sites)
-        if query.draft:
-            site = wired(current_app).drafts.get(conn, query.draft).row.site
-            found = [r for r in found if r.site == site]
-        wanted = _hash_of(conn, query.draft)
-    return RehearsalList(rehearsals=[_head(r, wanted) for r in found])
+        about = _Asked(conn, query.draft)
+        if about.draft:
+            found = [r for r in found if r.site == about.draft.site]
+        return RehearsalList(rehearsals=about.heads(found))
 
 
 @api.get("/rehearsals/<id>", responses={200: RehearsalView, **PROBLEMS})
 @needs(Right.LOOK)
 def rehearsal(path: ById, query: RunQuery) -> RehearsalView:
-    """One rehearsal with its steps."""
+    """One rehearsal with its steps, and the run that is asked for, or else the latest on the draft, or of all."""
     with wired(current_app).database.transaction() as conn:
-        row, script = _get(conn, path.id)
-        return _rehearsal_view(conn, row, script, _hash_of(conn, query.draft))
+        return _rehearsal_view(conn, _get(conn, path.id)[0], query.draft, query.run)
 
 
-def _rehearsal_view(conn: db.Conn, row: RehearsalRow, script: Rehearsal, wanted: str) -> RehearsalView:
-    parts = wired(current_app)
-    today = parts.grounds.ground(conn)
-    behind = today is not None and today.hash != script.opening
-    missing = no_longer_there(script, parts.worlds.ground(conn, script.opening), today) if behind and today else ()
+class _Asked:
+    """What results are looked at for: a draft's rules as they stand, and those in force at a site."""
+
+    def __init__(self, conn: db.Conn, draft: str) -> None:
+        self.conn, self.parts = conn, wired(current_app)
+        self.draft: DraftRow | None = self.parts.drafts.get(conn, draft).row if draft else None
+        self.names = {d.id: d.name for d in db.rows(conn, DraftRow, "drafts", sites=person().row.sites)}
+        self.today = self.parts.grounds.ground(conn)
+
+    def heads(self, rows: list[RehearsalRow]) -> list[RehearsalHead]:
+        """Rehearsals with their results on the draft and on what is in force at their sites."""
+        ids = [r.id for r in rows]
+        draft = self.draft
+        on_draft = kept.latest(self.conn, ids, draft.rulebook, draft=draft.id) if draft else {}
+        on_force: dict[str, ResultRow] = {}
+        force: dict[str, RevisionRow | None] = {}
+        for site in {r.site for r in rows}:
+            force[site] = now = self.parts.drafts.in_force(self.conn, site)
+            here = [r.id for r in rows if r.site == site]
+            on_force |= kept.latest(self.conn, here, now.rulebook, revision=now.no) if now else {}
+        found = []
+        for row in rows:
+            script, now = kept.script_of(row), force[row.site]
+            gone, changed = self._ground(script)
+            found.append(
+                RehearsalHead(
+                    id=row.id, name=row.name, about=script.about, site=row.site, steps=len(script.steps), version=row.version,
+                    pins=sum(len(s.expect) for s in script.steps) + len(script.at_end),
+                    last=self.ran(on_draft.get(row.id), row, script, draft.rulebook if draft else ""),
+                    in_force=self.ran(on_force.get(row.id), row, script, now.rulebook if now else ""),
+                    behind=self.today is not None and self.today.hash != script.opening, missing=gone, changed=changed,
+                )
+            )  # fmt: skip
+        return found
+
+    def _ground(self, script: Rehearsal) -> tuple[list[str], list[str]]:
+        if self.today is None or self.today.hash == script.opening:
+            return [], []
+        before = self.parts.worlds.ground(self.conn, script.opening)
+        return list(no_longer_there(script, before, self.today)), list(changed_meanwhile(script, before, self.today))
+
+    def ran(self, row: ResultRow | None, of: RehearsalRow, script: Rehearsal, rulebook: str = "") -> Ran | None:
+        """A result, and what it still speaks for: those rules, or whatever rules it ran on."""
+        if row is None:
+            return None
+        result = kept.result_of(row)
+        stale = ""
+        if row.version != of.version:
+            stale = f"it ran as version {row.version}"
+        elif row.opening != script.opening:
+            stale = "it ran on another opening state"
+        elif row.engine != ENGINE:
+            stale = "another version of Mindful Crate ran it"
+        elif rulebook and row.rulebook != rulebook:
+            stale = "the rules were others"
+        verdict: Any = "failed" if not row.passed else "passed" if result.checked else "nothing_expected"
+        return Ran(
+            id=row.id, verdict=verdict, at=row.ran_at, by=row.ran_by, on=self._on(row), version=row.version,
+            current=not stale, stale=stale, rulebook=row.rulebook, opening=row.opening, engine=row.engine,
+            first_difference=result.first_difference,
+        )  # fmt: skip
+
+    def _on(self, row: ResultRow) -> str:
+        if row.revision is not None:
+            return f"revision {row.revision}"
+        if row.draft is not None:
+            return f"draft “{self.names.get(row.draft, row.draft)}”"
+        return f"rules {row.rulebook[:8]}"
+
+
+def _rehearsal_view(conn: db.Conn, row: RehearsalRow, draft: str, run: int | None = None) -> RehearsalView:
+    about = _Asked(conn, draft)
+    script = kept.script_of(row)
+    head = about.heads([row])[0]
+    runs = kept.runs(conn, row.id)
+    wanted = run or (head.last.id if head.last else runs[0].id if runs else None)
+    shown = db.row(conn, ResultRow, "result", rehearsal=row.id, id=wanted) if wanted else None
+    if run and shown is None:
+        raise Refusal("unknown_run", "There is no such run of it.")
+    ground = wired(current_app).worlds.ground(conn, script.opening)
     steps = [
-        StepView(id=s.id, does=does(s.do), by=s.by, expects=[expectation_told(e) for e in s.expect])
+        StepView(id=s.id, does=does(s.do), by=s.by, expects=[expectation_told(e, ground) for e in s.expect])
         for s in script.steps
     ]
+    versions = [(v, kept.script_of(v)) for v in kept.versions(conn, row.id)]
     return RehearsalView(
-        head=_head(row, wanted), site=script.site, opening=script.opening, steps=steps,
-        at_end=[expectation_told(e) for e in script.at_end], behind=behind, missing=list(missing),
+        head=head, site=script.site, site_name=ground.sites[script.site].name, opening=script.opening, steps=steps,
+        at_end=[expectation_told(e, ground) for e in script.at_end], shown=about.ran(shown, row, script),
+        result=kept.result_of(shown) if shown else None,
+        runs=[r for x in runs if (r := about.ran(x, row, script))],
+        versions=[
+            VersionView(
+                version=v.version, name=v.name, says=v.says, by=v.made_by, at=v.made_at, steps=len(s.steps),
+                pins=sum(len(x.expect) for x in s.steps) + len(s.at_end),
+            )
+            for v, s in versions
+        ],
     )  # fmt: skip
+
+
+@api.put("/rehearsals/<id>", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def rename(path: ById, body: NameBody, query: RunQuery) -> RehearsalView:
+    """Call it otherwise, or say otherwise what it proves."""
+    with wired(current_app).database.transaction() as conn:
+        _, script = _get(conn, path.id)
+        named = replace(script, name=body.name.strip(), about=body.about.strip())
+        if named != script:
+            says = "renamed" if named.name != script.name else "what it proves"
+            kept.put(conn, named, person().id, says)
+        return _rehearsal_view(conn, _get(conn, path.id)[0], query.draft)
+
+
+@api.post("/rehearsals/<id>/versions/<version>", responses={200: RehearsalView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def go_back(path: VersionPath, query: RunQuery) -> RehearsalView:
+    """Let an earlier version be the latest again; those between stay."""
+    with wired(current_app).database.transaction() as conn:
+        row, _ = _get(conn, path.id)
+        if path.version == row.version:
+            raise Refusal("latest_already", f"Version {path.version} is the latest already.")
+        script = kept.script_of(kept.version(conn, path.id, path.version))
+        kept.put(conn, script, person().id, f"version {path.version} again")
+        return _rehearsal_view(conn, _get(conn, path.id)[0], query.draft)
 
 
 @api.post("/rehearsals/<id>/move-over", responses={200: RehearsalView, **PROBLEMS})
@@ -174,30 +330,24 @@ def _rehearsal_view(conn: db.Conn, row: RehearsalRow, script: Rehearsal, wanted:
 def move_over(path: ById, query: RunQuery) -> RehearsalView:
     """Let a rehearsal run on the ground as it is, from now on; its results so far speak for the ground it leaves."""
     with wired(current_app).database.transaction() as conn:
-        row, script = _get(conn, path.id)
+        _, script = _get(conn, path.id)
         ground = wired(current_app).grounds.row(conn)
         if ground is None or ground.opening == script.opening:
             raise Refusal("on_ground", "This rehearsal runs on the ground as it is already.")
-        _put(conn, replace(script, opening=ground.opening))
-        row, script = _get(conn, path.id)
-        return _rehearsal_view(conn, row, script, _hash_of(conn, query.draft))
+        kept.put(conn, replace(script, opening=ground.opening), person().id, "moved over to the ground as it is")
+        return _rehearsal_view(conn, _get(conn, path.id)[0], query.draft)
 
 
 @api.post("/rehearsals/<id>/run", responses={200: RehearsalView, **PROBLEMS})
 @needs(Right.REHEARSE)
 def run(path: ById, body: RunBody) -> RehearsalView:
-    """Run it in a world of its own; the result is kept."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
+    """Run it in a world of its own; the result is kept, and shown."""
+    with wired(current_app).database.transaction() as conn:
         row, script = _get(conn, path.id)
-        ground, rulebook, today = _stage(conn, script, body.rulebook)
-        result, _ = run_script(script, ground, rulebook, today, gs1.split)
-        db.run(
-            conn, "put_result", rehearsal=row.id, version=row.version, passed=result.passed, body=canonical(result),
-            ran_by=person().id,
-        )  # fmt: skip
-        row, script = _get(conn, path.id)
-        return _rehearsal_view(conn, row, script, result.rulebook)
+        stage = _stage(conn, script, body.rulebook)
+        result, _ = run_script(script, stage.ground, stage.rulebook, stage.today, gs1.split)
+        kept.put_result(conn, row, result, person().id, draft=stage.draft, revision=stage.revision)
+        return _rehearsal_view(conn, row, body.draft or stage.draft or "", kept.runs(conn, row.id)[0].id)
 
 
 @api.post("/rehearsals/<id>/open", responses={200: WorldView, **PROBLEMS})
@@ -207,17 +357,18 @@ def open_(path: ById, body: RunBody) -> WorldView:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         row, script = _get(conn, path.id)
-        ground, rulebook, today = _stage(conn, script, body.rulebook)
-        result, world = run_script(script, ground, rulebook, today, gs1.split)
-        hash_ = parts.worlds.keep_rulebook(conn, rulebook)
-        draft = None if body.rulebook == "in-force" else body.rulebook
+        stage = _stage(conn, script, body.rulebook)
+        result, world = run_script(script, stage.ground, stage.rulebook, stage.today, gs1.split)
+        hash_ = parts.worlds.keep_rulebook(conn, stage.rulebook)
         id_ = parts.worlds.create(
-            conn, name=script.name, settings=settings_of(script), opening=ground.hash, rulebook=hash_,
-            made_by=person().id, draft=draft, rehearsal=row.id,
+            conn, name=script.name, settings=settings_of(script), opening=stage.ground.hash, rulebook=hash_,
+            made_by=person().id, draft=stage.draft, rehearsal=row.id, rehearsal_version=row.version,
         )  # fmt: skip
         parts.worlds.replay(conn, id_, world.log)
         seqs = {s.id: s.seq for s in result.steps}
         for step in script.steps:
+            if seqs[step.id] is None:
+                continue  # it could not be tried; it keeps what it expects, and its place
             for expectation in step.expect:
                 db.value(conn, "put_pin", world=id_, seq=seqs[step.id], expectation=canonical(expectation))
         for expectation in script.at_end:
@@ -236,16 +387,26 @@ def keep(path: ById, body: KeepBody) -> RehearsalView:
             raise Refusal("live_world", "A live world is not kept as a rehearsal.")
         if not world.seq:
             raise Refusal("nothing_done", "Nothing was done yet: there is nothing to keep.")
-        script, ground, rulebook = _script_of(conn, world, body.id or _free_id(conn, body.name), body.name, body.about)
-        _put(conn, script)
+        about = body.about or ""
+        if body.id is not None:
+            row, was = _get(conn, body.id)
+            if body.version is not None and body.version != row.version:
+                says = f"It was changed meanwhile: its version is {row.version}, not {body.version}. Look at it first, or keep this as a new one."
+                raise Refusal("changed_meanwhile", says)
+            about = was.about if body.about is None else body.about
+        id_ = body.id or kept.free_id(conn, body.name)
+        script, ground, rulebook = _script_of(conn, world, id_, body.name.strip(), about.strip())
+        says = "kept from a desk" if body.id is None else f"replaced from a desk, {len(script.steps)} steps"
+        kept.put(conn, script, person().id, says)
         result, _ = run_script(script, ground, rulebook, _today(ground, script.site), gs1.split)
         row, script = _get(conn, script.id)
-        db.run(
-            conn, "put_result", rehearsal=row.id, version=row.version, passed=result.passed, body=canonical(result),
-            ran_by=person().id,
-        )  # fmt: skip
-        row, script = _get(conn, row.id)
-        return _rehearsal_view(conn, row, script, result.rulebook)
+        kept.put_result(conn, row, result, person().id, draft=world.draft, revision=_revision_of(conn, world))
+        return _rehearsal_view(conn, row, world.draft or "", kept.runs(conn, row.id)[0].id)
+
+
+def _revision_of(conn: db.Conn, world: WorldRow) -> int | None:
+    force = wired(current_app).drafts.in_force(conn, world.site)
+    return force.no if force and not world.draft and force.rulebook == world.rulebook else None
 
 
 @api.get("/worlds/<id>/checks", responses={200: PinChecks, **PROBLEMS})
@@ -284,55 +445,61 @@ def bring_in(body: FileBody) -> RehearsalView:
     script = read_rehearsal(body.text)
     check_site(script.site)
     with wired(current_app).database.transaction() as conn:
-        wired(current_app).worlds.ground(conn, script.opening)
-        _put(conn, script)
-        row, script = _get(conn, script.id)
-        return _rehearsal_view(conn, row, script, "")
+        check_script(script, wired(current_app).worlds.ground(conn, script.opening))
+        there = db.row(conn, RehearsalRow, "rehearsal", id=script.id)
+        if there:
+            check_site(there.site)
+        kept.put(conn, script, person().id, "brought in as a file")
+        return _rehearsal_view(conn, _get(conn, script.id)[0], "")
 
 
 @api.delete("/rehearsals/<id>", responses={204: None, **PROBLEMS})
 @needs(Right.REHEARSE)
 def drop(path: ById) -> Response:
-    """Clear a rehearsal away, with its results."""
+    """Clear a rehearsal away, with its versions and results."""
     with wired(current_app).database.transaction() as conn:
         _get(conn, path.id)
         db.run(conn, "drop_rehearsal", id=path.id)
     return Response(status=204)
 
 
-def _put(conn: db.Conn, script: Rehearsal) -> None:
-    db.run(
-        conn,
-        "put_rehearsal",
-        id=script.id,
-        name=script.name,
-        site=script.site,
-        script=canonical(script),
-        made_by=person().id,
-    )
-
-
 def _get(conn: db.Conn, id_: str) -> tuple[RehearsalRow, Rehearsal]:
-    row = db.row(conn, RehearsalRow, "rehearsal", id=id_)
-    if row is None:
-        raise Refusal("unknown_rehearsal", "There is no such rehearsal; it may have been cleared away.")
+    row = kept.get(conn, id_)
     check_site(row.site)
-    return row, from_plain(Rehearsal, orjson.loads(row.script))
+    return row, kept.script_of(row)
 
 
-def _stage(conn: db.Conn, script: Rehearsal, which: str) -> tuple[Ground, Rulebook, Today]:
-    """Ground, rulebook and calendar for a run; refused when the rulebook cannot be run."""
+@dataclass(frozen=True)
+class _Stage:
+    """What a run stands on: a draft's rules or a revision's."""
+
+    ground: Ground
+    rulebook: Rulebook
+    today: Today
+    draft: str | None
+    revision: int | None
+
+
+def _stage(conn: db.Conn, script: Rehearsal, which: str) -> _Stage:
+    """Ground, rulebook and calendar for a run; refused when the rulebook cannot be run, or is another site's."""
     parts = wired(current_app)
     ground = parts.worlds.ground(conn, script.opening)
+    check_script(script, ground)
+    draft, revision = None, None
     if which == "in-force":
         force = parts.drafts.in_force(conn, script.site)
         if force is None:
             raise Refusal("nothing_in_force", "No rulebook is in force yet; run it on a draft.")
-        rulebook = parts.worlds.rulebook(conn, force.rulebook)
+        rulebook, revision = parts.worlds.rulebook(conn, force.rulebook), force.no
     else:
-        rulebook = parts.drafts.get(conn, which).rulebook
+        found = parts.drafts.get(conn, which)
+        if found.row.site != script.site:
+            here, there = ground.sites[script.site].name, ground.sites.get(SiteCode(found.row.site))
+            says = f"This rehearsal is of {here}; the draft “{found.row.name}” is of {there.name if there else found.row.site}. Choose a draft of {here}."
+            raise Refusal("other_site", says)
+        rulebook, draft = found.rulebook, found.row.id
     refuse_unusable(rulebook, ground, script.site)
-    return ground, rulebook, _today(ground, script.site)
+    return _Stage(ground, rulebook, _today(ground, script.site), draft, revision)
 
 
 def _today(ground: Ground, site: SiteCode) -> Today:
@@ -340,12 +507,9 @@ def _today(ground: Ground, site: SiteCode) -> Today:
     return lambda at: at.astimezone(zone).date()
 
 
-def _hash_of(conn: db.Conn, draft: str) -> str:
-    return wired(current_app).drafts.get(conn, draft).row.rulebook if draft else ""
-
-
 def _script_of(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -> tuple[Rehearsal, Ground, Rulebook]:
-    """What was done in a world, with its pins, as a rehearsal; and what it ran on."""
+    """What was done in a world, with its pins, as a rehearsal; and what it ran on. Steps it replays stay what they were
+    in the script it was opened from."""
     parts = wired(current_app)
     settings = from_plain(Settings, orjson.loads(world.settings))
     ground = parts.worlds.ground(conn, world.opening)
@@ -361,126 +525,7 @@ def _script_of(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) 
             expect[pin.seq] = (*expect.get(pin.seq, ()), value)
     log = tuple(parts.worlds.entries(conn, world))
     fresh = World(ground, settings, rulebook, _today(ground, settings.site))
-    return record(head, log, fresh, expect, at_end), ground, rulebook
-
-
-def _free_id(conn: db.Conn, name: str) -> str:
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:50] or "rehearsal"
-    id_, n = base, 2
-    while db.row(conn, RehearsalRow, "rehearsal", id=id_):
-        id_, n = f"{base}-{n}", n + 1
-    return id_
-
-
-def _head(row: RehearsalRow, wanted: str) -> RehearsalHead:
-    script = from_plain(Rehearsal, orjson.loads(row.script))
-    last = None
-    if row.body is not None and row.ran_at is not None:
-        result = from_plain(Result, orjson.loads(row.body))
-        current = (row.ran_version, result.engine, result.opening) == (row.version, ENGINE, script.opening)
-        current = current and wanted in ("", result.rulebook)
-        last = LastRun(passed=result.passed, at=row.ran_at, by=row.ran_by or "", current=current, result=result)
-    pins = sum(len(s.expect) for s in script.steps) + len(script.at_end)
-    return RehearsalHead(
-        id=row.id, name=row.name, about=script.about, steps=len(script.steps), pins=pins, version=row.version, last=last
-    )
-
-
-def ref_told(ref: sc.Ref) -> str:
-    """What a reference stands for, in words."""
-    match ref:
-        case sc.Literally():
-            return f"`{ref.text}`"
-        case sc.TheOrder():
-            return f"`{ref.order}`"
-        case sc.TheBin():
-            return f"`{ref.bin}`"
-        case sc.Shown():
-            return "the code shown"
-        case sc.PlateOf():
-            return f"the plate of {ref.step}"
-        case sc.BinOf():
-            return f"the bin chosen in {ref.step}"
-        case sc.TheItem():
-            extra = [f"lot `{ref.lot}`" if ref.lot else "", f"expiring {ref.expiry}" if ref.expiry else ""]
-            return ", ".join([f"the {ref.unit} of `{ref.item}`", *(e for e in extra if e)])
-        case _ as missed:
-            assert_never(missed)
-
-
-def does(do: sc.Doing) -> str:
-    """What a step does, in words."""
-    match do:
-        case sc.DoConfirm():
-            return f"The buyer confirms `{do.order}` in the host"
-        case sc.DoOpen():
-            return f"Opens flow `{do.flow}`"
-        case sc.DoScan():
-            verb = {"scanned": "Scans", "typed": "Types", "tapped": "Taps"}[do.how.value]
-            return f"{verb} {ref_told(do.code)}"
-        case sc.DoPress():
-            return f"Presses {do.action.replace('_', ' ')}"
-        case sc.DoFinish():
-            return f"The office finishes {ref_told(do.plate)}"
-        case sc.DoBook():
-            return f"The office books the receipt of {ref_told(do.plate)}"
-        case sc.DoBlock():
-            return f"The office blocks {ref_told(do.bin)}" if do.reason else f"The office frees {ref_told(do.bin)}"
-        case sc.DoReserve():
-            return f"The office keeps {do.quantity:,} of `{do.item}` for {do.holder}"
-        case sc.DoLetGo():
-            return f"The office lets go what was kept in {do.step}"
-        case sc.DoHost():
-            return _in_host(do.act)
-        case sc.DoWait():
-            return f"{do.seconds} seconds pass"
-        case _ as missed:
-            assert_never(missed)
-
-
-def _in_host(act: acts.HostAct) -> str:
-    match act:
-        case acts.WriteOrder():
-            return f"`{act.order.number}` is written in the host, {len(act.order.lines)} lines"
-        case acts.TryOrder():
-            return f"The host makes a test order: {ORDERS[act.order_kind].lower()}"
-        case acts.CancelOrder():
-            return f"`{act.order}` is cancelled in the host"
-        case acts.ShipTransfer():
-            return f"The other site ships `{act.order}`"
-        case acts.AnnounceOrder():
-            return f"The vendor announces what comes of `{act.order}`"
-        case acts.OpenOrder():
-            return f"The office opens `{act.order}` for editing"
-        case acts.CloseOrder():
-            return f"The office closes `{act.order}`"
-        case acts.SetHost():
-            host = act.host
-            ways = ["is down"] * host.down + ["answers twice"] * host.twice + ["refuses"] * bool(host.refuses)
-            return f"The host {' and '.join(ways) or 'is well'}, {host.book_seconds} s to answer"
-        case acts.RepeatMessage():
-            return f"Message `{act.message}` is sent again"
-        case _ as missed:
-            assert_never(missed)
-
-
-def expectation_told(e: sc.Expectation) -> str:
-    """An expectation in words."""
-    match e:
-        case sc.ExpectRefused():
-            return f"is refused: {e.code.replace('_', ' ')}"
-        case sc.ExpectAsks():
-            return f"the handset asks for the {e.asks}" + (f" `{e.code}`" if e.code else "")
-        case sc.ExpectStock():
-            return f"{ref_told(e.bin)} holds {e.quantity:,} of `{e.item}`"
-        case sc.ExpectChosen():
-            parts = [
-                f"bin `{e.bin}`" if e.bin else "",
-                f"in zone `{e.zone}`" if e.zone else "",
-                f"by rule `{e.rule}`" if e.rule else "",
-            ]
-            return "the rules choose " + ", ".join(p for p in parts if p)
-        case sc.ExpectLine():
-            return f"`{e.order}` line {e.line}: arrived {e.arrived:,}, booked {e.booked:,}"
-        case _ as missed:
-            assert_never(missed)
+    before = opened_from(conn, world)
+    steps = before[1].steps if before else ()
+    script = record(head, log, fresh, expect, at_end, steps, whole=world.parent is None)
+    return script, ground, rulebook

@@ -17,11 +17,13 @@ from mindful_crate.api.rulebook import PROBLEMS, VersionBody, first_day, why_of
 from mindful_crate.api.shapes import ById, Why
 from mindful_crate.api.wiring import Answer, Body, wired
 from mindful_crate.core.catalog.ids import DeviceId, SiteCode
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
 from mindful_crate.core.proving.rehearse import open_dialogue
-from mindful_crate.core.proving.script import Expectation
+from mindful_crate.core.proving.script import Expectation, Rehearsal
+from mindful_crate.core.proving.telling import expectation_told
 from mindful_crate.core.rulebook.sentences import Names, rule_sentence, words_of
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
@@ -33,8 +35,8 @@ from mindful_crate.core.world.changes import Changes, changes, event_told
 from mindful_crate.core.world.decide import context
 from mindful_crate.core.world.things import HostStandIn, Settings, WorldKind
 from mindful_crate.files import gs1
-from mindful_crate.store import db
-from mindful_crate.store.rows import PersonRow, PinRow, WorldRow
+from mindful_crate.store import db, rehearsals
+from mindful_crate.store.rows import PersonRow, PinRow, RehearsalRow, WorldRow
 from mindful_crate.store.worlds import Loaded, Who, local_start
 
 api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")])
@@ -77,16 +79,30 @@ class WorldView(Answer):
     parent: str | None
     parent_seq: int
     rehearsal: str | None
+    of: OpenedFrom | None
     changes: Changes
     pins: list[Pin]
     to_confirm: list[str]
 
 
+class OpenedFrom(Answer):
+    """The rehearsal a run was opened from, in the version it had; ``latest`` is the version it has now."""
+
+    id: str
+    name: str
+    about: str
+    version: int
+    latest: int
+    steps: int
+    pins: int
+
+
 class Pin(Answer):
-    """A pinned expectation; ``seq`` null holds at the end."""
+    """A pinned expectation, in words; ``seq`` null holds at the end."""
 
     id: int
     seq: int | None
+    says: str
     expectation: Annotated[Expectation, Field(discriminator="kind")]
 
 
@@ -229,9 +245,17 @@ class CommandAnswer(Answer):
 
 
 class SinceQuery(Body):
-    """Entries after this one."""
+    """Entries after this one, the first of them; or, with ``last``, the latest of all that come after it."""
 
     after: int = Field(default=0, ge=0, le=2**53)
+    until: int | None = Field(default=None, ge=0, le=2**53)
+    last: bool = False
+
+
+class WorldName(Body):
+    """What a run is called."""
+
+    name: str = Field(min_length=1, max_length=80)
 
 
 class EntryPath(Body):
@@ -383,10 +407,8 @@ def _view(conn: db.Conn, id_: str) -> WorldView:
         behind = False
         if row.draft:
             behind = parts.drafts.get(conn, row.draft).row.rulebook != row.rulebook
-        pins = [
-            Pin(id=p.id, seq=p.seq, expectation=from_plain(Expectation, orjson.loads(p.expectation)))  # type: ignore[arg-type]
-            for p in db.rows(conn, PinRow, "pins", world=id_)
-        ]
+        pins = [_pin(p, w.ground) for p in db.rows(conn, PinRow, "pins", world=id_)]
+        before = opened_from(conn, row)
         waiting = sorted(
             str(o.number)
             for o in w.state.all_orders()
@@ -396,19 +418,74 @@ def _view(conn: db.Conn, id_: str) -> WorldView:
             id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
             time_zone=w.ground.sites[w.settings.site].time_zone,
             opening=row.opening, rulebook=row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
-            parent_seq=row.parent_seq, rehearsal=row.rehearsal, changes=changes(w.state), pins=pins, to_confirm=waiting,
+            parent_seq=row.parent_seq, rehearsal=row.rehearsal,
+            of=before[0] if before else None, changes=changes(w.state), pins=pins, to_confirm=waiting,
         )  # fmt: skip
+
+
+def _pin(row: PinRow, ground: Ground) -> Pin:
+    expectation: Expectation = from_plain(Expectation, orjson.loads(row.expectation))  # type: ignore[arg-type]
+    return Pin(id=row.id, seq=row.seq, says=expectation_told(expectation, ground), expectation=expectation)
+
+
+def opened_from(conn: db.Conn, row: WorldRow) -> tuple[OpenedFrom, Rehearsal] | None:
+    """The rehearsal a world was opened from, and its script as it was then; None when there is none any more."""
+    now = db.row(conn, RehearsalRow, "rehearsal", id=row.rehearsal) if row.rehearsal else None
+    if now is None:
+        return None
+    opened = row.rehearsal_version or now.version
+    script = rehearsals.script_of(rehearsals.version(conn, now.id, opened))
+    latest = rehearsals.script_of(now)
+    pins = sum(len(s.expect) for s in latest.steps) + len(latest.at_end)
+    told = OpenedFrom(
+        id=now.id,
+        name=now.name,
+        about=latest.about,
+        version=opened,
+        latest=now.version,
+        steps=len(latest.steps),
+        pins=pins,
+    )
+    return told, script
+
+
+@api.put("/worlds/<id>", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def name_world(path: ById, body: WorldName) -> WorldView:
+    """Call a run otherwise."""
+    with wired(current_app).database.transaction() as conn:
+        _only_runs(_world(conn, path.id))
+        db.run(conn, "name_world", id=path.id, name=body.name.strip())
+        wired(current_app).worlds.forget(path.id)
+        return _view(conn, path.id)
+
+
+@api.delete("/worlds/<id>", responses={204: None, **PROBLEMS})
+@needs(Right.REHEARSE)
+def clear_world(path: ById) -> Response:
+    """Clear a run away: it is no longer listed. Rehearsals kept from it stay, and runs that went on from it."""
+    with wired(current_app).database.transaction() as conn:
+        _only_runs(_world(conn, path.id))
+        db.run(conn, "clear_world", id=path.id)
+    return Response(status=204)
+
+
+def _only_runs(row: WorldRow) -> None:
+    if row.kind == "live":
+        raise Refusal("live_world", "The live floor is neither renamed nor cleared away.")
 
 
 @api.get("/worlds/<id>/log", responses={200: Log, **PROBLEMS})
 @needs(Right.LOOK)
 def log(path: ById, query: SinceQuery) -> Log:
-    """Log entries after a sequence number."""
+    """A window of the log: at most so many entries after a sequence number, the first of them or the last."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         row = _world(conn, path.id)
         rulebook = parts.worlds.rulebook(conn, row.rulebook)
-        found = parts.worlds.entries(conn, row, query.after)[:LIST]
+        end = row.seq if query.until is None else min(query.until, row.seq)
+        after = max(query.after, end - LIST) if query.last else query.after
+        found = parts.worlds.entries(conn, row, after, min(end, after + LIST))
         names = Names(parts.worlds.ground(conn, row.opening))
     return Log(entries=[entry_view(e, rulebook, names) for e in found], seq=row.seq)
 

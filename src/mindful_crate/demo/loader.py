@@ -12,7 +12,6 @@ from mindful_crate.core.catalog.goods import OrderKind, Tracking
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PersonId, PlateNo, ReceiptNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Opening
-from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
@@ -21,7 +20,7 @@ from mindful_crate.core.world.things import PlateLine, Settings, WorldKind
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.files.tables import opening_of
 from mindful_crate.files.texts import read_path, read_rehearsal, read_rulebook
-from mindful_crate.store import db
+from mindful_crate.store import db, rehearsals
 from mindful_crate.store.drafts import Drafts
 from mindful_crate.store.rows import PersonRow
 from mindful_crate.store.worlds import Worlds
@@ -106,12 +105,4 @@ def load(database: db.Database) -> None:
             rulebook=worlds.keep_rulebook(conn, rulebook), made_by="ines",
         )  # fmt: skip
         for script in demo_rehearsals():
-            db.run(
-                conn,
-                "put_rehearsal",
-                id=script.id,
-                name=script.name,
-                site=script.site,
-                script=canonical(script),
-                made_by="ines",
-            )
+            rehearsals.put(conn, script, "ines", "from the demo")

@@ -106,6 +106,7 @@ class WorldRow:
     parent_seq: int
     seq: int
     rehearsal: str | None
+    rehearsal_version: int | None
     made_by: str
     made_at: datetime
 
@@ -129,18 +130,43 @@ class PinRow:
 
 @dataclass(frozen=True, slots=True)
 class RehearsalRow:
-    """A rehearsal with its latest result."""
+    """A rehearsal as it is."""
 
     id: str
     name: str
     site: str
     version: int
     script: bytes
-    passed: bool | None
-    ran_version: int | None
-    body: bytes | None
-    ran_at: datetime | None
-    ran_by: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsalVersionRow:
+    """A version a rehearsal has had."""
+
+    version: int
+    name: str
+    script: bytes
+    says: str
+    made_by: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class ResultRow:
+    """What came of a run, and what it speaks for."""
+
+    id: int
+    rehearsal: str
+    version: int
+    passed: bool
+    body: bytes
+    ran_by: str
+    ran_at: datetime
+    rulebook: str
+    opening: str
+    engine: str
+    draft: str | None
+    revision: int | None
 
 
 @dataclass(frozen=True, slots=True)

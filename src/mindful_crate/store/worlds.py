@@ -187,13 +187,14 @@ class Worlds:
     def create(
         self, conn: db.Conn, *, name: str, settings: Settings, opening: str, rulebook: str, made_by: str,
         draft: str | None = None, parent: str | None = None, parent_seq: int = 0, rehearsal: str | None = None,
+        rehearsal_version: int | None = None,
     ) -> str:  # fmt: skip
         """A new world; its id."""
         id_ = "w-" + uuid.uuid4().hex[:10]
         db.run(
             conn, "put_world", id=id_, kind=settings.kind.value, name=name, site=settings.site, opening=opening,
             rulebook=rulebook, draft=draft, settings=canonical(settings), parent=parent, parent_seq=parent_seq,
-            rehearsal=rehearsal, made_by=made_by,
+            rehearsal=rehearsal, rehearsal_version=rehearsal_version, made_by=made_by,
         )  # fmt: skip
         return id_
 
@@ -208,6 +209,7 @@ class Worlds:
         id_ = self.create(
             conn, name=row.name, settings=settings, opening=row.opening, rulebook=rulebook, made_by=made_by,
             draft=draft, parent=parent, parent_seq=seq, rehearsal=row.rehearsal,
+            rehearsal_version=row.rehearsal_version,
         )  # fmt: skip
         db.run(conn, "copy_pins", child=id_, parent=parent, seq=seq)
         return id_

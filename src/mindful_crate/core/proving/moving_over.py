@@ -1,8 +1,9 @@
-"""A rehearsal on another ground than the one it was made on: which things it names are no longer there."""
+"""A rehearsal on another ground than the one it was made on: which things it names are gone or are not as they were."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Plain, to_plain
@@ -12,19 +13,38 @@ from mindful_crate.core.proving.script import Rehearsal
 def no_longer_there(script: Rehearsal, before: Ground, after: Ground) -> tuple[str, ...]:
     """What a rehearsal names that its own ground has and another has not: ``bin `P-01-02-1```, in the order named.
     Texts are looked up as a scanner would, so a code that is merely typed counts too."""
-    found: dict[str, None] = {}
+    return tuple(told for told, had, has in _named(script, before, after) if has is None)
+
+
+def changed_meanwhile(script: Rehearsal, before: Ground, after: Ground) -> tuple[str, ...]:
+    """What a rehearsal names that both grounds have and that is otherwise in the other: an order with other lines, a bin
+    of another type or with other stock, an item with other units."""
+    return tuple(told for told, had, has in _named(script, before, after) if has is not None and had != has)
+
+
+def _named(script: Rehearsal, before: Ground, after: Ground) -> Iterator[tuple[str, Any, Any]]:
+    """Each thing named once: in words, as it was, and as it is; None when it is gone."""
+    seen: set[str] = set()
+    kinds: list[tuple[str, Mapping[Any, Any], Mapping[Any, Any]]] = [
+        ("site", before.sites, after.sites),
+        ("bin", before.bins, after.bins),
+        ("item", before.items, after.items),
+        ("order", before.orders, after.orders),
+        ("plate", before.plates, after.plates),
+        ("barcode", before.barcodes, after.barcodes),
+    ]
     for text in _texts(to_plain(script)):
-        for word, had, has in (
-            ("site", before.sites, after.sites),
-            ("bin", before.bins, after.bins),
-            ("item", before.items, after.items),
-            ("order", before.orders, after.orders),
-            ("plate", before.plates, after.plates),
-            ("barcode", before.barcodes, after.barcodes),
-        ):
-            if text in had and text not in has:
-                found.setdefault(f"{word} `{text}`")
-    return tuple(found)
+        for word, had, has in kinds:
+            told = f"{word} `{text}`"
+            if text in had and told not in seen:
+                seen.add(told)
+                there = has.get(text)
+                stock = (_stock(before, text), _stock(after, text)) if word == "bin" and there is not None else ((), ())
+                yield told, (had[text], stock[0]), None if there is None else (there, stock[1])
+
+
+def _stock(ground: Ground, code: str) -> tuple[Any, ...]:
+    return tuple(sorted((ground.stock[n] for n in ground.stock.rows_of_bin(code)), key=repr))
 
 
 def _texts(plain: Plain) -> Iterator[str]:

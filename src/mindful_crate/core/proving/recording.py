@@ -13,19 +13,34 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.world import World
 
 
-def step_id(seq: int) -> str:
-    """The id of the step recorded from a log entry; pins name it."""
-    return f"s{seq}"
+def step_ids(log: tuple[ev.Entry, ...], known: frozenset[str] = frozenset()) -> dict[int, str]:
+    """The id of the step recorded from each entry: that of the step it replays, if it is one of ``known`` (its command
+    has that id), else one after the entry's number that nothing else has."""
+    taken = set(known)
+    found: dict[int, str] = {}
+    for entry in log:
+        command = entry.command.stamp.id
+        if command in known and command not in found.values():
+            found[entry.seq] = command
+            continue
+        n = entry.seq
+        while f"s{n}" in taken:
+            n += 1
+        found[entry.seq] = f"s{n}"
+        taken.add(f"s{n}")
+    return found
 
 
 def record_steps(
     log: tuple[ev.Entry, ...],
     world: World,
     expect: dict[int, tuple[sc.Expectation, ...]],
+    before: tuple[sc.ScriptStep, ...] = (),
 ) -> tuple[sc.ScriptStep, ...]:
     """The steps of a log. ``world`` is a fresh one of the same ground, settings and rulebook: the log is folded
-    in it so that each scan is seen against the question it answered. ``expect`` are the pins by entry."""
-    recorder = _Recorder(world)
+    in it so that each scan is seen against the question it answered. ``expect`` are the pins by entry. ``before`` are
+    the steps of the script that was opened: an entry that replays one of them stays that step, word for word."""
+    recorder = _Recorder(world, log, before)
     steps: list[sc.ScriptStep] = []
     for entry in log:
         step = recorder.step(entry)
@@ -38,7 +53,7 @@ def record_steps(
             continue
         step = replace(
             step,
-            expect=expect.get(entry.seq, ()),
+            expect=tuple(recorder.pinned(e) for e in expect.get(entry.seq, ())),
             was="done" if isinstance(entry.outcome, ev.Done) else "refused",
         )
         steps.append(_answered(step, entry.says, world))
@@ -50,25 +65,35 @@ def _answered(step: sc.ScriptStep, says: str, world: World) -> sc.ScriptStep:
 
 
 class _Recorder:
-    def __init__(self, world: World) -> None:
+    def __init__(self, world: World, log: tuple[ev.Entry, ...], before: tuple[sc.ScriptStep, ...]) -> None:
         self.world = world
+        self.before = {s.id: s for s in before}
+        self.ids = step_ids(log, frozenset(self.before))
         self.plates: dict[str, str] = {}
         self.reservations: dict[str, str] = {}
 
     def note(self, entry: ev.Entry) -> None:
         plate = made_in(entry, "plate")
         if plate:
-            self.plates.setdefault(plate, step_id(entry.seq))
+            self.plates.setdefault(plate, self.ids[entry.seq])
         reservation = made_in(entry, "reservation")
         if reservation:
-            self.reservations[reservation] = step_id(entry.seq)
+            self.reservations[reservation] = self.ids[entry.seq]
 
     def step(self, entry: ev.Entry) -> sc.ScriptStep | None:
         stamp = entry.command.stamp
+        if known := self.before.get(self.ids[entry.seq]):
+            return known
         do = self._doing(entry.command.act, stamp)
         if do is None:
             return None
-        return sc.ScriptStep(step_id(entry.seq), do, stamp.who, stamp.device, stamp.crews)
+        return sc.ScriptStep(self.ids[entry.seq], do, stamp.who, stamp.device, stamp.crews)
+
+    def pinned(self, expectation: sc.Expectation) -> sc.Expectation:
+        """An expectation as a script has it: a plate that a step made is that step's plate."""
+        if isinstance(expectation, sc.ExpectStock) and isinstance(expectation.plate, sc.Literally):
+            return replace(expectation, plate=self._plate(expectation.plate.text))
+        return expectation
 
     def _doing(self, act: acts.Act, stamp: acts.Stamp) -> sc.Doing | None:
         if isinstance(act, acts.ConfirmOrder):
@@ -135,6 +160,29 @@ def record(
     fresh: World,
     expect: dict[int, tuple[sc.Expectation, ...]],
     at_end: tuple[sc.Expectation, ...],
+    before: tuple[sc.ScriptStep, ...] = (),
+    *,
+    whole: bool = True,
 ) -> sc.Rehearsal:
-    """A rehearsal under the name, site and opening of ``head`` with the steps of a log."""
-    return replace(head, steps=record_steps(log, fresh, expect), at_end=at_end)
+    """A rehearsal under the name, site and opening of ``head`` with the steps of a log, which may replay those of
+    ``before``: all of them (``whole``), or those up to a point from which one went on otherwise. A step that could not
+    be tried left nothing in the log; it stays where it was."""
+    recorder = _Recorder(fresh, log, before)
+    for entry in log:
+        recorder.note(entry)
+    steps = _with_untried(record_steps(log, fresh, expect, before), before, whole)
+    return replace(head, steps=steps, at_end=tuple(recorder.pinned(e) for e in at_end))
+
+
+def _with_untried(
+    steps: tuple[sc.ScriptStep, ...], before: tuple[sc.ScriptStep, ...], whole: bool
+) -> tuple[sc.ScriptStep, ...]:
+    there = {s.id for s in steps}
+    last = max((n for n, s in enumerate(before) if s.id in there), default=-1)
+    found = list(steps)
+    for n, step in enumerate(before):
+        if step.id not in there and (whole or n < last):
+            ids = [s.id for s in found]
+            at = ids.index(before[n - 1].id) + 1 if n and before[n - 1].id in ids else 0
+            found.insert(at, step)
+    return tuple(found)

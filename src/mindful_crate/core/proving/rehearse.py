@@ -1,7 +1,7 @@
 """Run a rehearsal in a world of its own and say what came of it, step by step.
 
-Every step runs, whatever became of those before it. A step fails when one of its expectations fails, or when it
-was carried out once and is refused now. It *differs* when the answer or the next question reads otherwise than
+Every step runs, whatever became of those before it. A step fails when one of its expectations fails, when it was
+carried out once and is refused now, or when it was refused once, expects nothing, and is carried out now. It *differs* when the answer or the next question reads otherwise than
 when it was recorded.
 """
 
@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, Literal
 
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, ReservationNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import digest
@@ -28,7 +29,7 @@ from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Dialogue, Settings
 from mindful_crate.core.world.world import Today, World
 
-ENGINE = "3"
+ENGINE = "4"
 """Version of the rules of the job; a result made by another engine no longer speaks for today's."""
 
 Split = Callable[[str], tuple[tuple[str, str], ...]]
@@ -141,6 +142,7 @@ class _Run:
         checks = tuple(self.check(e, entry) for e in step.expect)
         expected_refusal = step.was == "refused" or any(isinstance(e, sc.ExpectRefused) for e in step.expect)
         fails = not all(c.holds for c in checks) or (outcome == "refused" and not expected_refusal)
+        fails = fails or (outcome == "done" and step.was == "refused" and not step.expect)
         differs = bool(step.answered and (entry.says, asks) != (step.answered, step.asked))
         return StepResult(
             step.id, outcome, entry.says, asks, checks, fails, differs, step.answered, step.asked, entry.seq
@@ -257,13 +259,25 @@ class _Run:
             holds = question.asks == e.asks and e.code in ("", question.expect)
             return holds, f"asks for the {question.asks}" + (f" `{question.expect}`" if question.expect else "")
         if isinstance(e, sc.ExpectStock):
-            code = BinCode(self.text(e.bin))
-            quantity = stock_in(self.state, code, e.item, e.lot)
-            return quantity == e.quantity, f"`{code}` holds {self.state.ground.items[e.item].told(quantity)}"
+            return self._stock(e)
         if isinstance(e, sc.ExpectChosen):
             return self._chosen(e, entry)
         done = self.state.line_progress(e.order, e.line)
         return (done.arrived, done.booked) == (e.arrived, e.booked), f"arrived {done.arrived}, booked {done.booked}"
+
+    def _stock(self, e: sc.ExpectStock) -> tuple[bool, str]:
+        code = BinCode(self.text(e.bin))
+        item = self.state.ground.items.get(e.item)
+        if item is None:
+            raise Refusal("unknown_item", f"There is no item `{e.item}`.")
+        plate = PlateNo(self.text(e.plate)) if e.plate is not None else None
+        if plate is not None and self.state.plate(plate) is None:
+            return False, f"there is no plate `{plate}`"
+        if plate is not None and (there := self.state.bin_of(plate)) != code:
+            return False, f"plate `{plate}` stands in `{there}`" if there else f"plate `{plate}` stands in no bin"
+        quantity = stock_in(self.state, code, e.item, e.lot, plate=plate, loose=e.loose, status=e.status)
+        where = f"`{plate}` in `{code}`" if plate else f"`{code}`"
+        return quantity == e.quantity, f"{where} holds {item.told(quantity)}"
 
     def _chosen(self, e: sc.ExpectChosen, entry: ev.Entry | None) -> tuple[bool, str]:
         trails = entry.outcome.trails if entry and isinstance(entry.outcome, ev.Done) else ()
@@ -351,12 +365,19 @@ def made_in(entry: ev.Entry, what: Literal["plate", "bin", "reservation"]) -> st
     return None
 
 
-def stock_in(state: State, code: BinCode, item: ItemCode, lot: str = "") -> int:
-    """How much of an item a bin holds, loose and on plates, in base units."""
+def stock_in(
+    state: State, code: BinCode, item: ItemCode, lot: str = "", *, plate: PlateNo | None = None, loose: bool = False,
+    status: Status | None = None,
+) -> int:  # fmt: skip
+    """How much of an item a bin holds, in base units: loose and on plates, or of these what is asked for."""
     if code not in state.ground.bins:
         raise Refusal("unknown_bin", f"There is no bin `{code}`.")
-    goods = [*state.loose(code), *(g for p in state.standing(code) for g in state.all_goods(p.number))]
-    return sum(g.quantity for g in goods if g.item == item and lot in ("", g.lot))
+    goods = [] if plate is not None else list(state.loose(code))
+    if not loose:
+        plates = [p.number for p in state.standing(code)] if plate is None else [plate]
+        goods += [g for number in plates for g in state.all_goods(number)]
+    wanted = (g for g in goods if g.item == item and lot in ("", g.lot) and status in (None, g.status))
+    return sum(g.quantity for g in wanted)
 
 
 DATES = (EXPIRY, BEST_BEFORE)

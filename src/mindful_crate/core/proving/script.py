@@ -9,6 +9,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
@@ -221,12 +222,16 @@ class ExpectAsks:
 
 @record
 class ExpectStock:
-    """A bin holds this quantity of an item, loose and on plates together."""
+    """A bin holds this quantity of an item, in base units: loose and on plates together, or on one ``plate`` that stands
+    there, or ``loose`` alone; of one lot and status, or of all."""
 
     bin: Ref
     item: ItemCode
     quantity: int
     lot: str = ""
+    plate: Ref | None = None
+    loose: bool = False
+    status: Status | None = None
     kind: Literal["stock"] = "stock"
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
 from mindful_crate.core.record import record
 from mindful_crate.core.world import events as ev
@@ -21,8 +22,11 @@ class StockChange:
     item: ItemCode
     name: str
     lot: str
+    status: Status
     before: str
     now: str
+    quantity: int
+    """How much there is now, in base units."""
 
 
 @record
@@ -63,7 +67,7 @@ class Changes:
     """Messages the host has not answered."""
 
 
-Key = tuple[str, str, ItemCode, str]
+Key = tuple[str, str, ItemCode, str, Status]
 
 
 def changes(state: State) -> Changes:
@@ -93,21 +97,21 @@ def _stock(state: State) -> tuple[StockChange, ...]:
         row = state.ground.plates.get(plate.number)
         for stock in (table[n] for n in table.rows_of_bin(row.bin)) if row else ():
             if stock.plate == plate.number:
-                before[stock.bin, plate.number, stock.item, stock.lot] += stock.quantity
+                before[stock.bin, plate.number, stock.item, stock.lot, stock.status] += stock.quantity
         for goods in plate.goods:
-            now[state.bin_of(plate.number) or "", plate.number, goods.item, goods.lot] += goods.quantity
+            now[state.bin_of(plate.number) or "", plate.number, goods.item, goods.lot, goods.status] += goods.quantity
     for code, loose in state.loose_now.items():
         for stock in (table[n] for n in table.rows_of_bin(code)):
             if not stock.plate:
-                before[code, "", stock.item, stock.lot] += stock.quantity
+                before[code, "", stock.item, stock.lot, stock.status] += stock.quantity
         for goods in loose:
-            now[code, "", goods.item, goods.lot] += goods.quantity
+            now[code, "", goods.item, goods.lot, goods.status] += goods.quantity
     for task in state.tasks.values():
         for goods in task.goods if task.state is TaskState.TAKEN else ():
-            now["", "", goods.item, goods.lot] += goods.quantity
+            now["", "", goods.item, goods.lot, goods.status] += goods.quantity
     items = state.ground.items
     return tuple(
-        StockChange(k[0], k[1], k[2], items[k[2]].name, k[3], items[k[2]].told(before[k]), items[k[2]].told(now[k]))
+        StockChange(*k[:3], items[k[2]].name, k[3], k[4], items[k[2]].told(before[k]), items[k[2]].told(now[k]), now[k])
         for k in sorted({*before, *now})
         if before[k] != now[k]
     )

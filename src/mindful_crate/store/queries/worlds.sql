@@ -1,22 +1,27 @@
 -- name: put_world
-INSERT INTO world (id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by)
+INSERT INTO world (id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal,
+                   rehearsal_version, made_by)
 VALUES (%(id)s, %(kind)s, %(name)s, %(site)s, %(opening)s, %(rulebook)s, %(draft)s, %(settings)s, %(parent)s,
-        %(parent_seq)s, %(parent_seq)s, %(rehearsal)s, %(made_by)s);
+        %(parent_seq)s, %(parent_seq)s, %(rehearsal)s, %(rehearsal_version)s, %(made_by)s);
 
 -- name: world
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
+       made_by, made_at
 FROM world WHERE id = %(id)s;
 
 -- name: worlds
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
-FROM world WHERE site = ANY(%(sites)s) ORDER BY kind, made_at DESC, id LIMIT 100;
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
+       made_by, made_at
+FROM world WHERE site = ANY(%(sites)s) AND NOT cleared ORDER BY kind, made_at DESC, id LIMIT 100;
 
 -- name: live_world
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
+       made_by, made_at
 FROM world WHERE site = %(site)s AND kind = 'live' ORDER BY made_at DESC LIMIT 1;
 
 -- name: live_worlds
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
+       made_by, made_at
 FROM world WHERE kind = 'live' ORDER BY made_at, id;
 
 -- name: entries_told
@@ -36,7 +41,8 @@ SELECT pg_advisory_xact_lock(hashtext(%(what)s));
 
 -- name: lock_world
 -- Decide and append go one after the other in a world.
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
+       made_by, made_at
 FROM world WHERE id = %(id)s FOR UPDATE;
 
 -- name: entries
@@ -80,31 +86,67 @@ INSERT INTO pin (world, seq, expectation)
 SELECT %(child)s, seq, expectation FROM pin WHERE world = %(parent)s AND (seq IS NULL OR seq <= %(seq)s) ORDER BY id;
 
 -- name: put_rehearsal
-INSERT INTO rehearsal (id, name, site, script, made_by) VALUES (%(id)s, %(name)s, %(site)s, %(script)s, %(made_by)s)
-ON CONFLICT (id) DO UPDATE SET name = excluded.name, script = excluded.script, version = rehearsal.version + 1;
+-- A new rehearsal, or the next version of one; its versions hold it too.
+WITH put AS (
+    INSERT INTO rehearsal (id, name, site, script, made_by) VALUES (%(id)s, %(name)s, %(site)s, %(script)s, %(made_by)s)
+    ON CONFLICT (id) DO UPDATE SET name = excluded.name, script = excluded.script, version = rehearsal.version + 1
+    RETURNING id, version, name, script
+)
+INSERT INTO rehearsal_version (rehearsal, version, name, script, says, made_by)
+SELECT id, version, name, script, %(says)s, %(made_by)s FROM put;
 
 -- name: rehearsals
-SELECT r.id, r.name, r.site, r.version, r.script, x.passed, x.version AS ran_version, x.body, x.ran_at, x.ran_by
-FROM rehearsal r
-LEFT JOIN LATERAL (SELECT * FROM rehearsal_result WHERE rehearsal = r.id ORDER BY id DESC LIMIT 1) x ON true
-WHERE r.site = ANY(%(sites)s) ORDER BY r.id;
+SELECT id, name, site, version, script FROM rehearsal WHERE site = ANY(%(sites)s) ORDER BY id;
 
 -- name: rehearsal
-SELECT r.id, r.name, r.site, r.version, r.script, x.passed, x.version AS ran_version, x.body, x.ran_at, x.ran_by
-FROM rehearsal r
-LEFT JOIN LATERAL (SELECT * FROM rehearsal_result WHERE rehearsal = r.id ORDER BY id DESC LIMIT 1) x ON true
-WHERE r.id = %(id)s;
+SELECT id, name, site, version, script FROM rehearsal WHERE id = %(id)s;
+
+-- name: rehearsal_named
+SELECT id, name, site, version, script FROM rehearsal WHERE site = %(site)s AND lower(name) = lower(%(name)s);
+
+-- name: rehearsal_versions
+SELECT version, name, script, says, made_by, made_at FROM rehearsal_version WHERE rehearsal = %(rehearsal)s
+ORDER BY version DESC;
+
+-- name: rehearsal_version
+SELECT version, name, script, says, made_by, made_at FROM rehearsal_version
+WHERE rehearsal = %(rehearsal)s AND version = %(version)s;
 
 -- name: put_result
-INSERT INTO rehearsal_result (rehearsal, version, passed, body, ran_by)
-VALUES (%(rehearsal)s, %(version)s, %(passed)s, %(body)s, %(ran_by)s);
+INSERT INTO rehearsal_result (rehearsal, version, passed, body, ran_by, rulebook, opening, engine, draft, revision)
+VALUES (%(rehearsal)s, %(version)s, %(passed)s, %(body)s, %(ran_by)s, %(rulebook)s, %(opening)s, %(engine)s, %(draft)s,
+        %(revision)s);
+
+-- name: latest_results
+-- Of each rehearsal the latest result on these very rules; where there is none, the latest of that draft or revision.
+SELECT DISTINCT ON (rehearsal) id, rehearsal, version, passed, body, ran_by, ran_at, rulebook, opening, engine, draft, revision
+FROM rehearsal_result
+WHERE rehearsal = ANY(%(rehearsals)s)
+  AND (rulebook = %(rulebook)s OR draft = %(draft)s OR revision = %(revision)s)
+ORDER BY rehearsal, rulebook = %(rulebook)s DESC, id DESC;
+
+-- name: results_of
+SELECT id, rehearsal, version, passed, body, ran_by, ran_at, rulebook, opening, engine, draft, revision
+FROM rehearsal_result WHERE rehearsal = %(rehearsal)s ORDER BY id DESC LIMIT %(most)s;
+
+-- name: result
+SELECT id, rehearsal, version, passed, body, ran_by, ran_at, rulebook, opening, engine, draft, revision
+FROM rehearsal_result WHERE rehearsal = %(rehearsal)s AND id = %(id)s;
 
 -- name: drop_rehearsal
 DELETE FROM rehearsal WHERE id = %(id)s;
 
+-- name: name_world
+UPDATE world SET name = %(name)s WHERE id = %(id)s;
+
+-- name: clear_world
+-- A run nobody needs. Its entries stay, since others may go on from them.
+UPDATE world SET cleared = true WHERE id = %(id)s;
+
 -- name: worlds_to_examine
 -- The latest worlds, for a sweep over their invariants.
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
+       made_by, made_at
 FROM world ORDER BY kind, made_at DESC, id LIMIT %(most)s;
 
 -- name: migrations_done

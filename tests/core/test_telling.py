@@ -7,8 +7,8 @@ from typing import Any, get_args
 
 import pytest
 
-from mindful_crate.api.rehearsals import does, expectation_told, ref_told
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.telling import does, expectation_told, ref_told
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.topics import HostStandIn
 
