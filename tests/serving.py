@@ -19,9 +19,7 @@ class Server:
     def __init__(
         self, dsn: str, *, processes: int = 2, web: Path = ROOT / "web" / "dist", secret: str = "tests"
     ) -> None:
-        self.socket = socket.socket()
-        self.socket.bind(("127.0.0.1", 0))
-        self.socket.listen(2048)
+        self.socket = self._open(0)
         self.port = self.socket.getsockname()[1]
         self.count = processes
         self.env = {
@@ -34,7 +32,17 @@ class Server:
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
+    @staticmethod
+    def _open(port: int) -> socket.socket:
+        made = socket.socket()
+        made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        made.bind(("127.0.0.1", port))
+        made.listen(2048)
+        return made
+
     def start(self) -> Server:
+        if self.socket.fileno() < 0:
+            self.socket = self._open(self.port)
         command = [sys.executable, "-m", "mindful_crate.api.serve", str(self.socket.fileno())]
         self.processes = [
             subprocess.Popen(command, env=self.env, start_new_session=True, pass_fds=[self.socket.fileno()])
@@ -45,11 +53,12 @@ class Server:
         return self
 
     def kill(self) -> None:
-        """Kill -9."""
+        """Kill -9 of the servers and of whoever holds their port: nothing answers there any more."""
         for process in self.processes:
             process.kill()
             process.wait()
         self.processes = []
+        self.socket.close()
 
     def stop(self) -> None:
         """End it as the launcher does, and give the port back."""

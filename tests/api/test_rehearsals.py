@@ -167,9 +167,13 @@ def test_results_on_draft_and_in_force_are_kept_apart(ines: Api) -> None:
     assert earlier["result"]["first_difference"] and earlier["shown"]["id"] == rope["shown"]["id"]
     assert ines.get("/api/rehearsals/rope-by-the-pallet", run=999_999).json["code"] == "unknown_run"
     ines.post(f"/api/rehearsals/{id_}/run", {"rulebook": "d-1"})
-    ines.post("/api/drafts/d-1/undo", {"version": change})
+    view = ines.get("/api/drafts/d-1").json
+    name = {"op": "set", "path": "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", "value": ["RSV", "BLK"]}
+    change = ines.post("/api/drafts/d-1/edits", {"version": view["version"], "edits": [name]}).json["version"]
     stale = ines.get(f"/api/rehearsals/{id_}", draft="d-1").json["head"]["last"]
     assert (stale["current"], stale["stale"]) == (False, "the rules were others")
+    undone = ines.post("/api/drafts/d-1/undo", {"version": change}).json["version"]
+    ines.post("/api/drafts/d-1/undo", {"version": undone})
 
 
 def test_a_rehearsal_never_runs_by_another_sites_rules(ines: Api) -> None:

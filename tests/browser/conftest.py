@@ -31,7 +31,6 @@ def server(dsn: str) -> Iterator[Server]:
     found = Server(dsn).start()
     yield found
     found.kill()
-    found.socket.close()
 
 
 @pytest.fixture(scope="session")

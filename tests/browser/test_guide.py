@@ -102,7 +102,7 @@ def test_the_first_chapter_works_as_written(page: Page) -> None:
     expect(page.get_by_role("main")).to_contain_text("✓ passed")
     undo = page.get_by_role("button", name=read.next("Undo"), exact=True)
     undo.click()
-    expect(page.get_by_role("main")).to_contain_text("on other rules: run again")
+    expect(page.get_by_role("main")).to_contain_text("but the rules were others")
     undo.click()
     expect(undo).to_be_disabled()
     press("Run on this draft")

@@ -48,7 +48,7 @@ export function Handset({ hand, who, keepFocus = true, old = null }: { hand: Ret
   )
 }
 
-function Asked({ question, reply, act, keepFocus }: { question: Question; reply: { good: boolean; says: string } | null; act: ReturnType<typeof useHandset>['act']; keepFocus: boolean }) {
+function Asked({ question, reply, act, keepFocus }: { question: Question; reply: { good: boolean | null; says: string } | null; act: ReturnType<typeof useHandset>['act']; keepFocus: boolean }) {
   const [text, setText] = useState('')
   const [more, setMore] = useState(false)
   const [list, setList] = useState(false)
@@ -180,12 +180,12 @@ function Asked({ question, reply, act, keepFocus }: { question: Question; reply:
   )
 }
 
-function Reply({ reply }: { reply: { good: boolean; says: string } | null }) {
+function Reply({ reply }: { reply: { good: boolean | null; says: string } | null }) {
   return (
-    <div className={`hs-reply${reply ? (reply.good ? ' good' : ' bad') : ''}`} role="status">
+    <div className={`hs-reply${reply ? (reply.good === null ? ' kept' : reply.good ? ' good' : ' bad') : ''}`} role="status">
       {reply && (
         <>
-          <span className="mark">{reply.good ? '✓ done' : '✕ refused'}</span>
+          <span className="mark">{reply.good === null ? '… waiting' : reply.good ? '✓ done' : '✕ refused'}</span>
           <Told text={reply.says} />
         </>
       )}

@@ -16,7 +16,7 @@ function Phone() {
   useEffect(() => {
     got(client.GET('/api/me')).then(setMe, () => setMe(null))
   }, [])
-  if (me === undefined) return <section className="hs" aria-busy="true" />
+  if (me === undefined) return <main className="hs" aria-busy="true" />
   return me ? <Floor me={me} leave={() => setMe(null)} /> : <SignIn done={setMe} />
 }
 
@@ -27,7 +27,7 @@ function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
   const [says, setSays] = useState('')
   const failed = (t: unknown) => setSays(t instanceof Trouble ? t.message : String(t))
   return (
-    <section className="hs">
+    <main className="hs">
       <form
         className="hs-scan"
         onSubmit={(e) => {
@@ -70,7 +70,7 @@ function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
           </button>
         </div>
       </form>
-    </section>
+    </main>
   )
 }
 
@@ -91,7 +91,7 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
       {world ? (
         <Working me={me} world={world} />
       ) : (
-        <section className="hs">
+        <main className="hs">
           <div className="hs-top">
             <span>{me.name}</span>
           </div>
@@ -111,7 +111,7 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
               Sign out
             </button>
           </div>
-        </section>
+        </main>
       )}
     </Names>
   )
@@ -132,7 +132,11 @@ function Working({ me, world }: { me: Shape['Me']; world: string }) {
     if (moved.what === 'world' && moved.id === world) setSeq(moved.to)
   })
   const hand = useHandset({ world, device: deviceId(), person: me.id, tray: false, seq })
-  return <Handset hand={hand} who={me.name} old={old} />
+  return (
+    <main style={{ height: '100%' }}>
+      <Handset hand={hand} who={me.name} old={old} />
+    </main>
+  )
 }
 
 createRoot(document.getElementById('root') as HTMLElement).render(

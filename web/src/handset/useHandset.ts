@@ -5,9 +5,12 @@ import { signal } from './signals'
 type Command = Shape['CommandBody']
 export type Act = Command['act']
 export type View = Shape['HandsetView']
-type Reply = { good: boolean; says: string }
+/** `good` null: neither done nor refused, since nobody answered yet. */
+type Reply = { good: boolean | null; says: string }
 
 const RETRY_MS = 1500
+/** So long an answer is waited for; then the same command is sent again under its id. */
+const PATIENCE_MS = 12_000
 
 /**
  * A handset in a world: what it shows, the last reply, and the one command not yet answered.
@@ -28,7 +31,7 @@ export function useHandset(props: { world: string; device: string; person: strin
     const request = client.GET('/api/worlds/{id}/handsets/{device}', { params: { path: { id: world, device }, query: { person, tray } } })
     got(request).then(
       (answer) => !gone && setView(answer),
-      (trouble: unknown) => !gone && trouble instanceof Trouble && setReply({ good: false, says: trouble.message }),
+      (trouble: unknown) => !gone && trouble instanceof Trouble && setReply({ good: trouble.status === 0 || trouble.status >= 500 ? null : false, says: trouble.message }),
     )
     return () => {
       gone = true
@@ -42,7 +45,7 @@ export function useHandset(props: { world: string; device: string; person: strin
       keep(world, device, command)
       setWaiting(command)
       try {
-        const answer = await got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world } }, body: command }))
+        const answer = await got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world } }, body: command, signal: AbortSignal.timeout(PATIENCE_MS) }))
         keep(world, device, null)
         setWaiting(null)
         setOutOfTouch(false)
@@ -54,7 +57,7 @@ export function useHandset(props: { world: string; device: string; person: strin
         if (!(trouble instanceof Trouble)) throw trouble
         if (trouble.status === 0 || trouble.status >= 500) {
           setOutOfTouch(true)
-          setReply({ good: false, says: trouble.message })
+          setReply({ good: null, says: trouble.status === 0 ? 'The server is out of reach. Your scan is kept and sent again by itself.' : trouble.message })
         } else {
           keep(world, device, null)
           setWaiting(null)

@@ -2,14 +2,15 @@ import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react'
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router'
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { ago, useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
 import { BinRules } from './BinRules'
-import { chooseDraft, DRAFT, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
+import { chooseDraft, DRAFT, needsALook, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
+import { CHAPTERS } from './chapters'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
 import { SignIn } from './SignIn'
@@ -59,14 +60,6 @@ export function App() {
   )
 }
 
-const CHAPTERS = [
-  { group: 'Ground', chapters: [['Site', '/site', 'm'], ['Catalogue', '/catalogue', 'k'], ['Orders', '/orders', 'o']] },
-  { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c'], ['Settings', '/settings', 'e']] },
-  { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
-  { group: 'Floor', chapters: [['Stock', '/stock', 't'], ['Documents', '/documents', 'd'], ['Host', '/host', 'x']] },
-  { group: 'House', chapters: [['People', '/people', 'p']] },
-] as const
-
 function Studio({ me }: { me: Shape['Me'] }) {
   const queries = useQueryClient()
   const go = useNavigate()
@@ -102,24 +95,42 @@ function Studio({ me }: { me: Shape['Me'] }) {
   }, [drafts.data, chosen])
   const draft = useDraft()
   const ground = useGround()
-  const onDesk = useLocation().pathname.startsWith('/desk')
+  const path = useLocation().pathname
+  const onDesk = path.startsWith('/desk')
+  const [bench, setBench] = useState(() => localStorage.getItem('bench folded') !== 'yes')
+  useEffect(() => localStorage.setItem('bench folded', bench ? 'no' : 'yes'), [bench])
+  const content = useRef<HTMLDivElement>(null)
+  const from = useRef(path)
+  useEffect(() => {
+    // on another page the hands begin at its content, unless it has put them somewhere itself
+    if (from.current.split('/')[1] === path.split('/')[1]) return
+    from.current = path
+    if (!content.current?.contains(document.activeElement)) content.current?.focus({ preventScroll: true })
+  }, [path])
   useHotkeys('mod+z', () => undo(), { preventDefault: true })
   useHotkeys('mod+shift+z, mod+y', () => redo(), { preventDefault: true })
-  useHotkeys('shift+slash', () => setHelp(true), { useKey: false })
-  useHotkeys('slash, mod+k', () => setJump(true), { preventDefault: true })
-  useHotkeys('h', () => void go('/scanner'))
-  useHotkeys('period', () => {
+  // by the character, whatever keys a layout needs for it
+  const typed = { useKey: true, ignoreModifiers: true } as const
+  useHotkeys('?', () => setHelp(true), typed)
+  useHotkeys('/', () => setJump(true), { ...typed, preventDefault: true })
+  useHotkeys('mod+k', () => setJump(true), { preventDefault: true })
+  useHotkeys('h', () => void go('/scanner'), { useKey: true })
+  useHotkeys('b', () => setBench((on) => !on), { useKey: true })
+  useHotkeys('.', () => {
     const places = [...document.querySelectorAll<HTMLElement>('.finding')]
     const at = places.findIndex((p) => p === document.activeElement)
     places[(at + 1) % places.length]?.focus()
-  })
+  }, typed)
   for (const { chapters } of CHAPTERS)
     for (const [, to, key] of chapters)
       // the chapters never change, so neither does the number of hooks
       // eslint-disable-next-line react-hooks/rules-of-hooks
-      useHotkeys(`g>${key}`, () => void go(to))
+      useHotkeys(`g>${key}`, () => void go(to), { useKey: true })
   return (
-    <div className={`shell${onDesk ? ' on-desk' : ''}`}>
+    <div className={`shell${onDesk ? ' on-desk' : ''}${bench ? '' : ' no-bench'}`}>
+      <a className="skip" href="#content" onClick={(e) => (e.preventDefault(), content.current?.focus())}>
+        Skip to the content
+      </a>
       <header className="top">
         <img src="/mark.svg" alt="" />
         <b>Mindful Crate</b>
@@ -172,7 +183,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
         </button>
       </header>
       <Rail me={me} />
-      <Suspense fallback={<div className="main" aria-busy="true" />}>
+      <div id="content" className="content" tabIndex={-1} ref={content}>
+      <Suspense fallback={<main className="main" aria-busy="true" />}>
         <Routes>
           <Route path="/site" element={<Site me={me} />} />
           <Route path="/catalogue" element={<Catalogue me={me} />} />
@@ -192,9 +204,10 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <Route path="/people" element={<People me={me} />} />
           <Route path="/desk/:id" element={<Desk me={me} />} />
           {/* where to begin is known once it is known whether there is a draft */}
-          <Route path="*" element={drafts.data ? <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace /> : <div className="main" aria-busy="true" />} />
+          <Route path="*" element={drafts.data ? <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace /> : <main className="main" aria-busy="true" />} />
         </Routes>
       </Suspense>
+      </div>
       <Keys open={help} close={() => setHelp(false)} />
       <Jump open={jump} close={() => setJump(false)} />
     </div>
@@ -211,7 +224,7 @@ function Rail({ me }: { me: Shape['Me'] }) {
     '/bin-rules': at('bin_rules'),
     '/scanner': [...at('flows'), ...at('menus')],
   }
-  const due = rehearsals.data?.rehearsals.filter((r) => !r.last?.current || !r.last.passed).length ?? 0
+  const due = rehearsals.data?.rehearsals.filter(needsALook).length ?? 0
   return (
     <nav className="rail" aria-label="Chapters">
       {CHAPTERS.filter(({ group }) => group !== 'House' || me.rights.includes('people')).map(({ group, chapters }) => (
@@ -225,7 +238,7 @@ function Rail({ me }: { me: Shape['Me'] }) {
               <NavLink key={to} to={to}>
                 {name}
                 {count > 0 && (
-                  <span className={`count${blocks ? ' blocks' : ''}`} title={to === '/rehearsals' ? 'to run again' : 'findings'}>
+                  <span className={`count${blocks ? ' blocks' : ''}`} title={to === '/rehearsals' ? 'not passed on this draft, or touched by a change of the ground' : 'findings'}>
                     {count}
                   </span>
                 )}

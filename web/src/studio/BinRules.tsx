@@ -1,7 +1,6 @@
 import Button from '@mui/material/Button'
 import { useMutation } from '@tanstack/react-query'
 import { useContext, useEffect, useState } from 'react'
-import { useHotkeys } from 'react-hotkeys-hook'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { BinBench } from './BinBench'
@@ -30,9 +29,7 @@ export function BinRules({ me }: { me: Shape['Me'] }) {
   const { edit } = useEdits()
   const { rule: here } = useParams()
   const [query, setQuery] = useSearchParams()
-  const [bench, setBench] = useState(true)
   const mayEdit = me.rights.includes('edit_rulebook')
-  useHotkeys('b', () => setBench((b) => !b))
   useEffect(() => {
     if (here) document.getElementById(here)?.scrollIntoView({ block: 'center' })
   }, [here, draft.isPending])
@@ -44,7 +41,7 @@ export function BinRules({ me }: { me: Shape['Me'] }) {
     setQuery(kept)
   }
   return (
-    <div className={`page${bench ? '' : ' wide'}`}>
+    <div className="page">
       <main className="main">
         <GoOn />
         {!draft.data ? (
@@ -56,7 +53,7 @@ export function BinRules({ me }: { me: Shape['Me'] }) {
           </>
         )}
       </main>
-      {bench && <BinBench purpose={list?.purpose ?? 'put_away'} takes={list?.takes ?? false} />}
+      <BinBench purpose={list?.purpose ?? 'put_away'} takes={list?.takes ?? false} />
     </div>
   )
 }

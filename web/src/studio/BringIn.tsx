@@ -1,5 +1,4 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import LinearProgress from '@mui/material/LinearProgress'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
@@ -7,6 +6,7 @@ import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { when } from '../shared/when'
 import { useGroundChange } from './data'
+import { Sheet } from './Sheet'
 
 type Import = Shape['ImportView']
 const MOST = 512_000_000
@@ -72,7 +72,7 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
   const error = look.error ?? take.error ?? leave.error ?? now.error
   const idle = found !== undefined && found.changes.every((c) => c.new + c.changed + c.gone === 0)
   return (
-    <Dialog open onClose={close} fullWidth maxWidth="md" aria-label="Bring files in">
+    <Sheet open onClose={close} fullWidth maxWidth="md" label="Bring files in">
       <div className="bring">
         <h2>Bring files in</h2>
         <p className="quiet">
@@ -189,6 +189,6 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
           {idle && found.bad.length === 0 && <span className="quiet">Everything in these files is there already.</span>}
         </div>
       </div>
-    </Dialog>
+    </Sheet>
   )
 }

@@ -22,16 +22,27 @@ export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Ex
           </thead>
           <tbody>
             {c.stock.map((s) => (
-              <tr key={`${s.bin} ${s.plate} ${s.item} ${s.lot}`}>
+              <tr key={`${s.bin} ${s.plate} ${s.item} ${s.lot} ${s.status}`}>
                 <td>
                   {s.name}
                   <div className="quiet">
-                    <span className="code">{s.bin || 'carried'}</span> {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`}
+                    <span className="code">{s.bin || 'carried'}</span> {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`} {s.status !== 'available' && s.status}
                   </div>
                   {s.bin && (
                     <button
                       className="link quiet"
-                      onClick={() => pin({ kind: 'stock', bin: { kind: 'bin', bin: s.bin }, item: s.item, quantity: Number(s.now.replace(/[^0-9]/g, '')), lot: s.lot })}
+                      onClick={() =>
+                        pin({
+                          kind: 'stock',
+                          bin: { kind: 'bin', bin: s.bin },
+                          item: s.item,
+                          quantity: s.quantity,
+                          lot: s.lot,
+                          plate: s.plate ? { kind: 'text', text: s.plate } : null,
+                          loose: !s.plate,
+                          status: s.status,
+                        })
+                      }
                     >
                       Expect this at the end
                     </button>

@@ -1,5 +1,4 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useEffect, useRef, useState } from 'react'
@@ -14,6 +13,7 @@ import { HandPanel } from './HandPanel'
 import { LogRow } from './LogRow'
 import { Office } from './Office'
 import { useOffice } from './WorldPicker'
+import { Sheet } from './Sheet'
 
 type Expectation = Shape['PinBody']['expectation']
 
@@ -35,14 +35,24 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const end = useRef<HTMLLIElement>(null)
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
   const world = useQuery({ queryKey: ['world', id], queryFn: () => got(client.GET('/api/worlds/{id}', { params: { path: { id } } })) })
-  // Entries never change, so only those after the last known one are fetched.
+  // Entries never change, so only those after the last known one are fetched; at first the latest window of them.
   const log = useQuery({
     queryKey: ['world', id, 'log'],
     queryFn: async () => {
-      const known = queries.getQueryData<Shape['EntryView'][]>(['world', id, 'log']) ?? []
-      const more = await got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: { after: known.at(-1)?.seq ?? 0 } } }))
-      return [...known, ...more.entries]
+      let known = queries.getQueryData<Shape['EntryView'][]>(['world', id, 'log']) ?? []
+      for (;;) {
+        const first = known.length === 0
+        const from = first && asked ? { after: Math.max(0, asked - 20), last: false } : { after: known.at(-1)?.seq ?? 0, last: first }
+        const more = await got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: from } }))
+        known = [...known, ...more.entries]
+        if (!more.entries.length || (known.at(-1)?.seq ?? 0) >= more.seq) return known
+      }
     },
+  })
+  const earlier = useMutation({
+    mutationFn: (before: number) => got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: { after: 0, until: before - 1, last: true } } })),
+    onSuccess: (more) => queries.setQueryData<Shape['EntryView'][]>(['world', id, 'log'], (known) => [...more.entries, ...(known ?? [])]),
+    onError: (e) => say(e.message),
   })
   const entries = log.data ?? []
   const pinned = world.data?.pins.map((p) => p.id).join() ?? ''
@@ -82,7 +92,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const w = world.data
   const hands = people.data?.people.filter((p) => p.crews.length) ?? []
   return (
-    <div className="desk">
+    <main className="desk">
       <div>
         <div className="form" style={{ marginTop: 0 }}>
           <select className="select" aria-label="Whose hands" value={person} onChange={(e) => setPerson(e.target.value)}>
@@ -127,7 +137,14 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             ))}
           </div>
         )}
-        <ol className="log">
+        {(entries[0]?.seq ?? 1) > 1 && (
+          <div className="earlier">
+            <button className="link" disabled={earlier.isPending} onClick={() => earlier.mutate(entries[0]?.seq ?? 1)}>
+              Show entries before {entries[0]?.seq}
+            </button>
+          </div>
+        )}
+        <ol className="log" start={entries[0]?.seq}>
           {entries.map((e) => (
             <LogRow
               key={e.seq}
@@ -154,7 +171,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             <span>
               <Holds check={checks.data?.checks.find((c) => c.id === p.id)} />
               <span className="quiet">{p.seq ? `entry ${p.seq}: ` : 'at the end: '}</span>
-              <Told text={expectationTold(p.expectation)} />
+              <Told text={p.says} />
               <Found check={checks.data?.checks.find((c) => c.id === p.id)} />
             </span>
             <button className="link quiet" onClick={() => unpin.mutate(p.id)}>
@@ -163,8 +180,8 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
           </div>
         ))}
       </div>
-      <Keep open={saving} close={() => setSaving(false)} world={w} />
-    </div>
+      {saving && <Keep close={() => setSaving(false)} world={w} />}
+    </main>
   )
 }
 
@@ -191,35 +208,23 @@ function Bead({ entry, go }: { entry: Shape['EntryView']; go: () => void }) {
   )
 }
 
-function expectationTold(e: Shape['Pin']['expectation']): string {
-  switch (e.kind) {
-    case 'refused':
-      return `refused: ${e.code.replace(/_/g, ' ')}`
-    case 'asks':
-      return `asks for the ${e.asks} ${e.code}`
-    case 'stock':
-      return `${e.bin.kind === 'bin' ? `\`${e.bin.bin}\`` : 'the bin chosen'} holds ${e.quantity.toLocaleString('en')} of \`${e.item}\``
-    case 'chosen':
-      return `the rules choose ${[e.bin && `bin \`${e.bin}\``, e.zone && `zone \`${e.zone}\``, e.rule && `by rule \`${e.rule}\``].filter(Boolean).join(', ')}`
-    case 'line':
-      return `\`${e.order}\` line ${e.line}: arrived ${e.arrived}, booked ${e.booked}`
-  }
-}
-
-function Keep({ open, close, world }: { open: boolean; close: () => void; world: Shape['WorldView'] }) {
+function Keep({ close, world }: { close: () => void; world: Shape['WorldView'] }) {
   const go = useNavigate()
   const queries = useQueryClient()
-  const [name, setName] = useState(world.rehearsal ? world.name : '')
-  const [about, setAbout] = useState('')
+  const of = world.of
+  const [name, setName] = useState(of?.name ?? '')
+  const [about, setAbout] = useState(of?.about ?? '')
   const keep = useMutation({
-    mutationFn: (id: string | null) => got(client.POST('/api/worlds/{id}/rehearsal', { params: { path: { id: world.id } }, body: { name, about, id } })),
+    mutationFn: (as: { id: string; version: number } | null) =>
+      got(client.POST('/api/worlds/{id}/rehearsal', { params: { path: { id: world.id } }, body: { name, about, id: as?.id ?? null, version: as?.version ?? null } })),
     onSuccess: (r) => {
       void queries.invalidateQueries({ queryKey: ['rehearsals'] })
       void go(`/rehearsals/${r.head.id}`)
     },
   })
+  const behind = of !== null && of.version !== of.latest
   return (
-    <Dialog open={open} onClose={close} aria-label="Keep as rehearsal" fullWidth maxWidth="sm">
+    <Sheet open onClose={close} label="Keep as rehearsal" fullWidth maxWidth="sm">
       <form
         style={{ padding: 20, display: 'flex', flexDirection: 'column', gap: 14 }}
         onSubmit={(e) => {
@@ -232,20 +237,29 @@ function Keep({ open, close, world }: { open: boolean; close: () => void; world:
           {world.seq} entries with {world.pins.length} expectations. Codes become references where that is possible, so that a changed rule shows where it matters.
         </p>
         <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} />
-        <TextField label="What it proves" value={about} onChange={(e) => setAbout(e.target.value)} />
-        {keep.error && <span className="mark fails">✕ {keep.error.message}</span>}
+        <TextField label="What it proves" multiline value={about} onChange={(e) => setAbout(e.target.value)} />
+        {of && (
+          <div className="banner" style={{ margin: 0 }}>
+            <span>
+              It was opened from “{of.name}”, version {of.version}, which has {of.steps} steps and {of.pins} expectations.{' '}
+              {world.parent && <b>This run went on from an earlier point, so what came after that point in it is left out. </b>}
+              {behind ? `It was changed meanwhile to version ${of.latest}: replacing that loses what was changed; look at it first.` : `Replaced, version ${of.latest} stays among its versions, with a way back.`}
+            </span>
+          </div>
+        )}
+        {keep.error && <span className="mark fails" style={{ whiteSpace: 'normal' }}>✕ {keep.error.message}</span>}
         <div className="form" style={{ margin: 0 }}>
-          <Button type="submit" variant="contained" disabled={name.trim().length < 2 || keep.isPending}>
-            Keep it
-          </Button>
-          {world.rehearsal && (
-            <Button disabled={keep.isPending} onClick={() => keep.mutate(world.rehearsal)}>
-              Replace “{world.rehearsal}”
+          {of && (
+            <Button variant="contained" disabled={keep.isPending || name.trim().length < 2} onClick={() => keep.mutate({ id: of.id, version: of.latest })}>
+              Replace “{of.name}”
             </Button>
           )}
+          <Button type="submit" variant={of ? 'text' : 'contained'} disabled={name.trim().length < 2 || keep.isPending}>
+            {of ? 'Keep as a new one' : 'Keep it'}
+          </Button>
           <Button onClick={close}>Not now</Button>
         </div>
       </form>
-    </Dialog>
+    </Sheet>
   )
 }

@@ -109,7 +109,7 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
             <th>Partner, promised</th>
             <th>In the host</th>
             <th>On the floor</th>
-            <th />
+            <th><span className="sr">Acts</span></th>
           </tr>
         </thead>
         <tbody>
@@ -198,7 +198,7 @@ function MessageLog({ h, picked, pick, may, act, world }: { h: View; picked: str
           <th>About</th>
           <th>State</th>
           <th>Sent</th>
-          <th />
+          <th><span className="sr">Acts</span></th>
         </tr>
       </thead>
       <tbody>

@@ -1,14 +1,15 @@
-import Dialog from '@mui/material/Dialog'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDraft, useRehearsals, useWorlds } from './data'
+import { CHAPTERS } from './chapters'
+import { Sheet } from './Sheet'
 
 /** Search everything that has a page: chapters, rules, flows, rehearsals, runs. */
 export function Jump({ open, close }: { open: boolean; close: () => void }) {
   return (
-    <Dialog open={open} onClose={close} fullWidth maxWidth="sm" aria-label="Search or jump">
+    <Sheet open={open} onClose={close} fullWidth maxWidth="sm" label="Search or jump">
       {open && <Search close={close} />}
-    </Dialog>
+    </Sheet>
   )
 }
 
@@ -20,7 +21,7 @@ function Search({ close }: { close: () => void }) {
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   const all = [
-    ...[['Steps', '/steps'], ['Bin rules', '/bin-rules'], ['Scanner', '/scanner'], ['Rehearsals', '/rehearsals'], ['Stock', '/stock']].map(([label, to]) => ({ kind: 'chapter', label, to })),
+    ...CHAPTERS.flatMap(({ chapters }) => chapters.map(([label, to]) => ({ kind: 'chapter', label, to }))),
     ...(draft?.rule_lists ?? []).flatMap((l) => l.rules.map((r, n) => ({ kind: `rule ${n + 1}`, label: r.parts.filter((p) => p.kind !== 'add').map((p) => p.text).join(''), to: `/bin-rules/${r.id}` }))),
     ...(draft?.flows ?? []).map((f) => ({ kind: 'flow', label: f.name, to: `/scanner/${f.id}` })),
     ...rehearsals.map((r) => ({ kind: 'rehearsal', label: r.name, to: `/rehearsals/${r.id}` })),
@@ -51,7 +52,7 @@ function Search({ close }: { close: () => void }) {
           }}
         />
       </header>
-      <ul>
+      <ul tabIndex={0} aria-label="What was found">
         {hits.map((hit, n) => (
           <li key={hit.to} className={n === at ? 'on' : ''} onClick={() => take(hit.to)}>
             <span>{hit.label}</span>

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import { useState } from 'react'
 import type { Shape } from '../shared/client'
+import { Sheet } from './Sheet'
 
 type Act = Shape['CommandBody']['act']
 
@@ -34,7 +34,7 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
         ))}
       </select>
       <Button onClick={() => setOpen(true)}>Office</Button>
-      <Dialog open={open} onClose={() => setOpen(false)} aria-label="Office" fullWidth maxWidth="sm">
+      <Sheet open={open} onClose={() => setOpen(false)} label="Office" fullWidth maxWidth="sm">
         <div style={{ padding: 20 }}>
           <h2 style={{ marginTop: 0 }}>What the office does</h2>
           <form
@@ -77,7 +77,7 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
             </div>
           ))}
         </div>
-      </Dialog>
+      </Sheet>
     </>
   )
 }

@@ -1,10 +1,10 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, newId, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { useGround } from './data'
+import { Sheet } from './Sheet'
 
 type Order = Shape['InHostView']['order']
 export const KINDS = [
@@ -52,7 +52,7 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
   })
   const names = partners.data?.rows.map((r) => [r[partners.data.columns.indexOf('code')] ?? '', r[partners.data.columns.indexOf('name')] ?? '']) ?? []
   return (
-    <Dialog open onClose={close} fullWidth maxWidth="md" aria-label={order ? order.number : 'Write an order'}>
+    <Sheet open onClose={close} fullWidth maxWidth="md" label={order ? order.number : 'Write an order'}>
       <form
         className="bring"
         onSubmit={(e) => {
@@ -108,7 +108,7 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
               <th>Unit</th>
               <th>In base units</th>
               <th>Net price</th>
-              <th />
+              <th><span className="sr">Acts</span></th>
             </tr>
           </thead>
           <tbody>
@@ -161,6 +161,6 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
           <Button onClick={close}>Close</Button>
         </div>
       </form>
-    </Dialog>
+    </Sheet>
   )
 }

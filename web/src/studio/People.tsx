@@ -1,11 +1,11 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { when } from '../shared/when'
 import { Skeleton } from './BinRules'
 import { Say } from './data'
+import { Sheet } from './Sheet'
 
 type Card = Shape['Card']
 type Body = Shape['PersonBody']
@@ -106,7 +106,7 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
   const set = (some: Partial<Body>) => setBody({ ...body, ...some })
   const toggle = (list: string[], value: string) => (list.includes(value) ? list.filter((x) => x !== value) : [...list, value])
   return (
-    <Dialog open onClose={close} aria-label={card ? card.name : 'Somebody new'} fullWidth maxWidth="sm">
+    <Sheet open onClose={close} label={card ? card.name : 'Somebody new'} fullWidth maxWidth="sm">
       <form
         className="person"
         onSubmit={(e) => {
@@ -200,6 +200,6 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
           )}
         </div>
       )}
-    </Dialog>
+    </Sheet>
   )
 }

@@ -45,7 +45,7 @@ export default function Settings({ me }: { me: Shape['Me'] }) {
             <table className="plain">
               <thead>
                 <tr>
-                  <th />
+                  <th>Setting</th>
                   {v.settings[0]?.layers.map((l) => <th key={l.layer}>{l.says}</th>)}
                   <th>if neither says anything</th>
                 </tr>

@@ -1,5 +1,4 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useEffect, useRef, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -9,6 +8,7 @@ import { Skeleton } from './BinRules'
 import { BringIn } from './BringIn'
 import { chooseDraft, DRAFT, Say, useGroundHead, useGroundChange } from './data'
 import { type ColourBy, type Hand, kindHue, PURPOSE_HUES, SiteMap } from './SiteMap'
+import { Sheet } from './Sheet'
 
 type Block = Shape['Block']
 type Head = Shape['SiteHead']
@@ -154,7 +154,7 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
         </div>
         {map.data && <Legend map={map.data} by={by} />}
       </main>
-      <aside className="bench">
+      <aside className="bench" aria-label="Bench">
         {laying && mayEdit ? (
           <LayOut site={site} head={head} ghost={setGhost} close={() => { setLaying(false); setGhost(null) }} kinds={map.data?.kinds ?? []} />
         ) : picked.size > 0 && map.data ? (
@@ -269,7 +269,7 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
           )}
         </li>
       </ol>
-      <Dialog open={sure} onClose={() => setSure(false)} aria-label="Begin the live floor">
+      <Sheet open={sure} onClose={() => setSure(false)} label="Begin the live floor">
         <div style={{ padding: 20 }}>
           <h2 style={{ marginTop: 0 }}>Begin the live floor of {site.name}</h2>
           <p>
@@ -282,7 +282,7 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
             <Button onClick={() => setSure(false)}>Not yet</Button>
           </span>
         </div>
-      </Dialog>
+      </Sheet>
       <h2>Drafts of the rules here</h2>
       {site.drafts.map((d) => (
         <div key={d.id} className="pin" style={{ display: 'block' }}>

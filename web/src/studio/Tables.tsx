@@ -1,5 +1,4 @@
 import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
@@ -9,6 +8,7 @@ import { Skeleton } from './BinRules'
 import { BringIn } from './BringIn'
 import { DRAFT, useDraft, useGroundChange, useGroundHead } from './data'
 import { Findings } from './Findings'
+import { Sheet } from './Sheet'
 
 type Name = Shape['SheetBody']['table']
 type View = Shape['TableView']
@@ -134,7 +134,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
                 ))}
                 {table === 'orders' && (
                   <>
-                    <th />
+                    <th><span className="sr">Acts</span></th>
                     <th>on the handset</th>
                   </>
                 )}
@@ -241,7 +241,7 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
   })
   const bad = keep.data && !keep.data.applied ? keep.data.bad : []
   return (
-    <Dialog open onClose={close} fullWidth maxWidth={part ? 'md' : 'sm'} aria-label={row ? row[code] : `Add ${view.one}`}>
+    <Sheet open onClose={close} fullWidth maxWidth={part ? 'md' : 'sm'} label={row ? (row[code] ?? view.one) : `Add ${view.one}`}>
       <form
         className="bring"
         onSubmit={(e) => {
@@ -265,7 +265,7 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
                     {there.data.columns.filter((c) => c !== part.owner).map((c) => (
                       <th key={c}>{words(c)}</th>
                     ))}
-                    <th />
+                    <th><span className="sr">Acts</span></th>
                   </tr>
                 </thead>
                 <tbody>
@@ -302,7 +302,7 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
           {row && <Button color="error" disabled={!mayEdit} onClick={() => remove.mutate()}>Take it out</Button>}
         </div>
       </form>
-    </Dialog>
+    </Sheet>
   )
 }
 

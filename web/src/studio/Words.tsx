@@ -45,7 +45,6 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
       {(under || acts || adds.length > 0) && (
         <div className="under">
           {under}
-          {mayEdit && !inPlace && <button className="link change">Change this</button>}
           <span className="acts">
             {adds.map((part, n) => word(part, parts.length + n))}
             {acts}
@@ -144,7 +143,7 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
           }}
         />
       </header>
-      <ul onMouseDown={(e) => e.preventDefault() /* the filter keeps the focus */} role="listbox" aria-label={choices.data?.title ?? 'Choices'} aria-multiselectable={choices.data?.many ?? false}>
+      <ul onMouseDown={(e) => e.preventDefault() /* the filter keeps the focus */} role="listbox" tabIndex={0} aria-label={choices.data?.title ?? 'Choices'} aria-multiselectable={choices.data?.many ?? false}>
         {found.slice(0, 200).map((choice, n) => {
           const on = ticked.includes(choice.value)
           return (
