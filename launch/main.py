@@ -30,7 +30,7 @@ HELP = """Mindful Crate
                           run a rehearsal file; exit 0 passed, 1 failed, 2 unusable
   ./crate bench [name] [--json]
                           measure speed against yardsticks: bins, explain, opening, fold, store, handsets,
-                          import, asking, messages, map
+                          streams, import, asking, messages, map
   ./crate backup FILE     everything as it is now, also while it runs
   ./crate restore FILE [--yes]
                           put a backup back, an older one too; asks first
@@ -144,13 +144,18 @@ def test(areas: list[str]) -> int:
     return 1 if failed else 0
 
 
+def in_database(args: list[str]) -> bool:
+    """Do these arguments name a rulebook of the database: ``--rulebook draft:d-1``, ``--rulebook=in-force``?"""
+    words = [word for arg in args for word in arg.split("=", 1)]
+    return any(word.split(":", 1)[0] in NAMED for word in words)
+
+
 def rehearse(args: list[str]) -> int:
     """Run rehearsal files on the command line."""
     with alone():
         setup.debian(browser=False)
         setup.python()
-    which = next((b or a for a, _, b in (arg.partition("=") for arg in args) if (b or a).split(":")[0] in NAMED), "")
-    if not which:
+    if not in_database(args):
         env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         return subprocess.run(
             [str(PYTHON), "-m", "mindful_crate.cli", "rehearse", *args], env=env, check=False

@@ -17,11 +17,17 @@ class Server:
     """Server processes on a port of their own, which tests may kill and begin again on the same port."""
 
     def __init__(
-        self, dsn: str, *, processes: int = 2, web: Path = ROOT / "web" / "dist", secret: str = "tests"
+        self,
+        dsn: str,
+        *,
+        processes: int = 2,
+        web: Path = ROOT / "web" / "dist",
+        secret: str = "tests",
+        quiet: bool = False,
     ) -> None:
         self.socket = self._open(0)
         self.port = self.socket.getsockname()[1]
-        self.count = processes
+        self.count, self.log = processes, subprocess.DEVNULL if quiet else None
         self.env = {
             **os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "CRATE_DATABASE": dsn, "CRATE_SECRET": secret,
             "CRATE_WEB": str(web),
@@ -45,7 +51,14 @@ class Server:
             self.socket = self._open(self.port)
         command = [sys.executable, "-m", "mindful_crate.api.serve", str(self.socket.fileno())]
         self.processes = [
-            subprocess.Popen(command, env=self.env, start_new_session=True, pass_fds=[self.socket.fileno()])
+            subprocess.Popen(
+                command,
+                env=self.env,
+                start_new_session=True,
+                pass_fds=[self.socket.fileno()],
+                stdout=self.log,
+                stderr=self.log,
+            )
             for _ in range(self.count)
         ]
         while not self._answers():

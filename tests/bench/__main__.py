@@ -9,7 +9,7 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import grounds, handsets, maps, measures
+from tests.bench import grounds, handsets, maps, measures, streams
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -19,6 +19,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "fold": measures.folding,
     "store": measures.storing,
     "handsets": handsets.handsets,
+    "streams": streams.streams,
     "import": grounds.importing,
     "asking": grounds.asking,
     "messages": grounds.messages,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import random
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
@@ -49,10 +50,19 @@ class Size:
     items: int
 
 
+TINY = bool(os.environ.get("CRATE_BENCH_TINY"))
+"""Every bench from beginning to end at a size that takes seconds: its figures mean nothing, that it runs does."""
+
+
+def few(count: int) -> int:
+    """So many of something, or a handful when it is only to be seen that the bench runs."""
+    return max(2, count // 100) if TINY else count
+
+
 SMALL = Size(600, 4_000, 200)
-MIDDLE = Size(5_000, 40_000, 1_000)
-TENTH = Size(10_000, 100_000, 2_000)
-FULL = Size(100_000, 1_000_000, 20_000)
+MIDDLE = SMALL if TINY else Size(5_000, 40_000, 1_000)
+TENTH = SMALL if TINY else Size(10_000, 100_000, 2_000)
+FULL = SMALL if TINY else Size(100_000, 1_000_000, 20_000)
 
 
 @dataclass

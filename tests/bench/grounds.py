@@ -35,9 +35,9 @@ from tests.bench import big
 from tests.bench.measures import Line, database
 from tests.playbook import Play, new_world
 
-ORDERS = 1_000
-MESSAGES = 10_050
-XLSX_ROWS = 200_000
+ORDERS = big.few(1_000)
+MESSAGES = 1_800 if big.TINY else 10_050
+XLSX_ROWS = big.few(200_000)
 
 
 def importing() -> Iterator[Line]:

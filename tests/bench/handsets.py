@@ -1,7 +1,7 @@
-"""Handsets over HTTP: the application as shipped under gunicorn, scans in an open loop at a fixed rate.
+"""Handsets over HTTP: the application as shipped, scans in an open loop at a fixed rate.
 
-The yardstick for throughput is the least a route can do here: check the signed cookie, read the person, commit one
-row of the size of a log entry, under the same server settings.
+The yardstick for processor time is the least a route can do here (``barest.py``): read who asks by a cookie, commit one row
+of the size of a log entry.
 """
 
 from __future__ import annotations
@@ -15,8 +15,9 @@ import sys
 import threading
 import time
 import uuid
+from collections import Counter
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -30,47 +31,81 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.versions import stored
 from mindful_crate.demo.loader import load
 from mindful_crate.store.db import Database, migrate
+from tests.bench import barest, big
 from tests.bench.measures import Line, database
+from tests.serving import Server
 
 ROOT = Path(__file__).resolve().parents[2]
-SECONDS = float(os.environ.get("CRATE_BENCH_SECONDS", "12"))
+SECONDS = 1.0 if big.TINY else float(os.environ.get("CRATE_BENCH_SECONDS", "12"))
 HEADERS = {"X-Mindful-Crate": "1", "Content-Type": "application/json"}
 
 
 @contextmanager
-def server(dsn: str, app: str, web: Path = ROOT) -> Iterator[int]:
-    """The application under gunicorn on a free port."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    env = {
-        **os.environ,
-        "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
-        "CRATE_DATABASE": dsn,
-        "CRATE_SECRET": "bench",
-        "CRATE_WEB": str(web),
-    }
-    command = [
-        str(Path(sys.executable).parent / "gunicorn"),
-        "--config",
-        str(ROOT / "launch" / "gunicorn_conf.py"),
-        "--bind",
-        f"127.0.0.1:{port}",
-        app,
-    ]
-    process = subprocess.Popen(command, env=env, start_new_session=True)
+def server(dsn: str) -> Iterator[Server]:
+    """The application as it is shipped, on a free port; what it logs goes nowhere."""
+    made = Server(dsn, quiet=True).start()
     try:
-        deadline = time.monotonic() + 60
-        while time.monotonic() < deadline:
+        yield made
+    finally:
+        made.stop()
+
+
+class Barest:
+    """The yardstick under gunicorn."""
+
+    def __init__(self, dsn: str) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        env = {**os.environ, "PYTHONPATH": str(ROOT), "CRATE_DATABASE": dsn}
+        command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{self.port}", *barest.COMMAND]
+        self.process = subprocess.Popen(command, env=env, start_new_session=True, cwd=ROOT)
+        while True:
             try:
-                http.client.HTTPConnection("127.0.0.1", port, timeout=2).request("GET", "/api/health")
-                break
+                http.client.HTTPConnection("127.0.0.1", self.port, timeout=2).request("GET", "/api/health")
+                return
             except OSError:
                 time.sleep(0.1)
-        yield port
-    finally:
-        process.terminate()
-        process.wait()
+
+    @property
+    def pids(self) -> list[int]:
+        """Its processes."""
+        return [self.process.pid, *children(self.process.pid)]
+
+    def stop(self) -> None:
+        """End it."""
+        self.process.terminate()
+        self.process.wait()
+
+
+def children(pid: int) -> list[int]:
+    """Processes begun by a process."""
+    return [int(p) for p in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+
+
+TICK = os.sysconf("SC_CLK_TCK")
+
+
+def processor(pids: list[int], *, ended: bool = False) -> float:
+    """Seconds of processor time that processes took, with those of children that ended if asked."""
+    total = 0
+    for pid in pids:
+        with suppress(OSError):  # a backend that ended meanwhile is counted by its parent
+            fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+            total += sum(int(f) for f in fields[11 : 15 if ended else 13])
+    return total / TICK
+
+
+def database_time(dsn: str) -> float:
+    """Seconds of processor time the database server took: its own, of what it runs, and of what ended. 0 when it runs on
+    another machine."""
+    with psycopg.connect(dsn) as conn:
+        found = conn.execute("SELECT pg_backend_pid()").fetchone()
+        try:
+            head = int(Path(f"/proc/{found[0] if found else 0}/stat").read_text().rpartition(")")[2].split()[1])
+        except OSError:
+            return 0.0
+    return processor([head], ended=True) + processor(children(head))
 
 
 class Client:
@@ -144,23 +179,21 @@ def open_loop(port: int, cookie: str, handsets: int, worlds: list[str], seconds:
     return took
 
 
-def throughput(port: int, cookie: str, path: str, bodies: Any, seconds: float, clients: int = 8) -> float:
-    """Requests a second of a closed loop."""
-    counts = [0] * clients
-    stop = time.perf_counter() + seconds
+def closed_loop(port: int, cookie: str, path: Any, bodies: list[Any], each: int) -> None:
+    """So many requests of each client, one after another; a client for each way to make a body."""
+    clients = len(bodies)
 
     def work(n: int) -> None:
-        client, body = share_session(port, cookie), bodies(n)
-        while time.perf_counter() < stop:
-            client.ask("POST", path(n), body())
-            counts[n] += 1
+        client = share_session(port, cookie)
+        for _ in range(each):
+            client.ask("POST", path(n), bodies[n]())
+        client.conn.close()
 
     threads = [threading.Thread(target=work, args=(n,)) for n in range(clients)]
     for t in threads:
         t.start()
     for t in threads:
         t.join()
-    return sum(counts) / seconds
 
 
 def percentile(values: list[float], share: float) -> float:
@@ -180,39 +213,57 @@ def handsets() -> Iterator[Line]:
     """Answer times at 30 and 200 handsets, throughput against the barest route, and flatness as the log grows."""
     with database() as dsn:
         _prepared(dsn)
-        with server(dsn, "mindful_crate.api.app:from_environment()") as port:
+        with server(dsn) as served:
+            port = served.port
             boss = Client(port, "ines")
             worlds = [boss.ask("POST", "/api/worlds", {"name": f"w{n}", "draft": "d-1"})["id"] for n in range(20)]
             cookie = Client(port).cookie
             open_loop(port, cookie, 10, worlds, 3)
             for many, label in ((worlds[:1], "one world"), (worlds, "20 worlds")):
-                few = open_loop(port, cookie, 30, many, SECONDS)
-                lots = open_loop(port, cookie, 200, many, SECONDS)
+                fewer, more = (5, 10) if big.TINY else (30, 200)
+                few = open_loop(port, cookie, fewer, many, SECONDS)
+                lots = open_loop(port, cookie, more, many, SECONDS)
                 p30, p200 = percentile(few, 0.95), percentile(lots, 0.95)
-                yield Line(f"p95 of 200 handsets over 30, {label}", f"{SECONDS:.0f} s each", p200 / p30, 3, False, f"{p30 * 1e3:.0f} ms and {p200 * 1e3:.0f} ms")  # fmt: skip
+                yield Line(f"p95 of {more} handsets over {fewer}, {label}", f"{SECONDS:.0f} s each", p200 / p30, 3, False, f"{p30 * 1e3:.0f} ms and {p200 * 1e3:.0f} ms")  # fmt: skip
+            yield from _processor_time(served, dsn, cookie, worlds)
+            yield from _flatness(port, dsn, boss, cookie)
 
-            def scans(n: int) -> Any:
-                client = share_session(port, cookie)
-                opened = client.ask("POST", f"/api/worlds/{worlds[n]}/commands", {"id": uuid.uuid4().hex, "act": {"kind": "open_flow", "flow": "F-LOOK"}, "device": f"T{n}"})  # fmt: skip
-                dialogue = opened["handset"]["question"]["dialogue"]
-                return lambda: {"id": uuid.uuid4().hex, "act": {"kind": "answer", "dialogue": dialogue, "scan": {"text": "RCV-01", "how": "scanned"}, "step": None}, "device": f"T{n}"}  # fmt: skip
 
-            ours = throughput(port, cookie, lambda n: f"/api/worlds/{worlds[n]}/commands", scans, SECONDS)
-            log = boss.ask("GET", f"/api/worlds/{worlds[0]}/log?after=0")
-            flat = list(_flatness(port, dsn, boss, cookie))
-        size = 900 if log["entries"] else 0
-        with server(dsn, "tests.bench.barest:app()") as port:
-            client = share_session(port, cookie)
-            client.ask("POST", "/begin", {})
-            barest = throughput(port, cookie, lambda n: "/row", lambda n: lambda: {"text": "x" * size}, SECONDS)
-        yield Line(
-            "throughput, against a route that commits one row",
-            "8 clients",
-            ours / barest,
-            0.5,
-            note=f"{ours:.0f}/s and {barest:.0f}/s",
-        )
-        yield from flat
+TURNS, EACH, CLIENTS = (1, 5, 2) if big.TINY else (10, 60, 8)
+
+
+def _processor_time(served: Server, dsn: str, cookie: str, worlds: list[str]) -> Iterator[Line]:
+    """Processor time of a scan against that of the barest route, servers and database together, in turns."""
+    port = served.port
+
+    def scans(n: int) -> Any:
+        client = share_session(port, cookie)
+        opened = client.ask("POST", f"/api/worlds/{worlds[n]}/commands", {"id": uuid.uuid4().hex, "act": {"kind": "open_flow", "flow": "F-LOOK"}, "device": f"T{n}"})  # fmt: skip
+        dialogue = opened["handset"]["question"]["dialogue"]
+        return lambda: {"id": uuid.uuid4().hex, "act": {"kind": "answer", "dialogue": dialogue, "scan": {"text": "RCV-01", "how": "scanned"}, "step": None}, "device": f"T{n}"}  # fmt: skip
+
+    bare = Barest(dsn)
+    try:
+        client = share_session(bare.port, "")
+        client.ask("POST", "/begin", {})
+        ways = {
+            "ours": (port, cookie, lambda n: f"/api/worlds/{worlds[n]}/commands", [scans(n) for n in range(CLIENTS)], [p.pid for p in served.processes]),
+            "barest": (bare.port, client.cookie, lambda n: "/row", [lambda: {"text": "x" * 900}] * CLIENTS, bare.pids),
+        }  # fmt: skip
+        took: Counter[str] = Counter()
+        wall: Counter[str] = Counter()
+        for turn in range(TURNS + 1):
+            for name, (at, who, path, bodies, pids) in ways.items():
+                before, began = processor(pids) + database_time(dsn), time.perf_counter()
+                closed_loop(at, who, path, bodies, EACH)
+                if turn:  # the first warms both up
+                    took[name] += processor(pids) + database_time(dsn) - before  # type: ignore[assignment]
+                    wall[name] += time.perf_counter() - began  # type: ignore[assignment]
+    finally:
+        bare.stop()
+    count = TURNS * CLIENTS * EACH
+    note = ", ".join(f"{n} {took[n] / count * 1e3:.2f} ms, {count / wall[n]:.0f}/s" for n in took)
+    yield Line("processor time of a scan, over a route that commits one row", f"{count:,} of each in turns", took["ours"] / max(took["barest"], 1e-9), 2, False, note)  # fmt: skip
 
 
 def _long_log(pallets: int) -> list[bytes]:
@@ -239,7 +290,7 @@ def _flatness(port: int, dsn: str, boss: Client, cookie: str) -> Iterator[Line]:
     """The same scans in a world of 100 entries and in one of 100,000, in turn."""
     worlds = [boss.ask("POST", "/api/worlds", {"name": f"long{n}", "draft": "d-1"})["id"] for n in range(2)]
     with psycopg.connect(dsn) as conn:
-        for world, pallets in zip(worlds, (20, 20_000), strict=True):
+        for world, pallets in zip(worlds, (20, big.few(20_000)), strict=True):
             rows = _long_log(pallets)
             with conn.cursor().copy("COPY entry (world, seq, command_id, body) FROM STDIN") as copy:
                 for seq, body in enumerate(rows, start=1):
@@ -253,7 +304,7 @@ def _flatness(port: int, dsn: str, boss: Client, cookie: str) -> Iterator[Line]:
             opened = client.ask("POST", f"/api/worlds/{world}/commands", {"id": uuid.uuid4().hex, "act": {"kind": "open_flow", "flow": "F-LOOK"}, "device": "H1"})  # fmt: skip
         dialogues.append(opened["handset"]["question"]["dialogue"])
     took: list[list[float]] = [[], []]
-    for turn in range(400):
+    for turn in range(big.few(400)):
         n = turn % 2
         scan = {
             "kind": "answer",

@@ -16,11 +16,15 @@ from mindful_crate.store.db import Database, migrate
 from mindful_crate.store.drafts import Drafts
 from mindful_crate.store.worlds import Worlds
 from tests.bench import big
-from tests.bench.handsets import ROOT, server
+from tests.bench.handsets import server
 from tests.bench.measures import Line, database
 from tests.browser.conftest import ARGS
 
-SIZES = (big.Size(1_000, 8_000, 200), big.Size(100_000, 100_000, 2_000))
+SIZES = (
+    (big.Size(600, 4_000, 200), big.Size(1_300, 8_000, 200))
+    if big.TINY
+    else (big.Size(1_000, 8_000, 200), big.Size(100_000, 100_000, 2_000))
+)
 WATCH = """
 window.drawn = []
 new PerformanceObserver((list) => list.getEntries().forEach((e) => e.name === 'map drawn' && window.drawn.push(e.startTime + e.duration)))
@@ -57,7 +61,8 @@ def maps() -> Iterator[Line]:
             with database() as dsn:
                 migrate(dsn)
                 _begin(dsn, big.opening(size))
-                with server(dsn, "mindful_crate.api.app:from_environment()", ROOT / "web" / "dist") as port:
+                with server(dsn) as served:
+                    port = served.port
                     found[size.bins] = _measured(browser, f"http://127.0.0.1:{port}")
         browser.close()
     small, large = found[SIZES[0].bins], found[SIZES[1].bins]

@@ -29,6 +29,7 @@ from mindful_crate.core.placing.loads import sums_of
 from mindful_crate.core.plain import from_plain, to_plain
 from mindful_crate.core.world.versions import stored
 from tests.bench import big
+from tests.bench.big import few
 from tests.bench.compare import ours
 from tests.bench.floor import Dictionaries, entries
 from tests.bench.naive import Naive
@@ -111,20 +112,23 @@ def bins() -> Iterator[Line]:
     state, naive = middle.state(), Naive(middle)
     rules = {True: middle.taking, False: middle.putting}
     _, _, differ = turns(
-        lambda r: ours(middle, state, r), lambda r: naive.ask(r, rules[r.purpose.takes]), middle.requests(5_000), 500
+        lambda r: ours(middle, state, r),
+        lambda r: naive.ask(r, rules[r.purpose.takes]),
+        middle.requests(few(5_000)),
+        500,
     )
     yield Line("answers that differ from the naive engine's", f"5,000 of {_told(big.MIDDLE)}", len(differ), 0, False)
     site = big.big_site(big.FULL)
     state, rules = site.state(), {True: site.taking, False: site.putting}
-    asked, warm = site.requests(5_000), site.requests(5_000, seed=2)
+    asked, warm = site.requests(few(5_000)), site.requests(few(5_000), seed=2)
     for each in warm:
         ours(site, state, each)
     slow = Naive(site)
     settle_down()
     mine, theirs, differ = turns(
-        lambda r: ours(site, state, r), lambda r: slow.ask(r, rules[r.purpose.takes]), asked[:200], 50
+        lambda r: ours(site, state, r), lambda r: slow.ask(r, rules[r.purpose.takes]), asked[: few(200)], 50
     )
-    yield Line("choose, against the naive engine", f"200 of {_told(big.FULL)}", theirs / mine, 200, note=f"{mine / 200 * 1e6:.0f} us each, {len(differ)} differ")  # fmt: skip
+    yield Line("choose, against the naive engine", f"200 of {_told(big.FULL)}", theirs / mine, 200, note=f"{mine / few(200) * 1e6:.0f} us each, {len(differ)} differ")  # fmt: skip
     slow.content.clear()
     slow.lines.clear()
     with database() as dsn, psycopg.connect(dsn) as conn:
@@ -140,16 +144,16 @@ def bins() -> Iterator[Line]:
         f"5,000 of {_told(big.FULL)}",
         theirs / mine,
         5,
-        note=f"{mine / 5000 * 1e6:.0f} us each",
+        note=f"{mine / few(5_000) * 1e6:.0f} us each",
     )
     yield Line("answers that differ from SQL's", f"5,000 of {_told(big.FULL)}", len(differ), 0, False)
     tenth = big.big_site(big.TENTH)
-    small, less = tenth.state(), tenth.requests(5_000)
-    for each in tenth.requests(5_000, seed=2):
+    small, less = tenth.state(), tenth.requests(few(5_000))
+    for each in tenth.requests(few(5_000), seed=2):
         ours(tenth, small, each)
     settle_down()
     large_took = small_took = 0.0
-    for at in range(0, 5_000, 100):
+    for at in range(0, few(5_000), 100):
         a, *_ = turns(lambda r: ours(site, state, r), lambda r: None, asked[at : at + 100], 100)
         c, *_ = turns(lambda r: ours(tenth, small, r), lambda r: None, less[at : at + 100], 100)
         large_took, small_took = large_took + a, small_took + c
@@ -173,7 +177,7 @@ def explaining() -> Iterator[Line]:
         mine / theirs,
         1,
         False,
-        f"{mine / 60 * 1e3:.0f} ms each",
+        f"{mine / few(60) * 1e3:.0f} ms each",
     )
 
 
@@ -224,7 +228,7 @@ from tests.bench import big
 from tests.bench.compare import ours
 site = big.BigSite(big.FULL, kept_ground.read(sys.stdin.buffer.read(), "big"), big.putting_rules(), big.taking_rules())
 state = site.state()
-for request in site.requests(5000):
+for request in site.requests(big.few(5000)):
     ours(site, state, request)
 print(re.search(r"VmHWM:\\s+(\\d+) kB", open("/proc/self/status").read())[1])
 """
@@ -284,7 +288,7 @@ def _built_from_tables(conn: psycopg.Connection[Any], like: Any) -> Ground:
 def folding() -> Iterator[Line]:
     """Folding a log, against dictionaries changed in place."""
     site = big.big_site(big.MIDDLE)
-    log = entries(site, 10_000)
+    log = entries(site, few(10_000))
     settle_down()
     mine = theirs = 0.0
     for _ in range(3):

@@ -285,6 +285,17 @@ def test_a_share_must_be_useful_and_what_is_left_goes_to_the_overflow() -> None:
     assert [x.outcome for x in trail.lines] == [Outcome.PART, Outcome.OVERFLOW]
 
 
+def test_an_overflow_bin_of_another_site_takes_nothing(ground: Ground) -> None:
+    """Goods stay where they are asked for, whatever a rule names; both searches say so."""
+    state = new_world(ground, Rulebook("none")).state
+    asked = BinRequest("HQ", BinPurpose.PUT_AWAY, (Goods("SHK-08", 5),), None)  # type: ignore[arg-type]
+    away = rule(target("NOWHERE"), if_nothing=IfNothing.OVERFLOW, overflow="D1-01-1")
+    assert ground.site_of("D1-01-1") == "GL"  # type: ignore[arg-type]
+    trail = choose(asked, (away,), state)
+    assert trail.allocations == () and trail.lines[-1].outcome is Outcome.NO_BIN
+    assert [look.outcome for look in explain(asked, (away,), state).looks][-1] is Outcome.NO_BIN
+
+
 def test_the_plate_being_built_is_looked_at() -> None:
     """Goods go where the worker's plate stands, if they may."""
     own = Target("T", LookIn(own_plate=True))  # type: ignore[arg-type]

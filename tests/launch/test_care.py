@@ -29,6 +29,8 @@ sys.path.insert(0, str(ROOT / "launch"))
 
 import processes
 import serving
+import setup
+from main import in_database
 from paths import Sorry
 
 
@@ -260,6 +262,32 @@ def test_a_taken_port_is_answered_with_the_next(crate: Crate) -> None:
         crate.env["CRATE_PORT"] = wrong
         refused = crate.run("up")
         assert refused.returncode == 1 and "no port" in refused.stderr and "Traceback" not in refused.stderr
+
+
+def test_a_rulebook_of_the_database_is_known_by_its_name(crate: Crate) -> None:
+    """However it is written; and it is then looked for there."""
+    assert all(
+        in_database(a.split()) for a in ("f --rulebook draft", "f --rulebook draft:d-1", "--rulebook=in-force f")
+    )
+    assert not in_database(["draft-of-mine.yaml", "--rulebook", "book.json"])
+    file = ROOT / "src" / "mindful_crate" / "demo" / "halloway_quay" / "rehearsals" / "wrong-scans.yaml"
+    for which in ("--rulebook=draft:d-1", "--rulebook=in-force"):
+        done = crate.run("rehearse", str(file), which)
+        assert done.returncode == 0 and done.stdout.startswith("passed"), done.stderr
+    unknown = crate.run("rehearse", str(file), "--rulebook", "draft:d-9")
+    assert unknown.returncode == 2 and "Traceback" not in unknown.stderr
+
+
+def test_packages_come_by_the_certificates_of_the_machine(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Behind an authority of one's own uv trusts what the system trusts, as pip and npm do."""
+    told: list[dict[str, str]] = []
+    monkeypatch.setattr(setup, "run", lambda *command, **more: told.append(more.get("env") or {}))
+    monkeypatch.setattr(setup, "once", lambda *_, **__: True)
+    monkeypatch.setattr(setup, "done", lambda *_: None)
+    monkeypatch.setattr(setup.shutil, "rmtree", lambda *_, **__: None)
+    setup.python(tests=True)
+    installs = [env for env in told if env]
+    assert len(installs) == 2 and all(env["UV_SYSTEM_CERTS"] == "1" for env in installs)
 
 
 def test_what_ends_too_often_is_given_up() -> None:

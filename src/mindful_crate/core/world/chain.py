@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 from enum import StrEnum
 from typing import cast
 
-from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.goods import Order, OrderLine
 from mindful_crate.core.catalog.ids import ItemCode, MessageNo, OrderNo, PlateNo, ReceiptNo, TaskNo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
@@ -176,11 +176,10 @@ def _being_built(state: State, orders: list[OrderNo]) -> list[PlateNo]:
 def _order(look: _Look, order: Order) -> Doc:
     state = look.state
     how = in_host(state, order.number)
-    ordered = arrived = booked = noted = 0
-    for line in order.lines:
-        done = state.line_progress(order.number, line.no)
-        ordered += line.quantity
-        noted, arrived, booked = noted + done.noted, arrived + done.arrived, booked + done.booked
+    progress = [(line, state.line_progress(order.number, line.no)) for line in order.lines]
+    arrived = [(line, done.arrived) for line, done in progress]
+    booked = [(line, done.booked) for line, done in progress]
+    noted = any(done.noted for _, done in progress)
     about = state.messages_about(order.number)
     # what the stand-in sent says who did it; a real host's word is the entry itself
     told = next((m.seq for m in about), state.confirmed.get(order.number, 0))
@@ -191,8 +190,8 @@ def _order(look: _Look, order: Order) -> Doc:
     elif order.inbound:
         last = max((r.seq for r in receipts), default=0)
         stages += [
-            Stage("arrived", arrived >= ordered, last, f"{_share(arrived, ordered)} of it here{', more on plates' if noted else ''}"),
-            Stage("booked", booked >= ordered, max((r.booked_in for r in receipts), default=0), f"{_share(booked, ordered)} of it booked"),
+            Stage("arrived", _all(arrived), last, f"{_far(state, arrived, 'here')}{', more on plates' if noted else ''}"),
+            Stage("booked", _all(booked), max((r.booked_in for r in receipts), default=0), _far(state, booked, "booked")),
         ]  # fmt: skip
     partner = state.ground.partners.get(order.partner)
     lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
@@ -200,8 +199,19 @@ def _order(look: _Look, order: Order) -> Doc:
     return Doc(DocKind.ORDER, order.number, says, tuple(stages))
 
 
-def _share(part: int, whole: int) -> str:
-    return f"{100 * part // whole if whole else 0} %"
+def _all(lines: list[tuple[OrderLine, int]]) -> bool:
+    return all(done >= line.quantity for line, done in lines)
+
+
+def _far(state: State, lines: list[tuple[OrderLine, int]], where: str) -> str:
+    """How far an order is: quantities of a single line, else lines, since metres and pieces do not add up."""
+    if len(lines) == 1:
+        line, done = lines[0]
+        item = state.ground.items[line.item]
+        return f"{item.told(done)} of {item.told(line.quantity)} {where}"
+    whole = sum(done >= line.quantity for line, done in lines)
+    part = sum(0 < done < line.quantity for line, done in lines)
+    return f"{whole} of {len(lines)} lines {where}" + (f", {part} in part" if part else "")
 
 
 def _plate(state: State, plate: Plate) -> Doc:
