@@ -62,25 +62,26 @@ def ubl_text(letter: Letter, ground: Ground) -> str:
     elif letter.order:
         top = _order(root, letter, letter.order, ground)
     else:
-        top = _top(root)
+        top = _top(root, "", letter)
     ET.indent(top, " ")
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + ET.tostring(top, encoding="unicode") + "\n"
 
 
-def _top(root: str) -> ET.Element:
-    return ET.Element(f"{root}", {"xmlns": f"{UBL}{root}-2"})
+def _top(root: str, number: str, letter: Letter, extension: ET.Element | None = None) -> ET.Element:
+    """A document with its head; what stands in its extension comes before that."""
+    top = ET.Element(root, {"xmlns": f"{UBL}{root}-2"})
+    if extension is not None:
+        held = ET.SubElement(ET.SubElement(top, f"{{{EXT}}}UBLExtensions"), f"{{{EXT}}}UBLExtension")
+        ET.SubElement(held, f"{{{EXT}}}ExtensionContent").append(extension)
+    _put(top, "UBLVersionID", "2.1")
+    _put(top, "ID", number)
+    _put(top, "UUID", letter.message)
+    return top
 
 
 def _order(root: str, letter: Letter, order: Order, ground: Ground) -> ET.Element:
-    top = _top(root)
     cancels = root == "OrderCancellation"
-    if cancels:
-        content = ET.SubElement(top, f"{{{EXT}}}UBLExtensions")
-        content = ET.SubElement(ET.SubElement(content, f"{{{EXT}}}UBLExtension"), f"{{{EXT}}}ExtensionContent")
-        content.append(_order("Order", letter, order, ground))
-    _put(top, "UBLVersionID", "2.1")
-    _put(top, "ID", order.number)
-    _put(top, "UUID", letter.message)
+    top = _top(root, order.number, letter, _order("Order", letter, order, ground) if cancels else None)
     _issued(top, letter.sent, order.promised)
     if root == "OrderChange":
         _put(top, "SequenceNumberID", letter.message)
@@ -108,10 +109,7 @@ def _order(root: str, letter: Letter, order: Order, ground: Ground) -> ET.Elemen
 
 
 def _receipt_advice(root: str, letter: Letter, receipt: ReceiptNote, ground: Ground) -> ET.Element:
-    top = _top(root)
-    _put(top, "UBLVersionID", "2.1")
-    _put(top, "ID", receipt.number)
-    _put(top, "UUID", letter.message)
+    top = _top(root, receipt.number, letter)
     _issued(top, receipt.arrived or letter.sent, None)
     for order in dict.fromkeys(x.order for x in receipt.lines):
         _put(_sub(top, "OrderReference"), "ID", order)
@@ -131,10 +129,7 @@ def _receipt_advice(root: str, letter: Letter, receipt: ReceiptNote, ground: Gro
 
 
 def _despatch_advice(root: str, letter: Letter, notice: Notice, ground: Ground) -> ET.Element:
-    top = _top(root)
-    _put(top, "UBLVersionID", "2.1")
-    _put(top, "ID", notice.number)
-    _put(top, "UUID", letter.message)
+    top = _top(root, notice.number, letter)
     _issued(top, letter.sent, None)
     _put(_sub(top, "OrderReference"), "ID", notice.order)
     _party(top, "DespatchSupplierParty", letter.partner or "")

@@ -2,6 +2,9 @@ import { useEffect, useRef, useState } from 'react'
 
 export type Moved = { what: 'world' | 'draft' | 'ground' | 'import' | 'again'; id: string; to: number }
 
+/** So long a tab waits before it asks again after it was refused. */
+const REFUSED_MS = 20_000
+
 /** One stream of server-sent events for this tab. Calls back with what moved; answers null while it is in touch, and
  * otherwise how old what is on screen is, in seconds. */
 export function useLive(onMoved: (moved: Moved) => void): number | null {
@@ -17,19 +20,31 @@ export function useLive(onMoved: (moved: Moved) => void): number | null {
     latest.current = onMoved
   })
   useEffect(() => {
-    const source = new EventSource('/api/stream')
+    let source: EventSource
+    let later: ReturnType<typeof setTimeout> | undefined
     const again = () => latest.current({ what: 'again', id: '', to: 0 })
-    source.addEventListener('hello', () => {
-      setLost(null)
-      again() // whatever was missed while out of touch is fetched now
-    })
-    source.onmessage = (event: MessageEvent<string>) => {
-      const [what, id, to] = event.data.split(' ')
-      if (what === 'world' || what === 'draft' || what === 'ground' || what === 'import') latest.current({ what, id: id ?? '', to: Number(to) })
-      else again()
+    const open = () => {
+      source = new EventSource('/api/stream')
+      source.addEventListener('hello', () => {
+        setLost(null)
+        again() // whatever was missed while out of touch is fetched now
+      })
+      source.onmessage = (event: MessageEvent<string>) => {
+        const [what, id, to] = event.data.split(' ')
+        if (what === 'world' || what === 'draft' || what === 'ground' || what === 'import') latest.current({ what, id: id ?? '', to: Number(to) })
+        else again()
+      }
+      source.onerror = () => {
+        setLost((since) => since ?? Date.now())
+        // a browser tries again by itself unless it was refused: too many windows, a session that ended
+        if (source.readyState === EventSource.CLOSED) later = setTimeout(open, REFUSED_MS)
+      }
     }
-    source.onerror = () => setLost((since) => since ?? Date.now())
-    return () => source.close()
+    open()
+    return () => {
+      clearTimeout(later)
+      source.close()
+    }
   }, [])
   return lost === null ? null : Math.max(0, Math.round((now - lost) / 1000))
 }

@@ -234,7 +234,7 @@ function Keep({ close, world }: { close: () => void; world: Shape['WorldView'] }
       >
         <h2 style={{ margin: 0 }}>Keep this run as a rehearsal</h2>
         <p className="quiet" style={{ margin: 0 }}>
-          {world.seq} entries with {world.pins.length} expectations. Codes become references where that is possible, so that a changed rule shows where it matters.
+          {world.seq} entries, the host’s answers among them, with {world.pins.length} expectations. Codes become references where that is possible, so that a changed rule shows where it matters.
         </p>
         <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} />
         <TextField label="What it proves" multiline value={about} onChange={(e) => setAbout(e.target.value)} />
