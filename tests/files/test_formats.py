@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+from datetime import UTC, datetime
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -105,8 +106,8 @@ def test_junit_counts_steps_and_failures(ground: Ground, rulebook: Rulebook) -> 
     """A case a step and one for the end; a failure says what was expected and found."""
     script = next(s for s in demo_rehearsals() if s.id == "rope-by-the-pallet")
     broken = read_rehearsal(rehearsal_text(script).replace("arrived: 2000", "arrived: 1999"))
-    results = [run(s, ground, rulebook, lambda at: at.date(), gs1.split)[0] for s in (script, broken)]
-    suites = ElementTree.fromstring(junit(results)).findall("testsuite")
+    results = [(run(s, ground, rulebook, lambda at: at.date(), gs1.split)[0], 0.5) for s in (script, broken)]
+    suites = ElementTree.fromstring(junit(results, datetime(2026, 3, 3, tzinfo=UTC))).findall("testsuite")
     assert [s.get("failures") for s in suites] == ["0", "1"]
     assert suites[1].get("tests") == str(len(script.steps) + 1)
     failure = suites[1].find("testcase[@name='at the end']/failure")
