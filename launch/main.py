@@ -152,7 +152,7 @@ def _in_lanes(lanes: list[list[str]], env: dict[str, str]) -> list[str]:
     running = []
     for n, areas in enumerate(lanes):
         if areas:
-            out = tempfile.TemporaryFile("w+", encoding="utf-8") if n and running else None
+            out = tempfile.TemporaryFile("w+", encoding="utf-8") if n and running else None  # noqa: SIM115
             command = [str(PYTHON), "-m", "pytest", *(str(ROOT / "tests" / a) for a in areas)]
             running.append((areas, out, subprocess.Popen(command, cwd=ROOT, env=env, stdout=out, stderr=out)))
     failed = []
