@@ -160,7 +160,8 @@ def up(args: list[str]) -> int:
             floor.told_to_end = True
 
         for sign in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-            signal.signal(sign, end)
+            if signal.getsignal(sign) is not signal.SIG_IGN:  # nohup wants it to go on
+                signal.signal(sign, end)
         try:
             _wait_until(port, floor)
         except Sorry:

@@ -23,7 +23,7 @@ export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Ex
           <tbody>
             {c.stock.map((s) => (
               <tr key={`${s.bin} ${s.plate} ${s.item} ${s.lot} ${s.status}`}>
-                <td>
+                <td style={{ width: '100%' }}>
                   {s.name}
                   <div className="quiet">
                     <span className="code">{s.bin || 'carried'}</span> {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`} {s.status !== 'available' && s.status}
