@@ -83,7 +83,12 @@ class Floor:
         tls = {"CRATE_TLS": "1", "CRATE_TLS_CERT": str(lan.CERT), "CRATE_TLS_KEY": str(lan.KEY)}
 
         def begin() -> subprocess.Popen[bytes]:
-            env = {**self.base.environment(), **(tls if which == "phones" else {}), "CRATE_LEASH": str(self.leash)}
+            env = {
+                **self.base.environment(),
+                **(tls if which == "phones" else {}),
+                "CRATE_LEASH": str(self.leash),
+                "CRATE_DOCUMENT": "no",
+            }
             if which == "phones":
                 env["CRATE_HOSTS"] = ",".join([lan.address(), *filter(None, [env.get("CRATE_HOSTS")])])
             return subprocess.Popen(
@@ -135,6 +140,7 @@ class Floor:
 
 def up(args: list[str]) -> int:
     """Serve until Ctrl-C."""
+    asked = asked_port("CRATE_PORT")
     with alone():
         setup.everything()
         port = remembered().get("port")
@@ -148,7 +154,7 @@ def up(args: list[str]) -> int:
         base.start()
         if base.cli("prepare", *(["--empty"] if "--empty" in args else [])):
             return 1
-        sockets = {"server": _open_port()}
+        sockets = {"server": _open_port(asked)}
         port = sockets["server"].getsockname()[1]
         remember(port=port)
         if "--lan" in args:
@@ -185,13 +191,18 @@ def up(args: list[str]) -> int:
     return code
 
 
-def _open_port() -> socket.socket:
+def asked_port(name: str) -> int | None:
+    """The port a setting names, if it names one; Sorry when that is no port."""
+    asked = os.environ.get(name, "")
+    if asked and not (asked.isascii() and asked.isdigit() and 0 < int(asked) < 65536):
+        raise Sorry(f"{name} is “{asked}”, which is no port. Give a number from 1 to 65535, or leave it out.")
+    return int(asked) if asked else None
+
+
+def _open_port(asked: int | None) -> socket.socket:
     """The port people come to: the one that is asked for, the one of last time, or any; when another program has it,
     the next that is free."""
-    asked = os.environ.get("CRATE_PORT", "")
-    if asked and not (asked.isascii() and asked.isdigit() and 0 < int(asked) < 65536):
-        raise Sorry(f"CRATE_PORT is “{asked}”, which is no port. Give a number from 1 to 65535, or leave it out.")
-    wanted = int(asked or remembered().get("port") or free_port())
+    wanted = asked or int(remembered().get("port") or free_port())
     for port in [*range(wanted, min(wanted + 200, 65536)), 0]:
         try:
             found = _bound("127.0.0.1", port)
@@ -223,10 +234,7 @@ def _open_phones() -> socket.socket:
     """A second port, for the local network, over TLS: a phone's camera needs it."""
     address = lan.address()
     lan.certificate(address)
-    asked = os.environ.get("CRATE_LAN_PORT", "")
-    if asked and not (asked.isascii() and asked.isdigit() and 0 < int(asked) < 65536):
-        raise Sorry(f"CRATE_LAN_PORT is “{asked}”, which is no port.")
-    wanted = int(asked or remembered().get("lan_port") or free_port())
+    wanted = asked_port("CRATE_LAN_PORT") or int(remembered().get("lan_port") or free_port())
     try:
         found = _bound(address, wanted)
     except OSError:

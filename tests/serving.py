@@ -30,7 +30,7 @@ class Server:
         self.count, self.log = processes, subprocess.DEVNULL if quiet else None
         self.env = {
             **os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "CRATE_DATABASE": dsn, "CRATE_SECRET": secret,
-            "CRATE_WEB": str(web),
+            "CRATE_WEB": str(web), "CRATE_DOCUMENT": "no",
         }  # fmt: skip
         self.processes: list[subprocess.Popen[bytes]] = []
 

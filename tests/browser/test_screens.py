@@ -4,37 +4,9 @@ from __future__ import annotations
 
 import re
 
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import Server, no_axe_violations, sign_in
-
-
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize(
-    ("path", "shows"),
-    [
-        ("/bin-rules", "Where goods are put away"),
-        ("/steps", "Receipt steps"),
-        ("/scanner", "Scanner flows"),
-        ("/rehearsals", "Rope by the pallet"),
-        ("/rehearsals/wrong-scans", "is refused: not confirmed"),
-        ("/stock", "LP-000001"),
-        ("/settings", "What holds"),
-    ],
-)
-def test_each_screen_opens_by_its_link_and_is_accessible(page: Page, scheme: str, path: str, shows: str) -> None:
-    """A deep link opens the screen; axe finds nothing wrong in light and dark."""
-    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
-    sign_in(page)
-    page.goto(path)
-    expect(page.get_by_text(shows).first).to_be_visible()
-    if path == "/bin-rules":
-        expect(page.get_by_test_id("bench-answer")).to_be_visible()
-    if path == "/scanner":
-        expect(page.get_by_role("heading", name="What do you do?")).to_be_visible()
-    no_axe_violations(page)
-    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), "no sideways scrolling"
 
 
 def test_the_sign_in_page(page: Page) -> None:

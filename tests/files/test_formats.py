@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import json
 import shutil
+import subprocess
+from contextlib import redirect_stderr, redirect_stdout
 from datetime import UTC, datetime
 from pathlib import Path
 from xml.etree import ElementTree
@@ -13,6 +16,7 @@ import pytest
 import zxingcpp
 from zint import InputMode, Symbol, Symbology
 
+from mindful_crate import cli
 from mindful_crate.api.ground import drawn
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import to_plain
@@ -24,7 +28,7 @@ from mindful_crate.files import gs1, schemas
 from mindful_crate.files.junit import junit
 from mindful_crate.files.tables import opening_of
 from mindful_crate.files.texts import BadText, read_rehearsal, read_rulebook, rehearsal_text, rulebook_text
-from tests.conftest import ROOT, crate
+from tests.conftest import ROOT
 
 
 @pytest.fixture
@@ -147,6 +151,14 @@ def pixels(symbol: Symbol) -> np.ndarray:
 # The command line
 
 
+def crate(*args: str) -> subprocess.CompletedProcess[str]:
+    """Run the application's command line, in this process."""
+    out, err = io.StringIO(), io.StringIO()
+    with redirect_stdout(out), redirect_stderr(err):
+        code = cli.main(list(args))
+    return subprocess.CompletedProcess(args, code, out.getvalue(), err.getvalue())
+
+
 def test_rehearsing_on_the_command_line(tmp_path: Path) -> None:
     """Exit 0 when it passes, 1 when an expectation fails, 2 when file or rulebook is unusable, with the place."""
     rope = FOLDER / "rehearsals" / "rope-by-the-pallet.yaml"
@@ -178,10 +190,11 @@ def test_rehearsing_on_the_command_line(tmp_path: Path) -> None:
     assert "not the demo's" in crate("rehearse", str(other)).stderr
 
 
-def test_rehearsing_what_is_in_the_database(dsn: str) -> None:
+def test_rehearsing_what_is_in_the_database(dsn: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """`draft` and `in-force` are taken from the database."""
+    monkeypatch.setenv("CRATE_DATABASE", dsn)
     rope = FOLDER / "rehearsals" / "rope-by-the-pallet.yaml"
     for which in ("draft", "in-force", "draft:d-1"):
-        done = crate("rehearse", str(rope), "--rulebook", which, CRATE_DATABASE=dsn)
+        done = crate("rehearse", str(rope), "--rulebook", which)
         assert done.returncode == 0, done.stderr
-    assert crate("rehearse", str(rope), "--rulebook", "draft:d-9", CRATE_DATABASE=dsn).returncode == 2
+    assert crate("rehearse", str(rope), "--rulebook", "draft:d-9").returncode == 2

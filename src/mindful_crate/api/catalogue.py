@@ -18,7 +18,7 @@ from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.maps import SiteMap, drawn, site_map
 from mindful_crate.api.rulebook import PROBLEMS, opening_state
 from mindful_crate.api.shapes import ById, FindingView
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.beginnings import order_to_receive
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.layout import Block, lay_out
@@ -36,7 +36,7 @@ from mindful_crate.store import db
 from mindful_crate.store.grounds import Stayed
 from mindful_crate.store.rows import DraftRow, GroundRow, ImportRow, WorldRow
 
-api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")])
+api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
     "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "orders",
     "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "series",

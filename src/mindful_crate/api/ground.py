@@ -15,10 +15,10 @@ from mindful_crate.api.doors import Right, check_site, needs
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.rulebook import PROBLEMS, opening_state
 from mindful_crate.api.shapes import ById
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal
 
-api = APIBlueprint("ground", __name__, url_prefix="/api", abp_tags=[Tag(name="ground")])
+api = APIBlueprint("ground", __name__, url_prefix="/api", abp_tags=[Tag(name="ground")], doc_ui=WITH_DOCUMENT)
 
 
 class UnitView(Answer):

@@ -17,7 +17,7 @@ from pydantic import Field
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById, Problem
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import _world
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo
@@ -37,7 +37,7 @@ from mindful_crate.store.rows import Body as EntryBody
 from mindful_crate.store.rows import WorldRow
 from mindful_crate.store.worlds import Loaded, Who
 
-api = APIBlueprint("hosts", __name__, url_prefix="/api", abp_tags=[Tag(name="host")])
+api = APIBlueprint("hosts", __name__, url_prefix="/api", abp_tags=[Tag(name="host")], doc_ui=WITH_DOCUMENT)
 LIST = 200
 """Most rows of a list in one answer."""
 

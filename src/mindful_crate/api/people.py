@@ -25,12 +25,12 @@ from mindful_crate.api.doors import (
 )
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.store import db
 from mindful_crate.store.rows import OpenSessions, PersonRow
 
-api = APIBlueprint("people", __name__, url_prefix="/api", abp_tags=[Tag(name="people")])
+api = APIBlueprint("people", __name__, url_prefix="/api", abp_tags=[Tag(name="people")], doc_ui=WITH_DOCUMENT)
 Role = Literal["analyst", "supervisor", "floor", "viewer", "host"]
 
 

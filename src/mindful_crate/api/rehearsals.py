@@ -15,7 +15,7 @@ from pydantic import Field
 from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import WorldView, _view, _world, opened_from, refuse_unusable
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
@@ -36,7 +36,7 @@ from mindful_crate.store import db
 from mindful_crate.store import rehearsals as kept
 from mindful_crate.store.rows import DraftRow, PinRow, RehearsalRow, ResultRow, RevisionRow, WorldRow
 
-api = APIBlueprint("rehearsals", __name__, url_prefix="/api", abp_tags=[Tag(name="rehearsals")])
+api = APIBlueprint("rehearsals", __name__, url_prefix="/api", abp_tags=[Tag(name="rehearsals")], doc_ui=WITH_DOCUMENT)
 
 
 class StepView(Answer):

@@ -16,7 +16,7 @@ from pydantic import Field, RootModel, TypeAdapter
 
 from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.shapes import ById, FindingView, Problem, Sentence, Why
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.goods import OrderKind, Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
@@ -54,7 +54,7 @@ from mindful_crate.store.drafts import Draft
 from mindful_crate.store.rows import DraftRow
 from mindful_crate.store.worlds import local_start
 
-api = APIBlueprint("rulebook", __name__, url_prefix="/api", abp_tags=[Tag(name="rulebook")])
+api = APIBlueprint("rulebook", __name__, url_prefix="/api", abp_tags=[Tag(name="rulebook")], doc_ui=WITH_DOCUMENT)
 _BOOK = TypeAdapter(Rulebook)
 PROBLEMS: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 413, 415, 422, 503), Problem)
 """What any route may answer instead: a problem in words."""

@@ -23,13 +23,13 @@ from mindful_crate.api.doors import (
 )
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import Problem
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.store import db
 from mindful_crate.store.rows import PersonRow
 
-api = APIBlueprint("sessions", __name__, url_prefix="/api", abp_tags=[Tag(name="sessions")])
+api = APIBlueprint("sessions", __name__, url_prefix="/api", abp_tags=[Tag(name="sessions")], doc_ui=WITH_DOCUMENT)
 
 
 class SignIn(Body):

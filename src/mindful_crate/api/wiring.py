@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import os
 from dataclasses import dataclass
 from functools import cache
 from typing import Any, cast
@@ -16,6 +17,10 @@ from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts
 from mindful_crate.store.grounds import Grounds
 from mindful_crate.store.worlds import Worlds
+
+WITH_DOCUMENT = os.environ.get("CRATE_DOCUMENT") != "no"
+"""Is the OpenAPI document made? It is for the screens' types and for tests; a process that only serves starts without it,
+in three fifths of the time."""
 
 
 @dataclass(frozen=True)

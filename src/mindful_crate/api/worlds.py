@@ -15,7 +15,7 @@ from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.rulebook import PROBLEMS, VersionBody, first_day, why_of
 from mindful_crate.api.shapes import ById, Why
-from mindful_crate.api.wiring import Answer, Body, wired
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import DeviceId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
@@ -39,7 +39,7 @@ from mindful_crate.store import db, rehearsals
 from mindful_crate.store.rows import PersonRow, PinRow, RehearsalRow, WorldRow
 from mindful_crate.store.worlds import Loaded, Who, local_start
 
-api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")])
+api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 LIST = 400
 """Most rows of a list in one answer."""
 
