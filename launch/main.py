@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-import tempfile
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
@@ -17,10 +16,6 @@ from base import Base
 from cluster import Cluster, postgres_bin
 from paths import PYTHON, ROOT, WEB, Sorry, alone, remembered, say
 
-AREAS = ("api", "core", "faults", "files", "outside", "store", "bench", "browser", "launch")
-"""Folders of tests."""
-WAITING = ("bench", "browser", "launch")
-"""Those whose tests mostly wait for what they started."""
 NAMED = ("draft", "in-force")
 """Rulebooks that are in the database, not in a file."""
 HELP = """Mindful Crate
@@ -139,32 +134,14 @@ def test(areas: list[str]) -> int:
         setup.types()
         step("screens: types", *setup.node("typescript/bin/tsc"), "--noEmit", cwd=WEB)
         step("screens: lint", *setup.node("eslint/bin/eslint.js"), "src", cwd=WEB)
-    folders = [a for a in AREAS if "python" in wanted or a in wanted]
-    failed += _in_lanes([[a for a in folders if a not in WAITING], [a for a in folders if a in WAITING]], env)
+    pytest = [str(PYTHON), "-m", "pytest"]
+    if "python" in wanted:
+        step("tests", *pytest)
+    elif folders := [str(ROOT / "tests" / a) for a in wanted if (ROOT / "tests" / a).is_dir()]:
+        step("tests", *pytest, *folders)
     base.end()
     say(f"FAILED: {', '.join(failed)}" if failed else "All passed.")
     return 1 if failed else 0
-
-
-def _in_lanes(lanes: list[list[str]], env: dict[str, str]) -> list[str]:
-    """Run the areas of two lanes beside each other: one computes, the other mostly waits for servers and browsers it
-    starts. What the second says is shown when the first is done. The names of those that failed."""
-    running = []
-    for n, areas in enumerate(lanes):
-        if areas:
-            out = tempfile.TemporaryFile("w+", encoding="utf-8") if n and running else None  # noqa: SIM115
-            command = [str(PYTHON), "-m", "pytest", *(str(ROOT / "tests" / a) for a in areas)]
-            running.append((areas, out, subprocess.Popen(command, cwd=ROOT, env=env, stdout=out, stderr=out)))
-    failed = []
-    for areas, out, process in running:
-        say(f"== tests: {', '.join(areas)}")
-        if process.wait():
-            failed.append(f"tests of {', '.join(areas)}")
-        if out:
-            out.seek(0)
-            say(out.read())
-            out.close()
-    return failed
 
 
 def in_database(args: list[str]) -> bool:
