@@ -1,5 +1,5 @@
-"""Holds event streams and half-sent requests open, in a process of its own: ``holder.py PORT STREAMS HALVES`` with a cookie
-a line on standard input. Prints how many streams said hello, then reads whatever comes until standard input ends."""
+"""Holds event streams and half-sent requests open, in a process of its own: ``holder.py PORT STREAMS HALVES WORLD...`` with
+cookies on standard input; each stream looks at one of the worlds. Prints how many streams said hello, then reads whatever comes until standard input ends."""
 
 from __future__ import annotations
 
@@ -8,11 +8,11 @@ import resource
 import sys
 
 
-async def stream(port: int, cookie: str, gate: asyncio.Semaphore) -> asyncio.StreamReader | None:
+async def stream(port: int, cookie: str, world: str, gate: asyncio.Semaphore) -> asyncio.StreamReader | None:
     """One open stream that has said hello; None when it was refused."""
     async with gate:
         reader, writer = await asyncio.open_connection("127.0.0.1", port)
-        writer.write(f"GET /api/stream HTTP/1.1\r\nHost: localhost\r\nCookie: {cookie}\r\n\r\n".encode())
+        writer.write(f"GET /api/stream?world={world} HTTP/1.1\r\nHost: localhost\r\nCookie: {cookie}\r\n\r\n".encode())
         HELD.append(writer)
         while line := await reader.readline():
             if b"data: hello" in line:
@@ -39,10 +39,12 @@ async def drain(reader: asyncio.StreamReader) -> None:
 HELD: list[asyncio.StreamWriter] = []
 
 
-async def main(port: int, streams: int, halves: int, cookies: list[str]) -> None:
+async def main(port: int, streams: int, halves: int, worlds: list[str], cookies: list[str]) -> None:
     """Hold them until told to end."""
     gate = asyncio.Semaphore(40)
-    opened = await asyncio.gather(*(stream(port, cookies[n % len(cookies)], gate) for n in range(streams)))
+    opened = await asyncio.gather(
+        *(stream(port, cookies[n % len(cookies)], worlds[n % len(worlds)], gate) for n in range(streams))
+    )
     tasks = [asyncio.create_task(drain(r)) for r in opened if r]
     tasks += [asyncio.create_task(half(port, n)) for n in range(halves)]
     print(sum(r is not None for r in opened), flush=True)
@@ -53,4 +55,4 @@ if __name__ == "__main__":
     hard = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (hard, hard))
     told = sys.stdin.readline().split("|")
-    asyncio.run(main(int(sys.argv[1]), int(sys.argv[2]), int(sys.argv[3]), [c.strip() for c in told]))
+    asyncio.run(main(int(sys.argv[1]), int(sys.argv[2]), int(sys.argv[3]), sys.argv[4:], [c.strip() for c in told]))

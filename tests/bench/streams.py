@@ -10,7 +10,7 @@ import subprocess
 import sys
 import time
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from mindful_crate.api.doors import HASHER
@@ -37,25 +37,42 @@ def streams() -> Iterator[Line]:
             opened = hands.ask("POST", f"/api/worlds/{world}/commands", {"id": "o", "act": {"kind": "open_flow", "flow": "F-LOOK"}, "device": "H1"})  # fmt: skip
             dialogue = opened["handset"]["question"]["dialogue"]
             _took(boss, hands, world, dialogue)  # warm
-            quiet: list[float] = []
-            held: list[float] = []
-            before, most = memory(served), 0.0
-            for _ in range(TURNS):
-                quiet += _took(boss, hands, world, dialogue)
-                with subprocess.Popen(
-                    [sys.executable, str(ROOT / "tests" / "bench" / "holder.py"), str(served.port), str(STREAMS), str(HALVES)],
-                    stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-                ) as holder:  # fmt: skip
-                    assert holder.stdin and holder.stdout
-                    holder.stdin.write("|".join(cookies) + "\n")
-                    holder.stdin.flush()
-                    said = int(holder.stdout.readline())
-                    assert said == STREAMS, f"{said} of {STREAMS} streams were opened"
-                    held += _took(boss, hands, world, dialogue)
-                    most = max(most, memory(served))
-                    holder.stdin.close()
+            others = [boss.ask("POST", "/api/worlds", {"name": f"w{n}", "draft": "d-1"})["id"] for n in range(19)]
+            for label, looked_at in (
+                ("each of 20 worlds looked at", [world, *others]),
+                ("all told of each scan", [world]),
+            ):
+                yield from _held(served, cookies, looked_at, label, lambda: _took(boss, hands, world, dialogue))
+
+
+def _held(
+    served: Server, cookies: list[str], looked_at: list[str], label: str, took: Callable[[], list[float]]
+) -> Iterator[Line]:
+    quiet: list[float] = []
+    held: list[float] = []
+    before, most = memory(served), 0.0
+    for _ in range(TURNS):
+        quiet += took()
+        command = [
+            sys.executable,
+            str(ROOT / "tests" / "bench" / "holder.py"),
+            str(served.port),
+            str(STREAMS),
+            str(HALVES),
+        ]
+        with subprocess.Popen(
+            [*command, *looked_at], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        ) as holder:
+            assert holder.stdin and holder.stdout
+            holder.stdin.write("|".join(cookies) + "\n")
+            holder.stdin.flush()
+            said = int(holder.stdout.readline())
+            assert said == STREAMS, f"{said} of {STREAMS} streams were opened"
+            held += took()
+            most = max(most, memory(served))
+            holder.stdin.close()
     one, other = percentile(quiet, 0.95), percentile(held, 0.95)
-    sizes = f"{STREAMS:,} streams, {HALVES} half requests"
+    sizes = f"{STREAMS:,} streams, {HALVES} half requests, {label}"
     note = f"{one * 1e3:.1f} ms and {other * 1e3:.1f} ms, medians {percentile(quiet, 0.5) * 1e3:.1f} and {percentile(held, 0.5) * 1e3:.1f} ms"
     yield Line("p95 of ordinary requests, all of it held over nothing", sizes, other / one, 1.5, False, note)
     each = (most - before) / STREAMS / 1024

@@ -16,6 +16,7 @@ from concurrent.futures import ThreadPoolExecutor
 from http import HTTPStatus
 from tempfile import SpooledTemporaryFile
 from typing import IO, Any
+from urllib.parse import parse_qs
 
 import orjson
 from asgiref.wsgi import WsgiToAsgiInstance
@@ -125,7 +126,8 @@ class Front:
             answered.headers = [(k, v) for k, v in answered.headers if k != SLOW.lower().encode()]
         person = answered.header(STREAM_OF)
         if person and scope["method"] == "GET":
-            await self._stream(person, receive, send, answered)
+            worlds = parse_qs(scope["query_string"].decode()).get("world")
+            await self._stream(person, frozenset(worlds) if worlds else None, receive, send, answered)
         else:
             await _answer(send, answered)
 
@@ -187,7 +189,9 @@ class Front:
         loop = asyncio.get_running_loop()
         return await loop.run_in_executor(self.threads, _call, self.app, scope, body)
 
-    async def _stream(self, person: str, receive: Receive, send: Send, answered: Answered) -> None:
+    async def _stream(
+        self, person: str, worlds: frozenset[str] | None, receive: Receive, send: Send, answered: Answered
+    ) -> None:
         if self.streams.full(person):
             says = "You have as many windows open as one person may. Close some, then load this one again."
             await _answer(send, in_words(429, "too_many_streams", says))
@@ -195,7 +199,7 @@ class Front:
         drop = (STREAM_OF.lower().encode(), b"content-length")
         headers = [(k, v) for k, v in answered.headers if k not in drop]
         await send({"type": "http.response.start", "status": 200, "headers": headers})
-        tab = self.streams.open(person)
+        tab = self.streams.open(person, worlds)
         gone = asyncio.create_task(_end_with(receive, tab))
         text: str | None = "event: hello\ndata: hello\n\n"
         try:

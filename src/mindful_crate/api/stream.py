@@ -7,6 +7,7 @@ sequence number, so nothing is missed or shown twice, and of two messages about 
 from __future__ import annotations
 
 import asyncio
+import random
 import time
 from collections import defaultdict
 
@@ -19,6 +20,9 @@ LONGEST = 3600.0
 """Seconds a stream lasts; the tab then asks again, and its session is looked at again."""
 MOST_OF_ONE = 60
 """Streams a person may have open in one server process: tabs and handsets that share a login."""
+PACE = (0.35, 0.65)
+"""Seconds between two messages to one tab, drawn anew each time so that thousands are not told in step; the first comes at
+once, and what happens in between is told by its latest."""
 AT_ONCE = 40
 """Streams that are woken before other work of the loop has its turn."""
 log = structlog.get_logger()
@@ -52,9 +56,9 @@ class Streams:
         """Has this person as many streams open as one may have?"""
         return len(self._open.get(person, ())) >= MOST_OF_ONE
 
-    def open(self, person: str) -> Tab:
-        """One tab's stream; :meth:`close` it when it goes away."""
-        tab = Tab(person)
+    def open(self, person: str, worlds: frozenset[str] | None = None) -> Tab:
+        """One tab's stream, which is told of these worlds, or of all; :meth:`close` it when it goes away."""
+        tab = Tab(person, worlds)
         self._open[person].add(tab)
         return tab
 
@@ -95,17 +99,21 @@ class Streams:
 class Tab:
     """One open stream: what it has not been told yet, the latest of each thing."""
 
-    def __init__(self, person: str) -> None:
+    def __init__(self, person: str, worlds: frozenset[str] | None = None) -> None:
         self.person = person
+        self._keys = None if worlds is None else {f"world {w}" for w in worlds}
+        self._not_before = 0.0
         self._until = time.monotonic() + LONGEST
         self._waiting: dict[str, str] = {}
         self._wake = asyncio.Event()
         self._over = False
 
     def tell(self, news: dict[str, str]) -> None:
-        """Something moved."""
-        self._waiting.update(news)
-        self._wake.set()
+        """Something moved; of worlds, only those the tab looks at."""
+        wanted = {k: v for k, v in news.items() if self._keys is None or k in self._keys or not k.startswith("world ")}
+        if wanted:
+            self._waiting.update(wanted)
+            self._wake.set()
 
     def end(self) -> None:
         """There is nobody to tell any more, or nobody who tells."""
@@ -120,8 +128,10 @@ class Tab:
                     await self._wake.wait()
             except TimeoutError:
                 return ": alive\n\n"
+            await asyncio.sleep(max(0.0, self._not_before - time.monotonic()))
             self._wake.clear()
             news, self._waiting = self._waiting, {}
             if news:
+                self._not_before = time.monotonic() + random.uniform(*PACE)
                 return "".join(f"data: {text}\n\n" for text in news.values())
         return None

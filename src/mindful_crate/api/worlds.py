@@ -258,6 +258,12 @@ class WorldName(Body):
     name: str = Field(min_length=1, max_length=80)
 
 
+class StreamQuery(Body):
+    """The worlds a tab looks at; without any it is told of all."""
+
+    world: list[str] = Field(default_factory=list, max_length=40)
+
+
 class EntryPath(Body):
     """An entry of a world."""
 
@@ -691,7 +697,7 @@ def map_(path: ById) -> SiteMap:
 
 @api.get("/stream", responses={200: {"content": {"text/event-stream": {}}}, **PROBLEMS})
 @needs(Right.LOOK)
-def stream() -> Response:
+def stream(query: StreamQuery) -> Response:
     """Live messages: what moved and how far. Only who may listen is found out here; the front tells them."""
     headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no", STREAM_OF: person().id}
     return Response(mimetype="text/event-stream", headers=headers)

@@ -130,7 +130,7 @@ function Working({ me, world }: { me: Shape['Me']; world: string }) {
   const [seq, setSeq] = useState<number | undefined>(undefined)
   const old = useLive((moved) => {
     if (moved.what === 'world' && moved.id === world) setSeq(moved.to)
-  })
+  }, world)
   const hand = useHandset({ world, device: deviceId(), person: me.id, tray: false, seq })
   return (
     <main style={{ height: '100%' }}>

@@ -5,9 +5,9 @@ export type Moved = { what: 'world' | 'draft' | 'ground' | 'import' | 'again'; i
 /** So long a tab waits before it asks again after it was refused. */
 const REFUSED_MS = 20_000
 
-/** One stream of server-sent events for this tab. Calls back with what moved; answers null while it is in touch, and
+/** One stream of server-sent events for this tab, about the worlds it looks at (ids, blanks between). Calls back with what moved; answers null while it is in touch, and
  * otherwise how old what is on screen is, in seconds. */
-export function useLive(onMoved: (moved: Moved) => void): number | null {
+export function useLive(onMoved: (moved: Moved) => void, worlds: string): number | null {
   const [lost, setLost] = useState<number | null>(null)
   const [now, setNow] = useState(0)
   useEffect(() => {
@@ -24,7 +24,7 @@ export function useLive(onMoved: (moved: Moved) => void): number | null {
     let later: ReturnType<typeof setTimeout> | undefined
     const again = () => latest.current({ what: 'again', id: '', to: 0 })
     const open = () => {
-      source = new EventSource('/api/stream')
+      source = new EventSource(`/api/stream?${new URLSearchParams(worlds.split(' ').map((w) => ['world', w || '-']))}`)
       source.addEventListener('hello', () => {
         setLost(null)
         again() // whatever was missed while out of touch is fetched now
@@ -45,7 +45,7 @@ export function useLive(onMoved: (moved: Moved) => void): number | null {
       clearTimeout(later)
       source.close()
     }
-  }, [])
+  }, [worlds])
   return lost === null ? null : Math.max(0, Math.round((now - lost) / 1000))
 }
 

@@ -81,7 +81,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
       void queries.invalidateQueries({ queryKey: ['world'] })
       void queries.invalidateQueries({ queryKey: ['import'] })
     }
-  })
+  }, useWatched())
   const { undo, redo } = useEdits()
   const drafts = useQuery({ queryKey: ['drafts'], queryFn: () => got(client.GET('/api/drafts')) })
   const chosen = drafts.data?.drafts.find((d) => d.id === DRAFT)
@@ -212,6 +212,26 @@ function Studio({ me }: { me: Shape['Me'] }) {
       <Jump open={jump} close={() => setJump(false)} />
     </div>
   )
+}
+
+/** The worlds that what is on screen looks at, by their ids. */
+function useWatched(): string {
+  const queries = useQueryClient()
+  const [watched, setWatched] = useState('')
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const look = () => {
+      clearTimeout(timer)
+      timer = setTimeout(() => {
+        const active = queries.getQueryCache().findAll({ queryKey: ['world'], type: 'active' })
+        setWatched([...new Set(active.map((q) => String(q.queryKey[1])))].sort().join(' '))
+      }, 60)
+    }
+    look()
+    const stop = queries.getQueryCache().subscribe(look)
+    return () => (clearTimeout(timer), stop())
+  }, [queries])
+  return watched
 }
 
 function Rail({ me }: { me: Shape['Me'] }) {
