@@ -25,9 +25,9 @@ def call(page: Page, method: str, path: str, body: Any = None) -> Any:
 
 
 def settled(page: Page) -> None:
-    """Nothing is loading any more."""
+    """The page is there, and nothing on it is loading any more."""
+    expect(page.locator("main").first).to_be_visible()
     expect(page.locator("[aria-busy=true]")).to_have_count(0)
-    page.wait_for_load_state("networkidle")
 
 
 def axe(page: Page, what: str) -> None:
