@@ -71,8 +71,7 @@ def put_back(dsn: str, file: Path) -> None:
 def doctor(dsn: str | None, own_cluster: bool) -> int:
     """What is present, missing or wrong, and how to mend it. 0 when nothing is wrong."""
     wrong = 0
-    asked_for = bool(processes.known("launcher"))
-    """Did somebody start it? Then what is down is wrong as well."""
+    asked_for = bool(processes.known("launcher"))  # then what is down is wrong as well
 
     def look(name: str, well: bool, says: str, mend: str = "") -> None:
         nonlocal wrong

@@ -23,7 +23,7 @@ HELP = """Mindful Crate
   ./crate up [--lan]      set up what is missing, load the demo, serve it; Ctrl-C ends it.
                           --empty loads no demo: you make the first analyst and the first site
                           --lan: also to phones on the local network, over TLS
-  ./crate stop            stop what `up` left running
+  ./crate stop            end what runs here: what serves and its database
   ./crate reset [--yes]   the demo anew: every world, draft and rehearsal is cleared away; --empty without the demo
   ./crate test [area]     all tests, or those of core, store, api, browser, web or checks
   ./crate rehearse FILE [--rulebook FILE|draft|in-force] [--junit OUT]

@@ -80,17 +80,14 @@ class Floor:
 
     def _server(self, which: str) -> Callable[[], subprocess.Popen[bytes]]:
         fd = self.sockets[which].fileno()
-        tls = {"CRATE_TLS": "1", "CRATE_TLS_CERT": str(lan.CERT), "CRATE_TLS_KEY": str(lan.KEY)}
+        own = {"CRATE_LEASH": str(self.leash), "CRATE_DOCUMENT": "no"}
+        if which == "phones":
+            hosts = [lan.address(), os.environ.get("CRATE_HOSTS", "")]
+            own |= {"CRATE_TLS": "1", "CRATE_TLS_CERT": str(lan.CERT), "CRATE_TLS_KEY": str(lan.KEY)}
+            own["CRATE_HOSTS"] = ",".join(filter(None, hosts))
 
         def begin() -> subprocess.Popen[bytes]:
-            env = {
-                **self.base.environment(),
-                **(tls if which == "phones" else {}),
-                "CRATE_LEASH": str(self.leash),
-                "CRATE_DOCUMENT": "no",
-            }
-            if which == "phones":
-                env["CRATE_HOSTS"] = ",".join([lan.address(), *filter(None, [env.get("CRATE_HOSTS")])])
+            env = {**self.base.environment(), **own}
             return subprocess.Popen(
                 [str(PYTHON), "-m", "mindful_crate.api.serve", str(fd)], env=env, stdin=subprocess.DEVNULL,
                 stdout=self.log, stderr=self.log, start_new_session=True, pass_fds=(fd, self.leash),
@@ -122,7 +119,10 @@ class Floor:
         say("The database ended by itself; it is started again.")
         port = cluster.port
         too_often(self._database_ends, "The database", str(cluster.log))
-        cluster.start()
+        try:
+            cluster.start()
+        except Sorry as sorry:  # a try that failed counts as an end: the next look tries again, until it is too often
+            say(str(sorry))
         if cluster.port != port:  # its port was taken meanwhile: all must hear of the new one
             for each in self.kept:
                 each.process.terminate()
@@ -130,9 +130,7 @@ class Floor:
     def end(self) -> list[processes.Known]:
         """End all of it; handed back is what would not."""
         self.told_to_end = True
-        left = processes.end(
-            processes.known("server") + processes.known("server for phones") + processes.known("worker")
-        )
+        left = processes.end([known for known in processes.known() if known.name != "launcher"])
         for each in self.kept:
             each.process.poll()
         return left
@@ -153,6 +151,7 @@ def up(args: list[str]) -> int:
         base = Base()
         base.start()
         if base.cli("prepare", *(["--empty"] if "--empty" in args else [])):
+            base.end()
             return 1
         sockets = {"server": _open_port(asked)}
         port = sockets["server"].getsockname()[1]

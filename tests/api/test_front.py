@@ -85,11 +85,11 @@ def test_the_stream_says_what_moved(server: Server) -> None:
 
 def test_one_person_may_not_open_every_stream(server: Server) -> None:
     """The limit is a person's own: another is served. One that closes makes room."""
-    ines, oren = Signed(server), Signed(server, "oren")
-    streams = [ines.stream() for _ in range(MOST_OF_ONE)]
+    mara, oren = Signed(server, "mara"), Signed(server, "oren")  # nobody whose streams of before may still count
+    streams = [mara.stream() for _ in range(MOST_OF_ONE)]
     for lines in streams:
         until(lines, b"data: hello")
-    lines = ines.stream()
+    lines = mara.stream()
     assert b" 429 " in lines.readline()
     lines.close()
     lines = oren.stream()
@@ -98,7 +98,7 @@ def test_one_person_may_not_open_every_stream(server: Server) -> None:
     for lines in streams:
         lines.close()
     while True:  # the server hears of it when it hears of it
-        lines = ines.stream()
+        lines = mara.stream()
         status = lines.readline()
         lines.close()
         if b" 200 " in status:
@@ -175,7 +175,7 @@ def test_wrong_answers_wait_in_front_of_the_threads() -> None:
     async def asked() -> list[tuple[int, list[Any]]]:
         front = Front(wrong, Streams(""), 1000, {})
 
-        async def one(client: str) -> tuple[int, list[Any]]:
+        async def one(client: str, method: str = "POST") -> tuple[int, list[Any]]:
             sent: list[dict[str, Any]] = []
 
             async def send(message: dict[str, Any]) -> None:
@@ -185,7 +185,7 @@ def test_wrong_answers_wait_in_front_of_the_threads() -> None:
                 return {"type": "http.request", "body": b""}
 
             scope = {
-                "type": "http", "method": "POST", "path": "/api/session", "query_string": b"", "headers": [], "client": (client, 1),
+                "type": "http", "method": method, "path": "/api/session", "query_string": b"", "headers": [], "client": (client, 1),
                 "http_version": "1.1",
             }  # fmt: skip
             await front(scope, receive, send)
@@ -194,12 +194,17 @@ def test_wrong_answers_wait_in_front_of_the_threads() -> None:
         many = [asyncio.create_task(one("192.0.2.1")) for _ in range(MOST_SLOWED)]
         while front.slowed["192.0.2.1"] < MOST_SLOWED:
             await asyncio.sleep(0)
-        found = [await one("192.0.2.1"), await one("192.0.2.2"), *[await m for m in many]]
+        found = [
+            await one("192.0.2.1"),
+            await one("192.0.2.2"),
+            await one("192.0.2.1", "DELETE"),
+            *[await m for m in many],
+        ]
         assert not front.slowed
         return found
 
     answers = asyncio.run(asked())
-    assert [status for status, _ in answers] == [429] + [422] * (MOST_SLOWED + 1)
+    assert [status for status, _ in answers] == [429] + [422] * (MOST_SLOWED + 2)
     assert not any(k == SLOW.lower().encode() for _, headers in answers for k, _ in headers)
 
 

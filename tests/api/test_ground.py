@@ -14,6 +14,7 @@ from psycopg.conninfo import make_conninfo
 
 from mindful_crate.api import app as application
 from mindful_crate.api import catalogue
+from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.wiring import wired
 from mindful_crate.jobs import imports as imports_of
 from mindful_crate.jobs.queue import put_schema, work
@@ -78,12 +79,15 @@ def test_an_empty_product_is_begun_by_one_analyst(bare: Any) -> None:
     """The first makes herself, once; from elsewhere nobody does; then a site, rules, an order, and the handset has it."""
     asta = Api(bare.test_client())
     assert asta.get("/api/welcome").json == {"demo": [], "nobody": True}
-    me = {"name": "Asta Grenholt", "login": "Asta", "password": "long enough"}
+    me = {"name": "Asta Grenholt", "login": "Łasta", "password": "long enough"}
     assert asta.post("/api/first", {**me, "password": "short"}).json["code"] == "short_password"
     far = bare.test_client().open("/api/first", method="POST", json=me, headers=HEADER, environ_base={"REMOTE_ADDR": "192.0.2.9"})  # fmt: skip
     assert far.status_code == 403 and "on the machine" in far.json["title"]
     assert asta.post("/api/first", me).json["role"] == "analyst"
     assert asta.post("/api/first", me).json["code"] == "not_first"
+    assert (
+        asta.get("/api/stream").headers[STREAM_OF].isascii()
+    )  # whatever letters a login has, its windows hear of news
     assert asta.get("/api/ground").json["no"] == 0
     bad = {"base": 0, "code": "NB", "name": "North Basin", "time_zone": "Basin/North"}
     assert asta.post("/api/ground/sites", bad).json["code"] == "no_time_zone"

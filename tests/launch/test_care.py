@@ -17,6 +17,7 @@ import urllib.request
 from collections import deque
 from collections.abc import Iterator
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import psycopg
@@ -300,3 +301,27 @@ def test_what_ends_too_often_is_given_up() -> None:
         serving.too_often(ends, "The server", "its.log")
     long_ago = deque([-1000.0 * n for n in range(5, 0, -1)], maxlen=serving.TRIES)
     serving.too_often(long_ago, "The server", "its.log")
+
+
+def test_a_database_that_does_not_start_at_once_is_tried_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A failed try is one of the five, no end of everything; the next look tries again, and the fifth gives up."""
+    tried: list[bool] = []
+
+    class Balky:
+        port, log = 1, "its.log"
+
+        def running(self) -> bool:
+            return False
+
+        def start(self) -> None:
+            tried.append(True)
+            raise Sorry("It did not start.")
+
+    floor: Any = object.__new__(serving.Floor)
+    floor.base = SimpleNamespace(cluster=Balky())
+    floor.told_to_end, floor.kept, floor._database_ends = False, [], deque(maxlen=serving.TRIES)
+    for _ in range(serving.TRIES - 1):
+        floor._database()
+    with pytest.raises(Sorry, match="given up"):
+        floor._database()
+    assert len(tried) == serving.TRIES - 1

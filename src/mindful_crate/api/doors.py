@@ -207,10 +207,8 @@ def install(app: Any) -> None:
 
     @manager.user_loader
     def load(token: str) -> Person | None:
-        if _key_of(request):
-            return cast(
-                Person | None, by_key(request)
-            )  # who sends a key is who the key says, whatever cookies come with it
+        if _key_of(request):  # who sends a key is who the key says, whatever cookies come with it
+            return cast(Person | None, by_key(request))
         key = secret_hash(token)
         with wired(current_app).database.glance() as conn:
             row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)

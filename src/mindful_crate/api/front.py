@@ -40,7 +40,7 @@ SIGN_IN = "/api/session"
 MOST_SLOWED = 4
 """Wrong tries of one address that are kept waiting at a time; while there are so many, it is asked to wait."""
 STREAM_OF = "X-Stream-Of"
-"""Set by the view of the stream: whose it is. It goes no further than here."""
+"""Set by the view of the stream: whose it is, escaped as headers must be. It goes no further than here."""
 
 
 class Cut(Exception):
@@ -69,10 +69,12 @@ class Answered:
     def __init__(self, status: int, headers: list[tuple[bytes, bytes]], body: bytes) -> None:
         self.status, self.headers, self.body = status, headers, body
 
-    def header(self, name: str) -> str:
-        """A header's value; empty if it is not there."""
+    def take(self, name: str) -> str:
+        """A header's value, which is then a header no more; empty if it is not there."""
         wanted = name.lower().encode()
-        return next((v.decode("latin-1") for k, v in self.headers if k == wanted), "")
+        found = next((v.decode("latin-1") for k, v in self.headers if k == wanted), "")
+        self.headers = [(k, v) for k, v in self.headers if k != wanted]
+        return found
 
 
 def in_words(status: int, code: str, says: str) -> Answered:
@@ -103,7 +105,8 @@ class Front:
                 await _answer(send, in_words(400, "http", "The address holds characters that must be escaped."))
                 return
             address = (scope["client"] or ("",))[0]
-            if scope["path"].startswith(SIGN_IN) and self.slowed[address] >= MOST_SLOWED:
+            signs_in = scope["method"] == "POST" and scope["path"].startswith(SIGN_IN)
+            if signs_in and self.slowed[address] >= MOST_SLOWED:
                 await _answer(send, in_words(429, "denied", "Too many wrong tries come from here. Wait some seconds."))
                 return
             with await self._body(scope, receive) as body:
@@ -121,10 +124,9 @@ class Front:
             return
         except Cut:
             return
-        if slow := answered.header(SLOW):
+        if slow := answered.take(SLOW):
             await self._slow(address, float(slow))
-            answered.headers = [(k, v) for k, v in answered.headers if k != SLOW.lower().encode()]
-        person = answered.header(STREAM_OF)
+        person = answered.take(STREAM_OF)
         if person and scope["method"] == "GET":
             worlds = parse_qs(scope["query_string"].decode()).get("world")
             await self._stream(person, frozenset(worlds) if worlds else None, receive, send, answered)
@@ -196,9 +198,8 @@ class Front:
             says = "You have as many windows open as one person may. Close some, then load this one again."
             await _answer(send, in_words(429, "too_many_streams", says))
             return
-        drop = (STREAM_OF.lower().encode(), b"content-length")
-        headers = [(k, v) for k, v in answered.headers if k not in drop]
-        await send({"type": "http.response.start", "status": 200, "headers": headers})
+        answered.take("Content-Length")
+        await send({"type": "http.response.start", "status": 200, "headers": answered.headers})
         tab = self.streams.open(person, worlds)
         gone = asyncio.create_task(_end_with(receive, tab))
         text: str | None = "event: hello\ndata: hello\n\n"

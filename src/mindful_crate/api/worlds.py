@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, date, datetime
 from typing import Annotated, Any, Literal
+from urllib.parse import quote
 
 import orjson
 from flask import Response, current_app
@@ -699,5 +700,5 @@ def map_(path: ById) -> SiteMap:
 @needs(Right.LOOK)
 def stream(query: StreamQuery) -> Response:
     """Live messages: what moved and how far. Only who may listen is found out here; the front tells them."""
-    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no", STREAM_OF: person().id}
+    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no", STREAM_OF: quote(person().id)}
     return Response(mimetype="text/event-stream", headers=headers)

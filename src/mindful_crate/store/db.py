@@ -92,7 +92,6 @@ class Database:
             max_size=most,
             timeout=8,
             check=self._check,
-            configure=lambda conn: self._reached(),
             reconnect_timeout=0,  # one try each time; the pool's own pauses between tries grow to minutes
             reconnect_failed=lambda pool: self._not_reached(),
             open=True,
@@ -104,9 +103,6 @@ class Database:
         except psycopg.Error:
             self.pool.drain()  # the server was restarted: the others are as stale as this one
             raise
-
-    def _reached(self) -> None:
-        self._down_at = None
 
     def _not_reached(self) -> None:
         self._down_at = time.monotonic()
@@ -138,10 +134,13 @@ class Database:
         until = time.monotonic() + self.pool.timeout
         while True:
             try:
-                return self.pool.getconn(WHILE_DOWN if self._down() else min(LOOK, self.pool.timeout))
+                conn = self.pool.getconn(WHILE_DOWN if self._down() else min(LOOK, self.pool.timeout))
             except PoolTimeout:
                 if self._down() or time.monotonic() > until:
                     raise
+            else:
+                self._down_at = None
+                return conn
 
     def _down(self) -> bool:
         return self._down_at is not None and time.monotonic() - self._down_at < DOWN_FOR
