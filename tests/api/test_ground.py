@@ -13,7 +13,7 @@ import pytest
 from psycopg.conninfo import make_conninfo
 
 from mindful_crate.api import app as application
-from mindful_crate.api import catalogue
+from mindful_crate.api import imports
 from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.wiring import wired
 from mindful_crate.jobs import imports as imports_of
@@ -135,7 +135,7 @@ def lots(api: Api, count: int, bin_: str = "B-01-02-1") -> bytes:
 @pytest.mark.parametrize("size", ["much", "little"])
 def test_much_is_read_by_a_worker_the_same(ines: Api, dsn: str, monkeypatch: pytest.MonkeyPatch, size: str) -> None:
     """It waits, is read, and says the same as what is read at once; a worker finds nothing left afterwards."""
-    monkeypatch.setattr(catalogue, "SMALL", 0 if size == "much" else 10**9)
+    monkeypatch.setattr(imports, "SMALL", 0 if size == "much" else 10**9)
     seen = bring(ines, {"stock.csv": lots(ines, 12_000)})
     assert seen.json["state"] == ("waiting" if size == "much" else "read")
     work(dsn, once=True)
@@ -155,13 +155,13 @@ def test_an_import_is_cancelled_before_and_while_it_is_read(
     ines: Api, app: Any, dsn: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """What is cancelled is read no further and cannot be taken; nobody else sees it."""
-    monkeypatch.setattr(catalogue, "SMALL", 0)
+    monkeypatch.setattr(imports, "SMALL", 0)
     waiting = bring(ines, {"stock.csv": lots(ines, 20)})
     assert Api(app.test_client(), "oren").get(f"/api/ground/imports/{waiting.json['id']}").status_code in (403, 404)
     assert ines.post(f"/api/ground/imports/{waiting.json['id']}/cancel").json["state"] == "cancelled"
     reading = bring(ines, {"stock.csv": lots(ines, 30_000)})
     id_ = reading.json["id"]
-    imports = wired(app).imports
+    at_hand = wired(app).imports
     said: list[int] = []
 
     def moved(import_: str, rows: int, share: float) -> None:
@@ -169,10 +169,10 @@ def test_an_import_is_cancelled_before_and_while_it_is_read(
         ines.post(f"/api/ground/imports/{import_}/cancel")
         move(import_, rows, share)
 
-    move = imports._move
-    monkeypatch.setattr(imports, "_move", moved)
+    move = at_hand._move
+    monkeypatch.setattr(at_hand, "_move", moved)
     monkeypatch.setattr(imports_of, "EVERY", 0)
-    imports.read(id_)
+    at_hand.read(id_)
     assert said == [5_000]
     found = ines.get(f"/api/ground/imports/{id_}").json
     assert found["state"] == "cancelled" and take(ines, reading)["code"] == "not_read"
@@ -184,7 +184,7 @@ def test_a_bug_or_a_lost_database_leaves_an_import_in_a_clear_state(
     ines: Api, app: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A bug is said and ends it; when the database goes away nothing is said, and it is read again from its start."""
-    monkeypatch.setattr(catalogue, "SMALL", 0)
+    monkeypatch.setattr(imports, "SMALL", 0)
     for error, after in ((ValueError("x"), "failed"), (psycopg.OperationalError("gone"), "read")):
         seen = bring(ines, {"stock.csv": lots(ines, 10)}).json["id"]
         with monkeypatch.context() as patch:
@@ -201,7 +201,7 @@ def test_a_bug_or_a_lost_database_leaves_an_import_in_a_clear_state(
 
 def test_what_a_worker_left_is_read_by_the_next(ines: Api, app: Any, monkeypatch: pytest.MonkeyPatch) -> None:
     """A worker that ends without a word leaves the import to be read from its start."""
-    monkeypatch.setattr(catalogue, "SMALL", 0)
+    monkeypatch.setattr(imports, "SMALL", 0)
     seen = bring(ines, {"stock.csv": lots(ines, 10)})
     with wired(app).database.transaction() as conn:
         db.value(conn, "begin_import", id=seen.json["id"], base=1)

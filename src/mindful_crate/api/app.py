@@ -18,7 +18,20 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from mindful_crate import __version__
-from mindful_crate.api import catalogue, doors, ground, hosts, people, rehearsals, rulebook, sessions, worlds
+from mindful_crate.api import (
+    catalogue,
+    doors,
+    ground,
+    handsets,
+    hosts,
+    imports,
+    logs,
+    people,
+    rehearsals,
+    rulebook,
+    sessions,
+    worlds,
+)
 from mindful_crate.api.shapes import Problem
 from mindful_crate.api.wiring import Json, Wired, as_json, wired
 from mindful_crate.core.problem import Problem as Wrong
@@ -118,7 +131,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         return response
 
     doors.install(app)
-    for module in (sessions, people, rulebook, worlds, rehearsals, ground, catalogue, hosts):
+    for module in (sessions, people, rulebook, worlds, logs, handsets, rehearsals, ground, catalogue, imports, hosts):
         app.register_api(module.api)
     _problems(app)
     if web:

@@ -1,17 +1,16 @@
-"""The ground: sites laid out, tables of the catalogue looked through, changed, brought in and taken out as files."""
+"""The ground: sites laid out, tables of the catalogue looked through, changed by a form and taken out as files."""
 
 from __future__ import annotations
 
-import io
 import uuid
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date, datetime
-from typing import IO, Any, Literal
+from typing import Any, Literal
 from zoneinfo import ZoneInfo, available_timezones
 
-from flask import Response, current_app, request
-from flask_openapi3 import APIBlueprint, FileStorage, Tag
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Right, check_site, needs, person
@@ -31,10 +30,9 @@ from mindful_crate.core.rulebook.starter import FLOOR, starter
 from mindful_crate.files import tables as files
 from mindful_crate.files.sheets import Sheet
 from mindful_crate.jobs.imports import Outcome, summed
-from mindful_crate.jobs.queue import let_read
 from mindful_crate.store import db
 from mindful_crate.store.grounds import Stayed
-from mindful_crate.store.rows import DraftRow, GroundRow, ImportRow, WorldRow
+from mindful_crate.store.rows import DraftRow, GroundRow, WorldRow
 
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
@@ -42,9 +40,6 @@ TableName = Literal[
     "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
-MOST_UPLOADED = 512_000_000
-SMALL = 1_000_000
-"""Files of no more bytes are read while the person waits."""
 PAGE = 200
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
@@ -196,45 +191,6 @@ class FileQuery(Body):
     form: Literal["csv", "xlsx"] = "csv"
 
 
-class Upload(Body):
-    """Files to bring in. ``whole``: their tables then hold those rows and no others, of a site's own rows those of
-    ``site``."""
-
-    files: list[FileStorage]
-    site: str = ""
-    whole: bool = False
-
-
-class ImportView(Answer):
-    """Files somebody brings in. What would change and what is wrong is there when they have been read."""
-
-    id: str
-    names: list[str]
-    made_at: datetime
-    state: Literal["waiting", "reading", "read", "failed", "cancelled", "taken"]
-    says: str
-    """Why it failed."""
-    rows: int
-    share: float
-    """How much has been read, from 0 to 1."""
-    changes: list[ChangeView]
-    bad: list[BadCellView]
-    bad_cells: int
-    bad_rows: int
-
-
-class OpenImports(Answer):
-    """Imports that wait to be read, or to be taken or left."""
-
-    imports: list[ImportView]
-
-
-class Take(Body):
-    """Take what was read. ``good``: the good rows, even if others are bad."""
-
-    good: bool = False
-
-
 class LayoutBody(Body):
     """Blocks to lay out. ``apply`` false only looks."""
 
@@ -276,7 +232,8 @@ class MoveOver(Body):
     version: int
 
 
-def _views(changes: Sequence[TableChange]) -> list[ChangeView]:
+def change_views(changes: Sequence[TableChange]) -> list[ChangeView]:
+    """What changes or would change, by table."""
     return [
         ChangeView(
             table=c.table, many=TABLES[c.table].many, new=c.new, changed=c.changed, gone=c.gone, same=c.same,
@@ -286,7 +243,8 @@ def _views(changes: Sequence[TableChange]) -> list[ChangeView]:
     ]  # fmt: skip
 
 
-def _bad(bad: Sequence[files.BadCell]) -> list[BadCellView]:
+def cell_views(bad: Sequence[files.BadCell]) -> list[BadCellView]:
+    """The first of what is wrong, cell by cell."""
     return [
         BadCellView(file=b.file, line=b.line, column=b.column, value=b.value, says=b.says)
         for b in bad[: files.MOST_SHOWN]
@@ -527,8 +485,8 @@ def table_file(path: TablePath, query: FileQuery) -> Response:
     rows = _seen_rows(path.table, query.site)
     heading = files.columns(path.table)
     if query.form == "csv":
-        return _download(f"{path.table}.csv", "text/csv; charset=utf-8", files.as_csv(heading, rows))
-    return _download(f"{path.table}.xlsx", XLSX, files.as_workbook({path.table: (heading, rows)}))
+        return download(f"{path.table}.csv", "text/csv; charset=utf-8", files.as_csv(heading, rows))
+    return download(f"{path.table}.xlsx", XLSX, files.as_workbook({path.table: (heading, rows)}))
 
 
 @api.get("/ground/workbook", responses={200: {"content": {XLSX: {}}}, **PROBLEMS})
@@ -537,10 +495,11 @@ def workbook(query: SiteQuery) -> Response:
     """Everything of a site as one workbook, a sheet for each table."""
     check_site(query.site)
     sheets = {name: (files.columns(name), _seen_rows(name, query.site)) for name in files.NAMES}
-    return _download(f"{query.site}.xlsx", XLSX, files.as_workbook(sheets))
+    return download(f"{query.site}.xlsx", XLSX, files.as_workbook(sheets))
 
 
-def _download(name: str, kind: str, content: bytes) -> Response:
+def download(name: str, kind: str, content: bytes) -> Response:
+    """A file under a name."""
     return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})
 
 
@@ -556,7 +515,7 @@ def change_rows(body: RowsBody) -> Amended:
             sheets.append(files.altered(opening, body.alter.table, body.alter.codes, body.alter.cells))
         brought = files.bring(opening, sheets, sees=person().row.sites)
         if brought.bad:
-            return _amended(body.base, brought, applied=False, stayed=[])
+            return amended(body.base, brought, applied=False, stayed=[])
         opening, gone = _without(brought.opening, body.gone)
         brought = replace(brought, opening=opening, changes=(*brought.changes, *gone))
         problems = check_opening(opening)
@@ -565,7 +524,7 @@ def change_rows(body: RowsBody) -> Amended:
         says = body.says or summed(brought.changes)
         stayed = parts.grounds.change(conn, body.base, opening, says, person().id)
         no = parts.grounds.row(conn)
-    return _amended(no.no if no else 0, brought, applied=True, stayed=stayed)
+    return amended(no.no if no else 0, brought, applied=True, stayed=stayed)
 
 
 def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tuple[TableChange, ...]]:
@@ -589,95 +548,12 @@ def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tup
     return opening, changes
 
 
-def _amended(no: int, brought: files.Brought | Outcome, *, applied: bool, stayed: list[Stayed]) -> Amended:
+def amended(no: int, brought: files.Brought | Outcome, *, applied: bool, stayed: list[Stayed]) -> Amended:
+    """What came of a change of the ground, told."""
     return Amended(
-        no=no, applied=applied, changes=_views(brought.changes), bad=_bad(brought.bad), bad_cells=brought.bad_cells,
+        no=no, applied=applied, changes=change_views(brought.changes), bad=cell_views(brought.bad), bad_cells=brought.bad_cells,
         bad_rows=brought.bad_rows, rows=brought.rows, stayed=_stayed(stayed),
     )  # fmt: skip
-
-
-@api.post("/ground/imports", responses={200: ImportView, **PROBLEMS})
-@needs(Right.EDIT_RULEBOOK)
-def bring_files(form: Upload) -> ImportView:
-    """Bring files in: looked through at once, or by a worker when there is much of them. Nothing changes before they
-    are taken."""
-    parts = wired(current_app)
-    if form.site:
-        check_site(form.site)
-    size = sum(f.stream.seek(0, io.SEEK_END) for f in form.files)
-    for each in form.files:
-        each.stream.seek(0)
-    files: list[tuple[str, IO[bytes]]] = [(f.filename or "", f.stream) for f in form.files]
-    id_ = parts.imports.begin(
-        by=person().id, sees=person().row.sites, site=form.site, whole=form.whole, files=files
-    )  # fmt: skip
-    if size <= SMALL:
-        parts.imports.read(id_)
-    else:
-        let_read(parts.database, id_)
-    return _import(id_)
-
-
-def _import(id_: str) -> ImportView:
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        row = parts.imports.row(conn, id_, person().id)
-    return _import_view(row, parts.imports.outcome(row))
-
-
-def _import_view(row: ImportRow, found: Outcome) -> ImportView:
-    return ImportView(
-        id=row.id, names=row.names, made_at=row.made_at, state=row.state, says=row.says, rows=row.rows, share=row.share,  # type: ignore[arg-type]
-        changes=_views(found.changes), bad=_bad(found.bad), bad_cells=found.bad_cells, bad_rows=found.bad_rows,
-    )  # fmt: skip
-
-
-@api.get("/ground/imports", responses={200: OpenImports, **PROBLEMS})
-@needs(Right.EDIT_RULEBOOK)
-def open_imports() -> OpenImports:
-    """Files the person brought and neither took nor left, the latest first; what came of them is told one by one."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        found = parts.imports.open(conn, person().id)
-    return OpenImports(imports=[_import_view(row, Outcome()) for row in found])
-
-
-@api.get("/ground/imports/<id>", responses={200: ImportView, **PROBLEMS})
-@needs(Right.EDIT_RULEBOOK)
-def import_state(path: ById) -> ImportView:
-    """How far an import is, and what came of it."""
-    return _import(path.id)
-
-
-@api.post("/ground/imports/<id>/take", responses={200: Amended, **PROBLEMS})
-@needs(Right.EDIT_RULEBOOK)
-def take_import(path: ById, body: Take) -> Amended:
-    """Take what was read."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        row, stayed = parts.imports.take(conn, path.id, person().id, good=body.good)
-        no = parts.grounds.no(conn)
-    return _amended(no, parts.imports.outcome(row), applied=True, stayed=stayed)
-
-
-@api.post("/ground/imports/<id>/cancel", responses={200: ImportView, **PROBLEMS})
-@needs(Right.EDIT_RULEBOOK)
-def cancel_import(path: ById) -> ImportView:
-    """Leave files that were brought; what is being read is read no further."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        parts.imports.cancel(conn, path.id, person().id)
-    return _import(path.id)
-
-
-@api.get("/ground/imports/<id>/reasons", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
-@needs(Right.EDIT_RULEBOOK)
-def import_reasons(path: ById) -> Response:
-    """Everything wrong with files, as a file."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        content = parts.imports.reasons(conn, path.id, person().id)
-    return _download("wrong.csv", "text/csv; charset=utf-8", content)
 
 
 @api.post("/ground/test-order", responses={200: Made, **PROBLEMS})
@@ -698,11 +574,3 @@ def test_order(body: TestOrder) -> Made:
 
 def _today(site: Site) -> date:
     return datetime.now(ZoneInfo(site.time_zone)).date()
-
-
-@api.before_request
-def room_for_files() -> None:
-    """Files may be larger than other requests."""
-    if request.path == "/api/ground/imports":
-        request.max_content_length = MOST_UPLOADED
-        request.max_form_memory_size = MOST_UPLOADED

@@ -18,7 +18,7 @@ from mindful_crate.api.doors import Denied, Right, check_site, needs, person
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.api.worlds import _world
+from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo
 from mindful_crate.core.catalog.notices import Notice
@@ -194,7 +194,7 @@ def host(path: ById, query: HostQuery) -> HostView:
     """What the host has, what the floor knows of it, and what is on its way between them."""
     parts, find = wired(current_app), query.find.strip().lower()
     with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
+        row = world_row(conn, path.id)
         told = [_told_view(e) for e in _told(conn, row)]
         with parts.worlds.reading(conn, path.id) as w:
             state, site = w.state, w.settings.site
@@ -267,7 +267,7 @@ def message(path: MessagePath, query: FormQuery) -> Response:
     """The content of a message, as JSON, CSV or UBL."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
+        row = world_row(conn, path.id)
         told = next((e for e in _told(conn, row) if e.command.stamp.id == f"host-in:{path.message}"), None)
         with parts.worlds.reading(conn, path.id) as w:
             act, at = (told.command.act, told.command.stamp.at) if told else (None, None)
@@ -302,7 +302,7 @@ def documents(path: ById, query: DocQuery) -> DocList:
     """All documents of a world: open, done or both."""
     parts, find = wired(current_app), query.find.strip().lower()
     with parts.database.transaction() as conn:
-        _world(conn, path.id)
+        world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             found = [
                 DocHead(kind=d.kind, number=d.number, says=d.says, word=d.word, open=d.open, latest=d.latest)
@@ -322,7 +322,7 @@ def chain_of(path: ById, query: ChainQuery) -> ChainView:
     """What came before a document and after it, with who did what, where and when."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
+        row = world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             number = query.number.strip().upper()
             start = chain.find(w.state, number)

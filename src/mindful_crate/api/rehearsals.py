@@ -16,7 +16,7 @@ from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.rulebook import PROBLEMS
 from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.api.worlds import WorldView, _view, _world, opened_from, refuse_unusable
+from mindful_crate.api.worlds import WorldView, opened_from, refuse_unusable, world_row, world_view
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
@@ -373,7 +373,7 @@ def open_(path: ById, body: RunBody) -> WorldView:
                 db.value(conn, "put_pin", world=id_, seq=seqs[step.id], expectation=canonical(expectation))
         for expectation in script.at_end:
             db.value(conn, "put_pin", world=id_, seq=None, expectation=canonical(expectation))
-        return _view(conn, id_)
+        return world_view(conn, id_)
 
 
 @api.post("/worlds/<id>/rehearsal", responses={200: RehearsalView, **PROBLEMS})
@@ -382,7 +382,7 @@ def keep(path: ById, body: KeepBody) -> RehearsalView:
     """Keep what was done in a world, with its pins, as a rehearsal."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        world = _world(conn, path.id)
+        world = world_row(conn, path.id)
         if world.kind == "live":
             raise Refusal("live_world", "A live world is not kept as a rehearsal.")
         if not world.seq:
@@ -415,7 +415,7 @@ def checks(path: ById) -> PinChecks:
     """Do the pins of a desk hold? Found out by recording the run as it stands and replaying it."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        world = _world(conn, path.id)
+        world = world_row(conn, path.id)
         pins = db.rows(conn, PinRow, "pins", world=path.id)
         if not pins or world.kind == "live":
             return PinChecks(checks=[])

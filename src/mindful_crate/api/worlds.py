@@ -1,4 +1,4 @@
-"""Worlds: making them, commands, log, stock, the handset's question, why, going on from an earlier point."""
+"""Worlds: making them, naming them, pins, stock, going on from an earlier point."""
 
 from __future__ import annotations
 
@@ -11,34 +11,25 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
-from mindful_crate.api.rulebook import PROBLEMS, VersionBody, first_day, why_of
-from mindful_crate.api.shapes import ById, Why
+from mindful_crate.api.rulebook import PROBLEMS, VersionBody, first_day
+from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.core.catalog.ids import DeviceId, SiteCode
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
-from mindful_crate.core.proving.rehearse import open_dialogue
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.telling import expectation_told
-from mindful_crate.core.rulebook.sentences import Names, rule_sentence, words_of
-from mindful_crate.core.scanning.dialogue import ask
-from mindful_crate.core.scanning.question import Question
-from mindful_crate.core.scanning.reading import How, Scan
-from mindful_crate.core.scanning.tray import TrayCode, tray
 from mindful_crate.core.world import acts
-from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.changes import Changes, changes, event_told
-from mindful_crate.core.world.decide import context
+from mindful_crate.core.world.changes import Changes, changes
 from mindful_crate.core.world.things import HostStandIn, Settings, WorldKind
-from mindful_crate.files import gs1
 from mindful_crate.store import db, rehearsals
-from mindful_crate.store.rows import PersonRow, PinRow, RehearsalRow, WorldRow
-from mindful_crate.store.worlds import Loaded, Who, local_start
+from mindful_crate.store.rows import PinRow, RehearsalRow, WorldRow
+from mindful_crate.store.worlds import local_start
 
 api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 LIST = 400
@@ -107,150 +98,12 @@ class Pin(Answer):
     expectation: Annotated[Expectation, Field(discriminator="kind")]
 
 
-class TrailView(Answer):
-    """A line of a why trail as it was recorded."""
-
-    rule: str
-    number: int | None
-    sentence: str
-    outcome: str
-    says: str
-
-
-class EntryView(Answer):
-    """A log entry as the desk shows it."""
-
-    seq: int
-    command: str
-    at: datetime
-    kind: str
-    done: bool
-    says: str
-    code: str
-    who: str
-    actor: str
-    device: str | None
-    scanned: str
-    how: str
-    details: list[str]
-    trail: list[TrailView]
-    chosen_bin: str | None
-
-
-class Log(Answer):
-    """Log entries in order."""
-
-    entries: list[EntryView]
-    seq: int
-
-
-class MenuFlow(Answer):
-    """A flow on the handset's menu."""
-
-    id: str
-    name: str
-    purpose: str
-
-
-class HandsetView(Answer):
-    """What a handset shows: a question, or the menu when no flow is open."""
-
-    world: str
-    device: str
-    person: str
-    seq: int
-    menu: list[MenuFlow]
-    question: Question | None
-    tray: list[TrayCode]
-
-
 class NewWorld(Body):
     """A world to make."""
 
     name: str = Field(min_length=1, max_length=80)
     draft: str = Field(max_length=80)
     book_seconds: int = Field(default=2, ge=0, le=86_400)
-
-
-class HandsetQuery(Body):
-    """Whose hands hold the handset."""
-
-    person: str = Field(default="", max_length=80)
-    tray: bool = False
-
-
-Device = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[^\x00-\x1f\x7f]+$")]
-"""The name of a handset: something that can be read."""
-
-
-class HandsetPath(Body):
-    """A handset in a world."""
-
-    id: str = Field(max_length=80)
-    device: Device
-
-
-class ScanBody(Body):
-    """A scan from a handset."""
-
-    text: str = Field(max_length=400)
-    how: How = How.SCANNED
-
-
-class AnswerAct(Body):
-    """Scans or types an answer."""
-
-    kind: Literal["answer"]
-    dialogue: str
-    scan: ScanBody
-    step: int | None = None
-
-
-OfficeAct = (
-    acts.ConfirmOrder
-    | acts.WriteOrder
-    | acts.TryOrder
-    | acts.CancelOrder
-    | acts.ShipTransfer
-    | acts.AnnounceOrder
-    | acts.OpenOrder
-    | acts.CloseOrder
-    | acts.SetHost
-    | acts.RepeatMessage
-    | acts.FinishPlate
-    | acts.BookReceipt
-    | acts.BlockBin
-    | acts.ReserveStock
-    | acts.LetGo
-    | acts.Wait
-)
-HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
-
-
-class CommandBody(Body):
-    """A command. ``id`` is made by the client; sent again, it is answered as the first time."""
-
-    id: str = Field(min_length=1, max_length=80)
-    act: Annotated[OfficeAct | HandsetAct, Field(discriminator="kind")]
-    device: Device | None = None
-    person: str | None = Field(default=None, max_length=80)
-    device_time: datetime | None = None
-    tray: bool = False
-
-
-class CommandAnswer(Answer):
-    """The outcome of a command, and the handset's next question if it came from one."""
-
-    entry: EntryView
-    handset: HandsetView | None
-
-
-class SinceQuery(Body):
-    """Entries after this one, the first of them; or, with ``last``, the latest of all that come after it."""
-
-    after: int = Field(default=0, ge=0, le=2**53)
-    until: int | None = Field(default=None, ge=0, le=2**53)
-    last: bool = False
 
 
 class WorldName(Body):
@@ -263,13 +116,6 @@ class StreamQuery(Body):
     """The worlds a tab looks at; without any it is told of all."""
 
     world: list[str] = Field(default_factory=list, max_length=40)
-
-
-class EntryPath(Body):
-    """An entry of a world."""
-
-    id: str = Field(max_length=80)
-    seq: int = Field(ge=0, le=2**53)
 
 
 class BranchBody(Body):
@@ -325,7 +171,8 @@ class StockList(Answer):
 WorldView.model_rebuild()
 
 
-def _world(conn: db.Conn, id_: str) -> WorldRow:
+def world_row(conn: db.Conn, id_: str) -> WorldRow:
+    """A world by its id; refused when there is none, or when its site is not the person's."""
     row = wired(current_app).worlds.row(conn, id_)
     check_site(row.site)
     return row
@@ -360,7 +207,7 @@ def make_world(body: NewWorld) -> WorldView:
             conn, name=body.name, settings=Settings(site.code, starts, host=HostStandIn(book_seconds=body.book_seconds)),
             opening=draft.row.opening, rulebook=draft.row.rulebook, made_by=person().id, draft=draft.row.id,
         )  # fmt: skip
-        return _view(conn, id_)
+        return world_view(conn, id_)
 
 
 @api.post("/drafts/<id>/live", responses={200: WorldView, **PROBLEMS})
@@ -387,7 +234,7 @@ def begin_live(path: ById, body: VersionBody) -> WorldView:
             conn, name=f"{ground.sites[SiteCode(site)].name} floor", settings=Settings(SiteCode(site), begins, WorldKind.LIVE),
             opening=draft.row.opening, rulebook=draft.row.rulebook, made_by=person().id,
         )  # fmt: skip
-        return _view(conn, id_)
+        return world_view(conn, id_)
 
 
 def refuse_unusable(rulebook: Any, ground: Any, site: str) -> None:
@@ -403,11 +250,12 @@ def refuse_unusable(rulebook: Any, ground: Any, site: str) -> None:
 def world(path: ById) -> WorldView:
     """A world: where it stands and what it changed."""
     with wired(current_app).database.transaction() as conn:
-        _world(conn, path.id)
-        return _view(conn, path.id)
+        world_row(conn, path.id)
+        return world_view(conn, path.id)
 
 
-def _view(conn: db.Conn, id_: str) -> WorldView:
+def world_view(conn: db.Conn, id_: str) -> WorldView:
+    """A world as it is told."""
     parts = wired(current_app)
     with parts.worlds.reading(conn, id_) as w:
         row = w.row
@@ -461,10 +309,10 @@ def opened_from(conn: db.Conn, row: WorldRow) -> tuple[OpenedFrom, Rehearsal] | 
 def name_world(path: ById, body: WorldName) -> WorldView:
     """Call a run otherwise."""
     with wired(current_app).database.transaction() as conn:
-        _only_runs(_world(conn, path.id))
+        _only_runs(world_row(conn, path.id))
         db.run(conn, "name_world", id=path.id, name=body.name.strip())
         wired(current_app).worlds.forget(path.id)
-        return _view(conn, path.id)
+        return world_view(conn, path.id)
 
 
 @api.delete("/worlds/<id>", responses={204: None, **PROBLEMS})
@@ -472,7 +320,7 @@ def name_world(path: ById, body: WorldName) -> WorldView:
 def clear_world(path: ById) -> Response:
     """Clear a run away: it is no longer listed. Rehearsals kept from it stay, and runs that went on from it."""
     with wired(current_app).database.transaction() as conn:
-        _only_runs(_world(conn, path.id))
+        _only_runs(world_row(conn, path.id))
         db.run(conn, "clear_world", id=path.id)
     return Response(status=204)
 
@@ -482,146 +330,13 @@ def _only_runs(row: WorldRow) -> None:
         raise Refusal("live_world", "The live floor is neither renamed nor cleared away.")
 
 
-@api.get("/worlds/<id>/log", responses={200: Log, **PROBLEMS})
-@needs(Right.LOOK)
-def log(path: ById, query: SinceQuery) -> Log:
-    """A window of the log: at most so many entries after a sequence number, the first of them or the last."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
-        rulebook = parts.worlds.rulebook(conn, row.rulebook)
-        end = row.seq if query.until is None else min(query.until, row.seq)
-        after = max(query.after, end - LIST) if query.last else query.after
-        found = parts.worlds.entries(conn, row, after, min(end, after + LIST))
-        names = Names(parts.worlds.ground(conn, row.opening))
-    return Log(entries=[entry_view(e, rulebook, names) for e in found], seq=row.seq)
-
-
-def entry_view(entry: ev.Entry, rulebook: Any, names: Names) -> EntryView:
-    """A log entry in words."""
-    stamp, act, outcome = entry.command.stamp, entry.command.act, entry.outcome
-    done = isinstance(outcome, ev.Done)
-    trail: list[TrailView] = []
-    details: list[str] = []
-    chosen = None
-    if isinstance(outcome, ev.Done):
-        details = [t for e in outcome.events if (t := event_told(e))]
-        for each in outcome.trails:
-            numbers = {r.id: n for n, r in enumerate(rulebook.rules_for(each.request.site, each.request.purpose), 1)}
-            chosen = each.bin
-            for line in each.lines:
-                rule = rulebook.find_rule(line.rule)
-                sentence = words_of(rule_sentence(rule, names, "", each.request.purpose)) if rule else ""
-                trail.append(
-                    TrailView(
-                        rule=line.rule,
-                        number=numbers.get(line.rule),
-                        sentence=sentence,
-                        outcome=line.outcome.value,
-                        says=line.says,
-                    )
-                )
-    return EntryView(
-        seq=entry.seq, command=stamp.id, at=stamp.at, kind=act.kind, done=done, says=entry.says,
-        code="" if isinstance(outcome, ev.Done) else outcome.problem.code, who=stamp.who, actor=stamp.actor,
-        device=stamp.device, scanned=act.scan.text if isinstance(act, acts.Answer) else "",
-        how=act.scan.how.value if isinstance(act, acts.Answer) else "", details=details, trail=trail,
-        chosen_bin=chosen,
-    )  # fmt: skip
-
-
-@api.get("/worlds/<id>/entries/<seq>/why", responses={200: Why, **PROBLEMS})
-@needs(Right.LOOK)
-def why(path: EntryPath) -> Why:
-    """The counts behind a decision, for the state at that point of the log."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
-        found = parts.worlds.entries(conn, row, path.seq - 1, path.seq)
-        if not found or not isinstance(found[0].outcome, ev.Done) or not found[0].outcome.trails:
-            raise Refusal("no_trail", f"Entry {path.seq} chose no bin.")
-        before = parts.worlds.state_at(conn, path.id, path.seq - 1)
-        return why_of(found[0].outcome.trails[-1].request, before.rulebook, before.state)
-
-
-@api.post("/worlds/<id>/commands", responses={200: CommandAnswer, **PROBLEMS})
-@needs(Right.LOOK)
-def command(path: ById, body: CommandBody) -> CommandAnswer:
-    """One command from the office or a handset; the one way anything in a world changes."""
-    act: acts.Act
-    if isinstance(body.act, AnswerAct):
-        scan = Scan(body.act.scan.text, body.act.scan.how, gs1.split(body.act.scan.text))
-        act = acts.Answer(body.act.dialogue, scan, body.act.step)  # type: ignore[arg-type]
-    else:
-        act = body.act
-    hands: list[Who] = []
-
-    def whose(conn: db.Conn, row: WorldRow) -> Who:
-        check_site(row.site)
-        hands.append(_hands(conn, row, body))
-        return hands[0]
-
-    def look(w: Loaded, entry: ev.Entry) -> CommandAnswer:
-        handset = _handset(w, body.device, hands[0], tray_too=body.tray) if body.device else None
-        return CommandAnswer(entry=entry_view(entry, w.rulebook, Names(w.ground)), handset=handset)
-
-    return wired(current_app).worlds.run_and_look(path.id, body.id, act, whose, look)
-
-
-def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
-    """Check the right for this act in this kind of world, and whose hands it is done with."""
-    me, other = person(), body.person if body.person != person().id else None
-    live = row.kind == "live"
-    office = isinstance(body.act, OfficeAct)
-    allowed = Right.OFFICE in me.rights if office else Right.SCAN in me.rights
-    if not live and (Right.REHEARSE in me.rights):
-        allowed = True
-    if not allowed or (other and (live or Right.REHEARSE not in me.rights)):
-        where = "in a live world" if live else "here"
-        raise Denied(403, f"Your role, {me.row.role}, may not do this {where}.")
-    hands = db.row(conn, PersonRow, "person", id=other) if other else me.row
-    if hands is None:
-        raise Refusal("unknown_person", f"There is nobody with the id `{other}`.")
-    return Who(me.id, other, body.device, tuple(hands.crews), body.device_time)
-
-
-@api.get("/worlds/<id>/handsets/<device>", responses={200: HandsetView, **PROBLEMS})
-@needs(Right.LOOK)
-def handset(path: HandsetPath, query: HandsetQuery) -> HandsetView:
-    """What a handset shows now."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        _world(conn, path.id)
-        who = db.row(conn, PersonRow, "person", id=query.person or person().id)
-        if who is None:
-            raise Refusal("unknown_person", f"There is nobody with the id `{query.person}`.")
-        with parts.worlds.reading(conn, path.id) as w:
-            hands = Who(person().id, who.id, path.device, tuple(who.crews))
-            return _handset(w, path.device, hands, tray_too=query.tray)
-
-
-def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> HandsetView:
-    stamp = w.stamp("look", hands)
-    dialogue = open_dialogue(w.state, DeviceId(device or ""))
-    menu = w.rulebook.menu_for(w.settings.site, stamp.crews)
-    flow = w.rulebook.flow(dialogue.flow) if dialogue else None
-    question, codes = None, []
-    if dialogue and flow:
-        question = ask(context(w.state, w.rulebook, stamp, flow), dialogue)
-        codes = list(tray(w.state, w.rulebook, stamp, dialogue)) if tray_too else []
-    return HandsetView(
-        world=w.row.id, device=device or "", person=stamp.who, seq=w.state.seq,
-        menu=[MenuFlow(id=f.id, name=f.name, purpose=f.purpose.value) for f in menu], question=question, tray=codes,
-    )  # fmt: skip
-
-
 @api.post("/worlds/<id>/branch", responses={200: WorldView, **PROBLEMS})
 @needs(Right.REHEARSE)
 def branch(path: ById, body: BranchBody) -> WorldView:
     """A child world that goes on from an entry, perhaps under a draft as it stands now."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
+        row = world_row(conn, path.id)
         rulebook = row.rulebook
         if body.draft:
             draft = parts.drafts.get(conn, body.draft)
@@ -629,7 +344,7 @@ def branch(path: ById, body: BranchBody) -> WorldView:
             refuse_unusable(draft.rulebook, parts.worlds.ground(conn, row.opening), row.site)
             rulebook = draft.row.rulebook
         child = parts.worlds.branch(conn, path.id, body.seq, person().id, rulebook, body.draft or row.draft)
-        return _view(conn, child)
+        return world_view(conn, child)
 
 
 @api.post("/worlds/<id>/pins", responses={200: WorldView, **PROBLEMS})
@@ -637,14 +352,14 @@ def branch(path: ById, body: BranchBody) -> WorldView:
 def put_pin(path: ById, body: PinBody) -> WorldView:
     """Pin an expectation to an entry or to the end."""
     with wired(current_app).database.transaction() as conn:
-        row = _world(conn, path.id)
+        row = world_row(conn, path.id)
         if body.seq is not None and body.seq > row.seq:
             raise Refusal("no_such_entry", f"The log has entries up to {row.seq}.")
         entries = wired(current_app).worlds.entries(conn, row, body.seq - 1, body.seq) if body.seq else []
         if any(isinstance(e.command.act, acts.HostAnswers) for e in entries):
             raise Refusal("not_a_step", "That is the host's answer; pin to what somebody did, or to the end.")
         db.value(conn, "put_pin", world=path.id, seq=body.seq, expectation=canonical(body.expectation))
-        return _view(conn, path.id)
+        return world_view(conn, path.id)
 
 
 @api.delete("/worlds/<id>/pins/<pin>", responses={200: WorldView, **PROBLEMS})
@@ -652,9 +367,9 @@ def put_pin(path: ById, body: PinBody) -> WorldView:
 def drop_pin(path: PinPath) -> WorldView:
     """Take a pin off."""
     with wired(current_app).database.transaction() as conn:
-        _world(conn, path.id)
+        world_row(conn, path.id)
         db.run(conn, "drop_pin", world=path.id, id=path.pin)
-        return _view(conn, path.id)
+        return world_view(conn, path.id)
 
 
 @api.get("/worlds/<id>/stock", responses={200: StockList, **PROBLEMS})
@@ -664,7 +379,7 @@ def stock(path: ById, query: StockQuery) -> StockList:
     parts = wired(current_app)
     find = query.find.strip().lower()
     with parts.database.transaction() as conn:
-        _world(conn, path.id)
+        world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             found = []
             for code, plate, goods in w.state.stock():
@@ -691,7 +406,7 @@ def map_(path: ById) -> SiteMap:
     """The site's bins from above, with what they hold."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        row = _world(conn, path.id)
+        row = world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             return site_map(w.state, SiteCode(row.site))
 

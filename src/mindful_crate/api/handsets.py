@@ -1,0 +1,198 @@
+"""Commands, the one way anything in a world changes, and what a handset shows after them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from flask import current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.logs import EntryView, entry_view
+from mindful_crate.api.rulebook import PROBLEMS
+from mindful_crate.api.shapes import ById
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.api.worlds import world_row
+from mindful_crate.core.catalog.ids import DeviceId
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.rehearse import open_dialogue
+from mindful_crate.core.rulebook.sentences import Names
+from mindful_crate.core.scanning.dialogue import ask
+from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.scanning.tray import TrayCode, tray
+from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.decide import context
+from mindful_crate.files import gs1
+from mindful_crate.store import db
+from mindful_crate.store.rows import PersonRow, WorldRow
+from mindful_crate.store.worlds import Loaded, Who
+
+api = APIBlueprint("handsets", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
+
+
+class MenuFlow(Answer):
+    """A flow on the handset's menu."""
+
+    id: str
+    name: str
+    purpose: str
+
+
+class HandsetView(Answer):
+    """What a handset shows: a question, or the menu when no flow is open."""
+
+    world: str
+    device: str
+    person: str
+    seq: int
+    menu: list[MenuFlow]
+    question: Question | None
+    tray: list[TrayCode]
+
+
+class HandsetQuery(Body):
+    """Whose hands hold the handset."""
+
+    person: str = Field(default="", max_length=80)
+    tray: bool = False
+
+
+Device = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[^\x00-\x1f\x7f]+$")]
+"""The name of a handset: something that can be read."""
+
+
+class HandsetPath(Body):
+    """A handset in a world."""
+
+    id: str = Field(max_length=80)
+    device: Device
+
+
+class ScanBody(Body):
+    """A scan from a handset."""
+
+    text: str = Field(max_length=400)
+    how: How = How.SCANNED
+
+
+class AnswerAct(Body):
+    """Scans or types an answer."""
+
+    kind: Literal["answer"]
+    dialogue: str
+    scan: ScanBody
+    step: int | None = None
+
+
+OfficeAct = (
+    acts.ConfirmOrder
+    | acts.WriteOrder
+    | acts.TryOrder
+    | acts.CancelOrder
+    | acts.ShipTransfer
+    | acts.AnnounceOrder
+    | acts.OpenOrder
+    | acts.CloseOrder
+    | acts.SetHost
+    | acts.RepeatMessage
+    | acts.FinishPlate
+    | acts.BookReceipt
+    | acts.BlockBin
+    | acts.ReserveStock
+    | acts.LetGo
+    | acts.Wait
+)
+HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
+
+
+class CommandBody(Body):
+    """A command. ``id`` is made by the client; sent again, it is answered as the first time."""
+
+    id: str = Field(min_length=1, max_length=80)
+    act: Annotated[OfficeAct | HandsetAct, Field(discriminator="kind")]
+    device: Device | None = None
+    person: str | None = Field(default=None, max_length=80)
+    device_time: datetime | None = None
+    tray: bool = False
+
+
+class CommandAnswer(Answer):
+    """The outcome of a command, and the handset's next question if it came from one."""
+
+    entry: EntryView
+    handset: HandsetView | None
+
+
+@api.post("/worlds/<id>/commands", responses={200: CommandAnswer, **PROBLEMS})
+@needs(Right.LOOK)
+def command(path: ById, body: CommandBody) -> CommandAnswer:
+    """One command from the office or a handset; the one way anything in a world changes."""
+    act: acts.Act
+    if isinstance(body.act, AnswerAct):
+        scan = Scan(body.act.scan.text, body.act.scan.how, gs1.split(body.act.scan.text))
+        act = acts.Answer(body.act.dialogue, scan, body.act.step)  # type: ignore[arg-type]
+    else:
+        act = body.act
+    hands: list[Who] = []
+
+    def whose(conn: db.Conn, row: WorldRow) -> Who:
+        check_site(row.site)
+        hands.append(_hands(conn, row, body))
+        return hands[0]
+
+    def look(w: Loaded, entry: ev.Entry) -> CommandAnswer:
+        handset = _handset(w, body.device, hands[0], tray_too=body.tray) if body.device else None
+        return CommandAnswer(entry=entry_view(entry, w.rulebook, Names(w.ground)), handset=handset)
+
+    return wired(current_app).worlds.run_and_look(path.id, body.id, act, whose, look)
+
+
+def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
+    """Check the right for this act in this kind of world, and whose hands it is done with."""
+    me, other = person(), body.person if body.person != person().id else None
+    live = row.kind == "live"
+    office = isinstance(body.act, OfficeAct)
+    allowed = Right.OFFICE in me.rights if office else Right.SCAN in me.rights
+    if not live and (Right.REHEARSE in me.rights):
+        allowed = True
+    if not allowed or (other and (live or Right.REHEARSE not in me.rights)):
+        where = "in a live world" if live else "here"
+        raise Denied(403, f"Your role, {me.row.role}, may not do this {where}.")
+    hands = db.row(conn, PersonRow, "person", id=other) if other else me.row
+    if hands is None:
+        raise Refusal("unknown_person", f"There is nobody with the id `{other}`.")
+    return Who(me.id, other, body.device, tuple(hands.crews), body.device_time)
+
+
+@api.get("/worlds/<id>/handsets/<device>", responses={200: HandsetView, **PROBLEMS})
+@needs(Right.LOOK)
+def handset(path: HandsetPath, query: HandsetQuery) -> HandsetView:
+    """What a handset shows now."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        who = db.row(conn, PersonRow, "person", id=query.person or person().id)
+        if who is None:
+            raise Refusal("unknown_person", f"There is nobody with the id `{query.person}`.")
+        with parts.worlds.reading(conn, path.id) as w:
+            hands = Who(person().id, who.id, path.device, tuple(who.crews))
+            return _handset(w, path.device, hands, tray_too=query.tray)
+
+
+def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> HandsetView:
+    stamp = w.stamp("look", hands)
+    dialogue = open_dialogue(w.state, DeviceId(device or ""))
+    menu = w.rulebook.menu_for(w.settings.site, stamp.crews)
+    flow = w.rulebook.flow(dialogue.flow) if dialogue else None
+    question, codes = None, []
+    if dialogue and flow:
+        question = ask(context(w.state, w.rulebook, stamp, flow), dialogue)
+        codes = list(tray(w.state, w.rulebook, stamp, dialogue)) if tray_too else []
+    return HandsetView(
+        world=w.row.id, device=device or "", person=stamp.who, seq=w.state.seq,
+        menu=[MenuFlow(id=f.id, name=f.name, purpose=f.purpose.value) for f in menu], question=question, tray=codes,
+    )  # fmt: skip
