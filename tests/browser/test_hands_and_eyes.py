@@ -9,7 +9,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.browser.conftest import Server, sign_in, window
 from tests.conftest import ROOT
@@ -74,6 +74,15 @@ def test_each_page_opens_by_its_link_and_axe_finds_nothing(seen: Page) -> None:
             expect(seen.get_by_text(SHOWS[path]).first).to_be_visible()
         axe(seen, path)
         assert seen.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+    held: list[Route] = []
+    seen.route("**/api/people/cards", lambda route: held.append(route))
+    seen.goto("/people")
+    expect(seen.get_by_role("status", name="loading")).to_be_visible()
+    axe(seen, "a page that loads")
+    for route in held:
+        route.continue_()
+    seen.unroute("**/api/people/cards")
+    settled(seen)
 
 
 def test_axe_finds_nothing_in_any_dialog_or_editor(seen: Page) -> None:

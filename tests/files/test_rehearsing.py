@@ -89,7 +89,7 @@ def test_any_change_of_a_script_runs_or_is_refused(tmp_path: Path, capsys: Any, 
         where, key = data.draw(st.sampled_from(list(places(plain))))
         how = data.draw(st.sampled_from(["set", "drop", "double"]))
         if how == "set" or (how == "double" and isinstance(where, dict)):
-            where[key] = data.draw(NASTY)
+            where[key] = copy.deepcopy(data.draw(NASTY))  # may be changed in its turn
         elif how == "drop":
             del where[key]
         else:

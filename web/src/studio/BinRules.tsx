@@ -316,7 +316,7 @@ function GoOn() {
 
 export function Skeleton() {
   return (
-    <div aria-busy="true" aria-label="loading">
+    <div role="status" aria-busy="true" aria-label="loading">
       {[70, 92, 60, 84, 50].map((w) => (
         <div key={w} className="skeleton" style={{ width: `${w}%` }} />
       ))}
