@@ -22,7 +22,7 @@ from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest, Goods
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
-from mindful_crate.core.proving.moving_over import no_longer_there
+from mindful_crate.core.proving.moving_over import Moved, moved
 from mindful_crate.core.proving.on_handset import Shown, orders_shown
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
@@ -212,11 +212,11 @@ def test_a_test_order_can_be_received(ground: Ground) -> None:
 def test_a_rehearsal_says_what_it_no_longer_finds(ground: Ground) -> None:
     """Bins, orders and items it names; nothing when all is there."""
     script = next(s for s in demo_rehearsals() if s.id == "rope-by-the-pallet")
-    assert no_longer_there(script, ground, ground) == ()
+    assert moved(script, ground, ground) == Moved()
     less = Ground(
         replace(ground.opening, orders=(), items=tuple(i for i in ground.opening.items if i.code != "ROPE-12"))
     )
-    found = no_longer_there(script, ground, less)
+    found = moved(script, ground, less).gone
     assert "order `PO-1007`" in found and "item `ROPE-12`" in found
 
 

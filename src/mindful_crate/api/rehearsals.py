@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
 import orjson
@@ -21,11 +20,12 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.moving_over import changed_meanwhile, no_longer_there
-from mindful_crate.core.proving.recording import record
-from mindful_crate.core.proving.rehearse import ENGINE, Result, check_script, settings_of
+from mindful_crate.core.proving.moving_over import Moved, moved
+from mindful_crate.core.proving.recording import record, step_ids
+from mindful_crate.core.proving.rehearse import Checked, Result, check_script, settings_of
 from mindful_crate.core.proving.rehearse import run as run_script
 from mindful_crate.core.proving.script import Expectation, Rehearsal
+from mindful_crate.core.proving.standing import Basis, Verdict, stale, verdict
 from mindful_crate.core.proving.telling import does, expectation_told
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world.things import Settings
@@ -52,7 +52,7 @@ class Ran(Answer):
     """A result, what it speaks for, and whether it still speaks for the rehearsal, the rules and the engine of today."""
 
     id: int
-    verdict: Literal["passed", "failed", "nothing_expected"]
+    verdict: Verdict
     at: datetime
     by: str
     on: str
@@ -85,6 +85,8 @@ class RehearsalHead(Answer):
     """What it names that is not on the ground as it is."""
     changed: list[str]
     """What it names that is otherwise there."""
+    needs_a_look: bool
+    """Has it not passed on the rules that were asked about, or is the ground no longer what it names?"""
 
 
 class RehearsalList(Answer):
@@ -222,43 +224,36 @@ class _Asked:
         found = []
         for row in rows:
             script, now = kept.script_of(row), force[row.site]
-            gone, changed = self._ground(script)
+            ground = self._ground(script)
+            last = self.ran(on_draft.get(row.id), row, script, draft.rulebook if draft else "")
+            passed = last is not None and last.current and last.verdict == "passed"
             found.append(
                 RehearsalHead(
-                    id=row.id, name=row.name, about=script.about, site=row.site, steps=len(script.steps), version=row.version,
-                    pins=sum(len(s.expect) for s in script.steps) + len(script.at_end),
-                    last=self.ran(on_draft.get(row.id), row, script, draft.rulebook if draft else ""),
+                    id=row.id, name=row.name, about=script.about, site=row.site, steps=len(script.steps), pins=script.pins,
+                    version=row.version, last=last,
                     in_force=self.ran(on_force.get(row.id), row, script, now.rulebook if now else ""),
-                    behind=self.today is not None and self.today.hash != script.opening, missing=gone, changed=changed,
+                    behind=self.today is not None and self.today.hash != script.opening,
+                    missing=list(ground.gone), changed=list(ground.changed),
+                    needs_a_look=not passed or ground != Moved(),
                 )
             )  # fmt: skip
         return found
 
-    def _ground(self, script: Rehearsal) -> tuple[list[str], list[str]]:
+    def _ground(self, script: Rehearsal) -> Moved:
         if self.today is None or self.today.hash == script.opening:
-            return [], []
-        before = self.parts.worlds.ground(self.conn, script.opening)
-        return list(no_longer_there(script, before, self.today)), list(changed_meanwhile(script, before, self.today))
+            return Moved()
+        return moved(script, self.parts.worlds.ground(self.conn, script.opening), self.today)
 
     def ran(self, row: ResultRow | None, of: RehearsalRow, script: Rehearsal, rulebook: str = "") -> Ran | None:
         """A result, and what it still speaks for: those rules, or whatever rules it ran on."""
         if row is None:
             return None
-        result = kept.result_of(row)
-        stale = ""
-        if row.version != of.version:
-            stale = f"it ran as version {row.version}"
-        elif row.opening != script.opening:
-            stale = "it ran on another opening state"
-        elif row.engine != ENGINE:
-            stale = "another version of Mindful Crate ran it"
-        elif rulebook and row.rulebook != rulebook:
-            stale = "the rules were others"
-        verdict: Any = "failed" if not row.passed else "passed" if result.checked else "nothing_expected"
+        ran = Basis(row.version, row.opening, row.rulebook, row.engine)
+        why = stale(ran, Basis(of.version, script.opening, rulebook))
         return Ran(
-            id=row.id, verdict=verdict, at=row.ran_at, by=row.ran_by, on=self._on(row), version=row.version,
-            current=not stale, stale=stale, rulebook=row.rulebook, opening=row.opening, engine=row.engine,
-            first_difference=result.first_difference,
+            id=row.id, verdict=verdict(row.passed, row.checked), at=row.ran_at, by=row.ran_by, on=self._on(row),
+            version=row.version, current=not why, stale=why, rulebook=row.rulebook, opening=row.opening, engine=row.engine,
+            first_difference=row.first_difference,
         )  # fmt: skip
 
     def _on(self, row: ResultRow) -> str:
@@ -283,18 +278,16 @@ def _rehearsal_view(conn: db.Conn, row: RehearsalRow, draft: str, run: int | Non
         StepView(id=s.id, does=does(s.do), by=s.by, expects=[expectation_told(e, ground) for e in s.expect])
         for s in script.steps
     ]
-    versions = [(v, kept.script_of(v)) for v in kept.versions(conn, row.id)]
     return RehearsalView(
         head=head, site=script.site, site_name=ground.sites[script.site].name, opening=script.opening, steps=steps,
         at_end=[expectation_told(e, ground) for e in script.at_end], shown=about.ran(shown, row, script),
-        result=kept.result_of(shown) if shown else None,
+        result=kept.result(conn, shown) if shown else None,
         runs=[r for x in runs if (r := about.ran(x, row, script))],
         versions=[
             VersionView(
-                version=v.version, name=v.name, says=v.says, by=v.made_by, at=v.made_at, steps=len(s.steps),
-                pins=sum(len(x.expect) for x in s.steps) + len(s.at_end),
+                version=v.version, name=v.name, says=v.says, by=v.made_by, at=v.made_at, steps=v.steps, pins=v.pins,
             )
-            for v, s in versions
+            for v in kept.versions(conn, row.id)
         ],
     )  # fmt: skip
 
@@ -320,7 +313,9 @@ def go_back(path: VersionPath, query: RunQuery) -> RehearsalView:
         row, _ = _get(conn, path.id)
         if path.version == row.version:
             raise Refusal("latest_already", f"Version {path.version} is the latest already.")
-        script = kept.script_of(kept.version(conn, path.id, path.version))
+        script = kept.script_at(conn, path.id, path.version)
+        if script is None:
+            raise Refusal("unknown_version", f"There is no version {path.version} of it.")
         kept.put(conn, script, person().id, f"version {path.version} again")
         return _rehearsal_view(conn, _get(conn, path.id)[0], query.draft)
 
@@ -346,8 +341,8 @@ def run(path: ById, body: RunBody) -> RehearsalView:
         row, script = _get(conn, path.id)
         stage = _stage(conn, script, body.rulebook)
         result, _ = run_script(script, stage.ground, stage.rulebook, stage.today, gs1.split)
-        kept.put_result(conn, row, result, person().id, draft=stage.draft, revision=stage.revision)
-        return _rehearsal_view(conn, row, body.draft or stage.draft or "", kept.runs(conn, row.id)[0].id)
+        shown = kept.put_result(conn, row, result, person().id, draft=stage.draft, revision=stage.revision)
+        return _rehearsal_view(conn, row, body.draft or stage.draft or "", shown)
 
 
 @api.post("/rehearsals/<id>/open", responses={200: WorldView, **PROBLEMS})
@@ -395,13 +390,13 @@ def keep(path: ById, body: KeepBody) -> RehearsalView:
                 raise Refusal("changed_meanwhile", says)
             about = was.about if body.about is None else body.about
         id_ = body.id or kept.free_id(conn, body.name)
-        script, ground, rulebook = _script_of(conn, world, id_, body.name.strip(), about.strip())
-        says = "kept from a desk" if body.id is None else f"replaced from a desk, {len(script.steps)} steps"
-        kept.put(conn, script, person().id, says)
-        result, _ = run_script(script, ground, rulebook, _today(ground, script.site), gs1.split)
-        row, script = _get(conn, script.id)
-        kept.put_result(conn, row, result, person().id, draft=world.draft, revision=_revision_of(conn, world))
-        return _rehearsal_view(conn, row, world.draft or "", kept.runs(conn, row.id)[0].id)
+        recorded = _recorded(conn, world, id_, body.name.strip(), about.strip())
+        says = "kept from a desk" if body.id is None else f"replaced from a desk, {len(recorded.script.steps)} steps"
+        kept.put(conn, recorded.script, person().id, says)
+        row, _ = _get(conn, id_)
+        revision = _revision_of(conn, world)
+        shown = kept.put_result(conn, row, recorded.run(), person().id, draft=world.draft, revision=revision)
+        return _rehearsal_view(conn, row, world.draft or "", shown)
 
 
 def _revision_of(conn: db.Conn, world: WorldRow) -> int | None:
@@ -419,13 +414,16 @@ def checks(path: ById) -> PinChecks:
         pins = db.rows(conn, PinRow, "pins", world=path.id)
         if not pins or world.kind == "live":
             return PinChecks(checks=[])
-        script, ground, rulebook = _script_of(conn, world, "desk", "desk", "")
-    result, _ = run_script(script, ground, rulebook, _today(ground, script.site), gs1.split)
-    found = [c for s in result.steps for c in s.checks] + list(result.at_end)
-    ordered = sorted(pins, key=lambda p: (p.seq is None, p.seq or 0, p.id))
-    return PinChecks(
-        checks=[PinCheck(id=p.id, holds=c.holds, found=c.found) for p, c in zip(ordered, found, strict=False)]
-    )
+        recorded = _recorded(conn, world, "desk", "desk", "")
+    result = recorded.run()
+    found = {s.id: iter(s.checks) for s in result.steps}
+    at_end = iter(result.at_end)
+    checked: list[PinCheck] = []
+    for pin in pins:  # those of one step are in the order in which the step has them
+        check: Checked | None = next(at_end if pin.seq is None else found.get(recorded.ids[pin.seq], iter(())), None)
+        if check is not None:
+            checked.append(PinCheck(id=pin.id, holds=check.holds, found=check.found))
+    return PinChecks(checks=checked)
 
 
 @api.get("/rehearsals/<id>/file", responses={200: {"content": {"application/yaml": {}}}, **PROBLEMS})
@@ -446,9 +444,6 @@ def bring_in(body: FileBody) -> RehearsalView:
     check_site(script.site)
     with wired(current_app).database.transaction() as conn:
         check_script(script, wired(current_app).worlds.ground(conn, script.opening))
-        there = db.row(conn, RehearsalRow, "rehearsal", id=script.id)
-        if there:
-            check_site(there.site)
         kept.put(conn, script, person().id, "brought in as a file")
         return _rehearsal_view(conn, _get(conn, script.id)[0], "")
 
@@ -507,9 +502,23 @@ def _today(ground: Ground, site: SiteCode) -> Today:
     return lambda at: at.astimezone(zone).date()
 
 
-def _script_of(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -> tuple[Rehearsal, Ground, Rulebook]:
-    """What was done in a world, with its pins, as a rehearsal; and what it ran on. Steps it replays stay what they were
-    in the script it was opened from."""
+@dataclass(frozen=True)
+class _Recorded:
+    """What was done in a world as a rehearsal, with what it was done on; ``ids`` are the steps of its entries."""
+
+    script: Rehearsal
+    ids: dict[int, str]
+    ground: Ground
+    rulebook: Rulebook
+
+    def run(self) -> Result:
+        """Run it where it was recorded."""
+        return run_script(self.script, self.ground, self.rulebook, _today(self.ground, self.script.site), gs1.split)[0]
+
+
+def _recorded(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -> _Recorded:
+    """What was done in a world, with its pins, as a rehearsal. Steps it replays stay what they were in the script it was
+    opened from."""
     parts = wired(current_app)
     settings = from_plain(Settings, orjson.loads(world.settings))
     ground = parts.worlds.ground(conn, world.opening)
@@ -528,4 +537,4 @@ def _script_of(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) 
     before = opened_from(conn, world)
     steps = before[1].steps if before else ()
     script = record(head, log, fresh, expect, at_end, steps, whole=world.parent is None)
-    return script, ground, rulebook
+    return _Recorded(script, step_ids(log, frozenset(s.id for s in steps)), ground, rulebook)

@@ -289,18 +289,14 @@ def opened_from(conn: db.Conn, row: WorldRow) -> tuple[OpenedFrom, Rehearsal] | 
     if now is None:
         return None
     opened = row.rehearsal_version or now.version
-    script = rehearsals.script_of(rehearsals.version(conn, now.id, opened))
     latest = rehearsals.script_of(now)
-    pins = sum(len(s.expect) for s in latest.steps) + len(latest.at_end)
+    script = latest if opened == now.version else rehearsals.script_at(conn, now.id, opened)
+    if script is None:
+        return None
     told = OpenedFrom(
-        id=now.id,
-        name=now.name,
-        about=latest.about,
-        version=opened,
-        latest=now.version,
-        steps=len(latest.steps),
-        pins=pins,
-    )
+        id=now.id, name=now.name, about=latest.about, version=opened, latest=now.version, steps=len(latest.steps),
+        pins=latest.pins,
+    )  # fmt: skip
     return told, script
 
 
@@ -310,8 +306,10 @@ def name_world(path: ById, body: WorldName) -> WorldView:
     """Call a run otherwise."""
     with wired(current_app).database.transaction() as conn:
         _only_runs(world_row(conn, path.id))
-        db.run(conn, "name_world", id=path.id, name=body.name.strip())
-        wired(current_app).worlds.forget(path.id)
+        name = body.name.strip()
+        if not name:
+            raise Refusal("no_name", "A run has a name. Say in a few words what it tries.", "name")
+        db.run(conn, "name_world", id=path.id, name=name)
         return world_view(conn, path.id)
 
 

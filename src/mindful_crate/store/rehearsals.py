@@ -17,14 +17,9 @@ MOST_RUNS = 50
 """Latest results that are listed."""
 
 
-def script_of(row: RehearsalRow | RehearsalVersionRow) -> Rehearsal:
+def script_of(row: RehearsalRow) -> Rehearsal:
     """The script a row holds."""
     return from_plain(Rehearsal, orjson.loads(row.script))
-
-
-def result_of(row: ResultRow) -> Result:
-    """The result a row holds."""
-    return from_plain(Result, orjson.loads(row.body))
 
 
 def get(conn: db.Conn, id_: str) -> RehearsalRow:
@@ -36,14 +31,21 @@ def get(conn: db.Conn, id_: str) -> RehearsalRow:
 
 
 def put(conn: db.Conn, script: Rehearsal, by: str, says: str) -> None:
-    """Keep a script as a new rehearsal or as the next version of one. No two of a site have one name."""
+    """Keep a script as a new rehearsal or as the next version of one. Each has a name, no two of a site the same, and
+    stays with its site."""
+    if not script.name.strip():
+        raise Refusal("no_name", "A rehearsal has a name. Say in a few words what it tries.", "name")
     there = db.row(conn, RehearsalRow, "rehearsal_named", site=script.site, name=script.name)
     if there is not None and there.id != script.id:
-        says = f"There is a rehearsal “{there.name}” already. Replace it, or choose another name."
-        raise Refusal("name_taken", says, "name")
+        taken = f"There is a rehearsal “{there.name}” already. Replace it, or choose another name."
+        raise Refusal("name_taken", taken, "name")
+    was = db.row(conn, RehearsalRow, "rehearsal", id=script.id)
+    if was is not None and was.site != script.site:
+        elsewhere = f"There is a rehearsal with the id {script.id} at another site. Give this one an id of its own."
+        raise Refusal("id_taken", elsewhere, "id")
     db.run(
-        conn, "put_rehearsal", id=script.id, name=script.name, site=script.site, script=canonical(script), made_by=by,
-        says=says,
+        conn, "put_rehearsal", id=script.id, name=script.name, site=script.site, script=canonical(script),
+        steps=len(script.steps), pins=script.pins, made_by=by, says=says,
     )  # fmt: skip
 
 
@@ -52,22 +54,27 @@ def versions(conn: db.Conn, id_: str) -> list[RehearsalVersionRow]:
     return db.rows(conn, RehearsalVersionRow, "rehearsal_versions", rehearsal=id_)
 
 
-def version(conn: db.Conn, id_: str, no: int) -> RehearsalVersionRow:
-    """One version of it; refused when there is none."""
-    found = db.row(conn, RehearsalVersionRow, "rehearsal_version", rehearsal=id_, version=no)
-    if found is None:
-        raise Refusal("unknown_version", f"There is no version {no} of it.")
-    return found
+def script_at(conn: db.Conn, id_: str, version: int) -> Rehearsal | None:
+    """Its script in a version; None when it has no such version."""
+    found = db.value(conn, "script_at", rehearsal=id_, version=version)
+    return None if found is None else from_plain(Rehearsal, orjson.loads(found))
 
 
 def put_result(
     conn: db.Conn, row: RehearsalRow, result: Result, by: str, *, draft: str | None, revision: int | None
-) -> None:
-    """Keep what came of a run, with what it speaks for."""
-    db.run(
-        conn, "put_result", rehearsal=row.id, version=row.version, passed=result.passed, body=canonical(result), ran_by=by,
-        rulebook=result.rulebook, opening=result.opening, engine=result.engine, draft=draft, revision=revision,
+) -> int:
+    """Keep what came of a run, with what it speaks for; its number."""
+    kept = db.value(
+        conn, "put_result", rehearsal=row.id, version=row.version, passed=result.passed, checked=result.checked,
+        first_difference=result.first_difference, body=canonical(result), ran_by=by, rulebook=result.rulebook,
+        opening=result.opening, engine=result.engine, draft=draft, revision=revision,
     )  # fmt: skip
+    return int(kept)
+
+
+def result(conn: db.Conn, row: ResultRow) -> Result:
+    """What came of a run, step by step."""
+    return from_plain(Result, orjson.loads(db.value(conn, "result_body", id=row.id)))
 
 
 def latest(

@@ -145,7 +145,8 @@ class RehearsalVersionRow:
 
     version: int
     name: str
-    script: bytes
+    steps: int
+    pins: int
     says: str
     made_by: str
     made_at: datetime
@@ -159,7 +160,8 @@ class ResultRow:
     rehearsal: str
     version: int
     passed: bool
-    body: bytes
+    checked: int
+    first_difference: str | None
     ran_by: str
     ran_at: datetime
     rulebook: str

@@ -9,7 +9,7 @@ import { client, got, type Shape, Trouble } from '../shared/client'
 import { ago, useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
 import { BinRules } from './BinRules'
-import { chooseDraft, DRAFT, needsALook, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
+import { chooseDraft, DRAFT, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
 import { CHAPTERS } from './chapters'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
@@ -184,29 +184,29 @@ function Studio({ me }: { me: Shape['Me'] }) {
       </header>
       <Rail me={me} />
       <div id="content" className="content" tabIndex={-1} ref={content}>
-      <Suspense fallback={<main className="main" aria-busy="true" />}>
-        <Routes>
-          <Route path="/site" element={<Site me={me} />} />
-          <Route path="/catalogue" element={<Catalogue me={me} />} />
-          <Route path="/catalogue/:table" element={<Catalogue me={me} />} />
-          <Route path="/orders" element={<Orders me={me} />} />
-          <Route path="/bin-rules" element={<BinRules me={me} />} />
-          <Route path="/bin-rules/:rule" element={<BinRules me={me} />} />
-          <Route path="/steps" element={<Steps me={me} />} />
-          <Route path="/scanner" element={<Scanner me={me} />} />
-          <Route path="/scanner/:flow" element={<Scanner me={me} />} />
-          <Route path="/settings" element={<Settings me={me} />} />
-          <Route path="/stock" element={<Stock />} />
-          <Route path="/documents" element={<Documents />} />
-          <Route path="/host" element={<Host me={me} />} />
-          <Route path="/rehearsals" element={<Rehearsals me={me} />} />
-          <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
-          <Route path="/people" element={<People me={me} />} />
-          <Route path="/desk/:id" element={<Desk me={me} />} />
-          {/* where to begin is known once it is known whether there is a draft */}
-          <Route path="*" element={drafts.data ? <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace /> : <main className="main" aria-busy="true" />} />
-        </Routes>
-      </Suspense>
+        <Suspense fallback={<main className="main" aria-busy="true" />}>
+          <Routes>
+            <Route path="/site" element={<Site me={me} />} />
+            <Route path="/catalogue" element={<Catalogue me={me} />} />
+            <Route path="/catalogue/:table" element={<Catalogue me={me} />} />
+            <Route path="/orders" element={<Orders me={me} />} />
+            <Route path="/bin-rules" element={<BinRules me={me} />} />
+            <Route path="/bin-rules/:rule" element={<BinRules me={me} />} />
+            <Route path="/steps" element={<Steps me={me} />} />
+            <Route path="/scanner" element={<Scanner me={me} />} />
+            <Route path="/scanner/:flow" element={<Scanner me={me} />} />
+            <Route path="/settings" element={<Settings me={me} />} />
+            <Route path="/stock" element={<Stock />} />
+            <Route path="/documents" element={<Documents />} />
+            <Route path="/host" element={<Host me={me} />} />
+            <Route path="/rehearsals" element={<Rehearsals me={me} />} />
+            <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
+            <Route path="/people" element={<People me={me} />} />
+            <Route path="/desk/:id" element={<Desk me={me} />} />
+            {/* where to begin is known once it is known whether there is a draft */}
+            <Route path="*" element={drafts.data ? <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace /> : <main className="main" aria-busy="true" />} />
+          </Routes>
+        </Suspense>
       </div>
       <Keys open={help} close={() => setHelp(false)} />
       <Jump open={jump} close={() => setJump(false)} />
@@ -244,7 +244,7 @@ function Rail({ me }: { me: Shape['Me'] }) {
     '/bin-rules': at('bin_rules'),
     '/scanner': [...at('flows'), ...at('menus')],
   }
-  const due = rehearsals.data?.rehearsals.filter(needsALook).length ?? 0
+  const due = rehearsals.data?.rehearsals.filter((r) => r.needs_a_look).length ?? 0
   return (
     <nav className="rail" aria-label="Chapters">
       {CHAPTERS.filter(({ group }) => group !== 'House' || me.rights.includes('people')).map(({ group, chapters }) => (

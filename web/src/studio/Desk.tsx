@@ -23,6 +23,8 @@ export default function Desk({ me }: { me: Shape['Me'] }) {
   return <DeskOf key={id} id={id} me={me} />
 }
 
+const AT_ONCE = 5 // windows of the log that are fetched in one go
+
 function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const queries = useQueryClient()
   const go = useNavigate()
@@ -35,18 +37,21 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const end = useRef<HTMLLIElement>(null)
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
   const world = useQuery({ queryKey: ['world', id], queryFn: () => got(client.GET('/api/worlds/{id}', { params: { path: { id } } })) })
-  // Entries never change, so only those after the last known one are fetched; at first the latest window of them.
+  // Entries never change, so only those after the last known one are fetched, some windows at a time; at first the latest
+  // window, or the one around the entry that was asked for.
   const log = useQuery({
     queryKey: ['world', id, 'log'],
     queryFn: async () => {
-      let known = queries.getQueryData<Shape['EntryView'][]>(['world', id, 'log']) ?? []
-      for (;;) {
-        const first = known.length === 0
-        const from = first && asked ? { after: Math.max(0, asked - 20), last: false } : { after: known.at(-1)?.seq ?? 0, last: first }
+      const known = () => queries.getQueryData<Shape['EntryView'][]>(['world', id, 'log']) ?? []
+      const fresh: Shape['EntryView'][] = []
+      for (let windows = 0; windows < AT_ONCE; windows++) {
+        const after = (fresh.at(-1) ?? known().at(-1))?.seq
+        const from = after !== undefined ? { after, last: false } : asked ? { after: Math.max(0, asked - 20), last: false } : { after: 0, last: true }
         const more = await got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: from } }))
-        known = [...known, ...more.entries]
-        if (!more.entries.length || (known.at(-1)?.seq ?? 0) >= more.seq) return known
+        fresh.push(...more.entries)
+        if (!more.entries.length || (fresh.at(-1)?.seq ?? 0) >= more.seq) break
       }
+      return [...known(), ...fresh] // what came before may have been fetched meanwhile
     },
   })
   const earlier = useMutation({
@@ -81,6 +86,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const unpin = useMutation({
     mutationFn: (which: number) => got(client.DELETE('/api/worlds/{id}/pins/{pin}', { params: { path: { id, pin: which } } })),
     onSuccess: (w) => queries.setQueryData(['world', id], w),
+    onError: (e) => say(e.message),
   })
   if (world.error) return <main className="main empty">{world.error.message}</main>
   if (!world.data)
@@ -158,6 +164,13 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
           ))}
           <li ref={end} style={{ border: 0 }} />
         </ol>
+        {entries.length > 0 && last < w.seq && (
+          <div className="earlier">
+            <button className="link" disabled={log.isFetching} onClick={() => void log.refetch()}>
+              Show entries after {last}
+            </button>
+          </div>
+        )}
         {entries.length === 0 && <p className="empty">Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.</p>}
       </div>
       <div className="side">

@@ -46,7 +46,7 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
     onError: (e) => say(e.message),
   })
   const drop = useMutation({
-    mutationFn: async () => void (await client.DELETE('/api/rehearsals/{id}', { params: { path: { id } } })),
+    mutationFn: () => got(client.DELETE('/api/rehearsals/{id}', { params: { path: { id } } })),
     onSuccess: () => (void queries.invalidateQueries({ queryKey: ['rehearsals'] }), void go('/rehearsals')),
     onError: (e) => say(e.message),
   })

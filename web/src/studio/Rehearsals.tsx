@@ -157,7 +157,7 @@ function Runs({ may }: { may: boolean }) {
   const found = worlds.data?.worlds.filter((w) => w.kind === 'rehearsal' && w.name !== 'Handset bench') ?? []
   const done = { onSuccess: () => (setNaming(''), void queries.invalidateQueries({ queryKey: ['worlds'] })), onError: (e: Error) => say(e.message) }
   const name = useMutation({ mutationFn: (to: { id: string; name: string }) => got(client.PUT('/api/worlds/{id}', { params: { path: { id: to.id } }, body: { name: to.name } })), ...done })
-  const clear = useMutation({ mutationFn: async (id: string) => void (await client.DELETE('/api/worlds/{id}', { params: { path: { id } } })), ...done })
+  const clear = useMutation({ mutationFn: (id: string) => got(client.DELETE('/api/worlds/{id}', { params: { path: { id } } })), ...done })
   if (!found.length) return null
   return (
     <>

@@ -52,11 +52,6 @@ export function useWorlds() {
   return useQuery({ queryKey: ['worlds'], queryFn: () => got(client.GET('/api/worlds')) })
 }
 
-/** Does a rehearsal need the analyst: not passed on the rules as they are, or named what the ground no longer is? */
-export function needsALook(r: Shape['RehearsalHead']): boolean {
-  return !r.last?.current || r.last.verdict !== 'passed' || r.missing.length > 0 || r.changed.length > 0
-}
-
 export function useRehearsals() {
   return useQuery({ queryKey: ['rehearsals'], queryFn: () => got(client.GET('/api/rehearsals', { params: { query: { draft: DRAFT } } })) })
 }

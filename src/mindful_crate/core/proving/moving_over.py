@@ -8,18 +8,26 @@ from typing import Any
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
+from mindful_crate.core.record import record
 
 
-def no_longer_there(script: Rehearsal, before: Ground, after: Ground) -> tuple[str, ...]:
-    """What a rehearsal names that its own ground has and another has not: ``bin `P-01-02-1```, in the order named.
-    Texts are looked up as a scanner would, so a code that is merely typed counts too."""
-    return tuple(told for told, had, has in _named(script, before, after) if has is None)
+@record
+class Moved:
+    """What a rehearsal names, ``bin `P-01-02-1```, in the order named: what is ``gone`` from another ground, and what is
+    ``changed`` there: an order with other lines, a bin of another type or with other stock, an item with other units."""
+
+    gone: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
 
 
-def changed_meanwhile(script: Rehearsal, before: Ground, after: Ground) -> tuple[str, ...]:
-    """What a rehearsal names that both grounds have and that is otherwise in the other: an order with other lines, a bin
-    of another type or with other stock, an item with other units."""
-    return tuple(told for told, had, has in _named(script, before, after) if has is not None and had != has)
+def moved(script: Rehearsal, before: Ground, after: Ground) -> Moved:
+    """What of a rehearsal's own ground is no longer, or otherwise, on another. Texts are looked up as a scanner would, so
+    a code that is merely typed counts too."""
+    named = list(_named(script, before, after))
+    return Moved(
+        tuple(told for told, _, has in named if has is None),
+        tuple(told for told, had, has in named if has is not None and had != has),
+    )
 
 
 def _named(script: Rehearsal, before: Ground, after: Ground) -> Iterator[tuple[str, Any, Any]]:

@@ -17,10 +17,12 @@ def step_ids(log: tuple[ev.Entry, ...], known: frozenset[str] = frozenset()) -> 
     """The id of the step recorded from each entry: that of the step it replays, if it is one of ``known`` (its command
     has that id), else one after the entry's number that nothing else has."""
     taken = set(known)
+    open_ = set(known)
     found: dict[int, str] = {}
     for entry in log:
         command = entry.command.stamp.id
-        if command in known and command not in found.values():
+        if command in open_:
+            open_.remove(command)
             found[entry.seq] = command
             continue
         n = entry.seq
@@ -29,35 +31,6 @@ def step_ids(log: tuple[ev.Entry, ...], known: frozenset[str] = frozenset()) -> 
         found[entry.seq] = f"s{n}"
         taken.add(f"s{n}")
     return found
-
-
-def record_steps(
-    log: tuple[ev.Entry, ...],
-    world: World,
-    expect: dict[int, tuple[sc.Expectation, ...]],
-    before: tuple[sc.ScriptStep, ...] = (),
-) -> tuple[sc.ScriptStep, ...]:
-    """The steps of a log. ``world`` is a fresh one of the same ground, settings and rulebook: the log is folded
-    in it so that each scan is seen against the question it answered. ``expect`` are the pins by entry. ``before`` are
-    the steps of the script that was opened: an entry that replays one of them stays that step, word for word."""
-    recorder = _Recorder(world, log, before)
-    steps: list[sc.ScriptStep] = []
-    for entry in log:
-        step = recorder.step(entry)
-        world.state.apply(entry)
-        world.log.append(entry)
-        recorder.note(entry)
-        if step is None:
-            if steps:
-                steps[-1] = _answered(steps[-1], steps[-1].answered, world)
-            continue
-        step = replace(
-            step,
-            expect=tuple(recorder.pinned(e) for e in expect.get(entry.seq, ())),
-            was="done" if isinstance(entry.outcome, ev.Done) else "refused",
-        )
-        steps.append(_answered(step, entry.says, world))
-    return tuple(steps)
 
 
 def _answered(step: sc.ScriptStep, says: str, world: World) -> sc.ScriptStep:
@@ -164,14 +137,30 @@ def record(
     *,
     whole: bool = True,
 ) -> sc.Rehearsal:
-    """A rehearsal under the name, site and opening of ``head`` with the steps of a log, which may replay those of
-    ``before``: all of them (``whole``), or those up to a point from which one went on otherwise. A step that could not
-    be tried left nothing in the log; it stays where it was."""
+    """A rehearsal under the name, site and opening of ``head`` with the steps of a log. The log is folded in ``fresh``, a
+    world of the same ground, settings and rulebook, so that each scan is seen against the question it answered.
+    ``expect`` are the pins by entry. ``before`` are the steps of the script that was opened: an entry that replays one of
+    them stays that step, word for word; all of them are replayed (``whole``), or those up to a point from which one went
+    on otherwise. A step that could not be tried left nothing in the log; it stays where it was."""
     recorder = _Recorder(fresh, log, before)
+    steps: list[sc.ScriptStep] = []
     for entry in log:
+        step = recorder.step(entry)
+        fresh.state.apply(entry)
+        fresh.log.append(entry)
         recorder.note(entry)
-    steps = _with_untried(record_steps(log, fresh, expect, before), before, whole)
-    return replace(head, steps=steps, at_end=tuple(recorder.pinned(e) for e in at_end))
+        if step is None:
+            if steps:
+                steps[-1] = _answered(steps[-1], steps[-1].answered, fresh)
+            continue
+        step = replace(
+            step,
+            expect=tuple(recorder.pinned(e) for e in expect.get(entry.seq, ())),
+            was="done" if isinstance(entry.outcome, ev.Done) else "refused",
+        )
+        steps.append(_answered(step, entry.says, fresh))
+    every = _with_untried(tuple(steps), before, whole)
+    return replace(head, steps=every, at_end=tuple(recorder.pinned(e) for e in at_end))
 
 
 def _with_untried(

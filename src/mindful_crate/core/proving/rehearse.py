@@ -1,8 +1,8 @@
 """Run a rehearsal in a world of its own and say what came of it, step by step.
 
 Every step runs, whatever became of those before it. A step fails when one of its expectations fails, when it was
-carried out once and is refused now, or when it was refused once, expects nothing, and is carried out now. It *differs* when the answer or the next question reads otherwise than
-when it was recorded.
+carried out once and is refused now, or when it was refused once, expects nothing, and is carried out now. It *differs*
+when the answer or the next question reads otherwise than when it was recorded.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, ReservationNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import digest
-from mindful_crate.core.problem import Problem, Refusal
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -78,13 +78,6 @@ class Result:
     def checked(self) -> int:
         """How many expectations were looked at; with none, that it passed says little."""
         return sum(len(s.checks) for s in self.steps) + len(self.at_end)
-
-
-@record
-class NotRunnable:
-    """A rehearsal that cannot be run at all, and why."""
-
-    problem: Problem
 
 
 def settings_of(rehearsal: sc.Rehearsal) -> Settings:

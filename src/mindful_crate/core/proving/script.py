@@ -288,3 +288,8 @@ class Rehearsal:
     host: HostStandIn = HostStandIn()
     at_end: tuple[Expectation, ...] = ()
     shape: int = SHAPE
+
+    @property
+    def pins(self) -> int:
+        """How many expectations it has."""
+        return sum(len(s.expect) for s in self.steps) + len(self.at_end)

@@ -92,8 +92,8 @@ WITH put AS (
     ON CONFLICT (id) DO UPDATE SET name = excluded.name, script = excluded.script, version = rehearsal.version + 1
     RETURNING id, version, name, script
 )
-INSERT INTO rehearsal_version (rehearsal, version, name, script, says, made_by)
-SELECT id, version, name, script, %(says)s, %(made_by)s FROM put;
+INSERT INTO rehearsal_version (rehearsal, version, name, script, steps, pins, says, made_by)
+SELECT id, version, name, script, %(steps)s, %(pins)s, %(says)s, %(made_by)s FROM put;
 
 -- name: rehearsals
 SELECT id, name, site, version, script FROM rehearsal WHERE site = ANY(%(sites)s) ORDER BY id;
@@ -105,35 +105,42 @@ SELECT id, name, site, version, script FROM rehearsal WHERE id = %(id)s;
 SELECT id, name, site, version, script FROM rehearsal WHERE site = %(site)s AND lower(name) = lower(%(name)s);
 
 -- name: rehearsal_versions
-SELECT version, name, script, says, made_by, made_at FROM rehearsal_version WHERE rehearsal = %(rehearsal)s
+SELECT version, name, steps, pins, says, made_by, made_at FROM rehearsal_version WHERE rehearsal = %(rehearsal)s
 ORDER BY version DESC;
 
--- name: rehearsal_version
-SELECT version, name, script, says, made_by, made_at FROM rehearsal_version
-WHERE rehearsal = %(rehearsal)s AND version = %(version)s;
+-- name: script_at
+SELECT script FROM rehearsal_version WHERE rehearsal = %(rehearsal)s AND version = %(version)s;
 
 -- name: put_result
-INSERT INTO rehearsal_result (rehearsal, version, passed, body, ran_by, rulebook, opening, engine, draft, revision)
-VALUES (%(rehearsal)s, %(version)s, %(passed)s, %(body)s, %(ran_by)s, %(rulebook)s, %(opening)s, %(engine)s, %(draft)s,
-        %(revision)s);
+INSERT INTO rehearsal_result (rehearsal, version, passed, checked, first_difference, body, ran_by, rulebook, opening,
+                              engine, draft, revision)
+VALUES (%(rehearsal)s, %(version)s, %(passed)s, %(checked)s, %(first_difference)s, %(body)s, %(ran_by)s, %(rulebook)s,
+        %(opening)s, %(engine)s, %(draft)s, %(revision)s)
+RETURNING id;
 
 -- name: latest_results
 -- Of each rehearsal the latest result on these very rules; where there is none, the latest of that draft or revision.
-SELECT DISTINCT ON (rehearsal) id, rehearsal, version, passed, body, ran_by, ran_at, rulebook, opening, engine, draft, revision
+SELECT DISTINCT ON (rehearsal) id, rehearsal, version, passed, checked, first_difference, ran_by, ran_at, rulebook,
+       opening, engine, draft, revision
 FROM rehearsal_result
 WHERE rehearsal = ANY(%(rehearsals)s)
   AND (rulebook = %(rulebook)s OR draft = %(draft)s OR revision = %(revision)s)
 ORDER BY rehearsal, rulebook = %(rulebook)s DESC, id DESC;
 
 -- name: results_of
-SELECT id, rehearsal, version, passed, body, ran_by, ran_at, rulebook, opening, engine, draft, revision
+SELECT id, rehearsal, version, passed, checked, first_difference, ran_by, ran_at, rulebook, opening, engine, draft, revision
 FROM rehearsal_result WHERE rehearsal = %(rehearsal)s ORDER BY id DESC LIMIT %(most)s;
 
 -- name: result
-SELECT id, rehearsal, version, passed, body, ran_by, ran_at, rulebook, opening, engine, draft, revision
+SELECT id, rehearsal, version, passed, checked, first_difference, ran_by, ran_at, rulebook, opening, engine, draft, revision
 FROM rehearsal_result WHERE rehearsal = %(rehearsal)s AND id = %(id)s;
 
+-- name: result_body
+SELECT body FROM rehearsal_result WHERE id = %(id)s;
+
 -- name: drop_rehearsal
+-- With its versions and results. Runs that were opened from it are runs of their own from now on.
+WITH freed AS (UPDATE world SET rehearsal = NULL, rehearsal_version = NULL WHERE rehearsal = %(id)s)
 DELETE FROM rehearsal WHERE id = %(id)s;
 
 -- name: name_world
