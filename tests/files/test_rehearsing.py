@@ -115,7 +115,7 @@ XSD = """<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema">
 <xs:element name="property"><xs:complexType><xs:attribute name="name" use="required"/><xs:attribute name="value" use="required"/></xs:complexType></xs:element>
 <xs:element name="properties"><xs:complexType><xs:sequence><xs:element ref="property" minOccurs="0" maxOccurs="unbounded"/></xs:sequence></xs:complexType></xs:element>
 <xs:element name="testcase"><xs:complexType><xs:choice minOccurs="0"><xs:element ref="error"/><xs:element ref="failure"/></xs:choice>
- <xs:attribute name="name" use="required"/><xs:attribute name="classname" use="required"/><xs:attribute name="time" type="xs:decimal" use="required"/></xs:complexType></xs:element>
+ <xs:attribute name="name" use="required"/><xs:attribute name="classname" use="required"/><xs:attribute name="time" type="xs:decimal"/></xs:complexType></xs:element>
 <xs:element name="testsuite"><xs:complexType><xs:sequence><xs:element ref="properties"/><xs:element ref="testcase" minOccurs="0" maxOccurs="unbounded"/></xs:sequence>
  <xs:attribute name="name" use="required"/><xs:attribute name="tests" type="xs:integer" use="required"/><xs:attribute name="failures" type="xs:integer" use="required"/>
  <xs:attribute name="errors" type="xs:integer" use="required"/><xs:attribute name="skipped" type="xs:integer"/><xs:attribute name="time" type="xs:decimal" use="required"/>

@@ -19,7 +19,7 @@ from mindful_crate.core.world.acts import HostAnnounces, HostTells
 from mindful_crate.core.world.letters import Letter
 from mindful_crate.core.world.topics import OrderTopic, Topic
 from mindful_crate.files.cells import MEANT, guarded, unguarded, whole
-from mindful_crate.files.reading import Unreadable, from_json
+from mindful_crate.files.reading import Unreadable, decoded, from_json
 from mindful_crate.files.ubl import bad, from_ubl, ubl_text
 
 MESSAGE_ID = r"[\x21-\x7e]{1,60}"
@@ -94,7 +94,7 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
     if name.lower().endswith(".xml"):
         plain = from_ubl(content, name, ground, site)
     elif name.lower().endswith(".csv"):
-        plain = _from_csv(_decoded(content, name), name)
+        plain = _from_csv(content, name)
     else:
         plain = json_of(content, name)
         if isinstance(plain, dict):  # a message as it went out may come back: what else stands in it is left aside
@@ -110,13 +110,6 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
     return told
 
 
-def _decoded(content: bytes, name: str) -> str:
-    try:
-        return content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise bad(name, f"This is no text in UTF-8: byte {error.start + 1} does not belong there.") from None
-
-
 def json_of(content: str | bytes, name: str) -> Any:
     """What a JSON text holds; :class:`BadText` when it is none, or holds what cannot be taken."""
     try:
@@ -125,12 +118,14 @@ def json_of(content: str | bytes, name: str) -> Any:
         raise bad(name, str(error)) from None
 
 
-def _from_csv(text: str, name: str) -> Any:
+def _from_csv(content: bytes, name: str) -> Any:
     try:
-        read = csv.DictReader(io.StringIO(text))
+        read = csv.DictReader(io.StringIO(decoded(content)))
         rows = [{k: unguarded(v) if isinstance(v, str) else v for k, v in row.items()} for row in read]
     except csv.Error as error:
         raise bad(name, f"This is no CSV: {error}.") from None
+    except Unreadable as error:
+        raise bad(name, str(error)) from None
     if not rows:
         raise bad(name, "There are no lines in it.")
     if "notice" in rows[0]:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import json
 import math
-import re
 from datetime import date, datetime
 from typing import Any
 
@@ -20,29 +19,31 @@ MOST_DEEP = 60
 MOST_PARTS = 2_000_000
 """Values in one text, so that references in YAML cannot multiply without end."""
 MOST = 2**63 - 1
-_BRACKETS = re.compile(r'"(?:[^"\\]|\\.)*"?|[\[{]|[\]}]', re.S)
 
 
 class Unreadable(Exception):
-    """A text that is no data we take; the message is a sentence."""
+    """A text or file that is no data we take; the message is a sentence."""
+
+
+def decoded(content: bytes) -> str:
+    """The text of bytes in UTF-8, with or without a mark before it."""
+    try:
+        return content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise Unreadable(f"This is no text in UTF-8: byte {error.start + 1} does not belong there.") from None
 
 
 def from_json(text: str | bytes) -> Any:
     """What a JSON text says."""
-    if isinstance(text, bytes):
-        try:
-            text = text.decode("utf-8-sig")
-        except UnicodeDecodeError as error:
-            raise Unreadable(f"This is no text in UTF-8: byte {error.start + 1} does not belong there.") from None
-    _check_depth(text)
     try:
-        plain = json.loads(
-            text, object_pairs_hook=_object, parse_int=_whole, parse_float=_fraction, parse_constant=_no_number
-        )
+        plain = json.loads(decoded(text) if isinstance(text, bytes) else text, object_pairs_hook=_object)
     except json.JSONDecodeError as error:
         raise Unreadable(f"This is no JSON: {error}.") from None
-    if "\\u" in text:
-        check(plain)
+    except RecursionError:
+        raise Unreadable("It nests too deep.") from None
+    except ValueError:  # Python reads no whole number of thousands of digits
+        raise Unreadable("It holds a number that is too large.") from None
+    check(plain)
     return plain
 
 
@@ -98,17 +99,6 @@ def _whole_characters(text: str) -> bool:
     return True
 
 
-def _check_depth(text: str) -> None:
-    if text.count("[") + text.count("{") <= MOST_DEEP:
-        return
-    depth = 0
-    for found in _BRACKETS.finditer(text):
-        mark = found[0][0]
-        depth += (mark in "[{") - (mark in "]}")
-        if depth > MOST_DEEP:
-            raise Unreadable("It nests too deep.")
-
-
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found = dict(pairs)
     if len(found) < len(pairs):
@@ -116,22 +106,6 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         twice = next(k for k in keys if keys.count(k) > 1)
         raise Unreadable(f"{twice[:60]!r} stands twice in one object.")
     return found
-
-
-def _whole(text: str) -> int:
-    if len(text) > 20 or not -MOST <= int(text) <= MOST:
-        raise Unreadable("It holds a number that is too large.")
-    return int(text)
-
-
-def _fraction(text: str) -> float:
-    if len(text) > 400 or not math.isfinite(float(text)):
-        raise Unreadable("It holds a number that is too large.")
-    return float(text)
-
-
-def _no_number(text: str) -> Any:
-    raise Unreadable(f"{text} is no number.")
 
 
 class _Loader(yaml.SafeLoader):

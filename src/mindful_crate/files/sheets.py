@@ -14,16 +14,14 @@ from typing import IO, Any
 
 import openpyxl
 
+from mindful_crate.files.reading import Unreadable
+
 Row = tuple[int, Sequence[str]]
 """The line it stands in, and its cells in the order of the heading."""
 MOST_UNPACKED = 600_000_000
 """A workbook that unpacks to more bytes is not opened."""
 LONGEST_LINE = 1_000_000
 """Characters; a longer line is none of a table."""
-
-
-class Unreadable(Exception):
-    """A file that cannot be read at all, in a sentence."""
 
 
 @dataclass(frozen=True)

@@ -34,7 +34,8 @@ from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.files import sheets
 from mindful_crate.files.cells import MEANT, Cell, cell_reader, guarded, unguarded
-from mindful_crate.files.sheets import Sheet, Unreadable
+from mindful_crate.files.reading import Unreadable
+from mindful_crate.files.sheets import Sheet
 from mindful_crate.files.stock_rows import StockBatches
 from mindful_crate.files.texts import BadText
 

@@ -312,10 +312,9 @@ class _Told:
 
     def _one_order(self, plates: Any) -> str:
         """The order all lines are of. A notice is of one order; one that names several is refused, not cut down."""
-        named = {self._order_named(one.find("cac:OrderLineReference", NS)) for lines in plates for one in lines}
-        heads = [self._order_named(top) for top in [self.top]]
-        every = sorted(({*heads} if not named or "" in named else set()) | named - {""})
-        every = [n for n in every if n]
+        head = self._order_named(self.top)
+        named = {self._order_named(one.find("cac:OrderLineReference", NS)) or head for lines in plates for one in lines}
+        every = sorted((named or {head}) - {""})
         if not every:
             raise bad(self.name, "OrderReference/ID is missing.")
         if len(every) > 1:
