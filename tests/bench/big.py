@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Barcode, Item, ItemUnit, LotOrder, PlateRow, Series, Tracking
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, PlateNeed, Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.stock import StockTable
-from mindful_crate.core.placing.request import BinRequest, Goods
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.rulebook.bin_rules import (
     BinPurpose,
     BinRule,

@@ -6,6 +6,7 @@ from datetime import UTC, date, datetime, timedelta
 
 from hypothesis import strategies as st
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import (
     HomeBin,
     Item,
@@ -22,7 +23,7 @@ from mindful_crate.core.catalog.goods import (
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, PlateNeed, Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.stock import StockTable
-from mindful_crate.core.placing.request import BinRequest, Goods, Nested
+from mindful_crate.core.placing.request import BinRequest, Nested
 from mindful_crate.core.rulebook.bin_rules import (
     BOTH_ORDERS,
     BinPurpose,

@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.beginnings import first_opening, order_to_receive
 from mindful_crate.core.catalog.goods import Barcode, OrderKind
 from mindful_crate.core.catalog.ids import OrderNo
@@ -19,7 +20,7 @@ from mindful_crate.core.catalog.opening import Ground, Opening, check_opening, g
 from mindful_crate.core.catalog.places import Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.tables import TABLES, amend, used_by
 from mindful_crate.core.placing.choose import choose
-from mindful_crate.core.placing.request import BinRequest, Goods
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
 from mindful_crate.core.proving.moving_over import Moved, moved

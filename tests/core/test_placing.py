@@ -10,13 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import OrderKind, PlateRow, Status, StockRow, Tracking
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.fit import Held, Judge, TurnDown, most_in
 from mindful_crate.core.placing.index import REMEMBERED_ANCHORS
-from mindful_crate.core.placing.request import BinRequest, Goods, Nested, load_of
+from mindful_crate.core.placing.request import BinRequest, Nested, load_of
 from mindful_crate.core.placing.rules import Facts, unmet
 from mindful_crate.core.rulebook.bin_rules import (
     Between,

@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
-from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.record import maker

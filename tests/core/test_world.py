@@ -5,12 +5,12 @@ from __future__ import annotations
 import json
 from dataclasses import replace
 from datetime import timedelta
-from pathlib import Path
 
 import pytest
 
+from mindful_crate.core.catalog.ids import PlateNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.plain import Misfit, canonical, to_plain
+from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
@@ -19,11 +19,10 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import changes
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.state import State
-from mindful_crate.core.world.versions import VERSION, read_entry, stored
+from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import World
-from tests.playbook import Play, barcode, new_world
-
-SAMPLES = Path(__file__).parent / "samples"
+from tests.playbook import STARTS, Play, barcode, new_world
 
 
 def pallet(ground: Ground, rulebook: Rulebook, **host: int) -> Play:
@@ -205,30 +204,6 @@ def test_every_code_of_the_scan_tray_does_what_it_says(ground: Ground, rulebook:
     assert {"order", "item", "quantity", "task", "bin"} <= seen
 
 
-def test_stored_entries_of_every_version_are_read() -> None:
-    """Kept samples of each version read today; one from the future is refused by name."""
-    for path in sorted(SAMPLES.glob("entry_v*.json")):
-        for plain in json.loads(path.read_text()):
-            entry = read_entry(plain)
-            assert to_plain(entry)["seq"] == plain["seq"]
-    with pytest.raises(Misfit, match="up to version"):
-        read_entry({"version": VERSION + 1})
-
-
-def test_upcasters_run_one_after_the_other() -> None:
-    """An entry two versions old goes through both upcasters before it is read."""
-    plain = json.loads((SAMPLES / "entry_v1.json").read_text())[0]
-    old = {**plain, "version": 1, "seq_no": plain["seq"]}
-    del old["seq"]
-    del old["outcome"]
-    old["outcome"] = {"kind": "refused", "problem": {"code": "x", "says": "y"}}
-    steps = {
-        1: lambda p: {**p, "seq_two": p["seq_no"]},
-        2: lambda p: {k: v for k, v in {**p, "seq": p["seq_two"]}.items() if k not in ("seq_no", "seq_two")},
-    }
-    assert read_entry(old, steps, 3).seq == plain["seq"]
-
-
 def test_purposes_have_what_they_need() -> None:
     """Every purpose of a flow has its completion and its needed prompts declared."""
     from mindful_crate.core.proving.findings import NEEDED
@@ -238,3 +213,17 @@ def test_purposes_have_what_they_need() -> None:
 
     assert set(NEEDED) == set(_COMPLETE) == set(FlowPurpose)
     assert set(KINDS) == set(_CODES)
+
+
+def test_numbers_that_plates_of_the_opening_bear_are_passed_over(ground: Ground, rulebook: Rulebook) -> None:
+    """The demo's live series stands below plates in stock: a new plate gets the next free number, none loses its goods."""
+    settings = Settings(SiteCode("HQ"), STARTS, WorldKind.LIVE)
+    world = World(ground, settings, rulebook, lambda at: at.date())
+    taken = ground.series["plate"].next
+    assert PlateNo(f"LP-{taken:06}") in ground.plates
+    play = Play(world).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil"))
+    play.type("10").done("Plate `LP-000487` made")
+    assert world.state.next_numbers["plate"] == 488 and broken(world.state) == []
+    play.press("finish").done("arrived")
+    assert play.world.state.plate(PlateNo(f"LP-{taken:06}")) == State(ground, settings).plate(PlateNo(f"LP-{taken:06}"))
+    assert broken(world.state) == []

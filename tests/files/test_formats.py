@@ -86,7 +86,7 @@ def test_files_are_stable_under_saving_again(rulebook: Rulebook) -> None:
     [
         ("{", "unreadable", "line"),
         ("[]", "bad_shape", "set of named values"),
-        ("{name: x, shape: 99}", "other_shape", "shape 99"),
+        ("{name: x, shape: 99}", "bad_shape", "not 99"),
         ("{name: x, colour: blue}", "bad_shape", "unknown field"),
         ("{name: x, bin_rules: [{id: L, purpose: fly}]}", "bad_shape", "none of receive_into"),
     ],

@@ -17,6 +17,7 @@ from pydantic import Field, RootModel, TypeAdapter
 from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.shapes import ById, FindingView, Problem, Sentence, Why
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import OrderKind, Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
@@ -31,7 +32,7 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.placing.explain import explain
-from mindful_crate.core.placing.request import BinRequest, Goods, load_of
+from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.agreement import Pair, agreement, chosen_bin

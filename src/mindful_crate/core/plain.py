@@ -58,6 +58,8 @@ def _writer(kind: type[Any]) -> Callable[[Any], Plain]:
         return lambda value: value
     if issubclass(kind, Enum):
         return lambda value: value.value
+    if hasattr(kind, "to_plain"):  # a value with a form of its own
+        return lambda value: value.to_plain()
     if issubclass(kind, tuple | list):
         return lambda value: [to_plain(v) for v in value]
     if issubclass(kind, dict):
@@ -70,8 +72,6 @@ def _writer(kind: type[Any]) -> Callable[[Any], Plain]:
         return lambda value: value.isoformat()
     if issubclass(kind, str | int):  # an id type
         return lambda value: value
-    if hasattr(kind, "to_plain"):  # a value with a form of its own
-        return lambda value: value.to_plain()
     return _record_writer(kind)
 
 

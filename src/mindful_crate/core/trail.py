@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, RuleId, TargetId
-from mindful_crate.core.placing.request import BinRequest, Goods
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.record import record
 
 

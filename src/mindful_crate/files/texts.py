@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
 import yaml
 
-from mindful_crate.core.plain import Misfit, from_plain, to_plain
+from mindful_crate.core.plain import Misfit, Plain, from_plain, to_plain
 from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.proving import script
 from mindful_crate.core.proving.script import Rehearsal
-from mindful_crate.core.rulebook import book
+from mindful_crate.core.rulebook import book, versions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.files.reading import Unreadable, from_yaml
 
@@ -31,12 +32,12 @@ class BadText(Exception):
 
 def read_rulebook(text: str, name: str = "rulebook") -> Rulebook:
     """A rulebook from JSON or YAML."""
-    return _read(Rulebook, text, name, book.SHAPE)
+    return _read(versions.read_rulebook, text, name)
 
 
 def read_rehearsal(text: str, name: str = "rehearsal") -> Rehearsal:
     """A rehearsal from YAML or JSON."""
-    found = _read(Rehearsal, text, name, script.SHAPE)
+    found = _read(_rehearsal, text, name)
     ids = [s.id for s in found.steps]
     twice = next((i for i in ids if ids.count(i) > 1), None)
     if twice:
@@ -50,21 +51,23 @@ def read_rehearsal(text: str, name: str = "rehearsal") -> Rehearsal:
     return found
 
 
-def _read(kind: type[T], text: str, name: str, shape: int) -> T:
+def _read(read: Callable[[Plain], T], text: str, name: str) -> T:
     try:
-        plain = from_yaml(text)
+        return read(from_yaml(text))
     except Unreadable as error:
         raise BadText(Problem("unreadable", str(error), name)) from None
-    if isinstance(plain, dict) and plain.get("shape", shape) != shape:
-        says = f"It has shape {plain['shape']}; this version reads shape {shape}."
-        raise BadText(Problem("other_shape", says, name))
-    try:
-        return from_plain(kind, plain)
     except Misfit as misfit:
         place = f"{name}: {misfit.place}" if misfit.place else name
         raise BadText(Problem("bad_shape", f"{misfit.says}.", place)) from None
     except Refusal as refusal:
         raise BadText(refusal.problem) from None
+
+
+def _rehearsal(plain: Plain) -> Rehearsal:
+    shape = plain.get("shape", script.SHAPE) if isinstance(plain, dict) else script.SHAPE
+    if shape != script.SHAPE:
+        raise Misfit("shape", f"this version reads rehearsals of shape {script.SHAPE}, not {shape}")
+    return from_plain(Rehearsal, plain)
 
 
 def with_shape(plain: Any, shape: int) -> Any:

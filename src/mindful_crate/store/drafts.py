@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mindful_crate.core.catalog.ids import SiteCode
-from mindful_crate.core.plain import Misfit, from_plain, to_plain
+from mindful_crate.core.plain import Misfit, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.store import db
 from mindful_crate.store.rows import DraftRow, DraftStepRow, RevisionRow
 from mindful_crate.store.worlds import Worlds
@@ -66,7 +67,7 @@ class Drafts:
         """Save edits as the next step. They must keep the rulebook's shape; what they mean is for findings."""
         draft = self._locked(conn, id_, version)
         try:
-            rulebook = from_plain(Rulebook, apply_edits(to_plain(draft.rulebook), edits))
+            rulebook = read_rulebook(apply_edits(to_plain(draft.rulebook), edits))
         except Misfit as misfit:
             raise Refusal("bad_edit", f"That does not fit here: {misfit.says}.", misfit.place) from None
         if rulebook == draft.rulebook:

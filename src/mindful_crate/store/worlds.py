@@ -28,6 +28,7 @@ from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
 from mindful_crate.core.plain import canonical, digest, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.core.world.acts import Act, Command, Stamp
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
@@ -178,7 +179,7 @@ class Worlds:
         """A rulebook by its hash."""
         found = self._books.get(hash_)
         if found is None:
-            found = from_plain(Rulebook, orjson.loads(db.value(conn, "rulebook", hash=hash_)))
+            found = read_rulebook(orjson.loads(db.value(conn, "rulebook", hash=hash_)))
             self._books[hash_] = found
         return found
 

@@ -7,11 +7,12 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any, Protocol
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, Status
 from mindful_crate.core.catalog.ids import BinCode, BinTypeCode, ItemCode, PlateNo, ReservationNo, TaskNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import Bin, BinType, PlateNeed
-from mindful_crate.core.placing.request import BinRequest, Goods, Load, load_of
+from mindful_crate.core.placing.request import BinRequest, Load, load_of
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import Wants
 

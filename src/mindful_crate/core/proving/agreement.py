@@ -5,12 +5,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, LotOrder, Order, Tracking
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.places import STORAGE, Bin, BinType, PlateNeed
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge
-from mindful_crate.core.placing.request import BinRequest, Goods
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.placing.rules import Facts, bins_in, unmet
 from mindful_crate.core.proving.on_handset import Agrees, order_shown
 from mindful_crate.core.record import record

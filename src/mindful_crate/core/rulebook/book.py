@@ -38,7 +38,8 @@ class Rulebook:
     """Everything the analyst configures."""
 
     name: str
-    shape: int = SHAPE
+    shape: int = 1
+    """Left out while it is 1, so absent means 1 for ever; see :mod:`.versions`."""
     crews: tuple[Crew, ...] = ()
     step_plans: tuple[StepPlan, ...] = ()
     bin_rules: tuple[BinRuleList, ...] = ()

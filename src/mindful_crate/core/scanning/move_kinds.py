@@ -7,9 +7,9 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
-from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
 from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place

@@ -7,11 +7,11 @@ which device and when. The short chain leaves out messages and what only leads f
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from enum import StrEnum
 from typing import cast
 
 from mindful_crate.core.catalog.goods import Order, OrderLine
 from mindful_crate.core.catalog.ids import ItemCode, MessageNo, OrderNo, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.steps import Need
@@ -19,17 +19,6 @@ from mindful_crate.core.world.hosting import in_host
 from mindful_crate.core.world.receiving import known_order, plate_text
 from mindful_crate.core.world.state import State
 from mindful_crate.core.world.things import Message, MessageState, Plate, PlateLine, Receipt, Task, TaskState
-
-
-class DocKind(StrEnum):
-    """Kinds of document."""
-
-    ORDER = "order"
-    PLATE = "plate"
-    RECEIPT = "receipt"
-    TASK = "task"
-    MESSAGE = "message"
-
 
 SHORT = (DocKind.ORDER, DocKind.RECEIPT, DocKind.TASK)
 
@@ -42,14 +31,6 @@ class Stage:
     done: bool
     seq: int = 0
     says: str = ""
-
-
-@record
-class Ref:
-    """A document by kind and number."""
-
-    kind: DocKind
-    number: str
 
 
 @record

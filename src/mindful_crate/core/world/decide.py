@@ -7,9 +7,10 @@ from dataclasses import replace
 from datetime import date
 from typing import Any
 
+from mindful_crate.core.catalog.amounts import Goods, with_less
 from mindful_crate.core.catalog.ids import DialogueNo, FlowId, PlateNo, ReceiptNo, ReservationNo, TaskNo
 from mindful_crate.core.catalog.places import PlateNeed
-from mindful_crate.core.placing.request import BinRequest, Goods, with_less
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
@@ -339,7 +340,7 @@ def _make_task(state: State, rulebook: Rulebook, plate: Plate, today: date) -> M
     recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
     if recipe is None:
         raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put this plate away.")
-    goods = tuple(putting.Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
+    goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
     request = putting.request_for(state, plate, goods, plate.lines, today=today)
     trail = putting.ask_rules(state, rulebook, request)
     number, drawn = draw(state, "task")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
+from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.state import State
@@ -24,23 +26,38 @@ class Made:
 
 
 def draw_some(state: State, series: str, count: int) -> tuple[list[str], tuple[ev.NumberDrawn, ...]]:
-    """So many numbers of a series, one after the other, and the event that says they are taken."""
+    """So many numbers of a series, one after the other, and the event that says they are taken; refused when the series
+    holds no more. Numbers that something bears already are passed over: stock may have come in under them."""
     if not count:
         return [], ()
-    first, drawn = draw(state, series)
-    texts = [first, *(state.number(series, n)[0] for n in range(1, count))]
-    last = state.ground.series[series].last
-    if last and drawn.next + count - 2 > last:
-        raise Refusal("series_full", f"The number series for a {series} ends at {last:,}. Widen it in the catalogue.")
-    return texts, (ev.NumberDrawn(series, drawn.next + count - 1),)
+    rules = state.ground.series.get(series)
+    if rules is None:
+        raise Refusal("no_series", f"There is no number series for a {series}, so none can be numbered.")
+    found: list[str] = []
+    ahead = 0
+    while len(found) < count:
+        text, number = state.number(series, ahead)
+        if rules.last and number > rules.last:
+            ended = "ends" if found else "ended"
+            says = f"The number series for a {series} {ended} at {rules.last:,}. Widen it in the catalogue."
+            raise Refusal("series_full", says)
+        if not _borne(state, series, text):
+            found.append(text)
+        ahead += 1
+    return found, (ev.NumberDrawn(series, number + 1),)
 
 
 def draw(state: State, series: str) -> tuple[str, ev.NumberDrawn]:
     """The next number of a series and the event that says it is taken; refused when there is none."""
-    if series not in state.ground.series:
-        raise Refusal("no_series", f"There is no number series for a {series}, so none can be numbered.")
-    number, next_ = state.number(series)
-    last = state.ground.series[series].last
-    if last and next_ > last:
-        raise Refusal("series_full", f"The number series for a {series} ended at {last:,}. Widen it in the catalogue.")
-    return number, ev.NumberDrawn(series, next_ + 1)
+    (number,), (drawn,) = draw_some(state, series, 1)
+    return number, drawn
+
+
+def _borne(state: State, series: str, text: str) -> bool:
+    """Does something bear this number? Only plates come from elsewhere: as stock, announced, or under a label. A receipt of
+    loose goods is kept under its number like a plate."""
+    if series == "sscc" and text.isdigit():
+        text += str(gs1_check_digit(text))
+    return series in ("plate", "receipt", "sscc") and (
+        state.has_plate(PlateNo(text)) or state.announced(PlateNo(text)) is not None
+    )

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from mindful_crate.core.catalog.amounts import Goods, with_more
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import Bin, BinType
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Held, Judge, Lying, TurnDown
-from mindful_crate.core.placing.request import BinRequest, Goods, Load, Nested, load_of, with_more
+from mindful_crate.core.placing.request import BinRequest, Load, Nested, load_of
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Wants
 from mindful_crate.core.rulebook.book import Rulebook

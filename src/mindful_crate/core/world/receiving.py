@@ -6,9 +6,9 @@ from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, SiteCode
-from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.sentences import any_of

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import date, datetime, timedelta
 from typing import Any, cast
 
+from mindful_crate.core.catalog.amounts import Goods, sort_key, with_less, with_more
 from mindful_crate.core.catalog.goods import Order, OrderLine, StockRow
 from mindful_crate.core.catalog.ids import (
     BinCode,
@@ -35,7 +36,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.stock import STATUSES, StockTable
 from mindful_crate.core.placing.fit import EMPTY, Held, Lying
 from mindful_crate.core.placing.loads import opening_load
-from mindful_crate.core.placing.request import Goods, Nested, load_of, sort_key, with_less, with_more
+from mindful_crate.core.placing.request import Nested, load_of
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import evolve, maker, record
 from mindful_crate.core.rulebook.steps import Need

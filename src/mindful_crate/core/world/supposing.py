@@ -7,10 +7,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order, OrderLine
 from mindful_crate.core.catalog.ids import BinCode, PersonId, PlateKindCode, PlateNo, TaskNo
 from mindful_crate.core.placing.choose import choose
-from mindful_crate.core.placing.request import BinRequest, Goods
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule
 from mindful_crate.core.rulebook.book import Rulebook

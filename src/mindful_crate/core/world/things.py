@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from enum import StrEnum
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     BinCode,
@@ -26,7 +27,6 @@ from mindful_crate.core.catalog.ids import (
     UnitCode,
 )
 from mindful_crate.core.catalog.notices import Notice
-from mindful_crate.core.placing.request import Goods
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.scanning.slots import Doubt, Slots

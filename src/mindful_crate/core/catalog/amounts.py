@@ -1,0 +1,50 @@
+"""Goods: so much of an item, lot and status. The one word for amounts in stock, on plates, in hands and in questions."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.record import evolve, record
+
+
+@record
+class Goods:
+    """A quantity of one item, lot and status."""
+
+    item: ItemCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+    status: Status = Status.AVAILABLE
+    arrived: date | None = None
+
+    def alike(self, other: Goods) -> bool:
+        """The same but for the quantity?"""
+        return (self.item, self.lot, self.expiry, self.status, self.arrived) == (
+            other.item, other.lot, other.expiry, other.status, other.arrived,
+        )  # fmt: skip
+
+
+def with_more(goods: tuple[Goods, ...], more: Goods) -> tuple[Goods, ...]:
+    """Goods with some more; what is alike is one."""
+    for n, each in enumerate(goods):
+        if each.alike(more):
+            return (*goods[:n], evolve(each, quantity=each.quantity + more.quantity), *goods[n + 1 :])
+    return tuple(sorted((*goods, more), key=sort_key))
+
+
+def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
+    """Goods without some; ValueError when there are not so many."""
+    for n, each in enumerate(goods):
+        if each.alike(less) and each.quantity >= less.quantity:
+            left = each.quantity - less.quantity
+            kept = (evolve(each, quantity=left),) if left else ()
+            return (*goods[:n], *kept, *goods[n + 1 :])
+    raise ValueError(f"{less} is not there")
+
+
+def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:
+    """The order goods are listed in."""
+    return (goods.item, goods.lot, str(goods.expiry or ""), goods.status, str(goods.arrived or ""))

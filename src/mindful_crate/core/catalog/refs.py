@@ -1,0 +1,51 @@
+"""How documents and order lines are named: one place makes such a name, one reads it."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import NamedTuple
+
+from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.plain import Misfit, Plain
+from mindful_crate.core.record import record
+
+
+class DocKind(StrEnum):
+    """Kinds of document."""
+
+    ORDER = "order"
+    PLATE = "plate"
+    RECEIPT = "receipt"
+    TASK = "task"
+    MESSAGE = "message"
+
+
+@record
+class Ref:
+    """A document by kind and number."""
+
+    kind: DocKind
+    number: str
+
+
+class LineKey(NamedTuple):
+    """A line of an order; written ``PO-1007/1``."""
+
+    order: OrderNo
+    line: int
+
+    def __str__(self) -> str:
+        """As it is written, and kept."""
+        return f"{self.order}/{self.line}"
+
+    def to_plain(self) -> Plain:
+        """Its text."""
+        return str(self)
+
+    @classmethod
+    def from_plain(cls, plain: Plain, place: str) -> LineKey:
+        """The line of a text; an order number may hold a stroke itself."""
+        order, _, line = plain.rpartition("/") if isinstance(plain, str) else ("", "", "")
+        if not order or not line.isdigit():
+            raise Misfit(place, f"{plain!r} names no order line")
+        return cls(OrderNo(order), int(line))

@@ -1,0 +1,110 @@
+"""What was written before is read: entries, whole logs, rulebooks and openings of earlier versions, kept as they were."""
+
+from __future__ import annotations
+
+import gzip
+import json
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Any
+
+import pytest
+
+from mindful_crate.core.catalog.ids import ItemCode, SiteCode
+from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook import book, versions
+from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.acts import ReserveStock
+from mindful_crate.core.world.chain import chain, documents
+from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.state import State
+from mindful_crate.core.world.things import Settings
+from mindful_crate.core.world.versions import VERSION, read_entry, stored
+from mindful_crate.core.world.world import World
+from tests.kept import ENDS, SAMPLES, end_of
+from tests.playbook import Play
+
+LOGS = sorted((SAMPLES / "v2").glob("*.jsonl"))
+
+
+@pytest.fixture(scope="module")
+def then() -> Ground:
+    """The ground the logs stand on."""
+    return Ground(from_plain(Opening, json.loads(gzip.decompress((SAMPLES / "v2" / "opening.json.gz").read_bytes()))))
+
+
+def test_the_demos_opening_is_what_rehearsals_name(ground: Ground, then: Ground) -> None:
+    """Its hash stands in every rehearsal: what a new field or table would change shows here."""
+    assert ground.hash == then.hash == "5ad775a5724dda7b70beb81a525b8760"
+
+
+@pytest.mark.parametrize("log", LOGS, ids=[p.stem for p in LOGS])
+def test_a_whole_log_of_version_2_folds_to_what_was_so(then: Ground, log: Any) -> None:
+    """Read entry for entry, folded, sound, at the end as the version that wrote it said; and it can be gone on with."""
+    rulebook = versions.read_rulebook(json.loads((SAMPLES / "v2" / "rulebook.json").read_text()))
+    settings = Settings(SiteCode("HQ"), datetime(2026, 3, 3, 8, 30, tzinfo=UTC))
+    world = World(then, settings, rulebook, lambda at: at.date())
+    for line in log.read_text().splitlines():
+        entry = read_entry(json.loads(line))
+        assert read_entry(stored(entry)) == entry
+        world.state.apply(entry)
+        world.log.append(entry)
+        assert broken(world.state) == []
+    assert end_of(world.state) == ENDS[log.stem]
+    assert State.load_snapshot(then, settings, world.state.keep()).kept() == world.state.kept()
+    for doc in documents(world.state):
+        assert chain(world.state, Ref(doc.kind, doc.number))
+    Play(world).do(ReserveStock("Ferry", ItemCode("SHK-06"), 1)).done("kept for Ferry")
+    assert broken(world.state) == []
+
+
+def test_entries_of_every_version_are_read() -> None:
+    """Kept samples of each version; one from the future is refused by name."""
+    for plain in json.loads((SAMPLES / "entry_v1.json").read_text()):
+        assert to_plain(read_entry(plain))["seq"] == plain["seq"]
+    with pytest.raises(Misfit, match="up to version"):
+        read_entry({"version": VERSION + 1})
+
+
+def test_upcasters_run_one_after_the_other() -> None:
+    """An entry two versions old goes through both before it is read."""
+    plain = json.loads((SAMPLES / "entry_v1.json").read_text())[0]
+    old = {
+        **plain,
+        "version": 1,
+        "seq_no": plain["seq"],
+        "outcome": {"kind": "refused", "problem": {"code": "x", "says": "y"}},
+    }
+    del old["seq"]
+    steps: dict[int, Callable[[Any], Any]] = {
+        1: lambda p: {**p, "seq_two": p["seq_no"]},
+        2: lambda p: {k: v for k, v in {**p, "seq": p["seq_two"]}.items() if k not in ("seq_no", "seq_two")},
+    }
+    found = read_entry(old, steps, 3)
+    assert found.seq == plain["seq"] and isinstance(found.outcome, ev.Refused)
+
+
+def test_a_rulebook_without_a_shape_is_of_the_first() -> None:
+    """As installations hold them, under the hash they were stored by; later shapes say theirs; none from the future."""
+    text = (SAMPLES / "v2" / "rulebook.json").read_bytes()
+    plain = json.loads(text)
+    assert "shape" not in plain
+    found = versions.read_rulebook(plain)
+    assert canonical(found) == text and digest(found) == "46ceeb0e1c5bd8c781bbe9b5af9878e3"
+    assert ("shape" in json.loads(canonical(found))) is (book.SHAPE > 1)
+    steps: dict[int, Callable[[Any], Any]] = {
+        1: lambda p: {**p, "name": p["name"] + "!"},
+        2: lambda p: {**p, "name": p["name"] + "?"},
+    }
+    later = versions.read_rulebook(plain, steps, 3)
+    assert (later.shape, later.name) == (3, found.name + "!?") and json.loads(canonical(later))["shape"] == 3
+    assert versions.read_rulebook({**plain, "shape": 2}, steps, 3).name == found.name + "?"
+    for shape in (0, book.SHAPE + 1, "1", True):
+        with pytest.raises(Misfit, match="up to shape"):
+            versions.read_rulebook({**plain, "shape": shape})
+    with pytest.raises((Misfit, Refusal)):
+        versions.read_rulebook(apply_edits(plain, (Edit("set", "shape", book.SHAPE + 1),)))
