@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from mindful_crate.core.world.state import State
+from mindful_crate.core.floor.state import State
 
 SAMPLES = Path(__file__).parent / "samples"
 ENDS: dict[str, Any] = json.loads((SAMPLES / "v2" / "ends.json").read_text())

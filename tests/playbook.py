@@ -8,13 +8,14 @@ from typing import Any
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, OrderNo, PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue, question_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.things import HostStandIn, Settings
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 

@@ -13,6 +13,7 @@ from mindful_crate.core.catalog.goods import Barcode, Item, ItemUnit, LotOrder, 
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, PlateNeed, Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.rulebook.bin_rules import (
     BinPurpose,
@@ -24,8 +25,6 @@ from mindful_crate.core.rulebook.bin_rules import (
     UnitForm,
     Wants,
 )
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings
 
 STARTS = datetime(2026, 3, 3, 8, 0, tzinfo=UTC)
 TODAY = date(2026, 3, 3)

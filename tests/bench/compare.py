@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.trail import Outcome
-from mindful_crate.core.world.state import State
 from tests.bench.big import BigSite
 from tests.bench.naive import Answer
 

@@ -19,12 +19,13 @@ import openpyxl
 import psycopg
 
 from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.floor.messages import MessageState
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.proving.effective import effective
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import HostStandIn, MessageState
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 from mindful_crate.files.tables import as_csv, as_workbook, bring, columns, rows_of, sheets_of

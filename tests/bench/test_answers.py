@@ -6,9 +6,10 @@ import psycopg
 import pytest
 
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.explain import explain
-from mindful_crate.core.world.state import State
+from mindful_crate.core.world.fold import apply
 from tests.bench.big import SMALL, BigSite, big_site, putting_rules, taking_rules
 from tests.bench.compare import ours
 from tests.bench.floor import Dictionaries, entries
@@ -42,10 +43,10 @@ def test_a_folded_log_is_what_dictionaries_say(site: BigSite) -> None:
     log = entries(site, 16)
     state, plain = site.state(), Dictionaries(site)
     for entry in log:
-        state.apply(entry)
+        apply(state, entry)
         plain.apply(entry)
-    assert {n: p.bin for n, p in state.plates.items()} == {n: p["bin"] for n, p in plain.plates.items()}
-    assert {n: t.state.value for n, t in state.tasks.items()} == {n: t["state"] for n, t in plain.tasks.items()}
+    assert {p.number: p.bin for p in state.plates.values()} == {n: p["bin"] for n, p in plain.plates.items()}
+    assert {t.number: t.state.value for t in state.tasks.values()} == {n: t["state"] for n, t in plain.tasks.items()}
     assert list(state.changed_since(0)) == [c for c, _ in reversed(plain.changed.items())]
 
 

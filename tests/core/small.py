@@ -23,6 +23,7 @@ from mindful_crate.core.catalog.goods import (
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, PlateNeed, Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing.request import BinRequest, Nested
 from mindful_crate.core.rulebook.bin_rules import (
     BOTH_ORDERS,
@@ -40,8 +41,6 @@ from mindful_crate.core.rulebook.bin_rules import (
     Weekday,
 )
 from mindful_crate.core.rulebook.bin_rules import Between as Span
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings
 
 STARTS = datetime(2026, 3, 3, tzinfo=UTC)
 TODAY = date(2026, 3, 3)

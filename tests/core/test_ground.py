@@ -19,6 +19,7 @@ from mindful_crate.core.catalog.layout import Block, WalkOrder, code_of, lay_out
 from mindful_crate.core.catalog.opening import Ground, Opening, check_opening, gtin_check_digit
 from mindful_crate.core.catalog.places import Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.tables import TABLES, amend, used_by
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
@@ -29,8 +30,6 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.world.receiving import receivable_orders
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings
 from mindful_crate.demo.loader import demo_rehearsals
 from tests.core import small
 from tests.playbook import Play, barcode, new_world

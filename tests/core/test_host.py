@@ -14,6 +14,9 @@ from mindful_crate.core.catalog.goods import OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.messages import MessageState
+from mindful_crate.core.floor.state import Settings, State, WorldKind
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.proving.recording import record
@@ -26,8 +29,6 @@ from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.hosting import in_host, take_notice
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import HostStandIn, MessageState, Settings, WorldKind
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text

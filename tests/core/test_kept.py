@@ -13,6 +13,7 @@ import pytest
 from mindful_crate.core.catalog.ids import ItemCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook import book, versions
@@ -20,9 +21,8 @@ from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import ReserveStock
 from mindful_crate.core.world.chain import chain, documents
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings
 from mindful_crate.core.world.versions import VERSION, read_entry, stored
 from mindful_crate.core.world.world import World
 from tests.kept import ENDS, SAMPLES, end_of
@@ -51,7 +51,7 @@ def test_a_whole_log_of_version_2_folds_to_what_was_so(then: Ground, log: Any) -
     for line in log.read_text().splitlines():
         entry = read_entry(json.loads(line))
         assert read_entry(stored(entry)) == entry
-        world.state.apply(entry)
+        apply(world.state, entry)
         world.log.append(entry)
         assert broken(world.state) == []
     assert end_of(world.state) == ENDS[log.stem]

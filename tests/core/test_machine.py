@@ -9,13 +9,14 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.rehearse import open_dialogue
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.topics import HostStandIn
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 from tests.playbook import Play, barcode, new_world
 
@@ -160,7 +161,7 @@ class Floor(RuleBasedStateMachine):
             return
         folded = State(GROUND, self.world.state.settings)
         for entry in self.world.log:
-            folded.apply(entry)
+            apply(folded, entry)
             for event in entry.outcome.events if isinstance(entry.outcome, ev.Done) else ():
                 assert event.kind
         assert canonical(folded.kept()) == canonical(self.world.state.kept())

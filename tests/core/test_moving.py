@@ -7,12 +7,12 @@ from dataclasses import replace
 import pytest
 
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import OtherBin
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.state import State
 from mindful_crate.core.world.versions import stored
 from tests.playbook import Play, barcode, new_world
 
@@ -31,7 +31,7 @@ def sound(play: Play) -> None:
     assert [*again.stock()] == [*play.state.stock()]
     for state in (play.state, again):  # where an item lies is known without listing what it is
         for item in state.ground.items:
-            coming = {code for code, _ in state._coming_with.get(item, ())}
+            coming = {code for code, _ in state.bins.coming_with.get(item, ())}
             assert state.bins_with(item) == {x.bin for x in state.lines(item)} | coming
 
 

@@ -11,12 +11,11 @@ from hypothesis import strategies as st
 from mindful_crate.core.catalog.goods import Barcode, HomeBin, ItemUnit, PlateRow, StockRow
 from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
 from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.loads import opening_load
 from mindful_crate.core.plain import Misfit, canonical
 from mindful_crate.core.walking.distance import metres
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings
 from tests.core import small
 
 
@@ -147,7 +146,7 @@ def test_a_ground_kept_as_bytes_is_the_same_ground(stock: tuple[tuple[StockRow, 
         rows = [ground.stock[n] for n in ground.stock.rows_of_bin(code)]
         assert sorted(map(repr, rows)) == sorted(repr(r) for r in stock[0] if r.bin == code)
         assert opening_load(again, code) == opening_load(ground, code)
-        held = State(ground, Settings("S", small.STARTS))._sum_now(code)  # type: ignore[arg-type]
+        held = State(ground, Settings("S", small.STARTS)).held_without(code, (), None)  # type: ignore[arg-type]
         assert opening_load(ground, code) == (held.volume_mm3, held.weight_mg, held.plates)
     for item in ground.items:
         assert sum(ground.stock[n].quantity for n in ground.stock.rows_of_item(item)) == ground.quantities[item]

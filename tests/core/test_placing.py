@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import OrderKind, PlateRow, Status, StockRow, Tracking
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.fit import Held, Judge, TurnDown, most_in
@@ -38,7 +39,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.trail import Outcome, Trail
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.state import State
+from mindful_crate.core.world.fold import apply
 from tests.core import small
 from tests.playbook import new_world
 
@@ -50,7 +51,7 @@ def disturbed(floor: State, blocks: list[str]) -> State:
     for n, code in enumerate(blocks):
         event = ev.BinBlocked(code, "wet" if n % 2 else "")  # type: ignore[arg-type]
         stamp = acts.Stamp(f"b{n}", small.STARTS, small.TODAY, "office")  # type: ignore[arg-type]
-        floor.apply(ev.Entry(floor.seq + 1, acts.Command(stamp, acts.BlockBin(event.bin)), ev.Done((event,), "x")))
+        apply(floor, ev.Entry(floor.seq + 1, acts.Command(stamp, acts.BlockBin(event.bin)), ev.Done((event,), "x")))
     return floor
 
 

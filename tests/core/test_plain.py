@@ -13,6 +13,7 @@ from pydantic import TypeAdapter
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
+from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.record import maker
@@ -27,7 +28,6 @@ from mindful_crate.core.rulebook.bin_rules import (
     Wants,
 )
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.scanning.slots import Slots
 from mindful_crate.core.world import events as ev
 from mindful_crate.demo.loader import demo_rehearsals, demo_rulebook
 

@@ -13,6 +13,7 @@ from mindful_crate.core.catalog.goods import LotOrder, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, PlateNeed
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.proving.agreement import agreement, chosen_bin
 from mindful_crate.core.proving.effective import TABLES, effective
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -22,8 +23,6 @@ from mindful_crate.core.rulebook.sentences import flow_sentence, plan_sentence, 
 from mindful_crate.core.rulebook.settings import BUILT_IN, Level, SettingsLayer, held, levels
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.rulebook.steps import BookingPoint
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings
 from tests.playbook import STARTS, Play, barcode, new_world
 
 HQ = SiteCode("HQ")

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.ids import PlateKindCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.rules import bins_in, lies_in
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, LookIn
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.state import State
 from mindful_crate.core.world.supposing import Supposed, open_goods, reach
 from tests.core import small
 from tests.playbook import Play, new_world

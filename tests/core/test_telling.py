@@ -7,10 +7,10 @@ from typing import Any, get_args
 
 import pytest
 
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.telling import does, expectation_told, ref_told
 from mindful_crate.core.world import acts
-from mindful_crate.core.world.topics import HostStandIn
 
 REFS: dict[Any, str] = {
     sc.Literally("12"): "`12`",  # type: ignore[arg-type]

@@ -10,6 +10,7 @@ import pytest
 
 from mindful_crate.core.catalog.ids import PlateNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
@@ -17,9 +18,8 @@ from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
 from mindful_crate.core.scanning.tray import tray
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import changes
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings, WorldKind
 from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import World
 from tests.playbook import STARTS, Play, barcode, new_world
@@ -39,7 +39,7 @@ def test_the_same_commands_give_the_same_log_byte_for_byte(ground: Ground, ruleb
     assert canonical(tuple(one.log)) == canonical(tuple(two.log))
     folded = State(ground, one.state.settings)
     for entry in one.log:
-        folded.apply(read_entry(json.loads(json.dumps(stored(entry)))))
+        apply(folded, read_entry(json.loads(json.dumps(stored(entry)))))
     assert canonical(folded.kept()) == canonical(one.state.kept())
     assert broken(folded) == []
 
@@ -50,7 +50,7 @@ def test_a_snapshot_at_any_point_is_as_good_as_the_log(ground: Ground, rulebook:
     state = State(ground, world.state.settings)
     for entry in world.log:
         state = State.load_snapshot(ground, world.state.settings, json.loads(json.dumps(state.keep())))
-        state.apply(entry)
+        apply(state, entry)
         assert broken(state) == []
     assert state.kept() == world.state.kept()
     assert all(state.held(code) == world.state.held(code) for code in ground.bins)
@@ -86,7 +86,7 @@ def test_rewinding_makes_a_child_and_leaves_the_parent(ground: Ground, rulebook:
     before = canonical(tuple(parent.log))
     child = Play(parent.branch(finish - 1, off))
     child.press("finish").done("arrived in `RCV-01`")
-    assert child.state.tasks == {}
+    assert len(child.state.tasks) == 0
     assert child.state.standing("RCV-01")[0].receipt == "RCR-0093", "numbers go on from where the child began"
     assert canonical(tuple(parent.log)) == before
     with pytest.raises(ValueError, match="entries 1 to"):

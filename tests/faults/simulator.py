@@ -16,6 +16,8 @@ import psycopg
 
 from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue
 from mindful_crate.core.scanning.dialogue import ask
@@ -23,9 +25,8 @@ from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import context
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import HostStandIn, Settings
 from mindful_crate.files import gs1
 from mindful_crate.store import db
 from mindful_crate.store.worlds import Loaded, Who, Worlds, local_start
@@ -219,7 +220,7 @@ class Simulation:
             assert all(canonical(a) == kept for a in sent.answers), f"{sent.id} was answered otherwise than logged"
         folded = State(ground, settings)
         for entry in log:
-            folded.apply(entry)
+            apply(folded, entry)
         assert states[0][0] == states[1][0] == canonical(folded.kept()), "the processes differ from the log"
         assert states[0][1] == states[1][1] == broken(folded) == [], states[0][1]
 

@@ -16,10 +16,10 @@ from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PlateKindCode, PlateNo
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.scanning.reading import Scan, gs1_check_digit
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.letters import Letter
-from mindful_crate.core.world.topics import HostStandIn
 from mindful_crate.files.letters import letter_text
 from mindful_crate.outside.caretaker import Caretaker
 from mindful_crate.store import db

@@ -12,6 +12,7 @@ import pytest
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.placing.loads import sums_of
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.problem import Refusal
@@ -20,7 +21,6 @@ from mindful_crate.core.scanning.reading import Scan
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.things import Settings, WorldKind
 from mindful_crate.demo.loader import demo_opening
 from mindful_crate.store import db
 from mindful_crate.store import worlds as module

@@ -5,8 +5,8 @@ from __future__ import annotations
 from mindful_crate.api.wiring import Answer
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.places import Bin, BinType, Site, Zone
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.rules import fullness
-from mindful_crate.core.world.state import State
 from mindful_crate.files.tables import kilograms
 
 

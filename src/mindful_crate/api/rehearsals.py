@@ -18,6 +18,7 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import WorldView, opened_from, refuse_unusable, world_row, world_view
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.moving_over import Moved, moved
@@ -28,7 +29,6 @@ from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.standing import Basis, Verdict, stale, verdict
 from mindful_crate.core.proving.telling import does, expectation_told
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.things import Settings
 from mindful_crate.core.world.world import Today, World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text

@@ -31,6 +31,7 @@ from mindful_crate.core.catalog.ids import (
     ZoneCode,
 )
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.plain import to_plain
@@ -46,9 +47,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.settings import BUILT_IN, GENERAL
-from mindful_crate.core.world.state import State
 from mindful_crate.core.world.supposing import Supposed, open_goods, reach
-from mindful_crate.core.world.things import Settings
 from mindful_crate.files.texts import read_rulebook, rulebook_text
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
@@ -407,7 +406,7 @@ def bench_open(path: ById, body: OpenBody) -> OpenAnswer:
     """Every open order line asked one after another, with the rule that decides it; and how far each rule reaches."""
     with wired(current_app).database.transaction() as conn:
         found = _seen(conn, path.id)
-        with _asked_state(conn, found, body.world) as state:
+        with _asked_state(conn, found, body.world, alone=True) as state:
             kind = _plate_kind(state.ground, body.plate_kind)
             into = _receiving_bin(state.ground, found, OrderKind.PURCHASE)
             supposed = open_goods(state, found.rulebook, body.purpose, kind, into)
@@ -434,12 +433,14 @@ def _open_line(asked: Supposed, ground: Ground, numbers: dict[RuleId, int]) -> O
 
 
 @contextmanager
-def _asked_state(conn: db.Conn, found: Draft, world: str | None) -> Iterator[State]:
-    """The state a question is put to: a world at its present point, else the opening."""
+def _asked_state(conn: db.Conn, found: Draft, world: str | None, *, alone: bool = False) -> Iterator[State]:
+    """The state a question is put to: a world at its present point, else the opening, of which there is one for all
+    questions unless one supposes something and wants it ``alone``."""
     parts = wired(current_app)
     ground = parts.worlds.ground(conn, found.row.opening)
     if world is None:
-        yield opening_state(ground, found.row.site)
+        shared = opening_state(ground, found.row.site)
+        yield State(ground, shared.settings) if alone else shared
         return
     with parts.worlds.reading(conn, world) as loaded:
         check_site(loaded.row.site)

@@ -19,6 +19,8 @@ from mindful_crate.api.shapes import ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings, WorldKind
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
@@ -26,7 +28,6 @@ from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.telling import expectation_told
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import Changes, changes
-from mindful_crate.core.world.things import HostStandIn, Settings, WorldKind
 from mindful_crate.store import db, rehearsals
 from mindful_crate.store.rows import PinRow, RehearsalRow, WorldRow
 from mindful_crate.store.worlds import local_start

@@ -12,11 +12,12 @@ from mindful_crate.core.catalog.goods import OrderKind, Tracking
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PersonId, PlateNo, ReceiptNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Opening
+from mindful_crate.core.floor.plates import PlateLine
+from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.world.letters import Letter, ReceiptNote
-from mindful_crate.core.world.things import PlateLine, Settings, WorldKind
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.files.tables import opening_of
 from mindful_crate.files.texts import read_path, read_rehearsal, read_rulebook

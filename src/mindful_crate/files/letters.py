@@ -13,11 +13,11 @@ from typing import Any, cast, get_args
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.topics import OrderTopic, Topic
 from mindful_crate.core.plain import Misfit, from_plain, to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.world.acts import HostAnnounces, HostTells
 from mindful_crate.core.world.letters import Letter
-from mindful_crate.core.world.topics import OrderTopic, Topic
 from mindful_crate.files.cells import MEANT, guarded, unguarded, whole
 from mindful_crate.files.reading import Unreadable, decoded, from_json
 from mindful_crate.files.ubl import bad, from_ubl, ubl_text

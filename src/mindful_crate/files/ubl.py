@@ -22,9 +22,9 @@ from mindful_crate.core.catalog.goods import Item, ItemUnit, Order
 from mindful_crate.core.catalog.ids import ItemCode, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.topics import Topic
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.world.letters import Letter, ReceiptNote
-from mindful_crate.core.world.topics import Topic
 from mindful_crate.files.cells import LARGEST
 from mindful_crate.files.texts import BadText
 from mindful_crate.files.un_units import NoUnit, in_base, un_unit

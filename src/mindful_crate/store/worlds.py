@@ -23,6 +23,7 @@ import structlog
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
 from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.floor.state import SNAPSHOT, Settings, State, WorldKind
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
 from mindful_crate.core.plain import canonical, digest, from_plain, to_plain
@@ -32,8 +33,7 @@ from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.core.world.acts import Act, Command, Stamp
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
-from mindful_crate.core.world.state import SNAPSHOT, State
-from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import Today, due_command
 from mindful_crate.store import db
@@ -259,7 +259,7 @@ class Worlds:
             else State(now.ground, now.settings)
         )
         for entry in self.entries(conn, row, state.seq, seq):
-            state.apply(entry)
+            apply(state, entry)
         return Loaded(row, now.settings, now.ground, now.rulebook, state)
 
     def run(self, id_: str, command_id: str, act: Act, who: Who) -> Entry:
@@ -320,7 +320,7 @@ class Worlds:
         made = []
         while (command := due_command(loaded.state, until, loaded.today)) is not None:
             entry = decide(loaded.state, loaded.rulebook, command)
-            loaded.state.apply(entry)
+            apply(loaded.state, entry)
             made.append(entry)
         return made
 
@@ -332,7 +332,7 @@ class Worlds:
         state, at = loaded.state, loaded.now()
         made = self._settled(loaded, at)
         entry = decide(state, loaded.rulebook, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
-        state.apply(entry)
+        apply(state, entry)
         made.append(entry)
         if loaded.settings.kind is WorldKind.REHEARSAL:
             made += self._settled(loaded, state.clock + timedelta(seconds=loaded.settings.act_seconds))
@@ -361,7 +361,7 @@ class Worlds:
         if seq - loaded.snapshot < max(SNAPSHOT_EVERY, loaded.snapshot // 4) or loaded.snapshotting:
             return
         loaded.snapshotting = True
-        kept, world = loaded.state.copied(), loaded.row.id
+        kept, world = loaded.state.kept(), loaded.row.id
 
         def keep() -> None:
             try:
@@ -422,7 +422,7 @@ class Worlds:
             loaded.row = row
             return
         for entry in self.entries(conn, row, loaded.state.seq):
-            loaded.state.apply(entry)
+            apply(loaded.state, entry)
         loaded.row = row
 
     def forget(self, id_: str) -> None:

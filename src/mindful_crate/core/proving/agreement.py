@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, LotOrder, Order, Tracking
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.places import STORAGE, Bin, BinType, PlateNeed
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge
 from mindful_crate.core.placing.request import BinRequest
@@ -20,7 +21,6 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.sentences import PURPOSE_TITLES, any_of
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.world.state import State
 
 TAKING = (BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM)
 NUMBERED = ("plate", "receipt", "task", "message", "dialogue")

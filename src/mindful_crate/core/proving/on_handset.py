@@ -6,13 +6,13 @@ from functools import cache
 
 from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind
 from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.sentences import ORDERS, any_of
 from mindful_crate.core.rulebook.steps import StepPlan
 from mindful_crate.core.world.receiving import order_hold
-from mindful_crate.core.world.state import State
 
 
 @record

@@ -10,6 +10,7 @@ from mindful_crate.core.proving.rehearse import DATES, asked, made_in, open_dial
 from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, Scan, gs1_day
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.world import World
 
 
@@ -146,7 +147,7 @@ def record(
     steps: list[sc.ScriptStep] = []
     for entry in log:
         step = recorder.step(entry)
-        fresh.state.apply(entry)
+        apply(fresh.state, entry)
         fresh.log.append(entry)
         recorder.note(entry)
         if step is None:

@@ -14,6 +14,8 @@ from typing import Any, Literal
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, ReservationNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.plain import digest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving import script as sc
@@ -25,8 +27,6 @@ from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import context
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Dialogue, Settings
 from mindful_crate.core.world.world import Today, World
 
 ENGINE = "4"

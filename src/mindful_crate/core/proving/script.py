@@ -21,10 +21,10 @@ from mindful_crate.core.catalog.ids import (
     SiteCode,
     UnitCode,
 )
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
 from mindful_crate.core.world.acts import HostAct
-from mindful_crate.core.world.things import HostStandIn
 
 SHAPE = 1
 """Version of the rehearsal's shape, written into every file."""

@@ -12,6 +12,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.kinds import Context
@@ -19,7 +21,6 @@ from mindful_crate.core.scanning.move_kinds import base_count, take_count
 from mindful_crate.core.scanning.question import Button, Question, SoFar
 from mindful_crate.core.scanning.reading import NUMBERS, How, Read, Reading, Scan, read, told
 from mindful_crate.core.scanning.registry import KINDS
-from mindful_crate.core.scanning.slots import Doubt, Slots
 from mindful_crate.core.world import moving, putting, receiving
 from mindful_crate.core.world.acts import (
     Act,
@@ -35,7 +36,6 @@ from mindful_crate.core.world.acts import (
     TakeGoods,
     TakePlate,
 )
-from mindful_crate.core.world.things import Dialogue
 
 
 @dataclass(frozen=True, slots=True)

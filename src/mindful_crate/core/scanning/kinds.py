@@ -14,15 +14,15 @@ from typing import Any
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, Tracking
 from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, OrderNo, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.question import Keys, Pick, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
-from mindful_crate.core.scanning.slots import Doubt, Slots
 from mindful_crate.core.world import putting, receiving
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Task
 
 LISTED = 30
 """How many picks a handset lists."""

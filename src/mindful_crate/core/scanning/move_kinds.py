@@ -10,16 +10,16 @@ from typing import Any
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.floor.slots import Doubt, Looked, Slots
+from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
 from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place
 from mindful_crate.core.scanning.question import Keys, Pick, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
-from mindful_crate.core.scanning.slots import Doubt, Looked, Slots
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import moving, receiving
 from mindful_crate.core.world.acts import Stamp
-from mindful_crate.core.world.things import Task
 
 
 def deviation(ctx: Context, code: str, shown: str | None, filled: Slots, words: str) -> Slots | Doubt:

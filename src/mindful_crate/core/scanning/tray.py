@@ -13,6 +13,8 @@ from typing import Literal
 from mindful_crate.core.catalog.goods import Item, Tracking
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.places import STORAGE
+from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -24,8 +26,6 @@ from mindful_crate.core.scanning.registry import KINDS
 from mindful_crate.core.world import acts, putting, receiving
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import context, decide
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Dialogue
 
 Symbol = Literal["code128", "gs1datamatrix", "typed"]
 

@@ -24,9 +24,9 @@ from mindful_crate.core.catalog.ids import (
     UnitCode,
 )
 from mindful_crate.core.catalog.notices import Notice
+from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import Scan
-from mindful_crate.core.world.topics import HostStandIn, OrderTopic
 
 
 @record

@@ -12,13 +12,16 @@ from typing import cast
 from mindful_crate.core.catalog.goods import Order, OrderLine
 from mindful_crate.core.catalog.ids import ItemCode, MessageNo, OrderNo, PlateNo, ReceiptNo, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.messages import Message, MessageState
+from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.world.hosting import in_host
 from mindful_crate.core.world.receiving import known_order, plate_text
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Message, MessageState, Plate, PlateLine, Receipt, Task, TaskState
 
 SHORT = (DocKind.ORDER, DocKind.RECEIPT, DocKind.TASK)
 

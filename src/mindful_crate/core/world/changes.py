@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import ItemCode, PlateNo
+from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.reservations import Reservation
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.record import record
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.receiving import known_order
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Receipt, Reservation, Task, TaskState
 
 
 @record
@@ -80,10 +82,10 @@ def changes(state: State) -> Changes:
             for p in state.building()
         ),
         _lines(state),
-        tuple(t for _, t in sorted(state.tasks.items())),
-        tuple(r for _, r in sorted(state.receipts.items())),
-        tuple(r for _, r in sorted(state.reservations.items())),
-        tuple(sorted(o for o, yes in state.confirmed.items() if yes)),
+        tuple(state.tasks.values()),
+        tuple(state.receipts.values()),
+        tuple(state.reservations.values()),
+        tuple(state.confirmed),
         tuple(sorted(b for b, why in state.blocks.items() if why)),
         tuple(f"{m.topic.replace('_', ' ')} {m.subject}" for m in state.waiting()),
     )  # fmt: skip
@@ -119,13 +121,12 @@ def _stock(state: State) -> tuple[StockChange, ...]:
 
 def _lines(state: State) -> tuple[LineDone, ...]:
     found = []
-    for key in sorted(state.progress):
-        number, no = key.rsplit("/", 1)
-        order = known_order(state, OrderNo(number))
-        line = next(x for x in order.lines if x.no == int(no))
-        item, done = state.ground.items[line.item], state.progress[key]
+    for key, done in state.progress.items():
+        order = known_order(state, key.order)
+        line = next(x for x in order.lines if x.no == key.line)
+        item = state.ground.items[line.item]
         told = (item.told(n) for n in (line.quantity, done.noted, done.arrived, done.booked))
-        found.append(LineDone(number, line.no, item.name, *told))
+        found.append(LineDone(key.order, line.no, item.name, *told))
     return tuple(found)
 
 

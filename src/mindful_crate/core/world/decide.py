@@ -10,6 +10,11 @@ from typing import Any
 from mindful_crate.core.catalog.amounts import Goods, with_less
 from mindful_crate.core.catalog.ids import DialogueNo, FlowId, PlateNo, ReceiptNo, ReservationNo, TaskNo
 from mindful_crate.core.catalog.places import PlateNeed
+from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.state import State, WorldKind
+from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.topics import Topic
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -22,9 +27,6 @@ from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts, hosting, moving, putting, receiving
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.made import Made, draw, draw_some
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Dialogue, Plate, Task, TaskState, WorldKind
-from mindful_crate.core.world.topics import Topic
 
 
 def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:

@@ -26,24 +26,16 @@ from mindful_crate.core.catalog.ids import (
     UnitCode,
 )
 from mindful_crate.core.catalog.notices import Notice
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.floor.topics import HostStandIn, OrderTopic, Topic
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
-from mindful_crate.core.scanning.slots import Doubt, Slots
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world.acts import Command
-from mindful_crate.core.world.topics import HostStandIn, OrderTopic, Topic
 
 __all__ = ["OrderTopic", "Topic"]
-
-
-@record
-class Reserved:
-    """A quantity reserved of goods in a bin, or on a plate wherever it goes."""
-
-    bin: BinCode
-    goods: Goods
-    plate: PlateNo | None = None
 
 
 @record

@@ -17,6 +17,9 @@ from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLin
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import check_order
+from mindful_crate.core.floor.messages import Message, MessageState
+from mindful_crate.core.floor.orders import HostOrder
+from mindful_crate.core.floor.state import State, WorldKind
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -25,8 +28,6 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.made import Made, draw, draw_some
 from mindful_crate.core.world.receiving import check_lot, check_tracking, order_hold
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import HostOrder, Message, MessageState, WorldKind
 
 FIRST_RETRY = 10
 """Seconds until a message that could not be delivered is tried again; doubled each time."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.ids import ItemCode
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import TaskState
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import TaskState
 
 
 def broken(state: State) -> list[str]:

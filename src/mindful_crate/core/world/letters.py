@@ -7,11 +7,12 @@ from datetime import datetime
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo, OrderNo, PartnerCode, PersonId, PlateNo, ReceiptNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice
+from mindful_crate.core.floor.messages import Message
+from mindful_crate.core.floor.plates import PlateLine
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.topics import Topic
 from mindful_crate.core.record import record
 from mindful_crate.core.world.events import Done, Entry, MessageSent
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Message, PlateLine
-from mindful_crate.core.world.topics import Topic
 
 
 @record

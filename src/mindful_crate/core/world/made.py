@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.state import State
 
 
 @record

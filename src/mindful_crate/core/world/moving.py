@@ -8,6 +8,9 @@ from mindful_crate.core.catalog.amounts import Goods, with_more
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import Bin, BinType
+from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Held, Judge, Lying, TurnDown
 from mindful_crate.core.placing.request import BinRequest, Load, Nested, load_of
@@ -19,8 +22,6 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Plate, Task, TaskState
 
 DEEPEST = 4
 """Plates on plates, as deep as an opening state may have them."""

@@ -6,6 +6,9 @@ from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
+from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
@@ -15,8 +18,6 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world.receiving import goods_text, known_order
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Plate, PlateLine, Task, TaskState
 
 
 def request_for(
@@ -168,4 +169,4 @@ def carried_by(state: State, person: PersonId) -> Task | None:
 
 def open_tasks(state: State, crews: tuple[CrewId, ...]) -> list[Task]:
     """Open put-away tasks of these crews, by number."""
-    return [t for t in state.open_tasks(crews) if t.need is Need.PUT_AWAY]
+    return state.open_tasks(crews, Need.PUT_AWAY)

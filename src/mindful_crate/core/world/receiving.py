@@ -9,12 +9,12 @@ from decimal import Decimal
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, SiteCode
+from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.sentences import any_of
 from mindful_crate.core.rulebook.steps import StepPlan
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Plate
 
 LISTED = 5
 """How many lines, orders and the like a sentence names before it says how many more there are."""

@@ -1,6 +1,7 @@
 """What if: the open goods of a site asked for one after another, each keeping what was chosen for those before it.
 
-Nothing is stored and no world is changed: it works on a copy of the state.
+Nothing is stored and no world is changed: what is supposed is put under the journal and taken back. Whoever asks has the
+state to themselves meanwhile.
 """
 
 from __future__ import annotations
@@ -9,17 +10,15 @@ from dataclasses import dataclass
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order, OrderLine
-from mindful_crate.core.catalog.ids import BinCode, PersonId, PlateKindCode, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, PlateKindCode
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Plate, Task, TaskState
-
-NOBODY = PersonId("what-if")
+from mindful_crate.core.world.fold import suppose
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,23 +39,23 @@ def open_goods(
     that is in stock, the largest unit there is a barcode for."""
     if purpose.takes:
         return _taken(state, rulebook, purpose)
-    floor = State.load_snapshot(state.ground, state.settings, state.keep())
     rules = rulebook.rules_for(state.settings.site, purpose)
     today = state.settings.starts.date()
     found: list[Supposed] = []
     orders = [o for o in state.all_orders() if o.site == state.settings.site and o.inbound]
-    for order in sorted(orders, key=lambda o: (o.promised, o.number)):
-        for line in order.lines:
-            still = state.open_quantity(order, line)
-            if still <= 0:
-                continue
-            request = BinRequest(
-                state.settings.site, purpose, (Goods(line.item, still),), plate_kind, order_kind=order.kind,
-                partners=(order.partner,), from_bin=door, door=door, today=today,
-            )  # fmt: skip
-            trail = choose(request, rules, floor)
-            keep(floor, trail, f"what-if {len(found)}")
-            found.append(Supposed(trail, still, line.item, order, line))
+    with state.tentatively():
+        for order in sorted(orders, key=lambda o: (o.promised, o.number)):
+            for line in order.lines:
+                still = state.open_quantity(order, line)
+                if still <= 0:
+                    continue
+                request = BinRequest(
+                    state.settings.site, purpose, (Goods(line.item, still),), plate_kind, order_kind=order.kind,
+                    partners=(order.partner,), from_bin=door, door=door, today=today,
+                )  # fmt: skip
+                trail = choose(request, rules, state)
+                suppose(state, trail, f"what-if {len(found)}")
+                found.append(Supposed(trail, still, line.item, order, line))
     return found
 
 
@@ -72,23 +71,6 @@ def _taken(state: State, rulebook: Rulebook, purpose: BinPurpose) -> list[Suppos
             request = BinRequest(site, purpose, (Goods(item.code, quantity),), today=today)
             found.append(Supposed(choose(request, rules, state, replenish), quantity, item.code))
     return found
-
-
-def keep(floor: State, trail: Trail, name: str) -> None:
-    """Let the goods of a trail be on their way to the bins that were chosen."""
-    request = trail.request
-    for n, share in enumerate(trail.allocations):
-        goods = request.goods if request.plate_kind else request.of(share.quantity).goods
-        plate = None
-        if request.plate_kind:
-            plate = PlateNo(f"{name} {n}")
-            floor._put_plate(Plate(plate, request.plate_kind, None, carrier=NOBODY, goods=goods))
-        floor._put_task(
-            Task(
-                TaskNo(f"{name} {n}"), plate, request.from_bin or share.bin, None, share.bin, share.rule,
-                state=TaskState.TAKEN, person=NOBODY, goods=() if plate else goods,
-            )
-        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,12 +10,12 @@ from datetime import date, datetime, timedelta
 
 from mindful_crate.core.catalog.ids import PersonId
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world.acts import Command, HostAnswers, Stamp
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
-from mindful_crate.core.world.state import State
-from mindful_crate.core.world.things import Settings, WorldKind
+from mindful_crate.core.world.fold import apply
 
 HOST = PersonId("host")
 """Who acts when the host stand-in answers."""
@@ -74,7 +74,7 @@ class World:
 
     def _append(self, command: Command) -> Entry:
         entry = decide(self.state, self.rulebook, command)
-        self.state.apply(entry)
+        apply(self.state, entry)
         self.log.append(entry)
         self._by_id[command.stamp.id] = entry
         return entry
@@ -85,7 +85,7 @@ class World:
             raise ValueError(f"the log has entries 1 to {len(self.log)}, not {seq}")
         child = World(self.state.ground, self.state.settings, rulebook or self.rulebook, self.today)
         for entry in self.log[:seq]:
-            child.state.apply(entry)
+            apply(child.state, entry)
             child.log.append(entry)
             child._by_id[entry.command.stamp.id] = entry
         return child

@@ -1,0 +1,23 @@
+"""Number series: what the next number of each is."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.keeper import Journal, Keeper
+
+
+class Numbers(Keeper[str, int]):
+    """The next number of every series that was drawn from. Rehearsals spell theirs with a prefix of their own."""
+
+    def __init__(self, journal: Journal, ground: Ground, rehearsal: bool) -> None:
+        super().__init__(journal)
+        self.ground = ground
+        self.rehearsal = rehearsal
+
+    def number(self, series: str, ahead: int = 0) -> tuple[str, int]:
+        """The next number of a series, or one so far ahead of it, spelled and counted. The event that uses it must
+        record it."""
+        rules = self.ground.series[series]
+        next_ = self._held.get(series, rules.next) + ahead
+        prefix = rules.rehearsal_prefix if self.rehearsal else rules.prefix
+        return f"{prefix}{next_:0{rules.width}d}", next_

@@ -1,0 +1,434 @@
+"""License plates: what each is, where it stands, what is on it. Three records, since a plate moves far more often than it
+is made, and nothing of what it is changes by that."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from datetime import date, datetime
+from enum import StrEnum
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import StockRow
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    DeviceId,
+    ItemCode,
+    OrderNo,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    UnitCode,
+)
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.floor.touched import Touched
+from mindful_crate.core.placing.request import Nested
+from mindful_crate.core.record import maker, record
+
+
+@record
+class PlateLine:
+    """Goods on a plate that is being built, with the order line they came on."""
+
+    line: int
+    order: OrderNo
+    order_line: int
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+    seq: int = 0
+    """The entry that noted it, or changed it last."""
+
+    @property
+    def key(self) -> LineKey:
+        """The order line they came on."""
+        return LineKey(self.order, self.order_line)
+
+
+class Holder(StrEnum):
+    """What can hold a plate."""
+
+    BIN = "bin"
+    PLATE = "plate"
+    PERSON = "person"
+
+
+@record
+class Spot:
+    """Where a plate is: the bin it stands in, the plate it stands on, or who carries it."""
+
+    holder: Holder
+    code: str
+
+
+_spot: Callable[..., Spot] = maker(Spot)
+
+
+def in_bin(code: BinCode) -> Spot:
+    """Standing in a bin."""
+    return _spot(Holder.BIN, code)
+
+
+def on_plate(number: PlateNo) -> Spot:
+    """Standing on a plate."""
+    return _spot(Holder.PLATE, number)
+
+
+def with_person(person: PersonId) -> Spot:
+    """Carried by somebody."""
+    return _spot(Holder.PERSON, person)
+
+
+@record
+class Card:
+    """What a plate is that was made here. A load, goods that are received loose ``into`` a bin, is kept like one, but
+    nothing holds it."""
+
+    plate_kind: PlateKindCode
+    building: bool = True
+    by: PersonId | None = None
+    since: datetime | None = None
+    begun: int = 0
+    """The entry that began it."""
+    into: BinCode | None = None
+    """Of a load: the bin its goods are received into."""
+    receipt: ReceiptNo | None = None
+    finished_on: DeviceId | None = None
+    finished_at: datetime | None = None
+    finished: int = 0
+    """The entry that made it stock."""
+
+
+@record
+class Plate:
+    """A license plate as a whole. It has one holder: ``bin``, ``carrier`` or the plate it stands ``on``. While
+    ``building`` its lines are not stock. ``begun`` 0: it was there at the opening."""
+
+    number: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode | None
+    carrier: PersonId | None = None
+    on: PlateNo | None = None
+    goods: tuple[Goods, ...] = ()
+    lines: tuple[PlateLine, ...] = ()
+    building: bool = False
+    by: PersonId | None = None
+    since: datetime | None = None
+    receipt: ReceiptNo | None = None
+    finished_on: DeviceId | None = None
+    finished_at: datetime | None = None
+    begun: int = 0
+    finished: int = 0
+    into: BinCode | None = None
+
+    @property
+    def stands(self) -> BinCode | None:
+        """The bin it stands in, or its goods are received into."""
+        return self.bin or self.into
+
+
+_plate: Callable[..., Plate] = maker(Plate)
+_NO_CARD = Card(PlateKindCode(""), building=False)
+
+
+def goods_of_row(row: StockRow) -> Goods:
+    """The goods of a row of the opening stock."""
+    return Goods(row.item, row.quantity, row.lot, row.expiry, row.status, row.arrived)
+
+
+class Lots:
+    """The expiry dates that lots have been seen with since the opening, and how often."""
+
+    def __init__(self) -> None:
+        self._seen: dict[tuple[ItemCode, str], dict[date | None, int]] = {}
+
+    def count(self, goods: Goods | PlateLine, by: int) -> None:
+        """Goods of a lot came to be somewhere, or are there no more."""
+        lot = goods.item, goods.lot
+        seen = self._seen.get(lot)
+        if seen is None:
+            seen = self._seen[lot] = {}
+        seen[goods.expiry] = left = seen.get(goods.expiry, 0) + by
+        if not left:
+            del seen[goods.expiry]
+
+    def expiry(self, item: ItemCode, lot: str) -> date | None:
+        """The date a lot is known by: the earliest, should there be several."""
+        return min((d for d in self._seen.get((item, lot), ()) if d), default=None)
+
+
+class _Cards(Keeper[PlateNo, Card]):
+    def __init__(self, journal: Journal) -> None:
+        super().__init__(journal)
+        self.building: dict[PlateNo, None] = {}
+
+    def changed(self, key: PlateNo, before: Card | None, after: Card | None) -> None:
+        if after is not None and after.building:
+            self.building[key] = None
+        else:
+            self.building.pop(key, None)
+
+
+class _Spots(Keeper[PlateNo, Spot]):
+    def __init__(self, journal: Journal, plates: Plates) -> None:
+        super().__init__(journal)
+        self._plates = plates
+
+    def changed(self, key: PlateNo, before: Spot | None, after: Spot | None) -> None:
+        self._plates.moved(key, before, after)
+
+
+class _OnPlates(Keeper[PlateNo, tuple[Goods, ...]]):
+    def __init__(self, journal: Journal, plates: Plates) -> None:
+        super().__init__(journal)
+        self._plates = plates
+
+    def changed(self, key: PlateNo, before: tuple[Goods, ...] | None, after: tuple[Goods, ...] | None) -> None:
+        self._plates.filled(key, before, after)
+
+
+class _Lines(Keeper[PlateNo, tuple[PlateLine, ...]]):
+    def __init__(self, journal: Journal, lots: Lots) -> None:
+        super().__init__(journal)
+        self._lots = lots
+
+    def changed(self, key: PlateNo, before: tuple[PlateLine, ...] | None, after: tuple[PlateLine, ...] | None) -> None:
+        for line in before or ():
+            if line.lot:
+                self._lots.count(line, -1)
+        for line in after or ():
+            if line.lot:
+                self._lots.count(line, 1)
+
+
+class Plates:
+    """All plates: those of the opening as they are in the ground, and over them what has changed."""
+
+    def __init__(self, journal: Journal, ground: Ground, touched: Touched, lots: Lots) -> None:
+        self.ground = ground
+        self.touched = touched
+        self.lots = lots
+        self.cards = _Cards(journal)
+        """What plates are that were made here."""
+        self.spots: Keeper[PlateNo, Spot] = _Spots(journal, self)
+        """Where plates are that were made here or moved."""
+        self.goods: Keeper[PlateNo, tuple[Goods, ...]] = _OnPlates(journal, self)
+        """What is on plates that were made here, or where it is not as at the opening."""
+        self.lines: Keeper[PlateNo, tuple[PlateLine, ...]] = _Lines(journal, lots)
+        """What is on plates that are being built."""
+        self.awake: set[PlateNo] = set()
+        """Plates of the opening that are looked for here and no longer in the ground, since they, or what is under them,
+        changed once; never taken back."""
+        self.with_item: dict[ItemCode, dict[PlateNo, None]] = {}
+        self._standing: dict[BinCode, dict[PlateNo, None]] = {}
+        self._on: dict[PlateNo, dict[PlateNo, None]] = {}
+
+    # As wholes
+
+    def get(self, number: PlateNo) -> Plate | None:
+        """A plate that was made here, or is not as at the opening."""
+        return self.plate(number) if number in self else None
+
+    def __getitem__(self, number: PlateNo) -> Plate:
+        """A plate that is there."""
+        found = self.plate(number)
+        if found is None:
+            raise KeyError(number)
+        return found
+
+    def __contains__(self, number: object) -> bool:
+        """Was it made here, or is it not as at the opening?"""
+        return number in self.cards or number in self.spots or number in self.goods
+
+    def values(self) -> Iterator[Plate]:
+        """All that were made here or changed, by number."""
+        numbers = {*self.cards.all(), *self.spots.all(), *self.goods.all()}
+        return (self[n] for n in sorted(numbers))
+
+    def has_plate(self, number: PlateNo) -> bool:
+        """Is there a plate of that number, at the opening or since?"""
+        return number in self.cards or number in self.ground.plates
+
+    def plate(self, number: PlateNo) -> Plate | None:
+        """A plate by its number, as a whole."""
+        card = self.cards.get(number)
+        if card is None:
+            row = self.ground.plates.get(number)
+            if row is None:
+                return None
+            card, kind = _NO_CARD, row.plate_kind
+        else:
+            kind = card.plate_kind
+        spot = self.spot(number)
+        code = spot.code if spot else None
+        holder = spot.holder if spot else None
+        return _plate(
+            number, kind, code if holder is Holder.BIN else None, code if holder is Holder.PERSON else None,
+            code if holder is Holder.PLATE else None, self.goods_on(number), self.lines.get(number, ()), card.building,
+            card.by, card.since, card.receipt, card.finished_on, card.finished_at, card.begun, card.finished, card.into,
+        )  # fmt: skip
+
+    # Part by part
+
+    def kind_of(self, number: PlateNo) -> PlateKindCode:
+        """The kind of a plate that is there."""
+        card = self.cards.get(number)
+        return card.plate_kind if card is not None else self.ground.plates[number].plate_kind
+
+    def spot(self, number: PlateNo) -> Spot | None:
+        """Where a plate is; None for a load, and for what is no plate."""
+        found = self.spots.get(number)
+        return self._opening_spot(number) if found is None else found
+
+    def goods_on(self, number: PlateNo) -> tuple[Goods, ...]:
+        """What is on a plate itself."""
+        found = self.goods.get(number)
+        return self._opening_goods(number) if found is None else found
+
+    def bin_of(self, number: PlateNo) -> BinCode | None:
+        """The bin a plate stands in, through all plates it stands on; None while it is carried."""
+        spot = self.spot(number)
+        while spot is not None and spot.holder is Holder.PLATE:
+            spot = self.spot(PlateNo(spot.code))
+        return BinCode(spot.code) if spot is not None and spot.holder is Holder.BIN else None
+
+    def plates_on(self, number: PlateNo) -> tuple[PlateNo, ...]:
+        """Plates that stand on a plate, in number order."""
+        known = self._on.get(number)
+        return self.ground.plates_on.get(number, ()) if known is None else tuple(sorted(known))
+
+    def standing_in(self, code: BinCode) -> tuple[PlateNo, ...]:
+        """The numbers of the plates in a bin itself, in order."""
+        known = self._standing.get(code)
+        return self.ground.plates_in.get(code, ()) if known is None else tuple(sorted(known))
+
+    def standing(self, code: BinCode) -> tuple[Plate, ...]:
+        """The plates in a bin itself, in number order."""
+        return tuple(self[n] for n in self.standing_in(code))
+
+    def nested(self, number: PlateNo) -> tuple[Nested, ...]:
+        """What stands on a plate, for a question about bins."""
+        return tuple(Nested(self.kind_of(n), self.goods_on(n), self.nested(n)) for n in self.plates_on(number))
+
+    def all_goods(self, number: PlateNo) -> tuple[Goods, ...]:
+        """Goods of a plate and of the plates on it."""
+        if number not in self._on and number not in self.ground.plates_on:
+            return self.goods_on(number)
+        return (*self.goods_on(number), *(g for n in self.plates_on(number) for g in self.all_goods(n)))
+
+    def holds_just(self, number: PlateNo, item: ItemCode, count: int) -> bool:
+        """Does a plate hold so much of this item and nothing else, nor another plate?"""
+        if not self.has_plate(number) or self.plates_on(number):
+            return False
+        goods = self.goods_on(number)
+        return all(g.item == item for g in goods) and sum(g.quantity for g in goods) == count
+
+    def tower(self, number: PlateNo) -> Iterator[PlateNo]:
+        """A plate and all plates on it."""
+        yield number
+        for inner in self.plates_on(number):
+            yield from self.tower(inner)
+
+    def building(self) -> list[Plate]:
+        """Plates that are being built, in number order."""
+        return [self[n] for n in sorted(self.cards.building)]
+
+    # What follows from a change
+
+    def moved(self, number: PlateNo, before: Spot | None, after: Spot | None) -> None:
+        """A plate is elsewhere; what is on it is as before."""
+        self._wake(number)
+        left, come = before or self._opening_spot(number), after or self._opening_spot(number)
+        if left is not None and left.holder is not Holder.PERSON:
+            self._beside(left).pop(number, None)
+            self._touch_under(left)
+        if come is not None and come.holder is not Holder.PERSON:
+            self._beside(come)[number] = None
+            self._touch_under(come)
+        forget = self.touched.forget
+        for goods in self.all_goods(number):
+            forget(goods.item)
+
+    def filled(self, number: PlateNo, before: tuple[Goods, ...] | None, after: tuple[Goods, ...] | None) -> None:
+        """Other goods are on a plate."""
+        self._wake(number)
+        was = self._opening_goods(number) if before is None else before
+        now = self._opening_goods(number) if after is None else after
+        for goods in was:
+            self.with_item[goods.item].pop(number, None)
+            self.touched.forget(goods.item)
+            if goods.lot and before is not None:
+                self.lots.count(goods, -1)
+        for goods in now:
+            plates = self.with_item.get(goods.item)
+            if plates is None:
+                plates = self.with_item[goods.item] = {}
+            plates[number] = None
+            self.touched.forget(goods.item)
+            if goods.lot and after is not None:
+                self.lots.count(goods, 1)
+        where = self.bin_of(number)
+        if where:
+            self.touched.touch(where)
+
+    def _wake(self, number: PlateNo) -> None:
+        """A plate of the opening changes: it and what stands on it are looked for here from now on."""
+        if number not in self.ground.plates or number in self.awake:
+            return
+        self.awake.add(number)
+        for goods in self._opening_goods(number):
+            self.with_item.setdefault(goods.item, {})[number] = None
+            self.touched.forget(goods.item)
+        for inner in self.ground.plates_on.get(number, ()):
+            self._wake(inner)
+
+    def _touch_under(self, spot: Spot) -> None:
+        where = BinCode(spot.code) if spot.holder is Holder.BIN else self.bin_of(PlateNo(spot.code))
+        if where:
+            self.touched.touch(where)
+
+    def _beside(self, spot: Spot) -> dict[PlateNo, None]:
+        """The plates in a bin or on a plate, kept here from now on."""
+        if spot.holder is Holder.BIN:
+            found = self._standing.get(BinCode(spot.code))
+            if found is None:
+                inside = self.ground.plates_in.get(BinCode(spot.code), ())
+                found = self._standing[BinCode(spot.code)] = dict.fromkeys(inside)
+            return found
+        under = PlateNo(spot.code)
+        found = self._on.get(under)
+        if found is None:
+            found = self._on[under] = dict.fromkeys(self.ground.plates_on.get(under, ()))
+        return found
+
+    def bins_with_plates(self) -> set[BinCode]:
+        """Bins in which plates stand, or stood once."""
+        return {*self.ground.plates_in, *self._standing}
+
+    def _opening_spot(self, number: PlateNo) -> Spot | None:
+        row = self.ground.plates.get(number)
+        if row is None or number in self.cards:  # a plate made here under the number of another
+            return None
+        return on_plate(row.on) if row.on else in_bin(row.bin)
+
+    def _opening_goods(self, number: PlateNo) -> tuple[Goods, ...]:
+        row = self.ground.plates.get(number)
+        if row is None or number in self.cards:
+            return ()
+        table = self.ground.stock
+        goods = []
+        for n in table.rows_of_bin(row.bin):
+            at = table.plate[n]
+            if at >= 0 and table.plates[at] == number:
+                goods.append(goods_of_row(table[n]))
+        return tuple(goods)
+
+
+def opening_goods(ground: Ground, code: BinCode) -> tuple[Goods, ...]:
+    """The loose goods of a bin at the opening."""
+    table = ground.stock
+    return tuple(goods_of_row(table[n]) for n in table.rows_of_bin(code) if table.plate[n] < 0)

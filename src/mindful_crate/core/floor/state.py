@@ -1,0 +1,238 @@
+"""The state of a world: its ground, and over it keepers of what the log has changed.
+
+Only folding puts; deciding reads, and what it has decided so far is folded under the journal and taken back. Whatever is
+asked once a scan is answered from an index, so that a world does not slow down as its log grows.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import AbstractContextManager
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    DialogueNo,
+    MessageNo,
+    NoticeNo,
+    OrderNo,
+    PlateNo,
+    ReceiptNo,
+    ReservationNo,
+    SiteCode,
+    TaskNo,
+)
+from mindful_crate.core.catalog.notices import Notice, NoticePlate
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.bins import Bins
+from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
+from mindful_crate.core.floor.keeper import Journal, Keeper, Single
+from mindful_crate.core.floor.messages import Message, Messages
+from mindful_crate.core.floor.numbers import Numbers
+from mindful_crate.core.floor.orders import HostOrder, LineProgress, Orders
+from mindful_crate.core.floor.plates import Card, Lots, Plate, PlateLine, Plates, Spot
+from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.reservations import Reservation, Reservations
+from mindful_crate.core.floor.tasks import Going, Plan, Tasks
+from mindful_crate.core.floor.topics import HostStandIn
+from mindful_crate.core.floor.touched import Touched
+from mindful_crate.core.plain import Plain, from_plain, to_plain
+from mindful_crate.core.record import record
+
+SNAPSHOT = 6
+"""Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
+
+
+class WorldKind(StrEnum):
+    """Only a live world sends anything outside."""
+
+    REHEARSAL = "rehearsal"
+    LIVE = "live"
+
+
+@record
+class Settings:
+    """What a world is made with, besides its opening state and rulebook."""
+
+    site: SiteCode
+    starts: datetime
+    kind: WorldKind = WorldKind.REHEARSAL
+    act_seconds: int = 10
+    """In a rehearsal, what the clock moves on with each command."""
+    host: HostStandIn = HostStandIn()
+
+
+@record
+class Kept:
+    """What a snapshot holds: how far the log was, and everything of every keeper, in the order it is put back."""
+
+    seq: int
+    clock: datetime
+    host: HostStandIn
+    next_numbers: dict[str, int]
+    orders: dict[OrderNo, Order]
+    host_orders: dict[OrderNo, HostOrder]
+    confirmed: dict[OrderNo, int]
+    cancelled: dict[OrderNo, int]
+    notices: dict[NoticeNo, Notice]
+    progress: dict[LineKey, LineProgress]
+    spots: dict[PlateNo, Spot]
+    cards: dict[PlateNo, Card]
+    on_plates: dict[PlateNo, tuple[Goods, ...]]
+    lines_noted: dict[PlateNo, tuple[PlateLine, ...]]
+    loose_now: dict[BinCode, tuple[Goods, ...]]
+    blocks: dict[BinCode, str]
+    plans: dict[TaskNo, Plan]
+    going: dict[TaskNo, Going]
+    receipts: dict[ReceiptNo, Receipt]
+    messages: dict[MessageNo, Message]
+    dialogues: dict[DialogueNo, Dialogue]
+    reservations: dict[ReservationNo, Reservation]
+
+
+class State:
+    """A world as it stands after ``seq`` log entries."""
+
+    def __init__(self, ground: Ground, settings: Settings) -> None:
+        self.ground = ground
+        self.settings = settings
+        self.seq = 0
+        self.journal = journal = Journal()
+        self.touched = touched = Touched()
+        lots = Lots()
+        self._clock = Single(journal, settings.starts)
+        self._host = Single(journal, settings.host)
+        self.next_numbers = Numbers(journal, ground, settings.kind is WorldKind.REHEARSAL)
+        self.ordered = Orders(journal, ground)
+        self.plates = Plates(journal, ground, touched, lots)
+        self.bins = Bins(journal, ground, touched, lots, self.plates)
+        self.tasks = Tasks(journal, self.bins)
+        self.receipts: Keeper[ReceiptNo, Receipt] = Keeper(journal)
+        self.messages = Messages(journal)
+        self.dialogues = Dialogues(journal)
+        self.reservations = Reservations(journal)
+        self.memory: dict[Any, Any] = {}
+        """What placing works out for this world; it follows :meth:`changed_since`."""
+        self._answers()
+
+    def _answers(self) -> None:
+        """What others ask, straight from who knows it: no second hop where placing asks bin by bin."""
+        orders, plates, bins, tasks = self.ordered, self.plates, self.bins, self.tasks
+        self.number = self.next_numbers.number
+        self.orders, self.host_orders, self.notices = orders.told, orders.in_host, orders.notices
+        self.confirmed, self.cancelled, self.progress = orders.confirmed, orders.cancelled, orders.progress
+        self.order, self.all_orders, self.host_order = orders.order, orders.all_orders, orders.host_order
+        self.is_confirmed, self.is_cancelled = orders.is_confirmed, orders.is_cancelled
+        self.line_progress, self.open_quantity = orders.line_progress, orders.open_quantity
+        self.lines_open = orders.lines_open
+        self.has_plate, self.plate, self.bin_of = plates.has_plate, plates.plate, plates.bin_of
+        self.has_task = tasks.__contains__
+        self.plates_on, self.nested, self.all_goods = plates.plates_on, plates.nested, plates.all_goods
+        self.holds_just, self.standing, self.building = plates.holds_just, plates.standing, plates.building
+        self.loose_now, self.blocks, self.blocked = bins.loose_now, bins.blocks, bins.blocked
+        self.loose, self.held, self.held_without = bins.loose, bins.held, bins.held_without
+        self.holds_goods, self.load, self.quantity_in = bins.holds_goods, bins.load, bins.quantity_in
+        self.coming, self.lines, self.bins_with = bins.coming, bins.lines, bins.bins_with
+        self.lot_expiry, self.changed_since = bins.lot_expiry, self.touched.changed_since
+        self.task_of, self.unplaced, self.claim_of = tasks.task_of, tasks.unplaced, tasks.claim_of
+        self.open_tasks, self.open_numbers, self.carried = tasks.open_tasks, tasks.open_numbers, tasks.carried
+        self.talking = self.dialogues.talking
+        self.has_reservations, self.reserved = self.reservations.has_reservations, self.reservations.reserved
+        self.reservations_of = self.reservations.reservations_of
+        self.messages_about, self.first_open = self.messages.messages_about, self.messages.first_open
+        self.to_send, self.waiting = self.messages.to_send, self.messages.waiting
+
+    @property
+    def clock(self) -> datetime:
+        """When it is in this world."""
+        return self._clock.value
+
+    def set_clock(self, at: datetime) -> None:
+        """It is later now."""
+        self._clock.put(at)
+
+    @property
+    def host(self) -> HostStandIn:
+        """How the host stand-in behaves."""
+        return self._host.value
+
+    def set_host(self, host: HostStandIn) -> None:
+        """It behaves otherwise from now on."""
+        self._host.put(host)
+
+    @property
+    def tick(self) -> int:
+        """Goes up with every change of a bin."""
+        return self.touched.tick
+
+    @property
+    def blocks_tick(self) -> int:
+        """Goes up whenever a bin is blocked or freed."""
+        return self.bins.blocks.tick
+
+    def tentatively(self) -> AbstractContextManager[None]:
+        """Whatever is put within is taken back at the end."""
+        return self.journal.tentatively()
+
+    def announced(self, number: PlateNo) -> tuple[Notice, NoticePlate] | None:
+        """The notice that announces a plate which is not here yet, and what it says of it."""
+        return None if self.has_plate(number) else self.ordered.announced(number)
+
+    def announced_of(self, order: OrderNo) -> list[NoticePlate]:
+        """Plates of an order that are on their way."""
+        return [p for p in self.ordered.announced_of(order) if not self.has_plate(p.number)]
+
+    def due(self, until: datetime) -> Message | None:
+        """The next message the host stand-in sees to by ``until``; none where a real host does."""
+        return None if self.host.outside else self.messages.due(until)
+
+    def stock(self) -> Iterator[tuple[BinCode | None, Plate | None, Goods]]:
+        """All stock as (bin or None while carried, plate or None, goods), by bin, plate, item."""
+        for code, number, goods in self.bins.stock():
+            yield code, self.plate(number) if number else None, goods
+        for task in self.tasks.all_carried():
+            plate = self.tasks.plans[task].plate
+            for each in self.plates.tower(plate) if plate else ():
+                for goods in self.plates.goods_on(each):
+                    yield None, self.plate(each), goods
+            for goods in self.tasks.going[task].goods:
+                yield None, None, goods
+
+    # Snapshots
+
+    def _keepers(self) -> dict[str, Keeper[Any, Any]]:
+        """Every keeper by its name in :class:`Kept`."""
+        orders, plates = self.ordered, self.plates
+        return {
+            "next_numbers": self.next_numbers, "orders": orders.told,
+            "host_orders": orders.in_host, "confirmed": orders.confirmed, "cancelled": orders.cancelled,
+            "notices": orders.notices, "progress": orders.progress, "spots": plates.spots, "cards": plates.cards,
+            "on_plates": plates.goods, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
+            "plans": self.tasks.plans, "going": self.tasks.going, "receipts": self.receipts, "messages": self.messages,
+            "dialogues": self.dialogues, "reservations": self.reservations,
+        }  # fmt: skip
+
+    def keep(self) -> Plain:
+        """Plain data from which :meth:`load_snapshot` makes an equal state over the same ground."""
+        return to_plain(self.kept())
+
+    def kept(self) -> Kept:
+        """What a snapshot holds, in dictionaries of its own: what is in them never changes, so it may be read later. Two
+        states are equal when this is."""
+        return Kept(self.seq, self.clock, self.host, **{name: keeper.all() for name, keeper in self._keepers().items()})
+
+    @classmethod
+    def load_snapshot(cls, ground: Ground, settings: Settings, plain: Plain) -> State:
+        """The state a snapshot was kept from; its indexes follow as everything is put."""
+        state, kept = cls(ground, settings), from_plain(Kept, plain)
+        state.seq = kept.seq
+        state.set_clock(kept.clock)
+        state.set_host(kept.host)
+        for name, keeper in state._keepers().items():
+            keeper.load(getattr(kept, name))
+        return state

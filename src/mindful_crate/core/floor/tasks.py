@@ -1,0 +1,227 @@
+"""Tasks: what was asked for as it was made, and how far it is. Two records, since only the second changes."""
+
+from __future__ import annotations
+
+from bisect import bisect_left, insort
+from collections.abc import Callable, Iterable, Iterator
+from enum import StrEnum
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.floor.bins import Bins
+from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.record import maker, record
+from mindful_crate.core.rulebook.steps import Need
+
+
+class TaskState(StrEnum):
+    """How far a task is."""
+
+    OPEN = "open"
+    TAKEN = "taken"
+    DONE = "done"
+
+
+@record
+class Placed:
+    """A share of a task that was placed."""
+
+    bin: BinCode
+    quantity: int
+    plate: PlateNo | None = None
+    """The plate it was placed on, if it was."""
+    reason: str = ""
+    seq: int = 0
+    """The entry that placed it."""
+
+
+@record
+class Plan:
+    """A task as it was made: take a plate or loose goods at ``from_bin``, perhaps off a plate there."""
+
+    plate: PlateNo | None
+    from_bin: BinCode
+    crew: CrewId | None
+    need: Need
+    goods: tuple[Goods, ...] = ()
+    from_plate: PlateNo | None = None
+    receipt: ReceiptNo | None = None
+    made: int = 0
+    """The entry that made it."""
+
+
+@record
+class Going:
+    """How far a task is. ``goods`` are what is still to be placed when it is no plate."""
+
+    state: TaskState
+    to_bin: BinCode | None
+    rule: RuleId | None
+    goods: tuple[Goods, ...] = ()
+    person: PersonId | None = None
+    placed: tuple[Placed, ...] = ()
+    taken: int = 0
+    """The entry in which somebody took it."""
+    again: tuple[int, ...] = ()
+    """Entries that gave it another bin."""
+
+
+@record
+class Task:
+    """Work one person takes, as a whole: take a plate or loose goods at ``from_bin``, place them at ``to_bin``. ``goods``
+    are what is still to be placed when it is no plate."""
+
+    number: TaskNo
+    plate: PlateNo | None
+    from_bin: BinCode
+    crew: CrewId | None
+    to_bin: BinCode | None
+    rule: RuleId | None
+    state: TaskState = TaskState.OPEN
+    person: PersonId | None = None
+    need: Need = Need.PUT_AWAY
+    goods: tuple[Goods, ...] = ()
+    from_plate: PlateNo | None = None
+    placed: tuple[Placed, ...] = ()
+    receipt: ReceiptNo | None = None
+    made: int = 0
+    taken: int = 0
+    again: tuple[int, ...] = ()
+
+    @property
+    def placed_in(self) -> BinCode | None:
+        """Where the last share was placed."""
+        return self.placed[-1].bin if self.placed else None
+
+
+_task: Callable[..., Task] = maker(Task)
+
+
+class _Plans(Keeper[TaskNo, Plan]):
+    def __init__(self, journal: Journal) -> None:
+        super().__init__(journal)
+        self.of_plate: dict[PlateNo, list[tuple[int, int, TaskNo]]] = {}
+
+    def changed(self, key: TaskNo, before: Plan | None, after: Plan | None) -> None:
+        if before is not None and before.plate:
+            self.of_plate[before.plate].remove((before.made, len(key), key))
+        if after is not None and after.plate:
+            insort(self.of_plate.setdefault(after.plate, []), (after.made, len(key), key))
+
+
+class _Going(Keeper[TaskNo, Going]):
+    def __init__(self, journal: Journal, tasks: Tasks) -> None:
+        super().__init__(journal)
+        self._tasks = tasks
+
+    def changed(self, key: TaskNo, before: Going | None, after: Going | None) -> None:
+        self._tasks.went_on(key, before, after)
+
+
+class Tasks:
+    """All tasks: who may take which, who carries what, and which bins they are on their way to."""
+
+    def __init__(self, journal: Journal, bins: Bins) -> None:
+        self.bins = bins
+        self.plans = _Plans(journal)
+        self.going: Keeper[TaskNo, Going] = _Going(journal, self)
+        self._open: dict[tuple[CrewId | None, Need], list[TaskNo]] = {}
+        """Sorted, so that the first of many is found without looking at the rest."""
+        self._carried: dict[PersonId, dict[TaskNo, None]] = {}
+        self._unplaced: dict[ReceiptNo, int] = {}
+
+    def get(self, number: TaskNo) -> Task | None:
+        """A task as a whole."""
+        return self[number] if number in self.plans else None
+
+    def __getitem__(self, number: TaskNo) -> Task:
+        """A task that is there."""
+        plan, going = self.plans[number], self.going[number]
+        return _task(
+            number, plan.plate, plan.from_bin, plan.crew, going.to_bin, going.rule, going.state, going.person, plan.need,
+            going.goods, plan.from_plate, going.placed, plan.receipt, plan.made, going.taken, going.again,
+        )  # fmt: skip
+
+    def __contains__(self, number: object) -> bool:
+        """Is there a task of that number?"""
+        return number in self.plans
+
+    def __len__(self) -> int:
+        """How many there are."""
+        return len(self.plans)
+
+    def values(self) -> Iterator[Task]:
+        """All tasks, by number."""
+        return (self[n] for n in self.plans)
+
+    def task_of(self, plate: PlateNo) -> Task | None:
+        """The latest task of a plate."""
+        known = self.plans.of_plate.get(plate)
+        return self[known[-1][2]] if known else None
+
+    def unplaced(self, receipt: ReceiptNo) -> int:
+        """How many tasks for loose goods of a receipt are not done."""
+        return self._unplaced.get(receipt, 0)
+
+    def open_numbers(self, crews: Iterable[CrewId], need: Need) -> list[TaskNo]:
+        """Numbers of the open tasks of a need that these crews may take, in order."""
+        found = [known for c in set(crews) if (known := self._open.get((c, need)))]
+        return found[0] if len(found) == 1 else sorted(n for known in found for n in known)
+
+    def open_tasks(self, crews: Iterable[CrewId], need: Need) -> list[Task]:
+        """Open tasks of a need that these crews may take, by number."""
+        return [self[n] for n in self.open_numbers(crews, need)]
+
+    def carried(self, person: PersonId, need: Need) -> list[Task]:
+        """Tasks of a need whose plates or goods a person carries, by number."""
+        found = (n for n in sorted(self._carried.get(person, ())) if self.plans[n].need is need)
+        return [self[n] for n in found]
+
+    def all_carried(self) -> list[TaskNo]:
+        """Numbers of the tasks whose plates or goods are carried, in order."""
+        return sorted(n for carried in self._carried.values() for n in carried)
+
+    def claim_of(self, task: TaskNo) -> BinCode | None:
+        """The bin a task claims room in."""
+        found = self.going.get(task)
+        return found.to_bin if found and found.state is not TaskState.DONE else None
+
+    def goods_of(self, number: TaskNo) -> tuple[Goods, ...]:
+        """What a task is about: all on its plate, or what is left of its loose goods."""
+        plan = self.plans[number]
+        return self.bins.plates.all_goods(plan.plate) if plan.plate else self.going[number].goods
+
+    def went_on(self, number: TaskNo, before: Going | None, after: Going | None) -> None:
+        """A task is farther, or goes elsewhere: whose it is, and which bin it claims room in."""
+        plan = self.plans[number]
+        was = before.state if before is not None else TaskState.DONE
+        now = after.state if after is not None else TaskState.DONE
+        if was is not now:
+            self._shift(number, plan, before, after, was, now)
+        claimed = before.to_bin if before is not None and was is not TaskState.DONE else None
+        claims = after.to_bin if after is not None and now is not TaskState.DONE else None
+        if claimed == claims and (claims is None or (before and before.goods) is (after and after.goods)):
+            return
+        if claimed is not None:
+            self.bins.unclaim(number, claimed)
+        if claims is not None and after is not None:
+            self.bins.claim(number, claims, self.goods_of(number), plan.plate)
+
+    def _shift(
+        self, number: TaskNo, plan: Plan, before: Going | None, after: Going | None, was: TaskState, now: TaskState
+    ) -> None:
+        if was is TaskState.OPEN:
+            known = self._open[plan.crew, plan.need]
+            del known[bisect_left(known, number)]
+        elif was is TaskState.TAKEN and before is not None and before.person:
+            self._carried[before.person].pop(number, None)
+        if now is TaskState.OPEN:
+            known = self._open.setdefault((plan.crew, plan.need), [])
+            if known and known[-1] > number:
+                insort(known, number)
+            else:
+                known.append(number)
+        elif now is TaskState.TAKEN and after is not None and after.person:
+            self._carried.setdefault(after.person, {})[number] = None
+        if plan.receipt and (was is TaskState.DONE) is not (now is TaskState.DONE):
+            self._unplaced[plan.receipt] = self._unplaced.get(plan.receipt, 0) + (-1 if now is TaskState.DONE else 1)
