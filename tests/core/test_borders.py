@@ -85,6 +85,19 @@ def test_core_reads_no_clock_and_uses_no_floats() -> None:
     assert wrong == []
 
 
+def test_only_folding_puts() -> None:
+    """Keepers change in the floor itself and where events are folded; whoever decides, asks or tells only reads."""
+    wrong = []
+    for path in (SRC / "core").rglob("*.py"):
+        text = path.read_text()
+        if path.parent.name == "floor" or path.name == "fold.py" or "core.floor" not in text:
+            continue
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.Attribute) and node.attr in ("put", "put_clock", "put_host"):
+                wrong.append(f"{path.name}:{node.lineno} calls {node.attr}")
+    assert wrong == []
+
+
 def test_sql_stands_in_sql_files_only() -> None:
     """No SQL statement is written in Python outside the module that runs them."""
     words = ("SELECT ", "INSERT INTO", "UPDATE ", "DELETE FROM")

@@ -27,8 +27,10 @@ from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.fold import At
 from mindful_crate.core.world.hosting import in_host, take_notice
 from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.making import Making
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text
@@ -372,10 +374,15 @@ def test_a_notice_of_what_cannot_come_is_refused(ground: Ground, rulebook: Ruleb
     sound = Notice("AN-1", "PO-1007", (play_plate(play),))  # type: ignore[arg-type]
     play.confirm("PO-1007")
     bend, says = NOTICES[code]
-    with pytest.raises(Refusal) as caught:
-        take_notice(play.state, bend(sound))
-    assert (caught.value.problem.code, says in caught.value.problem.says) == (code, True), caught.value.problem
-    assert take_notice(play.state, sound).events
+    before = play.state.kept()
+    with play.state.tentatively():
+        making = Making(play.state, At(play.state.seq + 1, play.world.stamp("x", play.person)))
+        with pytest.raises(Refusal) as caught:
+            take_notice(play.state, making, bend(sound))
+        assert (caught.value.problem.code, says in caught.value.problem.says) == (code, True), caught.value.problem
+        assert not making.events and take_notice(play.state, making, sound) and making.events
+        assert sound.number in play.state.notices
+    assert play.state.kept() == before
     outside = Settings(SiteCode("HQ"), STARTS, WorldKind.LIVE, host=HostStandIn(outside=True))
     real = Play(World(ground, outside, rulebook, lambda at: at.date()))
     real.do(acts.HostTells("confirm_order", replace(ground.orders["PO-1007"], confirmed=False)))  # type: ignore[index]

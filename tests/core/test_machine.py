@@ -165,6 +165,31 @@ class Floor(RuleBasedStateMachine):
             for event in entry.outcome.events if isinstance(entry.outcome, ev.Done) else ():
                 assert event.kind
         assert canonical(folded.kept()) == canonical(self.world.state.kept())
+        self.goes_on_like_one_that_never_decided()
+
+    def goes_on_like_one_that_never_decided(self) -> None:
+        """Every decision so far was folded and taken back here, and nothing of it is left: what is asked is answered as by
+        a state that was only folded, and the next twenty commands give the same entries to the byte."""
+        here, there = self.world, self.world.branch(len(self.world.log))
+        for item, _ in LINES:
+            assert [*here.state.lines(item)] == [*there.state.lines(item)]
+            assert here.state.bins_with(item) == there.state.bins_with(item)
+        for code in here.state.changed_since(0):
+            assert here.state.held(code) == there.state.held(code)
+            assert here.state.standing(code) == there.state.standing(code)
+            assert here.state.coming(code) == there.state.coming(code)
+        then = len(here.log)
+        for n in range(20):
+            person, device = HANDS[n % 2]
+            for world in (here, there):
+                play = Play(world, person, device)
+                if n % 5 == 0 or not open_dialogue(world.state, play.device):
+                    play.opens(["F-PUTAWAY", "F-RECEIVE", "F-MOVEPLATES", "F-TOTE", "F-MOVEGOODS"][(then + n) % 5])
+                else:
+                    asked = play.question()
+                    offered = [*(p.value for p in asked.picks), asked.expect, asked.proposal, *CODES]
+                    play.scan([c for c in offered if c][(then * 7 + n) % 9])
+        assert canonical(tuple(here.log[then:])) == canonical(tuple(there.log[then:]))
 
 
 TestFloor = Floor.TestCase

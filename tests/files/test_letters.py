@@ -363,7 +363,7 @@ def test_a_cancellation_needs_no_more_than_which_order() -> None:
     world = new_world(GROUND, demo_rulebook())
     play = Play(world).confirm("PO-1007")
     stamp = world.stamp("m", "host")  # type: ignore[arg-type]
-    world.state.set_host(replace(world.state.host, outside=True))
+    world.state.put_host(replace(world.state.host, outside=True))
     entry = world.run(acts.Command(stamp, told.act))
     assert play.state.is_cancelled(OrderNo("PO-1007")), entry.says
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any, Generic, TypeVar
 
@@ -11,14 +11,14 @@ V = TypeVar("V")
 
 
 class Journal:
-    """What was put while it is open, so that all of it can be taken back. One for all keepers of a floor."""
+    """What was put while it is open, so that it can be taken back. One for all keepers of a floor."""
 
-    __slots__ = ("lines", "open", "singles")
+    __slots__ = ("lines", "open")
 
     def __init__(self) -> None:
         self.open = False
-        self.lines: list[tuple[Keeper[Any, Any], Any, Any]] = []
-        self.singles: list[tuple[Single[Any], Any]] = []
+        self.lines: list[tuple[Callable[[Any, Any], None], Any, Any]] = []
+        """What takes a put back: what to call, with the key and the value before."""
 
     @contextmanager
     def tentatively(self) -> Iterator[None]:
@@ -29,13 +29,16 @@ class Journal:
         try:
             yield
         finally:
+            self.back_to(0)
             self.open = False
-            lines, self.lines = self.lines, []
-            singles, self.singles = self.singles, []
-            for single, before in reversed(singles):
-                single.put(before)
-            for keeper, key, before in reversed(lines):
-                keeper.put(key, before)
+
+    def back_to(self, mark: int) -> None:
+        """Take back what was put since there were so many lines."""
+        taken, self.lines = self.lines[mark:], self.lines[:mark]
+        self.open = False
+        for put, key, before in reversed(taken):
+            put(key, before)
+        self.open = True
 
 
 class Single(Generic[V]):
@@ -50,7 +53,10 @@ class Single(Generic[V]):
     def put(self, value: V) -> None:
         """Let this be the value from now on."""
         if self._journal.open:
-            self._journal.singles.append((self, self.value))
+            self._journal.lines.append((self._put_back, None, self.value))
+        self.value = value
+
+    def _put_back(self, _: None, value: V) -> None:
         self.value = value
 
 
@@ -69,7 +75,7 @@ class Keeper(Generic[K, V]):
         held = self._held
         before = held.get(key)
         if self._journal.open:
-            self._journal.lines.append((self, key, before))
+            self._journal.lines.append((self.put, key, before))
         if value is None:
             held.pop(key, None)
         else:

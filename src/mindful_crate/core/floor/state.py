@@ -152,7 +152,7 @@ class State:
         """When it is in this world."""
         return self._clock.value
 
-    def set_clock(self, at: datetime) -> None:
+    def put_clock(self, at: datetime) -> None:
         """It is later now."""
         self._clock.put(at)
 
@@ -161,7 +161,7 @@ class State:
         """How the host stand-in behaves."""
         return self._host.value
 
-    def set_host(self, host: HostStandIn) -> None:
+    def put_host(self, host: HostStandIn) -> None:
         """It behaves otherwise from now on."""
         self._host.put(host)
 
@@ -231,8 +231,8 @@ class State:
         """The state a snapshot was kept from; its indexes follow as everything is put."""
         state, kept = cls(ground, settings), from_plain(Kept, plain)
         state.seq = kept.seq
-        state.set_clock(kept.clock)
-        state.set_host(kept.host)
+        state.put_clock(kept.clock)
+        state.put_host(kept.host)
         for name, keeper in state._keepers().items():
             keeper.load(getattr(kept, name))
         return state

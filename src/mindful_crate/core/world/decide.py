@@ -7,8 +7,18 @@ from dataclasses import replace
 from datetime import date
 from typing import Any
 
-from mindful_crate.core.catalog.amounts import Goods, with_less
-from mindful_crate.core.catalog.ids import DialogueNo, FlowId, PlateNo, ReceiptNo, ReservationNo, TaskNo
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    DialogueNo,
+    FlowId,
+    ItemCode,
+    PlateNo,
+    ReceiptNo,
+    ReservationNo,
+    RuleId,
+    TaskNo,
+)
 from mindful_crate.core.catalog.places import PlateNeed
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.plates import Plate
@@ -26,22 +36,27 @@ from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts, hosting, moving, putting, receiving
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.made import Made, draw, draw_some
+from mindful_crate.core.world.fold import At
+from mindful_crate.core.world.making import Making, said
 
 
 def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
-    """The log entry of a command: carried out, or refused with a reason the person can act on."""
+    """The log entry of a command: carried out, or refused with a reason the person can act on. What is made is folded as
+    it is made, so that the decision sees it, and taken back at the end: whoever decides has the state to themselves."""
     outcome: ev.Done | ev.Refused
-    try:
-        made = _decide(state, rulebook, command.stamp, command.act)
-        outcome = ev.Done(made.events, made.says, made.trails)
-    except Refusal as refusal:
-        outcome = ev.Refused(refusal.problem)
+    with state.tentatively():
+        making = Making(state, At(state.seq + 1, command.stamp))
+        try:
+            says = _decide(state, making, rulebook, command.stamp, command.act)
+            outcome = ev.Done(tuple(making.events), says, tuple(making.trails))
+        except Refusal as refusal:
+            outcome = ev.Refused(refusal.problem)
     return ev.Entry(state.seq + 1, command, outcome)
 
 
-def _decide(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) -> Made:
-    return _DECIDERS[type(act)](state, rulebook, stamp, act)
+def _decide(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) -> str:
+    """Decide an act, perhaps as part of another: what it says."""
+    return _DECIDERS[type(act)](state, making, rulebook, stamp, act)
 
 
 # Dialogues
@@ -52,7 +67,7 @@ def context(state: State, rulebook: Rulebook, stamp: acts.Stamp, flow: Flow) -> 
     return Context(state, rulebook, flow, stamp.who, stamp.crews, stamp.device, stamp.today)
 
 
-def _open_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.OpenFlow) -> Made:
+def _open_flow(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.OpenFlow) -> str:
     flow = rulebook.flow(act.flow)
     if flow is None:
         raise Refusal("unknown_flow", f"The rulebook has no flow `{act.flow}`.")
@@ -60,34 +75,29 @@ def _open_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Op
         raise Refusal(
             "not_on_menu", f"{flow.name} is on no menu of your crews. The analyst puts it there, under Scanner."
         )
-    number, drawn = draw(state, "dialogue")
-    dialogue = Dialogue(DialogueNo(number), flow.id, stamp.who, stamp.device)
-    left = tuple(
-        ev.DialogueLeft(d.number, by=stamp.who) for d in state.dialogues.values() if d.open and d.device == stamp.device
-    )
-    opened = ev.DialogueOpened(dialogue.number, flow.id, stamp.who, stamp.device)
+    number = DialogueNo(making.draw("dialogue"))
+    for open_ in state.dialogues.open_on(stamp.device):
+        making.event(ev.DialogueLeft(open_.number, by=stamp.who))
+    making.event(ev.DialogueOpened(number, flow.id, stamp.who, stamp.device))
     step = talk.opened(context(state, rulebook, stamp, flow))
-    moved = _move(state, rulebook, stamp, dialogue, step, f"{flow.name} opened.")
-    return replace(moved, events=(drawn, *left, opened, *moved.events))
+    return said(_move(state, making, rulebook, stamp, state.dialogues[number], step), f"{flow.name} opened.")
 
 
-def _answer(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Answer) -> Made:
+def _answer(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Answer) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
     step = talk.scanned(ctx, dialogue, act.scan)
-    made = _move(state, rulebook, stamp, dialogue, step, "")
-    scanned = ev.Scanned(dialogue.number, act.scan.text, step.read_as)
-    says = made.says or f"{_first_large(step.read_as)}."
-    return replace(made, events=(scanned, *made.events), says=says)
+    making.event(ev.Scanned(dialogue.number, act.scan.text, step.read_as))
+    return _move(state, making, rulebook, stamp, dialogue, step) or f"{_first_large(step.read_as)}."
 
 
 def _first_large(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def _press(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Press) -> Made:
+def _press(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Press) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
-    made = _move(state, rulebook, stamp, dialogue, talk.pressed(ctx, dialogue, act), "")
-    return made if made.says else replace(made, says=_PRESSED.get(act.action, "Done."))
+    says = _move(state, making, rulebook, stamp, dialogue, talk.pressed(ctx, dialogue, act))
+    return says or _PRESSED.get(act.action, "Done.")
 
 
 _PRESSED = {
@@ -100,15 +110,15 @@ _PRESSED = {
 """What is said when a button only moved the dialogue."""
 
 
-def _step_back(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.StepBack) -> Made:
+def _step_back(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.StepBack) -> str:
     dialogue, _ = _talking(state, rulebook, stamp, act.dialogue, act.step)
-    return _move(state, rulebook, stamp, dialogue, talk.stepped_back(dialogue), "One step back.")
+    return said(_move(state, making, rulebook, stamp, dialogue, talk.stepped_back(dialogue)), "One step back.")
 
 
-def _leave_flow(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.LeaveFlow) -> Made:
+def _leave_flow(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.LeaveFlow) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, None)
-    left = ev.DialogueLeft(dialogue.number, by=stamp.who)
-    return Made(f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.slots), (left,))
+    making.event(ev.DialogueLeft(dialogue.number, by=stamp.who))
+    return f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.slots)
 
 
 def _talking(
@@ -136,39 +146,36 @@ def _talking(
     return dialogue, context(state, rulebook, stamp, flow)
 
 
-def _move(state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step, says: str) -> Made:
-    made = Made(says)
-    for act in step.acts:
-        made = _decide(state, rulebook, stamp, act).after(made)
-    slots, doubt = step.slots, step.doubt
-    for event in made.events:
-        if isinstance(event, (ev.PlateStarted, ev.LoadStarted)) and not any(
-            isinstance(a, acts.FinishPlate) for a in step.acts
-        ):
+def _move(
+    state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step
+) -> str:
+    """Carry out what a step of a dialogue leads to, and let the dialogue stand where that leaves it."""
+    before = len(making.events)
+    says = said(*[_decide(state, making, rulebook, stamp, act) for act in step.acts])
+    slots = step.slots
+    finishes = any(isinstance(a, acts.FinishPlate) for a in step.acts)
+    for event in making.events[before:]:
+        if isinstance(event, (ev.PlateStarted, ev.LoadStarted)) and not finishes:
             begun = event.load if isinstance(event, ev.LoadStarted) else event.plate
             slots = replace(slots, plate=begun, new_plate=False)
         if isinstance(event, ev.TaskMade) and event.need is Need.MOVE:  # what was taken up is carried from here on
             slots = replace(slots, task=event.task) if event.goods else replace(slots, tasks=(*slots.tasks, event.task))
         if isinstance(event, ev.TaskRetargeted):  # it is still carried: ask for the new bin
             slots = replace(slots, task=event.task, bin=None, on=None, reason=None, part=None)
-    moved = ev.DialogueMoved(dialogue.number, slots, step.past, doubt)
-    return replace(made, events=(*made.events, *_taken_over(state, stamp, dialogue, slots.plate), moved))
-
-
-def _taken_over(
-    state: State, stamp: acts.Stamp, dialogue: Dialogue, plate: PlateNo | None
-) -> tuple[ev.DialogueLeft, ...]:
-    """A plate is built in one dialogue at a time: whoever opens it last goes on with it."""
-    if plate is None or plate == dialogue.slots.plate or not state.has_plate(plate):
-        return ()
-    others = (d for d in state.dialogues.values() if d.open and d.number != dialogue.number and d.slots.plate == plate)
-    return tuple(ev.DialogueLeft(d.number, stamp.device, stamp.who) for d in others)
+    if (
+        slots.plate and slots.plate != dialogue.slots.plate
+    ):  # built in one dialogue at a time: who opens it last goes on
+        for other in state.dialogues.open_about(slots.plate):
+            if other.number != dialogue.number:
+                making.event(ev.DialogueLeft(other.number, stamp.device, stamp.who))
+    making.event(ev.DialogueMoved(dialogue.number, slots, step.past, step.doubt))
+    return says
 
 
 # Receiving
 
 
-def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine) -> Made:
+def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine) -> str:
     order = receiving.order_for_receipt(state, act.order)
     item = state.ground.items[act.item]
     unit = item.unit(act.unit)
@@ -182,11 +189,9 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
     if act.lot:
         receiving.check_lot(state, item, act.lot, act.expiry)
     plan = receiving.plan_of(rulebook, state.settings.site, order)
-    events: list[ev.Event] = []
     plate = receiving.building_plate(state, act.plate) if act.plate and state.has_plate(act.plate) else None
     if plate is None:
-        number, started = _start_plate(state, rulebook, stamp, act, plan.receive.into)
-        events += started
+        number = _start_plate(state, making, rulebook, stamp, act, plan.receive.into)
         noted = 0
     else:
         number = plate.number
@@ -209,26 +214,35 @@ def _note_line(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.No
         if share <= 0:
             break
         noted += 1
-        events.append(
+        making.event(
             ev.LineNoted(number, noted, order.number, line.no, item.code, unit.code, share, act.lot, act.expiry)
         )
         left -= share
     count, rest = divmod(act.quantity, unit.quantity)
     told = item.told(act.quantity) if rest else item.told_in(count, unit)
-    loose = any(isinstance(e, ev.LoadStarted) for e in events)
+    loose = state.plates.cards[number].into is not None
     begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
-    return Made(f"{begun if plate is None else ''}{told} of {item.name} on `{number}`.", tuple(events))
+    return f"{begun if plate is None else ''}{told} of {item.name} on `{number}`."
 
 
-def _receive_announced(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.ReceiveAnnounced) -> Made:
+def _receive_announced(
+    state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.ReceiveAnnounced
+) -> str:
     found = state.announced(act.plate)
     if found is None:
         raise Refusal("not_announced", f"Plate `{act.plate}` was not announced, or it is here already.")
     notice, plate = found
     order = receiving.order_for_receipt(state, notice.order)
     plan = receiving.plan_of(rulebook, state.settings.site, order)
+    each = state.ground.bins.get(plan.receive.into)
+    if each is None:
+        raise Refusal(
+            "no_receiving_bin", f"The step plan receives into bin `{plan.receive.into}`, which does not exist."
+        )
+    if state.ground.bin_types[each.bin_type].plates is PlateNeed.NONE:
+        raise Refusal("takes_no_plate", f"`{each.code}` takes no plates: receive the goods by item.")
+    making.event(ev.PlateStarted(act.plate, plate.plate_kind, each.code, stamp.who))
     lines = {x.no: x for x in order.lines}
-    noted: list[ev.Event] = []
     for no, line in enumerate(plate.lines, start=1):
         item = state.ground.items[line.item]
         if line.quantity > state.open_quantity(order, lines[line.order_line]):
@@ -240,26 +254,18 @@ def _receive_announced(state: State, rulebook: Rulebook, stamp: acts.Stamp, act:
         if line.expiry:
             receiving.check_expiry(line.expiry, stamp.today)
         receiving.check_lot(state, item, line.lot, line.expiry)
-        noted.append(
+        making.event(
             ev.LineNoted(
                 act.plate, no, order.number, line.order_line, item.code, line.unit, line.quantity, line.lot, line.expiry
             )
         )
-    each = state.ground.bins.get(plan.receive.into)
-    if each is None:
-        raise Refusal(
-            "no_receiving_bin", f"The step plan receives into bin `{plan.receive.into}`, which does not exist."
-        )
-    if state.ground.bin_types[each.bin_type].plates is PlateNeed.NONE:
-        raise Refusal("takes_no_plate", f"`{each.code}` takes no plates: receive the goods by item.")
     goods = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
-    started = ev.PlateStarted(act.plate, plate.plate_kind, each.code, stamp.who)
-    return Made(f"Plate `{act.plate}` as announced: {goods}. Check it, then finish it.", (started, *noted))
+    return f"Plate `{act.plate}` as announced: {goods}. Check it, then finish it."
 
 
 def _start_plate(
-    state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine, into: Any
-) -> tuple[PlateNo, tuple[ev.Event, ...]]:
+    state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.NoteLine, into: BinCode
+) -> PlateNo:
     flow, each = rulebook.flow(act.flow), state.ground.bins.get(into)
     need = state.ground.bin_types[each.bin_type].plates if each else PlateNeed.OPTIONAL
     if flow and flow.plate_by is PlateBy.NONE:
@@ -267,23 +273,21 @@ def _start_plate(
             raise Refusal("needs_plate", f"`{into}` takes goods on plates only, and {flow.name} builds none.")
         if each is None:
             raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
-        text, event = draw(state, "receipt")
-        return PlateNo(text), (event, ev.LoadStarted(PlateNo(text), into, stamp.who))
+        load = PlateNo(making.draw("receipt"))
+        making.event(ev.LoadStarted(load, into, stamp.who))
+        return load
     if need is PlateNeed.NONE:
         raise Refusal("takes_no_plate", f"`{into}` takes no plates: receive with a flow that builds none.")
     if act.plate_kind is None or act.plate_kind not in state.ground.plate_kinds:
         raise Refusal("no_plate_kind", f"Flow `{act.flow}` names no kind of plate, so none can be begun.")
     if into not in state.ground.bins:
         raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
-    drawn: tuple[ev.Event, ...] = ()
-    number = act.plate
-    if number is None:
-        text, event = draw(state, "plate")
-        number, drawn = PlateNo(text), (event,)
-    return number, (*drawn, ev.PlateStarted(number, act.plate_kind, into, stamp.who))
+    number = act.plate or PlateNo(making.draw("plate"))
+    making.event(ev.PlateStarted(number, act.plate_kind, into, stamp.who))
+    return number
 
 
-def _change_line(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeLine) -> Made:
+def _change_line(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeLine) -> str:
     plate = receiving.building_plate(state, act.plate)
     line = next((x for x in plate.lines if x.line == act.line), None)
     if line is None:
@@ -299,110 +303,97 @@ def _change_line(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ChangeL
             f"{item.told(act.quantity)} are more than `{order.number}` still wants: {item.told(allowed)} of "
             f"`{item.code}`. The line stays as it was.",
         )
-    says = (
-        f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now."
-        if act.quantity
-        else f"{item.name} is off `{act.plate}`."
-    )
-    return Made(says, (ev.LineChanged(act.plate, act.line, act.quantity),))
+    making.event(ev.LineChanged(act.plate, act.line, act.quantity))
+    if not act.quantity:
+        return f"{item.name} is off `{act.plate}`."
+    return f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now."
 
 
-def _finish_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.FinishPlate) -> Made:
+def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.FinishPlate) -> str:
     plate = receiving.building_plate(state, act.plate)
     if not plate.lines:
         raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
     site = state.settings.site
     plan = receiving.plan_of(rulebook, site, receiving.known_order(state, plate.lines[0].order))
     booking = rulebook.booking_of(plan, site)
-    drawn: tuple[ev.Event, ...] = ()
-    receipt = str(plate.number)
-    if plate.into is None:
-        receipt, event = draw(state, "receipt")
-        drawn = (event,)
-    finished = ev.PlateFinished(plate.number, ReceiptNo(receipt), stamp.who, booking)
-    made = Made(
+    receipt = ReceiptNo(plate.number if plate.into else making.draw("receipt"))
+    making.event(ev.PlateFinished(plate.number, receipt, stamp.who, booking))
+    says = (
         f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
-        + ("." if plate.into else f", receipt `{receipt}`."),
-        (*drawn, finished),
+        + ("." if plate.into else f", receipt `{receipt}`.")
     )
     topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
-    made = hosting.tell_host(state, stamp, topic, receipt, "").after(made)
+    hosting.tell_host(state, making, stamp, topic, receipt)
     if plan.put_away.on:
         make = _make_loose_tasks if plate.into else _make_task
-        made = make(state, rulebook, plate, stamp.today).after(made)
-    closing = tuple(
-        ev.DialogueLeft(d.number, by=stamp.who)
-        for d in state.dialogues.values()
-        if d.open and d.slots.plate == plate.number and d.device != stamp.device
-    )
-    return replace(made, events=(*made.events, *closing))
+        says = said(says, make(state, making, rulebook, plate, stamp.today))
+    for other in state.dialogues.open_about(plate.number):
+        if other.device != stamp.device:
+            making.event(ev.DialogueLeft(other.number, by=stamp.who))
+    return says
 
 
-def _make_task(state: State, rulebook: Rulebook, plate: Plate, today: date) -> Made:
+def _make_task(state: State, making: Making, rulebook: Rulebook, plate: Plate, today: date) -> str:
     recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
     if recipe is None:
         raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put this plate away.")
     goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
-    request = putting.request_for(state, plate, goods, plate.lines, today=today)
-    trail = putting.ask_rules(state, rulebook, request)
-    number, drawn = draw(state, "task")
+    trail = putting.ask_rules(state, rulebook, putting.request_for(state, plate, goods, plate.lines, today=today))
+    making.trail(trail)
+    number = TaskNo(making.draw("task"))
     assert plate.bin is not None
-    task = ev.TaskMade(TaskNo(number), plate.number, plate.bin, recipe.crew, trail.bin, trail.rule)
+    making.event(ev.TaskMade(number, plate.number, plate.bin, recipe.crew, trail.bin, trail.rule))
     where = f"to `{trail.bin}`" if trail.bin else "to a bin the worker chooses: no rule found one"
-    return Made(f"Put-away task `{number}` made, {where}.", (drawn, task), (trail,))
+    return f"Put-away task `{number}` made, {where}."
 
 
-def _make_loose_tasks(state: State, rulebook: Rulebook, load: Plate, today: date) -> Made:
+def _make_loose_tasks(state: State, making: Making, rulebook: Rulebook, load: Plate, today: date) -> str:
     """A task for each bin that the rules choose for goods received loose, and one for what they find no bin for."""
     recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
     if recipe is None:
         raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put these goods away.")
-    assert load.into is not None
-    goods: dict[tuple[Any, ...], int] = {}
+    into = load.into
+    assert into is not None
+    goods: dict[tuple[ItemCode, str, date | None], int] = {}
     for line in load.lines:
         key = (line.item, line.lot, line.expiry)
         goods[key] = goods.get(key, 0) + line.quantity
-    shares: list[tuple[Goods, Any, Any]] = []
-    trails: list[Trail] = []
+    made: list[str] = []
     for (item, lot, expiry), quantity in goods.items():
         each = Goods(item, quantity, lot, expiry, arrived=today)
-        # what was just found for other goods of this receipt is theirs, though no task claims it yet
-        taken = tuple(dict.fromkeys(bin_ for _, bin_, _ in shares if bin_))
-        asked = putting.request_for_loose(state, each, load.lines, load.into, today, without=taken)
-        trail = putting.ask_rules(state, rulebook, asked)
-        trails.append(trail)
-        shares += [(replace(each, quantity=a.quantity), a.bin, a.rule) for a in trail.allocations]
+        trail = putting.ask_rules(state, rulebook, putting.request_for_loose(state, each, load.lines, into, today))
+        making.trail(trail)
+        shares: list[tuple[int, BinCode | None, RuleId | None]] = [
+            (a.quantity, a.bin, a.rule) for a in trail.allocations
+        ]
         if trail.rest:
-            shares.append((replace(each, quantity=trail.rest), None, None))
-    numbers, drawn = draw_some(state, "task", len(shares))
-    tasks = tuple(
-        ev.TaskMade(TaskNo(n), None, load.into, recipe.crew, bin_, rule, goods=(each,), receipt=ReceiptNo(load.number))
-        for n, (each, bin_, rule) in zip(numbers, shares, strict=True)
-    )
-    where = ", ".join(
-        f"`{t.task}` to `{t.to_bin}`" if t.to_bin else f"`{t.task}` to a bin the worker chooses" for t in tasks
-    )
-    says = f"Put-away task {where}." if len(tasks) == 1 else f"Put-away tasks {where}."
-    return Made(says, (*drawn, *tasks), tuple(trails))
+            shares.append((trail.rest, None, None))
+        for share, to, rule in shares:
+            number = TaskNo(making.draw("task"))
+            part = (replace(each, quantity=share),)
+            receipt = ReceiptNo(load.number)
+            making.event(ev.TaskMade(number, None, into, recipe.crew, to, rule, goods=part, receipt=receipt))
+            made.append(f"`{number}` to `{to}`" if to else f"`{number}` to a bin the worker chooses")
+    return f"Put-away task{'s' if len(made) > 1 else ''} {', '.join(made)}."
 
 
 # Putting away
 
 
-def _take(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> Made:
+def _take(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.Take) -> str:
     task = putting.task_to_take(state, act.task, stamp.crews)
     where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
     if task.plate is None:
         putting.check_there(state, task)
         says = f"{putting.told(state, task)} taken from `{task.from_bin}`.{where}"
-        return Made(says, (ev.TaskTaken(task.number, stamp.who),))
-    plate = putting.plate_of(state, task)
-    where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
-    says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
-    return Made(says, (ev.TaskTaken(task.number, stamp.who),))
+    else:
+        plate = putting.plate_of(state, task)
+        says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
+    making.event(ev.TaskTaken(task.number, stamp.who))
+    return says
 
 
-def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place) -> Made:
+def _place(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place) -> str:
     task = state.tasks.get(act.task)
     if task is None or task.need is not Need.PUT_AWAY:
         raise Refusal("unknown_task", f"There is no put-away task `{act.task}`.")
@@ -411,31 +402,29 @@ def _place(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Place)
         raise Refusal("not_taken", f"Take {putting.told(state, task)} up first.")
     down = putting.judge(state, task, act.bin, stamp.today)
     if down is None and task.plate is None:
-        placed = ev.GoodsPlaced(task.number, act.bin, task.goods, None, act.reason)
-        made = Made(f"{putting.told(state, task)} placed in `{act.bin}`.", (placed,))
-        if task.receipt and state.unplaced(task.receipt) > 1:  # others of the receipt besides this one
-            return made
-        return _book_on_put_away(state, stamp, task.receipt).after(made)
+        making.event(ev.GoodsPlaced(task.number, act.bin, task.goods, None, act.reason))
+        if task.receipt and not state.unplaced(task.receipt):
+            _book_on_put_away(state, making, stamp, task.receipt)
+        return f"{putting.told(state, task)} placed in `{act.bin}`."
     if down is None:
         plate = putting.plate_of(state, task)
-        made = Made(
-            f"Plate `{plate.number}` stands in `{act.bin}`.",
-            (ev.PlatePlaced(task.number, plate.number, act.bin, act.reason),),
-        )
-        return _book_on_put_away(state, stamp, plate.receipt).after(made)
+        making.event(ev.PlatePlaced(task.number, plate.number, act.bin, act.reason))
+        _book_on_put_away(state, making, stamp, plate.receipt)
+        return f"Plate `{plate.number}` stands in `{act.bin}`."
     if act.bin != task.to_bin:
         raise Refusal(f"bin_{down[0].value}", down[1])
     trail = putting.ask_rules(state, rulebook, putting.request_of_task(state, task, stamp.today))
     what = "the plate" if task.plate else "the goods"
     where = f"Take {what} to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
-    return Made(f"{down[1]} {where}", (ev.TaskRetargeted(task.number, trail.bin, trail.rule),), (trail,))
+    making.trail(trail)
+    making.event(ev.TaskRetargeted(task.number, trail.bin, trail.rule))
+    return f"{down[1]} {where}"
 
 
-def _book_on_put_away(state: State, stamp: acts.Stamp, number: ReceiptNo | None) -> Made:
+def _book_on_put_away(state: State, making: Making, stamp: acts.Stamp, number: ReceiptNo | None) -> None:
     receipt = state.receipts.get(number) if number else None
-    if receipt is None or receipt.booking is not BookingPoint.PUT_AWAY or receipt.told:
-        return Made("")
-    return hosting.tell_host(state, stamp, "book_receipt", receipt.number, "")
+    if receipt is not None and receipt.booking is BookingPoint.PUT_AWAY and not receipt.told:
+        hosting.tell_host(state, making, stamp, "book_receipt", receipt.number)
 
 
 # Moving
@@ -448,24 +437,26 @@ def _move_flow(rulebook: Rulebook, flow_id: FlowId) -> Flow:
     return flow
 
 
-def _take_plate(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.TakePlate) -> Made:
+def _take_plate(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.TakePlate) -> str:
     flow = _move_flow(rulebook, act.flow)
     plate = moving.plate_to_take(state, act.plate)
     code = state.bin_of(plate.number)
     assert code is not None
     request = moving.request_to_place(state, flow, plate.goods, stamp, plate=plate, from_bin=code)
     trail = moving.ask_where_to(state, rulebook, flow, request)
-    number, drawn = draw(state, "task")
-    task = ev.TaskMade(
-        TaskNo(number), plate.number, code, None, trail.bin if trail else None, trail.rule if trail else None, Need.MOVE
-    )
+    if trail:
+        making.trail(trail)
+    number = TaskNo(making.draw("task"))
+    to, rule = (trail.bin, trail.rule) if trail else (None, None)
+    making.event(ev.TaskMade(number, plate.number, code, None, to, rule, Need.MOVE))
+    making.event(ev.TaskTaken(number, stamp.who))
     says = f"Plate `{plate.number}` taken from `{code}`: {receiving.plate_text(state, plate) or 'nothing on it'}."
     if trail:
         says += f" Take it to `{trail.bin}`." if trail.bin else " No rule finds a bin for it."
-    return Made(says, (drawn, task, ev.TaskTaken(task.task, stamp.who)), (trail,) if trail else ())
+    return says
 
 
-def _take_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.TakeGoods) -> Made:
+def _take_goods(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.TakeGoods) -> str:
     flow = _move_flow(rulebook, act.flow)
     item = state.ground.items[act.item]
     holder, there = moving.goods_to_take(state, act.bin, act.plate, act.item)
@@ -480,18 +471,21 @@ def _take_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.T
             "Take fewer, or count the bin.",
         )
     goods = moving.portion(there, act.quantity)
-    cuts, let_go = moving.let_go(state, act.bin, holder, goods)
     request = moving.request_to_place(state, flow, goods, stamp, from_bin=act.bin)
     trail = moving.ask_where_to(state, rulebook, flow, request)
-    number, drawn = draw(state, "task")
-    task = ev.TaskMade(
-        TaskNo(number), None, act.bin, None, trail.bin if trail else None, trail.rule if trail else None, Need.MOVE,
-        goods, holder,
-    )  # fmt: skip
+    if trail:
+        making.trail(trail)
+    number = TaskNo(making.draw("task"))
+    cuts, let_go = moving.let_go(state, act.bin, holder, goods)
+    for cut in cuts:
+        making.event(cut)
+    to, rule = (trail.bin, trail.rule) if trail else (None, None)
+    making.event(ev.TaskMade(number, None, act.bin, None, to, rule, Need.MOVE, goods, holder))
+    making.event(ev.TaskTaken(number, stamp.who))
     says = f"{item.told(act.quantity)} of {item.name} taken from {moving.where_told(act.bin, holder)[3:]}.{let_go}"
     if trail:
         says += _where_to(state, trail)
-    return Made(says, (drawn, *cuts, task, ev.TaskTaken(task.task, stamp.who)), (trail,) if trail else ())
+    return says
 
 
 def _where_to(state: State, trail: Trail) -> str:
@@ -504,16 +498,18 @@ def _where_to(state: State, trail: Trail) -> str:
     return f" Take {item.told(first.quantity)} of it to `{first.bin}`, the rest elsewhere."
 
 
-def _place_plates(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.PlacePlates) -> Made:
+def _place_plates(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.PlacePlates) -> str:
     tasks = tuple(_carried(state, stamp, n) for n in act.tasks)
     moving.check_target(state, act.bin, act.on, tasks)
     down = moving.judge_plates(state, tasks, act.bin, act.on)
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
-    events = tuple(ev.PlatePlaced(t.number, t.plate, act.bin, act.reason, act.on) for t in tasks if t.plate)
+    for task in tasks:
+        if task.plate:
+            making.event(ev.PlatePlaced(task.number, task.plate, act.bin, act.reason, act.on))
     plates = ", ".join(f"`{t.plate}`" for t in tasks)
     where = f"on `{act.on}` in `{act.bin}`" if act.on else f"in `{act.bin}`"
-    return Made(f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}.", events)
+    return f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}."
 
 
 def _carried(state: State, stamp: acts.Stamp, number: TaskNo) -> Task:
@@ -527,7 +523,7 @@ def _carried(state: State, stamp: acts.Stamp, number: TaskNo) -> Task:
     return task
 
 
-def _place_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.PlaceGoods) -> Made:
+def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.PlaceGoods) -> str:
     task = _carried(state, stamp, act.task)
     moving.check_target(state, act.bin, act.plate, ())
     all_of_it = sum(g.quantity for g in task.goods)
@@ -539,29 +535,25 @@ def _place_goods(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
     item = state.ground.items[goods[0].item]
-    placed = ev.GoodsPlaced(task.number, act.bin, goods, act.plate, act.reason)
+    making.event(ev.GoodsPlaced(task.number, act.bin, goods, act.plate, act.reason))
     says = f"{item.told(quantity)} of {item.name} placed {moving.where_told(act.bin, act.plate)}."
     if quantity == all_of_it:
-        return Made(says, (placed,))
-    flow = _move_flow(rulebook, act.flow)
-    left = _less(task.goods, goods)
-    request = moving.request_to_place(state, flow, left, stamp, task=task, from_bin=act.bin, without=(act.bin,))
+        return says
+    flow, left = _move_flow(rulebook, act.flow), state.tasks[task.number]
+    request = moving.request_to_place(state, flow, left.goods, stamp, task=left, from_bin=act.bin)
     trail = moving.ask_where_to(state, rulebook, flow, request)
+    if trail:
+        making.trail(trail)
     says += f" {item.told(all_of_it - quantity)} are left." + (_where_to(state, trail) if trail else "")
-    again = ev.TaskRetargeted(task.number, trail.bin if trail else None, trail.rule if trail else None)
-    return Made(says, (placed, again), (trail,) if trail else ())
-
-
-def _less(goods: tuple[Goods, ...], taken: tuple[Goods, ...]) -> tuple[Goods, ...]:
-    for each in taken:
-        goods = with_less(goods, each)
-    return goods
+    to, rule = (trail.bin, trail.rule) if trail else (None, None)
+    making.event(ev.TaskRetargeted(task.number, to, rule))
+    return says
 
 
 # Reservations
 
 
-def _reserve_stock(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: acts.ReserveStock) -> Made:
+def _reserve_stock(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.ReserveStock) -> str:
     item = state.ground.items.get(act.item)
     if item is None:
         raise Refusal("unknown_item", f"There is no item `{act.item}`.")
@@ -573,39 +565,40 @@ def _reserve_stock(state: State, rulebook: Rulebook, stamp: acts.Stamp, act: act
     trail = moving.ask_where_from(state, rulebook, request)
     if not trail.allocations:
         raise Refusal("nothing_free", f"No stock of `{act.item}` {item.name} is free for {act.holder}.")
-    number, drawn = draw(state, "reservation")
+    making.trail(trail)
+    number = ReservationNo(making.draw("reservation"))
     parts = tuple(ev.Reserved(a.bin, a.goods, a.plate) for a in trail.allocations if a.goods)
     kept = sum(p.goods.quantity for p in parts)
     short = f" {item.told(trail.rest)} are short." if trail.rest else ""
-    reserved = ev.StockReserved(ReservationNo(number), act.holder, act.item, parts)
-    says = f"{item.told(kept)} of {item.name} are kept for {act.holder} as `{number}`.{short}"
-    return Made(says, (drawn, reserved), (trail,))
+    making.event(ev.StockReserved(number, act.holder, act.item, parts))
+    return f"{item.told(kept)} of {item.name} are kept for {act.holder} as `{number}`.{short}"
 
 
-def _let_go(state: State, _: Rulebook, __: acts.Stamp, act: acts.LetGo) -> Made:
+def _let_go(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.LetGo) -> str:
     reservation = state.reservations.get(act.reservation)
     if reservation is None:
         raise Refusal("unknown_reservation", f"There is no reservation `{act.reservation}`; it may have ended.")
-    says = f"Reservation `{act.reservation}` of {reservation.holder} is let go."
-    return Made(says, (ev.ReservationCut(act.reservation),))
+    making.event(ev.ReservationCut(act.reservation))
+    return f"Reservation `{act.reservation}` of {reservation.holder} is let go."
 
 
-def _block_bin(state: State, _: Rulebook, __: acts.Stamp, act: acts.BlockBin) -> Made:
+def _block_bin(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.BlockBin) -> str:
     if act.bin not in state.ground.bins:
         raise Refusal("unknown_bin", f"There is no bin `{act.bin}`.")
-    says = f"Bin `{act.bin}` is blocked: {act.reason}." if act.reason else f"Bin `{act.bin}` is free to use."
-    return Made(says, (ev.BinBlocked(act.bin, act.reason),))
+    making.event(ev.BinBlocked(act.bin, act.reason))
+    return f"Bin `{act.bin}` is blocked: {act.reason}." if act.reason else f"Bin `{act.bin}` is free to use."
 
 
-def _wait(state: State, _: Rulebook, __: acts.Stamp, act: acts.Wait) -> Made:
+def _wait(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.Wait) -> str:
     if state.settings.kind is WorldKind.LIVE:
         raise Refusal("live_clock", "A live world goes by the real clock; only a rehearsal can let time pass.")
     if not 0 < act.seconds <= 31 * 86_400:
         raise Refusal("bad_wait", "Time passes by at least a second and at most 31 days.")
-    return Made(f"{act.seconds} seconds pass.", (ev.TimePassed(act.seconds),))
+    making.event(ev.TimePassed(act.seconds))
+    return f"{act.seconds} seconds pass."
 
 
-_DECIDERS: dict[type, Callable[[State, Rulebook, acts.Stamp, Any], Made]] = {
+_DECIDERS: dict[type, Callable[[State, Making, Rulebook, acts.Stamp, Any], str]] = {
     acts.ConfirmOrder: hosting.confirm_order,
     acts.WriteOrder: hosting.write_order,
     acts.TryOrder: hosting.try_order,

@@ -50,7 +50,7 @@ def apply(state: State, entry: ev.Entry) -> None:
     state.seq = entry.seq
     stamp = entry.command.stamp
     if stamp.at > state.clock:
-        state.set_clock(stamp.at)
+        state.put_clock(stamp.at)
     if isinstance(entry.outcome, ev.Done):
         at = _at(entry.seq, stamp)
         for event in entry.outcome.events:
@@ -122,7 +122,7 @@ def _message_repeated(state: State, e: ev.MessageRepeated, _: At) -> None:
 
 
 def _host_set(state: State, e: ev.HostSet, _: At) -> None:
-    state.set_host(e.host)
+    state.put_host(e.host)
 
 
 def _host_order_written(state: State, e: ev.HostOrderWritten, _: At) -> None:
@@ -327,7 +327,7 @@ def _bin_blocked(state: State, e: ev.BinBlocked, _: At) -> None:
 
 
 def _time_passed(state: State, e: ev.TimePassed, _: At) -> None:
-    state.set_clock(state.clock + timedelta(seconds=e.seconds))
+    state.put_clock(state.clock + timedelta(seconds=e.seconds))
 
 
 def _nothing(_: State, __: ev.Scanned, ___: At) -> None:

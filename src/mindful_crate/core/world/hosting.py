@@ -26,7 +26,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.reading import gs1_check_digit, is_plate_label
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.made import Made, draw, draw_some
+from mindful_crate.core.world.making import Making, said
 from mindful_crate.core.world.receiving import check_lot, check_tracking, order_hold
 
 FIRST_RETRY = 10
@@ -40,15 +40,15 @@ MAX_ORDER_LINES = 2_000
 # What the host's user does
 
 
-def write_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.WriteOrder) -> Made:
+def write_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.WriteOrder) -> str:
     """Makes an order in the host, or changes one; a confirmed one is told to the floor."""
     _check_stand_in(state)
     order = evolve(act.order, confirmed=False)
     check_written(state, order)
     held = state.host_order(order.number)
-    written = ev.HostOrderWritten(order)
     if held is None:
-        return Made(f"`{order.number}` is in the host, not confirmed yet.", (written,))
+        making.event(ev.HostOrderWritten(order))
+        return f"`{order.number}` is in the host, not confirmed yet."
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{order.number}` was cancelled. Make another order.")
     _check_editor(held, stamp)
@@ -58,10 +58,12 @@ def write_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.WriteOrd
     differs = [word for word in same if getattr(held.order, word) != getattr(order, word)]
     if differs and held.confirmed:
         raise Refusal("order_fixed", f"`{order.number}` is confirmed, so its {differs[0]} stays. Cancel it instead.")
-    made = Made(f"`{order.number}` changed in the host.", (written,))
+    making.event(ev.HostOrderWritten(order))
+    says = f"`{order.number}` changed in the host."
     if not held.confirmed:
-        return made
-    return tell_host(state, stamp, "change_order", order.number, "The floor will hear of it.", order).after(made)
+        return says
+    tell_host(state, making, stamp, "change_order", order.number, order)
+    return said(says, "The floor will hear of it.")
 
 
 def check_written(state: State, order: Order) -> None:
@@ -81,7 +83,7 @@ def check_written(state: State, order: Order) -> None:
         raise Refusal("other_site", f"`{order.number}` is for site `{order.site}`; this floor is another one.", "site")
 
 
-def confirm_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ConfirmOrder) -> Made:
+def confirm_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.ConfirmOrder) -> str:
     """The host's user confirms an order, which is told to the floor."""
     _check_stand_in(state)
     held = _held(state, act.order)
@@ -92,12 +94,12 @@ def confirm_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Confir
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
     _check_editor(held, stamp)
-    made = Made("", (ev.HostOrderConfirmed(act.order),))
-    says = f"The host confirms `{act.order}` and tells the floor."
-    return tell_host(state, stamp, "confirm_order", act.order, says, held.order).after(made)
+    making.event(ev.HostOrderConfirmed(act.order))
+    tell_host(state, making, stamp, "confirm_order", act.order, held.order)
+    return f"The host confirms `{act.order}` and tells the floor."
 
 
-def try_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.TryOrder) -> Made:
+def try_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.TryOrder) -> str:
     """An order to try a flow with, made and confirmed in one act: of what is in stock when its goods go out."""
     _check_stand_in(state)
     ground, outbound = state.ground, act.order_kind not in INBOUND
@@ -115,26 +117,29 @@ def try_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.TryOrder) 
     coded = {(b.item, b.unit) for b in ground.barcodes.values()}
     taken = {o.number for o in state.all_orders()}
     order = order_to_try(act.order_kind, state.settings.site, partner.code, stamp.today, items, coded, taken)
-    events = (ev.HostOrderWritten(order), ev.HostOrderConfirmed(order.number))
+    making.event(ev.HostOrderWritten(order))
+    making.event(ev.HostOrderConfirmed(order.number))
+    tell_host(state, making, stamp, "confirm_order", order.number, order)
     lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
-    says = f"The host made and confirmed `{order.number}`, {lines}, and tells the floor."
-    return tell_host(state, stamp, "confirm_order", order.number, says, order).after(Made("", events))
+    return f"The host made and confirmed `{order.number}`, {lines}, and tells the floor."
 
 
-def cancel_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.CancelOrder) -> Made:
+def cancel_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.CancelOrder) -> str:
     """The host's user cancels an order."""
     _check_stand_in(state)
     held = _held(state, act.order)
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled already.")
     _check_editor(held, stamp)
-    made = Made(f"`{act.order}` is cancelled in the host.", (ev.HostOrderCancelled(act.order),))
+    making.event(ev.HostOrderCancelled(act.order))
+    says = f"`{act.order}` is cancelled in the host."
     if not held.confirmed:
-        return made
-    return tell_host(state, stamp, "cancel_order", act.order, "The floor will hear of it.", held.order).after(made)
+        return says
+    tell_host(state, making, stamp, "cancel_order", act.order, held.order)
+    return said(says, "The floor will hear of it.")
 
 
-def ship_transfer(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ShipTransfer) -> Made:
+def ship_transfer(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.ShipTransfer) -> str:
     """The sending site has shipped a transfer order."""
     _check_stand_in(state)
     held = _held(state, act.order)
@@ -145,12 +150,12 @@ def ship_transfer(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.ShipTr
     if not held.confirmed:
         raise Refusal("not_confirmed", f"`{act.order}` is not confirmed, so the other site has not heard of it.")
     shipped = evolve(held.order, shipped=True)
-    says = f"`{act.order}` was shipped by the other site."
-    made = Made("", (ev.HostOrderWritten(shipped),))
-    return tell_host(state, stamp, "change_order", act.order, says, shipped).after(made)
+    making.event(ev.HostOrderWritten(shipped))
+    tell_host(state, making, stamp, "change_order", act.order, shipped)
+    return f"`{act.order}` was shipped by the other site."
 
 
-def announce_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.AnnounceOrder) -> Made:
+def announce_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.AnnounceOrder) -> str:
     """The vendor announces a plate for each line that is open and was not announced yet, under SSCCs of its own."""
     _check_stand_in(state)
     held = _held(state, act.order)
@@ -169,16 +174,15 @@ def announce_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Annou
     kind = next((k for k in kinds if k.length_mm >= 1_000), None) or next(iter(kinds), None)
     if kind is None:
         raise Refusal("no_plate_kind", "There is no kind of plate yet: make one, say a pallet, in the catalogue.")
-    numbers, drawn = draw_some(state, "sscc", len(open_lines) + 1)
+    numbers = making.draw_some("sscc", len(open_lines) + 1)
     plates = tuple(
         NoticePlate(sscc(n), kind.code, (_announced_line(state, held.order, x, stamp),))
         for n, x in zip(numbers[1:], open_lines, strict=True)
     )
     notice = Notice(NoticeNo(f"AN-{numbers[0]}"), act.order, plates)
     count = "1 plate" if len(plates) == 1 else f"{len(plates)} plates"
-    made = Made("", drawn)
-    says = f"{count} of `{act.order}` are announced as `{notice.number}`."
-    return tell_host(state, stamp, "announce", act.order, says, notice=notice).after(made)
+    tell_host(state, making, stamp, "announce", act.order, notice=notice)
+    return f"{count} of `{act.order}` are announced as `{notice.number}`."
 
 
 def _announced_line(state: State, order: Order, line: OrderLine, stamp: acts.Stamp) -> NoticeLine:
@@ -197,7 +201,7 @@ def sscc(digits: str) -> PlateNo:
     return PlateNo(f"{digits}{gs1_check_digit(digits)}")
 
 
-def open_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.OpenOrder) -> Made:
+def open_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.OpenOrder) -> str:
     """Somebody in the office opens an order for editing: the floor may not work on it meanwhile."""
     held = _held(state, act.order)
     if held.cancelled:
@@ -205,16 +209,17 @@ def open_order(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.OpenOrder
     _check_editor(held, stamp)
     if held.editor:
         raise Refusal("already_open", f"You have `{act.order}` open since {held.since:%H:%M} UTC.")
-    says = f"`{act.order}` is open for editing. Nobody receives it until it is closed."
-    return Made(says, (ev.HostOrderOpened(act.order, stamp.who),))
+    making.event(ev.HostOrderOpened(act.order, stamp.who))
+    return f"`{act.order}` is open for editing. Nobody receives it until it is closed."
 
 
-def close_order(state: State, _: Rulebook, __: acts.Stamp, act: acts.CloseOrder) -> Made:
+def close_order(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.CloseOrder) -> str:
     """An order is closed again; anybody may do that, since somebody may have gone home."""
     held = _held(state, act.order)
     if held.editor is None:
         raise Refusal("not_open", f"Nobody has `{act.order}` open.")
-    return Made(f"`{act.order}` is closed again.", (ev.HostOrderClosed(act.order),))
+    making.event(ev.HostOrderClosed(act.order))
+    return f"`{act.order}` is closed again."
 
 
 def _check_stand_in(state: State) -> None:
@@ -237,7 +242,7 @@ def _check_editor(held: HostOrder, stamp: acts.Stamp) -> None:
         )
 
 
-def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Made:
+def set_host(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> str:
     """How the host stand-in behaves from now on."""
     host = act.host
     if host.outside and state.settings.kind is not WorldKind.LIVE:
@@ -251,11 +256,13 @@ def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Ma
         if left and not state.host.outside:
             says = f"Message `{left[0].number}` of the stand-in has not reached the floor. Let it arrive first: repeat it, or wait."
             raise Refusal("stand_in_waits", says)
-        return Made("A real host tells orders and answers messages from now on.", (ev.HostSet(host),))
-    said = [f"takes {host.book_seconds} s to answer and {host.confirm_seconds} s to tell"]
-    said += ["is down"] * host.down + ["answers twice"] * host.twice
-    said += [f"refuses what it is told: {host.refuses}"] * bool(host.refuses)
-    return Made(f"The host {', '.join(said)}.", (ev.HostSet(host),))
+        making.event(ev.HostSet(host))
+        return "A real host tells orders and answers messages from now on."
+    does = [f"takes {host.book_seconds} s to answer and {host.confirm_seconds} s to tell"]
+    does += ["is down"] * host.down + ["answers twice"] * host.twice
+    does += [f"refuses what it is told: {host.refuses}"] * bool(host.refuses)
+    making.event(ev.HostSet(host))
+    return f"The host {', '.join(does)}."
 
 
 # Messages
@@ -263,21 +270,20 @@ def set_host(state: State, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> Ma
 
 def tell_host(
     state: State,
+    making: Making,
     stamp: acts.Stamp,
     topic: ev.Topic,
     subject: str,
-    says: str,
     order: Order | None = None,
     notice: Notice | None = None,
-) -> Made:
+) -> None:
     """A message on its way, to the host or from it; with the ``order`` or ``notice`` it tells when it comes from there."""
-    number, drawn = draw(state, "message")
+    number = MessageNo(making.draw("message"))
     seconds = state.host.confirm_seconds if order or notice else state.host.book_seconds
-    due = stamp.at + timedelta(seconds=seconds)
-    return Made(says, (drawn, ev.MessageSent(MessageNo(number), topic, subject, due, order, notice)))
+    making.event(ev.MessageSent(number, topic, subject, stamp.at + timedelta(seconds=seconds), order, notice))
 
 
-def host_answers(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> Made:
+def host_answers(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> str:
     """A message that is due is delivered, tried in vain, refused, or delivered once more to no effect."""
     message = state.messages.get(act.message)
     if message is None:
@@ -289,24 +295,23 @@ def host_answers(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.HostAns
     elif message.due > stamp.at:
         raise Refusal("not_due", f"Message `{act.message}` is due at {message.due:%H:%M:%S} UTC.")
     if message.state is not MessageState.WAITING:
-        return Made(
-            f"Message `{message.number}` came a second time; it changed nothing.",
-            (ev.MessageHeardAgain(message.number),),
-        )
+        making.event(ev.MessageHeardAgain(message.number))
+        return f"Message `{message.number}` came a second time; it changed nothing."
     host = state.host
     if host.down and not state.host.outside:
-        return _in_vain(message, stamp)
+        return _in_vain(making, message, stamp)
     refused = act.refused or ("" if message.from_host else host.refuses)
     if not refused:
+        again = stamp.at + timedelta(seconds=max(1, host.book_seconds)) if host.twice else None
         try:
-            made = _taken_in(state, message)
+            with making.unless_refused():
+                making.event(ev.MessageAnswered(message.number, again))
+                return _taken_in(state, making, message)
         except Refusal as refusal:
             refused = refusal.problem.says
-    if refused:
-        who = "The floor" if message.from_host else "The host"
-        return Made(f"{who} refused `{message.number}`: {refused}", (ev.MessageRefused(message.number, refused),))
-    again = stamp.at + timedelta(seconds=max(1, host.book_seconds)) if host.twice else None
-    return made.after(Made("", (ev.MessageAnswered(message.number, again),)))
+    who = "The floor" if message.from_host else "The host"
+    making.event(ev.MessageRefused(message.number, refused))
+    return f"{who} refused `{message.number}`: {refused}"
 
 
 def _check_outside(state: State, message: Message, act: acts.HostAnswers) -> None:
@@ -319,21 +324,19 @@ def _check_outside(state: State, message: Message, act: acts.HostAnswers) -> Non
         raise Refusal("too_long", "The reason has at most 400 characters.")
 
 
-def _in_vain(message: Message, stamp: acts.Stamp) -> Made:
+def _in_vain(making: Making, message: Message, stamp: acts.Stamp) -> str:
     tries = message.tries + 1
     if tries >= MOST_TRIES:
         why = f"The host was down {tries} times. Repeat it when the host is up."
-        return Made(f"`{message.number}` is given up. {why}", (ev.MessageFailed(message.number, None, why),))
+        making.event(ev.MessageFailed(message.number, None, why))
+        return f"`{message.number}` is given up. {why}"
     wait = min(LONGEST_RETRY, FIRST_RETRY * 2 ** (tries - 1))
     due = (message.due or stamp.at) + timedelta(seconds=wait)
-    why = "The host is down."
-    return Made(
-        f"`{message.number}` was not delivered: the host is down. Again at {due:%H:%M:%S} UTC.",
-        (ev.MessageFailed(message.number, due, why),),
-    )
+    making.event(ev.MessageFailed(message.number, due, "The host is down."))
+    return f"`{message.number}` was not delivered: the host is down. Again at {due:%H:%M:%S} UTC."
 
 
-def repeat_message(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.RepeatMessage) -> Made:
+def repeat_message(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.RepeatMessage) -> str:
     """Sends a message again that was given up or refused, or at once one that waits for its next try."""
     message = state.messages.get(act.message)
     if message is None:
@@ -345,44 +348,44 @@ def repeat_message(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.Repea
         raise Refusal(
             "overtaken", f"A later message about `{message.subject}` was accepted, so `{act.message}` no longer holds."
         )
-    return Made(f"Message `{act.message}` is sent again.", (ev.MessageRepeated(act.message, stamp.at),))
+    making.event(ev.MessageRepeated(act.message, stamp.at))
+    return f"Message `{act.message}` is sent again."
 
 
-def host_tells(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -> Made:
+def host_tells(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -> str:
     """A real host tells the floor about an order. The command's id is the message's, so it is in effect once."""
     if not state.host.outside:
         raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot tell it any.")
     if act.topic != "cancel_order" or act.order.lines:  # a cancellation may say no more than which order
         check_written(state, act.order)
-    made = take_order(state, act.topic, act.order)
     held = state.host_orders.get(act.order.number)
-    if held is None:
-        return made
-    # the stand-in had it: what it says of the order from now on is what the real host says
-    now: tuple[ev.Event, ...] = (ev.HostOrderWritten(act.order),)
-    if act.topic == "cancel_order":
-        now = (ev.HostOrderCancelled(act.order.number),)
-    elif not held.confirmed:
-        now = (*now, ev.HostOrderConfirmed(act.order.number))
-    return made.after(Made("", now))
+    if held is not None:  # the stand-in had it: what it says of the order from now on is what the real host says
+        if act.topic == "cancel_order":
+            making.event(ev.HostOrderCancelled(act.order.number))
+        else:
+            making.event(ev.HostOrderWritten(act.order))
+        if act.topic != "cancel_order" and not held.confirmed:
+            making.event(ev.HostOrderConfirmed(act.order.number))
+    return take_order(state, making, act.topic, act.order)
 
 
-def host_announces(state: State, _: Rulebook, __: acts.Stamp, act: acts.HostAnnounces) -> Made:
+def host_announces(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.HostAnnounces) -> str:
     """A real host passes an advance notice on."""
     if not state.host.outside:
         raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot announce here.")
-    return take_notice(state, act.notice)
+    return take_notice(state, making, act.notice)
 
 
-def _taken_in(state: State, message: Message) -> Made:
+def _taken_in(state: State, making: Making, message: Message) -> str:
     if message.notice is not None:
-        return take_notice(state, message.notice)
+        return take_notice(state, making, message.notice)
     if message.order is not None:
-        return take_order(state, cast(ev.OrderTopic, message.topic), message.order)
+        return take_order(state, making, cast(ev.OrderTopic, message.topic), message.order)
     receipt = ReceiptNo(message.subject)
     if message.topic == "note_arrival":
-        return Made(f"The host noted the arrival of receipt `{receipt}`.")
-    return Made(f"The host booked receipt `{receipt}`.", (ev.ReceiptBooked(receipt),))
+        return f"The host noted the arrival of receipt `{receipt}`."
+    making.event(ev.ReceiptBooked(receipt))
+    return f"The host booked receipt `{receipt}`."
 
 
 @record
@@ -427,28 +430,31 @@ def in_host(state: State, number: OrderNo) -> InHost:
 # What the floor makes of an order
 
 
-def take_order(state: State, topic: ev.OrderTopic, order: Order) -> Made:
+def take_order(state: State, making: Making, topic: ev.OrderTopic, order: Order) -> str:
     """An order reaches the floor, new, changed or cancelled; refused when work that was done contradicts it."""
     known = state.order(order.number) if state.is_confirmed(order.number) else None
     lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
     if topic == "cancel_order":
-        return _dropped(state, order)
+        return _dropped(state, making, order)
     if state.is_cancelled(order.number):
         raise Refusal("order_cancelled", f"`{order.number}` was cancelled on the floor already.")
     if known is None:
-        told = () if state.ground.orders.get(order.number) == order else (ev.OrderTold(order),)
-        return Made(f"The host confirmed `{order.number}`, {lines}.", (*told, ev.OrderConfirmed(order.number)))
+        if state.ground.orders.get(order.number) != order:
+            making.event(ev.OrderTold(order))
+        making.event(ev.OrderConfirmed(order.number))
+        return f"The host confirmed `{order.number}`, {lines}."
     if evolve(known, confirmed=order.confirmed) == order:
-        return Made(f"`{order.number}` stands so already.")
+        return f"`{order.number}` stands so already."
     _check_change(state, known, order)
-    return Made(f"The host changed `{order.number}`, {lines}.", (ev.OrderTold(order),))
+    making.event(ev.OrderTold(order))
+    return f"The host changed `{order.number}`, {lines}."
 
 
-def take_notice(state: State, notice: Notice) -> Made:
+def take_notice(state: State, making: Making, notice: Notice) -> str:
     """A notice reaches the floor; refused when it announces what cannot come."""
     if notice.number in state.notices:
         if state.notices[notice.number] == notice:
-            return Made(f"Notice `{notice.number}` is known already.")
+            return f"Notice `{notice.number}` is known already."
         raise Refusal("notice_known", f"There is a notice `{notice.number}` with other plates already.")
     order = state.order(notice.order) if state.is_confirmed(notice.order) else None
     if order is None or not order.inbound or state.is_cancelled(notice.order):
@@ -470,7 +476,8 @@ def take_notice(state: State, notice: Notice) -> Made:
             says = f"{item.told(coming[ordered.no])} of line {ordered.no} are announced; {item.told(still)} are open."
             raise Refusal("more_than_ordered", says)
     count = "1 plate" if len(notice.plates) == 1 else f"{len(notice.plates)} plates"
-    return Made(f"{count} of `{order.number}` announced.", (ev.NoticeTold(notice),))
+    making.event(ev.NoticeTold(notice))
+    return f"{count} of `{order.number}` announced."
 
 
 def _check_plate(state: State, notice: Notice, plate: NoticePlate) -> None:
@@ -501,7 +508,7 @@ def _check_line(state: State, order: Order, plate: NoticePlate, line: NoticeLine
     check_lot(state, item, line.lot, line.expiry)
 
 
-def _dropped(state: State, order: Order) -> Made:
+def _dropped(state: State, making: Making, order: Order) -> str:
     building = [p.number for p in state.building() if any(x.order == order.number for x in p.lines)]
     if building:
         raise Refusal(
@@ -509,11 +516,12 @@ def _dropped(state: State, order: Order) -> Made:
             f"Goods of `{order.number}` are on plate `{building[0]}`, which is being built. Finish it first.",
         )
     if state.is_cancelled(order.number):
-        return Made(f"`{order.number}` is cancelled already.")
+        return f"`{order.number}` is cancelled already."
     lines = (state.order(order.number) or order).lines
     arrived = any(state.line_progress(order.number, x.no).arrived for x in lines)
     says = "; what arrived of it stays" if arrived else ""
-    return Made(f"The host cancelled `{order.number}`{says}.", (ev.OrderDropped(order.number),))
+    making.event(ev.OrderDropped(order.number))
+    return f"The host cancelled `{order.number}`{says}."
 
 
 def _check_change(state: State, before: Order, after: Order) -> None:
@@ -533,7 +541,7 @@ def _check_change(state: State, before: Order, after: Order) -> None:
             raise Refusal("line_begun", f"{here}, so it cannot be {item.told(new.quantity)}.", f"lines/{line.no}")
 
 
-def book_receipt(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.BookReceipt) -> Made:
+def book_receipt(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.BookReceipt) -> str:
     """The office tells the host about a receipt."""
     receipt = state.receipts.get(act.receipt)
     if receipt is None:
@@ -545,4 +553,5 @@ def book_receipt(state: State, _: Rulebook, stamp: acts.Stamp, act: acts.BookRec
         if sent and sent.state in (MessageState.REFUSED, MessageState.GIVEN_UP):
             raise Refusal("not_taken_in", f"Message `{sent.number}` about it came back: {sent.says} Repeat that one.")
         raise Refusal("already_sent", f"`{act.receipt}` was sent to the host already; it has not answered yet.")
-    return tell_host(state, stamp, "book_receipt", act.receipt, f"The host was told about receipt `{act.receipt}`.")
+    tell_host(state, making, stamp, "book_receipt", act.receipt)
+    return f"The host was told about receipt `{act.receipt}`."

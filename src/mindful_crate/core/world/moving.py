@@ -107,7 +107,6 @@ def portion(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
 def request_to_place(
     state: State, flow: Flow, goods: tuple[Goods, ...], stamp: acts.Stamp,
     *, plate: Plate | None = None, task: Task | None = None, from_bin: BinCode | None = None,
-    without: tuple[BinCode, ...] = (),
 ) -> BinRequest:  # fmt: skip
     """Which bin for goods that are moved by a flow? Bins in which a part was placed already have had their share."""
     placed = tuple(p.bin for p in task.placed) if task else ()
@@ -115,7 +114,7 @@ def request_to_place(
         site=state.settings.site, purpose=flow.to_rules or BinPurpose.PUT_AWAY, goods=goods,
         plate_kind=plate.plate_kind if plate else None, plate=plate.number if plate else None,
         nested=state.nested(plate.number) if plate else (), from_bin=from_bin, today=stamp.today,
-        task=task.number if task else None, without=(*placed, *without),
+        task=task.number if task else None, without=placed,
     )  # fmt: skip
 
 

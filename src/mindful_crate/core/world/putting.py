@@ -74,14 +74,13 @@ def request_for_loose(
     from_bin: BinCode,
     today: date,
     task: TaskNo | None = None,
-    without: tuple[BinCode, ...] = (),
 ) -> BinRequest:
-    """Which bin for loose goods, received on these order lines? None of those ``without``."""
+    """Which bin for loose goods, received on these order lines?"""
     orders = [known_order(state, x.order) for x in lines if x.item == goods.item]
     kinds = {o.kind for o in orders}
     return BinRequest(
         state.settings.site, BinPurpose.PUT_AWAY, (goods,), order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
-        partners=tuple(sorted({o.partner for o in orders})), from_bin=from_bin, door=from_bin, today=today, task=task, without=without,
+        partners=tuple(sorted({o.partner for o in orders})), from_bin=from_bin, door=from_bin, today=today, task=task,
     )  # fmt: skip
 
 

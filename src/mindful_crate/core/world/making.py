@@ -1,0 +1,89 @@
+"""What a decider makes: numbers it draws, events, trails.
+
+Each event is folded at once under the floor's journal, so a decision sees what it has decided so far: no number is drawn
+twice, no stock promised twice, no bin filled twice by one command. All of it is taken back before the entry is applied;
+there is one way to change a state.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.scanning.reading import gs1_check_digit
+from mindful_crate.core.trail import Trail
+from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.fold import At, fold
+
+
+class Making:
+    """An entry in the making. Only under the open journal of its state."""
+
+    def __init__(self, state: State, at: At) -> None:
+        self._state = state
+        self._at = at
+        self.events: list[ev.Event] = []
+        self.trails: list[Trail] = []
+
+    def event(self, event: ev.Event) -> None:
+        """Something happens."""
+        self.events.append(event)
+        fold(self._state, event, self._at)
+
+    def trail(self, trail: Trail) -> None:
+        """How something was chosen."""
+        self.trails.append(trail)
+
+    def draw(self, series: str) -> str:
+        """The next number of a series; refused when there is none."""
+        return self.draw_some(series, 1)[0]
+
+    def draw_some(self, series: str, count: int) -> list[str]:
+        """So many numbers of a series, one after the other; refused when the series holds no more. Numbers that something
+        bears already are passed over: stock may have come in under them."""
+        rules = self._state.ground.series.get(series)
+        if rules is None:
+            raise Refusal("no_series", f"There is no number series for a {series}, so none can be numbered.")
+        found: list[str] = []
+        ahead = number = 0
+        while len(found) < count:
+            text, number = self._state.number(series, ahead)
+            if rules.last and number > rules.last:
+                ended = "ends" if found else "ended"
+                says = f"The number series for a {series} {ended} at {rules.last:,}. Widen it in the catalogue."
+                raise Refusal("series_full", says)
+            if not _borne(self._state, series, text):
+                found.append(text)
+            ahead += 1
+        if found:
+            self.event(ev.NumberDrawn(series, number + 1))
+        return found
+
+    @contextmanager
+    def unless_refused(self) -> Iterator[None]:
+        """What is made within is taken back when it is refused; the refusal goes on."""
+        mark, events, trails = len(self._state.journal.lines), len(self.events), len(self.trails)
+        try:
+            yield
+        except Refusal:
+            self._state.journal.back_to(mark)
+            del self.events[events:], self.trails[trails:]
+            raise
+
+
+def _borne(state: State, series: str, text: str) -> bool:
+    """Does something bear this number? Only plates come from elsewhere: as stock, announced, or under a label. A receipt of
+    loose goods is kept under its number like a plate."""
+    if series == "sscc" and text.isdigit():
+        text += str(gs1_check_digit(text))
+    return series in ("plate", "receipt", "sscc") and (
+        state.has_plate(PlateNo(text)) or state.announced(PlateNo(text)) is not None
+    )
+
+
+def said(*parts: str) -> str:
+    """What the parts of a command say, as one."""
+    return " ".join(p for p in parts if p)
