@@ -27,7 +27,7 @@ from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.fold import At
+from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.hosting import in_host, take_notice
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.making import Making

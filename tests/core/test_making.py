@@ -31,9 +31,8 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import FinishPlate
+from mindful_crate.core.world.acts import At, FinishPlate
 from mindful_crate.core.world.decide import decide
-from mindful_crate.core.world.fold import At
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.making import Making
 from mindful_crate.core.world.world import World

@@ -155,6 +155,13 @@ def test_each_mistake_is_found_at_its_place(
     assert (code, place) in [(f.code, f.place) for f in found], found
 
 
+def test_a_floor_without_numbers_for_announced_plates_is_doubted(ground: Ground, rulebook: Rulebook) -> None:
+    """It works, but the host stand-in's vendors cannot announce; said before somebody asks them to."""
+    without = Ground(replace(ground.opening, series=tuple(s for s in ground.opening.series if s.document != "sscc")))
+    (found,) = findings(rulebook, without, HQ)
+    assert (found.code, found.place, found.severity.value) == ("no_series", "series/sscc", "doubt")
+
+
 @pytest.mark.parametrize(
     ("change", "code", "says"),
     [

@@ -13,7 +13,6 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
 from mindful_crate.core.scanning.tray import tray
 from mindful_crate.core.world import acts
@@ -202,17 +201,6 @@ def test_every_code_of_the_scan_tray_does_what_it_says(ground: Ground, rulebook:
             again = Play(play.world.branch(entry.seq)).scan(code.text, code.how.value)
             assert again.last and again.last.says == code.says
     assert {"order", "item", "quantity", "task", "bin"} <= seen
-
-
-def test_purposes_have_what_they_need() -> None:
-    """Every purpose of a flow has its completion and its needed prompts declared."""
-    from mindful_crate.core.proving.findings import NEEDED
-    from mindful_crate.core.scanning.dialogue import _COMPLETE
-    from mindful_crate.core.scanning.registry import KINDS
-    from mindful_crate.core.scanning.tray import _CODES
-
-    assert set(NEEDED) == set(_COMPLETE) == set(FlowPurpose)
-    assert set(KINDS) == set(_CODES)
 
 
 def test_numbers_that_plates_of_the_opening_bear_are_passed_over(ground: Ground, rulebook: Rulebook) -> None:

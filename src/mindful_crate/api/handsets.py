@@ -88,24 +88,6 @@ class AnswerAct(Body):
     step: int | None = None
 
 
-OfficeAct = (
-    acts.ConfirmOrder
-    | acts.WriteOrder
-    | acts.TryOrder
-    | acts.CancelOrder
-    | acts.ShipTransfer
-    | acts.AnnounceOrder
-    | acts.OpenOrder
-    | acts.CloseOrder
-    | acts.SetHost
-    | acts.RepeatMessage
-    | acts.FinishPlate
-    | acts.BookReceipt
-    | acts.BlockBin
-    | acts.ReserveStock
-    | acts.LetGo
-    | acts.Wait
-)
 HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
 
 
@@ -113,7 +95,7 @@ class CommandBody(Body):
     """A command. ``id`` is made by the client; sent again, it is answered as the first time."""
 
     id: str = Field(min_length=1, max_length=80)
-    act: Annotated[OfficeAct | HandsetAct, Field(discriminator="kind")]
+    act: Annotated[acts.OfficeAct | HandsetAct, Field(discriminator="kind")]
     device: Device | None = None
     person: str | None = Field(default=None, max_length=80)
     device_time: datetime | None = None
@@ -155,7 +137,7 @@ def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
     """Check the right for this act in this kind of world, and whose hands it is done with."""
     me, other = person(), body.person if body.person != person().id else None
     live = row.kind == "live"
-    office = isinstance(body.act, OfficeAct)
+    office = isinstance(body.act, acts.OfficeAct)
     allowed = Right.OFFICE in me.rights if office else Right.SCAN in me.rights
     if not live and (Right.REHEARSE in me.rights):
         allowed = True

@@ -18,7 +18,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.sentences import Names, rule_sentence, words_of
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.changes import event_told
+from mindful_crate.core.world.words import event_told
 
 api = APIBlueprint("logs", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 LIST = 400

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.keeper import Journal, Keeper
+
+Drawn = Literal["plate", "task", "receipt", "message", "dialogue", "reservation", "sscc"]
+"""What numbers are drawn for; each needs a series."""
 
 
 class Numbers(Keeper[str, int]):
@@ -14,7 +19,7 @@ class Numbers(Keeper[str, int]):
         self.ground = ground
         self.rehearsal = rehearsal
 
-    def number(self, series: str, ahead: int = 0) -> tuple[str, int]:
+    def number(self, series: Drawn, ahead: int = 0) -> tuple[str, int]:
         """The next number of a series, or one so far ahead of it, spelled and counted. The event that uses it must
         record it."""
         rules = self.ground.series[series]

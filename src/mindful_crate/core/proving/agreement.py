@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, LotOrder, Order, Tracking
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.places import STORAGE, Bin, BinType, PlateNeed
+from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge
@@ -23,7 +24,7 @@ from mindful_crate.core.rulebook.sentences import PURPOSE_TITLES, any_of
 from mindful_crate.core.rulebook.steps import Need
 
 TAKING = (BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM)
-NUMBERED = ("plate", "receipt", "task", "message", "dialogue")
+NUMBERED: tuple[Drawn, ...] = ("plate", "receipt", "task", "message", "dialogue")
 """Documents a receipt with put-away draws a number for."""
 
 

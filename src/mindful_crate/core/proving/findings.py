@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from enum import StrEnum
+from typing import get_args
 
 from mindful_crate.core.catalog.goods import LotOrder, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, PlateNeed, ZonePurpose
+from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import (
@@ -76,16 +78,17 @@ def _doubt(code: str, place: str, says: str, witness: str = "") -> Finding:
     return Finding(code, Severity.DOUBT, place, says, witness)
 
 
-NUMBERED = ("plate", "task", "receipt", "message", "dialogue", "reservation")
-"""Documents that draw numbers."""
-
-
 def _numbering(ground: Ground) -> Iterator[Finding]:
     """Series that are missing or at their end, so that no process stops half-way for want of a number."""
-    for document in NUMBERED:
+    for document in get_args(Drawn):
         series = ground.series.get(document)
         place = f"series/{document}"
-        if series is None:
+        if series is None and document == "sscc":  # only plates that vendors announce need it
+            says = (
+                "There is no number series `sscc`: the host stand-in cannot announce plates. Add it in the catalogue."
+            )
+            yield _doubt("no_series", place, says)
+        elif series is None:
             says = f"There is no number series for a {document}: add it in the catalogue, under Numbering."
             yield _blocks("no_series", place, says)
         elif series.last and series.next > series.last:

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from typing import TypeVar, cast, get_args
 
 from mindful_crate.core.catalog.ids import BinCode, OrderNo
 from mindful_crate.core.proving import script as sc
-from mindful_crate.core.proving.rehearse import DATES, asked, made_in, open_dialogue, question_of
+from mindful_crate.core.proving.rehearse import DATES, asked, open_dialogue, question_of
 from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, Scan, gs1_day
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.fold import apply
+from mindful_crate.core.world.rows import Row, by_kind
+from mindful_crate.core.world.words import made_in
 from mindful_crate.core.world.world import World
+
+A = TypeVar("A")
 
 
 def step_ids(log: tuple[ev.Entry, ...], known: frozenset[str] = frozenset()) -> dict[int, str]:
@@ -38,7 +44,9 @@ def _answered(step: sc.ScriptStep, says: str, world: World) -> sc.ScriptStep:
     return replace(step, answered=says, asked=asked(world, step.by, step.crews, step.device))
 
 
-class _Recorder:
+class Recorder:
+    """Turns entries into steps, one after the other."""
+
     def __init__(self, world: World, log: tuple[ev.Entry, ...], before: tuple[sc.ScriptStep, ...]) -> None:
         self.world = world
         self.before = {s.id: s for s in before}
@@ -47,6 +55,7 @@ class _Recorder:
         self.reservations: dict[str, str] = {}
 
     def note(self, entry: ev.Entry) -> None:
+        """What an entry made, for later steps that refer to it."""
         plate = made_in(entry, "plate")
         if plate:
             self.plates.setdefault(plate, self.ids[entry.seq])
@@ -55,6 +64,7 @@ class _Recorder:
             self.reservations[reservation] = self.ids[entry.seq]
 
     def step(self, entry: ev.Entry) -> sc.ScriptStep | None:
+        """The step that an entry is recorded as; None for what a rehearsal does by itself."""
         stamp = entry.command.stamp
         if known := self.before.get(self.ids[entry.seq]):
             return known
@@ -66,43 +76,24 @@ class _Recorder:
     def pinned(self, expectation: sc.Expectation) -> sc.Expectation:
         """An expectation as a script has it: a plate that a step made is that step's plate."""
         if isinstance(expectation, sc.ExpectStock) and isinstance(expectation.plate, sc.Literally):
-            return replace(expectation, plate=self._plate(expectation.plate.text))
+            return replace(expectation, plate=self.plate(expectation.plate.text))
         return expectation
 
     def _doing(self, act: acts.Act, stamp: acts.Stamp) -> sc.Doing | None:
-        if isinstance(act, acts.ConfirmOrder):
-            return sc.DoConfirm(act.order)
-        if isinstance(act, acts.OpenFlow):
-            return sc.DoOpen(act.flow)
-        if isinstance(act, acts.Answer):
-            return sc.DoScan(self._ref(act.scan, stamp), act.scan.how)
-        if isinstance(act, acts.Press):
-            return sc.DoPress(act.action, act.line, act.count)
-        if isinstance(act, acts.StepBack):
-            return sc.DoPress("back")
-        if isinstance(act, acts.LeaveFlow):
-            return sc.DoPress("leave")
-        if isinstance(act, acts.FinishPlate):
-            return sc.DoFinish(self._plate(act.plate))
-        if isinstance(act, acts.BookReceipt):
-            known = self.world.state.receipts.get(act.receipt)
-            return sc.DoBook(self._plate(known.plate) if known else sc.Literally(act.receipt))
-        if isinstance(act, acts.BlockBin):
-            return sc.DoBlock(sc.TheBin(act.bin), act.reason)
-        if isinstance(act, acts.ReserveStock):
-            return sc.DoReserve(act.holder, act.item, act.quantity)
-        if isinstance(act, acts.LetGo):
-            return sc.DoLetGo(self.reservations.get(act.reservation, act.reservation))
-        if isinstance(act, acts.HostAct):
-            return sc.DoHost(act)
-        if isinstance(act, acts.Wait):
-            return sc.DoWait(act.seconds)
-        return None
+        by = RECORDED.get(type(act))
+        return by(self, act, stamp) if by else None
 
-    def _plate(self, plate: str) -> sc.Ref:
+    def booked(self, act: acts.BookReceipt, _: acts.Stamp) -> sc.DoBook:
+        """A receipt is booked by its plate."""
+        known = self.world.state.receipts.get(act.receipt)
+        return sc.DoBook(self.plate(known.plate) if known else sc.Literally(act.receipt))
+
+    def plate(self, plate: str) -> sc.Ref:
+        """A plate as a script names it."""
         return sc.PlateOf(self.plates[plate]) if plate in self.plates else sc.Literally(plate)
 
-    def _ref(self, scan: Scan, stamp: acts.Stamp) -> sc.Ref:
+    def ref(self, scan: Scan, stamp: acts.Stamp) -> sc.Ref:
+        """A scan as a script names it."""
         ground, text = self.world.state.ground, scan.text.strip()
         dialogue = open_dialogue(self.world.state, stamp.device)
         question = question_of(self.world, dialogue, stamp.crews) if dialogue else None
@@ -128,6 +119,38 @@ class _Recorder:
         return sc.Literally(text)
 
 
+Recording = Callable[[Recorder, A, acts.Stamp], sc.Doing]
+
+
+def recorded(kind: type[A], by: Recording[A]) -> Row[Recording[object]]:
+    """How an act by hand is written into a script."""
+    return Row(kind, cast(Recording[object], by))
+
+
+def _in_host(_: Recorder, act: acts.HostAct, __: acts.Stamp) -> sc.Doing:
+    return sc.DoHost(act)
+
+
+RECORDED = by_kind(
+    (
+        recorded(acts.ConfirmOrder, lambda _, act, __: sc.DoConfirm(act.order)),
+        *(recorded(kind, _in_host) for kind in get_args(acts.HostAct)),
+        recorded(acts.OpenFlow, lambda _, act, __: sc.DoOpen(act.flow)),
+        recorded(acts.Answer, lambda r, act, stamp: sc.DoScan(r.ref(act.scan, stamp), act.scan.how)),
+        recorded(acts.Press, lambda _, act, __: sc.DoPress(act.action, act.line, act.count)),
+        recorded(acts.StepBack, lambda _, __, ___: sc.DoPress("back")),
+        recorded(acts.LeaveFlow, lambda _, __, ___: sc.DoPress("leave")),
+        recorded(acts.FinishPlate, lambda r, act, _: sc.DoFinish(r.plate(act.plate))),
+        recorded(acts.BookReceipt, Recorder.booked),
+        recorded(acts.BlockBin, lambda _, act, __: sc.DoBlock(sc.TheBin(act.bin), act.reason)),
+        recorded(acts.ReserveStock, lambda _, act, __: sc.DoReserve(act.holder, act.item, act.quantity)),
+        recorded(acts.LetGo, lambda r, act, _: sc.DoLetGo(r.reservations.get(act.reservation, act.reservation))),
+        recorded(acts.Wait, lambda _, act, __: sc.DoWait(act.seconds)),
+    )
+)
+"""How each act by hand is recorded; what host and flows do by themselves is not."""
+
+
 def record(
     head: sc.Rehearsal,
     log: tuple[ev.Entry, ...],
@@ -143,7 +166,7 @@ def record(
     ``expect`` are the pins by entry. ``before`` are the steps of the script that was opened: an entry that replays one of
     them stays that step, word for word; all of them are replayed (``whole``), or those up to a point from which one went
     on otherwise. A step that could not be tried left nothing in the log; it stays where it was."""
-    recorder = _Recorder(fresh, log, before)
+    recorder = Recorder(fresh, log, before)
     steps: list[sc.ScriptStep] = []
     for entry in log:
         step = recorder.step(entry)

@@ -27,6 +27,7 @@ from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import context
+from mindful_crate.core.world.words import made_in
 from mindful_crate.core.world.world import Today, World
 
 ENGINE = "4"
@@ -340,22 +341,6 @@ def gs1_elements(ground: Ground, ref: sc.TheItem) -> tuple[tuple[str, str], ...]
     if ref.lot:
         elements.append((LOT, ref.lot))
     return tuple(elements)
-
-
-def made_in(entry: ev.Entry, what: Literal["plate", "bin", "reservation"]) -> str | None:
-    """The plate or reservation a log entry made, or the bin it chose; None if it did not."""
-    if not isinstance(entry.outcome, ev.Done):
-        return None
-    for event in entry.outcome.events:
-        if what == "plate" and isinstance(event, ev.PlateStarted | ev.PlateFinished):
-            return event.plate
-        if what == "plate" and isinstance(event, ev.LoadStarted):
-            return event.load
-        if what == "reservation" and isinstance(event, ev.StockReserved):
-            return event.reservation
-        if what == "bin" and isinstance(event, ev.TaskMade | ev.TaskRetargeted) and event.to_bin:
-            return event.to_bin
-    return None
 
 
 def stock_in(

@@ -346,6 +346,10 @@ HostAct = (
     | RepeatMessage
 )
 """What somebody does in the host, besides confirming an order."""
+OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | BlockBin | ReserveStock | LetGo | Wait
+"""What somebody does in the office."""
+HandsetAct = OpenFlow | Answer | Press | StepBack | LeaveFlow
+"""What somebody does on a handset."""
 Act = (
     ConfirmOrder
     | HostAct
@@ -401,3 +405,11 @@ class Command:
 
     stamp: Stamp
     act: Act
+
+
+@record
+class At:
+    """Where in the log an event stands: its entry's place, and the stamp of its command."""
+
+    seq: int
+    stamp: Stamp

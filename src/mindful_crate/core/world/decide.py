@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
-from typing import Any
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
@@ -36,8 +34,9 @@ from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts, hosting, moving, putting, receiving
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.fold import At
+from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.making import Making, said
+from mindful_crate.core.world.rows import by_kind, deciding
 
 
 def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
@@ -56,7 +55,7 @@ def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
 
 def _decide(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) -> str:
     """Decide an act, perhaps as part of another: what it says."""
-    return _DECIDERS[type(act)](state, making, rulebook, stamp, act)
+    return DECIDERS[type(act)](state, making, rulebook, stamp, act)
 
 
 # Dialogues
@@ -598,38 +597,40 @@ def _wait(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.W
     return f"{act.seconds} seconds pass."
 
 
-_DECIDERS: dict[type, Callable[[State, Making, Rulebook, acts.Stamp, Any], str]] = {
-    acts.ConfirmOrder: hosting.confirm_order,
-    acts.WriteOrder: hosting.write_order,
-    acts.TryOrder: hosting.try_order,
-    acts.CancelOrder: hosting.cancel_order,
-    acts.ShipTransfer: hosting.ship_transfer,
-    acts.OpenOrder: hosting.open_order,
-    acts.CloseOrder: hosting.close_order,
-    acts.SetHost: hosting.set_host,
-    acts.RepeatMessage: hosting.repeat_message,
-    acts.HostAnswers: hosting.host_answers,
-    acts.HostTells: hosting.host_tells,
-    acts.HostAnnounces: hosting.host_announces,
-    acts.AnnounceOrder: hosting.announce_order,
-    acts.BookReceipt: hosting.book_receipt,
-    acts.OpenFlow: _open_flow,
-    acts.Answer: _answer,
-    acts.Press: _press,
-    acts.StepBack: _step_back,
-    acts.LeaveFlow: _leave_flow,
-    acts.NoteLine: _note_line,
-    acts.ReceiveAnnounced: _receive_announced,
-    acts.ChangeLine: _change_line,
-    acts.FinishPlate: _finish_plate,
-    acts.Take: _take,
-    acts.Place: _place,
-    acts.TakePlate: _take_plate,
-    acts.TakeGoods: _take_goods,
-    acts.PlacePlates: _place_plates,
-    acts.PlaceGoods: _place_goods,
-    acts.ReserveStock: _reserve_stock,
-    acts.LetGo: _let_go,
-    acts.BlockBin: _block_bin,
-    acts.Wait: _wait,
-}
+DECIDERS = by_kind(
+    (
+        deciding(acts.ConfirmOrder, hosting.confirm_order),
+        deciding(acts.WriteOrder, hosting.write_order),
+        deciding(acts.TryOrder, hosting.try_order),
+        deciding(acts.CancelOrder, hosting.cancel_order),
+        deciding(acts.ShipTransfer, hosting.ship_transfer),
+        deciding(acts.OpenOrder, hosting.open_order),
+        deciding(acts.CloseOrder, hosting.close_order),
+        deciding(acts.SetHost, hosting.set_host),
+        deciding(acts.RepeatMessage, hosting.repeat_message),
+        deciding(acts.HostAnswers, hosting.host_answers),
+        deciding(acts.HostTells, hosting.host_tells),
+        deciding(acts.HostAnnounces, hosting.host_announces),
+        deciding(acts.AnnounceOrder, hosting.announce_order),
+        deciding(acts.BookReceipt, hosting.book_receipt),
+        deciding(acts.OpenFlow, _open_flow),
+        deciding(acts.Answer, _answer),
+        deciding(acts.Press, _press),
+        deciding(acts.StepBack, _step_back),
+        deciding(acts.LeaveFlow, _leave_flow),
+        deciding(acts.NoteLine, _note_line),
+        deciding(acts.ReceiveAnnounced, _receive_announced),
+        deciding(acts.ChangeLine, _change_line),
+        deciding(acts.FinishPlate, _finish_plate),
+        deciding(acts.Take, _take),
+        deciding(acts.Place, _place),
+        deciding(acts.TakePlate, _take_plate),
+        deciding(acts.TakeGoods, _take_goods),
+        deciding(acts.PlacePlates, _place_plates),
+        deciding(acts.PlaceGoods, _place_goods),
+        deciding(acts.ReserveStock, _reserve_stock),
+        deciding(acts.LetGo, _let_go),
+        deciding(acts.BlockBin, _block_bin),
+        deciding(acts.Wait, _wait),
+    )
+)

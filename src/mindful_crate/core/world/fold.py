@@ -18,20 +18,12 @@ from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.reservations import Reservation
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Going, Placed, Plan, TaskState
-from mindful_crate.core.record import evolve, maker, record
+from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import Stamp
-
-
-@record
-class At:
-    """Where in the log an event stands: its entry's place, and the stamp of its command."""
-
-    seq: int
-    stamp: Stamp
-
+from mindful_crate.core.world.acts import At
+from mindful_crate.core.world.rows import by_kind, folding
 
 _at: Callable[..., At] = maker(At)
 _line: Callable[..., PlateLine] = maker(PlateLine)
@@ -54,12 +46,12 @@ def apply(state: State, entry: ev.Entry) -> None:
     if isinstance(entry.outcome, ev.Done):
         at = _at(entry.seq, stamp)
         for event in entry.outcome.events:
-            _FOLD[type(event)](state, event, at)
+            FOLDS[type(event)](state, event, at)
 
 
 def fold(state: State, event: ev.Event, at: At) -> None:
     """Fold one event, of an entry that may be in the making."""
-    _FOLD[type(event)](state, event, at)
+    FOLDS[type(event)](state, event, at)
 
 
 def _number_drawn(state: State, e: ev.NumberDrawn, _: At) -> None:
@@ -354,41 +346,43 @@ def suppose(state: State, trail: Trail, name: str) -> None:
         state.tasks.going.put(number, Going(TaskState.TAKEN, share.bin, share.rule, loose, NOBODY))
 
 
-_FOLD: dict[type, Callable[[State, Any, At], None]] = {
-    ev.NumberDrawn: _number_drawn,
-    ev.MessageSent: _message_sent,
-    ev.MessageAnswered: _message_answered,
-    ev.MessageFailed: _message_failed,
-    ev.MessageRefused: _message_refused,
-    ev.MessageHeardAgain: _message_heard_again,
-    ev.MessageRepeated: _message_repeated,
-    ev.HostSet: _host_set,
-    ev.HostOrderWritten: _host_order_written,
-    ev.HostOrderConfirmed: _host_order_confirmed,
-    ev.HostOrderCancelled: _host_order_cancelled,
-    ev.HostOrderOpened: _host_order_opened,
-    ev.HostOrderClosed: _host_order_closed,
-    ev.OrderTold: _order_told,
-    ev.OrderDropped: _order_dropped,
-    ev.NoticeTold: _notice_told,
-    ev.OrderConfirmed: _order_confirmed,
-    ev.ReceiptBooked: _receipt_booked,
-    ev.DialogueOpened: _dialogue_opened,
-    ev.DialogueMoved: _dialogue_moved,
-    ev.DialogueLeft: _dialogue_left,
-    ev.Scanned: _nothing,
-    ev.PlateStarted: _plate_started,
-    ev.LoadStarted: _load_started,
-    ev.LineNoted: _line_noted,
-    ev.LineChanged: _line_changed,
-    ev.PlateFinished: _plate_finished,
-    ev.TaskMade: _task_made,
-    ev.TaskTaken: _task_taken,
-    ev.TaskRetargeted: _task_retargeted,
-    ev.PlatePlaced: _plate_placed,
-    ev.GoodsPlaced: _goods_placed,
-    ev.StockReserved: _stock_reserved,
-    ev.ReservationCut: _reservation_cut,
-    ev.BinBlocked: _bin_blocked,
-    ev.TimePassed: _time_passed,
-}
+FOLDS = by_kind(
+    (
+        folding(ev.NumberDrawn, _number_drawn),
+        folding(ev.MessageSent, _message_sent),
+        folding(ev.MessageAnswered, _message_answered),
+        folding(ev.MessageFailed, _message_failed),
+        folding(ev.MessageRefused, _message_refused),
+        folding(ev.MessageHeardAgain, _message_heard_again),
+        folding(ev.MessageRepeated, _message_repeated),
+        folding(ev.HostSet, _host_set),
+        folding(ev.HostOrderWritten, _host_order_written),
+        folding(ev.HostOrderConfirmed, _host_order_confirmed),
+        folding(ev.HostOrderCancelled, _host_order_cancelled),
+        folding(ev.HostOrderOpened, _host_order_opened),
+        folding(ev.HostOrderClosed, _host_order_closed),
+        folding(ev.OrderTold, _order_told),
+        folding(ev.OrderDropped, _order_dropped),
+        folding(ev.NoticeTold, _notice_told),
+        folding(ev.OrderConfirmed, _order_confirmed),
+        folding(ev.ReceiptBooked, _receipt_booked),
+        folding(ev.DialogueOpened, _dialogue_opened),
+        folding(ev.DialogueMoved, _dialogue_moved),
+        folding(ev.DialogueLeft, _dialogue_left),
+        folding(ev.Scanned, _nothing),
+        folding(ev.PlateStarted, _plate_started),
+        folding(ev.LoadStarted, _load_started),
+        folding(ev.LineNoted, _line_noted),
+        folding(ev.LineChanged, _line_changed),
+        folding(ev.PlateFinished, _plate_finished),
+        folding(ev.TaskMade, _task_made),
+        folding(ev.TaskTaken, _task_taken),
+        folding(ev.TaskRetargeted, _task_retargeted),
+        folding(ev.PlatePlaced, _plate_placed),
+        folding(ev.GoodsPlaced, _goods_placed),
+        folding(ev.StockReserved, _stock_reserved),
+        folding(ev.ReservationCut, _reservation_cut),
+        folding(ev.BinBlocked, _bin_blocked),
+        folding(ev.TimePassed, _time_passed),
+    )
+)

@@ -11,12 +11,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.fold import At, fold
+from mindful_crate.core.world.acts import At
+from mindful_crate.core.world.fold import fold
 
 
 class Making:
@@ -37,11 +39,11 @@ class Making:
         """How something was chosen."""
         self.trails.append(trail)
 
-    def draw(self, series: str) -> str:
+    def draw(self, series: Drawn) -> str:
         """The next number of a series; refused when there is none."""
         return self.draw_some(series, 1)[0]
 
-    def draw_some(self, series: str, count: int) -> list[str]:
+    def draw_some(self, series: Drawn, count: int) -> list[str]:
         """So many numbers of a series, one after the other; refused when the series holds no more. Numbers that something
         bears already are passed over: stock may have come in under them."""
         rules = self._state.ground.series.get(series)

@@ -1,0 +1,65 @@
+"""Rows of the tables that say what belongs to an act or an event.
+
+Where a row is written, the checker holds the kind and what is done with it together; a table of erased functions would let a
+wrong pair pass. One test closes the tables: every act is decided, every event folds and has words.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Generic, TypeVar, cast
+
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world.acts import At, Stamp
+
+if TYPE_CHECKING:  # making folds, and folding has rows
+    from mindful_crate.core.world.making import Making
+
+A = TypeVar("A")
+F = TypeVar("F")
+Decider = Callable[[State, "Making", Rulebook, Stamp, A], str]
+"""Makes what an act leads to, and answers what the person reads; or refuses."""
+Fold = Callable[[State, A, At], None]
+"""Puts what an event says."""
+Words = Callable[[A], str]
+"""An event in a few words; empty when there is nothing to tell of this one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Row(Generic[F]):
+    """A kind of act or event, and what belongs to it."""
+
+    kind: type[object]
+    by: F
+
+
+def deciding(kind: type[A], by: Decider[A]) -> Row[Decider[object]]:
+    """How an act is decided."""
+    return Row(kind, cast(Decider[object], by))
+
+
+def folding(kind: type[A], by: Fold[A]) -> Row[Fold[object]]:
+    """How an event changes a state."""
+    return Row(kind, cast(Fold[object], by))
+
+
+def telling(kind: type[A], by: Words[A]) -> Row[Words[object]]:
+    """What the log says of an event."""
+    return Row(kind, cast(Words[object], by))
+
+
+def silent(kind: type[object]) -> Row[Words[object]]:
+    """An event that only keeps the books: the log says nothing of it."""
+    return Row(kind, lambda _: "")
+
+
+def by_kind(rows: Iterable[Row[F]]) -> dict[type[object], F]:
+    """The table; ValueError when a kind has two rows."""
+    found: dict[type[object], F] = {}
+    for row in rows:
+        if row.kind in found:
+            raise ValueError(f"{row.kind.__name__} has two rows")
+        found[row.kind] = row.by
+    return found
