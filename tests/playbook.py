@@ -16,6 +16,9 @@ from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.acts import At
+from mindful_crate.core.world.fold import fold
+from mindful_crate.core.world.making import Making
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 
@@ -25,6 +28,15 @@ STARTS = datetime(2026, 3, 3, 8, 30, tzinfo=UTC)
 def new_world(ground: Ground, rulebook: Rulebook, **host: int) -> World:
     """A rehearsal world of the demo, starting on 3 March 2026 at half past eight."""
     return World(ground, Settings(SiteCode("HQ"), STARTS, host=HostStandIn(**host)), rulebook, lambda at: at.date())
+
+
+def making_of(world: World) -> Making:
+    """An entry in the making, next in the log of a world; no act is part of it."""
+
+    def alone(_: Making, act: object) -> str:
+        raise AssertionError(f"{act} within")
+
+    return Making(world.state, At(world.state.seq + 1, world.stamp("x", PersonId("ines"))), fold, alone)
 
 
 class Play:

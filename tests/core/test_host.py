@@ -27,14 +27,12 @@ from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.hosting import in_host, take_notice
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.making import Making
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text
-from tests.playbook import STARTS, Play, barcode, new_world
+from tests.playbook import STARTS, Play, barcode, making_of, new_world
 
 QUICK = HostStandIn(book_seconds=2)
 
@@ -376,7 +374,7 @@ def test_a_notice_of_what_cannot_come_is_refused(ground: Ground, rulebook: Ruleb
     bend, says = NOTICES[code]
     before = play.state.kept()
     with play.state.tentatively():
-        making = Making(play.state, At(play.state.seq + 1, play.world.stamp("x", play.person)))
+        making = making_of(play.world)
         with pytest.raises(Refusal) as caught:
             take_notice(play.state, making, bend(sound))
         assert (caught.value.problem.code, says in caught.value.problem.says) == (code, True), caught.value.problem

@@ -31,17 +31,10 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import At, FinishPlate
+from mindful_crate.core.world.acts import FinishPlate
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.invariants import broken
-from mindful_crate.core.world.making import Making
-from mindful_crate.core.world.world import World
-from tests.playbook import Play, barcode, new_world
-
-
-def making_of(world: World) -> Making:
-    """An entry in the making, next in the log of a world."""
-    return Making(world.state, At(world.state.seq + 1, world.stamp("x", "ines")))  # type: ignore[arg-type]
+from tests.playbook import Play, barcode, making_of, new_world
 
 
 def test_fifty_tasks_of_one_command_share_the_bins(ground: Ground, rulebook: Rulebook) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import date
+from typing import cast
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
@@ -35,7 +36,8 @@ from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts, hosting, moving, putting, receiving
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At
-from mindful_crate.core.world.making import Making, said
+from mindful_crate.core.world.fold import fold
+from mindful_crate.core.world.making import Making, Named, said
 from mindful_crate.core.world.rows import by_kind, deciding
 
 
@@ -43,19 +45,19 @@ def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
     """The log entry of a command: carried out, or refused with a reason the person can act on. What is made is folded as
     it is made, so that the decision sees it, and taken back at the end: whoever decides has the state to themselves."""
     outcome: ev.Done | ev.Refused
+    stamp = command.stamp
+
+    def decided(making: Making, act: Named) -> str:
+        return DECIDERS[type(act)](state, making, rulebook, stamp, act)
+
     with state.tentatively():
-        making = Making(state, At(state.seq + 1, command.stamp))
+        making = Making(state, At(state.seq + 1, stamp), fold, decided)
         try:
-            says = _decide(state, making, rulebook, command.stamp, command.act)
-            outcome = ev.Done(tuple(making.events), says, tuple(making.trails))
+            says = making.act(command.act)
+            outcome = ev.Done(cast(tuple[ev.Event, ...], tuple(making.events)), says, tuple(making.trails))
         except Refusal as refusal:
             outcome = ev.Refused(refusal.problem)
     return ev.Entry(state.seq + 1, command, outcome)
-
-
-def _decide(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Act) -> str:
-    """Decide an act, perhaps as part of another: what it says."""
-    return DECIDERS[type(act)](state, making, rulebook, stamp, act)
 
 
 # Dialogues
@@ -79,14 +81,14 @@ def _open_flow(state: State, making: Making, rulebook: Rulebook, stamp: acts.Sta
         making.event(ev.DialogueLeft(open_.number, by=stamp.who))
     making.event(ev.DialogueOpened(number, flow.id, stamp.who, stamp.device))
     step = talk.opened(context(state, rulebook, stamp, flow))
-    return said(_move(state, making, rulebook, stamp, state.dialogues[number], step), f"{flow.name} opened.")
+    return said(_move(state, making, stamp, state.dialogues[number], step), f"{flow.name} opened.")
 
 
 def _answer(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Answer) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
     step = talk.scanned(ctx, dialogue, act.scan)
     making.event(ev.Scanned(dialogue.number, act.scan.text, step.read_as))
-    return _move(state, making, rulebook, stamp, dialogue, step) or f"{_first_large(step.read_as)}."
+    return _move(state, making, stamp, dialogue, step) or f"{_first_large(step.read_as)}."
 
 
 def _first_large(text: str) -> str:
@@ -95,7 +97,7 @@ def _first_large(text: str) -> str:
 
 def _press(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.Press) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
-    says = _move(state, making, rulebook, stamp, dialogue, talk.pressed(ctx, dialogue, act))
+    says = _move(state, making, stamp, dialogue, talk.pressed(ctx, dialogue, act))
     return says or _PRESSED.get(act.action, "Done.")
 
 
@@ -111,7 +113,7 @@ _PRESSED = {
 
 def _step_back(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.StepBack) -> str:
     dialogue, _ = _talking(state, rulebook, stamp, act.dialogue, act.step)
-    return said(_move(state, making, rulebook, stamp, dialogue, talk.stepped_back(dialogue)), "One step back.")
+    return said(_move(state, making, stamp, dialogue, talk.stepped_back(dialogue)), "One step back.")
 
 
 def _leave_flow(state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, act: acts.LeaveFlow) -> str:
@@ -145,12 +147,10 @@ def _talking(
     return dialogue, context(state, rulebook, stamp, flow)
 
 
-def _move(
-    state: State, making: Making, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step
-) -> str:
+def _move(state: State, making: Making, stamp: acts.Stamp, dialogue: Dialogue, step: talk.Step) -> str:
     """Carry out what a step of a dialogue leads to, and let the dialogue stand where that leaves it."""
     before = len(making.events)
-    says = said(*[_decide(state, making, rulebook, stamp, act) for act in step.acts])
+    says = said(*[making.act(act) for act in step.acts])
     slots = step.slots
     finishes = any(isinstance(a, acts.FinishPlate) for a in step.acts)
     for event in making.events[before:]:

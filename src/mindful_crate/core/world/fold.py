@@ -49,7 +49,7 @@ def apply(state: State, entry: ev.Entry) -> None:
             FOLDS[type(event)](state, event, at)
 
 
-def fold(state: State, event: ev.Event, at: At) -> None:
+def fold(state: State, event: object, at: At) -> None:
     """Fold one event, of an entry that may be in the making."""
     FOLDS[type(event)](state, event, at)
 

@@ -7,8 +7,9 @@ there is one way to change a state.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Protocol
 
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.numbers import Drawn
@@ -18,22 +19,39 @@ from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At
-from mindful_crate.core.world.fold import fold
+
+
+class Named(Protocol):
+    """An act or an event: it says its kind."""
+
+    @property
+    def kind(self) -> str:
+        """Its name in stored data."""
+        ...
 
 
 class Making:
-    """An entry in the making. Only under the open journal of its state."""
+    """An entry in the making. Only under the open journal of its state. It is given what folds an event, and what decides
+    an act that is part of another, so that it knows no matter by name."""
 
-    def __init__(self, state: State, at: At) -> None:
+    def __init__(
+        self, state: State, at: At, fold: Callable[[State, Named, At], None], decide: Callable[[Making, Named], str]
+    ) -> None:
         self._state = state
         self._at = at
-        self.events: list[ev.Event] = []
+        self._fold = fold
+        self._decide = decide
+        self.events: list[Named] = []
         self.trails: list[Trail] = []
 
-    def event(self, event: ev.Event) -> None:
+    def event(self, event: Named) -> None:
         """Something happens."""
         self.events.append(event)
-        fold(self._state, event, self._at)
+        self._fold(self._state, event, self._at)
+
+    def act(self, act: Named) -> str:
+        """Decide an act as part of this one: what it says."""
+        return self._decide(self, act)
 
     def trail(self, trail: Trail) -> None:
         """How something was chosen."""

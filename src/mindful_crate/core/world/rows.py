@@ -8,18 +8,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Generic, TypeVar, cast
+from typing import Generic, TypeVar, cast
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world.acts import At, Stamp
-
-if TYPE_CHECKING:  # making folds, and folding has rows
-    from mindful_crate.core.world.making import Making
+from mindful_crate.core.world.making import Making
 
 A = TypeVar("A")
 F = TypeVar("F")
-Decider = Callable[[State, "Making", Rulebook, Stamp, A], str]
+Decider = Callable[[State, Making, Rulebook, Stamp, A], str]
 """Makes what an act leads to, and answers what the person reads; or refuses."""
 Fold = Callable[[State, A, At], None]
 """Puts what an event says."""
