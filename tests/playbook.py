@@ -14,11 +14,11 @@ from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue, qu
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.work.making import Making
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.fold import fold
-from mindful_crate.core.world.making import Making
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 

@@ -92,9 +92,47 @@ def test_only_folding_puts() -> None:
         text = path.read_text()
         if path.parent.name == "floor" or path.name == "fold.py" or "core.floor" not in text:
             continue
-        for node in ast.walk(ast.parse(text)):
-            if isinstance(node, ast.Attribute) and node.attr in ("put", "put_clock", "put_host"):
-                wrong.append(f"{path.name}:{node.lineno} calls {node.attr}")
+        for part in ast.parse(text).body:
+            if isinstance(part, ast.FunctionDef) and any("At" in ast.unparse(a) for a in part.args.args[2:3]):
+                continue  # a fold of a matter that is one module
+            for node in ast.walk(part):
+                if isinstance(node, ast.Attribute) and node.attr in ("put", "put_clock", "put_host"):
+                    wrong.append(f"{path.name}:{node.lineno} calls {node.attr}")
+    assert wrong == []
+
+
+LAYERS: dict[str, set[str]] = {
+    "catalog": set(),
+    "rulebook": {"catalog"},
+    "walking": {"catalog"},
+    "placing": {"catalog", "rulebook", "walking"},
+    "floor": {"catalog", "rulebook", "placing"},
+    "scanning": {"catalog", "rulebook", "placing", "floor", "work"},
+    "work": {"catalog", "rulebook", "placing", "floor", "scanning"},
+    "world": {"catalog", "rulebook", "placing", "floor", "scanning", "work"},
+    "proving": {"catalog", "rulebook", "placing", "floor", "scanning", "work", "world"},
+}
+"""Within the core, from what is to what is proved. The handset's flows still know the matters they end in (``scanning``
+imports ``work``); that goes when flows are theirs."""
+EVERYBODY = {"record", "plain", "problem", "trail"}
+DRY_RUN = "tray.py"
+"""It decides what each code would lead to, and shows that answer."""
+
+
+@pytest.mark.parametrize("part", sorted(LAYERS))
+def test_within_the_core_nobody_looks_up(part: str) -> None:
+    """Each part imports only those below it; within ``work``, what serves several matters knows none by name."""
+    wrong = []
+    for path in (SRC / "core" / part).rglob("*.py"):
+        for name, line in imports(path):
+            pieces = name.split(".")
+            if pieces[:2] != ["mindful_crate", "core"] or len(pieces) < 3 or path.name == DRY_RUN:
+                continue
+            if pieces[2] not in {part, *LAYERS[part], *EVERYBODY}:
+                wrong.append(f"{path.name}:{line} imports {name}")
+            shared = part == "work" and path.name in ("making.py", "rows.py", "stamp.py")
+            if shared and pieces[2] == "work" and pieces[3] not in ("making", "rows", "stamp"):
+                wrong.append(f"{path.name}:{line} knows {name}")
     assert wrong == []
 
 

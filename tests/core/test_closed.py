@@ -18,11 +18,11 @@ from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.dialogue import _COMPLETE
 from mindful_crate.core.scanning.registry import KINDS
 from mindful_crate.core.scanning.tray import _CODES
+from mindful_crate.core.work.rows import by_kind, silent
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import DECIDERS
 from mindful_crate.core.world.fold import FOLDS
-from mindful_crate.core.world.rows import by_kind, silent
 from mindful_crate.core.world.words import MADE, TOLD
 
 CORE = Path(acts.__file__).parents[1]
@@ -74,7 +74,7 @@ def test_purposes_have_flows_and_prompts_have_kinds() -> None:
 def test_every_series_that_is_drawn_from_is_declared() -> None:
     """The checker holds what is drawn to the declared; none is declared that nothing draws."""
     drawn = set()
-    for path in (CORE / "world").rglob("*.py"):
+    for path in (CORE / "work").rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
             named = isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr
             if named in ("draw", "draw_some") and isinstance(node.args[0], ast.Constant):  # type: ignore[union-attr]

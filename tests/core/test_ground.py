@@ -29,7 +29,7 @@ from mindful_crate.core.proving.on_handset import Shown, orders_shown
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
-from mindful_crate.core.world.receiving import receivable_orders
+from mindful_crate.core.work.receiving.checks import receivable_orders
 from mindful_crate.demo.loader import demo_rehearsals
 from tests.core import small
 from tests.playbook import Play, barcode, new_world

@@ -22,9 +22,9 @@ from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.decide import context
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.files import gs1

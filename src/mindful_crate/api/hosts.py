@@ -25,9 +25,9 @@ from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.hosting import in_host
 from mindful_crate.core.world.letters import Letter, letter
 from mindful_crate.core.world.versions import read_entry
 from mindful_crate.files.letters import MESSAGE_ID, letter_text, read_told

@@ -12,7 +12,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.sentences import ORDERS, any_of
 from mindful_crate.core.rulebook.steps import StepPlan
-from mindful_crate.core.world.receiving import order_hold
+from mindful_crate.core.work.receiving.checks import order_hold
 
 
 @record

@@ -10,10 +10,10 @@ from mindful_crate.core.catalog.ids import BinCode, OrderNo
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.rehearse import DATES, asked, open_dialogue, question_of
 from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, Scan, gs1_day
+from mindful_crate.core.work.rows import Row, by_kind
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.fold import apply
-from mindful_crate.core.world.rows import Row, by_kind
 from mindful_crate.core.world.words import made_in
 from mindful_crate.core.world.world import World
 

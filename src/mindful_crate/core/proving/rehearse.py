@@ -24,9 +24,9 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
+from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.decide import context
 from mindful_crate.core.world.words import made_in
 from mindful_crate.core.world.world import Today, World
 

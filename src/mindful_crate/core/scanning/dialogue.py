@@ -21,21 +21,14 @@ from mindful_crate.core.scanning.move_kinds import base_count, take_count
 from mindful_crate.core.scanning.question import Button, Question, SoFar
 from mindful_crate.core.scanning.reading import NUMBERS, How, Read, Reading, Scan, read, told
 from mindful_crate.core.scanning.registry import KINDS
-from mindful_crate.core.world import moving, putting, receiving
-from mindful_crate.core.world.acts import (
-    Act,
-    ChangeLine,
-    FinishPlate,
-    NoteLine,
-    Place,
-    PlaceGoods,
-    PlacePlates,
-    Press,
-    ReceiveAnnounced,
-    Take,
-    TakeGoods,
-    TakePlate,
-)
+from mindful_crate.core.work.handset.acts import Press
+from mindful_crate.core.work.making import Named
+from mindful_crate.core.work.moving import checks as moving
+from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.putting.acts import Place, Take
+from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +38,7 @@ class Step:
     slots: Slots
     past: tuple[Slots, ...] = ()
     doubt: Doubt | None = None
-    acts: tuple[Act, ...] = ()
+    acts: tuple[Named, ...] = ()
     read_as: str = ""
 
 
@@ -135,7 +128,7 @@ def _next_item(ctx: Context, slots: Slots, prompt: Prompt, reading: Reading) -> 
 
 def _settle(ctx: Context, slots: Slots, past: tuple[Slots, ...]) -> Step:
     """Fill what is known without asking; when a line is complete, turn it into acts."""
-    acts: tuple[Act, ...] = ()
+    acts: tuple[Named, ...] = ()
     for _ in range(len(ctx.flow.prompts) + 1):
         prompt = current(ctx, slots)
         if prompt is None:
@@ -164,7 +157,7 @@ def _without_asking(ctx: Context, slots: Slots, prompt: Prompt) -> Slots | None:
     return filled if isinstance(filled, Slots) else None
 
 
-def _line(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+def _line(ctx: Context, slots: Slots) -> tuple[Named, Slots]:
     """A line of a receipt: its act, and the slots that stay for the next line."""
     quantity = receiving.whole_quantity(ctx.item(slots), ctx.unit(slots), slots.count or Decimal(0))
     assert slots.order and slots.item and slots.unit
@@ -175,13 +168,13 @@ def _line(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
     return act, Slots(order=slots.order, plate=slots.plate, new_plate=slots.new_plate)
 
 
-def _placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+def _placed(ctx: Context, slots: Slots) -> tuple[Named, Slots]:
     """A plate placed: the next one is asked."""
     assert slots.task and slots.bin
     return Place(slots.task, slots.bin, slots.reason or ""), Slots()
 
 
-def _plates_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+def _plates_placed(ctx: Context, slots: Slots) -> tuple[Named, Slots]:
     """Carried plates placed, all or the one chosen: what is still carried is asked for next."""
     assert slots.bin
     placed = (slots.task,) if slots.task else slots.tasks
@@ -189,7 +182,7 @@ def _plates_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
     return PlacePlates(placed, slots.bin, slots.on, slots.reason or ""), Slots(tasks=left, going=bool(left))
 
 
-def _goods_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+def _goods_placed(ctx: Context, slots: Slots) -> tuple[Named, Slots]:
     """Carried goods placed, all or a part. What the worker came for and has not taken yet is gone on with."""
     assert slots.task and slots.bin
     part = int(slots.part) if slots.part else None
@@ -199,11 +192,11 @@ def _goods_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
     return act, Slots()
 
 
-def _nothing_placed(ctx: Context, slots: Slots) -> tuple[Act, Slots]:
+def _nothing_placed(ctx: Context, slots: Slots) -> tuple[Named, Slots]:
     raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing. Leave it and tell the analyst.")
 
 
-_COMPLETE: dict[FlowPurpose, Callable[[Context, Slots], tuple[Act, Slots]]] = {
+_COMPLETE: dict[FlowPurpose, Callable[[Context, Slots], tuple[Named, Slots]]] = {
     FlowPurpose.RECEIVE: _line,
     FlowPurpose.PUT_AWAY: _placed,
     FlowPurpose.MOVE_PLATES: _plates_placed,
@@ -212,21 +205,21 @@ _COMPLETE: dict[FlowPurpose, Callable[[Context, Slots], tuple[Act, Slots]]] = {
 }
 
 
-def _begin_put_away(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+def _begin_put_away(ctx: Context, slots: Slots) -> tuple[tuple[Named, ...], Slots]:
     """A plate that was found is taken up."""
     if slots.task and ctx.task(slots).person is None:
         return (Take(slots.task),), slots
     return (), slots
 
 
-def _begin_plates(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+def _begin_plates(ctx: Context, slots: Slots) -> tuple[tuple[Named, ...], Slots]:
     """A plate that was scanned is taken up."""
     if slots.plate is None:
         return (), slots
     return (TakePlate(ctx.flow.id, slots.plate),), replace(slots, plate=None)
 
 
-def _begin_goods(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+def _begin_goods(ctx: Context, slots: Slots) -> tuple[tuple[Named, ...], Slots]:
     """Once source, item and count are known, the goods are taken; the count then tells what is still to come."""
     prompt = current(ctx, slots)
     if slots.task or not (slots.from_bin and slots.item and slots.count) or not prompt or prompt.asks is not Asks.TO:
@@ -238,11 +231,11 @@ def _begin_goods(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
     return (act,), Slots(item=slots.item, unit=slots.unit, count=rest, lot=slots.lot)
 
 
-def _begin_nothing(ctx: Context, slots: Slots) -> tuple[tuple[Act, ...], Slots]:
+def _begin_nothing(ctx: Context, slots: Slots) -> tuple[tuple[Named, ...], Slots]:
     return (), slots
 
 
-_BEGIN: dict[FlowPurpose, Callable[[Context, Slots], tuple[tuple[Act, ...], Slots]]] = {
+_BEGIN: dict[FlowPurpose, Callable[[Context, Slots], tuple[tuple[Named, ...], Slots]]] = {
     FlowPurpose.RECEIVE: _begin_nothing,
     FlowPurpose.PUT_AWAY: _begin_put_away,
     FlowPurpose.MOVE_PLATES: _begin_plates,

@@ -22,7 +22,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.question import Keys, Pick, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
-from mindful_crate.core.world import putting, receiving
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.receiving import checks as receiving
 
 LISTED = 30
 """How many picks a handset lists."""

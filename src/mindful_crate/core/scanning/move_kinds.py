@@ -18,8 +18,9 @@ from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place
 from mindful_crate.core.scanning.question import Keys, Pick, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world import moving, receiving
-from mindful_crate.core.world.acts import Stamp
+from mindful_crate.core.work.moving import checks as moving
+from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.work.stamp import Stamp
 
 
 def deviation(ctx: Context, code: str, shown: str | None, filled: Slots, words: str) -> Slots | Doubt:

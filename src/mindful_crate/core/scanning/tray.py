@@ -23,9 +23,12 @@ from mindful_crate.core.scanning.dialogue import ask, current
 from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.scanning.reading import COUNT, EXPIRY, GTIN, LOT, How, Scan
 from mindful_crate.core.scanning.registry import KINDS
-from mindful_crate.core.world import acts, putting, receiving
+from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.decide import context, decide
+from mindful_crate.core.world.decide import decide
 
 Symbol = Literal["code128", "gs1datamatrix", "typed"]
 

@@ -20,8 +20,8 @@ from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.world.hosting import in_host
-from mindful_crate.core.world.receiving import known_order, plate_text
+from mindful_crate.core.work.host.decide import in_host
+from mindful_crate.core.work.receiving.checks import known_order, plate_text
 
 SHORT = (DocKind.ORDER, DocKind.RECEIPT, DocKind.TASK)
 

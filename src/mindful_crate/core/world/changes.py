@@ -11,7 +11,7 @@ from mindful_crate.core.floor.reservations import Reservation
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.record import record
-from mindful_crate.core.world.receiving import known_order
+from mindful_crate.core.work.receiving.checks import known_order
 
 
 @record

@@ -18,7 +18,7 @@ from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world.fold import suppose
+from mindful_crate.core.work.tasks.fold import suppose
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,14 +20,50 @@ from mindful_crate.core.catalog.opening import check_order
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.orders import HostOrder
 from mindful_crate.core.floor.state import State, WorldKind
+from mindful_crate.core.floor.topics import OrderTopic, Topic
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.reading import gs1_check_digit, is_plate_label
-from mindful_crate.core.world import acts
-from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.making import Making, said
-from mindful_crate.core.world.receiving import check_lot, check_tracking, order_hold
+from mindful_crate.core.work.host.acts import (
+    AnnounceOrder,
+    BookReceipt,
+    CancelOrder,
+    CloseOrder,
+    ConfirmOrder,
+    HostAnnounces,
+    HostAnswers,
+    HostTells,
+    OpenOrder,
+    RepeatMessage,
+    SetHost,
+    ShipTransfer,
+    TryOrder,
+    WriteOrder,
+)
+from mindful_crate.core.work.host.events import (
+    HostOrderCancelled,
+    HostOrderClosed,
+    HostOrderConfirmed,
+    HostOrderOpened,
+    HostOrderWritten,
+    HostSet,
+    MessageAnswered,
+    MessageFailed,
+    MessageHeardAgain,
+    MessageRefused,
+    MessageRepeated,
+    MessageSent,
+    NoticeTold,
+    OrderConfirmed,
+    OrderDropped,
+    OrderTold,
+    ReceiptBooked,
+)
+from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.receiving.checks import check_lot, check_tracking, order_hold
+from mindful_crate.core.work.rows import deciding
+from mindful_crate.core.work.stamp import Stamp
 
 FIRST_RETRY = 10
 """Seconds until a message that could not be delivered is tried again; doubled each time."""
@@ -40,14 +76,14 @@ MAX_ORDER_LINES = 2_000
 # What the host's user does
 
 
-def write_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.WriteOrder) -> str:
+def write_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: WriteOrder) -> str:
     """Makes an order in the host, or changes one; a confirmed one is told to the floor."""
     _check_stand_in(state)
     order = evolve(act.order, confirmed=False)
     check_written(state, order)
     held = state.host_order(order.number)
     if held is None:
-        making.event(ev.HostOrderWritten(order))
+        making.event(HostOrderWritten(order))
         return f"`{order.number}` is in the host, not confirmed yet."
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{order.number}` was cancelled. Make another order.")
@@ -58,7 +94,7 @@ def write_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, ac
     differs = [word for word in same if getattr(held.order, word) != getattr(order, word)]
     if differs and held.confirmed:
         raise Refusal("order_fixed", f"`{order.number}` is confirmed, so its {differs[0]} stays. Cancel it instead.")
-    making.event(ev.HostOrderWritten(order))
+    making.event(HostOrderWritten(order))
     says = f"`{order.number}` changed in the host."
     if not held.confirmed:
         return says
@@ -83,7 +119,7 @@ def check_written(state: State, order: Order) -> None:
         raise Refusal("other_site", f"`{order.number}` is for site `{order.site}`; this floor is another one.", "site")
 
 
-def confirm_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.ConfirmOrder) -> str:
+def confirm_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ConfirmOrder) -> str:
     """The host's user confirms an order, which is told to the floor."""
     _check_stand_in(state)
     held = _held(state, act.order)
@@ -94,12 +130,12 @@ def confirm_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, 
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
     _check_editor(held, stamp)
-    making.event(ev.HostOrderConfirmed(act.order))
+    making.event(HostOrderConfirmed(act.order))
     tell_host(state, making, stamp, "confirm_order", act.order, held.order)
     return f"The host confirms `{act.order}` and tells the floor."
 
 
-def try_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.TryOrder) -> str:
+def try_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TryOrder) -> str:
     """An order to try a flow with, made and confirmed in one act: of what is in stock when its goods go out."""
     _check_stand_in(state)
     ground, outbound = state.ground, act.order_kind not in INBOUND
@@ -117,21 +153,21 @@ def try_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act:
     coded = {(b.item, b.unit) for b in ground.barcodes.values()}
     taken = {o.number for o in state.all_orders()}
     order = order_to_try(act.order_kind, state.settings.site, partner.code, stamp.today, items, coded, taken)
-    making.event(ev.HostOrderWritten(order))
-    making.event(ev.HostOrderConfirmed(order.number))
+    making.event(HostOrderWritten(order))
+    making.event(HostOrderConfirmed(order.number))
     tell_host(state, making, stamp, "confirm_order", order.number, order)
     lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
     return f"The host made and confirmed `{order.number}`, {lines}, and tells the floor."
 
 
-def cancel_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.CancelOrder) -> str:
+def cancel_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: CancelOrder) -> str:
     """The host's user cancels an order."""
     _check_stand_in(state)
     held = _held(state, act.order)
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled already.")
     _check_editor(held, stamp)
-    making.event(ev.HostOrderCancelled(act.order))
+    making.event(HostOrderCancelled(act.order))
     says = f"`{act.order}` is cancelled in the host."
     if not held.confirmed:
         return says
@@ -139,7 +175,7 @@ def cancel_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, a
     return said(says, "The floor will hear of it.")
 
 
-def ship_transfer(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.ShipTransfer) -> str:
+def ship_transfer(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ShipTransfer) -> str:
     """The sending site has shipped a transfer order."""
     _check_stand_in(state)
     held = _held(state, act.order)
@@ -150,12 +186,12 @@ def ship_transfer(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, 
     if not held.confirmed:
         raise Refusal("not_confirmed", f"`{act.order}` is not confirmed, so the other site has not heard of it.")
     shipped = evolve(held.order, shipped=True)
-    making.event(ev.HostOrderWritten(shipped))
+    making.event(HostOrderWritten(shipped))
     tell_host(state, making, stamp, "change_order", act.order, shipped)
     return f"`{act.order}` was shipped by the other site."
 
 
-def announce_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.AnnounceOrder) -> str:
+def announce_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: AnnounceOrder) -> str:
     """The vendor announces a plate for each line that is open and was not announced yet, under SSCCs of its own."""
     _check_stand_in(state)
     held = _held(state, act.order)
@@ -185,7 +221,7 @@ def announce_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp,
     return f"{count} of `{act.order}` are announced as `{notice.number}`."
 
 
-def _announced_line(state: State, order: Order, line: OrderLine, stamp: acts.Stamp) -> NoticeLine:
+def _announced_line(state: State, order: Order, line: OrderLine, stamp: Stamp) -> NoticeLine:
     item = state.ground.items[line.item]
     lot = f"L{stamp.today:%y%m%d}-{line.no}" if item.tracking is not Tracking.NONE else ""
     expiry = stamp.today + timedelta(days=400) if item.tracking is Tracking.LOT_EXPIRY else None
@@ -201,7 +237,7 @@ def sscc(digits: str) -> PlateNo:
     return PlateNo(f"{digits}{gs1_check_digit(digits)}")
 
 
-def open_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.OpenOrder) -> str:
+def open_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: OpenOrder) -> str:
     """Somebody in the office opens an order for editing: the floor may not work on it meanwhile."""
     held = _held(state, act.order)
     if held.cancelled:
@@ -209,16 +245,16 @@ def open_order(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act
     _check_editor(held, stamp)
     if held.editor:
         raise Refusal("already_open", f"You have `{act.order}` open since {held.since:%H:%M} UTC.")
-    making.event(ev.HostOrderOpened(act.order, stamp.who))
+    making.event(HostOrderOpened(act.order, stamp.who))
     return f"`{act.order}` is open for editing. Nobody receives it until it is closed."
 
 
-def close_order(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.CloseOrder) -> str:
+def close_order(state: State, making: Making, _: Rulebook, __: Stamp, act: CloseOrder) -> str:
     """An order is closed again; anybody may do that, since somebody may have gone home."""
     held = _held(state, act.order)
     if held.editor is None:
         raise Refusal("not_open", f"Nobody has `{act.order}` open.")
-    making.event(ev.HostOrderClosed(act.order))
+    making.event(HostOrderClosed(act.order))
     return f"`{act.order}` is closed again."
 
 
@@ -234,7 +270,7 @@ def _held(state: State, number: OrderNo) -> HostOrder:
     return held
 
 
-def _check_editor(held: HostOrder, stamp: acts.Stamp) -> None:
+def _check_editor(held: HostOrder, stamp: Stamp) -> None:
     if held.editor and held.editor != stamp.who:
         raise Refusal(
             "opened_for_editing",
@@ -242,7 +278,7 @@ def _check_editor(held: HostOrder, stamp: acts.Stamp) -> None:
         )
 
 
-def set_host(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.SetHost) -> str:
+def set_host(state: State, making: Making, _: Rulebook, __: Stamp, act: SetHost) -> str:
     """How the host stand-in behaves from now on."""
     host = act.host
     if host.outside and state.settings.kind is not WorldKind.LIVE:
@@ -256,12 +292,12 @@ def set_host(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: act
         if left and not state.host.outside:
             says = f"Message `{left[0].number}` of the stand-in has not reached the floor. Let it arrive first: repeat it, or wait."
             raise Refusal("stand_in_waits", says)
-        making.event(ev.HostSet(host))
+        making.event(HostSet(host))
         return "A real host tells orders and answers messages from now on."
     does = [f"takes {host.book_seconds} s to answer and {host.confirm_seconds} s to tell"]
     does += ["is down"] * host.down + ["answers twice"] * host.twice
     does += [f"refuses what it is told: {host.refuses}"] * bool(host.refuses)
-    making.event(ev.HostSet(host))
+    making.event(HostSet(host))
     return f"The host {', '.join(does)}."
 
 
@@ -271,8 +307,8 @@ def set_host(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: act
 def tell_host(
     state: State,
     making: Making,
-    stamp: acts.Stamp,
-    topic: ev.Topic,
+    stamp: Stamp,
+    topic: Topic,
     subject: str,
     order: Order | None = None,
     notice: Notice | None = None,
@@ -280,10 +316,10 @@ def tell_host(
     """A message on its way, to the host or from it; with the ``order`` or ``notice`` it tells when it comes from there."""
     number = MessageNo(making.draw("message"))
     seconds = state.host.confirm_seconds if order or notice else state.host.book_seconds
-    making.event(ev.MessageSent(number, topic, subject, stamp.at + timedelta(seconds=seconds), order, notice))
+    making.event(MessageSent(number, topic, subject, stamp.at + timedelta(seconds=seconds), order, notice))
 
 
-def host_answers(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.HostAnswers) -> str:
+def host_answers(state: State, making: Making, _: Rulebook, stamp: Stamp, act: HostAnswers) -> str:
     """A message that is due is delivered, tried in vain, refused, or delivered once more to no effect."""
     message = state.messages.get(act.message)
     if message is None:
@@ -295,7 +331,7 @@ def host_answers(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, a
     elif message.due > stamp.at:
         raise Refusal("not_due", f"Message `{act.message}` is due at {message.due:%H:%M:%S} UTC.")
     if message.state is not MessageState.WAITING:
-        making.event(ev.MessageHeardAgain(message.number))
+        making.event(MessageHeardAgain(message.number))
         return f"Message `{message.number}` came a second time; it changed nothing."
     host = state.host
     if host.down and not state.host.outside:
@@ -305,16 +341,16 @@ def host_answers(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, a
         again = stamp.at + timedelta(seconds=max(1, host.book_seconds)) if host.twice else None
         try:
             with making.unless_refused():
-                making.event(ev.MessageAnswered(message.number, again))
+                making.event(MessageAnswered(message.number, again))
                 return _taken_in(state, making, message)
         except Refusal as refusal:
             refused = refusal.problem.says
     who = "The floor" if message.from_host else "The host"
-    making.event(ev.MessageRefused(message.number, refused))
+    making.event(MessageRefused(message.number, refused))
     return f"{who} refused `{message.number}`: {refused}"
 
 
-def _check_outside(state: State, message: Message, act: acts.HostAnswers) -> None:
+def _check_outside(state: State, message: Message, act: HostAnswers) -> None:
     if message.state is MessageState.REFUSED:
         raise Refusal("answered", f"Message `{message.number}` was refused already: {message.says}")
     first = state.first_open(message.subject)
@@ -324,19 +360,19 @@ def _check_outside(state: State, message: Message, act: acts.HostAnswers) -> Non
         raise Refusal("too_long", "The reason has at most 400 characters.")
 
 
-def _in_vain(making: Making, message: Message, stamp: acts.Stamp) -> str:
+def _in_vain(making: Making, message: Message, stamp: Stamp) -> str:
     tries = message.tries + 1
     if tries >= MOST_TRIES:
         why = f"The host was down {tries} times. Repeat it when the host is up."
-        making.event(ev.MessageFailed(message.number, None, why))
+        making.event(MessageFailed(message.number, None, why))
         return f"`{message.number}` is given up. {why}"
     wait = min(LONGEST_RETRY, FIRST_RETRY * 2 ** (tries - 1))
     due = (message.due or stamp.at) + timedelta(seconds=wait)
-    making.event(ev.MessageFailed(message.number, due, "The host is down."))
+    making.event(MessageFailed(message.number, due, "The host is down."))
     return f"`{message.number}` was not delivered: the host is down. Again at {due:%H:%M:%S} UTC."
 
 
-def repeat_message(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.RepeatMessage) -> str:
+def repeat_message(state: State, making: Making, _: Rulebook, stamp: Stamp, act: RepeatMessage) -> str:
     """Sends a message again that was given up or refused, or at once one that waits for its next try."""
     message = state.messages.get(act.message)
     if message is None:
@@ -348,11 +384,11 @@ def repeat_message(state: State, making: Making, _: Rulebook, stamp: acts.Stamp,
         raise Refusal(
             "overtaken", f"A later message about `{message.subject}` was accepted, so `{act.message}` no longer holds."
         )
-    making.event(ev.MessageRepeated(act.message, stamp.at))
+    making.event(MessageRepeated(act.message, stamp.at))
     return f"Message `{act.message}` is sent again."
 
 
-def host_tells(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.HostTells) -> str:
+def host_tells(state: State, making: Making, _: Rulebook, __: Stamp, act: HostTells) -> str:
     """A real host tells the floor about an order. The command's id is the message's, so it is in effect once."""
     if not state.host.outside:
         raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot tell it any.")
@@ -361,15 +397,15 @@ def host_tells(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: a
     held = state.host_orders.get(act.order.number)
     if held is not None:  # the stand-in had it: what it says of the order from now on is what the real host says
         if act.topic == "cancel_order":
-            making.event(ev.HostOrderCancelled(act.order.number))
+            making.event(HostOrderCancelled(act.order.number))
         else:
-            making.event(ev.HostOrderWritten(act.order))
+            making.event(HostOrderWritten(act.order))
         if act.topic != "cancel_order" and not held.confirmed:
-            making.event(ev.HostOrderConfirmed(act.order.number))
+            making.event(HostOrderConfirmed(act.order.number))
     return take_order(state, making, act.topic, act.order)
 
 
-def host_announces(state: State, making: Making, _: Rulebook, __: acts.Stamp, act: acts.HostAnnounces) -> str:
+def host_announces(state: State, making: Making, _: Rulebook, __: Stamp, act: HostAnnounces) -> str:
     """A real host passes an advance notice on."""
     if not state.host.outside:
         raise Refusal("stand_in", "The host stand-in owns the orders of this world; a real host cannot announce here.")
@@ -380,11 +416,11 @@ def _taken_in(state: State, making: Making, message: Message) -> str:
     if message.notice is not None:
         return take_notice(state, making, message.notice)
     if message.order is not None:
-        return take_order(state, making, cast(ev.OrderTopic, message.topic), message.order)
+        return take_order(state, making, cast(OrderTopic, message.topic), message.order)
     receipt = ReceiptNo(message.subject)
     if message.topic == "note_arrival":
         return f"The host noted the arrival of receipt `{receipt}`."
-    making.event(ev.ReceiptBooked(receipt))
+    making.event(ReceiptBooked(receipt))
     return f"The host booked receipt `{receipt}`."
 
 
@@ -430,7 +466,7 @@ def in_host(state: State, number: OrderNo) -> InHost:
 # What the floor makes of an order
 
 
-def take_order(state: State, making: Making, topic: ev.OrderTopic, order: Order) -> str:
+def take_order(state: State, making: Making, topic: OrderTopic, order: Order) -> str:
     """An order reaches the floor, new, changed or cancelled; refused when work that was done contradicts it."""
     known = state.order(order.number) if state.is_confirmed(order.number) else None
     lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
@@ -440,13 +476,13 @@ def take_order(state: State, making: Making, topic: ev.OrderTopic, order: Order)
         raise Refusal("order_cancelled", f"`{order.number}` was cancelled on the floor already.")
     if known is None:
         if state.ground.orders.get(order.number) != order:
-            making.event(ev.OrderTold(order))
-        making.event(ev.OrderConfirmed(order.number))
+            making.event(OrderTold(order))
+        making.event(OrderConfirmed(order.number))
         return f"The host confirmed `{order.number}`, {lines}."
     if evolve(known, confirmed=order.confirmed) == order:
         return f"`{order.number}` stands so already."
     _check_change(state, known, order)
-    making.event(ev.OrderTold(order))
+    making.event(OrderTold(order))
     return f"The host changed `{order.number}`, {lines}."
 
 
@@ -476,7 +512,7 @@ def take_notice(state: State, making: Making, notice: Notice) -> str:
             says = f"{item.told(coming[ordered.no])} of line {ordered.no} are announced; {item.told(still)} are open."
             raise Refusal("more_than_ordered", says)
     count = "1 plate" if len(notice.plates) == 1 else f"{len(notice.plates)} plates"
-    making.event(ev.NoticeTold(notice))
+    making.event(NoticeTold(notice))
     return f"{count} of `{order.number}` announced."
 
 
@@ -520,7 +556,7 @@ def _dropped(state: State, making: Making, order: Order) -> str:
     lines = (state.order(order.number) or order).lines
     arrived = any(state.line_progress(order.number, x.no).arrived for x in lines)
     says = "; what arrived of it stays" if arrived else ""
-    making.event(ev.OrderDropped(order.number))
+    making.event(OrderDropped(order.number))
     return f"The host cancelled `{order.number}`{says}."
 
 
@@ -541,7 +577,7 @@ def _check_change(state: State, before: Order, after: Order) -> None:
             raise Refusal("line_begun", f"{here}, so it cannot be {item.told(new.quantity)}.", f"lines/{line.no}")
 
 
-def book_receipt(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, act: acts.BookReceipt) -> str:
+def book_receipt(state: State, making: Making, _: Rulebook, stamp: Stamp, act: BookReceipt) -> str:
     """The office tells the host about a receipt."""
     receipt = state.receipts.get(act.receipt)
     if receipt is None:
@@ -555,3 +591,22 @@ def book_receipt(state: State, making: Making, _: Rulebook, stamp: acts.Stamp, a
         raise Refusal("already_sent", f"`{act.receipt}` was sent to the host already; it has not answered yet.")
     tell_host(state, making, stamp, "book_receipt", act.receipt)
     return f"The host was told about receipt `{act.receipt}`."
+
+
+DECIDES = (
+    deciding(ConfirmOrder, confirm_order),
+    deciding(WriteOrder, write_order),
+    deciding(TryOrder, try_order),
+    deciding(CancelOrder, cancel_order),
+    deciding(ShipTransfer, ship_transfer),
+    deciding(OpenOrder, open_order),
+    deciding(CloseOrder, close_order),
+    deciding(SetHost, set_host),
+    deciding(RepeatMessage, repeat_message),
+    deciding(HostAnswers, host_answers),
+    deciding(HostTells, host_tells),
+    deciding(HostAnnounces, host_announces),
+    deciding(AnnounceOrder, announce_order),
+    deciding(BookReceipt, book_receipt),
+)
+"""How its acts are decided."""

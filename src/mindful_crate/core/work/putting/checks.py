@@ -17,7 +17,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world.receiving import goods_text, known_order
+from mindful_crate.core.work.receiving.checks import goods_text, known_order
 
 
 def request_for(

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import Bin, BinType
 from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.placing.choose import choose
@@ -20,8 +21,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world import acts
-from mindful_crate.core.world import events as ev
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.stock.events import ReservationCut
 
 DEEPEST = 4
 """Plates on plates, as deep as an opening state may have them."""
@@ -105,7 +106,7 @@ def portion(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
 
 
 def request_to_place(
-    state: State, flow: Flow, goods: tuple[Goods, ...], stamp: acts.Stamp,
+    state: State, flow: Flow, goods: tuple[Goods, ...], stamp: Stamp,
     *, plate: Plate | None = None, task: Task | None = None, from_bin: BinCode | None = None,
 ) -> BinRequest:  # fmt: skip
     """Which bin for goods that are moved by a flow? Bins in which a part was placed already have had their share."""
@@ -125,9 +126,7 @@ def ask_where_to(state: State, rulebook: Rulebook, flow: Flow, request: BinReque
     return choose(request, rulebook.rules_for(request.site, flow.to_rules), state)
 
 
-def request_to_take(
-    state: State, flow: Flow, item: ItemCode, quantity: int, stamp: acts.Stamp, lot: str = ""
-) -> BinRequest:
+def request_to_take(state: State, flow: Flow, item: ItemCode, quantity: int, stamp: Stamp, lot: str = "") -> BinRequest:
     """From which bin is so much of an item taken by a flow?"""
     return BinRequest(
         site=state.settings.site, purpose=flow.from_rules or BinPurpose.PICK_FROM, goods=(Goods(item, quantity, lot),),
@@ -270,9 +269,9 @@ def _depth(state: State, number: PlateNo) -> int:
 
 def let_go(
     state: State, code: BinCode, plate: PlateNo | None, goods: tuple[Goods, ...]
-) -> tuple[tuple[ev.ReservationCut, ...], str]:
+) -> tuple[tuple[ReservationCut, ...], str]:
     """What becomes of reservations when goods are taken away: the latest are let go, and whose they were."""
-    cuts: dict[str, ev.ReservationCut] = {}
+    cuts: dict[str, ReservationCut] = {}
     told: list[str] = []
     for each in goods:
         there = sum(
@@ -289,13 +288,13 @@ def let_go(
             short -= cut
             reservation = state.reservations[number]
             parts = cuts[number].parts if number in cuts else reservation.parts
-            cuts[number] = ev.ReservationCut(number, tuple(_cut(parts, line, cut)))
+            cuts[number] = ReservationCut(number, tuple(_cut(parts, line, cut)))
             item = state.ground.items[each.item]
             told.append(f"{item.told(cut)} reserved for {reservation.holder} are let go (`{number}`)")
     return tuple(cuts.values()), "".join(f" {t}." for t in told)
 
 
-def _cut(parts: tuple[ev.Reserved, ...], line: Lying, count: int) -> Iterator[ev.Reserved]:
+def _cut(parts: tuple[Reserved, ...], line: Lying, count: int) -> Iterator[Reserved]:
     for part in parts:
         same = (part.plate or part.bin, part.goods.item) == (line.plate or line.bin, line.goods.item)
         if not (same and part.goods.alike(line.goods)) or not count:
@@ -305,7 +304,7 @@ def _cut(parts: tuple[ev.Reserved, ...], line: Lying, count: int) -> Iterator[ev
         count -= min(count, part.goods.quantity)
         if left:
             g = part.goods
-            yield ev.Reserved(part.bin, Goods(g.item, left, g.lot, g.expiry, g.status, g.arrived), part.plate)
+            yield Reserved(part.bin, Goods(g.item, left, g.lot, g.expiry, g.status, g.arrived), part.plate)
 
 
 def carried_goods(state: State, person: PersonId) -> Task | None:

@@ -9,16 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Protocol
+from typing import Literal, Protocol
 
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import At
+from mindful_crate.core.work.stamp import At
 
 
 class Named(Protocol):
@@ -79,7 +79,7 @@ class Making:
                 found.append(text)
             ahead += 1
         if found:
-            self.event(ev.NumberDrawn(series, number + 1))
+            self.event(NumberDrawn(series, number + 1))
         return found
 
     @contextmanager
@@ -107,3 +107,12 @@ def _borne(state: State, series: str, text: str) -> bool:
 def said(*parts: str) -> str:
     """What the parts of a command say, as one."""
     return " ".join(p for p in parts if p)
+
+
+@record
+class NumberDrawn:
+    """A number was taken from a series; ``next`` is the one after it."""
+
+    series: str
+    next: int
+    kind: Literal["number_drawn"] = "number_drawn"

@@ -12,8 +12,8 @@ from typing import Generic, TypeVar, cast
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.acts import At, Stamp
-from mindful_crate.core.world.making import Making
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.stamp import At, Stamp
 
 A = TypeVar("A")
 F = TypeVar("F")
@@ -31,6 +31,16 @@ class Row(Generic[F]):
 
     kind: type[object]
     by: F
+
+
+@dataclass(frozen=True, slots=True)
+class Matter:
+    """A kind of work: the acts it decides, the events it folds and tells."""
+
+    name: str
+    decides: tuple[Row[Decider[object]], ...] = ()
+    folds: tuple[Row[Fold[object]], ...] = ()
+    words: tuple[Row[Words[object]], ...] = ()
 
 
 def deciding(kind: type[A], by: Decider[A]) -> Row[Decider[object]]:

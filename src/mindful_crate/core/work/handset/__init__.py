@@ -1,0 +1,1 @@
+"""Dialogues on handsets."""

@@ -1,0 +1,1 @@
+"""The host: its orders, and the messages between it and the floor."""

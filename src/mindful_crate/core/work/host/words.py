@@ -1,0 +1,54 @@
+"""What the log says of its events: the host: its orders, and the messages between it and the floor."""
+
+from __future__ import annotations
+
+from mindful_crate.core.work.host.events import (
+    HostOrderCancelled,
+    HostOrderClosed,
+    HostOrderConfirmed,
+    HostOrderOpened,
+    HostOrderWritten,
+    HostSet,
+    MessageAnswered,
+    MessageFailed,
+    MessageHeardAgain,
+    MessageRefused,
+    MessageRepeated,
+    MessageSent,
+    NoticeTold,
+    OrderConfirmed,
+    OrderDropped,
+    OrderTold,
+    ReceiptBooked,
+)
+from mindful_crate.core.work.rows import Row, Words, silent, telling
+
+
+def _message_sent(e: MessageSent) -> str:
+    way = "from the host" if e.order or e.notice else "to the host"
+    return f"message `{e.message}` {way}, due {e.due:%H:%M:%S} UTC"
+
+
+WORDS: tuple[Row[Words[object]], ...] = (
+    telling(MessageSent, _message_sent),
+    silent(MessageAnswered),
+    telling(MessageFailed, lambda e: f"message `{e.message}` not delivered" + ("" if e.due else ", given up")),
+    telling(MessageRefused, lambda e: f"message `{e.message}` refused: {e.why}"),
+    telling(MessageHeardAgain, lambda e: f"message `{e.message}` came again, to no effect"),
+    telling(MessageRepeated, lambda e: f"message `{e.message}` is sent again"),
+    silent(HostSet),
+    telling(HostOrderWritten, lambda e: f"`{e.order.number}` written in the host"),
+    silent(HostOrderConfirmed),
+    telling(HostOrderCancelled, lambda e: f"`{e.order}` cancelled in the host"),
+    telling(HostOrderOpened, lambda e: f"@{e.person} has `{e.order}` open"),
+    telling(HostOrderClosed, lambda e: f"nobody has `{e.order}` open any more"),
+    telling(OrderTold, lambda e: f"`{e.order.number}` has {len(e.order.lines)} lines on the floor"),
+    telling(OrderDropped, lambda e: f"`{e.order}` is cancelled on the floor"),
+    telling(
+        NoticeTold,
+        lambda e: f"`{e.notice.number}` announces {len(e.notice.plates)} plates of `{e.notice.order}`",
+    ),
+    telling(OrderConfirmed, lambda e: f"`{e.order}` reached the floor"),
+    telling(ReceiptBooked, lambda e: f"receipt `{e.receipt}` booked"),
+)
+"""What the log says of its events."""

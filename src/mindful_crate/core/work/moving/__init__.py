@@ -1,0 +1,1 @@
+"""Moves inside the site."""

@@ -1,0 +1,56 @@
+"""What may be asked: receiving goods."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, UnitCode
+from mindful_crate.core.record import record
+
+
+@record
+class NoteLine:
+    """Goods of an order onto a plate that is being built; ``plate`` None makes a new one. Base units."""
+
+    flow: FlowId
+    order: OrderNo
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    plate: PlateNo | None = None
+    plate_kind: PlateKindCode | None = None
+    lot: str = ""
+    expiry: date | None = None
+    kind: Literal["note_line"] = "note_line"
+
+
+@record
+class ReceiveAnnounced:
+    """An announced plate is here: it is begun with the lines it was announced with."""
+
+    flow: FlowId
+    plate: PlateNo
+    kind: Literal["receive_announced"] = "receive_announced"
+
+
+@record
+class ChangeLine:
+    """Changes the quantity of a line of a plate that is being built; 0 takes it off."""
+
+    plate: PlateNo
+    line: int
+    quantity: int
+    kind: Literal["change_line"] = "change_line"
+
+
+@record
+class FinishPlate:
+    """Declares a plate complete: its goods become stock."""
+
+    plate: PlateNo
+    kind: Literal["finish_plate"] = "finish_plate"
+
+
+ReceivingAct = NoteLine | ReceiveAnnounced | ChangeLine | FinishPlate
+"""What may be asked."""

@@ -1,0 +1,234 @@
+"""How its acts are decided: receiving goods."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.places import PlateNeed
+from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.topics import Topic
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import PlateBy
+from mindful_crate.core.rulebook.steps import BookingPoint, Need
+from mindful_crate.core.work.handset.events import DialogueLeft
+from mindful_crate.core.work.host import decide as hosting
+from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced
+from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.rows import deciding
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.tasks.events import TaskMade
+
+
+def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine) -> str:
+    order = receiving.order_for_receipt(state, act.order)
+    item = state.ground.items[act.item]
+    unit = item.unit(act.unit)
+    if act.quantity <= 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.")
+    lines = receiving.open_lines(state, order, item.code)
+    receiving.check_quantity(state, order, item, act.quantity)
+    receiving.check_tracking(item, act.lot, act.expiry)
+    if act.expiry:
+        receiving.check_expiry(act.expiry, stamp.today)
+    if act.lot:
+        receiving.check_lot(state, item, act.lot, act.expiry)
+    plan = receiving.plan_of(rulebook, state.settings.site, order)
+    plate = receiving.building_plate(state, act.plate) if act.plate and state.has_plate(act.plate) else None
+    if plate is None:
+        number = _start_plate(state, making, rulebook, stamp, act, plan.receive.into)
+        noted = 0
+    else:
+        number = plate.number
+        noted = max((x.line for x in plate.lines), default=0)
+        for other in plate.lines[:1]:
+            site = state.settings.site
+            theirs = receiving.plan_of(rulebook, site, receiving.known_order(state, other.order))
+            if (theirs.put_away.on, rulebook.booking_of(theirs, site)) != (
+                plan.put_away.on,
+                rulebook.booking_of(plan, site),
+            ):
+                raise Refusal(
+                    "other_plan",
+                    f"Plate `{number}` goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
+                    "differ in the next step or the booking. Finish this plate and begin another.",
+                )
+    left = act.quantity
+    for line in lines:
+        share = min(left, state.open_quantity(order, line))
+        if share <= 0:
+            break
+        noted += 1
+        making.event(LineNoted(number, noted, order.number, line.no, item.code, unit.code, share, act.lot, act.expiry))
+        left -= share
+    count, rest = divmod(act.quantity, unit.quantity)
+    told = item.told(act.quantity) if rest else item.told_in(count, unit)
+    loose = state.plates.cards[number].into is not None
+    begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
+    return f"{begun if plate is None else ''}{told} of {item.name} on `{number}`."
+
+
+def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReceiveAnnounced) -> str:
+    found = state.announced(act.plate)
+    if found is None:
+        raise Refusal("not_announced", f"Plate `{act.plate}` was not announced, or it is here already.")
+    notice, plate = found
+    order = receiving.order_for_receipt(state, notice.order)
+    plan = receiving.plan_of(rulebook, state.settings.site, order)
+    each = state.ground.bins.get(plan.receive.into)
+    if each is None:
+        raise Refusal(
+            "no_receiving_bin", f"The step plan receives into bin `{plan.receive.into}`, which does not exist."
+        )
+    if state.ground.bin_types[each.bin_type].plates is PlateNeed.NONE:
+        raise Refusal("takes_no_plate", f"`{each.code}` takes no plates: receive the goods by item.")
+    making.event(PlateStarted(act.plate, plate.plate_kind, each.code, stamp.who))
+    lines = {x.no: x for x in order.lines}
+    for no, line in enumerate(plate.lines, start=1):
+        item = state.ground.items[line.item]
+        if line.quantity > state.open_quantity(order, lines[line.order_line]):
+            raise Refusal(
+                "more_than_ordered",
+                f"{item.told(line.quantity)} of {item.name} are announced on `{act.plate}`, more than `{order.number}` "
+                "still wants. Receive it by item.",
+            )
+        if line.expiry:
+            receiving.check_expiry(line.expiry, stamp.today)
+        receiving.check_lot(state, item, line.lot, line.expiry)
+        making.event(
+            LineNoted(
+                act.plate, no, order.number, line.order_line, item.code, line.unit, line.quantity, line.lot, line.expiry
+            )
+        )
+    goods = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
+    return f"Plate `{act.plate}` as announced: {goods}. Check it, then finish it."
+
+
+def _start_plate(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, into: BinCode
+) -> PlateNo:
+    flow, each = rulebook.flow(act.flow), state.ground.bins.get(into)
+    need = state.ground.bin_types[each.bin_type].plates if each else PlateNeed.OPTIONAL
+    if flow and flow.plate_by is PlateBy.NONE:
+        if need is PlateNeed.REQUIRED:
+            raise Refusal("needs_plate", f"`{into}` takes goods on plates only, and {flow.name} builds none.")
+        if each is None:
+            raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
+        load = PlateNo(making.draw("receipt"))
+        making.event(LoadStarted(load, into, stamp.who))
+        return load
+    if need is PlateNeed.NONE:
+        raise Refusal("takes_no_plate", f"`{into}` takes no plates: receive with a flow that builds none.")
+    if act.plate_kind is None or act.plate_kind not in state.ground.plate_kinds:
+        raise Refusal("no_plate_kind", f"Flow `{act.flow}` names no kind of plate, so none can be begun.")
+    if into not in state.ground.bins:
+        raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
+    number = act.plate or PlateNo(making.draw("plate"))
+    making.event(PlateStarted(number, act.plate_kind, into, stamp.who))
+    return number
+
+
+def _change_line(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ChangeLine) -> str:
+    plate = receiving.building_plate(state, act.plate)
+    line = next((x for x in plate.lines if x.line == act.line), None)
+    if line is None:
+        raise Refusal("no_such_line", f"Line {act.line} is not on plate `{act.plate}` any more.")
+    order, item = receiving.known_order(state, line.order), state.ground.items[line.item]
+    if act.quantity < 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.")
+    order_line = next(x for x in order.lines if x.no == line.order_line)
+    allowed = state.open_quantity(order, order_line) + line.quantity
+    if act.quantity > allowed:
+        raise Refusal(
+            "more_than_ordered",
+            f"{item.told(act.quantity)} are more than `{order.number}` still wants: {item.told(allowed)} of "
+            f"`{item.code}`. The line stays as it was.",
+        )
+    making.event(LineChanged(act.plate, act.line, act.quantity))
+    if not act.quantity:
+        return f"{item.name} is off `{act.plate}`."
+    return f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now."
+
+
+def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: FinishPlate) -> str:
+    plate = receiving.building_plate(state, act.plate)
+    if not plate.lines:
+        raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
+    site = state.settings.site
+    plan = receiving.plan_of(rulebook, site, receiving.known_order(state, plate.lines[0].order))
+    booking = rulebook.booking_of(plan, site)
+    receipt = ReceiptNo(plate.number if plate.into else making.draw("receipt"))
+    making.event(PlateFinished(plate.number, receipt, stamp.who, booking))
+    says = (
+        f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
+        + ("." if plate.into else f", receipt `{receipt}`.")
+    )
+    topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
+    hosting.tell_host(state, making, stamp, topic, receipt)
+    if plan.put_away.on:
+        make = _make_loose_tasks if plate.into else _make_task
+        says = said(says, make(state, making, rulebook, plate, stamp.today))
+    for other in state.dialogues.open_about(plate.number):
+        if other.device != stamp.device:
+            making.event(DialogueLeft(other.number, by=stamp.who))
+    return says
+
+
+def _make_task(state: State, making: Making, rulebook: Rulebook, plate: Plate, today: date) -> str:
+    recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
+    if recipe is None:
+        raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put this plate away.")
+    goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
+    trail = putting.ask_rules(state, rulebook, putting.request_for(state, plate, goods, plate.lines, today=today))
+    making.trail(trail)
+    number = TaskNo(making.draw("task"))
+    assert plate.bin is not None
+    making.event(TaskMade(number, plate.number, plate.bin, recipe.crew, trail.bin, trail.rule))
+    where = f"to `{trail.bin}`" if trail.bin else "to a bin the worker chooses: no rule found one"
+    return f"Put-away task `{number}` made, {where}."
+
+
+def _make_loose_tasks(state: State, making: Making, rulebook: Rulebook, load: Plate, today: date) -> str:
+    """A task for each bin that the rules choose for goods received loose, and one for what they find no bin for."""
+    recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
+    if recipe is None:
+        raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put these goods away.")
+    into = load.into
+    assert into is not None
+    goods: dict[tuple[ItemCode, str, date | None], int] = {}
+    for line in load.lines:
+        key = (line.item, line.lot, line.expiry)
+        goods[key] = goods.get(key, 0) + line.quantity
+    made: list[str] = []
+    for (item, lot, expiry), quantity in goods.items():
+        each = Goods(item, quantity, lot, expiry, arrived=today)
+        trail = putting.ask_rules(state, rulebook, putting.request_for_loose(state, each, load.lines, into, today))
+        making.trail(trail)
+        shares: list[tuple[int, BinCode | None, RuleId | None]] = [
+            (a.quantity, a.bin, a.rule) for a in trail.allocations
+        ]
+        if trail.rest:
+            shares.append((trail.rest, None, None))
+        for share, to, rule in shares:
+            number = TaskNo(making.draw("task"))
+            part = (replace(each, quantity=share),)
+            receipt = ReceiptNo(load.number)
+            making.event(TaskMade(number, None, into, recipe.crew, to, rule, goods=part, receipt=receipt))
+            made.append(f"`{number}` to `{to}`" if to else f"`{number}` to a bin the worker chooses")
+    return f"Put-away task{'s' if len(made) > 1 else ''} {', '.join(made)}."
+
+
+DECIDES = (
+    deciding(NoteLine, _note_line),
+    deciding(ReceiveAnnounced, _receive_announced),
+    deciding(ChangeLine, _change_line),
+    deciding(FinishPlate, _finish_plate),
+)
+"""How its acts are decided."""

@@ -1,0 +1,81 @@
+"""What happens: receiving goods."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    ItemCode,
+    OrderNo,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    UnitCode,
+)
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.steps import BookingPoint
+
+
+@record
+class PlateStarted:
+    """A plate is being built; it is not stock."""
+
+    plate: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode
+    person: PersonId
+    kind: Literal["plate_started"] = "plate_started"
+
+
+@record
+class LoadStarted:
+    """Goods are being received loose, under the number of the receipt they will have; they are not stock."""
+
+    load: PlateNo
+    into: BinCode
+    person: PersonId
+    kind: Literal["load_started"] = "load_started"
+
+
+@record
+class LineNoted:
+    """Goods of an order line onto a plate that is being built."""
+
+    plate: PlateNo
+    line: int
+    order: OrderNo
+    order_line: int
+    item: ItemCode
+    unit: UnitCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+    kind: Literal["line_noted"] = "line_noted"
+
+
+@record
+class LineChanged:
+    """Another quantity on a line of a plate that is being built; 0 takes the line off."""
+
+    plate: PlateNo
+    line: int
+    quantity: int
+    kind: Literal["line_changed"] = "line_changed"
+
+
+@record
+class PlateFinished:
+    """The goods of a plate arrived and became stock where it stands."""
+
+    plate: PlateNo
+    receipt: ReceiptNo
+    person: PersonId
+    booking: BookingPoint
+    kind: Literal["plate_finished"] = "plate_finished"
+
+
+ReceivingEvent = PlateStarted | LoadStarted | LineNoted | LineChanged | PlateFinished
+"""What may happen."""

@@ -1,0 +1,90 @@
+"""How its events change a state: receiving goods."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+
+from mindful_crate.core.catalog.amounts import Goods, sort_key, with_more
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.ids import ItemCode, PlateKindCode
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.plates import Card, PlateLine, in_bin
+from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import evolve, maker
+from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.rows import folding
+from mindful_crate.core.work.stamp import At
+
+_line: Callable[..., PlateLine] = maker(PlateLine)
+_receipt: Callable[..., Receipt] = maker(Receipt)
+_card: Callable[..., Card] = maker(Card)
+_goods: Callable[..., Goods] = maker(Goods)
+
+
+def _plate_started(state: State, e: PlateStarted, at: At) -> None:
+    plates = state.plates
+    if (
+        e.plate in state.ground.plates
+    ):  # logs of 0.5.0 hold plates under the number of an old one, which is gone by that
+        plates.goods.put(e.plate, ())
+    plates.spots.put(e.plate, in_bin(e.bin))
+    card = _card(e.plate_kind, True, e.person, at.stamp.at, at.seq, None, None, None, None, 0)
+    plates.cards.put(e.plate, card)
+
+
+def _load_started(state: State, e: LoadStarted, at: At) -> None:
+    card = Card(PlateKindCode(""), by=e.person, since=at.stamp.at, begun=at.seq, into=e.into)
+    state.plates.cards.put(e.load, card)
+
+
+def _line_noted(state: State, e: LineNoted, at: At) -> None:
+    line = _line(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, at.seq)
+    lines = state.plates.lines
+    lines.put(e.plate, (*lines.get(e.plate, ()), line))
+    state.progress.add(LineKey(e.order, e.order_line), noted=e.quantity)
+
+
+def _line_changed(state: State, e: LineChanged, at: At) -> None:
+    lines = state.plates.lines[e.plate]
+    old = next(x for x in lines if x.line == e.line)
+    changed = (evolve(x, quantity=e.quantity, seq=at.seq) if x.line == e.line else x for x in lines)
+    state.plates.lines.put(e.plate, tuple(x for x in changed if x.quantity))
+    state.progress.add(old.key, noted=e.quantity - old.quantity)
+
+
+def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
+    plates, stamp = state.plates, at.stamp
+    card, lines = plates.cards[e.plate], plates.lines.get(e.plate, ())
+    goods: dict[tuple[ItemCode, str, date | None], int] = {}
+    for line in lines:
+        key = (line.item, line.lot, line.expiry)
+        goods[key] = goods.get(key, 0) + line.quantity
+        state.progress.add(line.key, noted=-line.quantity, arrived=line.quantity)
+    available, today = Status.AVAILABLE, stamp.today
+    came = [_goods(item, n, lot, expiry, available, today) for (item, lot, expiry), n in goods.items()]
+    on_it = tuple(sorted(came, key=sort_key))
+    state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
+    plates.lines.put(e.plate, None)
+    if card.into:
+        lying = state.loose(card.into)
+        for each in on_it:
+            lying = with_more(lying, each)
+        state.loose_now.put(card.into, lying)
+    else:
+        plates.goods.put(e.plate, on_it)
+    done = _card(
+        card.plate_kind, False, e.person, card.since, card.begun, card.into, e.receipt, stamp.device, stamp.at, at.seq
+    )
+    plates.cards.put(e.plate, done)
+
+
+FOLDS = (
+    folding(PlateStarted, _plate_started),
+    folding(LoadStarted, _load_started),
+    folding(LineNoted, _line_noted),
+    folding(LineChanged, _line_changed),
+    folding(PlateFinished, _plate_finished),
+)
+"""How its events change a state."""

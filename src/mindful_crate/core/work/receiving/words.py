@@ -1,0 +1,20 @@
+"""What the log says of its events: receiving goods."""
+
+from __future__ import annotations
+
+from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.rows import Row, Words, telling
+
+
+def _line_changed(e: LineChanged) -> str:
+    return f"`{e.plate}` line {e.line} " + (f"is {e.quantity} now" if e.quantity else "taken off")
+
+
+WORDS: tuple[Row[Words[object]], ...] = (
+    telling(PlateStarted, lambda e: f"plate `{e.plate}` begun in `{e.bin}`"),
+    telling(LoadStarted, lambda e: f"receipt `{e.load}` begun, loose into `{e.into}`"),
+    telling(LineNoted, lambda e: f"`{e.plate}` line {e.line}: {e.quantity} of `{e.item}` for `{e.order}`"),
+    telling(LineChanged, _line_changed),
+    telling(PlateFinished, lambda e: f"plate `{e.plate}` is stock, receipt `{e.receipt}`"),
+)
+"""What the log says of its events."""

@@ -1,0 +1,36 @@
+"""Who asks, from where and when; and where in the log something stands."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
+from mindful_crate.core.record import record
+
+
+@record
+class Stamp:
+    """Who asks, from where, and when. ``at`` is UTC, ``today`` the site's local date, both set by the server;
+    ``device_time`` is what the device believes."""
+
+    id: str
+    at: datetime
+    today: date
+    actor: PersonId
+    acting_for: PersonId | None = None
+    device: DeviceId | None = None
+    crews: tuple[CrewId, ...] = ()
+    device_time: datetime | None = None
+
+    @property
+    def who(self) -> PersonId:
+        """Whose hands these are: the person acted for, else the one signed in."""
+        return self.acting_for or self.actor
+
+
+@record
+class At:
+    """Where in the log an event stands: its entry's place, and the stamp of its command."""
+
+    seq: int
+    stamp: Stamp

@@ -1,0 +1,1 @@
+"""Care of stock: reservations and blocks."""

@@ -1,0 +1,31 @@
+"""How its events change a state: care of stock: reservations and blocks."""
+
+from __future__ import annotations
+
+from mindful_crate.core.floor.reservations import Reservation
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import evolve
+from mindful_crate.core.work.rows import folding
+from mindful_crate.core.work.stamp import At
+from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, StockReserved
+
+
+def _stock_reserved(state: State, e: StockReserved, _: At) -> None:
+    state.reservations.put(e.reservation, Reservation(e.reservation, e.holder, e.item, e.parts))
+
+
+def _reservation_cut(state: State, e: ReservationCut, _: At) -> None:
+    left = evolve(state.reservations[e.reservation], parts=e.parts) if e.parts else None
+    state.reservations.put(e.reservation, left)
+
+
+def _bin_blocked(state: State, e: BinBlocked, _: At) -> None:
+    state.blocks.put(e.bin, e.reason)
+
+
+FOLDS = (
+    folding(StockReserved, _stock_reserved),
+    folding(ReservationCut, _reservation_cut),
+    folding(BinBlocked, _bin_blocked),
+)
+"""How its events change a state."""

@@ -1,0 +1,1 @@
+"""Tasks, whatever they are for."""

@@ -1,0 +1,108 @@
+"""How its events change a state: tasks, whatever they are for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from mindful_crate.core.catalog.amounts import Goods, with_less, with_more
+from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
+from mindful_crate.core.floor.plates import Card, in_bin, on_plate, with_person
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Going, Placed, Plan, TaskState
+from mindful_crate.core.record import evolve, maker
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.trail import Trail
+from mindful_crate.core.work.rows import folding
+from mindful_crate.core.work.stamp import At
+from mindful_crate.core.work.tasks.events import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
+
+_plan: Callable[..., Plan] = maker(Plan)
+_going: Callable[..., Going] = maker(Going)
+_placed: Callable[..., Placed] = maker(Placed)
+
+
+def _task_made(state: State, e: TaskMade, at: At) -> None:
+    tasks = state.tasks
+    tasks.plans.put(e.task, _plan(e.plate, e.from_bin, e.crew, e.need, e.goods, e.from_plate, e.receipt, at.seq))
+    tasks.going.put(e.task, _going(TaskState.OPEN, e.to_bin, e.rule, e.goods, None, (), 0, ()))
+
+
+def _task_taken(state: State, e: TaskTaken, at: At) -> None:
+    going, plan = state.tasks.going, state.tasks.plans[e.task]
+    now = going[e.task]
+    going.put(e.task, _going(TaskState.TAKEN, now.to_bin, now.rule, now.goods, e.person, now.placed, at.seq, now.again))
+    if plan.plate:
+        state.plates.spots.put(plan.plate, with_person(e.person))
+    elif plan.from_plate:
+        state.plates.goods.put(plan.from_plate, _less(state.plates.goods_on(plan.from_plate), now.goods))
+    elif now.goods:
+        state.loose_now.put(plan.from_bin, _less(state.loose(plan.from_bin), now.goods))
+
+
+def _less(goods: tuple[Goods, ...], taken: tuple[Goods, ...]) -> tuple[Goods, ...]:
+    for each in taken:
+        goods = with_less(goods, each)
+    return goods
+
+
+def _more(goods: tuple[Goods, ...], come: tuple[Goods, ...]) -> tuple[Goods, ...]:
+    for each in come:
+        goods = with_more(goods, each)
+    return goods
+
+
+def _task_retargeted(state: State, e: TaskRetargeted, at: At) -> None:
+    now = state.tasks.going[e.task]
+    state.tasks.going.put(e.task, evolve(now, to_bin=e.to_bin, rule=e.rule, again=(*now.again, at.seq)))
+
+
+def _plate_placed(state: State, e: PlatePlaced, at: At) -> None:
+    now = state.tasks.going[e.task]
+    placed = _placed(e.bin, sum([g.quantity for g in state.all_goods(e.plate)]), e.on, e.reason, at.seq)
+    state.tasks.going.put(
+        e.task,
+        _going(TaskState.DONE, now.to_bin, now.rule, now.goods, now.person, (placed,), now.taken, now.again),
+    )
+    state.plates.spots.put(e.plate, on_plate(e.on) if e.on else in_bin(e.bin))
+
+
+def _goods_placed(state: State, e: GoodsPlaced, at: At) -> None:
+    now = state.tasks.going[e.task]
+    if e.plate:
+        state.plates.goods.put(e.plate, _more(state.plates.goods_on(e.plate), e.goods))
+    else:
+        state.loose_now.put(e.bin, _more(state.loose(e.bin), e.goods))
+    placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason, at.seq)
+    left = _less(now.goods, e.goods)
+    done = TaskState.TAKEN if left else TaskState.DONE
+    state.tasks.going.put(e.task, evolve(now, goods=left, state=done, placed=(*now.placed, placed)))
+
+
+NOBODY = PersonId("what-if")
+
+
+def suppose(state: State, trail: Trail, name: str) -> None:
+    """Let goods be on their way to the bins that a trail chose, in nobody's hands: only under an open journal."""
+    request = trail.request
+    for n, share in enumerate(trail.allocations):
+        number = TaskNo(f"{name} {n}")
+        plate = PlateNo(number) if request.plate_kind else None
+        goods = request.goods if plate else request.of(share.quantity).goods
+        if plate and request.plate_kind:
+            state.plates.spots.put(plate, with_person(NOBODY))
+            state.plates.cards.put(plate, Card(request.plate_kind, building=False))
+            state.plates.goods.put(plate, goods)
+        loose = () if plate else goods
+        plan = Plan(plate, request.from_bin or share.bin, None, Need.PUT_AWAY, loose)
+        state.tasks.plans.put(number, plan)
+        state.tasks.going.put(number, Going(TaskState.TAKEN, share.bin, share.rule, loose, NOBODY))
+
+
+FOLDS = (
+    folding(TaskMade, _task_made),
+    folding(TaskTaken, _task_taken),
+    folding(TaskRetargeted, _task_retargeted),
+    folding(PlatePlaced, _plate_placed),
+    folding(GoodsPlaced, _goods_placed),
+)
+"""How its events change a state."""

@@ -1,0 +1,35 @@
+"""What the log says of its events: tasks, whatever they are for."""
+
+from __future__ import annotations
+
+from mindful_crate.core.work.rows import Row, Words, telling
+from mindful_crate.core.work.tasks.events import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
+
+
+def _task_made(e: TaskMade) -> str:
+    return f"task `{e.task}`" + (f": `{e.from_bin}` to `{e.to_bin}`" if e.to_bin else " without a bin")
+
+
+def _task_retargeted(e: TaskRetargeted) -> str:
+    return f"task `{e.task}` " + (f"goes to `{e.to_bin}` now" if e.to_bin else "has no bin now")
+
+
+def _plate_placed(e: PlatePlaced) -> str:
+    on = f"on `{e.on}` in" if e.on else "in"
+    return f"plate `{e.plate}` placed {on} `{e.bin}`" + (f": {e.reason}" if e.reason else "")
+
+
+def _goods_placed(e: GoodsPlaced) -> str:
+    where = f"on `{e.plate}` in `{e.bin}`" if e.plate else f"in `{e.bin}`"
+    placed = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods)
+    return f"{placed} placed {where}" + (f": {e.reason}" if e.reason else "")
+
+
+WORDS: tuple[Row[Words[object]], ...] = (
+    telling(TaskMade, _task_made),
+    telling(TaskTaken, lambda e: f"@{e.person} took up task `{e.task}`"),
+    telling(TaskRetargeted, _task_retargeted),
+    telling(PlatePlaced, _plate_placed),
+    telling(GoodsPlaced, _goods_placed),
+)
+"""What the log says of its events."""
