@@ -25,7 +25,8 @@ from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.scanning.reading import gs1_check_digit
-from mindful_crate.core.work.host.decide import in_host, take_notice
+from mindful_crate.core.work.host.decide import in_host
+from mindful_crate.core.work.host.taking import take_notice
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.invariants import broken
