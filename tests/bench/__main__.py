@@ -9,7 +9,7 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import grounds, handsets, maps, measures, streams
+from tests.bench import grounds, handsets, house, maps, measures, streams
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -17,6 +17,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "explain": measures.explaining,
     "opening": measures.opening_states,
     "fold": measures.folding,
+    "house": house.house,
     "store": measures.storing,
     "handsets": handsets.handsets,
     "streams": streams.streams,

@@ -140,7 +140,8 @@ class State:
         self.coming, self.lines, self.bins_with = bins.coming, bins.lines, bins.bins_with
         self.lot_expiry, self.changed_since = bins.lot_expiry, self.touched.changed_since
         self.task_of, self.unplaced, self.claim_of = tasks.task_of, tasks.unplaced, tasks.claim_of
-        self.open_tasks, self.open_numbers, self.carried = tasks.open_tasks, tasks.open_numbers, tasks.carried
+        self.open_tasks, self.open_count, self.first_loose = tasks.open_tasks, tasks.open_count, tasks.first_loose
+        self.carried = tasks.carried
         self.talking = self.dialogues.talking
         self.has_reservations, self.reserved = self.reservations.has_reservations, self.reservations.reserved
         self.reservations_of = self.reservations.reservations_of

@@ -5,9 +5,11 @@ from __future__ import annotations
 from bisect import bisect_left, insort
 from collections.abc import Callable, Iterable, Iterator
 from enum import StrEnum
+from heapq import merge
+from itertools import islice
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.record import maker, record
@@ -126,7 +128,9 @@ class Tasks:
         self.plans = _Plans(journal)
         self.going: Keeper[TaskNo, Going] = _Going(journal, self)
         self._open: dict[tuple[CrewId | None, Need], list[TaskNo]] = {}
-        """Sorted, so that the first of many is found without looking at the rest."""
+        """Sorted, so that the first of many is found without looking at the rest; the same for ``_loose``."""
+        self._loose: dict[tuple[CrewId | None, Need, ItemCode | None], list[TaskNo]] = {}
+        """Open tasks for loose goods, all of them and by item."""
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._unplaced: dict[ReceiptNo, int] = {}
 
@@ -163,14 +167,23 @@ class Tasks:
         """How many tasks for loose goods of a receipt are not done."""
         return self._unplaced.get(receipt, 0)
 
-    def open_numbers(self, crews: Iterable[CrewId], need: Need) -> list[TaskNo]:
-        """Numbers of the open tasks of a need that these crews may take, in order."""
-        found = [known for c in set(crews) if (known := self._open.get((c, need)))]
-        return found[0] if len(found) == 1 else sorted(n for known in found for n in known)
+    def open_count(self, crews: Iterable[CrewId], need: Need) -> int:
+        """How many open tasks of a need there are that these crews may take."""
+        return sum(len(self._open.get((c, need), ())) for c in set(crews))
 
-    def open_tasks(self, crews: Iterable[CrewId], need: Need) -> list[Task]:
-        """Open tasks of a need that these crews may take, by number."""
-        return [self[n] for n in self.open_numbers(crews, need)]
+    def open_tasks(self, crews: Iterable[CrewId], need: Need, most: int | None = None) -> list[Task]:
+        """Open tasks of a need that these crews may take, the first so many by number."""
+        return [self[n] for n in self.open_numbers(crews, need, most)]
+
+    def open_numbers(self, crews: Iterable[CrewId], need: Need, most: int | None = None) -> list[TaskNo]:
+        """Their numbers alone."""
+        found = [known for c in set(crews) if (known := self._open.get((c, need)))]
+        return found[0][:most] if len(found) == 1 else list(islice(merge(*found), most))
+
+    def first_loose(self, crews: Iterable[CrewId], need: Need, item: ItemCode | None = None) -> Task | None:
+        """The first open task of a need for loose goods, of an item if one is named, that these crews may take."""
+        found = [known[0] for c in set(crews) if (known := self._loose.get((c, need, item)))]
+        return self[min(found)] if found else None
 
     def carried(self, person: PersonId, need: Need) -> list[Task]:
         """Tasks of a need whose plates or goods a person carries, by number."""
@@ -207,20 +220,29 @@ class Tasks:
         if claims is not None and after is not None:
             self.bins.claim(number, claims, self.goods_of(number), plan.plate)
 
+    def _waiting(self, plan: Plan) -> list[list[TaskNo]]:
+        """The lists in which an open task of a plan stands."""
+        crew, need = plan.crew, plan.need
+        found = [self._open.setdefault((crew, need), [])]
+        if plan.plate is None:
+            for item in (None, *dict.fromkeys(g.item for g in plan.goods)):
+                found.append(self._loose.setdefault((crew, need, item), []))
+        return found
+
     def _shift(
         self, number: TaskNo, plan: Plan, before: Going | None, after: Going | None, was: TaskState, now: TaskState
     ) -> None:
         if was is TaskState.OPEN:
-            known = self._open[plan.crew, plan.need]
-            del known[bisect_left(known, number)]
+            for known in self._waiting(plan):
+                del known[bisect_left(known, number)]
         elif was is TaskState.TAKEN and before is not None and before.person:
             self._carried[before.person].pop(number, None)
         if now is TaskState.OPEN:
-            known = self._open.setdefault((plan.crew, plan.need), [])
-            if known and known[-1] > number:
-                insort(known, number)
-            else:
-                known.append(number)
+            for known in self._waiting(plan):
+                if known and known[-1] > number:
+                    insort(known, number)
+                else:
+                    known.append(number)
         elif now is TaskState.TAKEN and after is not None and after.person:
             self._carried.setdefault(after.person, {})[number] = None
         if plan.receipt and (was is TaskState.DONE) is not (now is TaskState.DONE):

@@ -20,6 +20,7 @@ from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, OtherBin, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.question import Keys, Pick, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.work.putting import checks as putting
@@ -384,19 +385,36 @@ class TaskKind(Kind):
         return replace(slots, task=putting.task_to_take(ctx.state, task.number, ctx.crews).number)
 
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        for task in putting.open_tasks(ctx.state, ctx.crews)[:LISTED]:
-            if task.plate is None:
-                yield Pick(task.number, putting.told(ctx.state, task), f"loose in {task.from_bin}")
-                continue
-            plate = putting.plate_of(ctx.state, task)
-            yield Pick(plate.number, plate.number, f"in {task.from_bin}: {receiving.plate_text(ctx.state, plate)}")
+        tasks = ctx.state.tasks
+        for number in tasks.open_numbers(ctx.crews, Need.PUT_AWAY, LISTED):
+            plan = tasks.plans[number]
+            if plan.plate is None:
+                yield Pick(number, putting.told(ctx.state, tasks[number]), f"loose in {plan.from_bin}")
+            else:
+                yield self._of_plate(ctx, number, plan.plate)
+
+    @staticmethod
+    def _of_plate(ctx: Context, task: TaskNo, plate: PlateNo) -> Pick:
+        """What a plate's line says is remembered as long as the same goods are on it: every handset lists the first of the
+        same many."""
+        lines: dict[TaskNo, tuple[object, Pick]] = ctx.state.memory.setdefault("picks", {})
+        goods = ctx.state.plates.goods_on(plate)
+        known = lines.get(task)
+        if known is not None and known[0] is goods:
+            return known[1]
+        if len(lines) > 10 * LISTED:
+            lines.clear()
+        says = receiving.plate_text(ctx.state, ctx.state.plates[plate])
+        pick = Pick(plate, plate, f"in {ctx.state.tasks.plans[task].from_bin}: {says}")
+        lines[task] = goods, pick
+        return pick
 
     def title(self, ctx: Context, slots: Slots) -> str:
-        loose = any(t.plate is None for t in putting.open_tasks(ctx.state, ctx.crews))
+        loose = ctx.state.first_loose(ctx.crews, Need.PUT_AWAY)
         return "Scan what is put away" if loose else "Scan the plate to put away"
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        count = len(putting.open_tasks(ctx.state, ctx.crews))
+        count = ctx.state.open_count(ctx.crews, Need.PUT_AWAY)
         if count == 0:
             return {"note": "Nothing waits to be put away. A task comes when a received plate is finished."}
         return {"note": f"{count} wait to be put away" if count > 1 else "1 waits to be put away"}

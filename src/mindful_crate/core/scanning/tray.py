@@ -182,7 +182,7 @@ def _quantities(ctx: Context, dialogue: Dialogue) -> Codes:
 
 
 def _tasks(ctx: Context, _: Dialogue) -> Codes:
-    for task in putting.open_tasks(ctx.state, ctx.crews)[:3]:
+    for task in putting.open_tasks(ctx.state, ctx.crews, 3):
         if task.plate:
             yield _plain(f"plate {task.plate}", task.plate)
         else:
@@ -263,7 +263,7 @@ def _stored_plates(ctx: Context, count: int) -> Iterator[str]:
 
 
 def _waiting_plates(ctx: Context) -> Codes:
-    for task in putting.open_tasks(ctx.state, ctx.crews)[:1]:
+    for task in putting.open_tasks(ctx.state, ctx.crews, 1):
         yield _plain(f"plate {task.plate}, to be put away", task.plate or "")
     for plate in ctx.state.building()[:1]:
         yield _plain(f"plate {plate.number}, being built", plate.number)

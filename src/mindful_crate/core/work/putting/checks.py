@@ -91,7 +91,7 @@ def told(state: State, task: Task) -> str:
 
 def task_of_item(state: State, item: ItemCode, crews: tuple[CrewId, ...]) -> Task:
     """The first open put-away task of these crews for loose goods of an item; refused when there is none."""
-    found = next((t for t in open_tasks(state, crews) if t.plate is None and t.goods[0].item == item), None)
+    found = state.first_loose(crews, Need.PUT_AWAY, item)
     if found is None:
         name = state.ground.items[item].name
         raise Refusal("no_task", f"No loose `{item}` {name} waits to be put away. On a plate? Then scan the plate.")
@@ -166,6 +166,6 @@ def carried_by(state: State, person: PersonId) -> Task | None:
     return next(iter(state.carried(person, Need.PUT_AWAY)), None)
 
 
-def open_tasks(state: State, crews: tuple[CrewId, ...]) -> list[Task]:
-    """Open put-away tasks of these crews, by number."""
-    return state.open_tasks(crews, Need.PUT_AWAY)
+def open_tasks(state: State, crews: tuple[CrewId, ...], most: int) -> list[Task]:
+    """The first so many open put-away tasks of these crews, by number."""
+    return state.open_tasks(crews, Need.PUT_AWAY, most)
