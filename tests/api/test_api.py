@@ -200,10 +200,10 @@ def test_a_run_pinned_kept_and_replayed(ines: Api, ground: Any) -> None:
     log = ines.get(f"/api/worlds/{world}/log", after=0).json
     assert [e["seq"] for e in log["entries"]] == list(range(1, log["seq"] + 1))
     refused = next(e for e in log["entries"] if not e["done"])
-    finished = next(e for e in log["entries"] if e["chosen_bin"])
+    finished = next(e for e in log["entries"] if e["trails"])
     assert (finished["who"], finished["actor"], finished["device"]) == ("oren", "ines", "H1")
     why = ines.get(f"/api/worlds/{world}/entries/{finished['seq']}/why").json
-    assert why["bin"] == finished["chosen_bin"] == "B-02-01-1"
+    assert why["bin"] == finished["trails"][0]["bins"][0] == "B-02-01-1"
     assert ines.get(f"/api/worlds/{world}/entries/1/why").json["code"] == "no_trail"
     stock = ines.get(f"/api/worlds/{world}/stock", find="LPR-000417").json
     assert [(r["bin"], r["told"]) for r in stock["rows"]] == [("RCV-01", "2,000 m")]

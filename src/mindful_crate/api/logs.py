@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 
 from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
@@ -15,9 +14,12 @@ from mindful_crate.api.shapes import ById, Why
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.sentences import Names, rule_sentence, words_of
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.sentences import PURPOSE_TITLES, Names, rule_sentence, words_of
+from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.words import event_told
 
 api = APIBlueprint("logs", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
@@ -25,7 +27,7 @@ LIST = 400
 """Most entries in one answer."""
 
 
-class TrailView(Answer):
+class LineView(Answer):
     """A line of a why trail as it was recorded."""
 
     rule: str
@@ -33,6 +35,17 @@ class TrailView(Answer):
     sentence: str
     outcome: str
     says: str
+
+
+class TrailView(Answer):
+    """A question that was put to the rules, the bins they chose, and the lines of its trail."""
+
+    asks: str
+    """What was asked: which bin, for what."""
+    bins: list[str]
+    rest: str
+    """What no bin was found for; empty when there is nothing left."""
+    lines: list[LineView]
 
 
 class EntryView(Answer):
@@ -51,8 +64,7 @@ class EntryView(Answer):
     scanned: str
     how: str
     details: list[str]
-    trail: list[TrailView]
-    chosen_bin: str | None
+    trails: list[TrailView]
 
 
 class Log(Answer):
@@ -84,56 +96,80 @@ def log(path: ById, query: SinceQuery) -> Log:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         row = world_row(conn, path.id)
-        rulebook = parts.worlds.rulebook(conn, row.rulebook)
+        rules = parts.worlds.rules_of(conn, row)
         end = row.seq if query.until is None else min(query.until, row.seq)
         after = max(query.after, end - LIST) if query.last else query.after
         found = parts.worlds.entries(conn, row, after, min(end, after + LIST))
         names = Names(parts.worlds.ground(conn, row.opening))
-    return Log(entries=[entry_view(e, rulebook, names) for e in found], seq=row.seq)
+    return Log(entries=[entry_view(e, rules(e.seq), names) for e in found], seq=row.seq)
 
 
-def entry_view(entry: ev.Entry, rulebook: Any, names: Names) -> EntryView:
+def entry_view(entry: ev.Entry, rulebook: Rulebook, names: Names) -> EntryView:
     """A log entry in words."""
     stamp, act, outcome = entry.command.stamp, entry.command.act, entry.outcome
     done = isinstance(outcome, ev.Done)
-    trail: list[TrailView] = []
     details: list[str] = []
-    chosen = None
+    trails: list[TrailView] = []
     if isinstance(outcome, ev.Done):
         details = [t for e in outcome.events if (t := event_told(e))]
-        for each in outcome.trails:
-            numbers = {r.id: n for n, r in enumerate(rulebook.rules_for(each.request.site, each.request.purpose), 1)}
-            chosen = each.bin
-            for line in each.lines:
-                rule = rulebook.find_rule(line.rule)
-                sentence = words_of(rule_sentence(rule, names, "", each.request.purpose)) if rule else ""
-                trail.append(
-                    TrailView(
-                        rule=line.rule,
-                        number=numbers.get(line.rule),
-                        sentence=sentence,
-                        outcome=line.outcome.value,
-                        says=line.says,
-                    )
-                )
+        trails = [trail_view(each, rulebook, names) for each in outcome.trails]
     return EntryView(
         seq=entry.seq, command=stamp.id, at=stamp.at, kind=act.kind, done=done, says=entry.says,
         code="" if isinstance(outcome, ev.Done) else outcome.problem.code, who=stamp.who, actor=stamp.actor,
         device=stamp.device, scanned=act.scan.text if isinstance(act, acts.Answer) else "",
-        how=act.scan.how.value if isinstance(act, acts.Answer) else "", details=details, trail=trail,
-        chosen_bin=chosen,
+        how=act.scan.how.value if isinstance(act, acts.Answer) else "", details=details, trails=trails,
     )  # fmt: skip
+
+
+def trail_view(trail: Trail, rulebook: Rulebook, names: Names) -> TrailView:
+    """A trail in words, by the rules it is of."""
+    request, items = trail.request, names.ground.items
+    numbers = {r.id: n for n, r in enumerate(rulebook.rules_for(request.site, request.purpose), 1)}
+    lines = []
+    for line in trail.lines:
+        rule = rulebook.find_rule(line.rule)
+        sentence = words_of(rule_sentence(rule, names, "", request.purpose)) if rule else ""
+        lines.append(
+            LineView(
+                rule=line.rule, number=numbers.get(line.rule), sentence=sentence, outcome=line.outcome.value, says=line.says,
+            )
+        )  # fmt: skip
+    goods = ", ".join(f"{items[g.item].told(g.quantity)} {items[g.item].name}" for g in request.goods)
+    rest = items[request.goods[0].item].told(trail.rest) if trail.rest and request.goods else ""
+    bins = list(dict.fromkeys(str(a.bin) for a in trail.allocations))
+    return TrailView(
+        asks=f"{PURPOSE_TITLES[request.purpose]}: {goods or 'an empty plate'}", bins=bins, rest=rest, lines=lines
+    )
+
+
+class WhyQuery(Body):
+    """Which of an entry's trails, from 0."""
+
+    trail: int = Field(default=0, ge=0, le=10_000)
 
 
 @api.get("/worlds/<id>/entries/<seq>/why", responses={200: Why, **PROBLEMS})
 @needs(Right.LOOK)
-def why(path: EntryPath) -> Why:
-    """The counts behind a decision, for the state at that point of the log."""
+def why(path: EntryPath, query: WhyQuery) -> Why:
+    """The counts behind a decision, for the state at that point of the log and by the rules it was made by. The entry is
+    decided once more, so that a question that came after others of its command is explained with what they led to."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         row = world_row(conn, path.id)
         found = parts.worlds.entries(conn, row, path.seq - 1, path.seq)
-        if not found or not isinstance(found[0].outcome, ev.Done) or not found[0].outcome.trails:
+        trails = found[0].outcome.trails if found and isinstance(found[0].outcome, ev.Done) else ()
+        if len(trails) <= query.trail:
             raise Refusal("no_trail", f"Entry {path.seq} chose no bin.")
         before = parts.worlds.state_at(conn, path.id, path.seq - 1)
-        return why_of(found[0].outcome.trails[-1].request, before.rulebook, before.state)
+        rules = parts.worlds.rules_of(conn, row)(path.seq)
+        told = trails[query.trail].request
+        asked: list[Trail] = []
+        explained: list[Why] = []
+
+        def seen(trail: Trail) -> None:
+            asked.append(trail)
+            if len(asked) == query.trail + 1 and trail.request == told:
+                explained.append(why_of(told, rules, before.state))
+
+        decide(before.state, rules, found[0].command, seen)
+        return explained[0] if explained else why_of(told, rules, before.state)  # decided otherwise by an older version

@@ -262,6 +262,14 @@ class Worlds:
             apply(state, entry)
         return Loaded(row, now.settings, now.ground, now.rulebook, state)
 
+    def rules_of(self, conn: db.Conn, row: WorldRow) -> Callable[[int], Rulebook]:
+        """The rulebook an entry of a world was decided by: up to where it began, its parent's."""
+        spans = [(row.parent_seq if row.parent else 0, self.rulebook(conn, row.rulebook))]
+        while row.parent:
+            row = self.row(conn, row.parent)
+            spans.append((row.parent_seq if row.parent else 0, self.rulebook(conn, row.rulebook)))
+        return lambda seq: next(book for after, book in spans if seq > after)
+
     def run(self, id_: str, command_id: str, act: Act, who: Who) -> Entry:
         """Carry out a command: its one entry in the log, the same as before if it was sent before."""
         return self.run_and_look(id_, command_id, act, lambda conn, row: who, lambda loaded, entry: entry)

@@ -11,8 +11,6 @@ const HOW: Record<string, string> = { scanned: 'Scanned', typed: 'Typed', tapped
 /** One entry of the log; opened, it shows its trail, and offers to pin it, go on from it, or change its rule. */
 export function LogRow(props: { entry: Shape['EntryView']; world: string; open: boolean; toggle: () => void; pin: (e: Expectation) => void; rewind: () => void }) {
   const { entry, world, open, toggle, pin, rewind } = props
-  const go = useNavigate()
-  const chose = entry.trail.find((l) => l.outcome === 'chosen')
   return (
     <li id={`entry-${entry.seq}`}>
       <button className="row" aria-expanded={open} onClick={toggle}>
@@ -44,26 +42,17 @@ export function LogRow(props: { entry: Shape['EntryView']; world: string; open: 
               ))}
             </ul>
           )}
-          {entry.trail.length > 0 && <Counted world={world} entry={entry} />}
+          {entry.trails.map((trail, n) => (
+            <div key={n}>
+              {entry.trails.length > 1 && <h3 className="asked">{trail.asks}</h3>}
+              <Counted world={world} entry={entry} trail={trail} n={n} />
+              <Chosen world={world} entry={entry} trail={trail} pin={pin} />
+            </div>
+          ))}
           <div className="acts-row">
             {!entry.done && (
               <button className="link" onClick={() => pin({ kind: 'refused', code: entry.code })}>
                 Expect this refusal
-              </button>
-            )}
-            {entry.chosen_bin && (
-              <button className="link" onClick={() => pin({ kind: 'chosen', bin: entry.chosen_bin ?? '', rule: '', zone: '' })}>
-                Expect bin {entry.chosen_bin}
-              </button>
-            )}
-            {chose && (
-              <button className="link" onClick={() => pin({ kind: 'chosen', bin: '', rule: chose.rule, zone: '' })}>
-                Expect rule {chose.number}
-              </button>
-            )}
-            {entry.trail.length > 0 && (
-              <button className="link" onClick={() => void go(`/bin-rules/${chose?.rule ?? entry.trail.at(-1)?.rule}?run=${world}&at=${entry.seq - 1}`)}>
-                Change this rule and go on from here
               </button>
             )}
             <button className="link" onClick={rewind}>
@@ -77,12 +66,36 @@ export function LogRow(props: { entry: Shape['EntryView']; world: string; open: 
 }
 
 /** The trail as recorded at once, the counts behind it when they have come. */
-function Counted({ world, entry }: { world: string; entry: Shape['EntryView'] }) {
+function Counted({ world, entry, trail, n }: { world: string; entry: Shape['EntryView']; trail: Shape['TrailView']; n: number }) {
   const why = useQuery({
-    queryKey: ['why', world, entry.seq],
+    queryKey: ['why', world, entry.seq, n],
     staleTime: Infinity,
-    queryFn: () => got(client.GET('/api/worlds/{id}/entries/{seq}/why', { params: { path: { id: world, seq: entry.seq } } })),
+    queryFn: () => got(client.GET('/api/worlds/{id}/entries/{seq}/why', { params: { path: { id: world, seq: entry.seq }, query: { trail: n } } })),
   })
   const back = `?run=${world}&at=${entry.seq - 1}`
-  return why.data ? <Why why={why.data} back={back} /> : <Trail lines={entry.trail} back={back} />
+  return why.data ? <Why why={why.data} back={back} /> : <Trail lines={trail.lines} back={back} />
+}
+
+/** What may be expected of a choice, and the way to change it. */
+function Chosen({ world, entry, trail, pin }: { world: string; entry: Shape['EntryView']; trail: Shape['TrailView']; pin: (e: Expectation) => void }) {
+  const go = useNavigate()
+  const chose = trail.lines.find((l) => l.outcome === 'chosen' || l.outcome === 'part')
+  const bin = trail.bins[0]
+  return (
+    <div className="acts-row">
+      {bin && (
+        <button className="link" onClick={() => pin({ kind: 'chosen', bin, rule: '', zone: '' })}>
+          Expect bin {bin}
+        </button>
+      )}
+      {chose && (
+        <button className="link" onClick={() => pin({ kind: 'chosen', bin: '', rule: chose.rule, zone: '' })}>
+          Expect rule {chose.number}
+        </button>
+      )}
+      <button className="link" onClick={() => void go(`/bin-rules/${chose?.rule ?? trail.lines.at(-1)?.rule}?run=${world}&at=${entry.seq - 1}`)}>
+        Change this rule and go on from here
+      </button>
+    </div>
+  )
 }

@@ -6,7 +6,7 @@ const MARK: Record<string, string> = { chosen: '✓', part: '◐', overflow: '�
 const WORD: Record<string, string> = { chosen: 'chose', part: 'part', overflow: 'overflow', replenish: 'replenish', asks: 'asks', no_bin: 'no bin', does_not_apply: 'does not apply', off: 'off' }
 
 /** The why trail as it was recorded: one look everywhere. */
-export function Trail({ lines, back }: { lines: Shape['TrailView'][]; back?: string }) {
+export function Trail({ lines, back }: { lines: Shape['LineView'][]; back?: string }) {
   return (
     <ol className="trail">
       {lines.map((line, n) => (

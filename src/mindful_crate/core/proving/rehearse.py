@@ -277,12 +277,12 @@ class _Run:
         trails = entry.outcome.trails if entry and isinstance(entry.outcome, ev.Done) else ()
         if not trails:
             return False, "no bin was chosen in this step"
-        trail = trails[-1]
-        if trail.bin is None:
-            return False, "no rule found a bin"
-        zone = self.state.ground.bins[trail.bin].zone
-        holds = e.rule in ("", trail.rule) and e.zone in ("", zone) and e.bin in ("", trail.bin)
-        return holds, f"`{trail.bin}` in {self.state.ground.zones[zone].name}, by rule {trail.rule}"
+        told, holds = [], False
+        for share in [a for trail in trails for a in trail.allocations[:1]]:
+            zone = self.state.ground.bins[share.bin].zone
+            holds |= e.rule in ("", share.rule) and e.zone in ("", zone) and e.bin in ("", share.bin)
+            told.append(f"`{share.bin}` in {self.state.ground.zones[zone].name}, by rule {share.rule}")
+        return holds, "; ".join(dict.fromkeys(told)) or "no rule found a bin"
 
 
 def open_dialogue(state: State, device: Any) -> Dialogue | None:

@@ -35,12 +35,18 @@ class Making:
     an act that is part of another, so that it knows no matter by name."""
 
     def __init__(
-        self, state: State, at: At, fold: Callable[[State, Named, At], None], decide: Callable[[Making, Named], str]
+        self,
+        state: State,
+        at: At,
+        fold: Callable[[State, Named, At], None],
+        decide: Callable[[Making, Named], str],
+        seen: Callable[[Trail], None] | None = None,
     ) -> None:
         self._state = state
         self._at = at
         self._fold = fold
         self._decide = decide
+        self._seen = seen
         self.events: list[Named] = []
         self.trails: list[Trail] = []
 
@@ -54,8 +60,10 @@ class Making:
         return self._decide(self, act)
 
     def trail(self, trail: Trail) -> None:
-        """How something was chosen."""
+        """How something was chosen, on the state as it was asked: before anything follows from it."""
         self.trails.append(trail)
+        if self._seen:
+            self._seen(trail)
 
     def draw(self, series: Drawn) -> str:
         """The next number of a series; refused when there is none."""

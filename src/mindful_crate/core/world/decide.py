@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import cast
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.making import Making, Named
 from mindful_crate.core.work.rows import by_kind
 from mindful_crate.core.work.table import MATTERS
@@ -16,9 +18,14 @@ from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.fold import fold
 
 
-def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
-    """The log entry of a command: carried out, or refused with a reason the person can act on. What is made is folded as
-    it is made, so that the decision sees it, and taken back at the end: whoever decides has the state to themselves."""
+def decide(
+    state: State, rulebook: Rulebook, command: acts.Command, seen: Callable[[Trail], None] | None = None
+) -> ev.Entry:
+    """The log entry of a command: carried out, or refused with a reason the person can act on.
+
+    What is made is folded as it is made, so that the decision sees it, and taken back at the end: whoever decides has the
+    state to themselves. ``seen`` is told each trail while the state is as the rules were asked, with what was decided
+    before it."""
     outcome: ev.Done | ev.Refused
     stamp = command.stamp
 
@@ -26,7 +33,7 @@ def decide(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
         return DECIDERS[type(act)](state, making, rulebook, stamp, act)
 
     with state.tentatively():
-        making = Making(state, At(state.seq + 1, stamp), fold, decided)
+        making = Making(state, At(state.seq + 1, stamp), fold, decided, seen)
         try:
             says = making.act(command.act)
             outcome = ev.Done(cast(tuple[ev.Event, ...], tuple(making.events)), says, tuple(making.trails))

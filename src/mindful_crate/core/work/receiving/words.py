@@ -10,11 +10,17 @@ def _line_changed(e: LineChanged) -> str:
     return f"`{e.plate}` line {e.line} " + (f"is {e.quantity} now" if e.quantity else "taken off")
 
 
+def _finished(e: PlateFinished) -> str:
+    if str(e.plate) == e.receipt:  # a load goes by the number of its receipt
+        return f"what came on receipt `{e.receipt}` is stock, loose"
+    return f"plate `{e.plate}` is stock, receipt `{e.receipt}`"
+
+
 WORDS: tuple[Row[Words[object]], ...] = (
     telling(PlateStarted, lambda e: f"plate `{e.plate}` begun in `{e.bin}`"),
     telling(LoadStarted, lambda e: f"receipt `{e.load}` begun, loose into `{e.into}`"),
     telling(LineNoted, lambda e: f"`{e.plate}` line {e.line}: {e.quantity} of `{e.item}` for `{e.order}`"),
     telling(LineChanged, _line_changed),
-    telling(PlateFinished, lambda e: f"plate `{e.plate}` is stock, receipt `{e.receipt}`"),
+    telling(PlateFinished, _finished),
 )
 """What the log says of its events."""

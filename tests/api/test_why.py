@@ -1,0 +1,52 @@
+"""Why: each question a command put to the rules is shown and explained, with what was decided before it, by the rules it was
+decided by."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.api.conftest import Api
+from tests.playbook import barcode
+
+
+def played(api: Api, world: str, flow: str, *texts: str) -> Any:
+    """Scans of the parts store's worker in one flow; a text like ``!finish`` is a button. The last answer."""
+    hands = {"device": "H1", "person": "oren"}
+    said = api.command(world, {"kind": "open_flow", "flow": flow}, **hands)
+    for text in texts:
+        question = said.json["handset"]["question"]
+        act: dict[str, Any] = {"kind": "press", "dialogue": question["dialogue"], "action": text[1:]}
+        if text[0] != "!":
+            how = "typed" if text.isdigit() and len(text) < 4 else "scanned"
+            act = {"kind": "answer", "dialogue": question["dialogue"], "scan": {"text": text, "how": how}}
+        said = api.command(world, act, **hands)
+        assert said.json["entry"]["done"], said.json["entry"]["says"]
+    return said
+
+
+def test_every_choice_of_a_command_is_explained_with_those_before_it(ines: Api, ground: Any) -> None:
+    """Two items of one loose receipt: two questions, the second knows where the first will lie; a child under other rules
+    explains what its parent did by its parent's."""
+    world = str(ines.post("/api/worlds", {"name": "two", "draft": "d-2", "book_seconds": 2}).json["id"])
+    flows = ines.get("/api/drafts/d-2").json["book"]["flows"]
+    receive = next(f["id"] for f in flows if f["purpose"] == "receive")
+    said = played(ines, world, receive, "GL-501", barcode(ground, "SHK-08", "box"), "4", "RNG-8", "60", "!finish")
+    entry = said.json["entry"]
+    assert len(entry["trails"]) == 2, entry
+    one, two = entry["trails"]
+    assert "Bow shackle" in one["asks"] and "ring" in two["asks"] and one["lines"] and two["lines"]
+    why = [ines.get(f"/api/worlds/{world}/entries/{entry['seq']}/why", trail=n).json for n in (0, 1)]
+    assert [w["bin"] for w in why] == [t["bins"][0] for t in (one, two)]
+    assert [a["bin"] for a in why[1]["explanation"]["allocations"]] == two["bins"]
+    assert ines.get(f"/api/worlds/{world}/entries/{entry['seq']}/why", trail=2).json["code"] == "no_trail"
+
+    draft = ines.get("/api/drafts/d-2").json
+    rules = next(r for r in draft["book"]["bin_rules"] if r["purpose"] == "put_away")
+    chose = next(x["rule"] for x in one["lines"] if x["outcome"] == "chosen")
+    edit = {"op": "set", "path": f"bin_rules/{rules['id']}/rules/{chose}/on", "value": False}
+    changed = ines.post("/api/drafts/d-2/edits", {"version": draft["version"], "edits": [edit]})
+    assert changed.status_code == 200, changed.json
+    child = ines.post(f"/api/worlds/{world}/branch", {"seq": entry["seq"], "draft": "d-2"}).json["id"]
+    for n in (0, 1):
+        assert ines.get(f"/api/worlds/{child}/entries/{entry['seq']}/why", trail=n).json == why[n]
+    ines.post("/api/drafts/d-2/undo", {"version": changed.json["version"]})
