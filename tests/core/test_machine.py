@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from hypothesis import settings
 from hypothesis import strategies as st
@@ -28,7 +29,7 @@ CODES = [
     "R-01-02-1", "R-01-01-2", "H-01-01-1", "P-01-01-1", "P-01-01-2", "LP-000064", "LP-000065", "LP-000900", "LP-000901", "RCV-01", "0", "1", "3", "-2", "1.5", "999999", "2027-08-31", "270831", "L77",
     *[barcode(GROUND, i, u) for i, u in LINES], barcode(GROUND, "SHK-06", "pc"), barcode(GROUND, "BLK-S", "pc"), "40",
 ]  # fmt: skip
-PRESSES = ["go_on", "part", "confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave"]
+PRESSES = ["go_on", "part", "confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave", "set_down"]
 HANDS = [("oren", "H1"), ("mara", "H2")]
 
 
@@ -93,6 +94,25 @@ class Floor(RuleBasedStateMachine):
     @rule(number=st.sampled_from(["RSR-0031", "RSR-0032", "RSR-0099"]))
     def let_go(self, number: str) -> None:
         self.plays[0].do(acts.LetGo(number))  # type: ignore[arg-type]
+
+    @precondition(lambda self: len(self.world.state.tasks))
+    @rule(
+        data=st.data(),
+        does=st.sampled_from(
+            [
+                lambda n: acts.SetDown(n),
+                lambda n: acts.HoldTask(n, "wet floor"),
+                lambda n: acts.LetTaskGo(n),
+                lambda n: acts.RaiseTask(n, 2),
+                lambda n: acts.ReassignTask(n, "hazard"),
+                lambda n: acts.CancelTask(n, "sent back"),
+            ]
+        ),
+    )
+    def about_a_task(self, data: st.DataObject, does: Any) -> None:
+        number = data.draw(st.sampled_from([t.number for t in self.world.state.tasks.values()]))
+        stamp = self.world.stamp(f"o{len(self.world.log)}", "tove")
+        self.world.run(acts.Command(stamp, does(number)))
 
     @rule(bin_=st.sampled_from(["B-02-01-1", "B-01-03-1", "H-01-02-1"]), reason=st.sampled_from(["", "wet"]))
     def block(self, bin_: str, reason: str) -> None:

@@ -1,10 +1,11 @@
 import type { Shape } from '../shared/client'
 import { Told } from '../shared/Told'
+import { TaskActs } from './TaskActs'
 
 type Expectation = Shape['PinBody']['expectation']
 
 /** What is otherwise than at the opening: stock, plates being built, tasks, documents. A click pins it. */
-export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Expectation) => void }) {
+export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (e: Expectation) => void; act: (act: Shape['CommandBody']['act']) => void }) {
   const c = world.changes
   const nothing = !c.stock.length && !c.building.length && !c.lines.length && !c.tasks.length && !c.confirmed.length && !c.blocked.length
   return (
@@ -73,7 +74,8 @@ export function Changed({ world, pin }: { world: Shape['WorldView']; pin: (e: Ex
                     <span className="code">{t.number}</span>
                   </td>
                   <td>
-                    <Told text={taskTold(t)} />
+                    <Told text={taskTold(t)} />{' '}
+                    {(t.state === 'taken' ? t.need === 'put_away' : t.state === 'open') && <TaskActs task={t} says={taskTold(t)} crews={world.crews} act={act} />}
                   </td>
                 </tr>
               ))}
@@ -144,6 +146,9 @@ function taskTold(t: Shape['Changes']['tasks'][number]): string {
   const what = t.plate ? `\`${t.plate}\`` : 'goods'
   const placed = (t.placed ?? []).map((p) => `${t.plate ? '' : `${p.quantity} `}${p.plate ? `on \`${p.plate}\` ` : ''}in \`${p.bin}\``).join(', ')
   if (t.state === 'done') return `done: ${what} ${placed}`
+  if (t.state === 'cancelled') return `cancelled: ${t.held}; ${what} stays in \`${t.from_bin}\``
+  const held = t.held ? `held, ${t.held}` : t.state
+  const first = t.priority ? `, priority ${t.priority}` : ''
   const to = t.to_bin ? `\`${t.to_bin}\`` : 'a bin the worker chooses'
-  return `${t.state}${t.person ? ` by @${t.person}` : ''}: ${what} to ${to}${placed ? `; ${placed} already` : ''}`
+  return `${held}${first}${t.person ? ` by @${t.person}` : ''}: ${what} to ${to}${placed ? `; ${placed} already` : ''}`
 }

@@ -174,7 +174,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         {entries.length === 0 && <p className="empty">Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.</p>}
       </div>
       <div className="side">
-        <Changed world={w} pin={(expectation) => pin.mutate({ seq: null, expectation })} />
+        <Changed world={w} pin={(expectation) => pin.mutate({ seq: null, expectation })} act={(a) => office.mutate(a)} />
         <h2>
           Expected here <small className="quiet">open an entry to pin it</small>
         </h2>

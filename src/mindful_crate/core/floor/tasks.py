@@ -22,6 +22,12 @@ class TaskState(StrEnum):
     OPEN = "open"
     TAKEN = "taken"
     DONE = "done"
+    CANCELLED = "cancelled"
+
+    @property
+    def ended(self) -> bool:
+        """Is there nothing left to do?"""
+        return self in (TaskState.DONE, TaskState.CANCELLED)
 
 
 @record
@@ -39,7 +45,7 @@ class Placed:
 
 @record
 class Plan:
-    """A task as it was made: take a plate or loose goods at ``from_bin``, perhaps off a plate there."""
+    """A task as it was made, for a crew: take a plate or loose goods at ``from_bin``, perhaps off a plate there."""
 
     plate: PlateNo | None
     from_bin: BinCode
@@ -66,6 +72,12 @@ class Going:
     """The entry in which somebody took it."""
     again: tuple[int, ...] = ()
     """Entries that gave it another bin."""
+    crew: CrewId | None = None
+    """Whose it is now."""
+    held: str = ""
+    """Why nobody may take it, when it is held."""
+    priority: int = 0
+    """Higher comes first."""
 
 
 @record
@@ -89,6 +101,8 @@ class Task:
     made: int = 0
     taken: int = 0
     again: tuple[int, ...] = ()
+    held: str = ""
+    priority: int = 0
 
     @property
     def placed_in(self) -> BinCode | None:
@@ -127,9 +141,10 @@ class Tasks:
         self.bins = bins
         self.plans = _Plans(journal)
         self.going: Keeper[TaskNo, Going] = _Going(journal, self)
-        self._open: dict[tuple[CrewId | None, Need], list[TaskNo]] = {}
-        """Sorted, so that the first of many is found without looking at the rest; the same for ``_loose``."""
-        self._loose: dict[tuple[CrewId | None, Need, ItemCode | None], list[TaskNo]] = {}
+        self._open: dict[tuple[CrewId | None, Need], list[tuple[int, TaskNo]]] = {}
+        """Those that may be taken, by priority and number, so that the first of many is found without looking at the rest;
+        the same for ``_loose``."""
+        self._loose: dict[tuple[CrewId | None, Need, ItemCode | None], list[tuple[int, TaskNo]]] = {}
         """Open tasks for loose goods, all of them and by item."""
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._unplaced: dict[ReceiptNo, int] = {}
@@ -142,8 +157,9 @@ class Tasks:
         """A task that is there."""
         plan, going = self.plans[number], self.going[number]
         return _task(
-            number, plan.plate, plan.from_bin, plan.crew, going.to_bin, going.rule, going.state, going.person, plan.need,
+            number, plan.plate, plan.from_bin, going.crew, going.to_bin, going.rule, going.state, going.person, plan.need,
             going.goods, plan.from_plate, going.placed, plan.receipt, plan.made, going.taken, going.again,
+            going.held, going.priority,
         )  # fmt: skip
 
     def __contains__(self, number: object) -> bool:
@@ -172,18 +188,19 @@ class Tasks:
         return sum(len(self._open.get((c, need), ())) for c in set(crews))
 
     def open_tasks(self, crews: Iterable[CrewId], need: Need, most: int | None = None) -> list[Task]:
-        """Open tasks of a need that these crews may take, the first so many by number."""
+        """Open tasks of a need that these crews may take, the first so many by priority and number."""
         return [self[n] for n in self.open_numbers(crews, need, most)]
 
     def open_numbers(self, crews: Iterable[CrewId], need: Need, most: int | None = None) -> list[TaskNo]:
         """Their numbers alone."""
         found = [known for c in set(crews) if (known := self._open.get((c, need)))]
-        return found[0][:most] if len(found) == 1 else list(islice(merge(*found), most))
+        first = found[0][:most] if len(found) == 1 else islice(merge(*found), most)
+        return [number for _, number in first]
 
     def first_loose(self, crews: Iterable[CrewId], need: Need, item: ItemCode | None = None) -> Task | None:
         """The first open task of a need for loose goods, of an item if one is named, that these crews may take."""
         found = [known[0] for c in set(crews) if (known := self._loose.get((c, need, item)))]
-        return self[min(found)] if found else None
+        return self[min(found)[1]] if found else None
 
     def carried(self, person: PersonId, need: Need) -> list[Task]:
         """Tasks of a need whose plates or goods a person carries, by number."""
@@ -197,7 +214,7 @@ class Tasks:
     def claim_of(self, task: TaskNo) -> BinCode | None:
         """The bin a task claims room in."""
         found = self.going.get(task)
-        return found.to_bin if found and found.state is not TaskState.DONE else None
+        return found.to_bin if found and not found.state.ended else None
 
     def goods_of(self, number: TaskNo) -> tuple[Goods, ...]:
         """What a task is about: all on its plate, or what is left of its loose goods."""
@@ -205,14 +222,16 @@ class Tasks:
         return self.bins.plates.all_goods(plan.plate) if plan.plate else self.going[number].goods
 
     def went_on(self, number: TaskNo, before: Going | None, after: Going | None) -> None:
-        """A task is farther, or goes elsewhere: whose it is, and which bin it claims room in."""
+        """A task is farther, or goes elsewhere: who may take it or carries it, and which bin it claims room in."""
         plan = self.plans[number]
-        was = before.state if before is not None else TaskState.DONE
-        now = after.state if after is not None else TaskState.DONE
-        if was is not now:
-            self._shift(number, plan, before, after, was, now)
-        claimed = before.to_bin if before is not None and was is not TaskState.DONE else None
-        claims = after.to_bin if after is not None and now is not TaskState.DONE else None
+        left, come = self._among(plan, before), self._among(plan, after)
+        if left != come:
+            self._shift(number, plan, left, come)
+        was_open, is_open = _live(before) is not None, _live(after) is not None
+        if plan.receipt and was_open is not is_open:
+            self._unplaced[plan.receipt] = self._unplaced.get(plan.receipt, 0) + (1 if is_open else -1)
+        claimed = before.to_bin if before is not None and was_open else None
+        claims = after.to_bin if after is not None and is_open else None
         if claimed == claims and (claims is None or (before and before.goods) is (after and after.goods)):
             return
         if claimed is not None:
@@ -220,30 +239,47 @@ class Tasks:
         if claims is not None and after is not None:
             self.bins.claim(number, claims, self.goods_of(number), plan.plate)
 
-    def _waiting(self, plan: Plan) -> list[list[TaskNo]]:
-        """The lists in which an open task of a plan stands."""
-        crew, need = plan.crew, plan.need
-        found = [self._open.setdefault((crew, need), [])]
-        if plan.plate is None:
-            for item in (None, *dict.fromkeys(g.item for g in plan.goods)):
-                found.append(self._loose.setdefault((crew, need, item), []))
-        return found
+    @staticmethod
+    def _among(plan: Plan, going: Going | None) -> tuple[PersonId | None, CrewId | None, int] | None:
+        """Where it is found: with who carries it, or among what a crew may take, at its priority; None: nowhere."""
+        if going is None or going.state.ended or (going.state is TaskState.OPEN and going.held):
+            return None
+        if going.state is TaskState.TAKEN:
+            return (going.person, None, 0) if going.person else None
+        return None, going.crew, going.priority
 
     def _shift(
-        self, number: TaskNo, plan: Plan, before: Going | None, after: Going | None, was: TaskState, now: TaskState
+        self,
+        number: TaskNo,
+        plan: Plan,
+        left: tuple[PersonId | None, CrewId | None, int] | None,
+        come: tuple[PersonId | None, CrewId | None, int] | None,
     ) -> None:
-        if was is TaskState.OPEN:
-            for known in self._waiting(plan):
-                del known[bisect_left(known, number)]
-        elif was is TaskState.TAKEN and before is not None and before.person:
-            self._carried[before.person].pop(number, None)
-        if now is TaskState.OPEN:
-            for known in self._waiting(plan):
-                if known and known[-1] > number:
-                    insort(known, number)
+        if left is not None and left[0] is not None:
+            self._carried[left[0]].pop(number, None)
+        elif left is not None:
+            place = (-left[2], number)
+            for known in self._waiting(plan, left[1]):
+                del known[bisect_left(known, place)]
+        if come is not None and come[0] is not None:
+            self._carried.setdefault(come[0], {})[number] = None
+        elif come is not None:
+            place = (-come[2], number)
+            for known in self._waiting(plan, come[1]):
+                if known and known[-1] > place:
+                    insort(known, place)
                 else:
-                    known.append(number)
-        elif now is TaskState.TAKEN and after is not None and after.person:
-            self._carried.setdefault(after.person, {})[number] = None
-        if plan.receipt and (was is TaskState.DONE) is not (now is TaskState.DONE):
-            self._unplaced[plan.receipt] = self._unplaced.get(plan.receipt, 0) + (-1 if now is TaskState.DONE else 1)
+                    known.append(place)
+
+    def _waiting(self, plan: Plan, crew: CrewId | None) -> list[list[tuple[int, TaskNo]]]:
+        """The lists in which an open task of a plan stands."""
+        found = [self._open.setdefault((crew, plan.need), [])]
+        if plan.plate is None:
+            for item in (None, *dict.fromkeys(g.item for g in plan.goods)):
+                found.append(self._loose.setdefault((crew, plan.need, item), []))
+        return found
+
+
+def _live(going: Going | None) -> Going | None:
+    """It, unless there is nothing left to do."""
+    return None if going is None or going.state.ended else going

@@ -131,10 +131,15 @@ def _in_host(_: Recorder, act: acts.HostAct, __: acts.Stamp) -> sc.Doing:
     return sc.DoHost(act)
 
 
+def _about_a_task(_: Recorder, act: acts.TaskAct, __: acts.Stamp) -> sc.Doing:
+    return sc.DoTask(act)
+
+
 RECORDED = by_kind(
     (
         recorded(acts.ConfirmOrder, lambda _, act, __: sc.DoConfirm(act.order)),
         *(recorded(kind, _in_host) for kind in get_args(acts.HostAct)),
+        *(recorded(kind, _about_a_task) for kind in get_args(acts.TaskAct)),
         recorded(acts.OpenFlow, lambda _, act, __: sc.DoOpen(act.flow)),
         recorded(acts.Answer, lambda r, act, stamp: sc.DoScan(r.ref(act.scan, stamp), act.scan.how)),
         recorded(acts.Press, lambda _, act, __: sc.DoPress(act.action, act.line, act.count)),

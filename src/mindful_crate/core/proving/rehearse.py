@@ -146,7 +146,7 @@ class _Run:
         do = step.do
         if isinstance(do, sc.DoConfirm):
             return acts.ConfirmOrder(do.order)
-        if isinstance(do, sc.DoHost):
+        if isinstance(do, sc.DoHost | sc.DoTask):
             return do.act
         if isinstance(do, sc.DoOpen):
             return acts.OpenFlow(do.flow)

@@ -24,7 +24,7 @@ from mindful_crate.core.catalog.ids import (
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
-from mindful_crate.core.world.acts import HostAct
+from mindful_crate.core.world.acts import HostAct, TaskAct
 
 SHAPE = 1
 """Version of the rehearsal's shape, written into every file."""
@@ -134,6 +134,7 @@ class DoPress:
         "leave",
         "go_on",
         "part",
+        "set_down",
     ]
     line: int | None = None
     count: str | None = None
@@ -193,6 +194,15 @@ class DoHost:
 
 
 @record
+class DoTask:
+    """The office does something about a task: holds it, lets it go, gives it to another crew, raises or cancels it, or has
+    it set down."""
+
+    act: TaskAct
+    kind: Literal["task"] = "task"
+
+
+@record
 class DoWait:
     """Time passes."""
 
@@ -200,7 +210,9 @@ class DoWait:
     kind: Literal["wait"] = "wait"
 
 
-Doing = DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoReserve | DoLetGo | DoHost | DoWait
+Doing = (
+    DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoReserve | DoLetGo | DoHost | DoTask | DoWait
+)
 
 
 @record

@@ -58,8 +58,28 @@ def does(do: sc.Doing) -> str:
             return f"The office lets go what was kept in {do.step}"
         case sc.DoHost():
             return _in_host(do.act)
+        case sc.DoTask():
+            return _about_a_task(do.act)
         case sc.DoWait():
             return f"{do.seconds} seconds pass"
+        case _ as missed:
+            assert_never(missed)
+
+
+def _about_a_task(act: acts.TaskAct) -> str:
+    match act:
+        case acts.SetDown():
+            return f"What task `{act.task}` is about is put back"
+        case acts.HoldTask():
+            return f"Task `{act.task}` is held: {act.why}"
+        case acts.LetTaskGo():
+            return f"Task `{act.task}` is let go"
+        case acts.ReassignTask():
+            return f"Task `{act.task}` is given to crew `{act.crew}`"
+        case acts.RaiseTask():
+            return f"Task `{act.task}` gets priority {act.priority}"
+        case acts.CancelTask():
+            return f"Task `{act.task}` is cancelled: {act.why}"
         case _ as missed:
             assert_never(missed)
 

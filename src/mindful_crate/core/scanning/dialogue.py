@@ -14,6 +14,7 @@ from decimal import Decimal
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.kinds import Context
@@ -29,6 +30,7 @@ from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.acts import Place, Take
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced
+from mindful_crate.core.work.tasks.acts import SetDown
 
 
 @dataclass(frozen=True, slots=True)
@@ -264,6 +266,10 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
         if prompt is None or prompt.asks is not Asks.PLATES or not slots.tasks:
             raise Refusal("not_now", "Take a plate up first.")
         return _settle(ctx, replace(slots, going=True), ())
+    if press.action == "set_down":
+        if not _offers_set_down(ctx, slots, prompt):
+            raise Refusal("not_now", "Nothing is carried here that could be put back.")
+        return Step(Slots(), acts=(SetDown(ctx.task(slots).number),))
     if press.action == "part":
         if prompt is None or prompt.asks is not Asks.TO or not slots.task or not _offers_part(ctx, slots):
             raise Refusal("not_now", "There is nothing to split here.")
@@ -403,6 +409,8 @@ def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
         found.append(Button("go_on", "Set down"))
     if prompt.asks is Asks.TO and _offers_part(ctx, slots):
         found.append(Button("part", "Only a part"))
+    if _offers_set_down(ctx, slots, prompt):
+        found.append(Button("set_down", "Put it back"))
     if ctx.flow.purpose is FlowPurpose.RECEIVE and slots.item is None and slots.order:
         if question.so_far:
             found.append(Button("finish", "Finish receipt" if ctx.flow.plate_by is PlateBy.NONE else "Finish plate"))
@@ -410,6 +418,14 @@ def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
     if dialogue.past:
         found.append(Button("back", "Step back"))
     return (*found, Button("leave", "Leave"))
+
+
+def _offers_set_down(ctx: Context, slots: Slots, prompt: Prompt | None) -> bool:
+    """Is something carried that may go back to where it was taken? While its bin is asked, and nothing was placed yet."""
+    if ctx.flow.purpose is not FlowPurpose.PUT_AWAY or not prompt or prompt.asks is not Asks.BIN or slots.task is None:
+        return False
+    task = ctx.task(slots)
+    return task.state is TaskState.TAKEN and not task.placed
 
 
 def _offers_part(ctx: Context, slots: Slots) -> bool:

@@ -9,7 +9,9 @@ from mindful_crate.core.record import record
 
 Shape = Literal["ticket", "carton", "pallet", "bin", "number", "calendar", "doubt"]
 Keys = Literal["scan", "number", "date", "text", "none"]
-Action = Literal["confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave", "go_on", "part"]
+Action = Literal[
+    "confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave", "go_on", "part", "set_down"
+]
 
 
 @record

@@ -18,13 +18,14 @@ from mindful_crate.core.work.rows import Matter
 from mindful_crate.core.work.stock import decide as stock_decide
 from mindful_crate.core.work.stock import fold as stock_fold
 from mindful_crate.core.work.stock import words as stock_words
+from mindful_crate.core.work.tasks import decide as tasks_decide
 from mindful_crate.core.work.tasks import fold as tasks_fold
 from mindful_crate.core.work.tasks import words as tasks_words
 
 MATTERS = (
     Matter("host", host_decide.DECIDES, host_fold.FOLDS, host_words.WORDS),
     Matter("handset", handset_decide.DECIDES, handset_fold.FOLDS, handset_words.WORDS),
-    Matter("tasks", folds=tasks_fold.FOLDS, words=tasks_words.WORDS),
+    Matter("tasks", tasks_decide.DECIDES, folds=tasks_fold.FOLDS, words=tasks_words.WORDS),
     Matter("receiving", receiving_decide.DECIDES, receiving_fold.FOLDS, receiving_words.WORDS),
     Matter("putting", putting_decide.DECIDES),
     Matter("moving", moving_decide.DECIDES),

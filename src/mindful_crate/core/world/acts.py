@@ -28,10 +28,19 @@ from mindful_crate.core.work.putting.acts import Place, PuttingAct, Take
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced, ReceivingAct
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
+from mindful_crate.core.work.tasks.acts import (
+    CancelTask,
+    HoldTask,
+    LetTaskGo,
+    RaiseTask,
+    ReassignTask,
+    SetDown,
+    TaskAct,
+)
 
-OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | BlockBin | ReserveStock | LetGo | Wait
+OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | BlockBin | ReserveStock | LetGo | TaskAct | Wait
 """What somebody does in the office."""
-Act = HostSideAct | HandsetAct | ReceivingAct | PuttingAct | MovingAct | StockAct | Wait
+Act = HostSideAct | HandsetAct | ReceivingAct | PuttingAct | MovingAct | StockAct | TaskAct | Wait
 
 
 @record
@@ -50,18 +59,21 @@ __all__ = [
     "BlockBin",
     "BookReceipt",
     "CancelOrder",
+    "CancelTask",
     "ChangeLine",
     "CloseOrder",
     "Command",
     "ConfirmOrder",
     "FinishPlate",
     "HandsetAct",
+    "HoldTask",
     "HostAct",
     "HostAnnounces",
     "HostAnswers",
     "HostTells",
     "LeaveFlow",
     "LetGo",
+    "LetTaskGo",
     "NoteLine",
     "OfficeAct",
     "OpenFlow",
@@ -70,9 +82,12 @@ __all__ = [
     "PlaceGoods",
     "PlacePlates",
     "Press",
+    "RaiseTask",
+    "ReassignTask",
     "ReceiveAnnounced",
     "RepeatMessage",
     "ReserveStock",
+    "SetDown",
     "SetHost",
     "ShipTransfer",
     "Stamp",
@@ -80,6 +95,7 @@ __all__ = [
     "Take",
     "TakeGoods",
     "TakePlate",
+    "TaskAct",
     "TryOrder",
     "Wait",
     "WriteOrder",

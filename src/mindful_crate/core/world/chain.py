@@ -254,6 +254,10 @@ def _task(state: State, task: Task) -> Doc:
     stages = [Stage("made", True, task.made)]
     stages += [Stage("another bin", True, seq) for seq in task.again]
     stages.append(Stage("taken", task.taken > 0, task.taken, f"by @{task.person}" if task.person else ""))
+    if task.state is TaskState.CANCELLED:
+        return Doc(
+            DocKind.TASK, task.number, says, (*stages[:-1], Stage("cancelled", True, 0, task.held)), tuple(before)
+        )
     done = task.state is TaskState.DONE
     seq = max((p.seq for p in task.placed), default=0)
     stages.append(

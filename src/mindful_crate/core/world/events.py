@@ -44,9 +44,14 @@ from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, Sto
 from mindful_crate.core.work.tasks.events import (
     GoodsPlaced,
     PlatePlaced,
+    TaskCancelled,
     TaskEvent,
+    TaskHeld,
     TaskMade,
+    TaskRaised,
+    TaskReassigned,
     TaskRetargeted,
+    TaskSetDown,
     TaskTaken,
 )
 from mindful_crate.core.world.acts import Command
@@ -125,8 +130,13 @@ __all__ = [
     "Reserved",
     "Scanned",
     "StockReserved",
+    "TaskCancelled",
+    "TaskHeld",
     "TaskMade",
+    "TaskRaised",
+    "TaskReassigned",
     "TaskRetargeted",
+    "TaskSetDown",
     "TaskTaken",
     "TimePassed",
     "Topic",

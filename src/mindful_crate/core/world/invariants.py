@@ -113,6 +113,7 @@ def _tasks(state: State) -> list[str]:
             placed = task.placed[-1] if task.placed else None
             should = {
                 TaskState.OPEN: (task.from_bin, None, None),
+                TaskState.CANCELLED: (plate.bin, plate.carrier, plate.on),  # it may have been moved since
                 TaskState.TAKEN: (None, task.person, None),
                 TaskState.DONE: (
                     placed.bin if placed and not placed.plate else None,
@@ -122,10 +123,11 @@ def _tasks(state: State) -> list[str]:
             }[task.state]
             if (plate.bin, plate.carrier, plate.on) != should:
                 found.append(f"plate {task.plate} of task {task.number} is not where the task says: {should}")
+        open_ = not task.state.ended
         if task.plate is None and bool(task.goods) != (task.state is not TaskState.DONE):
             found.append(f"task {task.number} is {task.state} and carries {task.goods}")
         claims = bool(task.to_bin and task.number in state.coming(task.to_bin))
-        if claims != bool(task.to_bin and task.state is not TaskState.DONE):
+        if claims != bool(task.to_bin and open_):
             found.append(f"task {task.number} is {task.state} and its claim is {claims}")
     return found
 

@@ -11,7 +11,8 @@ from collections.abc import Callable
 from mindful_crate.core.plain import Misfit, Plain, from_plain, to_plain
 from mindful_crate.core.world.events import Entry
 
-VERSION = 2
+VERSION = 3
+"""3 has events that 2 had not; what 2 had is as it was. Promised to be read are the versions that were released: 1 and 2."""
 
 
 def _shares_of_trails(plain: Plain) -> Plain:
@@ -35,7 +36,7 @@ def _shares_of_trails(plain: Plain) -> Plain:
     return {**plain, "outcome": {**outcome, "trails": [trail(t) for t in outcome["trails"]]}}
 
 
-UPCASTERS: dict[int, Callable[[Plain], Plain]] = {1: _shares_of_trails}
+UPCASTERS: dict[int, Callable[[Plain], Plain]] = {1: _shares_of_trails, 2: lambda plain: plain}
 """From version n to n + 1."""
 
 

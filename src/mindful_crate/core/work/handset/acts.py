@@ -33,7 +33,17 @@ class Press:
 
     dialogue: DialogueNo
     action: Literal[
-        "confirm", "yes", "no", "new_plate", "other_order", "finish", "change_line", "remove_line", "go_on", "part"
+        "confirm",
+        "yes",
+        "no",
+        "new_plate",
+        "other_order",
+        "finish",
+        "change_line",
+        "remove_line",
+        "go_on",
+        "part",
+        "set_down",
     ]
     step: int | None = None
     line: int | None = None

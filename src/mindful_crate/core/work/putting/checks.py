@@ -6,6 +6,7 @@ from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.plates import Plate, PlateLine
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
@@ -18,6 +19,9 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.receiving.checks import goods_text, known_order
+
+NO_PLACE_TO_STAY = frozenset({ZonePurpose.DOCK, ZonePurpose.DOOR, ZonePurpose.RECEIVING})
+"""Purposes of zones that goods only pass through; a rule may still send some there."""
 
 
 def request_for(
@@ -124,6 +128,12 @@ def judge(state: State, task: Task, code: BinCode, today: date) -> tuple[TurnDow
         raise Refusal("unknown_bin", f"There is no bin `{code}`.")
     if state.ground.site_of(code) != state.settings.site:
         raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
+    zone = state.ground.zones[state.ground.bins[code].zone]
+    if zone.purpose in NO_PLACE_TO_STAY and code != task.to_bin:
+        shown = f" Take it to `{task.to_bin}`." if task.to_bin else ""
+        raise Refusal(
+            "no_storage", f"`{code}` in {zone.name} is no place to put goods away: they would stay there.{shown}"
+        )
     judged = Judge(request_of_task(state, task, today), state)
     each = state.ground.bins[code]
     down = judged.turn_down(each)
@@ -144,8 +154,14 @@ def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...]) -> Tas
             else f"Task `{number}` is done: it lies"
         )
         raise Refusal("task_done", f"{what} in `{task.placed_in}`.")
+    if task.state is TaskState.CANCELLED:
+        raise Refusal(
+            "task_cancelled", f"Task `{number}` was cancelled: {task.held}. What it is about stays where it is."
+        )
     if task.state is TaskState.TAKEN:
         raise Refusal("task_taken", f"@{task.person} carries {told(state, task)} already.")
+    if task.held:
+        raise Refusal("task_held", f"Task `{number}` is held: {task.held}. The office lets it go.")
     return task
 
 

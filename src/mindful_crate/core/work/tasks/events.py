@@ -72,5 +72,60 @@ class GoodsPlaced:
     kind: Literal["goods_placed"] = "goods_placed"
 
 
-TaskEvent = TaskMade | TaskTaken | TaskRetargeted | PlatePlaced | GoodsPlaced
+@record
+class TaskSetDown:
+    """What was taken is back where it was taken from; the task is open again."""
+
+    task: TaskNo
+    kind: Literal["task_set_down"] = "task_set_down"
+
+
+@record
+class TaskHeld:
+    """Nobody may take a task for this reason; with an empty one it is let go."""
+
+    task: TaskNo
+    why: str = ""
+    kind: Literal["task_held"] = "task_held"
+
+
+@record
+class TaskReassigned:
+    """A task is another crew's."""
+
+    task: TaskNo
+    crew: CrewId
+    kind: Literal["task_reassigned"] = "task_reassigned"
+
+
+@record
+class TaskRaised:
+    """A task has another priority; higher comes first."""
+
+    task: TaskNo
+    priority: int
+    kind: Literal["task_raised"] = "task_raised"
+
+
+@record
+class TaskCancelled:
+    """A task will not be done; what it is about stays where it is."""
+
+    task: TaskNo
+    why: str
+    kind: Literal["task_cancelled"] = "task_cancelled"
+
+
+TaskEvent = (
+    TaskMade
+    | TaskTaken
+    | TaskRetargeted
+    | PlatePlaced
+    | GoodsPlaced
+    | TaskSetDown
+    | TaskHeld
+    | TaskReassigned
+    | TaskRaised
+    | TaskCancelled
+)
 """What may happen."""

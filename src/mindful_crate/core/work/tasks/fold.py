@@ -14,7 +14,18 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
-from mindful_crate.core.work.tasks.events import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
+from mindful_crate.core.work.tasks.events import (
+    GoodsPlaced,
+    PlatePlaced,
+    TaskCancelled,
+    TaskHeld,
+    TaskMade,
+    TaskRaised,
+    TaskReassigned,
+    TaskRetargeted,
+    TaskSetDown,
+    TaskTaken,
+)
 
 _plan: Callable[..., Plan] = maker(Plan)
 _going: Callable[..., Going] = maker(Going)
@@ -24,13 +35,17 @@ _placed: Callable[..., Placed] = maker(Placed)
 def _task_made(state: State, e: TaskMade, at: At) -> None:
     tasks = state.tasks
     tasks.plans.put(e.task, _plan(e.plate, e.from_bin, e.crew, e.need, e.goods, e.from_plate, e.receipt, at.seq))
-    tasks.going.put(e.task, _going(TaskState.OPEN, e.to_bin, e.rule, e.goods, None, (), 0, ()))
+    tasks.going.put(e.task, _going(TaskState.OPEN, e.to_bin, e.rule, e.goods, None, (), 0, (), e.crew, "", 0))
 
 
 def _task_taken(state: State, e: TaskTaken, at: At) -> None:
     going, plan = state.tasks.going, state.tasks.plans[e.task]
     now = going[e.task]
-    going.put(e.task, _going(TaskState.TAKEN, now.to_bin, now.rule, now.goods, e.person, now.placed, at.seq, now.again))
+    taken = _going(
+        TaskState.TAKEN, now.to_bin, now.rule, now.goods, e.person, now.placed, at.seq, now.again, now.crew, now.held,
+        now.priority,
+    )  # fmt: skip
+    going.put(e.task, taken)
     if plan.plate:
         state.plates.spots.put(plan.plate, with_person(e.person))
     elif plan.from_plate:
@@ -59,10 +74,11 @@ def _task_retargeted(state: State, e: TaskRetargeted, at: At) -> None:
 def _plate_placed(state: State, e: PlatePlaced, at: At) -> None:
     now = state.tasks.going[e.task]
     placed = _placed(e.bin, sum([g.quantity for g in state.all_goods(e.plate)]), e.on, e.reason, at.seq)
-    state.tasks.going.put(
-        e.task,
-        _going(TaskState.DONE, now.to_bin, now.rule, now.goods, now.person, (placed,), now.taken, now.again),
-    )
+    done = _going(
+        TaskState.DONE, now.to_bin, now.rule, now.goods, now.person, (placed,), now.taken, now.again, now.crew, now.held,
+        now.priority,
+    )  # fmt: skip
+    state.tasks.going.put(e.task, done)
     state.plates.spots.put(e.plate, on_plate(e.on) if e.on else in_bin(e.bin))
 
 
@@ -76,6 +92,31 @@ def _goods_placed(state: State, e: GoodsPlaced, at: At) -> None:
     left = _less(now.goods, e.goods)
     done = TaskState.TAKEN if left else TaskState.DONE
     state.tasks.going.put(e.task, evolve(now, goods=left, state=done, placed=(*now.placed, placed)))
+
+
+def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
+    now, plan = state.tasks.going[e.task], state.tasks.plans[e.task]
+    state.tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, person=None, taken=0))
+    if plan.plate:
+        state.plates.spots.put(plan.plate, in_bin(plan.from_bin))
+    else:
+        state.loose_now.put(plan.from_bin, _more(state.loose(plan.from_bin), now.goods))
+
+
+def _task_held(state: State, e: TaskHeld, _: At) -> None:
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], held=e.why))
+
+
+def _task_reassigned(state: State, e: TaskReassigned, _: At) -> None:
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], crew=e.crew))
+
+
+def _task_raised(state: State, e: TaskRaised, _: At) -> None:
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], priority=e.priority))
+
+
+def _task_cancelled(state: State, e: TaskCancelled, _: At) -> None:
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], state=TaskState.CANCELLED, held=e.why))
 
 
 NOBODY = PersonId("what-if")
@@ -104,5 +145,10 @@ FOLDS = (
     folding(TaskRetargeted, _task_retargeted),
     folding(PlatePlaced, _plate_placed),
     folding(GoodsPlaced, _goods_placed),
+    folding(TaskSetDown, _task_set_down),
+    folding(TaskHeld, _task_held),
+    folding(TaskReassigned, _task_reassigned),
+    folding(TaskRaised, _task_raised),
+    folding(TaskCancelled, _task_cancelled),
 )
 """How its events change a state."""

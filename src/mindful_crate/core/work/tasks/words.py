@@ -3,7 +3,18 @@
 from __future__ import annotations
 
 from mindful_crate.core.work.rows import Row, Words, telling
-from mindful_crate.core.work.tasks.events import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
+from mindful_crate.core.work.tasks.events import (
+    GoodsPlaced,
+    PlatePlaced,
+    TaskCancelled,
+    TaskHeld,
+    TaskMade,
+    TaskRaised,
+    TaskReassigned,
+    TaskRetargeted,
+    TaskSetDown,
+    TaskTaken,
+)
 
 
 def _task_made(e: TaskMade) -> str:
@@ -31,5 +42,10 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(TaskRetargeted, _task_retargeted),
     telling(PlatePlaced, _plate_placed),
     telling(GoodsPlaced, _goods_placed),
+    telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
+    telling(TaskHeld, lambda e: f"task `{e.task}` " + (f"held: {e.why}" if e.why else "let go")),
+    telling(TaskReassigned, lambda e: f"task `{e.task}` is for crew `{e.crew}` now"),
+    telling(TaskRaised, lambda e: f"task `{e.task}` has priority {e.priority} now"),
+    telling(TaskCancelled, lambda e: f"task `{e.task}` cancelled: {e.why}"),
 )
 """What the log says of its events."""

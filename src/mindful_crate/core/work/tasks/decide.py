@@ -1,0 +1,120 @@
+"""How its acts are decided: tasks, whatever they are for."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.ids import TaskNo
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.rows import deciding
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
+from mindful_crate.core.work.tasks.events import (
+    TaskCancelled,
+    TaskHeld,
+    TaskRaised,
+    TaskReassigned,
+    TaskSetDown,
+)
+
+HIGHEST = 9
+"""Priorities are 0 to this; most tasks have 0."""
+
+
+def _known(state: State, number: TaskNo) -> Task:
+    task = state.tasks.get(number)
+    if task is None:
+        raise Refusal("unknown_task", f"There is no task `{number}`.")
+    if task.state is TaskState.DONE:
+        raise Refusal("task_done", f"Task `{number}` is done: it was placed in `{task.placed_in}`.")
+    if task.state is TaskState.CANCELLED:
+        raise Refusal("task_cancelled", f"Task `{number}` was cancelled: {task.held}.")
+    return task
+
+
+def _open(state: State, number: TaskNo) -> Task:
+    task = _known(state, number)
+    if task.state is TaskState.TAKEN:
+        raise Refusal("task_taken", f"@{task.person} carries what task `{number}` is about. Have it set down first.")
+    return task
+
+
+def _reason(why: str) -> str:
+    if not 3 <= len(why.strip()) <= 120:
+        raise Refusal("no_reason", "Give the reason in 3 to 120 characters; whoever meets the task reads it.")
+    return why.strip()
+
+
+def _set_down(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetDown) -> str:
+    task = _known(state, act.task)
+    if task.state is not TaskState.TAKEN:
+        raise Refusal("not_taken", f"Nobody carries what task `{act.task}` is about.")
+    if stamp.device is not None and task.person != stamp.who:
+        raise Refusal("other_person", f"@{task.person} carries what belongs to task `{act.task}`.")
+    if task.need is not Need.PUT_AWAY or task.placed:
+        raise Refusal(
+            "place_it", "A part was placed, or it is moved at will: place the rest in any bin, also the old one."
+        )
+    making.event(TaskSetDown(act.task))
+    what = f"Plate `{task.plate}`" if task.plate else "What was taken"
+    return f"{what} is back in `{task.from_bin}`; task `{act.task}` is open again."
+
+
+def _hold(state: State, making: Making, _: Rulebook, __: Stamp, act: HoldTask) -> str:
+    task = _open(state, act.task)
+    if task.held:
+        raise Refusal("held_already", f"Task `{act.task}` is held already: {task.held}.")
+    making.event(TaskHeld(act.task, _reason(act.why)))
+    return f"Task `{act.task}` is held: {act.why.strip()}. Nobody takes it until it is let go."
+
+
+def _let_go(state: State, making: Making, _: Rulebook, __: Stamp, act: LetTaskGo) -> str:
+    if not _open(state, act.task).held:
+        raise Refusal("not_held", f"Task `{act.task}` is not held.")
+    making.event(TaskHeld(act.task))
+    return f"Task `{act.task}` is let go."
+
+
+def _reassign(state: State, making: Making, rulebook: Rulebook, _: Stamp, act: ReassignTask) -> str:
+    task = _open(state, act.task)
+    crew = next((c for c in rulebook.crews if c.id == act.crew), None)
+    if crew is None:
+        raise Refusal("unknown_crew", f"The rulebook has no crew `{act.crew}`.")
+    if task.crew == act.crew:
+        raise Refusal("nothing_changed", f"Task `{act.task}` is for {crew.name} already.")
+    flows = rulebook.menu_for(state.settings.site, [act.crew])
+    if all(f.purpose.value != task.need.value for f in flows):
+        raise Refusal("no_flow", f"No flow on the menu of {crew.name} does such a task, so nobody of it would find it.")
+    making.event(TaskReassigned(act.task, act.crew))
+    return f"Task `{act.task}` is for {crew.name} now."
+
+
+def _raise(state: State, making: Making, _: Rulebook, __: Stamp, act: RaiseTask) -> str:
+    task = _open(state, act.task)
+    if not 0 <= act.priority <= HIGHEST:
+        raise Refusal("bad_priority", f"A priority is 0 to {HIGHEST}; the highest comes first.")
+    if task.priority == act.priority:
+        raise Refusal("nothing_changed", f"Task `{act.task}` has priority {act.priority} already.")
+    making.event(TaskRaised(act.task, act.priority))
+    return f"Task `{act.task}` has priority {act.priority} now."
+
+
+def _cancel(state: State, making: Making, _: Rulebook, __: Stamp, act: CancelTask) -> str:
+    task = _open(state, act.task)
+    making.event(TaskCancelled(act.task, _reason(act.why)))
+    what = f"plate `{task.plate}` stays" if task.plate else "the goods stay"
+    return f"Task `{act.task}` is cancelled: {act.why.strip()}; {what} in `{task.from_bin}`."
+
+
+DECIDES = (
+    deciding(SetDown, _set_down),
+    deciding(HoldTask, _hold),
+    deciding(LetTaskGo, _let_go),
+    deciding(ReassignTask, _reassign),
+    deciding(RaiseTask, _raise),
+    deciding(CancelTask, _cancel),
+)
+"""How its acts are decided."""

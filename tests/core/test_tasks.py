@@ -1,0 +1,122 @@
+"""Tasks are held, let go, given to others, raised, cancelled, and set down again; whatever they are for."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+
+from mindful_crate.core.catalog.ids import CrewId, TaskNo
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.recording import record
+from mindful_crate.core.proving.rehearse import run, settings_of
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.chain import chain, find
+from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.world import World
+from mindful_crate.demo.loader import demo_rehearsals
+from mindful_crate.files import gs1
+from tests.playbook import Play, barcode, new_world
+
+ONE, TWO = TaskNo("TR-0204"), TaskNo("TR-0205")
+
+
+@pytest.fixture
+def play(ground: Ground, rulebook: Rulebook) -> Play:
+    """Oren, with two pallets of rope that wait to be put away."""
+    play = Play(new_world(ground, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    for _ in range(2):
+        play.scan(barcode(ground, "ROPE-12", "coil")).type("2").press("finish").done("Put-away task")
+    return play.press("leave")
+
+
+def sound(play: Play) -> None:
+    """Invariants hold, and a snapshot answers the same."""
+    again = State.load_snapshot(play.state.ground, play.state.settings, play.state.keep())
+    assert broken(play.state) == broken(again) == []
+    assert again.kept() == play.state.kept() and [*again.stock()] == [*play.state.stock()]
+
+
+def offered(play: Play) -> list[str]:
+    """The plates a handset lists."""
+    return [p.value for p in play.question().picks]
+
+
+def test_what_was_taken_by_mistake_is_put_back(play: Play) -> None:
+    """With a button while its bin is asked: the plate stands where it stood, the task is open, another takes it."""
+    play.opens("F-PUTAWAY").scan("LPR-000417").asks("bin")
+    assert [b.action for b in play.question().buttons] == ["set_down", "leave"]
+    mara = play.other("mara", "H2").opens("F-PUTAWAY").scan("LPR-000417").refused("task_taken", "@oren carries")
+    mara.do(acts.SetDown(ONE)).refused("other_person")
+    play.press("set_down").done("Plate `LPR-000417` is back in `RCV-01`", "open again").asks("task")
+    assert play.state.bin_of("LPR-000417") == "RCV-01" and offered(play) == ["LPR-000417", "LPR-000418"]  # type: ignore[arg-type]
+    sound(play)
+    play.press("set_down").refused("not_now")
+    mara.scan("LPR-000417").done("taken").asks("bin")
+    office = play.world.stamp("office", play.person)
+    assert play.world.run(acts.Command(replace(office, device=None), acts.SetDown(ONE))).says.startswith("Plate")
+    assert play.state.tasks[ONE].state is TaskState.OPEN
+    mara.scan("B-02-01-1").refused("not_taken", "up first")
+    sound(play)
+
+
+def test_the_office_holds_raises_gives_away_and_cancels(play: Play, ground: Ground) -> None:
+    """What nobody may take is not offered and says why; the highest comes first; each refusal says what stands in the way."""
+    play.opens("F-PUTAWAY")
+    play.do(acts.RaiseTask(TWO, 3)).done("priority 3")
+    assert offered(play) == ["LPR-000418", "LPR-000417"]
+    play.do(acts.RaiseTask(TWO, 3)).refused("nothing_changed").do(acts.RaiseTask(TWO, 10)).refused("bad_priority")
+    play.do(acts.HoldTask(ONE, " ")).refused("no_reason").do(acts.HoldTask(ONE, "wet floor")).done("is held: wet floor")
+    assert offered(play) == ["LPR-000418"]
+    sound(play)
+    play.scan("LPR-000417").refused("task_held", "wet floor").do(acts.HoldTask(ONE, "again")).refused("held_already")
+    play.do(acts.LetTaskGo(ONE)).done("let go").do(acts.LetTaskGo(ONE)).refused("not_held")
+    play.do(acts.ReassignTask(ONE, CrewId("nobody"))).refused("unknown_crew")
+    play.do(acts.ReassignTask(ONE, CrewId("hazard"))).done("Hazard crew now")
+    assert offered(play) == ["LPR-000418"]
+    play.scan("LPR-000417").refused("other_crew", "`hazard`")
+    sound(play)
+    play.scan("LPR-000418").do(acts.HoldTask(TWO, "too late")).refused("task_taken", "@oren carries")
+    play.do(acts.CancelTask(ONE, "sent back")).done("cancelled: sent back", "stays in `RCV-01`")
+    play.do(acts.LetTaskGo(ONE)).refused("task_cancelled", "sent back")
+    assert play.state.claim_of(ONE) is None
+    document = find(play.state, ONE)
+    assert document and any(s.word == "cancelled" and s.done for d in chain(play.state, document) for s in d.stages)
+    sound(play)
+    play.scan(play.question().expect).done("stands in").press("leave").opens("F-MOVEPLATES")
+    play.scan("LPR-000417").done("Plate `LPR-000417` taken from `RCV-01`")
+    play.do(acts.SetDown(TaskNo("TR-0206"))).refused("place_it", "any bin")
+    play.do(acts.CancelTask(TWO, "no more")).refused("task_done").do(acts.SetDown(TaskNo("T-9"))).refused(
+        "unknown_task"
+    )
+    sound(play)
+
+
+def test_goods_are_not_put_away_where_they_only_pass_through(play: Play) -> None:
+    """Doors, docks and receiving lanes are refused by name, also for the lane the plate came from."""
+    play.opens("F-PUTAWAY").scan("LPR-000417")
+    for code in ("DOOR-1", "RCV-01", "RCV-02"):
+        play.scan(code).refused("no_storage", f"`{code}`", "Take it to `B-02-01-1`")
+    play.do(acts.Place(ONE, "RCV-02")).refused("no_storage")  # type: ignore[arg-type]
+    play.scan("B-02-01-1").done("stands in `B-02-01-1`")
+    sound(play)
+
+
+def test_what_the_office_does_about_tasks_is_recorded(play: Play, ground: Ground, rulebook: Rulebook) -> None:
+    """Each becomes a step that replays."""
+    play.do(acts.HoldTask(ONE, "wet floor")).do(acts.LetTaskGo(ONE)).do(acts.RaiseTask(TWO, 1))
+    play.do(acts.ReassignTask(ONE, CrewId("hazard"))).do(acts.CancelTask(TWO, "sent back"))
+    play.other("tove", "H3")
+    mara = Play(play.world, "mara", "H2", ("quay", "hazard"))
+    mara.opens("F-PUTAWAY").scan("LPR-000417").done().press("set_down").done()
+    head = replace(demo_rehearsals()[0], id="tasks", steps=(), at_end=())
+    world: Any = World(ground, settings_of(head), rulebook, play.world.today)
+    again = record(head, tuple(play.world.log), world, {}, ())
+    assert [type(s.do) for s in again.steps].count(sc.DoTask) == 5
+    result, _ = run(again, ground, rulebook, lambda at: at.date(), gs1.split)
+    assert result.passed and result.first_difference is None, result

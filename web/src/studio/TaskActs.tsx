@@ -1,0 +1,88 @@
+import Button from '@mui/material/Button'
+import { useState } from 'react'
+import type { Shape } from '../shared/client'
+import { Told } from '../shared/Told'
+import { Sheet } from './Sheet'
+
+type Act = Shape['CommandBody']['act']
+type Task = Shape['Changes']['tasks'][number]
+
+/** What the office may do about a task that is not done: who takes it, when, or that nobody does. */
+export function TaskActs({ task, says, crews, act }: { task: Task; says: string; crews: Shape['WorldView']['crews']; act: (act: Act) => void }) {
+  const [open, setOpen] = useState(false)
+  const [why, setWhy] = useState('')
+  const done = (what: Act) => {
+    act(what)
+    setOpen(false)
+    setWhy('')
+  }
+  const named = { task: task.number }
+  const given = why.trim().length >= 3
+  return (
+    <>
+      <button className="link" onClick={() => setOpen(true)} aria-label={`Change task ${task.number}`}>
+        Change
+      </button>
+      <Sheet open={open} onClose={() => setOpen(false)} label={`Task ${task.number}`} fullWidth maxWidth="sm">
+        <div style={{ padding: 20 }}>
+          <h2 style={{ marginTop: 0 }}>
+            Task <span className="code">{task.number}</span>
+          </h2>
+          <p className="quiet">
+            <Told text={says} />
+          </p>
+          {task.state === 'taken' ? (
+            <div className="form">
+              <span style={{ flex: 1 }}>It is carried. Put back, it stands in {task.from_bin} and somebody else may take it.</span>
+              <Button onClick={() => done({ kind: 'set_down', ...named })}>Have it put back</Button>
+            </div>
+          ) : (
+            <>
+              {task.held && (
+                <div className="form">
+                  <span style={{ flex: 1 }}>Nobody may take it: {task.held}.</span>
+                  <Button onClick={() => done({ kind: 'let_task_go', ...named })}>Let it go</Button>
+                </div>
+              )}
+              <div className="form">
+                <label style={{ flex: 1 }} htmlFor="task-priority">
+                  Priority; the highest comes first
+                </label>
+                <select className="select" id="task-priority" value={task.priority ?? 0} onChange={(e) => done({ kind: 'raise_task', ...named, priority: Number(e.target.value) })}>
+                  {[0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => (
+                    <option key={n} value={n}>
+                      {n}
+                    </option>
+                  ))}
+                </select>
+              </div>
+              <div className="form">
+                <label style={{ flex: 1 }} htmlFor="task-crew">
+                  Crew that does it
+                </label>
+                <select className="select" id="task-crew" value={task.crew ?? ''} onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value })}>
+                  {crews.map((c) => (
+                    <option key={c.id} value={c.id}>
+                      {c.name}
+                    </option>
+                  ))}
+                </select>
+              </div>
+              <div className="form">
+                <input className="input" aria-label="Reason" placeholder="why it is held or cancelled; people read it" style={{ flex: 1 }} value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
+                {!task.held && (
+                  <Button disabled={!given} onClick={() => done({ kind: 'hold_task', ...named, why })}>
+                    Hold
+                  </Button>
+                )}
+                <Button disabled={!given} onClick={() => done({ kind: 'cancel_task', ...named, why })}>
+                  Cancel the task
+                </Button>
+              </div>
+            </>
+          )}
+        </div>
+      </Sheet>
+    </>
+  )
+}
