@@ -12,11 +12,10 @@ import pytest
 
 from mindful_crate.core.catalog.ids import BinCode
 from mindful_crate.core.floor.numbers import Drawn
-from mindful_crate.core.proving.findings import NEEDED
 from mindful_crate.core.proving.recording import RECORDED
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.dialogue import _COMPLETE
-from mindful_crate.core.scanning.registry import KINDS
+from mindful_crate.core.scanning.registry import KINDS, NEEDED, WAITS
 from mindful_crate.core.scanning.tray import _CODES
 from mindful_crate.core.work.rows import by_kind, silent
 from mindful_crate.core.world import acts
@@ -67,7 +66,9 @@ def test_every_event_that_chooses_a_bin_says_so() -> None:
 
 def test_purposes_have_flows_and_prompts_have_kinds() -> None:
     """Every purpose completes and says which prompts it needs; every question has its kind and codes for the tray."""
-    assert set(NEEDED) == set(_COMPLETE) == set(FlowPurpose)
+    assert set(NEEDED) == set(WAITS) == set(_COMPLETE) == set(FlowPurpose)
+    assert all(set(NEEDED[p]) <= set(WAITS[p]) for p in FlowPurpose)
+    assert {a for known in WAITS.values() for a in known} == set(Asks)
     assert set(KINDS) == set(_CODES) == set(Asks)
 
 

@@ -29,6 +29,7 @@ from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, Pl
 from mindful_crate.core.rulebook.sentences import PREFER, PURPOSE_TITLES, WANTS, between
 from mindful_crate.core.rulebook.steps import Need, StepPlan
 from mindful_crate.core.scanning.reading import NUMBERS
+from mindful_crate.core.scanning.registry import called, lacking, used, waits_for
 
 
 class Severity(StrEnum):
@@ -47,16 +48,6 @@ class Finding:
     place: str
     says: str
     witness: str = ""
-
-
-NEEDED = {
-    FlowPurpose.RECEIVE: (Asks.ORDER, Asks.ITEM, Asks.QUANTITY),
-    FlowPurpose.PUT_AWAY: (Asks.TASK, Asks.BIN),
-    FlowPurpose.MOVE_PLATES: (Asks.PLATES, Asks.TO),
-    FlowPurpose.MOVE_GOODS: (Asks.FROM, Asks.GOODS, Asks.COUNT, Asks.TO),
-    FlowPurpose.LOOK_UP: (Asks.LOOK,),
-}
-"""What a flow must ask to do its work."""
 
 
 def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
@@ -358,13 +349,19 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
         yield _blocks(
             "asked_twice", f"{place}/prompts", f"{flow.name} asks twice for the {again.value.replace('_', ' ')}."
         )
-    for needed in NEEDED[flow.purpose]:
-        if needed not in asked:
-            yield _blocks(
-                "prompt_missing",
-                f"{place}/prompts",
-                f"{flow.name} never asks for the {needed.value}; it cannot do its work.",
-            )
+    for needed in lacking(flow):
+        says = f"{flow.name} never asks for the {called(needed)}; it cannot do its work."
+        yield _blocks("prompt_missing", f"{place}/prompts", says)
+    useful = used(flow)
+    for n, each in enumerate(flow.prompts):
+        at = f"{place}/prompts/{each.id}"
+        if each not in useful:
+            says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
+            yield _doubt("prompt_idle", at, says)
+        late = [a for a in waits_for(flow, each) if all(p.asks is not a for p in flow.prompts[:n])]
+        if late:
+            says = f"{flow.name} asks for the {called(each.asks)} before the {called(late[0])}: it waits until that is answered."
+            yield _doubt("prompt_waits", at, says)
     if flow.purpose is FlowPurpose.RECEIVE:
         if flow.plate_by is not PlateBy.NONE and flow.plate_kind not in ground.plate_kinds:
             yield _blocks(

@@ -21,7 +21,7 @@ from mindful_crate.core.scanning.kinds import Context
 from mindful_crate.core.scanning.move_kinds import base_count, take_count
 from mindful_crate.core.scanning.question import Button, Question, SoFar
 from mindful_crate.core.scanning.reading import NUMBERS, How, Read, Reading, Scan, read, told
-from mindful_crate.core.scanning.registry import KINDS
+from mindful_crate.core.scanning.registry import KINDS, called, lacking, used, waits_for
 from mindful_crate.core.work.handset.acts import Press
 from mindful_crate.core.work.making import Named
 from mindful_crate.core.work.moving import checks as moving
@@ -45,12 +45,21 @@ class Step:
 
 
 def current(ctx: Context, slots: Slots) -> Prompt | None:
-    """The prompt to ask: the first of the flow that applies and is not answered."""
-    return next((p for p in ctx.flow.prompts if KINDS[p.asks].needed(ctx, slots)), None)
+    """The prompt to ask: the first of the flow that applies, is not answered, and waits for no other."""
+
+    def open_(asks: Asks) -> bool:
+        return KINDS[asks].needed(ctx, slots)
+
+    return next((p for p in used(ctx.flow) if not any(map(open_, waits_for(ctx.flow, p))) and open_(p.asks)), None)
 
 
 def opened(ctx: Context) -> Step:
-    """The first step of a dialogue: whatever is known without asking is filled in."""
+    """The first step of a dialogue: whatever is known without asking is filled in. Refused when the flow lacks a prompt
+    without which it leads nowhere."""
+    lacks = lacking(ctx.flow)
+    if lacks:
+        says = f"{ctx.flow.name} never asks for the {called(lacks[0])}, so it cannot do its work. Tell the analyst."
+        raise Refusal("prompt_missing", says)
     return _settle(ctx, Slots(), ())
 
 
@@ -342,7 +351,10 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
     )  # fmt: skip
     if doubt:
         yes_no = doubt.asks == "yes_no"
-        buttons = (Button("yes", "Place here"), Button("no", "No, go back")) if yes_no else (Button("no", "Not here"),)
+        asked = current(ctx, slots)
+        here = "Take it here" if asked and asked.asks is Asks.FROM else "Place here"
+        # the safe choice first: who confirms without reading goes back
+        buttons = (Button("no", "No, go back"), Button("yes", here)) if yes_no else (Button("no", "Not here"),)
         return replace(
             base, asks=doubt.asks, title=doubt.says, buttons=(*buttons, Button("leave", "Leave")),
             keys="none" if yes_no else "text",
@@ -394,7 +406,7 @@ def _turn(ctx: Context, slots: Slots, prompt: Prompt) -> tuple[int, int]:
             return slots.item is not None and KINDS[p.asks].needed(ctx, blank)
         return p.asks is Asks.ITEM or KINDS[p.asks].needed(ctx, blank)
 
-    applying = [p for p in ctx.flow.prompts if p.each is prompt.each and applies(p)]
+    applying = [p for p in used(ctx.flow) if p.each is prompt.each and applies(p)]
     return applying.index(prompt) + 1, len(applying)
 
 
