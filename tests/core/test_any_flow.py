@@ -132,6 +132,16 @@ def test_prompts_in_another_order_do_the_same_work(flow: str, asks: list[Asks], 
     play.opens("F-PUTAWAY").asks("task").scan("LPR-000417").asks("bin").scan(play.question().expect).done("stands in")
 
 
+def test_a_move_goes_by_rules_of_its_own_way() -> None:
+    """Rules that take do not say where goods go: a finding that blocks, and without effect."""
+    old = next(f for f in RULEBOOK.flows if f.id == "F-MOVEPLATES")
+    wrong = replace(old, to_rules=BinPurpose.PICK_FROM, from_rules=BinPurpose.PUT_AWAY)
+    book = replace(RULEBOOK, flows=tuple(wrong if f.id == old.id else f for f in RULEBOOK.flows))
+    own = {(f.code, f.place) for f in findings(book, GROUND, SiteCode("HQ")) if f.severity.value == "blocks"}
+    assert own == {("rules_wrong_way", f"flows/{old.id}/{field}") for field in ("to_rules", "from_rules")}
+    Play(new_world(GROUND, book)).opens("F-MOVEPLATES").scan("LP-000064").done("taken").asks("plates")
+
+
 def test_every_purpose_knows_what_its_prompts_wait_for() -> None:
     """Only for prompts of its own, and never in a ring."""
     for known in WAITS.values():

@@ -18,6 +18,8 @@ from enum import Enum
 from functools import cache
 from typing import Any, Literal, TypeVar, Union, cast, get_args, get_origin, get_type_hints
 
+from mindful_crate.core.record import maker
+
 T = TypeVar("T")
 Plain = Any
 """What JSON can hold."""
@@ -32,6 +34,10 @@ class Misfit(Exception):
         super().__init__(f"{place or 'top'}: {says}")
         self.place = place
         self.says = says
+
+    def within(self, place: str) -> Misfit:
+        """The same, seen from what holds it at that place."""
+        return Misfit(f"{place}/{self.place}" if place and self.place else place or self.place, self.says)
 
 
 @cache
@@ -103,20 +109,21 @@ def digest(value: Any) -> str:
 
 def from_plain(kind: type[T], plain: Plain, place: str = "") -> T:
     """The core value of type ``kind`` that ``plain`` stands for; raises :class:`Misfit` with the place."""
-    return cast(T, _reader(cast(Any, kind))(plain, place))
+    try:
+        return cast(T, _reader(cast(Any, kind))(plain))
+    except Misfit as misfit:
+        raise misfit.within(place) from None
 
 
-Reader = Callable[[Plain, str], Any]
-
-
-def _at(place: str, step: object) -> str:
-    return f"{place}/{step}" if place else str(step)
+Reader = Callable[[Plain], Any]
+"""Reads a value. What is wrong says its place within that value; whoever reads the whole puts their own step before it, so
+that places cost nothing while all is well."""
 
 
 def _exactly(kind: type, word: str) -> Reader:
-    def read(plain: Plain, place: str) -> Any:
+    def read(plain: Plain) -> Any:
         if type(plain) is not kind:
-            raise Misfit(place, f"{_shown(plain)} is not {word}")
+            raise Misfit("", f"{_shown(plain)} is not {word}")
         return plain
 
     return read
@@ -128,15 +135,15 @@ def _shown(plain: Plain) -> str:
 
 
 def _parsed(parse: Callable[[str], Any], word: str) -> Reader:
-    def read(plain: Plain, place: str) -> Any:
+    def read(plain: Plain) -> Any:
         if not isinstance(plain, str):
             if isinstance(plain, date):  # YAML reads dates by itself
                 return parse(plain.isoformat())
-            raise Misfit(place, f"{_shown(plain)} is not {word}")
+            raise Misfit("", f"{_shown(plain)} is not {word}")
         try:
             return parse(plain)
         except (ValueError, InvalidOperation):
-            raise Misfit(place, f"{_shown(plain)} is not {word}") from None
+            raise Misfit("", f"{_shown(plain)} is not {word}") from None
 
     return read
 
@@ -147,7 +154,7 @@ def _reader(kind: Any) -> Reader:
     if hasattr(kind, "__supertype__"):
         return _reader(kind.__supertype__)
     if kind is Any:
-        return lambda plain, place: plain
+        return lambda plain: plain
     if kind is str:
         return _exactly(str, "text")
     if kind is int:
@@ -161,9 +168,9 @@ def _reader(kind: Any) -> Reader:
     if kind is datetime:
         return _parsed(datetime.fromisoformat, "a time like 2026-03-31T08:30")
     if origin is Literal:
-        return _one_of(get_args(kind), lambda v: v)
+        return _one_of({v: v for v in get_args(kind)})
     if isinstance(kind, type) and issubclass(kind, Enum):
-        return _one_of([m.value for m in kind], kind)
+        return _one_of({m.value: m for m in kind})
     if origin in (Union, types.UnionType):
         return _union(get_args(kind))
     if origin is tuple:
@@ -171,7 +178,7 @@ def _reader(kind: Any) -> Reader:
     if origin is dict:
         return _mapping(*get_args(kind))
     if hasattr(kind, "from_plain"):
-        return cast(Reader, kind.from_plain)
+        return lambda plain: kind.from_plain(plain, "")
     if dataclasses.is_dataclass(kind):
         return _fields(cast(type, kind))
     raise TypeError(f"no plain form for {kind!r}")
@@ -184,11 +191,11 @@ def _decimal(text: str) -> Decimal:
     return value
 
 
-def _one_of(values: Any, build: Callable[[Any], Any]) -> Reader:
-    def read(plain: Plain, place: str) -> Any:
-        if plain not in values:
-            raise Misfit(place, f"{_shown(plain)} is none of {', '.join(map(str, values))}")
-        return build(plain)
+def _one_of(values: dict[Any, Any]) -> Reader:
+    def read(plain: Plain) -> Any:
+        if type(plain) in (str, int) and plain in values:
+            return values[plain]
+        raise Misfit("", f"{_shown(plain)} is none of {', '.join(map(str, values))}")
 
     return read
 
@@ -197,14 +204,14 @@ def _union(members: tuple[Any, ...]) -> Reader:
     if type(None) in members:
         rest = [m for m in members if m is not type(None)]
         inner = _reader(rest[0]) if len(rest) == 1 else _union(tuple(rest))
-        return lambda plain, place: None if plain is None else inner(plain, place)
+        return lambda plain: None if plain is None else inner(plain)
     by_kind = {get_args(get_type_hints(m)["kind"])[0]: _reader(m) for m in members}
 
-    def read(plain: Plain, place: str) -> Any:
+    def read(plain: Plain) -> Any:
         name = plain.get("kind") if isinstance(plain, dict) else None
         if not isinstance(name, str) or name not in by_kind:
-            raise Misfit(_at(place, "kind"), f"{_shown(name)} is none of {', '.join(by_kind)}")
-        return by_kind[name](plain, place)
+            raise Misfit("kind", f"{_shown(name)} is none of {', '.join(by_kind)}")
+        return by_kind[name](plain)
 
     return read
 
@@ -213,18 +220,30 @@ def _sequence(members: tuple[Any, ...]) -> Reader:
     if len(members) == 2 and members[1] is Ellipsis:
         each = _reader(members[0])
 
-        def read_all(plain: Plain, place: str) -> Any:
+        def read_all(plain: Plain) -> Any:
             if not isinstance(plain, list | tuple):
-                raise Misfit(place, f"{_shown(plain)} is not a list")
-            return tuple(each(p, _at(place, n)) for n, p in enumerate(plain))
+                raise Misfit("", f"{_shown(plain)} is not a list")
+            found: list[Any] = []
+            try:
+                for held in plain:
+                    found.append(each(held))
+            except Misfit as misfit:
+                raise misfit.within(str(len(found))) from None
+            return tuple(found)
 
         return read_all
     readers = [_reader(m) for m in members]
 
-    def read(plain: Plain, place: str) -> Any:
+    def read(plain: Plain) -> Any:
         if not isinstance(plain, list | tuple) or len(plain) != len(readers):
-            raise Misfit(place, f"{_shown(plain)} is not a list of {len(readers)}")
-        return tuple(r(p, _at(place, n)) for n, (r, p) in enumerate(zip(readers, plain, strict=True)))
+            raise Misfit("", f"{_shown(plain)} is not a list of {len(readers)}")
+        found: list[Any] = []
+        try:
+            for one, held in zip(readers, plain, strict=True):
+                found.append(one(held))
+        except Misfit as misfit:
+            raise misfit.within(str(len(found))) from None
+        return tuple(found)
 
     return read
 
@@ -232,34 +251,68 @@ def _sequence(members: tuple[Any, ...]) -> Reader:
 def _mapping(key: Any, held: Any) -> Reader:
     read_key, read_held = _reader(key), _reader(held)
 
-    def read(plain: Plain, place: str) -> Any:
+    def read(plain: Plain) -> Any:
         if not isinstance(plain, dict):
-            raise Misfit(place, f"{_shown(plain)} is not a set of named values")
-        return {read_key(k, _at(place, k)): read_held(v, _at(place, k)) for k, v in plain.items()}
+            raise Misfit("", f"{_shown(plain)} is not a set of named values")
+        found = {}
+        for k, v in plain.items():
+            try:
+                found[read_key(k)] = read_held(v)
+            except Misfit as misfit:
+                raise misfit.within(str(k)) from None
+        return found
 
     return read
 
 
-def _fields(cls: type) -> Reader:
-    hints = get_type_hints(cls)
-    names = [f.name for f in dataclasses.fields(cls)]
-    readers: dict[str, Reader] = {}  # made when first read, since a type may hold itself
-    needed = {
-        f.name
-        for f in dataclasses.fields(cls)
-        if f.default is dataclasses.MISSING and f.default_factory is dataclasses.MISSING
-    }
+_NONE_GIVEN = object()
 
-    def read(plain: Plain, place: str) -> Any:
-        if not isinstance(plain, dict):
-            raise Misfit(place, f"{_shown(plain)} is not a set of named values")
-        if not readers:
-            readers.update({name: _reader(hints[name]) for name in names})
+
+def _fields(cls: Any) -> Reader:
+    hints = get_type_hints(cls)
+    fields = dataclasses.fields(cls)
+    names = [f.name for f in fields]
+    plainly = "__slots__" in cls.__dict__ and not hasattr(cls, "__post_init__")
+    make: Callable[..., Any] = maker(cls) if plainly else cls
+    parts: list[tuple[str, Reader, Callable[[], Any] | None]] = []  # made when first read, since a type may hold itself
+
+    def default(field: Any) -> Callable[[], Any] | None:
+        if field.default is not dataclasses.MISSING:
+            held = field.default
+            return lambda: held
+        return None if field.default_factory is dataclasses.MISSING else cast(Callable[[], Any], field.default_factory)
+
+    def odd(plain: dict[str, Any]) -> None:
+        """What is wrong with the names alone comes before what is wrong with a value."""
         for name in plain:
-            if name not in readers:
-                raise Misfit(_at(place, name), f"unknown field; known are {', '.join(readers)}")
-        for name in sorted(needed - plain.keys()):
-            raise Misfit(_at(place, name), "is missing")
-        return cls(**{name: readers[name](held, _at(place, name)) for name, held in plain.items()})
+            if name not in names:
+                raise Misfit(str(name), f"unknown field; known are {', '.join(names)}")
+        for name in sorted(f.name for f in fields if default(f) is None and f.name not in plain):
+            raise Misfit(name, "is missing")
+
+    def read(plain: Plain) -> Any:
+        if not isinstance(plain, dict):
+            raise Misfit("", f"{_shown(plain)} is not a set of named values")
+        if not parts:
+            parts.extend((f.name, _reader(hints[f.name]), default(f)) for f in fields)
+        values: list[Any] = []
+        given = 0
+        get = plain.get
+        try:
+            for name, reader, otherwise in parts:
+                held = get(name, _NONE_GIVEN)
+                if held is not _NONE_GIVEN:
+                    given += 1
+                    values.append(reader(held))
+                elif otherwise is not None:
+                    values.append(otherwise())
+                else:
+                    raise Misfit("", "is missing")
+        except Misfit as misfit:
+            odd(plain)
+            raise misfit.within(names[len(values)]) from None
+        if given != len(plain):
+            odd(plain)
+        return make(*values)
 
     return read

@@ -382,13 +382,19 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
                     f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.",
                     witness,
                 )
-    for rules in (flow.from_rules, flow.to_rules):
-        if rules is not None and not any(r.purpose is rules for r in book.bin_rules):
-            name = PURPOSE_TITLES[rules].lower()
-            field = "from_rules" if rules is flow.from_rules else "to_rules"
-            yield _blocks(
-                "no_rules", f"{place}/{field}", f"{flow.name} goes by the rules of {name}, and there are none."
-            )
+    for field, rules, used_by in (
+        ("from_rules", flow.from_rules, flow.takes_by),
+        ("to_rules", flow.to_rules, flow.puts_by),
+    ):
+        if rules is None:
+            continue
+        name = PURPOSE_TITLES[rules].lower()
+        if used_by is None:
+            way = "takes goods by rules that put" if field == "from_rules" else "puts goods by rules that take"
+            yield _blocks("rules_wrong_way", f"{place}/{field}", f"{flow.name} {way}: those of {name}.")
+        elif not any(r.purpose is rules for r in book.bin_rules):
+            says = f"{flow.name} goes by the rules of {name}, and there are none."
+            yield _blocks("no_rules", f"{place}/{field}", says)
     for prompt_ in flow.prompts:
         if prompt_.asks in NUMBERS and prompt_.check is Check.SCAN:
             yield _blocks(

@@ -126,6 +126,16 @@ class Flow:
     """May several plates be moved at once?"""
     site: SiteCode | None = None
 
+    @property
+    def takes_by(self) -> BinPurpose | None:
+        """The rules it takes by: those named, if they are rules that take."""
+        return self.from_rules if self.from_rules and self.from_rules.takes else None
+
+    @property
+    def puts_by(self) -> BinPurpose | None:
+        """The rules it puts by: those named, if they are rules that put."""
+        return self.to_rules if self.to_rules and not self.to_rules.takes else None
+
 
 @record
 class Crew:

@@ -238,7 +238,7 @@ def _begin_goods(ctx: Context, slots: Slots) -> tuple[tuple[Named, ...], Slots]:
     count = take_count(ctx, slots)
     left = base_count(ctx, slots) - count
     act = TakeGoods(ctx.flow.id, slots.from_bin, slots.item, count, slots.lot or "", slots.from_plate)
-    rest = Decimal(left) if left and ctx.flow.from_rules else None
+    rest = Decimal(left) if left and ctx.flow.takes_by else None
     return (act,), Slots(item=slots.item, unit=slots.unit, count=rest, lot=slots.lot)
 
 

@@ -48,7 +48,7 @@ def base_count(ctx: Context, slots: Slots) -> int:
 
 def proposed_from(ctx: Context, slots: Slots) -> Trail | None:
     """Where the rules of the flow would take what is asked for; None when it proposes nothing."""
-    if ctx.flow.from_rules is None or slots.item is None:
+    if ctx.flow.takes_by is None or slots.item is None:
         return None
     count = base_count(ctx, slots) or ctx.unit(slots).quantity
     request = moving.request_to_take(ctx.state, ctx.flow, slots.item, count, _stamp(ctx), slots.lot or "")

@@ -112,7 +112,7 @@ def request_to_place(
     """Which bin for goods that are moved by a flow? Bins in which a part was placed already have had their share."""
     placed = tuple(p.bin for p in task.placed) if task else ()
     return BinRequest(
-        site=state.settings.site, purpose=flow.to_rules or BinPurpose.PUT_AWAY, goods=goods,
+        site=state.settings.site, purpose=flow.puts_by or BinPurpose.PUT_AWAY, goods=goods,
         plate_kind=plate.plate_kind if plate else None, plate=plate.number if plate else None,
         nested=state.nested(plate.number) if plate else (), from_bin=from_bin, today=stamp.today,
         task=task.number if task else None, without=placed,
@@ -121,15 +121,15 @@ def request_to_place(
 
 def ask_where_to(state: State, rulebook: Rulebook, flow: Flow, request: BinRequest) -> Trail | None:
     """The answer of the rules a flow proposes bins by; None when it proposes none."""
-    if flow.to_rules is None:
+    if flow.puts_by is None:
         return None
-    return choose(request, rulebook.rules_for(request.site, flow.to_rules), state)
+    return choose(request, rulebook.rules_for(request.site, flow.puts_by), state)
 
 
 def request_to_take(state: State, flow: Flow, item: ItemCode, quantity: int, stamp: Stamp, lot: str = "") -> BinRequest:
     """From which bin is so much of an item taken by a flow?"""
     return BinRequest(
-        site=state.settings.site, purpose=flow.from_rules or BinPurpose.PICK_FROM, goods=(Goods(item, quantity, lot),),
+        site=state.settings.site, purpose=flow.takes_by or BinPurpose.PICK_FROM, goods=(Goods(item, quantity, lot),),
         today=stamp.today,
     )  # fmt: skip
 
