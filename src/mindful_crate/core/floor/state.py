@@ -32,6 +32,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
 from mindful_crate.core.floor.keeper import Journal, Keeper, Single
+from mindful_crate.core.floor.ledger import Account, Ledger
 from mindful_crate.core.floor.messages import Message, Messages
 from mindful_crate.core.floor.numbers import Numbers
 from mindful_crate.core.floor.orders import HostOrder, LineProgress, Orders
@@ -87,6 +88,7 @@ class Kept:
     lines_noted: dict[PlateNo, tuple[PlateLine, ...]]
     loose_now: dict[BinCode, tuple[Goods, ...]]
     blocks: dict[BinCode, str]
+    accounts: dict[Account, int]
     plans: dict[TaskNo, Plan]
     going: dict[TaskNo, Going]
     receipts: dict[ReceiptNo, Receipt]
@@ -111,6 +113,7 @@ class State:
         self.ordered = Orders(journal, ground)
         self.plates = Plates(journal, ground, touched, lots)
         self.bins = Bins(journal, ground, touched, lots, self.plates)
+        self.ledger = Ledger(journal, self.bins, self.plates)
         self.tasks = Tasks(journal, self.bins)
         self.receipts: Keeper[ReceiptNo, Receipt] = Keeper(journal)
         self.messages = Messages(journal)
@@ -214,6 +217,7 @@ class State:
             "host_orders": orders.in_host, "confirmed": orders.confirmed, "cancelled": orders.cancelled,
             "notices": orders.notices, "progress": orders.progress, "spots": plates.spots, "cards": plates.cards,
             "on_plates": plates.goods, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
+            "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "reservations": self.reservations,
         }  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import TaskState
 
@@ -29,12 +30,19 @@ def _quantities(state: State) -> list[str]:
         now[goods.item] += goods.quantity
         if goods.quantity <= 0:
             found.append(f"{goods.item} in {code or plate} has quantity {goods.quantity}")
-    should: Counter[ItemCode] = Counter()
-    should.update(state.ground.quantities)
+    should = Counter(state.ground.quantities)
+    should.update(state.ledger.entered())
+    found += [
+        f"{i}: {now[i]} on hand, {should[i]} by the ledger" for i in sorted({*now, *should}) if now[i] != should[i]
+    ]
+    received: Counter[ItemCode] = Counter()
     for receipt in state.receipts.values():
         for line in receipt.lines:
-            should[line.item] += line.quantity
-    return found + [f"{i}: {now[i]} on hand, {should[i]} received" for i in {*now, *should} if now[i] != should[i]]
+            received[line.item] += line.quantity
+    booked = Counter({a.item: n for a, n in state.ledger.accounts.items() if a.cause is Cause.RECEIPT})
+    return found + [
+        f"{i}: {booked[i]} entered, {received[i]} on receipts" for i in received if booked[i] != received[i]
+    ]
 
 
 def _holders(state: State) -> list[str]:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import date
 
-from mindful_crate.core.catalog.amounts import Goods, sort_key, with_more
+from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, PlateKindCode
 from mindful_crate.core.catalog.refs import LineKey
-from mindful_crate.core.floor.plates import Card, PlateLine, in_bin
+from mindful_crate.core.floor.ledger import Cause
+from mindful_crate.core.floor.plates import Card, PlateLine, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve, maker
@@ -67,13 +68,7 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     on_it = tuple(sorted(came, key=sort_key))
     state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
     plates.lines.put(e.plate, None)
-    if card.into:
-        lying = state.loose(card.into)
-        for each in on_it:
-            lying = with_more(lying, each)
-        state.loose_now.put(card.into, lying)
-    else:
-        plates.goods.put(e.plate, on_it)
+    state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)
     done = _card(
         card.plate_kind, False, e.person, card.since, card.begun, card.into, e.receipt, stamp.device, stamp.at, at.seq
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mindful_crate.core.catalog.amounts import Goods, with_less, with_more
+from mindful_crate.core.catalog.amounts import Goods, with_less
 from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
 from mindful_crate.core.floor.plates import Card, in_bin, on_plate, with_person
 from mindful_crate.core.floor.state import State
@@ -48,21 +48,13 @@ def _task_taken(state: State, e: TaskTaken, at: At) -> None:
     going.put(e.task, taken)
     if plan.plate:
         state.plates.spots.put(plan.plate, with_person(e.person))
-    elif plan.from_plate:
-        state.plates.goods.put(plan.from_plate, _less(state.plates.goods_on(plan.from_plate), now.goods))
-    elif now.goods:
-        state.loose_now.put(plan.from_bin, _less(state.loose(plan.from_bin), now.goods))
+    else:
+        state.ledger.take(on_plate(plan.from_plate) if plan.from_plate else in_bin(plan.from_bin), now.goods)
 
 
 def _less(goods: tuple[Goods, ...], taken: tuple[Goods, ...]) -> tuple[Goods, ...]:
     for each in taken:
         goods = with_less(goods, each)
-    return goods
-
-
-def _more(goods: tuple[Goods, ...], come: tuple[Goods, ...]) -> tuple[Goods, ...]:
-    for each in come:
-        goods = with_more(goods, each)
     return goods
 
 
@@ -84,10 +76,7 @@ def _plate_placed(state: State, e: PlatePlaced, at: At) -> None:
 
 def _goods_placed(state: State, e: GoodsPlaced, at: At) -> None:
     now = state.tasks.going[e.task]
-    if e.plate:
-        state.plates.goods.put(e.plate, _more(state.plates.goods_on(e.plate), e.goods))
-    else:
-        state.loose_now.put(e.bin, _more(state.loose(e.bin), e.goods))
+    state.ledger.lay(on_plate(e.plate) if e.plate else in_bin(e.bin), e.goods)
     placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason, at.seq)
     left = _less(now.goods, e.goods)
     done = TaskState.TAKEN if left else TaskState.DONE
@@ -100,7 +89,7 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
     if plan.plate:
         state.plates.spots.put(plan.plate, in_bin(plan.from_bin))
     else:
-        state.loose_now.put(plan.from_bin, _more(state.loose(plan.from_bin), now.goods))
+        state.ledger.lay(in_bin(plan.from_bin), now.goods)
 
 
 def _task_held(state: State, e: TaskHeld, _: At) -> None:

@@ -1,0 +1,125 @@
+"""Stock as a ledger: goods are laid, taken, shifted, and turned; they enter and leave for a cause, which is counted.
+
+What is there is what was there at the opening, and what has entered, without what has left, whatever kinds of work there are.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from enum import StrEnum
+from typing import NamedTuple
+
+from mindful_crate.core.catalog.amounts import Goods, with_less, with_more
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.floor.bins import Bins
+from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.floor.plates import Holder, Plates, Spot
+from mindful_crate.core.plain import Misfit, Plain
+
+
+class Cause(StrEnum):
+    """Why stock came to be, or is no more; nothing else changes how much there is."""
+
+    RECEIPT = "receipt"
+    PRODUCTION = "production"
+    RETURN = "return"
+    COUNT = "count"
+    ADJUSTMENT = "adjustment"
+    SHIPMENT = "shipment"
+
+
+class Account(NamedTuple):
+    """What came and went of an item for a cause; written ``receipt ROPE-12``."""
+
+    cause: Cause
+    item: ItemCode
+
+    def __str__(self) -> str:
+        """As it is written, and kept."""
+        return f"{self.cause.value} {self.item}"
+
+    def to_plain(self) -> Plain:
+        """Its text."""
+        return str(self)
+
+    @classmethod
+    def from_plain(cls, plain: Plain, place: str) -> Account:
+        """The account of a text."""
+        cause, _, item = plain.partition(" ") if isinstance(plain, str) else ("", "", "")
+        if not item or cause not in {c.value for c in Cause}:
+            raise Misfit(place, f"{plain!r} is no account of stock")
+        return cls(Cause(cause), ItemCode(item))
+
+
+class Ledger:
+    """Goods in bins and on plates, and the accounts of what came and went. What is in somebody's hands is with the task."""
+
+    def __init__(self, journal: Journal, bins: Bins, plates: Plates) -> None:
+        self._bins = bins
+        self._plates = plates
+        self.accounts: Keeper[Account, int] = Keeper(journal)
+        """Base units that came for a cause, less those that went."""
+
+    def at(self, spot: Spot) -> tuple[Goods, ...]:
+        """What lies loose in a bin, or on a plate itself."""
+        if spot.holder is Holder.BIN:
+            return self._bins.loose(BinCode(spot.code))
+        return self._plates.goods_on(PlateNo(spot.code))
+
+    def _put(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
+        if spot.holder is Holder.BIN:
+            self._bins.loose_now.put(BinCode(spot.code), goods)
+        elif spot.holder is Holder.PLATE:
+            self._plates.goods.put(PlateNo(spot.code), goods)
+        else:
+            raise ValueError(f"no goods lie with a {spot.holder.value}")
+
+    def lay(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
+        """Goods from somebody's hands lie there now; what is alike is one."""
+        lying = self.at(spot)
+        for each in goods:
+            lying = with_more(lying, each)
+        if goods:
+            self._put(spot, lying)
+
+    def take(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
+        """Goods are in somebody's hands now; ValueError when there are not so many there."""
+        lying = self.at(spot)
+        for each in goods:
+            lying = with_less(lying, each)
+        if goods:
+            self._put(spot, lying)
+
+    def shift(self, goods: tuple[Goods, ...], from_: Spot, to: Spot) -> None:
+        """Goods lie elsewhere now."""
+        self.take(from_, goods)
+        self.lay(to, goods)
+
+    def turn(self, spot: Spot, before: Goods, after: Goods) -> None:
+        """Goods have another lot, status or dates now; as many of the same item."""
+        if (before.item, before.quantity) != (after.item, after.quantity):
+            raise ValueError(f"{before} does not turn into {after}")
+        self.take(spot, (before,))
+        self.lay(spot, (after,))
+
+    def enter(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...]) -> None:
+        """Goods came to be."""
+        self.lay(spot, goods)
+        self._count(cause, goods, 1)
+
+    def leave(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...]) -> None:
+        """Goods are no more."""
+        self.take(spot, goods)
+        self._count(cause, goods, -1)
+
+    def _count(self, cause: Cause, goods: tuple[Goods, ...], sign: int) -> None:
+        for each in goods:
+            account = Account(cause, each.item)
+            self.accounts.put(account, (self.accounts.get(account) or 0) + sign * each.quantity)
+
+    def entered(self) -> Counter[ItemCode]:
+        """How much of every item came, less what went, for whatever cause."""
+        found: Counter[ItemCode] = Counter()
+        for account, quantity in self.accounts.items():
+            found[account.item] += quantity
+        return found
