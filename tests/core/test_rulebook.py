@@ -141,6 +141,10 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("same_id", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts[:-1], replace(b.flows[0].prompts[-1], id=b.flows[0].prompts[0].id))), *b.flows[1:]))),
     ("asked_twice", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts, replace(b.flows[0].prompts[0], id="P-9"))), *b.flows[1:]))),
     ("tracking_not_asked", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=tuple(p for p in b.flows[0].prompts if p.asks.value != "expiry")), *b.flows[1:]))),
+    ("goes_out", "step_plans/SP-1/order_kind", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.SALES),))),
+    ("no_plan_for", "step_plans", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.CUSTOMER_RETURN),))),
+    ("nobody_does", "recipes/RE-1/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
+    ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),
 ]  # fmt: skip
 

@@ -7,6 +7,7 @@ from datetime import date
 
 import pytest
 
+from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import FlowId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
@@ -358,3 +359,23 @@ def test_flows_out_of_reach(ground: Ground, rulebook: Rulebook) -> None:
         "nothing_to_confirm"
     ).press("yes").refused("nothing_to_confirm")
     play.press("leave").do(acts.Answer(dialogue, Scan("PO-1001"))).refused("dialogue_over")
+
+
+def test_an_asked_label_is_not_passed_by(ground: Ground, rulebook: Rulebook) -> None:
+    """A flow that asks for the plate's label offers no number of the program's own."""
+    play = Play(new_world(ground, rulebook)).opens("F-TOTE").asks("plate")
+    assert [b.action for b in play.question().buttons] == ["leave"]
+    play.press("new_plate").refused("label_asked", "scan an unused one").scan("LPR-000900").done().asks("order")
+
+
+def test_an_empty_list_counts_the_orders_that_could_come(ground: Ground, rulebook: Rulebook) -> None:
+    """Not those that go out, nor those that were cancelled in the host."""
+    bare = Ground(replace(ground.opening, orders=()))
+    play = Play(new_world(bare, rulebook))
+    coming = replace(ground.orders["PO-1007"], confirmed=False)  # type: ignore[index]
+    for number in ("PO-A", "PO-B"):
+        play.do(acts.WriteOrder(replace(coming, number=number))).done()  # type: ignore[arg-type]
+    play.do(acts.WriteOrder(replace(coming, number="SO-A", kind=OrderKind.SALES, partner=None))).do(
+        acts.CancelOrder("PO-B")
+    )  # type: ignore[arg-type]
+    assert "1 waits to be confirmed" in play.opens("F-RECEIVE").question().note

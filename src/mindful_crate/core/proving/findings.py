@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from enum import StrEnum
 from typing import get_args
 
-from mindful_crate.core.catalog.goods import LotOrder, Tracking
+from mindful_crate.core.catalog.goods import INBOUND, LotOrder, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, PlateNeed, ZonePurpose
@@ -26,7 +26,7 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.sentences import PREFER, PURPOSE_TITLES, WANTS, between
+from mindful_crate.core.rulebook.sentences import ORDERS, PREFER, PURPOSE_TITLES, WANTS, between
 from mindful_crate.core.rulebook.steps import Need, StepPlan
 from mindful_crate.core.scanning.reading import NUMBERS
 from mindful_crate.core.scanning.registry import called, lacking, used, waits_for
@@ -56,6 +56,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *_twins(book),
         *_plans(book, ground, site),
         *_bin_rules(book, ground, site),
+        *_idle_lists(book, site),
         *_flows(book, ground, site),
         *_numbering(ground),
     ]
@@ -115,6 +116,13 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         if len(tied) > 1 and tied[0].id == plan.id:
             names = " and ".join(p.name for p in tied)
             yield _blocks("plans_tie", place, f"{names} are for the same orders: one of them must go.")
+        if plan.order_kind is not None and plan.order_kind not in INBOUND:
+            name = ORDERS[plan.order_kind].lower()
+            yield _blocks(
+                "goes_out",
+                f"{place}/order_kind",
+                f"{plan.name} is for {name}, whose goods go out: nothing of them is received.",
+            )
         into = ground.bins.get(plan.receive.into)
         here = [b for z in ground.zones_of_site.get(site, ()) for b in ground.bins_by_zone[z]]
         only = into is not None and here == [into]
@@ -144,6 +152,40 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         if plan.put_away.on:
             yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
         yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
+    yield from _nobody(book, site)
+    coming = {o.kind: o for o in reversed(ground.opening.orders) if o.inbound and o.site == site}
+    for kind, order in sorted(coming.items()):
+        if book.step_plans and book.plan_for(site, kind) is None:
+            says = f"No step plan is for {ORDERS[kind].lower()}: `{order.number}` never reaches a handset."
+            yield _doubt("no_plan_for", "step_plans", says, order.number)
+
+
+def _nobody(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
+    """Tasks that are made for a crew without a flow that does them."""
+    recipe = book.recipe_for(site, Need.PUT_AWAY)
+    needed = any(p.put_away.on for p in book.step_plans)
+    if recipe is None or not needed or all(c.id != recipe.crew for c in book.crews):
+        return
+    if all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (recipe.crew,))):
+        crew = next(c.name for c in book.crews if c.id == recipe.crew)
+        says = f"Put-away tasks are made for {crew}, and no flow on its menu does them: nobody would."
+        yield _blocks("nobody_does", f"recipes/{recipe.id}/crew", says)
+
+
+def _idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
+    """Lists of bin rules that nothing asks yet."""
+    flows = {f for m in book.menus for f in book.menu_for(site, (m.crew,))}
+    asked = {BinPurpose.PICK_FROM, *(f.puts_by for f in flows), *(f.takes_by for f in flows)}  # the office keeps stock
+    if any(p.put_away.on for p in book.step_plans):
+        asked.add(BinPurpose.PUT_AWAY)
+    if BinPurpose.PICK_FROM in asked:
+        asked.add(BinPurpose.REPLENISH_FROM)
+    for rules in book.bin_rules:
+        if rules.rules and rules.purpose not in asked:
+            name = PURPOSE_TITLES[rules.purpose].lower()
+            yield _doubt(
+                "asked_by_nothing", f"bin_rules/{rules.id}", f"Nothing asks {name} yet: these rules have no effect."
+            )
 
 
 def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:

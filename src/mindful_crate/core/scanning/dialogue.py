@@ -286,6 +286,8 @@ def pressed(ctx: Context, dialogue: Dialogue, press: Press) -> Step:
     if press.action == "new_plate":
         if prompt is None or prompt.asks is not Asks.PLATE:
             raise Refusal("not_now", "A new plate can be begun only before the first item.")
+        if ctx.flow.plate_by is PlateBy.ASKED:
+            raise Refusal("label_asked", "A new plate gets the number of its label here: scan an unused one.")
         return _settle(ctx, replace(slots, new_plate=True), _passed(dialogue))
     if press.action == "other_order":
         _between_lines(ctx, slots)
@@ -415,7 +417,7 @@ def _buttons(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
     found: list[Button] = []
     if question.proposal:
         found.append(Button("confirm", f"Confirm {question.proposal}"))
-    if prompt.asks is Asks.PLATE:
+    if prompt.asks is Asks.PLATE and ctx.flow.plate_by is not PlateBy.ASKED:
         found.append(Button("new_plate", "New receipt" if ctx.flow.plate_by is PlateBy.NONE else "New plate"))
     if prompt.asks is Asks.PLATES and slots.tasks:
         found.append(Button("go_on", "Set down"))

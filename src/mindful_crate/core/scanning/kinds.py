@@ -11,7 +11,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, Tracking
+from mindful_crate.core.catalog.goods import INBOUND, Item, ItemUnit, Order, Tracking
 from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, OrderNo, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.slots import Doubt, Slots
@@ -125,6 +125,12 @@ class Kind:
         return self.wants
 
 
+def _dropped(state: State, order: Order) -> bool:
+    """Is it cancelled, on the floor or in the host?"""
+    held = state.host_orders.get(order.number)
+    return state.is_cancelled(order.number) or (held is not None and held.cancelled)
+
+
 class OrderKind(Kind):
     """Which order do the goods come on?"""
 
@@ -137,10 +143,18 @@ class OrderKind(Kind):
         if reading.kind is not Read.ORDER:
             raise self.wrong(ctx, slots, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
+        receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)  # before work is done that no plan takes
         return replace(slots, order=order.number)
 
+    def _open(self, ctx: Context) -> list[Order]:
+        """Orders that may be received and that a step plan receives."""
+        site = ctx.state.settings.site
+        plans = {k: ctx.rulebook.plan_for(site, k) for k in INBOUND}
+        planned = {k for k, plan in plans.items() if plan is not None and plan.receive.on}
+        return [o for o in receiving.receivable_orders(ctx.state) if o.kind in planned]
+
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        for order in receiving.receivable_orders(ctx.state)[:LISTED]:
+        for order in self._open(ctx)[:LISTED]:
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
@@ -150,12 +164,13 @@ class OrderKind(Kind):
         return "Which order is it?"
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        if receiving.receivable_orders(ctx.state):
+        if self._open(ctx):
             return {"note": "Scan its paper, or pick it from the list"}
-        waiting = sum(
-            o.site == ctx.state.settings.site and not ctx.state.is_confirmed(o.number) for o in ctx.state.all_orders()
-        )
-        return {"note": f"No confirmed order is open. {waiting} wait to be confirmed in the host."}
+        state = ctx.state
+        coming = [o for o in state.all_orders() if o.inbound and o.site == state.settings.site]
+        waiting = [o for o in coming if not state.is_confirmed(o.number) and not _dropped(state, o)]
+        wait = "1 waits" if len(waiting) == 1 else f"{len(waiting)} wait"
+        return {"note": f"No confirmed order is open. {wait} to be confirmed in the host."}
 
 
 class PlateKindOfPrompt(Kind):
