@@ -85,6 +85,25 @@ def test_each_page_opens_by_its_link_and_axe_finds_nothing(seen: Page) -> None:
     settled(seen)
 
 
+def test_a_key_that_ends_a_sequence_does_only_that(seen: Page) -> None:
+    """`g b` goes to the bin rules; `b` alone folds the bench."""
+    seen.goto("/steps")
+    settled(seen)
+    shell = seen.locator(".shell")
+    expect(shell).not_to_have_class(re.compile("no-bench"))
+    seen.keyboard.press("g")
+    seen.keyboard.press("b")
+    seen.wait_for_url("**/bin-rules**")
+    settled(seen)
+    expect(shell).not_to_have_class(re.compile("no-bench"))
+    seen.goto("/settings")
+    settled(seen)
+    seen.keyboard.press("b")
+    expect(shell).to_have_class(re.compile("no-bench"))
+    seen.keyboard.press("b")
+    expect(shell).not_to_have_class(re.compile("no-bench"))
+
+
 def test_axe_finds_nothing_in_any_dialog_or_editor(seen: Page) -> None:
     """Keys, search, forms, files, office, keeping; and an editor of every kind of live word."""
     dialogs: list[tuple[str, Callable[[], Any]]] = [

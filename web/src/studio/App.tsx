@@ -114,8 +114,12 @@ function Studio({ me }: { me: Shape['Me'] }) {
   useHotkeys('?', () => setHelp(true), typed)
   useHotkeys('/', () => setJump(true), { ...typed, preventDefault: true })
   useHotkeys('mod+k', () => setJump(true), { preventDefault: true })
-  useHotkeys('h', () => void go('/scanner'), { useKey: true })
-  useHotkeys('b', () => setBench((on) => !on), { useKey: true })
+  // a key that ends a sequence means that alone: g then b goes to the bin rules and folds nothing
+  const begun = useRef(0)
+  useHotkeys('g', () => void (begun.current = Date.now()), { useKey: true })
+  const alone = () => Date.now() - begun.current > 1000
+  useHotkeys('h', () => alone() && void go('/scanner'), { useKey: true })
+  useHotkeys('b', () => alone() && setBench((on) => !on), { useKey: true })
   useHotkeys('.', () => {
     const places = [...document.querySelectorAll<HTMLElement>('.finding')]
     const at = places.findIndex((p) => p === document.activeElement)
