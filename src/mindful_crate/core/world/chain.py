@@ -132,8 +132,8 @@ def _roots(state: State, start: Ref) -> tuple[list[OrderNo], list[PlateNo]]:
     return _orders_of(lines), [plate.number]
 
 
-def _orders_of(lines: Iterable[object]) -> list[OrderNo]:
-    return list(dict.fromkeys(x.order for x in lines))  # type: ignore[attr-defined]
+def _orders_of(lines: Iterable[PlateLine]) -> list[OrderNo]:
+    return list(dict.fromkeys(x.order for x in lines))
 
 
 class _Look:
