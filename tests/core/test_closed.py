@@ -10,8 +10,11 @@ from typing import Any, get_args, get_type_hints
 
 import pytest
 
-from mindful_crate.core.catalog.ids import BinCode
+from mindful_crate.core.catalog.ids import BinCode, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.keeper import Keeper
 from mindful_crate.core.floor.numbers import Drawn
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.proving.recording import RECORDED
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.dialogue import _COMPLETE
@@ -23,6 +26,7 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import DECIDERS
 from mindful_crate.core.world.fold import FOLDS
 from mindful_crate.core.world.words import MADE, TOLD
+from tests.playbook import STARTS
 
 CORE = Path(acts.__file__).parents[1]
 BY_THEMSELVES = {acts.HostAnswers, acts.HostTells, acts.HostAnnounces}
@@ -81,6 +85,21 @@ def test_every_series_that_is_drawn_from_is_declared() -> None:
             if named in ("draw", "draw_some") and isinstance(node.args[0], ast.Constant):  # type: ignore[union-attr]
                 drawn.add(node.args[0].value)  # type: ignore[union-attr]
     assert drawn == set(get_args(Drawn))
+
+
+def test_every_keeper_is_in_the_snapshot(ground: Ground) -> None:
+    """What a floor keeps and a snapshot forgets would be another floor after a restart."""
+    state = State(ground, Settings(SiteCode("HQ"), STARTS))
+    seen: dict[int, Any] = {}
+    waiting: list[Any] = [state]
+    while waiting:
+        each = waiting.pop()
+        if id(each) in seen or not type(each).__module__.startswith("mindful_crate.core.floor"):
+            continue
+        seen[id(each)] = each
+        waiting += getattr(each, "__dict__", {}).values()
+    keepers = {id(k) for k in seen.values() if isinstance(k, Keeper)}
+    assert len(keepers) > 15 and keepers == {id(k) for k in state._keepers().values()}
 
 
 def test_a_kind_has_one_row() -> None:

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from mindful_crate.core.catalog.ids import ItemCode, SiteCode
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateKindCode, PlateNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.floor.state import Settings, State
@@ -19,9 +19,9 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook import book, versions
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import ReserveStock
+from mindful_crate.core.world.acts import At, ReserveStock, Stamp
 from mindful_crate.core.world.chain import chain, documents
-from mindful_crate.core.world.fold import apply
+from mindful_crate.core.world.fold import apply, fold
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.versions import VERSION, read_entry, stored
 from mindful_crate.core.world.world import World
@@ -60,6 +60,20 @@ def test_a_whole_log_of_version_2_folds_to_what_was_so(then: Ground, log: Any) -
         assert chain(world.state, Ref(doc.kind, doc.number))
     Play(world).do(ReserveStock("Ferry", ItemCode("SHK-06"), 1)).done("kept for Ferry")
     assert broken(world.state) == []
+
+
+def test_a_plate_that_took_the_number_of_an_old_one_is_the_same_after_a_restart(then: Ground) -> None:
+    """As 0.5.0's live floors could: the old plate is gone, whether the log is folded or its snapshot read."""
+    settings = Settings(SiteCode("HQ"), datetime(2026, 3, 3, 8, 30, tzinfo=UTC))
+    state, number = State(then, settings), PlateNo("LP-000417")
+    item = State(then, settings).plates[number].goods[0].item
+    at = At(1, Stamp("x", settings.starts, settings.starts.date(), PersonId("oren")))
+    fold(state, ev.PlateStarted(number, PlateKindCode("PAL"), BinCode("RCV-01"), PersonId("oren")), at)
+    again = State.load_snapshot(then, settings, state.keep())
+    for each in (state, again):
+        assert each.plates[number].goods == () and each.bin_of(number) == "RCV-01"
+        assert each.bins_with(item) == {x.bin for x in each.lines(item)}
+    assert [*state.lines(item)] == [*again.lines(item)] and state.kept() == again.kept()
 
 
 def test_entries_of_every_version_are_read() -> None:

@@ -15,7 +15,9 @@ from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run, settings_of
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.chain import chain, find
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
@@ -42,7 +44,7 @@ def sound(play: Play) -> None:
     assert again.kept() == play.state.kept() and [*again.stock()] == [*play.state.stock()]
 
 
-def offered(play: Play) -> list[str]:
+def listed(play: Play) -> list[str]:
     """The plates a handset lists."""
     return [p.value for p in play.question().picks]
 
@@ -54,14 +56,14 @@ def test_what_was_taken_by_mistake_is_put_back(play: Play) -> None:
     mara = play.other("mara", "H2").opens("F-PUTAWAY").scan("LPR-000417").refused("task_taken", "@oren carries")
     mara.do(acts.SetDown(ONE)).refused("other_person")
     play.press("set_down").done("Plate `LPR-000417` is back in `RCV-01`", "open again").asks("task")
-    assert play.state.bin_of("LPR-000417") == "RCV-01" and offered(play) == ["LPR-000417", "LPR-000418"]  # type: ignore[arg-type]
+    assert play.state.bin_of("LPR-000417") == "RCV-01" and listed(play) == ["LPR-000417", "LPR-000418"]  # type: ignore[arg-type]
     sound(play)
     play.press("set_down").refused("not_now")
     mara.scan("LPR-000417").done("taken").asks("bin")
     office = play.world.stamp("office", play.person)
     assert play.world.run(acts.Command(replace(office, device=None), acts.SetDown(ONE))).says.startswith("Plate")
     assert play.state.tasks[ONE].state is TaskState.OPEN
-    mara.scan("B-02-01-1").refused("not_taken", "up first")
+    mara.scan("B-02-01-1").refused("dialogue_over").opens("F-PUTAWAY").asks("task")
     sound(play)
 
 
@@ -69,16 +71,16 @@ def test_the_office_holds_raises_gives_away_and_cancels(play: Play, ground: Grou
     """What nobody may take is not offered and says why; the highest comes first; each refusal says what stands in the way."""
     play.opens("F-PUTAWAY")
     play.do(acts.RaiseTask(TWO, 3)).done("priority 3")
-    assert offered(play) == ["LPR-000418", "LPR-000417"]
+    assert listed(play) == ["LPR-000418", "LPR-000417"]
     play.do(acts.RaiseTask(TWO, 3)).refused("nothing_changed").do(acts.RaiseTask(TWO, 10)).refused("bad_priority")
     play.do(acts.HoldTask(ONE, " ")).refused("no_reason").do(acts.HoldTask(ONE, "wet floor")).done("is held: wet floor")
-    assert offered(play) == ["LPR-000418"]
+    assert listed(play) == ["LPR-000418"]
     sound(play)
     play.scan("LPR-000417").refused("task_held", "wet floor").do(acts.HoldTask(ONE, "again")).refused("held_already")
     play.do(acts.LetTaskGo(ONE)).done("let go").do(acts.LetTaskGo(ONE)).refused("not_held")
     play.do(acts.ReassignTask(ONE, CrewId("nobody"))).refused("unknown_crew")
     play.do(acts.ReassignTask(ONE, CrewId("hazard"))).done("Hazard crew now")
-    assert offered(play) == ["LPR-000418"]
+    assert listed(play) == ["LPR-000418"]
     play.scan("LPR-000417").refused("other_crew", "`hazard`")
     sound(play)
     play.scan("LPR-000418").do(acts.HoldTask(TWO, "too late")).refused("task_taken", "@oren carries")
@@ -86,7 +88,8 @@ def test_the_office_holds_raises_gives_away_and_cancels(play: Play, ground: Grou
     play.do(acts.LetTaskGo(ONE)).refused("task_cancelled", "sent back")
     assert play.state.claim_of(ONE) is None
     document = find(play.state, ONE)
-    assert document and any(s.word == "cancelled" and s.done for d in chain(play.state, document) for s in d.stages)
+    (told,) = [s for d in chain(play.state, document) for s in d.stages if s.word == "cancelled"]  # type: ignore[arg-type]
+    assert told.done and told.says == "sent back" and play.world.log[told.seq - 1].command.act.kind == "cancel_task"
     sound(play)
     play.scan(play.question().expect).done("stands in").press("leave").opens("F-MOVEPLATES")
     play.scan("LPR-000417").done("Plate `LPR-000417` taken from `RCV-01`")
@@ -95,6 +98,34 @@ def test_the_office_holds_raises_gives_away_and_cancels(play: Play, ground: Grou
         "unknown_task"
     )
     sound(play)
+
+
+def test_what_is_offered_is_what_is_carried_out(play: Play, rulebook: Rulebook) -> None:
+    """In every state of a task each act is done exactly when it is offered."""
+
+    def each(number: TaskNo) -> dict[str, Any]:
+        known = next((o for o in offered(play.state, rulebook) if o.task == number), Offered(number))
+        other = next((c.id for c in known.crews if c.id != play.state.tasks[number].crew), CrewId("hazard"))
+        return {
+            "set_down": (known.set_down, acts.SetDown(number)), "hold": (known.hold, acts.HoldTask(number, "wet floor")),
+            "let_go": (known.let_go, acts.LetTaskGo(number)), "cancel": (known.cancel, acts.CancelTask(number, "sent back")),
+            "crew": (bool(known.crews), acts.ReassignTask(number, other)),
+            "priority": (7 in known.priorities, acts.RaiseTask(number, 7)),
+        }  # fmt: skip
+
+    def agree() -> None:
+        for number in (ONE, TWO):
+            for name, (may, act) in each(number).items():
+                done = Play(play.world.branch(len(play.world.log))).do(act).last
+                assert done and isinstance(done.outcome, ev.Done) is may, (name, number, done.says)
+
+    agree()
+    play.do(acts.HoldTask(ONE, "wet floor"))
+    agree()
+    play.do(acts.LetTaskGo(ONE)).opens("F-PUTAWAY").scan("LPR-000417")
+    agree()
+    play.scan(play.question().expect).done().do(acts.CancelTask(TWO, "sent back"))
+    agree()
 
 
 def test_goods_are_not_put_away_where_they_only_pass_through(play: Play) -> None:
@@ -111,7 +142,6 @@ def test_what_the_office_does_about_tasks_is_recorded(play: Play, ground: Ground
     """Each becomes a step that replays."""
     play.do(acts.HoldTask(ONE, "wet floor")).do(acts.LetTaskGo(ONE)).do(acts.RaiseTask(TWO, 1))
     play.do(acts.ReassignTask(ONE, CrewId("hazard"))).do(acts.CancelTask(TWO, "sent back"))
-    play.other("tove", "H3")
     mara = Play(play.world, "mara", "H2", ("quay", "hazard"))
     mara.opens("F-PUTAWAY").scan("LPR-000417").done().press("set_down").done()
     head = replace(demo_rehearsals()[0], id="tasks", steps=(), at_end=())

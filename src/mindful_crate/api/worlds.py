@@ -26,7 +26,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.telling import expectation_told
-from mindful_crate.core.rulebook.flows import Crew
+from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import Changes, changes
 from mindful_crate.store import db, rehearsals
@@ -77,7 +77,7 @@ class WorldView(Answer):
     changes: Changes
     pins: list[Pin]
     to_confirm: list[str]
-    crews: list[Crew]
+    offered: list[Offered]
 
 
 class OpenedFrom(Answer):
@@ -278,7 +278,7 @@ def world_view(conn: db.Conn, id_: str) -> WorldView:
             opening=row.opening, rulebook=row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
             parent_seq=row.parent_seq, rehearsal=row.rehearsal,
             of=before[0] if before else None, changes=changes(w.state), pins=pins, to_confirm=waiting,
-            crews=list(w.rulebook.crews),
+            offered=list(offered(w.state, w.rulebook)),
         )  # fmt: skip
 
 

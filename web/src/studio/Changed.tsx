@@ -75,7 +75,11 @@ export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (
                   </td>
                   <td>
                     <Told text={taskTold(t)} />{' '}
-                    {(t.state === 'taken' ? t.need === 'put_away' : t.state === 'open') && <TaskActs task={t} says={taskTold(t)} crews={world.crews} act={act} />}
+                    {world.offered
+                      .filter((o) => o.task === t.number)
+                      .map((o) => (
+                        <TaskActs key={t.number} task={t} says={taskTold(t)} offered={o} act={act} />
+                      ))}
                   </td>
                 </tr>
               ))}

@@ -7,8 +7,8 @@ import { Sheet } from './Sheet'
 type Act = Shape['CommandBody']['act']
 type Task = Shape['Changes']['tasks'][number]
 
-/** What the office may do about a task that is not done: who takes it, when, or that nobody does. */
-export function TaskActs({ task, says, crews, act }: { task: Task; says: string; crews: Shape['WorldView']['crews']; act: (act: Act) => void }) {
+/** What the office may do about a task, as the core offers it: who takes it, when, or that nobody does. */
+export function TaskActs({ task, says, offered, act }: { task: Task; says: string; offered: Shape['Offered']; act: (act: Act) => void }) {
   const [open, setOpen] = useState(false)
   const [why, setWhy] = useState('')
   const done = (what: Act) => {
@@ -31,14 +31,15 @@ export function TaskActs({ task, says, crews, act }: { task: Task; says: string;
           <p className="quiet">
             <Told text={says} />
           </p>
-          {task.state === 'taken' ? (
+          {offered.set_down && (
             <div className="form">
               <span style={{ flex: 1 }}>It is carried. Put back, it stands in {task.from_bin} and somebody else may take it.</span>
               <Button onClick={() => done({ kind: 'set_down', ...named })}>Have it put back</Button>
             </div>
-          ) : (
+          )}
+          {offered.cancel && (
             <>
-              {task.held && (
+              {offered.let_go && (
                 <div className="form">
                   <span style={{ flex: 1 }}>Nobody may take it: {task.held}.</span>
                   <Button onClick={() => done({ kind: 'let_task_go', ...named })}>Let it go</Button>
@@ -49,7 +50,7 @@ export function TaskActs({ task, says, crews, act }: { task: Task; says: string;
                   Priority; the highest comes first
                 </label>
                 <select className="select" id="task-priority" value={task.priority ?? 0} onChange={(e) => done({ kind: 'raise_task', ...named, priority: Number(e.target.value) })}>
-                  {[0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => (
+                  {offered.priorities.map((n) => (
                     <option key={n} value={n}>
                       {n}
                     </option>
@@ -61,7 +62,7 @@ export function TaskActs({ task, says, crews, act }: { task: Task; says: string;
                   Crew that does it
                 </label>
                 <select className="select" id="task-crew" value={task.crew ?? ''} onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value })}>
-                  {crews.map((c) => (
+                  {offered.crews.map((c) => (
                     <option key={c.id} value={c.id}>
                       {c.name}
                     </option>
@@ -70,7 +71,7 @@ export function TaskActs({ task, says, crews, act }: { task: Task; says: string;
               </div>
               <div className="form">
                 <input className="input" aria-label="Reason" placeholder="why it is held or cancelled; people read it" style={{ flex: 1 }} value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
-                {!task.held && (
+                {offered.hold && (
                   <Button disabled={!given} onClick={() => done({ kind: 'hold_task', ...named, why })}>
                     Hold
                   </Button>

@@ -45,6 +45,20 @@ def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
     raise ValueError(f"{less} is not there")
 
 
+def all_more(goods: tuple[Goods, ...], come: tuple[Goods, ...]) -> tuple[Goods, ...]:
+    """Goods with all of some others."""
+    for each in come:
+        goods = with_more(goods, each)
+    return goods
+
+
+def all_less(goods: tuple[Goods, ...], gone: tuple[Goods, ...]) -> tuple[Goods, ...]:
+    """Goods without all of some; ValueError when there are not so many."""
+    for each in gone:
+        goods = with_less(goods, each)
+    return goods
+
+
 def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:
     """The order goods are listed in."""
     return (goods.item, goods.lot, str(goods.expiry or ""), goods.status, str(goods.arrived or ""))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.ids import DeviceId, DialogueNo, FlowId, PersonId, PlateNo
+from mindful_crate.core.catalog.ids import DeviceId, DialogueNo, FlowId, PersonId, PlateNo, TaskNo
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.record import record
@@ -50,9 +50,13 @@ class Dialogues(Keeper[DialogueNo, Dialogue]):
         """The open dialogues of a handset, by number."""
         return [d for n in self._on.get(device, ()) if (d := self[n]).open]
 
-    def open_about(self, plate: PlateNo) -> list[Dialogue]:
-        """The open dialogues in which a plate is built, by number."""
-        found = [d for d in self._held.values() if d.open and d.slots.plate == plate]
+    def open_about(self, plate: PlateNo | None = None, task: TaskNo | None = None) -> list[Dialogue]:
+        """The open dialogues in which a plate is built, or a task is done, by number."""
+        found = [
+            d
+            for d in self._held.values()
+            if d.open and ((plate and d.slots.plate == plate) or (task and d.slots.task == task))
+        ]
         return sorted(found, key=lambda d: _drawn(d.number))
 
 

@@ -9,7 +9,7 @@ from collections import Counter
 from enum import StrEnum
 from typing import NamedTuple
 
-from mindful_crate.core.catalog.amounts import Goods, with_less, with_more
+from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
@@ -76,19 +76,13 @@ class Ledger:
 
     def lay(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
         """Goods from somebody's hands lie there now; what is alike is one."""
-        lying = self.at(spot)
-        for each in goods:
-            lying = with_more(lying, each)
         if goods:
-            self._put(spot, lying)
+            self._put(spot, all_more(self.at(spot), goods))
 
     def take(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
         """Goods are in somebody's hands now; ValueError when there are not so many there."""
-        lying = self.at(spot)
-        for each in goods:
-            lying = with_less(lying, each)
         if goods:
-            self._put(spot, lying)
+            self._put(spot, all_less(self.at(spot), goods))
 
     def shift(self, goods: tuple[Goods, ...], from_: Spot, to: Spot) -> None:
         """Goods lie elsewhere now."""

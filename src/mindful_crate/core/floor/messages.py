@@ -82,11 +82,7 @@ class Messages(Keeper[MessageNo, Message]):
         subject = (after or cast(Message, before)).subject
         about = self._about.setdefault(subject, [])
         if before is None and after is not None:
-            place = (after.seq, len(key), key)
-            if about and about[-1] > place:
-                insort(about, place)
-            else:
-                about.append(place)
+            insort(about, (after.seq, len(key), key))
         elif before is not None and after is None:
             about.remove((before.seq, len(key), key))
         again = after if after is not None and after.state is MessageState.ANSWERED else None

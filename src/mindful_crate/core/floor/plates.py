@@ -3,12 +3,12 @@ is made, and nothing of what it is changes by that."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from datetime import date, datetime
 from enum import StrEnum
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import StockRow
+from mindful_crate.core.catalog.goods import Status, StockRow
 from mindful_crate.core.catalog.ids import (
     BinCode,
     DeviceId,
@@ -132,7 +132,18 @@ class Plate:
 
 
 _plate: Callable[..., Plate] = maker(Plate)
+_goods: Callable[..., Goods] = maker(Goods)
 _NO_CARD = Card(PlateKindCode(""), building=False)
+
+
+def goods_of(lines: Iterable[PlateLine], arrived: date) -> list[Goods]:
+    """What lines make when they become stock: of each item, lot and date one amount."""
+    found: dict[tuple[ItemCode, str, date | None], int] = {}
+    for line in lines:
+        key = (line.item, line.lot, line.expiry)
+        found[key] = found.get(key, 0) + line.quantity
+    available = Status.AVAILABLE
+    return [_goods(item, n, lot, expiry, available, arrived) for (item, lot, expiry), n in found.items()]
 
 
 def goods_of_row(row: StockRow) -> Goods:
@@ -220,9 +231,9 @@ class Plates:
         """What is on plates that were made here, or where it is not as at the opening."""
         self.lines: Keeper[PlateNo, tuple[PlateLine, ...]] = _Lines(journal, lots)
         """What is on plates that are being built."""
-        self.awake: set[PlateNo] = set()
+        self.awake: dict[PlateNo, tuple[Goods, ...]] = {}
         """Plates of the opening that are looked for here and no longer in the ground, since they, or what is under them,
-        changed once; never taken back."""
+        changed once, with what was on them then; never taken back."""
         self.with_item: dict[ItemCode, dict[PlateNo, None]] = {}
         self._standing: dict[BinCode, dict[PlateNo, None]] = {}
         self._on: dict[PlateNo, dict[PlateNo, None]] = {}
@@ -379,8 +390,8 @@ class Plates:
         """A plate of the opening changes: it and what stands on it are looked for here from now on."""
         if number not in self.ground.plates or number in self.awake:
             return
-        self.awake.add(number)
-        for goods in self._opening_goods(number):
+        self.awake[number] = opening = self._opening_goods(number)
+        for goods in opening:
             self.with_item.setdefault(goods.item, {})[number] = None
             self.touched.forget(goods.item)
         for inner in self.ground.plates_on.get(number, ()):
@@ -419,6 +430,8 @@ class Plates:
         row = self.ground.plates.get(number)
         if row is None or number in self.cards:
             return ()
+        if number in self.awake:
+            return self.awake[number]
         table = self.ground.stock
         goods = []
         for n in table.rows_of_bin(row.bin):

@@ -83,8 +83,8 @@ class Kept:
     notices: dict[NoticeNo, Notice]
     progress: dict[LineKey, LineProgress]
     spots: dict[PlateNo, Spot]
-    cards: dict[PlateNo, Card]
     on_plates: dict[PlateNo, tuple[Goods, ...]]
+    cards: dict[PlateNo, Card]
     lines_noted: dict[PlateNo, tuple[PlateLine, ...]]
     loose_now: dict[BinCode, tuple[Goods, ...]]
     blocks: dict[BinCode, str]
@@ -215,8 +215,8 @@ class State:
         return {
             "next_numbers": self.next_numbers, "orders": orders.told,
             "host_orders": orders.in_host, "confirmed": orders.confirmed, "cancelled": orders.cancelled,
-            "notices": orders.notices, "progress": orders.progress, "spots": plates.spots, "cards": plates.cards,
-            "on_plates": plates.goods, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
+            "notices": orders.notices, "progress": orders.progress, "spots": plates.spots,
+            "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
             "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "reservations": self.reservations,

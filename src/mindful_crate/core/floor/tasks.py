@@ -78,6 +78,8 @@ class Going:
     """Why nobody may take it, when it is held."""
     priority: int = 0
     """Higher comes first."""
+    cancelled: int = 0
+    """The entry that cancelled it."""
 
 
 @record
@@ -103,6 +105,7 @@ class Task:
     again: tuple[int, ...] = ()
     held: str = ""
     priority: int = 0
+    cancelled: int = 0
 
     @property
     def placed_in(self) -> BinCode | None:
@@ -159,7 +162,7 @@ class Tasks:
         return _task(
             number, plan.plate, plan.from_bin, going.crew, going.to_bin, going.rule, going.state, going.person, plan.need,
             going.goods, plan.from_plate, going.placed, plan.receipt, plan.made, going.taken, going.again,
-            going.held, going.priority,
+            going.held, going.priority, going.cancelled,
         )  # fmt: skip
 
     def __contains__(self, number: object) -> bool:
@@ -224,10 +227,10 @@ class Tasks:
     def went_on(self, number: TaskNo, before: Going | None, after: Going | None) -> None:
         """A task is farther, or goes elsewhere: who may take it or carries it, and which bin it claims room in."""
         plan = self.plans[number]
-        left, come = self._among(plan, before), self._among(plan, after)
+        left, come = _among(before), _among(after)
         if left != come:
             self._shift(number, plan, left, come)
-        was_open, is_open = _live(before) is not None, _live(after) is not None
+        was_open, is_open = (g is not None and not g.state.ended for g in (before, after))
         if plan.receipt and was_open is not is_open:
             self._unplaced[plan.receipt] = self._unplaced.get(plan.receipt, 0) + (1 if is_open else -1)
         claimed = before.to_bin if before is not None and was_open else None
@@ -239,22 +242,7 @@ class Tasks:
         if claims is not None and after is not None:
             self.bins.claim(number, claims, self.goods_of(number), plan.plate)
 
-    @staticmethod
-    def _among(plan: Plan, going: Going | None) -> tuple[PersonId | None, CrewId | None, int] | None:
-        """Where it is found: with who carries it, or among what a crew may take, at its priority; None: nowhere."""
-        if going is None or going.state.ended or (going.state is TaskState.OPEN and going.held):
-            return None
-        if going.state is TaskState.TAKEN:
-            return (going.person, None, 0) if going.person else None
-        return None, going.crew, going.priority
-
-    def _shift(
-        self,
-        number: TaskNo,
-        plan: Plan,
-        left: tuple[PersonId | None, CrewId | None, int] | None,
-        come: tuple[PersonId | None, CrewId | None, int] | None,
-    ) -> None:
+    def _shift(self, number: TaskNo, plan: Plan, left: _Found | None, come: _Found | None) -> None:
         if left is not None and left[0] is not None:
             self._carried[left[0]].pop(number, None)
         elif left is not None:
@@ -266,10 +254,7 @@ class Tasks:
         elif come is not None:
             place = (-come[2], number)
             for known in self._waiting(plan, come[1]):
-                if known and known[-1] > place:
-                    insort(known, place)
-                else:
-                    known.append(place)
+                insort(known, place)
 
     def _waiting(self, plan: Plan, crew: CrewId | None) -> list[list[tuple[int, TaskNo]]]:
         """The lists in which an open task of a plan stands."""
@@ -280,6 +265,14 @@ class Tasks:
         return found
 
 
-def _live(going: Going | None) -> Going | None:
-    """It, unless there is nothing left to do."""
-    return None if going is None or going.state.ended else going
+_Found = tuple[PersonId | None, CrewId | None, int]
+"""With whom a task is, or else which crew may take it, and at what priority."""
+
+
+def _among(going: Going | None) -> _Found | None:
+    """Where a task is found: with who carries it, or among what a crew may take; None: nowhere."""
+    if going is None or going.state.ended or (going.state is TaskState.OPEN and going.held):
+        return None
+    if going.state is TaskState.TAKEN:
+        return (going.person, None, 0) if going.person else None
+    return None, going.crew, going.priority

@@ -175,11 +175,10 @@ def _nobody(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
 def _idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
     """Lists of bin rules that nothing asks yet."""
     flows = {f for m in book.menus for f in book.menu_for(site, (m.crew,))}
-    asked = {BinPurpose.PICK_FROM, *(f.puts_by for f in flows), *(f.takes_by for f in flows)}  # the office keeps stock
+    asked = {*(f.puts_by for f in flows), *(f.takes_by for f in flows)}
+    asked |= {BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM}  # the office keeps stock by them
     if any(p.put_away.on for p in book.step_plans):
         asked.add(BinPurpose.PUT_AWAY)
-    if BinPurpose.PICK_FROM in asked:
-        asked.add(BinPurpose.REPLENISH_FROM)
     for rules in book.bin_rules:
         if rules.rules and rules.purpose not in asked:
             name = PURPOSE_TITLES[rules.purpose].lower()

@@ -14,7 +14,6 @@ from decimal import Decimal
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.slots import Doubt, Slots
-from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.kinds import Context
@@ -31,6 +30,7 @@ from mindful_crate.core.work.putting.acts import Place, Take
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced
 from mindful_crate.core.work.tasks.acts import SetDown
+from mindful_crate.core.work.tasks.offered import may_go_back
 
 
 @dataclass(frozen=True, slots=True)
@@ -438,8 +438,7 @@ def _offers_set_down(ctx: Context, slots: Slots, prompt: Prompt | None) -> bool:
     """Is something carried that may go back to where it was taken? While its bin is asked, and nothing was placed yet."""
     if ctx.flow.purpose is not FlowPurpose.PUT_AWAY or not prompt or prompt.asks is not Asks.BIN or slots.task is None:
         return False
-    task = ctx.task(slots)
-    return task.state is TaskState.TAKEN and not task.placed
+    return may_go_back(ctx.task(slots))
 
 
 def _offers_part(ctx: Context, slots: Slots) -> bool:

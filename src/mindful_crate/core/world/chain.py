@@ -256,7 +256,11 @@ def _task(state: State, task: Task) -> Doc:
     stages.append(Stage("taken", task.taken > 0, task.taken, f"by @{task.person}" if task.person else ""))
     if task.state is TaskState.CANCELLED:
         return Doc(
-            DocKind.TASK, task.number, says, (*stages[:-1], Stage("cancelled", True, 0, task.held)), tuple(before)
+            DocKind.TASK,
+            task.number,
+            says,
+            (*stages[:-1], Stage("cancelled", True, task.cancelled, task.held)),
+            tuple(before),
         )
     done = task.state is TaskState.DONE
     seq = max((p.seq for p in task.placed), default=0)

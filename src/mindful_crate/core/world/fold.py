@@ -1,4 +1,4 @@
-"""Folding: how each event changes a state. The only module that puts."""
+"""Folding: each event by its row in the table of matters. Only folds put."""
 
 from __future__ import annotations
 

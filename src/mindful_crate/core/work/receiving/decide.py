@@ -6,9 +6,9 @@ from dataclasses import replace
 from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, RuleId, TaskNo
 from mindful_crate.core.catalog.places import PlateNeed
-from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.plates import Plate, goods_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.topics import Topic
 from mindful_crate.core.problem import Refusal
@@ -202,13 +202,8 @@ def _make_loose_tasks(state: State, making: Making, rulebook: Rulebook, load: Pl
         raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put these goods away.")
     into = load.into
     assert into is not None
-    goods: dict[tuple[ItemCode, str, date | None], int] = {}
-    for line in load.lines:
-        key = (line.item, line.lot, line.expiry)
-        goods[key] = goods.get(key, 0) + line.quantity
     made: list[str] = []
-    for (item, lot, expiry), quantity in goods.items():
-        each = Goods(item, quantity, lot, expiry, arrived=today)
+    for each in goods_of(load.lines, today):
         trail = putting.ask_rules(state, rulebook, putting.request_for_loose(state, each, load.lines, into, today))
         making.trail(trail)
         shares: list[tuple[int, BinCode | None, RuleId | None]] = [

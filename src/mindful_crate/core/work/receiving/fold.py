@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date
 
-from mindful_crate.core.catalog.amounts import Goods, sort_key
-from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import ItemCode, PlateKindCode
+from mindful_crate.core.catalog.amounts import sort_key
+from mindful_crate.core.catalog.ids import PlateKindCode
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.ledger import Cause
-from mindful_crate.core.floor.plates import Card, PlateLine, in_bin, on_plate
+from mindful_crate.core.floor.plates import Card, PlateLine, goods_of, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve, maker
@@ -21,14 +19,11 @@ from mindful_crate.core.work.stamp import At
 _line: Callable[..., PlateLine] = maker(PlateLine)
 _receipt: Callable[..., Receipt] = maker(Receipt)
 _card: Callable[..., Card] = maker(Card)
-_goods: Callable[..., Goods] = maker(Goods)
 
 
 def _plate_started(state: State, e: PlateStarted, at: At) -> None:
     plates = state.plates
-    if (
-        e.plate in state.ground.plates
-    ):  # logs of 0.5.0 hold plates under the number of an old one, which is gone by that
+    if e.plate in state.ground.plates:  # logs of 0.5.0 may: the old plate of that number is gone then
         plates.goods.put(e.plate, ())
     plates.spots.put(e.plate, in_bin(e.bin))
     card = _card(e.plate_kind, True, e.person, at.stamp.at, at.seq, None, None, None, None, 0)
@@ -58,14 +53,9 @@ def _line_changed(state: State, e: LineChanged, at: At) -> None:
 def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     plates, stamp = state.plates, at.stamp
     card, lines = plates.cards[e.plate], plates.lines.get(e.plate, ())
-    goods: dict[tuple[ItemCode, str, date | None], int] = {}
     for line in lines:
-        key = (line.item, line.lot, line.expiry)
-        goods[key] = goods.get(key, 0) + line.quantity
         state.progress.add(line.key, noted=-line.quantity, arrived=line.quantity)
-    available, today = Status.AVAILABLE, stamp.today
-    came = [_goods(item, n, lot, expiry, available, today) for (item, lot, expiry), n in goods.items()]
-    on_it = tuple(sorted(came, key=sort_key))
+    on_it = tuple(sorted(goods_of(lines, stamp.today), key=sort_key))
     state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)

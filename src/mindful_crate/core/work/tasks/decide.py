@@ -7,7 +7,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -19,9 +19,7 @@ from mindful_crate.core.work.tasks.events import (
     TaskReassigned,
     TaskSetDown,
 )
-
-HIGHEST = 9
-"""Priorities are 0 to this; most tasks have 0."""
+from mindful_crate.core.work.tasks.offered import PRIORITIES, able, may_go_back
 
 
 def _known(state: State, number: TaskNo) -> Task:
@@ -54,11 +52,14 @@ def _set_down(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetD
         raise Refusal("not_taken", f"Nobody carries what task `{act.task}` is about.")
     if stamp.device is not None and task.person != stamp.who:
         raise Refusal("other_person", f"@{task.person} carries what belongs to task `{act.task}`.")
-    if task.need is not Need.PUT_AWAY or task.placed:
+    if not may_go_back(task):
         raise Refusal(
             "place_it", "A part was placed, or it is moved at will: place the rest in any bin, also the old one."
         )
     making.event(TaskSetDown(act.task))
+    for other in state.dialogues.open_about(task=act.task):
+        if other.device != stamp.device:  # whoever carried it is asked for nothing any more
+            making.event(DialogueLeft(other.number, by=stamp.who))
     what = f"Plate `{task.plate}`" if task.plate else "What was taken"
     return f"{what} is back in `{task.from_bin}`; task `{act.task}` is open again."
 
@@ -85,8 +86,7 @@ def _reassign(state: State, making: Making, rulebook: Rulebook, _: Stamp, act: R
         raise Refusal("unknown_crew", f"The rulebook has no crew `{act.crew}`.")
     if task.crew == act.crew:
         raise Refusal("nothing_changed", f"Task `{act.task}` is for {crew.name} already.")
-    flows = rulebook.menu_for(state.settings.site, [act.crew])
-    if all(f.purpose.value != task.need.value for f in flows):
+    if crew not in able(rulebook, state.settings.site, task.need):
         raise Refusal("no_flow", f"No flow on the menu of {crew.name} does such a task, so nobody of it would find it.")
     making.event(TaskReassigned(act.task, act.crew))
     return f"Task `{act.task}` is for {crew.name} now."
@@ -94,8 +94,8 @@ def _reassign(state: State, making: Making, rulebook: Rulebook, _: Stamp, act: R
 
 def _raise(state: State, making: Making, _: Rulebook, __: Stamp, act: RaiseTask) -> str:
     task = _open(state, act.task)
-    if not 0 <= act.priority <= HIGHEST:
-        raise Refusal("bad_priority", f"A priority is 0 to {HIGHEST}; the highest comes first.")
+    if act.priority not in PRIORITIES:
+        raise Refusal("bad_priority", f"A priority is {PRIORITIES[0]} to {PRIORITIES[-1]}; the highest comes first.")
     if task.priority == act.priority:
         raise Refusal("nothing_changed", f"Task `{act.task}` has priority {act.priority} already.")
     making.event(TaskRaised(act.task, act.priority))

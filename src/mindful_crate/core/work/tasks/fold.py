@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mindful_crate.core.catalog.amounts import Goods, with_less
+from mindful_crate.core.catalog.amounts import all_less
 from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
 from mindful_crate.core.floor.plates import Card, in_bin, on_plate, with_person
 from mindful_crate.core.floor.state import State
@@ -35,7 +35,7 @@ _placed: Callable[..., Placed] = maker(Placed)
 def _task_made(state: State, e: TaskMade, at: At) -> None:
     tasks = state.tasks
     tasks.plans.put(e.task, _plan(e.plate, e.from_bin, e.crew, e.need, e.goods, e.from_plate, e.receipt, at.seq))
-    tasks.going.put(e.task, _going(TaskState.OPEN, e.to_bin, e.rule, e.goods, None, (), 0, (), e.crew, "", 0))
+    tasks.going.put(e.task, _going(TaskState.OPEN, e.to_bin, e.rule, e.goods, None, (), 0, (), e.crew, "", 0, 0))
 
 
 def _task_taken(state: State, e: TaskTaken, at: At) -> None:
@@ -43,19 +43,13 @@ def _task_taken(state: State, e: TaskTaken, at: At) -> None:
     now = going[e.task]
     taken = _going(
         TaskState.TAKEN, now.to_bin, now.rule, now.goods, e.person, now.placed, at.seq, now.again, now.crew, now.held,
-        now.priority,
+        now.priority, 0,
     )  # fmt: skip
     going.put(e.task, taken)
     if plan.plate:
         state.plates.spots.put(plan.plate, with_person(e.person))
     else:
         state.ledger.take(on_plate(plan.from_plate) if plan.from_plate else in_bin(plan.from_bin), now.goods)
-
-
-def _less(goods: tuple[Goods, ...], taken: tuple[Goods, ...]) -> tuple[Goods, ...]:
-    for each in taken:
-        goods = with_less(goods, each)
-    return goods
 
 
 def _task_retargeted(state: State, e: TaskRetargeted, at: At) -> None:
@@ -68,7 +62,7 @@ def _plate_placed(state: State, e: PlatePlaced, at: At) -> None:
     placed = _placed(e.bin, sum([g.quantity for g in state.all_goods(e.plate)]), e.on, e.reason, at.seq)
     done = _going(
         TaskState.DONE, now.to_bin, now.rule, now.goods, now.person, (placed,), now.taken, now.again, now.crew, now.held,
-        now.priority,
+        now.priority, 0,
     )  # fmt: skip
     state.tasks.going.put(e.task, done)
     state.plates.spots.put(e.plate, on_plate(e.on) if e.on else in_bin(e.bin))
@@ -78,7 +72,7 @@ def _goods_placed(state: State, e: GoodsPlaced, at: At) -> None:
     now = state.tasks.going[e.task]
     state.ledger.lay(on_plate(e.plate) if e.plate else in_bin(e.bin), e.goods)
     placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason, at.seq)
-    left = _less(now.goods, e.goods)
+    left = all_less(now.goods, e.goods)
     done = TaskState.TAKEN if left else TaskState.DONE
     state.tasks.going.put(e.task, evolve(now, goods=left, state=done, placed=(*now.placed, placed)))
 
@@ -104,8 +98,9 @@ def _task_raised(state: State, e: TaskRaised, _: At) -> None:
     state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], priority=e.priority))
 
 
-def _task_cancelled(state: State, e: TaskCancelled, _: At) -> None:
-    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], state=TaskState.CANCELLED, held=e.why))
+def _task_cancelled(state: State, e: TaskCancelled, at: At) -> None:
+    now = state.tasks.going[e.task]
+    state.tasks.going.put(e.task, evolve(now, state=TaskState.CANCELLED, held=e.why, cancelled=at.seq))
 
 
 NOBODY = PersonId("what-if")
