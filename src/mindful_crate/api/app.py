@@ -19,6 +19,7 @@ from werkzeug.exceptions import HTTPException
 
 from mindful_crate import __version__
 from mindful_crate.api import (
+    benches,
     catalogue,
     doors,
     ground,
@@ -131,7 +132,20 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         return response
 
     doors.install(app)
-    for module in (sessions, people, rulebook, worlds, logs, handsets, rehearsals, ground, catalogue, imports, hosts):
+    for module in (
+        sessions,
+        people,
+        rulebook,
+        benches,
+        worlds,
+        logs,
+        handsets,
+        rehearsals,
+        ground,
+        catalogue,
+        imports,
+        hosts,
+    ):
         app.register_api(module.api)
     _problems(app)
     if web:

@@ -15,8 +15,8 @@ from pydantic import Field
 
 from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.maps import SiteMap, drawn, site_map
-from mindful_crate.api.rulebook import PROBLEMS, opening_state
-from mindful_crate.api.shapes import ById, FindingView
+from mindful_crate.api.openings import opening_state
+from mindful_crate.api.shapes import PROBLEMS, ById, FindingView
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.beginnings import order_to_receive
 from mindful_crate.core.catalog.ids import SiteCode

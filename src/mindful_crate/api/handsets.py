@@ -11,8 +11,7 @@ from pydantic import Field
 
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
 from mindful_crate.api.logs import EntryView, entry_view
-from mindful_crate.api.rulebook import PROBLEMS
-from mindful_crate.api.shapes import ById
+from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import DeviceId

@@ -15,8 +15,7 @@ from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Denied, Right, check_site, needs, person
-from mindful_crate.api.rulebook import PROBLEMS
-from mindful_crate.api.shapes import ById, Problem
+from mindful_crate.api.shapes import PROBLEMS, ById, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.goods import Order

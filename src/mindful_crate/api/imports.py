@@ -11,8 +11,7 @@ from flask_openapi3 import APIBlueprint, FileStorage, Tag
 
 from mindful_crate.api.catalogue import Amended, BadCellView, ChangeView, amended, cell_views, change_views, download
 from mindful_crate.api.doors import Right, check_site, needs, person
-from mindful_crate.api.rulebook import PROBLEMS
-from mindful_crate.api.shapes import ById
+from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.jobs.imports import Outcome
 from mindful_crate.jobs.queue import let_read

@@ -23,8 +23,7 @@ from mindful_crate.api.doors import (
     person,
     secret_hash,
 )
-from mindful_crate.api.rulebook import PROBLEMS
-from mindful_crate.api.shapes import ById
+from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.store import db

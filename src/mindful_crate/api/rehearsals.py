@@ -12,8 +12,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.doors import Right, check_site, needs, person
-from mindful_crate.api.rulebook import PROBLEMS
-from mindful_crate.api.shapes import ById
+from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import WorldView, opened_from, refuse_unusable, world_row, world_view
 from mindful_crate.core.catalog.ids import SiteCode

@@ -21,8 +21,7 @@ from mindful_crate.api.doors import (
     signed_in,
     signed_in_by_badge,
 )
-from mindful_crate.api.rulebook import PROBLEMS
-from mindful_crate.api.shapes import Problem
+from mindful_crate.api.shapes import PROBLEMS, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -67,3 +67,7 @@ class When(Answer):
 
     who: str
     at: datetime
+
+
+PROBLEMS: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 413, 415, 422, 503), Problem)
+"""What any route may answer instead: a problem in words."""
