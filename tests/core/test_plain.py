@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from decimal import Decimal
+from threading import Barrier
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from mindful_crate.core import plain as plain_module
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
 from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
-from mindful_crate.core.record import maker
+from mindful_crate.core.record import maker, record
 from mindful_crate.core.rulebook.bin_rules import (
     BinRule,
     Conditions,
@@ -122,3 +126,27 @@ def test_a_value_made_quickly_is_the_same_value() -> None:
     fields = ("ROPE-12", 4, "L1", date(2026, 3, 3), Status.DAMAGED, None)
     quick, plain = maker(Goods)(*fields), Goods(*fields)  # type: ignore[arg-type]
     assert quick == plain and hash(quick) == hash(plain) and repr(quick) == repr(plain)
+
+
+def test_two_threads_may_read_the_first_of_a_kind(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The reader of a kind finds out at first use how its fields are read; both threads are held there at once."""
+
+    @record
+    class Pair:
+        left: int
+        right: int
+
+    both = Barrier(2)
+    found_out = plain_module._reader
+    monkeypatch.setattr(plain_module, "get_type_hints", lambda cls: {"left": "left", "right": "right"})
+
+    def waiting(kind: Any) -> Any:
+        if kind == "left":
+            both.wait(10)
+        return plain_module._exactly(int, "a whole number") if kind in ("left", "right") else found_out(kind)
+
+    read = plain_module._fields(Pair)
+    monkeypatch.setattr(plain_module, "_reader", waiting)
+    with ThreadPoolExecutor(2) as pool:
+        assert list(pool.map(read, [{"left": 1, "right": 2}] * 2)) == [Pair(1, 2)] * 2
+    assert read({"left": 3, "right": 4}) == Pair(3, 4)

@@ -274,7 +274,9 @@ def _fields(cls: Any) -> Reader:
     names = [f.name for f in fields]
     plainly = "__slots__" in cls.__dict__ and not hasattr(cls, "__post_init__")
     make: Callable[..., Any] = maker(cls) if plainly else cls
-    parts: list[tuple[str, Reader, Callable[[], Any] | None]] = []  # made when first read, since a type may hold itself
+    parts: tuple[tuple[str, Reader, Callable[[], Any] | None], ...] | None = (
+        None  # at first use: a type may hold itself
+    )
 
     def default(field: Any) -> Callable[[], Any] | None:
         if field.default is not dataclasses.MISSING:
@@ -293,8 +295,9 @@ def _fields(cls: Any) -> Reader:
     def read(plain: Plain) -> Any:
         if not isinstance(plain, dict):
             raise Misfit("", f"{_shown(plain)} is not a set of named values")
-        if not parts:
-            parts.extend((f.name, _reader(hints[f.name]), default(f)) for f in fields)
+        nonlocal parts
+        if parts is None:  # two threads may both be first: each makes the whole and puts it there in one step
+            parts = tuple((f.name, _reader(hints[f.name]), default(f)) for f in fields)
         values: list[Any] = []
         given = 0
         get = plain.get

@@ -356,6 +356,8 @@ class SourceOrder:
     def __init__(self, target: Target, request: BinRequest, floor: Floor) -> None:
         known = _source_keys.get(id(target))
         if known is None or known[0] is not target:
+            if len(_source_keys) > 5000:
+                _source_keys.clear()
             known = _source_keys[id(target)] = (target, [_OF_STOCK.get(p) for p in target.prefer])
         self._keys = [
             key or self._of_bin(prefer, request, floor) for key, prefer in zip(known[1], target.prefer, strict=True)
