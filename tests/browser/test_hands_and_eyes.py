@@ -247,7 +247,7 @@ def test_keys_go_by_character_and_are_all_listed(page: Page) -> None:
 def test_hands_begin_at_the_content(page: Page) -> None:
     """The first Tab offers to skip what every page has; a change of page puts the focus at its content; a file is brought
     in by Enter."""
-    page.on("filechooser", lambda chooser: None)  # the browser hands choosers over from now on, not only once one is due
+    page.on("filechooser", lambda chooser: None)  # handed over from now on, not only once one is due
     sign_in(page)
     page.goto("/steps")
     settled(page)

@@ -17,7 +17,6 @@ from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.kinds import Context
-from mindful_crate.core.scanning.move_kinds import base_count, take_count
 from mindful_crate.core.scanning.question import Button, Question, SoFar
 from mindful_crate.core.scanning.reading import NUMBERS, How, Read, Reading, Scan, read, told
 from mindful_crate.core.scanning.registry import KINDS, called, lacking, used, waits_for
@@ -25,6 +24,7 @@ from mindful_crate.core.work.handset.acts import Press
 from mindful_crate.core.work.making import Named
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
+from mindful_crate.core.work.moving.from_prompts import base_count, take_count
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.acts import Place, Take
 from mindful_crate.core.work.receiving import checks as receiving

@@ -3,10 +3,38 @@
 from __future__ import annotations
 
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, Prompt
-from mindful_crate.core.scanning.kinds import RECEIVING_KINDS, Kind
-from mindful_crate.core.scanning.move_kinds import MOVE_KINDS
+from mindful_crate.core.scanning.kinds import Kind
+from mindful_crate.core.work.looking.prompts import LookKind
+from mindful_crate.core.work.moving.from_prompts import CountKind, FromKind, GoodsKind, LotThereKind
+from mindful_crate.core.work.moving.to_prompts import PartKind, PlatesKind, ToKind
+from mindful_crate.core.work.putting.prompts import BinKind, TaskKind
+from mindful_crate.core.work.receiving.prompts import (
+    ExpiryKind,
+    ItemKind,
+    LotKind,
+    OrderKind,
+    PlateKindOfPrompt,
+    QuantityKind,
+)
 
-KINDS: dict[Asks, Kind] = {**RECEIVING_KINDS, **MOVE_KINDS}
+KINDS: dict[Asks, Kind] = {
+    Asks.ORDER: OrderKind(),
+    Asks.PLATE: PlateKindOfPrompt(),
+    Asks.ITEM: ItemKind(),
+    Asks.EXPIRY: ExpiryKind(),
+    Asks.LOT: LotKind(),
+    Asks.QUANTITY: QuantityKind(),
+    Asks.TASK: TaskKind(),
+    Asks.BIN: BinKind(),
+    Asks.FROM: FromKind(),
+    Asks.GOODS: GoodsKind(),
+    Asks.LOT_THERE: LotThereKind(),
+    Asks.COUNT: CountKind(),
+    Asks.PART: PartKind(),
+    Asks.PLATES: PlatesKind(),
+    Asks.TO: ToKind(),
+    Asks.LOOK: LookKind(),
+}
 WAITS: dict[FlowPurpose, dict[Asks, tuple[Asks, ...]]] = {
     FlowPurpose.RECEIVE: {
         Asks.ORDER: (), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER,), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),

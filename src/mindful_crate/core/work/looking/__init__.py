@@ -1,0 +1,1 @@
+"""Looking things up."""

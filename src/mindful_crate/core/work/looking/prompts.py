@@ -1,0 +1,118 @@
+"""What is looked up: an item, a bin or a plate."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.floor.slots import Looked, Slots
+from mindful_crate.core.rulebook.flows import Prompt
+from mindful_crate.core.scanning.kinds import Context, Kind, bin_place
+from mindful_crate.core.scanning.question import Shape
+from mindful_crate.core.scanning.reading import Read, Reading
+from mindful_crate.core.work.receiving import checks as receiving
+
+
+class LookKind(Kind):
+    """What is looked up? An item, a bin or a plate; it may go on for ever."""
+
+    wants = "an item, a bin or a plate"
+    shape: Shape = "ticket"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return True
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.ITEM and reading.item:
+            return Slots(looked=Looked("item", reading.item))
+        if reading.kind is Read.BIN:
+            return Slots(looked=Looked("bin", reading.code))
+        if reading.kind is Read.PLATE:
+            return Slots(looked=Looked("plate", reading.code))
+        raise self.wrong(ctx, slots, reading)
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        if slots.looked is None:
+            return "Scan an item, a bin or a plate"
+        return {"item": self._item_title, "bin": self._bin_title, "plate": self._plate_title}[slots.looked.kind](
+            ctx, slots
+        )
+
+    def _item_title(self, ctx: Context, slots: Slots) -> str:
+        assert slots.looked
+        return ctx.ground.items[ItemCode(slots.looked.code)].name
+
+    def _bin_title(self, ctx: Context, slots: Slots) -> str:
+        assert slots.looked
+        return f"Bin {slots.looked.code}"
+
+    def _plate_title(self, ctx: Context, slots: Slots) -> str:
+        assert slots.looked
+        return f"Plate {slots.looked.code}"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        if slots.looked is None:
+            return {}
+        facts = {"item": item_facts, "bin": bin_facts, "plate": plate_facts}[slots.looked.kind](ctx, slots.looked.code)
+        return {"facts": tuple(facts), "note": "Scan the next one to go on"}
+
+
+def item_facts(ctx: Context, code: str) -> Iterable[str]:
+    """What there is of an item, where, and how much of it is kept for somebody."""
+    item = ctx.ground.items[ItemCode(code)]
+    lines = [x for x in ctx.state.lines(item.code) if ctx.ground.site_of(x.bin) == ctx.state.settings.site]
+    total, kept = sum(x.goods.quantity for x in lines), sum(ctx.state.reserved(x) for x in lines)
+    yield f"`{item.code}` {item.told(total)} in stock" + (f", {item.told(kept)} reserved" if kept else "")
+    for x in lines[:8]:
+        lot = f", lot `{x.goods.lot}`" if x.goods.lot else ""
+        expiry = f" to {x.goods.expiry.isoformat()}" if x.goods.expiry else ""
+        status = "" if x.goods.status.value == "available" else f", {x.goods.status.value}"
+        plate = f" on `{x.plate}`" if x.plate else ""
+        yield f"`{x.bin}`{plate}: {item.told(x.goods.quantity)}{lot}{expiry}{status}"
+    if len(lines) > 8:
+        yield f"and {len(lines) - 8} more places"
+
+
+def bin_facts(ctx: Context, code: str) -> Iterable[str]:
+    """Where a bin is, what it may hold, what lies there and what is on its way."""
+    bin_ = BinCode(code)
+    each = ctx.ground.bins[bin_]
+    yield f"{bin_place(ctx, bin_)}, {ctx.ground.bin_types[each.bin_type].name.lower()}"
+    why = ctx.state.blocked(bin_)
+    if why:
+        yield f"blocked: {why}"
+    for goods in ctx.state.loose(bin_)[:8]:
+        item = ctx.ground.items[goods.item]
+        yield f"{item.told(goods.quantity)} {item.name}, loose"
+    for plate in ctx.state.standing(bin_)[:8]:
+        text = "being built" if plate.building else receiving.plate_text(ctx.state, plate) or "nothing on it"
+        yield f"`{plate.number}` {text}"
+    if not ctx.state.loose(bin_) and not ctx.state.standing(bin_):
+        yield "empty"
+    coming = ctx.state.coming(bin_)
+    if coming:
+        yield f"on its way: {', '.join(f'`{t}`' for t in coming)}"
+
+
+def plate_facts(ctx: Context, code: str) -> Iterable[str]:
+    """Where a plate is, through all plates it stands on, and what is on it."""
+    plate = ctx.state.plate(PlateNo(code))
+    assert plate is not None
+    where = ctx.state.bin_of(plate.number)
+    if plate.carrier:
+        yield f"carried by @{plate.carrier}"
+    elif where:
+        on = f"on `{plate.on}` " if plate.on else ""
+        yield f"stands {on}in `{where}`, {bin_place(ctx, where)}"
+    else:
+        yield f"stands on `{plate.on}`, which is carried"
+    yield ctx.ground.plate_kinds[plate.plate_kind].name + (", being built: not stock yet" if plate.building else "")
+    for goods in (plate.goods or plate.lines)[:8]:
+        item = ctx.ground.items[goods.item]
+        yield f"{item.told(goods.quantity)} {item.name}" + (f", lot `{goods.lot}`" if goods.lot else "")
+    for inner in ctx.state.plates_on(plate.number):
+        yield f"`{inner}` stands on it"
+    task = ctx.state.task_of(plate.number)
+    if task and task.state.value != "done":
+        yield f"task `{task.number}`" + (f" to `{task.to_bin}`" if task.to_bin else "")

@@ -1,0 +1,259 @@
+"""What is asked while goods are taken to be moved: from where, which, which lot, how many."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from decimal import Decimal
+from typing import Any
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Item
+from mindful_crate.core.catalog.ids import BinCode, PlateNo
+from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.flows import Prompt
+from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place, deviation
+from mindful_crate.core.scanning.question import Keys, Pick, Shape
+from mindful_crate.core.scanning.reading import Read, Reading, told
+from mindful_crate.core.trail import Trail
+from mindful_crate.core.work.moving import checks as moving
+from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.work.stamp import Stamp
+
+
+def asking(ctx: Context) -> Stamp:
+    """A stamp for asking rules within a dialogue: only the day matters to them."""
+    return Stamp("", ctx.state.clock, ctx.today, ctx.person)
+
+
+def base_count(ctx: Context, slots: Slots) -> int:
+    """The count asked for in base units; 0 while there is none."""
+    if slots.count is None or slots.item is None:
+        return 0
+    return receiving.whole_quantity(ctx.item(slots), ctx.unit(slots), slots.count)
+
+
+def proposed_from(ctx: Context, slots: Slots) -> Trail | None:
+    """Where the rules of the flow would take what is asked for; None when it proposes nothing."""
+    if ctx.flow.takes_by is None or slots.item is None:
+        return None
+    count = base_count(ctx, slots) or ctx.unit(slots).quantity
+    request = moving.request_to_take(ctx.state, ctx.flow, slots.item, count, asking(ctx), slots.lot or "")
+    return moving.ask_where_from(ctx.state, ctx.rulebook, request)
+
+
+def there(ctx: Context, slots: Slots) -> tuple[Goods, ...]:
+    """What of the item may be taken at the source, of the lot if one is named."""
+    assert slots.from_bin and slots.item
+    goods = moving.goods_to_take(ctx.state, slots.from_bin, slots.from_plate, slots.item)[1]
+    return tuple(g for g in goods if slots.lot is None or g.lot == slots.lot)
+
+
+def take_count(ctx: Context, slots: Slots) -> int:
+    """How many base units are taken at this source: what is asked for, what is there, what the rules allot it."""
+    count = min(base_count(ctx, slots), sum(g.quantity for g in there(ctx, slots)))
+    trail = proposed_from(ctx, slots)
+    allotted = [a for a in trail.allocations if a.bin == slots.from_bin] if trail else []
+    return min(count, sum(a.quantity for a in allotted)) if allotted else count
+
+
+class FromKind(Kind):
+    """Where is it taken from? A bin, or a plate when what is taken stands on one."""
+
+    wants = "the bin or plate it is taken from"
+    shape: Shape = "bin"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.task is None and slots.from_bin is None
+
+    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+        carried = moving.carried_goods(ctx.state, ctx.person)
+        return replace(slots, task=carried.number, item=carried.goods[0].item) if carried else None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
+        filled = self._source(ctx, slots, reading)
+        if slots.item is None:
+            return filled
+        there(ctx, filled)  # refuses when there is none
+        trail = proposed_from(ctx, slots)
+        return deviation(
+            ctx, filled.from_bin or "", trail.bin if trail else None, filled, "Take it from here all the same?"
+        )
+
+    def _source(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.PLATE:
+            plate = moving.plate_to_take(ctx.state, PlateNo(reading.code))
+            return replace(slots, from_plate=plate.number, from_bin=ctx.state.bin_of(plate.number))
+        if reading.kind is not Read.BIN:
+            raise self.wrong(ctx, slots, reading)
+        code = BinCode(reading.code)
+        if ctx.state.ground.site_of(code) != ctx.state.settings.site:
+            raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
+        if not ctx.state.loose(code) and not ctx.state.standing(code):
+            raise Refusal("bin_empty", f"Bin `{code}` is empty: there is nothing to take.")
+        return replace(slots, from_bin=code)
+
+    def asked(self, ctx: Context, slots: Slots) -> str:
+        trail = proposed_from(ctx, slots)
+        return f"bin `{trail.bin}`" if trail and trail.bin else self.wants
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        if slots.item:
+            for code in list(dict.fromkeys(x.bin for x in ctx.state.lines(slots.item)))[:LISTED]:
+                count = ctx.state.quantity_in(code, slots.item)
+                yield Pick(code, code, f"{bin_place(ctx, code)}: {ctx.item(slots).told(count)}")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Go to this bin and scan it" if slots.item else "Where is it taken from?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        trail = proposed_from(ctx, slots)
+        if trail is None:
+            return {"note": "Scan the bin, or the plate it stands on"}
+        if trail.bin is None:
+            return {"note": "No rule finds it. Choose a bin that has it."}
+        first = trail.allocations[0]
+        return {
+            "expect": first.bin,
+            "note": f"{bin_place(ctx, first.bin)}: take {ctx.item(slots).told(first.quantity)} there",
+        }
+
+
+class GoodsKind(Kind):
+    """Which item is taken? Its barcode says the unit too; a GS1 code may say lot and count."""
+
+    wants = "an item"
+    shape: Shape = "carton"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.task is None and slots.item is None
+
+    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+        return FromKind().given(ctx, slots)
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.PLATE and slots.from_bin:
+            plate = moving.plate_to_take(ctx.state, PlateNo(reading.code))
+            if ctx.state.bin_of(plate.number) != slots.from_bin:
+                raise Refusal(
+                    "plate_elsewhere", f"Plate `{plate.number}` stands in `{ctx.state.bin_of(plate.number)}`."
+                )
+            return replace(slots, from_plate=plate.number)
+        if reading.kind is not Read.ITEM or reading.item is None:
+            raise self.wrong(ctx, slots, reading)
+        filled = replace(slots, item=reading.item, unit=reading.unit, lot=reading.lot, count=reading.count)
+        if slots.from_bin:
+            goods = there(ctx, filled)
+            if not goods:
+                raise Refusal("lot_not_there", f"Lot `{reading.lot}` of `{reading.item}` is not in `{slots.from_bin}`.")
+        return filled
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        for item, count in _content(ctx, slots).items():
+            yield Pick(item.code, item.name, f"{item.told(count)} there")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "What do you take?" if slots.from_bin else "Which item is moved?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        if slots.from_bin is None:
+            return {}
+        where = f"plate {slots.from_plate}" if slots.from_plate else f"bin {slots.from_bin}"
+        return {"note": f"out of {where}"}
+
+
+def _content(ctx: Context, slots: Slots) -> dict[Item, int]:
+    """Items at the source with their quantities."""
+    found: dict[Item, int] = {}
+    if slots.from_bin is None:
+        return found
+    loose = ctx.state.loose(slots.from_bin) if slots.from_plate is None else ()
+    plates = [slots.from_plate] if slots.from_plate else [p.number for p in ctx.state.standing(slots.from_bin)]
+    for goods in (*loose, *(g for n in plates for g in ctx.state.all_goods(n))):
+        item = ctx.ground.items[goods.item]
+        found[item] = found.get(item, 0) + goods.quantity
+    return found
+
+
+class LotThereKind(Kind):
+    """Which lot is taken? Asked when the source holds several."""
+
+    wants = "the lot"
+    shape: Shape = "carton"
+    keys: Keys = "text"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.task or slots.lot is not None or slots.item is None or slots.from_bin is None:
+            return False
+        return len({g.lot for g in there(ctx, slots)}) > 1
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        lots = sorted({g.lot for g in there(ctx, slots)})
+        lot = reading.lot if reading.lot is not None else reading.code
+        if lot not in lots:
+            raise Refusal(
+                "lot_not_there", f"`{reading.code}` is no lot there; there are {', '.join(f'`{x}`' for x in lots)}."
+            )
+        return replace(slots, lot=lot)
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        for goods in there(ctx, slots):
+            told_ = ctx.item(slots).told(goods.quantity)
+            expiry = f", expires {goods.expiry.isoformat()}" if goods.expiry else ""
+            yield Pick(goods.lot, goods.lot or "no lot", told_ + expiry)
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Which lot is taken?"
+
+
+class CountKind(Kind):
+    """How many are taken?"""
+
+    wants = "a number"
+    shape: Shape = "number"
+    keys: Keys = "number"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.task is None and slots.count is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        unit = ctx.unit(slots)
+        if reading.kind is Read.ITEM and reading.item == slots.item and reading.unit != slots.unit:
+            return replace(slots, unit=reading.unit)
+        if reading.kind is not Read.NUMBER or reading.count is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("no_number", f"`{reading.code}` is no number. Enter how many {unit.plural}.")
+            raise Refusal("wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}.")
+        return self.confirmed(ctx, slots, reading.count)
+
+    def confirmed(self, ctx: Context, slots: Slots, count: Decimal) -> Slots:
+        item = ctx.item(slots)
+        quantity = receiving.whole_quantity(item, ctx.unit(slots), count)
+        if slots.from_bin:
+            have = sum(g.quantity for g in there(ctx, slots))
+            if quantity > have:
+                raise Refusal(
+                    "more_than_there",
+                    f"{item.told(quantity)} are more than there are {moving.where_told(slots.from_bin, slots.from_plate)}: "
+                    f"{item.told(have)}. Take fewer, or count the bin.",
+                )
+        return replace(slots, count=count)
+
+    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
+        if slots.from_bin is None:
+            return None
+        whole = sum(g.quantity for g in there(ctx, slots)) // ctx.unit(slots).quantity
+        return Decimal(whole) if whole else None
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return f"How many {ctx.unit(slots).plural}?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        item, unit = ctx.item(slots), ctx.unit(slots)
+        shown: dict[str, Any] = {"unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else "")}
+        if slots.from_bin:
+            proposal = self.proposal(ctx, slots, prompt)
+            shown["note"] = f"{item.told(sum(g.quantity for g in there(ctx, slots)))} there"
+            shown["proposal"] = "" if proposal is None else str(proposal)
+        return shown

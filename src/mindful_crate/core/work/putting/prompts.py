@@ -1,0 +1,128 @@
+"""What is asked while putting away: the plate or goods, and the bin."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import Any
+
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
+from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.flows import OtherBin, Prompt
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place
+from mindful_crate.core.scanning.question import Pick, Shape
+from mindful_crate.core.scanning.reading import Read, Reading
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.receiving import checks as receiving
+
+
+class TaskKind(Kind):
+    """What is put away: which plate, or which loose goods? What the worker carries already is gone on with."""
+
+    wants = "a plate or goods that wait to be put away"
+    shape: Shape = "pallet"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.task is None
+
+    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+        carried = putting.carried_by(ctx.state, ctx.person)
+        return replace(slots, task=carried.number) if carried else None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.TASK:
+            task = ctx.state.tasks[TaskNo(reading.code)]
+        elif reading.kind is Read.PLATE:
+            task = putting.task_of_plate(ctx.state, PlateNo(reading.code))
+        elif reading.kind is Read.ITEM and reading.item:
+            task = putting.task_of_item(ctx.state, reading.item, ctx.crews)
+        elif reading.kind is Read.LABEL:
+            raise Refusal("unknown_plate", f"No license plate has the number `{reading.code}`.")
+        else:
+            raise self.wrong(ctx, slots, reading)
+        return replace(slots, task=putting.task_to_take(ctx.state, task.number, ctx.crews).number)
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        tasks = ctx.state.tasks
+        for number in tasks.open_numbers(ctx.crews, Need.PUT_AWAY, LISTED):
+            plan = tasks.plans[number]
+            if plan.plate is None:
+                yield Pick(number, putting.told(ctx.state, tasks[number]), f"loose in {plan.from_bin}")
+            else:
+                yield self._of_plate(ctx, number, plan.plate)
+
+    @staticmethod
+    def _of_plate(ctx: Context, task: TaskNo, plate: PlateNo) -> Pick:
+        """What a plate's line says is remembered as long as the same goods are on it: every handset lists the first of the
+        same many."""
+        lines: dict[TaskNo, tuple[object, Pick]] = ctx.state.memory.setdefault("picks", {})
+        goods = ctx.state.plates.goods_on(plate)
+        known = lines.get(task)
+        if known is not None and known[0] is goods:
+            return known[1]
+        if len(lines) > 10 * LISTED:
+            lines.clear()
+        says = receiving.plate_text(ctx.state, ctx.state.plates[plate])
+        pick = Pick(plate, plate, f"in {ctx.state.tasks.plans[task].from_bin}: {says}")
+        lines[task] = goods, pick
+        return pick
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        loose = ctx.state.first_loose(ctx.crews, Need.PUT_AWAY)
+        return "Scan what is put away" if loose else "Scan the plate to put away"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        count = ctx.state.open_count(ctx.crews, Need.PUT_AWAY)
+        if count == 0:
+            return {"note": "Nothing waits to be put away. A task comes when a received plate is finished."}
+        return {"note": f"{count} wait to be put away" if count > 1 else "1 waits to be put away"}
+
+
+class BinKind(Kind):
+    """Into which bin? The one shown, or another that is judged by the same rules."""
+
+    wants = "a bin"
+    shape: Shape = "bin"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.bin is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
+        if reading.kind is not Read.BIN:
+            raise self.wrong(ctx, slots, reading)
+        task, code = ctx.task(slots), BinCode(reading.code)
+        filled = replace(slots, bin=code)
+        if code == task.to_bin or (task.to_bin is None and putting.judge(ctx.state, task, code, ctx.today) is None):
+            return filled
+        down = putting.judge(ctx.state, task, code, ctx.today)
+        if down:
+            shown = f" Take it to `{task.to_bin}`, or to another bin." if task.to_bin else " Take it to another bin."
+            raise Refusal(f"bin_{down[0].value}", down[1] + shown)
+        if ctx.other_bin is OtherBin.NEVER:
+            raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{task.to_bin}`.")
+        if ctx.other_bin is OtherBin.REASON:
+            return Doubt("reason", f"`{code}` is not the bin shown, `{task.to_bin}`. Why is it taken?", filled)
+        what = "the plate" if task.plate else "it"
+        says = f"`{code}` is not the bin shown, `{task.to_bin}`. Place {what} here all the same?"
+        return Doubt("yes_no", says, filled)
+
+    def asked(self, ctx: Context, slots: Slots) -> str:
+        shown = ctx.task(slots).to_bin
+        return f"bin `{shown}`" if shown else "a bin"
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        if ctx.task(slots).to_bin is None:
+            return "No rule found a bin. Choose one and scan it"
+        return f"Take {'the plate' if ctx.task(slots).plate else 'it'} to this bin and scan it"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        task = ctx.task(slots)
+        facts: tuple[str, ...] = (receiving.goods_text(ctx.state, task.goods), f"loose, from `{task.from_bin}`")
+        if task.plate:
+            plate = putting.plate_of(ctx.state, task)
+            facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
+        if task.to_bin is None:
+            return {"facts": facts}
+        return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}

@@ -1,0 +1,267 @@
+"""What is asked while receiving: order, plate, item, date, lot, quantity."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from decimal import Decimal
+from typing import Any
+
+from mindful_crate.core.catalog.goods import INBOUND, Order, Tracking
+from mindful_crate.core.catalog.ids import OrderNo, PlateNo
+from mindful_crate.core.floor.slots import Slots
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.flows import PlateBy, Prompt, Proposes
+from mindful_crate.core.scanning.kinds import LISTED, Context, Kind
+from mindful_crate.core.scanning.question import Keys, Pick, Shape
+from mindful_crate.core.scanning.reading import Read, Reading, told
+from mindful_crate.core.work.receiving import checks as receiving
+
+
+def _dropped(state: State, order: Order) -> bool:
+    """Is it cancelled, on the floor or in the host?"""
+    held = state.host_orders.get(order.number)
+    return state.is_cancelled(order.number) or (held is not None and held.cancelled)
+
+
+class OrderKind(Kind):
+    """Which order do the goods come on?"""
+
+    wants = "an order"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.order is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is not Read.ORDER:
+            raise self.wrong(ctx, slots, reading)
+        order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
+        receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)  # before work is done that no plan takes
+        return replace(slots, order=order.number)
+
+    def _open(self, ctx: Context) -> list[Order]:
+        """Orders that may be received and that a step plan receives."""
+        site = ctx.state.settings.site
+        plans = {k: ctx.rulebook.plan_for(site, k) for k in INBOUND}
+        planned = {k for k, plan in plans.items() if plan is not None and plan.receive.on}
+        return [o for o in receiving.receivable_orders(ctx.state) if o.kind in planned]
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        for order in self._open(ctx)[:LISTED]:
+            partner = ctx.ground.partners[order.partner].name
+            open_lines = ctx.state.lines_open(order)
+            lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
+            yield Pick(order.number, order.number, f"{partner}, {lines} open")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Which order is it?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        if self._open(ctx):
+            return {"note": "Scan its paper, or pick it from the list"}
+        state = ctx.state
+        coming = [o for o in state.all_orders() if o.inbound and o.site == state.settings.site]
+        waiting = [o for o in coming if not state.is_confirmed(o.number) and not _dropped(state, o)]
+        wait = "1 waits" if len(waiting) == 1 else f"{len(waiting)} wait"
+        return {"note": f"No confirmed order is open. {wait} to be confirmed in the host."}
+
+
+class PlateKindOfPrompt(Kind):
+    """Onto which plate? Asked when the flow wants a label, or when a plate is still being built."""
+
+    wants = "the label of a plate"
+    shape: Shape = "pallet"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.plate is not None or slots.new_plate:
+            return False
+        if ctx.flow.plate_by is PlateBy.NONE:
+            return any(p.into for p in ctx.state.building())
+        return ctx.flow.plate_by is PlateBy.ASKED or any(p.into is None for p in ctx.state.building())
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.PLATE:
+            plate = receiving.building_plate(ctx.state, PlateNo(reading.code))
+            if bool(plate.into) != (ctx.flow.plate_by is PlateBy.NONE):
+                raise Refusal(
+                    "other_way", f"{receiving.plate_word(plate)} was begun with another flow; go on with it there."
+                )
+            return replace(slots, plate=plate.number)
+        if reading.kind is Read.LABEL and ctx.flow.plate_by is not PlateBy.NONE:
+            return replace(slots, plate=PlateNo(reading.code))
+        if reading.kind is Read.UNKNOWN:
+            raise Refusal(
+                "no_plate_label",
+                f"`{reading.code}` is no plate label: it is neither of the site's series nor an SSCC with a right "
+                "check digit. Scan another label.",
+            )
+        raise self.wrong(ctx, slots, reading)
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        loose = ctx.flow.plate_by is PlateBy.NONE
+        for plate in (p for p in ctx.state.building() if bool(p.into) == loose):
+            lines = "1 line" if len(plate.lines) == 1 else f"{len(plate.lines)} lines"
+            yield Pick(plate.number, plate.number, f"still being built by @{plate.by}, {lines}")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        if ctx.flow.plate_by is PlateBy.ASKED:
+            return "Scan the label of the plate"
+        if ctx.flow.plate_by is PlateBy.NONE:
+            return "A receipt is still open. Go on with it?"
+        return "A plate is still being built. Go on with it?"
+
+
+class ItemKind(Kind):
+    """Which item is it? Its barcode says the unit too; a GS1 code may say lot, date and count."""
+
+    wants = "an item"
+    shape: Shape = "carton"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.item is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is not Read.ITEM or reading.item is None:
+            raise self.wrong(ctx, slots, reading)
+        item = ctx.ground.items[reading.item]
+        order = ctx.order(slots)
+        receiving.open_lines(ctx.state, order, item.code)
+        slots = replace(slots, item=item.code, unit=reading.unit)
+        tracked = item.tracking is not Tracking.NONE
+        dated = item.tracking is Tracking.LOT_EXPIRY
+        if dated and reading.expiry:
+            receiving.check_expiry(reading.expiry, ctx.today)
+            slots = replace(slots, expiry=reading.expiry)
+        if tracked and reading.lot:
+            receiving.check_lot(ctx.state, item, reading.lot, slots.expiry)
+            slots = replace(slots, lot=reading.lot)
+        if reading.count is not None:
+            quantity = receiving.whole_quantity(item, item.unit(slots.unit), reading.count)  # type: ignore[arg-type]
+            receiving.check_quantity(ctx.state, order, item, quantity)
+            slots = replace(slots, count=reading.count)
+        return slots
+
+    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+        order = ctx.order(slots)
+        for code in dict.fromkeys(line.item for line in order.lines):
+            still = receiving.open_of_item(ctx.state, order, code)
+            if still > 0:
+                item = ctx.ground.items[code]
+                yield Pick(code, item.name, f"{item.told(still)} open")
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return f"Scan an item of {slots.order}"
+
+    def asked(self, ctx: Context, slots: Slots) -> str:
+        return f"an item of `{slots.order}`"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        count = sum(1 for _ in self.picks(ctx, slots))
+        return {"note": "1 item is open" if count == 1 else f"{count} items are open, in any sequence"}
+
+
+class ExpiryKind(Kind):
+    """When does it expire? Asked before the lot, so that a known lot can be checked against it."""
+
+    wants = "the expiry date"
+    shape: Shape = "calendar"
+    keys: Keys = "date"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.item is None:
+            return True
+        return slots.expiry is None and ctx.item(slots).tracking is Tracking.LOT_EXPIRY
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.ITEM and reading.item == slots.item and reading.expiry:
+            reading = replace(reading, kind=Read.DAY)
+        if reading.kind is not Read.DAY or reading.expiry is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("no_date", f"`{reading.code}` is no date. Enter it like 2027-03-31 or 270331.")
+            raise Refusal("wrong_kind", f"That is {told(reading)}; enter the expiry date first.")
+        receiving.check_expiry(reading.expiry, ctx.today)
+        if slots.lot is not None:
+            receiving.check_lot(ctx.state, ctx.item(slots), slots.lot, reading.expiry)
+        return replace(slots, expiry=reading.expiry)
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "When does it expire?"
+
+
+class LotKind(Kind):
+    """Which lot is it?"""
+
+    wants = "the lot"
+    shape: Shape = "carton"
+    keys: Keys = "text"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        if slots.item is None:
+            return True
+        return slots.lot is None and ctx.item(slots).tracking is not Tracking.NONE
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        if reading.kind is Read.ITEM and reading.item == slots.item and reading.lot:
+            reading = replace(reading, kind=Read.LOT)
+        if reading.kind is not Read.LOT or reading.lot is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("bad_lot", f"`{reading.code}` is no lot number: at most 20 printable characters.")
+            raise Refusal("wrong_kind", f"That is {told(reading)}; scan or type the lot number first.")
+        receiving.check_lot(ctx.state, ctx.item(slots), reading.lot, slots.expiry)
+        return replace(slots, lot=reading.lot)
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return "Which lot is it?"
+
+
+class QuantityKind(Kind):
+    """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan."""
+
+    wants = "a number"
+    shape: Shape = "number"
+    keys: Keys = "number"
+
+    def needed(self, ctx: Context, slots: Slots) -> bool:
+        return slots.count is None
+
+    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+        item, unit = ctx.item(slots), ctx.unit(slots)
+        if reading.kind is Read.ITEM and reading.item == slots.item:
+            if reading.unit != slots.unit:
+                return replace(slots, unit=reading.unit)
+            raise Refusal(
+                "same_item", f"That is the same item again. Enter how many {unit.plural}, or scan the next item."
+            )
+        if reading.kind is not Read.NUMBER or reading.count is None:
+            if reading.kind is Read.UNKNOWN:
+                raise Refusal("no_number", f"`{reading.code}` is no number and no item. Enter how many {unit.plural}.")
+            raise Refusal(
+                "wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item."
+            )
+        quantity = receiving.whole_quantity(item, unit, reading.count)
+        receiving.check_quantity(ctx.state, ctx.order(slots), item, quantity)
+        return replace(slots, count=reading.count)
+
+    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
+        """The number offered: what is still open in whole units, one, or nothing."""
+        if prompt.proposes is Proposes.BLANK:
+            return None
+        still = receiving.open_of_item(ctx.state, ctx.order(slots), ctx.item(slots).code)
+        whole = still // ctx.unit(slots).quantity
+        if prompt.proposes is Proposes.ONE:
+            whole = min(1, whole)
+        return Decimal(whole) if whole else None
+
+    def title(self, ctx: Context, slots: Slots) -> str:
+        return f"How many {ctx.unit(slots).plural}?"
+
+    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+        item, unit = ctx.item(slots), ctx.unit(slots)
+        still = receiving.open_of_item(ctx.state, ctx.order(slots), item.code)
+        proposal = self.proposal(ctx, slots, prompt)
+        return {
+            "note": f"{item.told(still)} still open on {slots.order}",
+            "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else ""),
+            "proposal": "" if proposal is None else str(proposal),
+        }
