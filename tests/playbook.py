@@ -54,9 +54,13 @@ class Play:
         return Play(self.world, person, device)
 
     def do(self, act: acts.Act, id_: str = "") -> Play:
-        stamp = self.world.stamp(id_ or f"c{len(self.world.log)}", self.person)
-        self.last = self.world.run(acts.Command(replace(stamp, device=self.device, crews=self.crews), act))
+        self.last = self.world.run(acts.Command(self.stamp(id_), act))
         return self
+
+    def stamp(self, id_: str = "") -> acts.Stamp:
+        """Who, where and when, for the next command."""
+        stamp = self.world.stamp(id_ or f"c{len(self.world.log)}", self.person)
+        return replace(stamp, device=self.device, crews=self.crews)
 
     def confirm(self, *orders: str) -> Play:
         for order in orders:
@@ -106,6 +110,12 @@ class Play:
         found = question_of(self.world, dialogue, self.crews)
         assert found
         return found
+
+    def offers(self, *actions_and_labels: str) -> Play:
+        """The buttons of the question, each by its name and what stands on it."""
+        found = [text for b in self.question().buttons for text in (b.action, b.label)]
+        assert found == list(actions_and_labels), found
+        return self
 
     def asks(self, asks: str, title: str = "", expect: str | None = None) -> Play:
         """The handset asks for this."""

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.ids import DeviceId, FlowId, PlateKindCode, PromptId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.proving.rehearse import open_dialogue
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -29,7 +30,10 @@ from mindful_crate.core.rulebook.flows import (
     Prompt,
     Proposes,
 )
-from mindful_crate.core.scanning.registry import NEEDED, WAITS
+from mindful_crate.core.scanning.dialogue import pressed
+from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.matters import BUTTONS, MACHINE
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
@@ -48,7 +52,7 @@ def flows(draw: st.DrawFn) -> Flow:
     purpose = draw(st.sampled_from(FlowPurpose))
     asks = draw(st.lists(st.sampled_from(Asks), max_size=7))
     if draw(st.integers(0, 4)):
-        asks += [a for a in NEEDED[purpose] if a not in asks]
+        asks += [a for a in MACHINE.flows[purpose].needed if a not in asks]
     asks = draw(st.permutations(asks))
     prompts = tuple(
         Prompt(
@@ -71,6 +75,24 @@ def with_flow(flow: Flow) -> Rulebook:
     return replace(RULEBOOK, flows=(*RULEBOOK.flows, flow), menus=menus)
 
 
+def assert_accepted_as_offered(play: Play, book: Rulebook, flow: Flow, question: Question) -> None:
+    """Every button there is: the dialogue goes on exactly when the question offers it; those of a line, when there are
+    lines."""
+    dialogue = open_dialogue(play.state, DeviceId("H1"))
+    assert dialogue is not None
+    ctx = context(play.state, book, play.stamp(), flow)
+    of_line = {b.action for b in ctx.kind.buttons if b.of_line}
+    line = question.so_far[0].line if question.so_far else 1
+    offered = {b.action for b in question.buttons} | (of_line if question.so_far and not dialogue.doubt else set())
+    for action in sorted(BUTTONS - {"back", "leave"}):
+        try:
+            pressed(ctx, dialogue, action, line, "1")
+        except Refusal as refusal:
+            assert action not in offered, refusal.problem.says
+        else:
+            assert action in offered, action
+
+
 @given(flows(), st.data())
 @settings(max_examples=MANY, deadline=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
 def test_any_flow_runs_or_is_a_finding(flow: Flow, data: st.DataObject) -> None:
@@ -90,6 +112,7 @@ def test_any_flow_runs_or_is_a_finding(flow: Flow, data: st.DataObject) -> None:
             break
         question = play.question()
         assert question.buttons[-1].action == "leave"
+        assert_accepted_as_offered(play, book, flow, question)
         right = [p.value for p in question.picks] + [c for c in (question.expect, question.proposal) if c]
         choice = data.draw(
             st.sampled_from([*right * 3, *(b.action for b in question.buttons), *CODES[:24], *PRESSES[:4]])
@@ -144,7 +167,7 @@ def test_a_move_goes_by_rules_of_its_own_way() -> None:
 
 def test_every_purpose_knows_what_its_prompts_wait_for() -> None:
     """Only for prompts of its own, and never in a ring."""
-    for known in WAITS.values():
+    for known in (kind.waits for kind in MACHINE.flows.values()):
         done: set[Asks] = set()
         while len(done) < len(known):
             ready = {a for a, waits in known.items() if set(waits) <= done} - done

@@ -17,9 +17,9 @@ from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.proving.recording import RECORDED
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
-from mindful_crate.core.scanning.dialogue import _COMPLETE
-from mindful_crate.core.scanning.registry import KINDS, NEEDED, WAITS
-from mindful_crate.core.scanning.tray import _CODES
+from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
+from mindful_crate.core.scanning.kinds import FlowKind, PromptKind
+from mindful_crate.core.work.matters import MACHINE, MATTERS
 from mindful_crate.core.work.rows import by_kind, silent
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
@@ -69,11 +69,24 @@ def test_every_event_that_chooses_a_bin_says_so() -> None:
 
 
 def test_purposes_have_flows_and_prompts_have_kinds() -> None:
-    """Every purpose completes and says which prompts it needs; every question has its kind and codes for the tray."""
-    assert set(NEEDED) == set(WAITS) == set(_COMPLETE) == set(FlowPurpose)
-    assert all(set(NEEDED[p]) <= set(WAITS[p]) for p in FlowPurpose)
-    assert {a for known in WAITS.values() for a in known} == set(Asks)
-    assert set(KINDS) == set(_CODES) == set(Asks)
+    """Every purpose has its flow and every question its prompt, once; each says what it must."""
+    assert sorted(p for m in MATTERS for p in m.flows) == sorted(FlowPurpose)
+    assert sorted(a for m in MATTERS for a in m.prompts) == sorted(Asks)
+    assert all(set(kind.needed) <= set(kind.waits) for kind in MACHINE.flows.values())
+    assert {a for kind in MACHINE.flows.values() for a in kind.waits} == set(Asks)
+    for prompt in MACHINE.prompts.values():
+        own = [type(prompt).__dict__.get(name) for name in ("needed", "take", "title", "codes")]
+        assert all(own) and type(prompt).__mro__[1] is PromptKind, prompt
+    for flow in MACHINE.flows.values():
+        closes = len(flow.waits) > 1 or flow.buttons
+        assert not closes or type(flow).complete is not FlowKind.complete, flow
+
+
+def test_buttons_have_one_name_each() -> None:
+    """Scripts name buttons; in one flow no two share a name, and none takes one of those that every flow has."""
+    for flow in MACHINE.flows.values():
+        names = [b.action for b in flow.buttons]
+        assert all(names) and len(set(names)) == len(names) and not OFFERED_BY_ALL & set(names)
 
 
 def test_every_series_that_is_drawn_from_is_declared() -> None:

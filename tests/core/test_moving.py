@@ -62,7 +62,8 @@ def test_a_shelf_is_refilled_from_reserve_as_the_rules_say(play: Play, ground: G
     play.opens("F-REFILL").asks("goods").scan(barcode(ground, "SHK-06", "box")).type("3").asks("from")
     source = play.question().expect
     assert "take 150 pieces there" in play.question().note
-    play.scan("R-01-02-1").refused("not_there").scan("P-01-01-2").asks("yes_no", "is not the bin shown").press("no")
+    play.scan("R-01-02-1").refused("not_there").scan("P-01-01-2").asks("yes_no", "is not the bin shown")
+    play.offers("no", "No, go back", "yes", "Take it here", "leave", "Leave").press("no")
     play.scan(source).done(
         "150 pieces of Bow shackle 6 mm taken", f"in `{source}`", "Take 20 pieces of it to `P-01-08-3`"
     )
@@ -87,9 +88,9 @@ def test_a_bin_with_too_little_room_offers_to_take_what_fits(play: Play, ground:
     play.scan(heavy.plate).scan(barcode(ground, "ANC-40", "pc"))
     count = min(8, heavy.goods.quantity)
     play.type(str(count)).asks("to").scan("P-01-02-1")
-    if count >= 5:
-        play.asks("yes_no", "has room for").press("yes").done("are left")
-        assert 0 < sum(g.quantity for g in play.state.tasks["TR-0205"].goods) < count
+    play.asks("yes_no", "has room for").offers("no", "No, go back", "yes", "Place those", "leave", "Leave")
+    play.press("yes").done("are left")
+    assert 0 < sum(g.quantity for g in play.state.tasks["TR-0205"].goods) < count
     sound(play)
 
 

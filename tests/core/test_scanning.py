@@ -14,6 +14,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.reading import How, Read, Scan, gs1_check_digit, gs1_day, parse_day, read
+from mindful_crate.core.work.matters import MACHINE
 from mindful_crate.core.world import acts
 from tests.playbook import Play, barcode, new_world, paint
 
@@ -84,7 +85,8 @@ def test_what_a_scan_is_read_as(
     ground: Ground, rulebook: Rulebook, text: str, how: str, expected: Asks, kind: Read
 ) -> None:
     """Things that exist come first, free text only where it is expected."""
-    assert read(Scan(text, How(how)), expected, new_world(ground, rulebook).state, TODAY).kind is kind
+    reads = MACHINE.prompts[expected].reads
+    assert read(Scan(text, How(how)), reads, new_world(ground, rulebook).state, TODAY).kind is kind
 
 
 def test_a_scanned_barcode_is_no_count(ground: Ground, rulebook: Rulebook) -> None:

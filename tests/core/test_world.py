@@ -14,11 +14,11 @@ from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
-from mindful_crate.core.scanning.tray import tray
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import changes
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.tray import tray
 from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import World
 from tests.playbook import STARTS, Play, barcode, new_world

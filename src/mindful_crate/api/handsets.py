@@ -21,10 +21,10 @@ from mindful_crate.core.rulebook.sentences import Names
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
-from mindful_crate.core.scanning.tray import TrayCode, tray
 from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.tray import TrayCode, tray
 from mindful_crate.files import gs1
 from mindful_crate.store import db
 from mindful_crate.store.rows import PersonRow, WorldRow

@@ -5,9 +5,18 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Callable
 from functools import cache
-from typing import Any, TypeVar, dataclass_transform
+from typing import Any, Protocol, TypeVar, dataclass_transform
 
 T = TypeVar("T")
+
+
+class Named(Protocol):
+    """A member of a union of records: it says its kind."""
+
+    @property
+    def kind(self) -> str:
+        """Its name in stored data."""
+        ...
 
 
 @dataclass_transform(frozen_default=True, field_specifiers=(dataclasses.field,))

@@ -10,6 +10,7 @@ from pydantic import TypeAdapter
 
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.work.matters import BUTTONS
 from mindful_crate.core.world.letters import Letter
 from mindful_crate.files.letters import Told
 
@@ -19,6 +20,8 @@ FORMATS: dict[str, Any] = {"rulebook": Rulebook, "rehearsal": Rehearsal, "messag
 def schema(name: str) -> dict[str, Any]:
     """The JSON Schema of a format."""
     made = TypeAdapter(FORMATS[name]).json_schema()
+    if name == "rehearsal":  # which buttons there are is known to the matters, not to the shape
+        made["$defs"]["DoPress"]["properties"]["action"]["enum"] = sorted(BUTTONS)
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **made}
 
 

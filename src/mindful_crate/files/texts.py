@@ -15,6 +15,7 @@ from mindful_crate.core.proving import script
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook import book, versions
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.work.matters import BUTTONS
 from mindful_crate.files.reading import Unreadable, from_yaml
 
 T = TypeVar("T")
@@ -67,7 +68,12 @@ def _rehearsal(plain: Plain) -> Rehearsal:
     shape = plain.get("shape", script.SHAPE) if isinstance(plain, dict) else script.SHAPE
     if shape != script.SHAPE:
         raise Misfit("shape", f"this version reads rehearsals of shape {script.SHAPE}, not {shape}")
-    return from_plain(Rehearsal, plain)
+    read = from_plain(Rehearsal, plain)
+    for n, step in enumerate(read.steps):
+        if isinstance(step.do, script.DoPress) and step.do.action not in BUTTONS:
+            says = f'"{step.do.action}" is none of {", ".join(sorted(BUTTONS))}'
+            raise Misfit(f"steps/{n}/do/action", says)
+    return read
 
 
 def with_shape(plain: Any, shape: int) -> Any:

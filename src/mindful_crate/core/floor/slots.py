@@ -54,3 +54,5 @@ class Doubt:
     says: str
     then: Slots
     """The slots if the worker goes on."""
+    yes: str = "Place here"
+    """What the button says that goes on."""

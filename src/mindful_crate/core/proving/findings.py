@@ -28,8 +28,9 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.sentences import ORDERS, PREFER, PURPOSE_TITLES, WANTS, between
 from mindful_crate.core.rulebook.steps import Need, StepPlan
-from mindful_crate.core.scanning.reading import NUMBERS
-from mindful_crate.core.scanning.registry import called, lacking, used, waits_for
+from mindful_crate.core.scanning.kinds import called
+from mindful_crate.core.scanning.reading import Read
+from mindful_crate.core.work.matters import MACHINE
 
 
 class Severity(StrEnum):
@@ -390,16 +391,16 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
         yield _blocks(
             "asked_twice", f"{place}/prompts", f"{flow.name} asks twice for the {again.value.replace('_', ' ')}."
         )
-    for needed in lacking(flow):
+    for needed in MACHINE.lacking(flow):
         says = f"{flow.name} never asks for the {called(needed)}; it cannot do its work."
         yield _blocks("prompt_missing", f"{place}/prompts", says)
-    useful = used(flow)
+    useful = MACHINE.used(flow)
     for n, each in enumerate(flow.prompts):
         at = f"{place}/prompts/{each.id}"
         if each not in useful:
             says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
             yield _doubt("prompt_idle", at, says)
-        late = [a for a in waits_for(flow, each) if all(p.asks is not a for p in flow.prompts[:n])]
+        late = [a for a in MACHINE.waits_for(flow, each) if all(p.asks is not a for p in flow.prompts[:n])]
         if late:
             says = f"{flow.name} asks for the {called(each.asks)} before the {called(late[0])}: it waits until that is answered."
             yield _doubt("prompt_waits", at, says)
@@ -437,7 +438,7 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
             says = f"{flow.name} goes by the rules of {name}, and there are none."
             yield _blocks("no_rules", f"{place}/{field}", says)
     for prompt_ in flow.prompts:
-        if prompt_.asks in NUMBERS and prompt_.check is Check.SCAN:
+        if MACHINE.prompts[prompt_.asks].reads is Read.NUMBER and prompt_.check is Check.SCAN:
             yield _blocks(
                 "quantity_scanned",
                 f"{place}/prompts/{prompt_.id}/check",

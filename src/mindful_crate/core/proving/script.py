@@ -121,21 +121,7 @@ class DoScan:
 class DoPress:
     """Presses a button of the handset."""
 
-    action: Literal[
-        "confirm",
-        "yes",
-        "no",
-        "new_plate",
-        "other_order",
-        "finish",
-        "change_line",
-        "remove_line",
-        "back",
-        "leave",
-        "go_on",
-        "part",
-        "set_down",
-    ]
+    action: str
     line: int | None = None
     count: str | None = None
     kind: Literal["press"] = "press"

@@ -1,31 +1,36 @@
-"""The kinds of prompt a flow is composed of: what each accepts, fills in, proposes and shows.
+"""What dialogues are made of: flows, prompts and buttons, each of a kind that a matter brings.
 
-One small class a kind; ``registry`` lists them all. The interpreter in ``dialogue`` knows no kind by name.
+The machine in ``dialogue`` knows none of them by name; the table of matters says which there are.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
-from typing import Any
+from typing import Any, ClassVar, Literal
 
-from mindful_crate.core.catalog.goods import Item, ItemUnit, Order
+from mindful_crate.core.catalog.goods import Item, ItemUnit
 from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, PersonId
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Flow, OtherBin, Prompt
-from mindful_crate.core.scanning.question import Keys, Pick, Shape
-from mindful_crate.core.scanning.reading import Read, Reading, told
-from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, OtherBin, Prompt
+from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape, SoFar
+from mindful_crate.core.scanning.reading import Read, Reading, Scan, told
 
 LISTED = 30
 """How many picks a handset lists."""
+Symbol = Literal["code128", "gs1datamatrix", "typed"]
+"""How a code is drawn, or that it is typed."""
+Codes = Iterator[tuple[str, Scan, Symbol]]
+"""Codes worth scanning: what each is called, and what the scanner reads."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,16 +44,21 @@ class Context:
     crews: tuple[CrewId, ...]
     device: DeviceId | None
     today: date
+    machine: Machine
 
     @property
     def ground(self) -> Ground:
         """The catalogue."""
         return self.state.ground
 
-    def order(self, slots: Slots) -> Order:
-        """The order being received."""
-        assert slots.order is not None
-        return receiving.known_order(self.state, slots.order)
+    @property
+    def kind(self) -> FlowKind:
+        """What flows of this purpose do."""
+        return self.machine.flows[self.flow.purpose]
+
+    def prompt(self, asks: Asks) -> PromptKind:
+        """What prompts of this kind do."""
+        return self.machine.prompts[asks]
 
     @property
     def other_bin(self) -> OtherBin:
@@ -56,7 +66,7 @@ class Context:
         return self.rulebook.other_bin_of(self.flow, self.state.settings.site)
 
     def item(self, slots: Slots) -> Item:
-        """The item being received."""
+        """The item it is about."""
         assert slots.item is not None
         return self.ground.items[slots.item]
 
@@ -71,12 +81,25 @@ class Context:
         return self.state.tasks[slots.task]
 
 
-class Kind:
+@dataclass(frozen=True, slots=True)
+class Step:
+    """Where a dialogue goes on, and the acts that must succeed for it to go there."""
+
+    slots: Slots
+    past: tuple[Slots, ...] = ()
+    doubt: Doubt | None = None
+    acts: tuple[Named, ...] = ()
+    read_as: str = ""
+
+
+class PromptKind:
     """What every kind of prompt answers; the defaults suit most."""
 
     wants = "the right code"
     shape: Shape = "ticket"
     keys: Keys = "scan"
+    reads: Read | None = None
+    """What a text that names nothing is read as where this is asked: a number, a day, a lot."""
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         """Does this prompt apply, and is it unanswered?"""
@@ -85,6 +108,10 @@ class Kind:
     def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
         """The slots with this answer filled in; a refusal if it is no answer."""
         raise NotImplementedError
+
+    def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
+        """Where a scan leads that is no answer to this question but means something here all the same."""
+        return None
 
     def given(self, ctx: Context, slots: Slots) -> Slots | None:
         """The answer, when it is known without asking anybody."""
@@ -110,6 +137,10 @@ class Kind:
         """Further fields of the question."""
         return {}
 
+    def counts(self, ctx: Context, slots: Slots) -> bool:
+        """Is it one of the questions of a line, as far as one knows? ``slots`` hold the item and nothing else."""
+        return self.needed(ctx, slots)
+
     def wrong(self, ctx: Context, slots: Slots, reading: Reading) -> Refusal:
         """A scan that is something, but not what is asked, or nothing known at all."""
         if reading.kind is Read.UNKNOWN:
@@ -122,6 +153,105 @@ class Kind:
         """What should be scanned, for the sentence of a refusal."""
         return self.wants
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        """What is worth scanning at this question, right and wrong."""
+        return iter(())
+
+
+class ButtonKind:
+    """A button of a flow. It is accepted exactly when it is offered, since one answer serves both."""
+
+    action = ""
+    """Its name in scripts and logs."""
+    of_line = False
+    """Does it stand beside every line of what is so far, instead of below the question?"""
+    says = ""
+    """What is said when the press only moved the dialogue."""
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        """Why it may not be pressed now, in words; None: it is offered."""
+        raise NotImplementedError
+
+    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+        """What stands on it."""
+        raise NotImplementedError
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        """Where it leads; ``line`` and ``count`` come with a button of a line."""
+        raise NotImplementedError
+
+
+class FlowKind:
+    """What flows of a purpose do with what they have asked; the defaults suit those that do nothing between."""
+
+    waits: ClassVar[Mapping[Asks, tuple[Asks, ...]]]
+    """The prompts it has use for, and what must be answered before each. A prompt that stands too early waits for what it
+    hangs on; one that it has no use for is passed over. So no order of prompts ends in an error."""
+    needed: tuple[Asks, ...]
+    """What must be asked for it to do its work."""
+    buttons: tuple[ButtonKind, ...] = ()
+    """In the order in which they stand."""
+
+    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
+        """The act when every prompt is answered, and the slots that stay for the next round."""
+        raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing. Leave it and tell the analyst.")
+
+    def between(self, ctx: Context, slots: Slots, prompt: Prompt | None) -> tuple[tuple[Named, ...], Slots]:
+        """What is done before the next question is asked, and the slots then."""
+        return (), slots
+
+    def follows(self, slots: Slots, acts: Sequence[Named], events: Sequence[Named]) -> Slots:
+        """The slots after its acts made these events."""
+        return slots
+
+    def so_far(self, ctx: Context, slots: Slots) -> tuple[SoFar, ...]:
+        """The lines of what is being made."""
+        return ()
+
+    def unfinished(self, ctx: Context, slots: Slots) -> str:
+        """What stays begun when the dialogue is left now; empty: nothing."""
+        return ""
+
+    def carried(self, ctx: Context) -> list[str]:
+        """What the person carries by flows of this purpose."""
+        return []
+
+    def over(self, state: State, slots: Slots) -> None:
+        """Says by a refusal what became of the work of a dialogue that is over, if there is something to say."""
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """All kinds of flow and prompt there are."""
+
+    flows: Mapping[FlowPurpose, FlowKind]
+    prompts: Mapping[Asks, PromptKind]
+    actions: frozenset[str] = field(init=False)
+    """The names of all buttons that flows bring."""
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "actions", frozenset(b.action for k in self.flows.values() for b in k.buttons))
+
+    def used(self, flow: Flow) -> list[Prompt]:
+        """The prompts of a flow that its purpose has use for, in their order."""
+        known = self.flows[flow.purpose].waits
+        return [p for p in flow.prompts if p.asks in known]
+
+    def waits_for(self, flow: Flow, prompt: Prompt) -> list[Asks]:
+        """What a prompt waits for: what it hangs on, as far as the flow asks for it."""
+        asked = {p.asks for p in flow.prompts}
+        return [a for a in self.flows[flow.purpose].waits.get(prompt.asks, ()) if a in asked]
+
+    def lacking(self, flow: Flow) -> list[Asks]:
+        """What a flow would have to ask besides, to do its work."""
+        asked = {p.asks for p in flow.prompts}
+        return [a for a in self.flows[flow.purpose].needed if a not in asked]
+
+
+def called(asks: Asks) -> str:
+    """What a prompt asks for, in a word."""
+    return asks.value.replace("_", " ")
+
 
 def bin_place(ctx: Context, code: BinCode) -> str:
     """Where a bin is, in words: zone, aisle, level."""
@@ -132,12 +262,13 @@ def bin_place(ctx: Context, code: BinCode) -> str:
     return f"{zone}{aisle}, {level}"
 
 
-def deviation(ctx: Context, code: str, shown: str | None, filled: Slots, words: str) -> Slots | Doubt:
-    """Another bin than the one shown: never, after a warning, or with a reason, as the flow has it."""
+def deviation(ctx: Context, code: str, shown: str | None, filled: Slots, words: str, yes: str) -> Slots | Doubt:
+    """Another bin than the one shown: never, after a warning, or with a reason, as the flow has it. ``yes`` is what the
+    button says that takes it all the same."""
     if shown is None or code == shown:
         return filled
     if ctx.other_bin is OtherBin.NEVER:
         raise Refusal("not_the_bin", f"That is bin `{code}`; this flow keeps to the bin shown: `{shown}`.")
     if ctx.other_bin is OtherBin.REASON:
         return Doubt("reason", f"`{code}` is not the bin shown, `{shown}`. Why is it taken?", filled)
-    return Doubt("yes_no", f"`{code}` is not the bin shown, `{shown}`. {words}", filled)
+    return Doubt("yes_no", f"`{code}` is not the bin shown, `{shown}`. {words}", filled, yes)

@@ -9,9 +9,6 @@ from mindful_crate.core.record import record
 
 Shape = Literal["ticket", "carton", "pallet", "bin", "number", "calendar", "doubt"]
 Keys = Literal["scan", "number", "date", "text", "none"]
-Action = Literal[
-    "confirm", "yes", "no", "new_plate", "other_order", "finish", "back", "leave", "go_on", "part", "set_down"
-]
 
 
 @record
@@ -27,7 +24,7 @@ class Pick:
 class Button:
     """An act the worker may press."""
 
-    action: Action
+    action: str
     label: str
 
 

@@ -16,7 +16,6 @@ from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, TaskNo, U
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.flows import Asks
 
 
 class How(StrEnum):
@@ -88,14 +87,12 @@ class Known(Protocol):
 
 
 GTIN, CONTENT, LOT, BEST_BEFORE, EXPIRY, COUNT_VARIABLE, COUNT, SSCC = "01", "02", "10", "15", "17", "30", "37", "00"
-NUMBERS = (Asks.QUANTITY, Asks.COUNT, Asks.PART)
-"""What is answered with a number."""
 MAX_TEXT = 120
 MAX_LOT = 20
 """GS1 General Specifications: application identifier 10 holds at most 20 characters."""
 
 
-def read(scan: Scan, expected: Asks | None, known: Known, today: date) -> Reading:
+def read(scan: Scan, expected: Read | None, known: Known, today: date) -> Reading:
     """What a scan is. Codes of things that exist come first; free text only where it is expected."""
     text = scan.text.strip()
     if not text:
@@ -106,14 +103,14 @@ def read(scan: Scan, expected: Asks | None, known: Known, today: date) -> Readin
         found = _elements(scan, known, today)
         if found:
             return found
-    if expected in NUMBERS and (number := _number(text, scan.how, known)) is not None:
+    if expected is Read.NUMBER and (number := _number(text, scan.how, known)) is not None:
         return Reading(Read.NUMBER, text, scan.how, count=number)
-    if expected is Asks.EXPIRY and (day := parse_day(text, today)):
+    if expected is Read.DAY and (day := parse_day(text, today)):
         return Reading(Read.DAY, text, scan.how, expiry=day)
     named = _named(text, scan.how, known)
     if named:
         return named
-    if expected in (Asks.LOT, Asks.LOT_THERE) and len(text) <= MAX_LOT and text.isprintable():
+    if expected is Read.LOT and len(text) <= MAX_LOT and text.isprintable():
         return Reading(Read.LOT, text, scan.how, lot=text)
     return Reading(Read.UNKNOWN, text, scan.how)
 

@@ -10,7 +10,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.making import Making, NumberDrawn
-from mindful_crate.core.work.rows import Row, Words, deciding, folding, silent
+from mindful_crate.core.work.rows import Matter, Row, Words, deciding, folding, silent
 from mindful_crate.core.work.stamp import At, Stamp
 
 
@@ -63,3 +63,6 @@ WORDS: tuple[Row[Words[object]], ...] = (
     silent(TimePassed),
 )
 """What the log says of its events."""
+
+CLOCK = Matter("clock", DECIDES, FOLDS, WORDS)
+"""What it brings."""

@@ -9,25 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Literal, Protocol
+from typing import Literal
 
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Named, record
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.stamp import At
-
-
-class Named(Protocol):
-    """An act or an event: it says its kind."""
-
-    @property
-    def kind(self) -> str:
-        """Its name in stored data."""
-        ...
 
 
 class Making:

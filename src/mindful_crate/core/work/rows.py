@@ -6,12 +6,14 @@ wrong pair pass. One test closes the tables: every act is decided, every event f
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
 from typing import Generic, TypeVar, cast
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
+from mindful_crate.core.scanning.kinds import FlowKind, PromptKind
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.stamp import At, Stamp
 
@@ -35,12 +37,14 @@ class Row(Generic[F]):
 
 @dataclass(frozen=True, slots=True)
 class Matter:
-    """A kind of work: the acts it decides, the events it folds and tells."""
+    """A kind of work: the acts it decides, the events it folds and tells, its flows on the handset and what they ask."""
 
     name: str
     decides: tuple[Row[Decider[object]], ...] = ()
     folds: tuple[Row[Fold[object]], ...] = ()
     words: tuple[Row[Words[object]], ...] = ()
+    flows: Mapping[FlowPurpose, FlowKind] = field(default_factory=dict)
+    prompts: Mapping[Asks, PromptKind] = field(default_factory=dict)
 
 
 def deciding(kind: type[A], by: Decider[A]) -> Row[Decider[object]]:

@@ -11,7 +11,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.making import Making, Named
 from mindful_crate.core.work.rows import by_kind
-from mindful_crate.core.work.table import MATTERS
+from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At
@@ -42,5 +42,5 @@ def decide(
     return ev.Entry(state.seq + 1, command, outcome)
 
 
-DECIDERS = by_kind(row for matter in MATTERS for row in matter.decides)
+DECIDERS = by_kind(row for matter in TABLE for row in matter.decides)
 """How every act is decided."""

@@ -8,7 +8,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import maker
 from mindful_crate.core.work.rows import by_kind
 from mindful_crate.core.work.stamp import At
-from mindful_crate.core.work.table import MATTERS
+from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import events as ev
 
 _at: Callable[..., At] = maker(At)
@@ -33,5 +33,5 @@ def fold(state: State, event: object, at: At) -> None:
     FOLDS[type(event)](state, event, at)
 
 
-FOLDS = by_kind(row for matter in MATTERS for row in matter.folds)
+FOLDS = by_kind(row for matter in TABLE for row in matter.folds)
 """How every event changes a state."""

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.work.rows import by_kind, telling
-from mindful_crate.core.work.table import MATTERS
+from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import events as ev
 
-TOLD = by_kind(row for matter in MATTERS for row in matter.words)
+TOLD = by_kind(row for matter in TABLE for row in matter.words)
 """What the log says of every event."""
 
 

@@ -32,19 +32,7 @@ class Press:
     """A button of the handset; ``line`` and ``count`` go with editing a line."""
 
     dialogue: DialogueNo
-    action: Literal[
-        "confirm",
-        "yes",
-        "no",
-        "new_plate",
-        "other_order",
-        "finish",
-        "change_line",
-        "remove_line",
-        "go_on",
-        "part",
-        "set_down",
-    ]
+    action: str
     step: int | None = None
     line: int | None = None
     count: str | None = None

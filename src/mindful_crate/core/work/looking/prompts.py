@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.slots import Looked, Slots
 from mindful_crate.core.rulebook.flows import Prompt
-from mindful_crate.core.scanning.kinds import Context, Kind, bin_place
-from mindful_crate.core.scanning.question import Shape
+from mindful_crate.core.scanning.codes import filled_bins, here, item_code, plain, stored_plates, unknown
+from mindful_crate.core.scanning.kinds import Codes, Context, PromptKind, bin_place
+from mindful_crate.core.scanning.question import Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.receiving import checks as receiving
 
 
-class LookKind(Kind):
+class LookKind(PromptKind):
     """What is looked up? An item, a bin or a plate; it may go on for ever."""
 
     wants = "an item, a bin or a plate"
@@ -56,6 +58,17 @@ class LookKind(Kind):
             return {}
         facts = {"item": item_facts, "bin": bin_facts, "plate": plate_facts}[slots.looked.kind](ctx, slots.looked.code)
         return {"facts": tuple(facts), "note": "Scan the next one to go on"}
+
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        for item in islice((i for i in ctx.ground.items.values() if here(ctx, i)), 2):
+            yield from item_code(ctx, item, item.base.code)
+        for code in filled_bins(ctx, 2):
+            yield plain(f"bin {code}", code)
+        for plate in stored_plates(ctx, 1):
+            yield plain(f"plate {plate}", plate)
+        for order in islice((o.number for o in ctx.state.all_orders() if o.site == ctx.state.settings.site), 1):
+            yield plain(f"order {order}", order)
+        yield from unknown()
 
 
 def item_facts(ctx: Context, code: str) -> Iterable[str]:

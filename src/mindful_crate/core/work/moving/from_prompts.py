@@ -5,16 +5,30 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from decimal import Decimal
+from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item
-from mindful_crate.core.catalog.ids import BinCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import Prompt
-from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place, deviation
-from mindful_crate.core.scanning.question import Keys, Pick, Shape
+from mindful_crate.core.rulebook.flows import Asks, Prompt
+from mindful_crate.core.scanning.codes import (
+    any_bin,
+    empty_bins,
+    filled_bins,
+    here,
+    item_code,
+    plain,
+    shown,
+    stored_plates,
+    typed,
+    unknown,
+    waiting_plates,
+)
+from mindful_crate.core.scanning.kinds import LISTED, Codes, Context, PromptKind, bin_place, deviation
+from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.moving import checks as moving
@@ -58,7 +72,7 @@ def take_count(ctx: Context, slots: Slots) -> int:
     return min(count, sum(a.quantity for a in allotted)) if allotted else count
 
 
-class FromKind(Kind):
+class FromKind(PromptKind):
     """Where is it taken from? A bin, or a plate when what is taken stands on one."""
 
     wants = "the bin or plate it is taken from"
@@ -78,7 +92,12 @@ class FromKind(Kind):
         there(ctx, filled)  # refuses when there is none
         trail = proposed_from(ctx, slots)
         return deviation(
-            ctx, filled.from_bin or "", trail.bin if trail else None, filled, "Take it from here all the same?"
+            ctx,
+            filled.from_bin or "",
+            trail.bin if trail else None,
+            filled,
+            "Take it from here all the same?",
+            "Take it here",
         )
 
     def _source(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
@@ -119,8 +138,23 @@ class FromKind(Kind):
             "note": f"{bin_place(ctx, first.bin)}: take {ctx.item(slots).told(first.quantity)} there",
         }
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        yield from shown(question.expect)
+        if slots.item:
+            for line in ctx.state.lines(slots.item)[:4]:
+                yield plain(f"bin {line.bin}, has it", line.bin)
+        else:
+            for code in filled_bins(ctx, 2):
+                yield plain(f"bin {code}", code)
+            for plate in stored_plates(ctx, 1):
+                yield plain(f"plate {plate}", plate)
+        for code in empty_bins(ctx, 1):
+            yield plain(f"bin {code}, empty", code)
+        yield from waiting_plates(ctx)
+        yield from unknown()
 
-class GoodsKind(Kind):
+
+class GoodsKind(PromptKind):
     """Which item is taken? Its barcode says the unit too; a GS1 code may say lot and count."""
 
     wants = "an item"
@@ -162,6 +196,21 @@ class GoodsKind(Kind):
         where = f"plate {slots.from_plate}" if slots.from_plate else f"bin {slots.from_bin}"
         return {"note": f"out of {where}"}
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        there_ = [p.value for p in self.picks(ctx, slots)]
+        for code in there_[:3]:
+            item = ctx.ground.items[ItemCode(code)]
+            yield from item_code(ctx, item, item.base.code)
+            for unit in item.units[1:2]:
+                yield from item_code(ctx, item, unit.code)
+        if not slots.from_bin:
+            for item in islice((i for i in ctx.ground.items.values() if here(ctx, i)), 3):
+                yield from item_code(ctx, item, item.base.code)
+        for other in islice((i for i in ctx.ground.items.values() if i.code not in there_), 1):
+            yield from item_code(ctx, other, other.base.code)
+        yield from any_bin(ctx)
+        yield from unknown()
+
 
 def _content(ctx: Context, slots: Slots) -> dict[Item, int]:
     """Items at the source with their quantities."""
@@ -176,12 +225,13 @@ def _content(ctx: Context, slots: Slots) -> dict[Item, int]:
     return found
 
 
-class LotThereKind(Kind):
+class LotThereKind(PromptKind):
     """Which lot is taken? Asked when the source holds several."""
 
     wants = "the lot"
     shape: Shape = "carton"
     keys: Keys = "text"
+    reads = Read.LOT
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         if slots.task or slots.lot is not None or slots.item is None or slots.from_bin is None:
@@ -206,13 +256,20 @@ class LotThereKind(Kind):
     def title(self, ctx: Context, slots: Slots) -> str:
         return "Which lot is taken?"
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        for pick in self.picks(ctx, slots):
+            yield plain(f"lot {pick.label}", pick.value)
+        yield plain("a lot that is not there", "L0000")
+        yield from any_bin(ctx)
 
-class CountKind(Kind):
+
+class CountKind(PromptKind):
     """How many are taken?"""
 
     wants = "a number"
     shape: Shape = "number"
     keys: Keys = "number"
+    reads = Read.NUMBER
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         return slots.task is None and slots.count is None
@@ -253,7 +310,28 @@ class CountKind(Kind):
         item, unit = ctx.item(slots), ctx.unit(slots)
         shown: dict[str, Any] = {"unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else "")}
         if slots.from_bin:
-            proposal = self.proposal(ctx, slots, prompt)
             shown["note"] = f"{item.told(sum(g.quantity for g in there(ctx, slots)))} there"
-            shown["proposal"] = "" if proposal is None else str(proposal)
         return shown
+
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        return count_codes(ctx, question)
+
+
+def count_codes(ctx: Context, question: Question) -> Codes:
+    """Numbers, right and wrong."""
+    if question.proposal:
+        yield typed(f"all {question.proposal}", question.proposal)
+        yield typed("one too many", str(int(question.proposal) + 1))
+    yield typed("one", "1")
+    yield typed("zero", "0")
+    yield typed("a fraction", "0.333333")
+    yield from any_bin(ctx)
+
+
+FROM_PROMPTS: dict[Asks, PromptKind] = {
+    Asks.FROM: FromKind(),
+    Asks.GOODS: GoodsKind(),
+    Asks.LOT_THERE: LotThereKind(),
+    Asks.COUNT: CountKind(),
+}
+"""What is asked while goods are taken."""

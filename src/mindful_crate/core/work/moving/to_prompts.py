@@ -11,21 +11,32 @@ from mindful_crate.core.catalog.ids import BinCode, PlateNo
 from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import Prompt
-from mindful_crate.core.scanning.kinds import Context, Kind, bin_place, deviation
-from mindful_crate.core.scanning.question import Keys, Shape
+from mindful_crate.core.rulebook.flows import Asks, Prompt
+from mindful_crate.core.scanning.codes import (
+    any_bin,
+    empty_bins,
+    filled_bins,
+    plain,
+    shown,
+    stored_plates,
+    unknown,
+    waiting_plates,
+)
+from mindful_crate.core.scanning.kinds import Codes, Context, PromptKind, bin_place, deviation
+from mindful_crate.core.scanning.question import Keys, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.moving import checks as moving
-from mindful_crate.core.work.moving.from_prompts import asking
+from mindful_crate.core.work.moving.from_prompts import asking, count_codes
 from mindful_crate.core.work.receiving import checks as receiving
 
 
-class PartKind(Kind):
+class PartKind(PromptKind):
     """How many of the carried goods go into the next bin? Asked when the worker says that it is only a part."""
 
     wants = "a number"
     shape: Shape = "number"
     keys: Keys = "number"
+    reads = Read.NUMBER
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         return slots.part == 0
@@ -47,6 +58,9 @@ class PartKind(Kind):
         item = carried_item(ctx, slots)
         return {"note": f"You carry {item.told(sum(g.quantity for g in ctx.task(slots).goods))}"}
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        return count_codes(ctx, question)
+
 
 def _last_bin(task: Task) -> BinCode:
     """Where the worker was last: the bin of the last share, else the one the goods were taken from."""
@@ -57,7 +71,7 @@ def carried_item(ctx: Context, slots: Slots) -> Item:
     return ctx.ground.items[ctx.task(slots).goods[0].item]
 
 
-class PlatesKind(Kind):
+class PlatesKind(PromptKind):
     """Which plates are taken up? Scanning a bin when some are carried says where they go."""
 
     wants = "a plate"
@@ -92,6 +106,15 @@ class PlatesKind(Kind):
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         return {"facts": _carried_facts(ctx, slots), "expect": shown_bin(ctx, slots) or "" if slots.tasks else ""}
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        for plate in stored_plates(ctx, 3):
+            yield plain(f"plate {plate}", plate)
+        if slots.tasks:
+            yield from _targets(ctx, question)
+        yield from waiting_plates(ctx)
+        yield plain("a plate label nobody used", ctx.state.number("plate")[0])
+        yield from any_bin(ctx)
+
 
 def _carried_facts(ctx: Context, slots: Slots) -> tuple[str, ...]:
     plates = [ctx.state.tasks[n].plate for n in slots.tasks]
@@ -108,7 +131,7 @@ def shown_bin(ctx: Context, slots: Slots) -> BinCode | None:
     return bins.pop() if len(bins) == 1 else None
 
 
-class ToKind(Kind):
+class ToKind(PromptKind):
     """Where does it go? A bin, or a plate that stands in one."""
 
     wants = "the bin or plate it goes to"
@@ -152,7 +175,7 @@ class ToKind(Kind):
         most = moving.most_here(ctx.state, task, code) if filled.on is None and not slots.part else 0
         if 0 < most < count:
             says = f"`{code}` has room for {item.told(most)} of {item.told(count)}. Place those and the rest elsewhere?"
-            return Doubt("yes_no", says, replace(filled, part=Decimal(most)))
+            return Doubt("yes_no", says, replace(filled, part=Decimal(most)), "Place those")
         raise Refusal(f"bin_{down[0].value}", down[1] + self._instead(ctx, slots, code))
 
     def _share(self, ctx: Context, slots: Slots, task: Task, code: BinCode) -> int | None:
@@ -169,7 +192,7 @@ class ToKind(Kind):
 
     def _checked(self, ctx: Context, slots: Slots, filled: Slots) -> Slots | Doubt:
         shown = None if filled.on else shown_bin(ctx, slots)
-        return deviation(ctx, filled.bin or "", shown, filled, "Place it here all the same?")
+        return deviation(ctx, filled.bin or "", shown, filled, "Place it here all the same?", "Place here")
 
     def _instead(self, ctx: Context, slots: Slots, code: BinCode) -> str:
         shown = shown_bin(ctx, slots)
@@ -205,3 +228,22 @@ class ToKind(Kind):
             return {"facts": facts, "note": "Scan a bin, or a plate that stands in one"}
         note = bin_place(ctx, shown) + (f": place {carried_item(ctx, slots).told(share)} there" if share else "")
         return {"facts": facts, "expect": shown, "note": note}
+
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        return _targets(ctx, question)
+
+
+def _targets(ctx: Context, question: Question) -> Codes:
+    yield from shown(question.expect)
+    for code in empty_bins(ctx, 2):
+        yield plain(f"bin {code}, empty", code)
+    for code in filled_bins(ctx, 2):
+        yield plain(f"bin {code}", code)
+    for plate in stored_plates(ctx, 1):
+        yield plain(f"plate {plate}", plate)
+    yield from waiting_plates(ctx)
+    yield from unknown()
+
+
+TO_PROMPTS: dict[Asks, PromptKind] = {Asks.PART: PartKind(), Asks.PLATES: PlatesKind(), Asks.TO: ToKind()}
+"""What is asked about where it goes."""

@@ -4,21 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
 from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import OtherBin, Prompt
+from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.scanning.kinds import LISTED, Context, Kind, bin_place
-from mindful_crate.core.scanning.question import Pick, Shape
+from mindful_crate.core.scanning.codes import any_bin, item_code, plain, shown, stored_plates
+from mindful_crate.core.scanning.kinds import LISTED, Codes, Context, PromptKind, bin_place
+from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.receiving import checks as receiving
 
 
-class TaskKind(Kind):
+class TaskKind(PromptKind):
     """What is put away: which plate, or which loose goods? What the worker carries already is gone on with."""
 
     wants = "a plate or goods that wait to be put away"
@@ -79,8 +82,22 @@ class TaskKind(Kind):
             return {"note": "Nothing waits to be put away. A task comes when a received plate is finished."}
         return {"note": f"{count} wait to be put away" if count > 1 else "1 waits to be put away"}
 
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        for task in putting.open_tasks(ctx.state, ctx.crews, 3):
+            if task.plate:
+                yield plain(f"plate {task.plate}", task.plate)
+            else:
+                item = ctx.ground.items[task.goods[0].item]
+                yield from item_code(ctx, item, item.base.code)
+                yield plain(f"task {task.number}, {item.name}", task.number)
+        for number in stored_plates(ctx, 1):
+            yield plain(f"plate {number}, stored", number)
+        for plate in islice(ctx.state.building(), 1):
+            yield plain(f"plate {plate.number}, being built", plate.number)
+        yield from any_bin(ctx)
 
-class BinKind(Kind):
+
+class BinKind(PromptKind):
     """Into which bin? The one shown, or another that is judged by the same rules."""
 
     wants = "a bin"
@@ -126,3 +143,24 @@ class BinKind(Kind):
         if task.to_bin is None:
             return {"facts": facts}
         return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}
+
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        task = ctx.task(slots)
+        yield from shown(question.expect)
+        request = putting.request_of_task(ctx.state, task, ctx.today)
+        looks = explain(request, ctx.rulebook.rules_for(request.site, request.purpose), ctx.state).looks
+        seen = [c for look in looks for c in look.bins if c.bin != task.to_bin]
+        for other in islice((c for c in seen if c.turned_down is None), 1):
+            yield plain(f"bin {other.bin}, fits too", other.bin)
+        causes: set[str] = set()
+        for other in seen:
+            if other.turned_down and other.turned_down not in causes and len(causes) < 3:
+                causes.add(other.turned_down)
+                yield plain(f"bin {other.bin}", other.bin)
+        yield from any_bin(ctx)
+        if task.plate:
+            yield plain(f"plate {task.plate}", task.plate)
+
+
+PROMPTS: dict[Asks, PromptKind] = {Asks.TASK: TaskKind(), Asks.BIN: BinKind()}
+"""What it asks."""

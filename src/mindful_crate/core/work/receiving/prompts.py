@@ -4,19 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from datetime import timedelta
 from decimal import Decimal
+from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.goods import INBOUND, Order, Tracking
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo
+from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import PlateBy, Prompt, Proposes
-from mindful_crate.core.scanning.kinds import LISTED, Context, Kind
-from mindful_crate.core.scanning.question import Keys, Pick, Shape
+from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt, Proposes
+from mindful_crate.core.scanning.codes import any_bin, item_code, plain, stored_plates, typed, unknown
+from mindful_crate.core.scanning.dialogue import passed, settled
+from mindful_crate.core.scanning.kinds import LISTED, Codes, Context, PromptKind, Step
+from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.work.receiving.acts import ReceiveAnnounced
+
+
+def order_of(ctx: Context, slots: Slots) -> Order:
+    """The order being received."""
+    assert slots.order is not None
+    return receiving.known_order(ctx.state, slots.order)
 
 
 def _dropped(state: State, order: Order) -> bool:
@@ -25,7 +37,18 @@ def _dropped(state: State, order: Order) -> bool:
     return state.is_cancelled(order.number) or (held is not None and held.cancelled)
 
 
-class OrderKind(Kind):
+def _announced(ctx: Context, dialogue: Dialogue, reading: Reading) -> Step | None:
+    """The label of an announced plate receives all of it at once, unless another is being built."""
+    if reading.kind is not Read.LABEL or dialogue.slots.plate is not None:
+        return None
+    announced = ctx.state.announced(PlateNo(reading.code))
+    if not announced:
+        return None
+    act = ReceiveAnnounced(ctx.flow.id, PlateNo(reading.code))
+    return Step(replace(dialogue.slots, order=announced[0].order, new_plate=False), passed(dialogue), acts=(act,))
+
+
+class OrderKind(PromptKind):
     """Which order do the goods come on?"""
 
     wants = "an order"
@@ -66,8 +89,25 @@ class OrderKind(Kind):
         wait = "1 waits" if len(waiting) == 1 else f"{len(waiting)} wait"
         return {"note": f"No confirmed order is open. {wait} to be confirmed in the host."}
 
+    def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
+        return _announced(ctx, dialogue, reading)
 
-class PlateKindOfPrompt(Kind):
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        open_ = receiving.receivable_orders(ctx.state)
+        # an order somebody has just confirmed here is the one they mean to receive
+        for order in sorted(open_, key=lambda o: not ctx.state.confirmed.get(o.number, False))[:3]:
+            yield plain(f"order {order.number}", order.number)
+        for plate in islice((p for o in open_ for p in ctx.state.announced_of(o.number)), 2):
+            yield plain(f"announced plate {plate.number}", plate.number)
+        site = ctx.state.settings.site
+        waiting = [o for o in ctx.state.all_orders() if o.site == site and not ctx.state.is_confirmed(o.number)]
+        for order in waiting[:1]:
+            yield plain(f"order {order.number}, not confirmed", order.number)
+        yield from any_bin(ctx)
+        yield from unknown()
+
+
+class PlateKind(PromptKind):
     """Onto which plate? Asked when the flow wants a label, or when a plate is still being built."""
 
     wants = "the label of a plate"
@@ -111,8 +151,19 @@ class PlateKindOfPrompt(Kind):
             return "A receipt is still open. Go on with it?"
         return "A plate is still being built. Go on with it?"
 
+    def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
+        return _announced(ctx, dialogue, reading)
 
-class ItemKind(Kind):
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        for plate in islice(ctx.state.building(), 2):
+            yield plain(f"plate {plate.number}, being built", plate.number)
+        yield plain("a fresh plate label", ctx.state.number("plate")[0])
+        for number in stored_plates(ctx, 1):
+            yield plain(f"plate {number}, in use", number)
+        yield from any_bin(ctx)
+
+
+class ItemKind(PromptKind):
     """Which item is it? Its barcode says the unit too; a GS1 code may say lot, date and count."""
 
     wants = "an item"
@@ -125,7 +176,7 @@ class ItemKind(Kind):
         if reading.kind is not Read.ITEM or reading.item is None:
             raise self.wrong(ctx, slots, reading)
         item = ctx.ground.items[reading.item]
-        order = ctx.order(slots)
+        order = order_of(ctx, slots)
         receiving.open_lines(ctx.state, order, item.code)
         slots = replace(slots, item=item.code, unit=reading.unit)
         tracked = item.tracking is not Tracking.NONE
@@ -143,7 +194,7 @@ class ItemKind(Kind):
         return slots
 
     def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        order = ctx.order(slots)
+        order = order_of(ctx, slots)
         for code in dict.fromkeys(line.item for line in order.lines):
             still = receiving.open_of_item(ctx.state, order, code)
             if still > 0:
@@ -160,13 +211,32 @@ class ItemKind(Kind):
         count = sum(1 for _ in self.picks(ctx, slots))
         return {"note": "1 item is open" if count == 1 else f"{count} items are open, in any sequence"}
 
+    def counts(self, ctx: Context, slots: Slots) -> bool:
+        return True  # there is one in every line
 
-class ExpiryKind(Kind):
+    def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
+        if reading.kind is not Read.ORDER:
+            return _announced(ctx, dialogue, reading)
+        order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
+        receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)
+        return Step(replace(dialogue.slots, order=order.number), passed(dialogue))
+
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        yield from _order_items(ctx, slots)
+        on_order = {line.item for line in order_of(ctx, slots).lines}
+        for other in islice((i for i in ctx.ground.items.values() if i.code not in on_order), 1):
+            yield from item_code(ctx, other, other.base.code)
+        yield from any_bin(ctx)
+        yield from unknown()
+
+
+class ExpiryKind(PromptKind):
     """When does it expire? Asked before the lot, so that a known lot can be checked against it."""
 
     wants = "the expiry date"
     shape: Shape = "calendar"
     keys: Keys = "date"
+    reads = Read.DAY
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         if slots.item is None:
@@ -188,13 +258,23 @@ class ExpiryKind(Kind):
     def title(self, ctx: Context, slots: Slots) -> str:
         return "When does it expire?"
 
+    def counts(self, ctx: Context, slots: Slots) -> bool:
+        return slots.item is not None and self.needed(ctx, slots)  # most items have none
 
-class LotKind(Kind):
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        yield typed("in 400 days", (ctx.today + timedelta(days=400)).isoformat())
+        yield typed("expired last week", (ctx.today - timedelta(days=7)).isoformat())
+        yield typed("no day of the calendar", "2027-02-30")
+        yield from any_bin(ctx)
+
+
+class LotKind(PromptKind):
     """Which lot is it?"""
 
     wants = "the lot"
     shape: Shape = "carton"
     keys: Keys = "text"
+    reads = Read.LOT
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         if slots.item is None:
@@ -214,13 +294,26 @@ class LotKind(Kind):
     def title(self, ctx: Context, slots: Slots) -> str:
         return "Which lot is it?"
 
+    def counts(self, ctx: Context, slots: Slots) -> bool:
+        return slots.item is not None and self.needed(ctx, slots)  # most items have none
 
-class QuantityKind(Kind):
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        yield plain("a new lot", f"L{ctx.today:%y%m}B")
+        table = ctx.ground.stock
+        rows = table.rows_of_item(slots.item or "")
+        known = next((lot for n in rows if (lot := table.lots[table.lot[n]])), None)
+        if known:
+            yield plain("a lot in stock", known)
+        yield from any_bin(ctx)
+
+
+class QuantityKind(PromptKind):
     """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan."""
 
     wants = "a number"
     shape: Shape = "number"
     keys: Keys = "number"
+    reads = Read.NUMBER
 
     def needed(self, ctx: Context, slots: Slots) -> bool:
         return slots.count is None
@@ -240,14 +333,14 @@ class QuantityKind(Kind):
                 "wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item."
             )
         quantity = receiving.whole_quantity(item, unit, reading.count)
-        receiving.check_quantity(ctx.state, ctx.order(slots), item, quantity)
+        receiving.check_quantity(ctx.state, order_of(ctx, slots), item, quantity)
         return replace(slots, count=reading.count)
 
     def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
         """The number offered: what is still open in whole units, one, or nothing."""
         if prompt.proposes is Proposes.BLANK:
             return None
-        still = receiving.open_of_item(ctx.state, ctx.order(slots), ctx.item(slots).code)
+        still = receiving.open_of_item(ctx.state, order_of(ctx, slots), ctx.item(slots).code)
         whole = still // ctx.unit(slots).quantity
         if prompt.proposes is Proposes.ONE:
             whole = min(1, whole)
@@ -258,10 +351,55 @@ class QuantityKind(Kind):
 
     def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
         item, unit = ctx.item(slots), ctx.unit(slots)
-        still = receiving.open_of_item(ctx.state, ctx.order(slots), item.code)
-        proposal = self.proposal(ctx, slots, prompt)
+        still = receiving.open_of_item(ctx.state, order_of(ctx, slots), item.code)
         return {
             "note": f"{item.told(still)} still open on {slots.order}",
             "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else ""),
-            "proposal": "" if proposal is None else str(proposal),
         }
+
+    def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
+        """The scan of the next item confirms the proposed quantity of the last."""
+        slots = dialogue.slots
+        if reading.kind is not Read.ITEM or reading.item == slots.item:
+            return None
+        unit = ctx.unit(slots)
+        if not ctx.rulebook.next_item_confirms(ctx.flow, ctx.state.settings.site):
+            raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
+        proposal = self.proposal(ctx, slots, prompt)
+        if proposal is None:
+            raise Refusal("no_proposal", f"Enter how many {unit.plural} first; there is no number to confirm.")
+        line, kept = ctx.kind.complete(ctx, replace(slots, count=proposal))
+        after = ctx.prompt(Asks.ITEM).take(ctx, kept, reading)
+        assert isinstance(after, Slots)
+        step = settled(ctx, after, (kept,))
+        return replace(step, acts=(line, *step.acts))
+
+    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+        if question.proposal:
+            yield typed(f"{question.proposal} {question.unit}", question.proposal)
+            yield typed("one too many", str(int(question.proposal) + 1))
+        yield from any_bin(ctx)
+        yield typed("zero", "0")
+        yield typed("a fraction", "0.333333")
+        yield from _order_items(ctx, slots, slots.item)
+        item = ctx.item(slots)
+        for barcode in ctx.ground.barcodes_of.get(item.code, ()):
+            yield plain(f"{item.name}, {item.unit(barcode.unit).name}", barcode.code)
+
+
+def _order_items(ctx: Context, slots: Slots, but: str | None = None) -> Codes:
+    order = order_of(ctx, slots)
+    for line in order.lines:
+        if line.item != but and ctx.state.open_quantity(order, line) > 0:
+            yield from item_code(ctx, ctx.ground.items[line.item], line.unit)
+
+
+PROMPTS: dict[Asks, PromptKind] = {
+    Asks.ORDER: OrderKind(),
+    Asks.PLATE: PlateKind(),
+    Asks.ITEM: ItemKind(),
+    Asks.EXPIRY: ExpiryKind(),
+    Asks.LOT: LotKind(),
+    Asks.QUANTITY: QuantityKind(),
+}
+"""What it asks."""

@@ -1,0 +1,103 @@
+"""Codes worth scanning, of which every kind of prompt makes its part of the tray."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import timedelta
+from itertools import islice
+
+from mindful_crate.core.catalog.goods import Item, Tracking
+from mindful_crate.core.catalog.places import STORAGE
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.scanning.kinds import Codes, Context, Symbol
+from mindful_crate.core.scanning.reading import COUNT, EXPIRY, GTIN, LOT, How, Scan
+
+
+def plain(label: str, text: str) -> tuple[str, Scan, Symbol]:
+    """A code as it stands on paper."""
+    return label, Scan(text), "code128"
+
+
+def typed(label: str, text: str) -> tuple[str, Scan, Symbol]:
+    """Something that is typed."""
+    return label, Scan(text, How.TYPED), "typed"
+
+
+def unknown() -> Codes:
+    """What nothing bears."""
+    yield plain("a code nobody knows", "X-0000")
+
+
+def here(ctx: Context, item: Item) -> bool:
+    """Does any of an item lie at this site?"""
+    site = ctx.state.settings.site
+    return any(ctx.ground.site_of(x.bin) == site for x in ctx.state.lines(item.code))
+
+
+def any_bin(ctx: Context) -> Codes:
+    """Some bin of the site."""
+    found = (b for b in ctx.ground.bins.values() if ctx.ground.site_of(b.code) == ctx.state.settings.site)
+    for each in [*islice(found, 41)][-1:]:
+        yield plain(f"bin {each.code}", each.code)
+
+
+def shown(code: str) -> Codes:
+    """The bin the question shows, if it shows one."""
+    if code:
+        yield plain(f"bin {code}, shown", code)
+
+
+def item_code(ctx: Context, item: Item, unit_code: str) -> Codes:
+    """An item's barcode in a unit, and one that says lot, date and count as well."""
+    barcode = next((b for b in ctx.ground.barcodes_of.get(item.code, ()) if b.unit == unit_code), None)
+    if barcode is None:
+        return
+    unit = item.unit(barcode.unit)
+    yield plain(f"{item.name}, {unit.name}", barcode.code)
+    if item.tracking is not Tracking.NONE:
+        expiry = ctx.today + timedelta(days=400)
+        elements = [(GTIN, barcode.code.zfill(14))]
+        if item.tracking is Tracking.LOT_EXPIRY:
+            elements.append((EXPIRY, expiry.strftime("%y%m%d")))
+        elements += [(COUNT, "1"), (LOT, f"L{expiry:%y%m}A")]
+        text = "".join(f"({ai}){value}" for ai, value in elements)
+        yield f"{item.name}, {unit.name}, with lot and count", Scan(text, How.SCANNED, tuple(elements)), "gs1datamatrix"
+
+
+def filled_bins(ctx: Context, count: int) -> Iterator[str]:
+    """Bins of the site with loose goods."""
+    site = ctx.state.settings.site
+    bins = [b for b in ctx.ground.bins.values() if ctx.ground.zones[b.zone].site == site]
+    loose = (b.code for b in bins if ctx.state.loose(b.code))
+    yield from islice(loose, count)
+
+
+def empty_bins(ctx: Context, count: int) -> Iterator[str]:
+    """Bins of the site that could hold something and hold nothing."""
+    site = ctx.state.settings.site
+    empty = (
+        b.code
+        for b in ctx.ground.bins.values()
+        if ctx.ground.zones[b.zone].site == site
+        and ctx.ground.zones[b.zone].purpose in STORAGE
+        and not ctx.state.held(b.code).kinds
+        and not ctx.state.held(b.code).plates
+    )
+    yield from islice(empty, count)
+
+
+def stored_plates(ctx: Context, count: int) -> Iterator[str]:
+    """Plates of the opening that stand at the site."""
+    site = ctx.state.settings.site
+    yield from islice(
+        (n for n in ctx.ground.plates if (b := ctx.state.bin_of(n)) and ctx.ground.site_of(b) == site), count
+    )
+
+
+def waiting_plates(ctx: Context) -> Codes:
+    """A plate that waits for a task, and one that is being built."""
+    for number in ctx.state.tasks.open_numbers(ctx.crews, Need.PUT_AWAY, 1):
+        plate = ctx.state.tasks.plans[number].plate
+        yield plain(f"plate {plate}, to be put away", plate or "")
+    for building in ctx.state.building()[:1]:
+        yield plain(f"plate {building.number}, being built", building.number)

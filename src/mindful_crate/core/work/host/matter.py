@@ -1,0 +1,11 @@
+"""The host: its orders, and the messages between it and the floor. Its row among the matters."""
+
+from __future__ import annotations
+
+from mindful_crate.core.work.host.decide import DECIDES
+from mindful_crate.core.work.host.fold import FOLDS
+from mindful_crate.core.work.host.words import WORDS
+from mindful_crate.core.work.rows import Matter
+
+HOST = Matter("host", DECIDES, FOLDS, WORDS)
+"""What it brings."""

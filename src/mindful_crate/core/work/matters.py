@@ -1,0 +1,33 @@
+"""Every matter in one place, a row each."""
+
+from __future__ import annotations
+
+from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
+from mindful_crate.core.scanning.kinds import Machine
+from mindful_crate.core.work.clock import CLOCK
+from mindful_crate.core.work.host.matter import HOST
+from mindful_crate.core.work.looking.matter import LOOKING
+from mindful_crate.core.work.moving.matter import MOVING
+from mindful_crate.core.work.putting.matter import PUTTING
+from mindful_crate.core.work.receiving.matter import RECEIVING
+from mindful_crate.core.work.stock.matter import STOCK
+from mindful_crate.core.work.tasks.matter import TASKS
+
+MATTERS = (
+    HOST,
+    TASKS,
+    RECEIVING,
+    PUTTING,
+    MOVING,
+    LOOKING,
+    STOCK,
+    CLOCK,
+)
+MACHINE = Machine(
+    {purpose: kind for matter in MATTERS for purpose, kind in matter.flows.items()},
+    {asks: kind for matter in MATTERS for asks, kind in matter.prompts.items()},
+)
+"""What dialogues are made of: the flows and prompts of all matters."""
+
+BUTTONS = MACHINE.actions | OFFERED_BY_ALL
+"""The names of all buttons there are."""

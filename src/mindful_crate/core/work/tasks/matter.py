@@ -1,0 +1,11 @@
+"""Tasks, whatever they are for. Its row among the matters."""
+
+from __future__ import annotations
+
+from mindful_crate.core.work.rows import Matter
+from mindful_crate.core.work.tasks.decide import DECIDES
+from mindful_crate.core.work.tasks.fold import FOLDS
+from mindful_crate.core.work.tasks.words import WORDS
+
+TASKS = Matter("tasks", DECIDES, FOLDS, WORDS)
+"""What it brings."""
