@@ -12,6 +12,7 @@ import pytest
 
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.keeper import Keeper
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import Settings, State
@@ -80,6 +81,11 @@ def test_purposes_have_flows_and_prompts_have_kinds() -> None:
     for flow in MACHINE.flows.values():
         closes = len(flow.waits) > 1 or flow.buttons
         assert not closes or type(flow).complete is not FlowKind.complete, flow
+
+
+def test_every_kind_of_document_is_told() -> None:
+    """Once, and by the matter whose it is."""
+    assert sorted(p.kind for m in MATTERS for p in m.papers) == sorted(DocKind)
 
 
 def test_buttons_have_one_name_each() -> None:

@@ -25,6 +25,7 @@ from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.work.host.decide import in_host
+from mindful_crate.core.work.host.papers import CALLED
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.letters import Letter, letter
@@ -236,7 +237,7 @@ def _words(w: Loaded, order: Order) -> list[str]:
 
 def _message_view(m: Message) -> MessageView:
     return MessageView(
-        number=m.number, topic=m.topic, called=chain.WORDS[m.topic], way="to the floor" if m.from_host else "to the host",
+        number=m.number, topic=m.topic, called=CALLED[m.topic], way="to the floor" if m.from_host else "to the host",
         subject=m.subject, state=m.state, says=m.says, sent=m.sent, due=m.due, settled=m.settled, tries=m.turn,
         heard_again=m.heard_again, seq=m.seq,
     )  # fmt: skip
@@ -254,7 +255,7 @@ def _told_view(entry: ev.Entry) -> MessageView:
     subject = act.order.number if isinstance(act, acts.HostTells) else act.notice.order
     done, at = isinstance(entry.outcome, ev.Done), entry.command.stamp.at
     return MessageView(
-        number=entry.command.stamp.id.removeprefix("host-in:"), topic=topic, called=chain.WORDS[topic],
+        number=entry.command.stamp.id.removeprefix("host-in:"), topic=topic, called=CALLED[topic],
         way="to the floor", subject=subject, state=MessageState.ANSWERED if done else MessageState.REFUSED,
         says="" if done else entry.says, sent=at, due=None, settled=at, tries=1, heard_again=0, seq=entry.seq,
     )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
 from mindful_crate.core.scanning.kinds import Machine
 from mindful_crate.core.work.clock import CLOCK
@@ -31,3 +32,5 @@ MACHINE = Machine(
 
 BUTTONS = MACHINE.actions | OFFERED_BY_ALL
 """The names of all buttons there are."""
+PAPERS = {kind: paper for kind in DocKind for m in MATTERS for paper in m.papers if paper.kind is kind}
+"""Every kind of document, in the order in which kinds are told."""

@@ -15,6 +15,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.kinds import FlowKind, PromptKind
 from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.papers import PaperKind
 from mindful_crate.core.work.stamp import At, Stamp
 
 A = TypeVar("A")
@@ -37,7 +38,8 @@ class Row(Generic[F]):
 
 @dataclass(frozen=True, slots=True)
 class Matter:
-    """A kind of work: the acts it decides, the events it folds and tells, its flows on the handset and what they ask."""
+    """A kind of work: the acts it decides, the events it folds and tells, its flows on the handset and what they ask,
+    its documents."""
 
     name: str
     decides: tuple[Row[Decider[object]], ...] = ()
@@ -45,6 +47,7 @@ class Matter:
     words: tuple[Row[Words[object]], ...] = ()
     flows: Mapping[FlowPurpose, FlowKind] = field(default_factory=dict)
     prompts: Mapping[Asks, PromptKind] = field(default_factory=dict)
+    papers: tuple[PaperKind, ...] = ()
 
 
 def deciding(kind: type[A], by: Decider[A]) -> Row[Decider[object]]:

@@ -6,9 +6,10 @@ from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.work.receiving.decide import DECIDES
 from mindful_crate.core.work.receiving.flow import Receive
 from mindful_crate.core.work.receiving.fold import FOLDS
+from mindful_crate.core.work.receiving.papers import PAPERS
 from mindful_crate.core.work.receiving.prompts import PROMPTS
 from mindful_crate.core.work.receiving.words import WORDS
 from mindful_crate.core.work.rows import Matter
 
-RECEIVING = Matter("receiving", DECIDES, FOLDS, WORDS, {FlowPurpose.RECEIVE: Receive()}, PROMPTS)
+RECEIVING = Matter("receiving", DECIDES, FOLDS, WORDS, {FlowPurpose.RECEIVE: Receive()}, PROMPTS, PAPERS)
 """What it brings."""

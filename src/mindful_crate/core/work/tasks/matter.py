@@ -5,7 +5,8 @@ from __future__ import annotations
 from mindful_crate.core.work.rows import Matter
 from mindful_crate.core.work.tasks.decide import DECIDES
 from mindful_crate.core.work.tasks.fold import FOLDS
+from mindful_crate.core.work.tasks.papers import PAPERS
 from mindful_crate.core.work.tasks.words import WORDS
 
-TASKS = Matter("tasks", DECIDES, FOLDS, WORDS)
+TASKS = Matter("tasks", DECIDES, FOLDS, WORDS, papers=PAPERS)
 """What it brings."""

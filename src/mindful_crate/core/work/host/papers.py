@@ -1,0 +1,123 @@
+"""Orders and messages as the chain tells them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.goods import OrderLine
+from mindful_crate.core.catalog.ids import MessageNo, OrderNo, ReceiptNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.messages import MessageState
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.work.host.decide import in_host
+from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
+from mindful_crate.core.work.receiving.checks import known_order
+
+
+class OrderPaper(PaperKind):
+    """Orders of the site: confirmed, arrived, booked, or cancelled."""
+
+    kind = DocKind.ORDER
+
+    def there(self, state: State, number: str) -> bool:
+        return state.order(OrderNo(number)) is not None
+
+    def all(self, state: State) -> Iterable[str]:
+        return (o.number for o in state.all_orders() if o.site == state.settings.site)
+
+    def following(self, state: State) -> Iterable[str]:
+        return ()
+
+    def doc(self, papers: Papers, number: str) -> Doc:
+        state = papers.state
+        order = known_order(state, OrderNo(number))
+        how = in_host(state, order.number)
+        progress = [(line, state.line_progress(order.number, line.no)) for line in order.lines]
+        arrived = [(line, done.arrived) for line, done in progress]
+        booked = [(line, done.booked) for line, done in progress]
+        more = ", more on plates" if any(done.noted for _, done in progress) else ""
+        about = state.messages_about(order.number)
+        # what the stand-in sent says who did it; a real host's word is the entry itself
+        told = next((m.seq for m in about), state.confirmed.get(order.number, 0))
+        after = papers.after(Ref(DocKind.ORDER, number))
+        receipts = [state.receipts[ReceiptNo(r.number)] for r in after if r.kind is DocKind.RECEIPT]
+        stages = [Stage("confirmed", state.is_confirmed(order.number), told, how.hold)]
+        if state.is_cancelled(order.number):
+            stages.append(Stage("cancelled", True, max((m.seq for m in about), default=state.cancelled[order.number])))
+        elif order.inbound:
+            last, last_booked = (
+                max(s, default=0) for s in ((r.seq for r in receipts), (r.booked_in for r in receipts))
+            )
+            stages += [
+                Stage("arrived", _all(arrived), last, _far(state, arrived, "here") + more),
+                Stage("booked", _all(booked), last_booked, _far(state, booked, "booked")),
+            ]
+        partner = state.ground.partners.get(order.partner)
+        lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
+        says = f"{order.kind.value.replace('_', ' ')} order, {partner.name if partner else order.partner}, {lines}"
+        return Doc(self.kind, order.number, says, tuple(stages))
+
+
+def _all(lines: list[tuple[OrderLine, int]]) -> bool:
+    return all(done >= line.quantity for line, done in lines)
+
+
+def _far(state: State, lines: list[tuple[OrderLine, int]], where: str) -> str:
+    """How far an order is: quantities of a single line, else lines, since metres and pieces do not add up."""
+    if len(lines) == 1:
+        line, done = lines[0]
+        item = state.ground.items[line.item]
+        return f"{item.told(done)} of {item.told(line.quantity)} {where}"
+    whole = sum(done >= line.quantity for line, done in lines)
+    part = sum(0 < done < line.quantity for line, done in lines)
+    return f"{whole} of {len(lines)} lines {where}" + (f", {part} in part" if part else "")
+
+
+CALLED = {
+    "confirm_order": "order in",
+    "change_order": "order changed",
+    "cancel_order": "order cancelled",
+    "announce": "advance notice",
+    "note_arrival": "arrival noted",
+    "book_receipt": "receipt to book",
+}
+"""What a message is called."""
+WORD = {
+    MessageState.WAITING: "accepted",
+    MessageState.ANSWERED: "accepted",
+    MessageState.REFUSED: "refused",
+    MessageState.GIVEN_UP: "given up",
+}
+
+
+class MessagePaper(PaperKind):
+    """Messages from and to the host, right after what they are about."""
+
+    kind = DocKind.MESSAGE
+    short = False
+    beside = True
+
+    def there(self, state: State, number: str) -> bool:
+        return MessageNo(number) in state.messages
+
+    def all(self, state: State) -> Iterable[str]:
+        return (m.number for m in state.messages.values())
+
+    def before(self, state: State, number: str) -> tuple[Ref, ...]:
+        message = state.messages[MessageNo(number)]
+        return (Ref(DocKind.ORDER if message.from_host else DocKind.RECEIPT, message.subject),)
+
+    def doc(self, papers: Papers, number: str) -> Doc:
+        message = papers.state.messages[MessageNo(number)]
+        way = "from the host" if message.from_host else "to the host"
+        done = message.state in (MessageState.ANSWERED, MessageState.REFUSED)
+        stages = (
+            Stage("sent", True, message.seq),
+            Stage(WORD[message.state], done, message.settled_in, message.says),
+        )
+        says = f"{CALLED[message.topic]}, {way}, about `{message.subject}`"
+        return Doc(self.kind, message.number, says, stages, self.before(papers.state, number))
+
+
+PAPERS = (OrderPaper(), MessagePaper())
+"""Its documents."""

@@ -1,0 +1,109 @@
+"""License plates and receipts as the chain tells them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
+from mindful_crate.core.work.receiving.checks import plate_text
+
+
+def _orders_of(lines: Iterable[PlateLine]) -> tuple[Ref, ...]:
+    return tuple(dict.fromkeys(Ref(DocKind.ORDER, x.order) for x in lines))
+
+
+def _noted(state: State, lines: Iterable[PlateLine]) -> list[Stage]:
+    stages = []
+    for line in lines:
+        item = state.ground.items[line.item]
+        lot = f", lot `{line.lot}`" if line.lot else ""
+        says = f"{item.told(line.quantity)} of {item.name}{lot} for `{line.order}`"
+        stages.append(Stage("noted", True, line.seq, says))
+    return stages
+
+
+def _lines(state: State, plate: Plate) -> tuple[PlateLine, ...]:
+    """What was noted on it."""
+    return state.receipts[plate.receipt].lines if plate.receipt else plate.lines
+
+
+class PlatePaper(PaperKind):
+    """License plates; a receipt of loose goods is one only while it is being made."""
+
+    kind = DocKind.PLATE
+    short = False
+
+    def there(self, state: State, number: str) -> bool:
+        plate = state.plate(PlateNo(number))
+        return plate is not None and (plate.into is None or plate.building)
+
+    def all(self, state: State) -> Iterable[str]:
+        return (p.number for p in state.building())
+
+    def following(self, state: State) -> Iterable[str]:
+        received = (r.plate for r in state.receipts.values() if self.there(state, r.plate))
+        return dict.fromkeys([*received, *self.all(state)])
+
+    def before(self, state: State, number: str) -> tuple[Ref, ...]:
+        return _orders_of(_lines(state, state.plates[PlateNo(number)]))
+
+    def since(self, state: State, number: str) -> int:
+        receipt = state.plates[PlateNo(number)].receipt
+        return state.receipts[receipt].seq if receipt else state.seq + 1  # those being built come last
+
+    def instead(self, state: State, number: str) -> tuple[Ref, ...]:
+        receipt = state.plates[PlateNo(number)].receipt
+        return (Ref(DocKind.RECEIPT, receipt),) if receipt else ()
+
+    def doc(self, papers: Papers, number: str) -> Doc:
+        state = papers.state
+        plate = state.plates[PlateNo(number)]
+        stages = [Stage("begun", True, plate.begun)] if plate.begun else [Stage("there at the opening", True)]
+        stages += _noted(state, _lines(state, plate))
+        if plate.begun:
+            stages.append(Stage("finished", not plate.building, plate.finished))
+        where = state.bin_of(plate.number) or plate.into
+        stands = f"in `{where}`" if where else f"carried by @{plate.carrier}" if plate.carrier else "nowhere"
+        says = f"{plate_text(state, plate) or 'empty'}, {stands}"
+        return Doc(self.kind, plate.number, says, tuple(stages), self.before(state, number))
+
+
+class ReceiptPaper(PaperKind):
+    """Receipts: what of which orders arrived on a plate, or loose."""
+
+    kind = DocKind.RECEIPT
+
+    def there(self, state: State, number: str) -> bool:
+        return ReceiptNo(number) in state.receipts
+
+    def all(self, state: State) -> Iterable[str]:
+        return (r.number for r in state.receipts.values())
+
+    def before(self, state: State, number: str) -> tuple[Ref, ...]:
+        receipt = state.receipts[ReceiptNo(number)]
+        plate = state.plate(receipt.plate)
+        loose = plate is not None and plate.into is not None
+        orders = _orders_of(receipt.lines)
+        return orders if loose else (Ref(DocKind.PLATE, receipt.plate), *orders)
+
+    def since(self, state: State, number: str) -> int:
+        return state.receipts[ReceiptNo(number)].seq
+
+    def doc(self, papers: Papers, number: str) -> Doc:
+        state = papers.state
+        receipt = state.receipts[ReceiptNo(number)]
+        before = self.before(state, number)
+        noted = [] if before[0].kind is DocKind.PLATE else _noted(state, receipt.lines)
+        why = f"refused by the host: {receipt.refused}" if receipt.refused else ""
+        stages = (*noted, Stage("arrived", True, receipt.seq), Stage("booked", receipt.booked, receipt.booked_in, why))
+        items = state.ground.items
+        says = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in receipt.lines[:5])
+        return Doc(self.kind, receipt.number, says, stages, before)
+
+
+PAPERS = (PlatePaper(), ReceiptPaper())
+"""Its documents."""

@@ -1,0 +1,55 @@
+"""Tasks as the chain tells them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import TaskNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
+
+
+class TaskPaper(PaperKind):
+    """Tasks: made, given another bin, taken, placed, or cancelled."""
+
+    kind = DocKind.TASK
+
+    def there(self, state: State, number: str) -> bool:
+        return TaskNo(number) in state.tasks
+
+    def all(self, state: State) -> Iterable[str]:
+        return (t.number for t in state.tasks.values())
+
+    def before(self, state: State, number: str) -> tuple[Ref, ...]:
+        task = state.tasks.plans[TaskNo(number)]
+        if task.receipt:
+            return (Ref(DocKind.RECEIPT, task.receipt),)
+        plate = task.plate or task.from_plate
+        return (Ref(DocKind.PLATE, plate),) if plate else ()
+
+    def since(self, state: State, number: str) -> int:
+        return state.tasks.plans[TaskNo(number)].made
+
+    def doc(self, papers: Papers, number: str) -> Doc:
+        task = papers.state.tasks[TaskNo(number)]
+        before = self.before(papers.state, number)
+        what = "put away" if task.need is Need.PUT_AWAY else "move"
+        to = task.placed_in or task.to_bin
+        says = f"{what} {f'plate `{task.plate}`' if task.plate else 'goods'} from `{task.from_bin}`"
+        says += f" to `{to}`" if to else ""
+        stages = [Stage("made", True, task.made), *(Stage("another bin", True, seq) for seq in task.again)]
+        if task.state is TaskState.CANCELLED:
+            stages.append(Stage("cancelled", True, task.cancelled, task.held))
+            return Doc(self.kind, task.number, says, tuple(stages), before)
+        stages.append(Stage("taken", task.taken > 0, task.taken, f"by @{task.person}" if task.person else ""))
+        seq = max((p.seq for p in task.placed), default=0)
+        where = ", ".join(f"in `{p.bin}`" + (f": {p.reason}" if p.reason else "") for p in task.placed)
+        stages.append(Stage("placed", task.state is TaskState.DONE, seq, where))
+        return Doc(self.kind, task.number, says, tuple(stages), before)
+
+
+PAPERS = (TaskPaper(),)
+"""Its documents."""
