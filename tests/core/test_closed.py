@@ -16,6 +16,7 @@ from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.keeper import Keeper
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.recording import RECORDED
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
@@ -26,7 +27,7 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import DECIDERS
 from mindful_crate.core.world.fold import FOLDS
-from mindful_crate.core.world.words import MADE, TOLD
+from mindful_crate.core.world.words import ASKED, MADE, TOLD
 from tests.playbook import STARTS
 
 CORE = Path(acts.__file__).parents[1]
@@ -54,10 +55,18 @@ def test_every_kind_is_named_once_and_says_its_name() -> None:
 
 
 def test_every_act_of_hands_is_recorded() -> None:
-    """In the office and on the handset; what flows do within them, and what the host does, are no steps of their own."""
-    hands = leaves(acts.OfficeAct) | leaves(acts.HandsetAct)
-    assert set(RECORDED) == hands
-    assert not hands & BY_THEMSELVES and leaves(acts.Act) > BY_THEMSELVES
+    """What the office does is recorded as it is where it has no step of its own, and has words; what is done on a handset has
+    its step. What flows do within them, and what the host does, are no steps."""
+    office, handset = leaves(acts.OfficeAct), leaves(acts.HandsetAct)
+    assert handset <= set(RECORDED) <= office | handset
+    assert set(ASKED) == office
+    assert not office & BY_THEMSELVES and leaves(acts.Act) > BY_THEMSELVES | office | handset
+
+
+def test_numbers_of_every_kind_that_events_make_can_be_referred_to() -> None:
+    """Whatever a step may make, some field of an act of the office may mean."""
+    assert set(sc.NAMED.values()) == set(MADE) - {"bin"}
+    assert all(rows for rows in MADE.values())
 
 
 def test_every_event_that_chooses_a_bin_says_so() -> None:
@@ -67,6 +76,7 @@ def test_every_event_that_chooses_a_bin_says_so() -> None:
     assert all(get_type_hints(e)["to_bin"] == BinCode | None for e in choosing)
     making = {e for e in leaves(ev.Event) if e.__name__.endswith(("Started", "Finished"))}
     assert set(MADE["plate"]) == making
+    assert set(MADE["task"]) == {e for e in leaves(ev.Event) if e.__name__ == "TaskMade"}
 
 
 def test_purposes_have_flows_and_prompts_have_kinds() -> None:

@@ -35,6 +35,8 @@ DOINGS: dict[Any, str] = {
     sc.DoLetGo("s2"): "The office lets go what was kept in s2",
     sc.DoHost(acts.CancelOrder("PO-1")): "`PO-1` is cancelled in the host",  # type: ignore[arg-type]
     sc.DoHost(acts.SetHost(HostStandIn(down=True))): "The host is down, 2 s to answer",
+    sc.DoOffice(acts.ConfirmOrder("PO-1")): "The buyer confirms `PO-1` in the host",  # type: ignore[arg-type]
+    sc.DoOffice(acts.HoldTask("TR-1", "wet"), (("task", "s2"),)): "Task `made in s2` is held: wet",  # type: ignore[arg-type]
     sc.DoTask(acts.HoldTask("TR-1", "wet")): "Task `TR-1` is held: wet",  # type: ignore[arg-type]
     sc.DoTask(acts.LetTaskGo("TR-1")): "Task `TR-1` is let go",  # type: ignore[arg-type]
     sc.DoTask(acts.RaiseTask("TR-1", 3)): "Task `TR-1` gets priority 3",  # type: ignore[arg-type]

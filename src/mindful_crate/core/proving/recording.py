@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import TypeVar, cast, get_args
 
 from mindful_crate.core.catalog.ids import BinCode, OrderNo
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.rehearse import DATES, asked, open_dialogue, question_of
 from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, Scan, gs1_day
-from mindful_crate.core.work.rows import Row, by_kind
+from mindful_crate.core.work.rows import Made, Row, by_kind
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.fold import apply
@@ -51,17 +51,15 @@ class Recorder:
         self.world = world
         self.before = {s.id: s for s in before}
         self.ids = step_ids(log, frozenset(self.before))
-        self.plates: dict[str, str] = {}
-        self.reservations: dict[str, str] = {}
+        self.made: dict[Made, dict[str, str]] = {what: {} for what in get_args(Made)}
+        """Of all that steps made, by number: the step that made it."""
 
     def note(self, entry: ev.Entry) -> None:
         """What an entry made, for later steps that refer to it."""
-        plate = made_in(entry, "plate")
-        if plate:
-            self.plates.setdefault(plate, self.ids[entry.seq])
-        reservation = made_in(entry, "reservation")
-        if reservation:
-            self.reservations[reservation] = self.ids[entry.seq]
+        for what, made in self.made.items():
+            number = made_in(entry, what)
+            if number:
+                made.setdefault(number, self.ids[entry.seq])
 
     def step(self, entry: ev.Entry) -> sc.ScriptStep | None:
         """The step that an entry is recorded as; None for what a rehearsal does by itself."""
@@ -81,7 +79,18 @@ class Recorder:
 
     def _doing(self, act: acts.Act, stamp: acts.Stamp) -> sc.Doing | None:
         by = RECORDED.get(type(act))
-        return by(self, act, stamp) if by else None
+        if by:
+            return by(self, act, stamp)
+        return self.office(act) if isinstance(act, acts.OfficeAct) else None
+
+    def office(self, act: acts.OfficeAct) -> sc.DoOffice:
+        """Any act of the office: as it was, but what earlier steps made is named by them."""
+        found = []
+        for each in fields(act):
+            what, number = sc.named_by(act, each.name), getattr(act, each.name)
+            if what and number in self.made[what]:
+                found.append((each.name, self.made[what][number]))
+        return sc.DoOffice(act, tuple(found))
 
     def booked(self, act: acts.BookReceipt, _: acts.Stamp) -> sc.DoBook:
         """A receipt is booked by its plate."""
@@ -90,7 +99,8 @@ class Recorder:
 
     def plate(self, plate: str) -> sc.Ref:
         """A plate as a script names it."""
-        return sc.PlateOf(self.plates[plate]) if plate in self.plates else sc.Literally(plate)
+        made = self.made["plate"]
+        return sc.PlateOf(made[plate]) if plate in made else sc.Literally(plate)
 
     def ref(self, scan: Scan, stamp: acts.Stamp) -> sc.Ref:
         """A scan as a script names it."""
@@ -99,8 +109,8 @@ class Recorder:
         question = question_of(self.world, dialogue, stamp.crews) if dialogue else None
         if question and question.expect and text.upper() == question.expect:
             return sc.Shown()
-        if text.upper() in self.plates:
-            return sc.PlateOf(self.plates[text.upper()])
+        if text.upper() in self.made["plate"]:
+            return sc.PlateOf(self.made["plate"][text.upper()])
         values = dict(scan.elements)
         code = ground.barcodes.get(values.get(GTIN, text).lstrip("0") if values else text)
         if code and values:
@@ -131,15 +141,10 @@ def _in_host(_: Recorder, act: acts.HostAct, __: acts.Stamp) -> sc.Doing:
     return sc.DoHost(act)
 
 
-def _about_a_task(_: Recorder, act: acts.TaskAct, __: acts.Stamp) -> sc.Doing:
-    return sc.DoTask(act)
-
-
 RECORDED = by_kind(
     (
         recorded(acts.ConfirmOrder, lambda _, act, __: sc.DoConfirm(act.order)),
         *(recorded(kind, _in_host) for kind in get_args(acts.HostAct)),
-        *(recorded(kind, _about_a_task) for kind in get_args(acts.TaskAct)),
         recorded(acts.OpenFlow, lambda _, act, __: sc.DoOpen(act.flow)),
         recorded(acts.Answer, lambda r, act, stamp: sc.DoScan(r.ref(act.scan, stamp), act.scan.how)),
         recorded(acts.Press, lambda _, act, __: sc.DoPress(act.action, act.line, act.count)),
@@ -149,11 +154,12 @@ RECORDED = by_kind(
         recorded(acts.BookReceipt, Recorder.booked),
         recorded(acts.BlockBin, lambda _, act, __: sc.DoBlock(sc.TheBin(act.bin), act.reason)),
         recorded(acts.ReserveStock, lambda _, act, __: sc.DoReserve(act.holder, act.item, act.quantity)),
-        recorded(acts.LetGo, lambda r, act, _: sc.DoLetGo(r.reservations.get(act.reservation, act.reservation))),
+        recorded(acts.LetGo, lambda r, act, _: sc.DoLetGo(r.made["reservation"].get(act.reservation, act.reservation))),
         recorded(acts.Wait, lambda _, act, __: sc.DoWait(act.seconds)),
     )
 )
-"""How each act by hand is recorded; what host and flows do by themselves is not."""
+"""How acts by hand are recorded that have a step of their own; other acts of the office are recorded as they are. What
+host and flows do by themselves is not."""
 
 
 def record(

@@ -25,6 +25,7 @@ from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
 from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.rows import Made
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.words import made_in
@@ -148,6 +149,8 @@ class _Run:
             return acts.ConfirmOrder(do.order)
         if isinstance(do, sc.DoHost | sc.DoTask):
             return do.act
+        if isinstance(do, sc.DoOffice):
+            return sc.meaning(do.act, {name: self._made(do.act, name, of) for name, of in do.made})
         if isinstance(do, sc.DoOpen):
             return acts.OpenFlow(do.flow)
         if isinstance(do, sc.DoWait):
@@ -184,12 +187,22 @@ class _Run:
 
     def _reservation(self, step: str) -> ReservationNo:
         """The reservation an earlier step made; a text that is no step is a reservation's own number."""
+        return ReservationNo(self._of_step(step, "reservation") if step in self.entries else step)
+
+    def _made(self, act: acts.OfficeAct, name: str, step: str) -> str:
+        """What a step made that this field of an act means."""
+        what = sc.named_by(act, name)
+        if what is None:
+            raise Refusal("nothing_to_refer_to", f"No step makes what `{name}` of this step means. Write it out.")
+        return self._of_step(step, what)
+
+    def _of_step(self, step: str, what: Made) -> str:
         if step not in self.entries:
-            return ReservationNo(step)
-        number = made_in(self.entries[step], "reservation")
+            raise Refusal("nothing_to_refer_to", f"There is no step `{step}` before this one.")
+        number = made_in(self.entries[step], what)
         if number is None:
-            raise Refusal("nothing_to_refer_to", f"Step {step} made no reservation, so there is none to let go.")
-        return ReservationNo(number)
+            raise Refusal("nothing_to_refer_to", f"Step {step} made no {what} that this one could mean.")
+        return number
 
     def _dialogue(self, step: sc.ScriptStep) -> Dialogue:
         found = open_dialogue(self.state, step.device) or last_dialogue(self.state, step.device)

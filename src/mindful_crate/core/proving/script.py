@@ -6,8 +6,10 @@ to literal codes, so that a changed rule shows where it matters and the replay g
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
 from datetime import date, datetime
-from typing import Literal
+from typing import Any, Literal, get_type_hints
 
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import (
@@ -18,13 +20,17 @@ from mindful_crate.core.catalog.ids import (
     ItemCode,
     OrderNo,
     PersonId,
+    PlateNo,
+    ReservationNo,
     SiteCode,
+    TaskNo,
     UnitCode,
 )
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
-from mindful_crate.core.world.acts import HostAct, TaskAct
+from mindful_crate.core.work.rows import Made
+from mindful_crate.core.world.acts import HostAct, OfficeAct, TaskAct
 
 SHAPE = 1
 """Version of the rehearsal's shape, written into every file."""
@@ -181,11 +187,20 @@ class DoHost:
 
 @record
 class DoTask:
-    """The office does something about a task: holds it, lets it go, gives it to another crew, raises or cancels it, or has
-    it set down."""
+    """The office does something about a task of this number; recorded as :class:`DoOffice` now."""
 
     act: TaskAct
     kind: Literal["task"] = "task"
+
+
+@record
+class DoOffice:
+    """The office does anything else. ``made`` names fields of the act, each with the step whose plate, task or reservation it
+    means, whatever number that gets when the script runs."""
+
+    act: OfficeAct
+    made: tuple[tuple[str, str], ...] = ()
+    kind: Literal["office"] = "office"
 
 
 @record
@@ -196,8 +211,34 @@ class DoWait:
     kind: Literal["wait"] = "wait"
 
 
+NAMED: dict[object, Made] = {PlateNo: "plate", TaskNo: "task", ReservationNo: "reservation"}
+
+
+def named_by(act: OfficeAct, name: str) -> Made | None:
+    """What that a step makes does a field of an act name, by its type?"""
+    return NAMED.get(get_type_hints(type(act)).get(name))
+
+
+def meaning(act: OfficeAct, numbers: Mapping[str, str]) -> OfficeAct:
+    """The act with other numbers in these fields; TypeError when it has no such field."""
+    given: Any = numbers
+    return replace(act, **given)
+
+
 Doing = (
-    DoConfirm | DoOpen | DoScan | DoPress | DoFinish | DoBook | DoBlock | DoReserve | DoLetGo | DoHost | DoTask | DoWait
+    DoConfirm
+    | DoOpen
+    | DoScan
+    | DoPress
+    | DoFinish
+    | DoBook
+    | DoBlock
+    | DoReserve
+    | DoLetGo
+    | DoHost
+    | DoTask
+    | DoWait
+    | DoOffice
 )
 
 

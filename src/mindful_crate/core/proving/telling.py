@@ -8,8 +8,8 @@ from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving import script as sc
-from mindful_crate.core.rulebook.sentences import ORDERS
 from mindful_crate.core.world import acts
+from mindful_crate.core.world.words import ASKED
 
 
 def ref_told(ref: sc.Ref) -> str:
@@ -56,58 +56,18 @@ def does(do: sc.Doing) -> str:
             return f"The office keeps {do.quantity:,} of `{do.item}` for {do.holder}"
         case sc.DoLetGo():
             return f"The office lets go what was kept in {do.step}"
-        case sc.DoHost():
-            return _in_host(do.act)
-        case sc.DoTask():
-            return _about_a_task(do.act)
+        case sc.DoHost() | sc.DoTask():
+            return _office(do.act)
+        case sc.DoOffice():
+            return _office(sc.meaning(do.act, {name: f"made in {step}" for name, step in do.made}))
         case sc.DoWait():
             return f"{do.seconds} seconds pass"
         case _ as missed:
             assert_never(missed)
 
 
-def _about_a_task(act: acts.TaskAct) -> str:
-    match act:
-        case acts.SetDown():
-            return f"What task `{act.task}` is about is put back"
-        case acts.HoldTask():
-            return f"Task `{act.task}` is held: {act.why}"
-        case acts.LetTaskGo():
-            return f"Task `{act.task}` is let go"
-        case acts.ReassignTask():
-            return f"Task `{act.task}` is given to crew `{act.crew}`"
-        case acts.RaiseTask():
-            return f"Task `{act.task}` gets priority {act.priority}"
-        case acts.CancelTask():
-            return f"Task `{act.task}` is cancelled: {act.why}"
-        case _ as missed:
-            assert_never(missed)
-
-
-def _in_host(act: acts.HostAct) -> str:
-    match act:
-        case acts.WriteOrder():
-            return f"`{act.order.number}` is written in the host, {len(act.order.lines)} lines"
-        case acts.TryOrder():
-            return f"The host makes a test order: {ORDERS[act.order_kind].lower()}"
-        case acts.CancelOrder():
-            return f"`{act.order}` is cancelled in the host"
-        case acts.ShipTransfer():
-            return f"The other site ships `{act.order}`"
-        case acts.AnnounceOrder():
-            return f"The vendor announces what comes of `{act.order}`"
-        case acts.OpenOrder():
-            return f"The office opens `{act.order}` for editing"
-        case acts.CloseOrder():
-            return f"The office closes `{act.order}`"
-        case acts.SetHost():
-            host = act.host
-            ways = ["is down"] * host.down + ["answers twice"] * host.twice + ["refuses"] * bool(host.refuses)
-            return f"The host {' and '.join(ways) or 'is well'}, {host.book_seconds} s to answer"
-        case acts.RepeatMessage():
-            return f"Message `{act.message}` is sent again"
-        case _ as missed:
-            assert_never(missed)
+def _office(act: acts.OfficeAct) -> str:
+    return ASKED[type(act)](act)
 
 
 def expectation_told(e: sc.Expectation, ground: Ground | None = None) -> str:

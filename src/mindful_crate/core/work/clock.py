@@ -10,7 +10,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.making import Making, NumberDrawn
-from mindful_crate.core.work.rows import Matter, Row, Words, deciding, folding, silent
+from mindful_crate.core.work.rows import Matter, Row, Words, deciding, folding, silent, telling
 from mindful_crate.core.work.stamp import At, Stamp
 
 
@@ -64,5 +64,7 @@ WORDS: tuple[Row[Words[object]], ...] = (
 )
 """What the log says of its events."""
 
-CLOCK = Matter("clock", DECIDES, FOLDS, WORDS)
+ASKED = (telling(Wait, lambda a: f"{a.seconds} seconds pass"),)
+"""What is asked, in words."""
+CLOCK = Matter("clock", DECIDES, FOLDS, WORDS, asked=ASKED)
 """What it brings."""

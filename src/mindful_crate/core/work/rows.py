@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Generic, TypeVar, cast
+from typing import Generic, Literal, TypeVar, cast
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.book import Rulebook
@@ -26,6 +26,10 @@ Fold = Callable[[State, A, At], None]
 """Puts what an event says."""
 Words = Callable[[A], str]
 """An event in a few words; empty when there is nothing to tell of this one."""
+Made = Literal["plate", "bin", "reservation", "task"]
+"""What a later step of a script may refer to."""
+Invariant = Callable[[State], list[str]]
+"""What is always so: a sentence for everything that is not."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +52,11 @@ class Matter:
     flows: Mapping[FlowPurpose, FlowKind] = field(default_factory=dict)
     prompts: Mapping[Asks, PromptKind] = field(default_factory=dict)
     papers: tuple[PaperKind, ...] = ()
+    asked: tuple[Row[Words[object]], ...] = ()
+    """What somebody does in the office, in words."""
+    makes: Mapping[Made, tuple[Row[Words[object]], ...]] = field(default_factory=dict)
+    """What its events make or choose that a later step of a script may refer to."""
+    invariants: tuple[Invariant, ...] = ()
 
 
 def deciding(kind: type[A], by: Decider[A]) -> Row[Decider[object]]:

@@ -38,9 +38,10 @@ from mindful_crate.core.work.tasks.acts import (
     TaskAct,
 )
 
-OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | BlockBin | ReserveStock | LetGo | TaskAct | Wait
+OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | StockAct | TaskAct | Wait
 """What somebody does in the office."""
-Act = HostSideAct | HandsetAct | ReceivingAct | PuttingAct | MovingAct | StockAct | TaskAct | Wait
+Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct
+"""All that may be asked: by hand, by the host, or as a part of another act."""
 
 
 @record

@@ -1,13 +1,13 @@
-"""What is always true of a world. Tests check it after every command; a sweep checks stored worlds."""
+"""What is always true of a world, whatever is done in it; and what the matters say is always true of theirs. Tests check it
+after every command; a sweep checks stored worlds."""
 
 from __future__ import annotations
 
 from collections import Counter
 
 from mindful_crate.core.catalog.ids import ItemCode
-from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.work.table import TABLE
 
 
 def broken(state: State) -> list[str]:
@@ -15,11 +15,9 @@ def broken(state: State) -> list[str]:
     return [
         *_quantities(state),
         *_holders(state),
-        *_orders(state),
-        *_tasks(state),
         *_bins(state),
-        *_reservations(state),
         *_indexes(state),
+        *(says for matter in TABLE for holds in matter.invariants for says in holds(state)),
     ]
 
 
@@ -35,14 +33,7 @@ def _quantities(state: State) -> list[str]:
     found += [
         f"{i}: {now[i]} on hand, {should[i]} by the ledger" for i in sorted({*now, *should}) if now[i] != should[i]
     ]
-    received: Counter[ItemCode] = Counter()
-    for receipt in state.receipts.values():
-        for line in receipt.lines:
-            received[line.item] += line.quantity
-    booked = Counter({a.item: n for a, n in state.ledger.accounts.items() if a.cause is Cause.RECEIPT})
-    return found + [
-        f"{i}: {booked[i]} entered, {received[i]} on receipts" for i in received if booked[i] != received[i]
-    ]
+    return found
 
 
 def _holders(state: State) -> list[str]:
@@ -56,22 +47,6 @@ def _holders(state: State) -> list[str]:
             found.append(f"plate {plate.number} is not found in {plate.bin}")
         if plate.on and plate.number not in state.plates_on(plate.on):
             found.append(f"plate {plate.number} is not found on {plate.on}")
-    return found
-
-
-def _reservations(state: State) -> list[str]:
-    """Reserved never stays above on hand."""
-    found = []
-    for item in {r.item for r in state.reservations.values()}:
-        lines = state.lines(item)
-        for line in lines:
-            alike = sum(
-                x.goods.quantity
-                for x in lines
-                if (x.bin, x.plate) == (line.bin, line.plate) and x.goods.alike(line.goods)
-            )
-            if state.reserved(line) > alike:
-                found.append(f"{state.reserved(line)} of {item} are reserved in {line.bin}, {alike} lie there")
     return found
 
 
@@ -92,51 +67,6 @@ def _indexes(state: State) -> list[str]:
         held = state.held(code)
         if state.load(code) != (held.volume_mm3, held.weight_mg, held.plates):
             found.append(f"the load of {code} is not what it holds")
-    return found
-
-
-def _orders(state: State) -> list[str]:
-    found = []
-    noted: Counter[str] = Counter()
-    for plate in state.plates.values():
-        for on_plate in plate.lines:
-            noted[f"{on_plate.order}/{on_plate.order_line}"] += on_plate.quantity
-    for order in state.all_orders():
-        for line in order.lines:
-            done = state.line_progress(order.number, line.no)
-            name = f"{order.number}/{line.no}"
-            if done.noted != noted[name] or min(done.noted, done.arrived, done.booked) < 0:
-                found.append(f"{name}: noted {done.noted}, on plates {noted[name]}")
-            if done.noted + done.arrived > line.quantity or done.booked > done.arrived:
-                found.append(f"{name}: {done} of {line.quantity}")
-    return found
-
-
-def _tasks(state: State) -> list[str]:
-    found = []
-    for task in state.tasks.values():
-        plate = state.plate(task.plate) if task.plate else None
-        latest = task.plate is None or state.task_of(task.plate) is task
-        if plate and latest:
-            placed = task.placed[-1] if task.placed else None
-            should = {
-                TaskState.OPEN: (task.from_bin, None, None),
-                TaskState.CANCELLED: (plate.bin, plate.carrier, plate.on),  # it may have been moved since
-                TaskState.TAKEN: (None, task.person, None),
-                TaskState.DONE: (
-                    placed.bin if placed and not placed.plate else None,
-                    None,
-                    placed.plate if placed else None,
-                ),
-            }[task.state]
-            if (plate.bin, plate.carrier, plate.on) != should:
-                found.append(f"plate {task.plate} of task {task.number} is not where the task says: {should}")
-        open_ = not task.state.ended
-        if task.plate is None and bool(task.goods) != (task.state is not TaskState.DONE):
-            found.append(f"task {task.number} is {task.state} and carries {task.goods}")
-        claims = bool(task.to_bin and task.number in state.coming(task.to_bin))
-        if claims != bool(task.to_bin and open_):
-            found.append(f"task {task.number} is {task.state} and its claim is {claims}")
     return found
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import get_args
 
-from mindful_crate.core.work.rows import by_kind, telling
+from mindful_crate.core.work.rows import Made, Words, by_kind
 from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import events as ev
 
@@ -17,22 +17,12 @@ def event_told(event: ev.Event) -> str:
     return TOLD[type(event)](event)
 
 
-Made = Literal["plate", "bin", "reservation"]
-"""What a later step of a script may refer to."""
-MADE = {
-    "plate": by_kind(
-        (
-            telling(ev.PlateStarted, lambda e: e.plate),
-            telling(ev.LoadStarted, lambda e: e.load),
-            telling(ev.PlateFinished, lambda e: e.plate),
-        )
-    ),
-    "bin": by_kind(
-        (telling(ev.TaskMade, lambda e: e.to_bin or ""), telling(ev.TaskRetargeted, lambda e: e.to_bin or ""))
-    ),
-    "reservation": by_kind((telling(ev.StockReserved, lambda e: e.reservation),)),
+MADE: dict[Made, dict[type[object], Words[object]]] = {
+    what: by_kind(row for matter in TABLE for row in matter.makes.get(what, ())) for what in get_args(Made)
 }
-"""The plate that an event makes or finishes, the bin it chooses, the reservation it makes."""
+"""The plate or task that an event makes or finishes, the bin it chooses, the reservation it makes."""
+ASKED = by_kind(row for matter in TABLE for row in matter.asked)
+"""What an act of the office does, in words."""
 
 
 def made_in(entry: ev.Entry, what: Made) -> str | None:

@@ -2,6 +2,20 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.rulebook.sentences import ORDERS
+from mindful_crate.core.work.host.acts import (
+    AnnounceOrder,
+    BookReceipt,
+    CancelOrder,
+    CloseOrder,
+    ConfirmOrder,
+    OpenOrder,
+    RepeatMessage,
+    SetHost,
+    ShipTransfer,
+    TryOrder,
+    WriteOrder,
+)
 from mindful_crate.core.work.host.events import (
     HostOrderCancelled,
     HostOrderClosed,
@@ -52,3 +66,25 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(ReceiptBooked, lambda e: f"receipt `{e.receipt}` booked"),
 )
 """What the log says of its events."""
+
+
+def _set_host(act: SetHost) -> str:
+    host = act.host
+    ways = ["is down"] * host.down + ["answers twice"] * host.twice + ["refuses"] * bool(host.refuses)
+    return f"The host {' and '.join(ways) or 'is well'}, {host.book_seconds} s to answer"
+
+
+ASKED: tuple[Row[Words[object]], ...] = (
+    telling(ConfirmOrder, lambda a: f"The buyer confirms `{a.order}` in the host"),
+    telling(WriteOrder, lambda a: f"`{a.order.number}` is written in the host, {len(a.order.lines)} lines"),
+    telling(TryOrder, lambda a: f"The host makes a test order: {ORDERS[a.order_kind].lower()}"),
+    telling(CancelOrder, lambda a: f"`{a.order}` is cancelled in the host"),
+    telling(ShipTransfer, lambda a: f"The other site ships `{a.order}`"),
+    telling(AnnounceOrder, lambda a: f"The vendor announces what comes of `{a.order}`"),
+    telling(OpenOrder, lambda a: f"The office opens `{a.order}` for editing"),
+    telling(CloseOrder, lambda a: f"The office closes `{a.order}`"),
+    telling(SetHost, _set_host),
+    telling(RepeatMessage, lambda a: f"Message `{a.message}` is sent again"),
+    telling(BookReceipt, lambda a: f"The office books receipt `{a.receipt}`"),
+)
+"""What the office asks, in words."""

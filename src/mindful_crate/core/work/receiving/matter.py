@@ -6,10 +6,22 @@ from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.work.receiving.decide import DECIDES
 from mindful_crate.core.work.receiving.flow import Receive
 from mindful_crate.core.work.receiving.fold import FOLDS
+from mindful_crate.core.work.receiving.invariants import orders, received
 from mindful_crate.core.work.receiving.papers import PAPERS
 from mindful_crate.core.work.receiving.prompts import PROMPTS
-from mindful_crate.core.work.receiving.words import WORDS
+from mindful_crate.core.work.receiving.words import ASKED, MAKES, WORDS
 from mindful_crate.core.work.rows import Matter
 
-RECEIVING = Matter("receiving", DECIDES, FOLDS, WORDS, {FlowPurpose.RECEIVE: Receive()}, PROMPTS, PAPERS)
+RECEIVING = Matter(
+    "receiving",
+    DECIDES,
+    FOLDS,
+    WORDS,
+    {FlowPurpose.RECEIVE: Receive()},
+    PROMPTS,
+    PAPERS,
+    ASKED,
+    MAKES,
+    (received, orders),
+)
 """What it brings."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.work.receiving.acts import FinishPlate
 from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
-from mindful_crate.core.work.rows import Row, Words, telling
+from mindful_crate.core.work.rows import Made, Row, Words, telling
 
 
 def _line_changed(e: LineChanged) -> str:
@@ -24,3 +25,13 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(PlateFinished, _finished),
 )
 """What the log says of its events."""
+ASKED: tuple[Row[Words[object]], ...] = (telling(FinishPlate, lambda a: f"The office finishes plate `{a.plate}`"),)
+"""What the office asks, in words."""
+MAKES: dict[Made, tuple[Row[Words[object]], ...]] = {
+    "plate": (
+        telling(PlateStarted, lambda e: e.plate),
+        telling(LoadStarted, lambda e: e.load),
+        telling(PlateFinished, lambda e: e.plate),
+    )
+}
+"""What its events make or finish."""

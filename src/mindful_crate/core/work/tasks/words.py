@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.work.rows import Row, Words, telling
+from mindful_crate.core.work.rows import Made, Row, Words, telling
+from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.events import (
     GoodsPlaced,
     PlatePlaced,
@@ -49,3 +50,17 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(TaskCancelled, lambda e: f"task `{e.task}` cancelled: {e.why}"),
 )
 """What the log says of its events."""
+ASKED: tuple[Row[Words[object]], ...] = (
+    telling(SetDown, lambda a: f"What task `{a.task}` is about is put back"),
+    telling(HoldTask, lambda a: f"Task `{a.task}` is held: {a.why}"),
+    telling(LetTaskGo, lambda a: f"Task `{a.task}` is let go"),
+    telling(ReassignTask, lambda a: f"Task `{a.task}` is given to crew `{a.crew}`"),
+    telling(RaiseTask, lambda a: f"Task `{a.task}` gets priority {a.priority}"),
+    telling(CancelTask, lambda a: f"Task `{a.task}` is cancelled: {a.why}"),
+)
+"""What the office asks, in words."""
+MAKES: dict[Made, tuple[Row[Words[object]], ...]] = {
+    "task": (telling(TaskMade, lambda e: e.task),),
+    "bin": (telling(TaskMade, lambda e: e.to_bin or ""), telling(TaskRetargeted, lambda e: e.to_bin or "")),
+}
+"""What its events make or choose."""

@@ -1,0 +1,40 @@
+"""What is always true of receipts and of how far orders are."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.ledger import Cause
+from mindful_crate.core.floor.state import State
+
+
+def received(state: State) -> list[str]:
+    """What entered as receipts is what receipts say."""
+    on_receipts: Counter[ItemCode] = Counter()
+    for receipt in state.receipts.values():
+        for line in receipt.lines:
+            on_receipts[line.item] += line.quantity
+    booked = Counter({a.item: n for a, n in state.ledger.accounts.items() if a.cause is Cause.RECEIPT})
+    return [
+        f"{i}: {booked[i]} entered, {on_receipts[i]} on receipts" for i in on_receipts if booked[i] != on_receipts[i]
+    ]
+
+
+def orders(state: State) -> list[str]:
+    """What is noted of an order is what plates being built say, and no more arrives than was ordered."""
+    found = []
+    noted: Counter[LineKey] = Counter()
+    for plate in state.plates.values():
+        for on_plate in plate.lines:
+            noted[LineKey(on_plate.order, on_plate.order_line)] += on_plate.quantity
+    for order in state.all_orders():
+        for line in order.lines:
+            done = state.line_progress(order.number, line.no)
+            name = LineKey(order.number, line.no)
+            if done.noted != noted[name] or min(done.noted, done.arrived, done.booked) < 0:
+                found.append(f"{name}: noted {done.noted}, on plates {noted[name]}")
+            if done.noted + done.arrived > line.quantity or done.booked > done.arrived:
+                found.append(f"{name}: {done} of {line.quantity}")
+    return found
