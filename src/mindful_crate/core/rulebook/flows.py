@@ -8,48 +8,61 @@ so a flow nobody has seen before runs without new code.
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Self
 
 from mindful_crate.core.catalog.ids import CrewId, FlowId, PlateKindCode, PromptId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 
 
-class FlowPurpose(StrEnum):
-    """What a flow does with what it has asked."""
+class Said(StrEnum):
+    """A value with its words."""
 
-    RECEIVE = "receive"
-    PUT_AWAY = "put_away"
-    MOVE_PLATES = "move_plates"
-    MOVE_GOODS = "move_goods"
-    LOOK_UP = "look_up"
+    says: str
+
+    def __new__(cls, value: str, says: str) -> Self:
+        made = str.__new__(cls, value)
+        made._value_ = value
+        made.says = says
+        return made
 
 
-class Asks(StrEnum):
-    """What a prompt asks for."""
+class FlowPurpose(Said):
+    """What a flow does with what it has asked; people use it to ..."""
 
-    ORDER = "order"
-    PLATE = "plate"
-    ITEM = "item"
-    EXPIRY = "expiry"
-    LOT = "lot"
-    QUANTITY = "quantity"
-    TASK = "task"
-    BIN = "bin"
-    FROM = "from"
+    RECEIVE = "receive", "receive goods onto a license plate"
+    PUT_AWAY = "put_away", "put plates away"
+    MOVE_PLATES = "move_plates", "move plates"
+    MOVE_GOODS = "move_goods", "move goods out of a bin or off a plate"
+    LOOK_UP = "look_up", "look up items, bins and plates"
+
+
+class Asks(Said):
+    """What a prompt asks for, and what a sentence calls it."""
+
+    ORDER = "order", "The order"
+    PLATE = "plate", "The plate"
+    ITEM = "item", "The item"
+    EXPIRY = "expiry", "The expiry date"
+    LOT = "lot", "The lot"
+    QUANTITY = "quantity", "The quantity"
+    TASK = "task", "The plate to put away"
+    BIN = "bin", "The bin"
+    FROM = "from", "Where it is taken from"
     """Where goods are taken from: a bin or a plate."""
-    GOODS = "goods"
+    GOODS = "goods", "The item taken"
     """Which item is taken."""
-    LOT_THERE = "lot_there"
+    LOT_THERE = "lot_there", "The lot taken"
     """Which lot is taken, when there are several."""
-    COUNT = "count"
+    COUNT = "count", "How many are taken"
     """How many are taken."""
-    PART = "part"
+    PART = "part", "How many of them go into a bin"
     """How many go into the next bin, when the worker says that it is only a part."""
-    PLATES = "plates"
+    PLATES = "plates", "The plates"
     """Which plates are taken up, one or several."""
-    TO = "to"
+    TO = "to", "Where it goes"
     """Where it goes: a bin or a plate."""
-    LOOK = "look"
+    LOOK = "look", "What is looked up"
     """What is looked up: an item, a bin or a plate."""
 
 

@@ -157,13 +157,6 @@ OTHER_BIN = {
 CHECK = {Check.SCAN: "must be scanned", Check.BELIEVE: "may be scanned, typed or tapped"}
 PROPOSES = {Proposes.REST: "what is still open", Proposes.ONE: "one", Proposes.BLANK: "nothing"}
 SKIP = {True: "passed over when there is only one", False: "asked even when there is only one"}
-PURPOSES = {
-    FlowPurpose.RECEIVE: "receive goods onto a license plate",
-    FlowPurpose.PUT_AWAY: "put plates away",
-    FlowPurpose.MOVE_PLATES: "move plates",
-    FlowPurpose.MOVE_GOODS: "move goods out of a bin or off a plate",
-    FlowPurpose.LOOK_UP: "look up items, bins and plates",
-}
 FROM_RULES = {
     None: "the worker chooses",
     BinPurpose.PICK_FROM: "the rules that pick propose",
@@ -177,24 +170,6 @@ TO_RULES = {
     BinPurpose.STAGE_AT: "the rules that stage propose",
 }
 SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
-ASKS = {
-    Asks.ORDER: "The order",
-    Asks.PLATE: "The plate",
-    Asks.ITEM: "The item",
-    Asks.EXPIRY: "The expiry date",
-    Asks.LOT: "The lot",
-    Asks.QUANTITY: "The quantity",
-    Asks.TASK: "The plate to put away",
-    Asks.BIN: "The bin",
-    Asks.FROM: "Where it is taken from",
-    Asks.GOODS: "The item taken",
-    Asks.LOT_THERE: "The lot taken",
-    Asks.COUNT: "How many are taken",
-    Asks.PART: "How many of them go into a bin",
-    Asks.PLATES: "The plates",
-    Asks.TO: "Where it goes",
-    Asks.LOOK: "What is looked up",
-}
 
 
 def any_of(names: Iterable[str]) -> str:
@@ -437,7 +412,7 @@ def recipe_sentence(recipe: Recipe, rulebook: Rulebook) -> Sentence:
 
 def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS) -> Sentence:
     """What a flow does as a whole; its prompts have sentences of their own."""
-    parts = [_t(f"People use it to {PURPOSES[flow.purpose]}.")]
+    parts = [_t(f"People use it to {flow.purpose.says}.")]
     if flow.purpose is FlowPurpose.RECEIVE:
         parts += [
             _t(" A new plate "),
@@ -471,7 +446,7 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS) -> Sen
 
 def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
     """One prompt of a flow in words."""
-    parts: list[Part] = [_t(ASKS[prompt.asks] + " ")]
+    parts: list[Part] = [_t(prompt.asks.says + " ")]
     if prompt.asks is Asks.QUANTITY:
         parts += [
             _t("is asked as a number; it proposes "),
