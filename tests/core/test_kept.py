@@ -5,7 +5,8 @@ from __future__ import annotations
 import gzip
 import json
 from collections.abc import Callable
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -13,11 +14,17 @@ import pytest
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateKindCode, PlateNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook import book, versions
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.core.scanning.kinds import BIN, COUNT, EXPIRY
+from mindful_crate.core.work.looking.prompts import LOOKED
+from mindful_crate.core.work.moving.from_prompts import GOING
+from mindful_crate.core.work.receiving.prompts import ORDER
+from mindful_crate.core.work.tasks.dialogue import TASKS
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At, ReserveStock, Stamp
 from mindful_crate.core.world.chain import chain, documents
@@ -82,6 +89,24 @@ def test_entries_of_every_version_are_read() -> None:
         assert to_plain(read_entry(plain))["seq"] == plain["seq"]
     with pytest.raises(Misfit, match="up to version"):
         read_entry({"version": VERSION + 1})
+
+
+def test_slots_are_read_as_answers() -> None:
+    """What a dialogue was told in version 2, what it could step back to, and what it would be after a warning."""
+    slots = {"order": "PO-1", "count": "2.5", "tasks": ["T-1"], "going": True, "expiry": "2027-03-31"}
+    looked = {"looked": {"kind": "item", "code": "ROPE 12"}}
+    doubt = {"asks": "yes_no", "says": "Here?", "then": {**slots, "bin": "B-1"}}
+    moved = {"kind": "dialogue_moved", "dialogue": "D-1", "slots": slots, "past": [looked, {}], "doubt": doubt}
+    plain = json.loads((SAMPLES / "entry_v1.json").read_text())[0]
+    outcome = {"kind": "done", "events": [moved, {"kind": "dialogue_left", "dialogue": "D-1"}], "says": "Done."}
+    found = read_entry({**plain, "version": 2, "outcome": outcome})
+    assert isinstance(found.outcome, ev.Done)
+    event = found.outcome.events[0]
+    assert isinstance(event, ev.DialogueMoved) and event.doubt
+    assert (event.answers[ORDER], event.answers[COUNT], event.answers[TASKS]) == ("PO-1", Decimal("2.5"), ("T-1",))
+    assert event.answers[GOING] and event.answers[EXPIRY] == date(2027, 3, 31) and event.answers[BIN] is None
+    assert event.past[0][LOOKED] == ("item", "ROPE 12") and event.past[1] == Answers()
+    assert event.doubt.then == event.answers.having(BIN, BinCode("B-1")) and event.doubt.yes == "Place here"
 
 
 def test_upcasters_run_one_after_the_other() -> None:

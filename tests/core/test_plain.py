@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from decimal import Decimal
@@ -16,8 +17,8 @@ from pydantic import TypeAdapter
 from mindful_crate.core import plain as plain_module
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import ItemCode, RuleId, TargetId, ZoneCode
-from mindful_crate.core.floor.slots import Slots
+from mindful_crate.core.catalog.ids import DialogueNo, ItemCode, RuleId, TargetId, TaskNo, ZoneCode
+from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.plain import Misfit, canonical, digest, from_plain, to_plain
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.record import maker, record
@@ -32,6 +33,9 @@ from mindful_crate.core.rulebook.bin_rules import (
     Wants,
 )
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LOT
+from mindful_crate.core.work.receiving.prompts import NEW_PLATE
+from mindful_crate.core.work.tasks.dialogue import TASKS
 from mindful_crate.core.world import events as ev
 from mindful_crate.demo.loader import demo_rehearsals, demo_rulebook
 
@@ -73,13 +77,45 @@ def test_hash_is_the_content(one: BinRule, two: BinRule) -> None:
     assert (digest(one) == digest(two)) == (one == two)
 
 
-@given(
-    st.builds(Slots, count=st.none() | st.decimals(0, 10**6, places=3), new_plate=st.booleans(), lot=st.none() | codes)
-)
-def test_numbers_and_blanks_survive(slots: Slots) -> None:
-    """Decimals stay exact, and what is unset stays unset."""
-    event = ev.DialogueMoved("D-1", slots)  # type: ignore[arg-type]
-    assert from_plain(ev.DialogueMoved, to_plain(event)) == event
+counts = st.none() | st.decimals(0, 10**6, places=3)
+days = st.none() | st.dates(date(1999, 1, 1), date(2099, 12, 31))
+
+
+@given(counts, st.booleans(), st.none() | codes, days, st.lists(codes.map(TaskNo)).map(tuple))
+def test_answers_survive(
+    count: Decimal | None, new: bool, lot: str | None, expiry: date | None, tasks: tuple[TaskNo, ...]
+) -> None:
+    """Each comes back by its key as it was given, exact, and through the log; what is unset stays unset."""
+    given = (
+        Answers()
+        .having(COUNT, count)
+        .having(NEW_PLATE, new)
+        .having(LOT, lot)
+        .having(EXPIRY, expiry)
+        .having(TASKS, tasks)
+    )
+    event = ev.DialogueMoved(DialogueNo("D-1"), given)
+    read = from_plain(ev.DialogueMoved, json.loads(json.dumps(to_plain(event))))
+    assert read == event and hash(read.answers) == hash(given)
+    for answers in (given, read.answers):
+        assert (answers[COUNT], answers[NEW_PLATE], answers[LOT]) == (count, new, lot)
+        assert (answers[EXPIRY], answers[TASKS], answers[ITEM]) == (expiry, tasks, None)
+    set_ = [
+        k for k, v in ((COUNT, count), (NEW_PLATE, new), (LOT, lot), (EXPIRY, expiry), (TASKS, tasks)) if v != k.absent
+    ]
+    assert sorted(to_plain(given)) == sorted(k.name for k in set_)
+    assert (
+        given.only(COUNT, LOT).without(LOT)
+        == Answers().having(COUNT, count)
+        == given.having(LOT, None).only(COUNT, LOT)
+    )
+
+
+def test_an_answer_is_a_plain_value() -> None:
+    """What is none is refused with its name, not kept."""
+    for held in ({"x": 1}, None, [1], 1.5):
+        with pytest.raises(Misfit, match=r"lot: .* is no answer"):
+            from_plain(ev.DialogueMoved, {"dialogue": "D-1", "answers": {"lot": held}, "kind": "dialogue_moved"})
 
 
 @pytest.mark.parametrize(

@@ -4,22 +4,21 @@ puts it into a copy of the core."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 from typing import ClassVar, Literal
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, ItemCode
 from mindful_crate.core.catalog.refs import DocKind
+from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.ledger import Account, Cause
 from mindful_crate.core.floor.plates import in_bin
-from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.codes import filled_bins, plain
-from mindful_crate.core.scanning.kinds import Codes, Context, FlowKind, PromptKind
+from mindful_crate.core.scanning.kinds import BIN, Codes, Context, FlowKind, PromptKind
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.making import Making
@@ -62,18 +61,18 @@ class ShardsKind(PromptKind):
 
     wants = "a bin"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.bin is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[BIN] is None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is not Read.BIN:
-            raise self.wrong(ctx, slots, reading)
-        return replace(slots, bin=BinCode(reading.code))
+            raise self.wrong(ctx, answers, reading)
+        return answers.having(BIN, BinCode(reading.code))
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         return "Where do the shards lie?"
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for code in filled_bins(ctx, 2):
             yield plain(f"bin {code}", code)
 
@@ -84,9 +83,8 @@ class Sweep(FlowKind):
     waits: ClassVar = {Asks.SHARDS: ()}  # type: ignore[attr-defined]
     needed = (Asks.SHARDS,)  # type: ignore[attr-defined]
 
-    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
-        assert slots.bin
-        return SweepUp(slots.bin), Slots()
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
+        return SweepUp(answers.known(BIN)), Answers()
 
 
 class SweepingPaper(PaperKind):

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import DeviceId, DialogueNo, FlowId, PersonId, PlateNo, TaskNo
+from mindful_crate.core.floor.answers import PLATE, TASK, Answers, Doubt
 from mindful_crate.core.floor.keeper import Journal, Keeper
-from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.record import record
 
 
@@ -16,8 +16,8 @@ class Dialogue:
     flow: FlowId
     person: PersonId
     device: DeviceId | None
-    slots: Slots = Slots()
-    past: tuple[Slots, ...] = ()
+    answers: Answers = Answers()
+    past: tuple[Answers, ...] = ()
     doubt: Doubt | None = None
     step: int = 0
     open: bool = True
@@ -55,7 +55,7 @@ class Dialogues(Keeper[DialogueNo, Dialogue]):
         found = [
             d
             for d in self._held.values()
-            if d.open and ((plate and d.slots.plate == plate) or (task and d.slots.task == task))
+            if d.open and ((plate and d.answers[PLATE] == plate) or (task and d.answers[TASK] == task))
         ]
         return sorted(found, key=lambda d: _drawn(d.number))
 

@@ -45,7 +45,7 @@ from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 6
+SNAPSHOT = 7
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 

@@ -1,8 +1,8 @@
 """The interpreter of handset dialogues: a pure step over flows that are data.
 
-A dialogue is slots to fill. The first prompt of the flow that applies and is unfilled is the question; a scan
+A dialogue is answers to fill. The first prompt of the flow that applies and is unfilled is the question; a scan
 is read as what that prompt expects and fills its slot, and perhaps others. When every prompt of a line is
-filled, the flow's kind turns the slots into acts, which ``world.decide`` carries out or refuses. A press is
+filled, the flow's kind turns the answers into acts, which ``world.decide`` carries out or refuses. A press is
 accepted exactly when the question offers its button.
 """
 
@@ -10,21 +10,21 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, Check, Prompt
-from mindful_crate.core.scanning.kinds import ButtonKind, Context, Step, called
+from mindful_crate.core.scanning.kinds import EXPIRY, ITEM, LOT, REASON, UNIT, ButtonKind, Context, Step, called
 from mindful_crate.core.scanning.question import Button, Question
 from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
 
 
-def current(ctx: Context, slots: Slots) -> Prompt | None:
+def current(ctx: Context, answers: Answers) -> Prompt | None:
     """The prompt to ask: the first of the flow that applies, is not answered, and waits for no other."""
 
     def open_(asks: Asks) -> bool:
-        return ctx.prompt(asks).needed(ctx, slots)
+        return ctx.prompt(asks).needed(ctx, answers)
 
     machine = ctx.machine
     return next(
@@ -40,43 +40,43 @@ def opened(ctx: Context) -> Step:
     if lacks:
         says = f"{ctx.flow.name} never asks for the {called(lacks[0])}, so it cannot do its work. Tell the analyst."
         raise Refusal("prompt_missing", says)
-    return settled(ctx, Slots(), ())
+    return settled(ctx, Answers(), ())
 
 
 def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     """One scan, typed or tapped text."""
-    slots, doubt = dialogue.slots, dialogue.doubt
+    answers, doubt = dialogue.answers, dialogue.doubt
     if doubt and doubt.asks == "reason":
         reason = scan.text.strip()
         if len(reason) < 3:
             raise Refusal("no_reason", "Write the reason in a few words, so that the rules can be mended.")
-        return replace(settled(ctx, replace(doubt.then, reason=reason), ()), read_as="reason")
+        return replace(settled(ctx, doubt.then.having(REASON, reason), ()), read_as="reason")
     if doubt:
         raise Refusal("answer_first", "Answer the question first: yes or no.")
-    prompt = current(ctx, slots)
+    prompt = current(ctx, answers)
     if prompt is None:
         raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing more here. Leave it and tell the analyst.")
     kind = ctx.prompt(prompt.asks)
     reading = read(scan, kind.reads, ctx.state, ctx.today)
     if prompt.check is Check.SCAN and scan.how is not How.SCANNED:
-        raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {kind.asked(ctx, slots)}.")
+        raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {kind.asked(ctx, answers)}.")
     read_as = _read_as(ctx, reading)
     instead = kind.instead(ctx, dialogue, prompt, reading)
     if instead is not None:
         return replace(instead, read_as=read_as)
-    filled = kind.take(ctx, slots, reading)
-    if isinstance(filled, Slots):
+    filled = kind.take(ctx, answers, reading)
+    if isinstance(filled, Answers):
         return replace(settled(ctx, filled, passed(dialogue)), read_as=read_as)
-    return Step(slots, passed(dialogue), filled, read_as=read_as)
+    return Step(answers, passed(dialogue), filled, read_as=read_as)
 
 
 STEPS_BACK = 12
 """So many questions a worker may step back. Looking up goes on for as long as she likes, and its log must not grow."""
 
 
-def passed(dialogue: Dialogue) -> tuple[Slots, ...]:
+def passed(dialogue: Dialogue) -> tuple[Answers, ...]:
     """What may be stepped back to after the question that is answered now."""
-    return (*dialogue.past, dialogue.slots)[-STEPS_BACK:]
+    return (*dialogue.past, dialogue.answers)[-STEPS_BACK:]
 
 
 def _read_as(ctx: Context, reading: Reading) -> str:
@@ -89,36 +89,36 @@ def _read_as(ctx: Context, reading: Reading) -> str:
     return told(reading)
 
 
-def settled(ctx: Context, slots: Slots, past: tuple[Slots, ...]) -> Step:
+def settled(ctx: Context, answers: Answers, past: tuple[Answers, ...]) -> Step:
     """Fill what is known without asking; when a line is complete, turn it into acts."""
     acts: tuple[Named, ...] = ()
     prompt = None
     for _ in range(len(ctx.flow.prompts) + 1):
-        prompt = current(ctx, slots)
+        prompt = current(ctx, answers)
         if prompt is None:
-            act, kept = ctx.kind.complete(ctx, slots)
+            act, kept = ctx.kind.complete(ctx, answers)
             return Step(kept, (), acts=(*acts, act))
-        filled = _without_asking(ctx, slots, prompt)
+        filled = _without_asking(ctx, answers, prompt)
         if filled is None:
             break
-        slots = filled
-    begun, slots = ctx.kind.between(ctx, slots, prompt)
+        answers = filled
+    begun, answers = ctx.kind.between(ctx, answers, prompt)
     acts = (*acts, *begun)
-    return Step(slots, past if not acts else (), acts=acts)
+    return Step(answers, past if not acts else (), acts=acts)
 
 
-def _without_asking(ctx: Context, slots: Slots, prompt: Prompt) -> Slots | None:
+def _without_asking(ctx: Context, answers: Answers, prompt: Prompt) -> Answers | None:
     kind = ctx.prompt(prompt.asks)
-    given = kind.given(ctx, slots)
+    given = kind.given(ctx, answers)
     if given is not None:
         return given
     if not prompt.skip_single:
         return None
-    picks = list(kind.picks(ctx, slots))
+    picks = list(kind.picks(ctx, answers))
     if len(picks) != 1:
         return None
-    filled = kind.take(ctx, slots, read(Scan(picks[0].value, How.TAPPED), kind.reads, ctx.state, ctx.today))
-    return filled if isinstance(filled, Slots) else None
+    filled = kind.take(ctx, answers, read(Scan(picks[0].value, How.TAPPED), kind.reads, ctx.state, ctx.today))
+    return filled if isinstance(filled, Answers) else None
 
 
 class Confirm(ButtonKind):
@@ -129,20 +129,20 @@ class Confirm(ButtonKind):
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if prompt is None or ctx.prompt(prompt.asks).reads is not Read.NUMBER:
             return Refusal("nothing_to_confirm", "There is nothing to confirm here.")
-        if ctx.prompt(prompt.asks).proposal(ctx, dialogue.slots, prompt) is None:
+        if ctx.prompt(prompt.asks).proposal(ctx, dialogue.answers, prompt) is None:
             return Refusal("no_proposal", "Enter how many; there is no number to confirm.")
         return None
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return f"Confirm {question.proposal}"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        prompt = current(ctx, dialogue.slots)
+        prompt = current(ctx, dialogue.answers)
         assert prompt is not None
         kind = ctx.prompt(prompt.asks)
-        proposal = kind.proposal(ctx, dialogue.slots, prompt)
+        proposal = kind.proposal(ctx, dialogue.answers, prompt)
         assert proposal is not None
-        return settled(ctx, kind.confirmed(ctx, dialogue.slots, proposal), ())
+        return settled(ctx, kind.confirmed(ctx, dialogue.answers, proposal), ())
 
 
 CONFIRM = Confirm()
@@ -164,7 +164,7 @@ def pressed(ctx: Context, dialogue: Dialogue, action: str, line: int | None = No
     button = next((b for b in buttons(ctx) if b.action == action), None)
     if button is None:
         raise Refusal("not_now", f"{ctx.flow.name} has no such button. Look at the question and answer that.")
-    refused = button.unless(ctx, dialogue, current(ctx, dialogue.slots))
+    refused = button.unless(ctx, dialogue, current(ctx, dialogue.answers))
     if refused:
         raise refused
     return button.pressed(ctx, dialogue, line, count)
@@ -174,13 +174,13 @@ def _doubt_answered(ctx: Context, dialogue: Dialogue, yes: bool) -> Step:
     doubt = dialogue.doubt
     if doubt is None or (yes and doubt.asks != "yes_no"):
         raise Refusal("nothing_to_confirm", "There is no question to answer with yes or no.")
-    return settled(ctx, doubt.then, ()) if yes else Step(dialogue.slots, dialogue.past)
+    return settled(ctx, doubt.then, ()) if yes else Step(dialogue.answers, dialogue.past)
 
 
 def stepped_back(dialogue: Dialogue) -> Step:
     """The question before, within the line."""
     if dialogue.doubt:
-        return Step(dialogue.slots, dialogue.past)
+        return Step(dialogue.answers, dialogue.past)
     if not dialogue.past:
         raise Refusal(
             "nothing_before", "There is nothing to step back to. What is on the plate already is changed in its list."
@@ -190,57 +190,57 @@ def stepped_back(dialogue: Dialogue) -> Step:
 
 def ask(ctx: Context, dialogue: Dialogue) -> Question:
     """What the handset shows now."""
-    slots, doubt = dialogue.slots, dialogue.doubt
+    answers, doubt = dialogue.answers, dialogue.doubt
     base = Question(
         dialogue=dialogue.number, step=dialogue.step, flow=ctx.flow.name, asks="", title="", shape="doubt",
-        plate=slots.plate or "", so_far=ctx.kind.so_far(ctx, slots),
+        plate=answers[PLATE] or "", so_far=ctx.kind.so_far(ctx, answers),
     )  # fmt: skip
     if doubt:
         yes_no = doubt.asks == "yes_no"
         # the safe choice first: who confirms without reading goes back
-        answers = (Button("no", "No, go back"), Button("yes", doubt.yes)) if yes_no else (Button("no", "Not here"),)
+        replies = (Button("no", "No, go back"), Button("yes", doubt.yes)) if yes_no else (Button("no", "Not here"),)
         return replace(
-            base, asks=doubt.asks, title=doubt.says, buttons=(*answers, Button("leave", "Leave")),
+            base, asks=doubt.asks, title=doubt.says, buttons=(*replies, Button("leave", "Leave")),
             keys="none" if yes_no else "text",
         )  # fmt: skip
-    prompt = current(ctx, slots)
+    prompt = current(ctx, answers)
     if prompt is None:
         return replace(base, asks="nothing", title="This flow asks nothing more", buttons=(Button("leave", "Leave"),))
     kind = ctx.prompt(prompt.asks)
-    turn, turns = _turn(ctx, slots, prompt)
-    proposal = kind.proposal(ctx, slots, prompt)
+    turn, turns = _turn(ctx, answers, prompt)
+    proposal = kind.proposal(ctx, answers, prompt)
     question = replace(
         base,
         prompt=prompt.id,
         asks=prompt.asks.value,
-        title=prompt.words or kind.title(ctx, slots),
+        title=prompt.words or kind.title(ctx, answers),
         shape=kind.shape,
         keys=kind.keys,
-        picks=() if prompt.check is Check.SCAN else tuple(kind.picks(ctx, slots)),
-        facts=_facts(ctx, slots),
+        picks=() if prompt.check is Check.SCAN else tuple(kind.picks(ctx, answers)),
+        facts=_facts(ctx, answers),
         proposal="" if proposal is None else str(proposal),
         turn=turn,
         turns=turns,
         must_scan=prompt.check is Check.SCAN,
     )
-    question = replace(question, **kind.shows(ctx, slots, prompt))
+    question = replace(question, **kind.shows(ctx, answers, prompt))
     return replace(question, buttons=_offered(ctx, dialogue, prompt, question))
 
 
-def _facts(ctx: Context, slots: Slots) -> tuple[str, ...]:
+def _facts(ctx: Context, answers: Answers) -> tuple[str, ...]:
     facts = []
-    if slots.item:
-        facts.append(f"`{slots.item}` {ctx.item(slots).name}")
-    if slots.expiry:
-        facts.append(f"expires {slots.expiry.isoformat()}")
-    if slots.lot:
-        facts.append(f"lot `{slots.lot}`")
+    if answers[ITEM]:
+        facts.append(f"`{answers[ITEM]}` {ctx.item(answers).name}")
+    if answers[EXPIRY]:
+        facts.append(f"expires {answers.known(EXPIRY).isoformat()}")
+    if answers[LOT]:
+        facts.append(f"lot `{answers[LOT]}`")
     return tuple(facts)
 
 
-def _turn(ctx: Context, slots: Slots, prompt: Prompt) -> tuple[int, int]:
+def _turn(ctx: Context, answers: Answers, prompt: Prompt) -> tuple[int, int]:
     """The how-manyeth question of how many, among those asked once or those asked for each line."""
-    blank = Slots(item=slots.item, unit=slots.unit)
+    blank = answers.only(ITEM, UNIT)
     applying = [
         p
         for p in ctx.machine.used(ctx.flow)
@@ -251,7 +251,7 @@ def _turn(ctx: Context, slots: Slots, prompt: Prompt) -> tuple[int, int]:
 
 def _offered(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Question) -> tuple[Button, ...]:
     found = [
-        Button(b.action, b.label(ctx, dialogue.slots, question))
+        Button(b.action, b.label(ctx, dialogue.answers, question))
         for b in buttons(ctx)
         if not b.of_line and b.unless(ctx, dialogue, prompt) is None
     ]
@@ -260,9 +260,9 @@ def _offered(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
     return (*found, Button("leave", "Leave"))
 
 
-def carried_text(ctx: Context, slots: Slots) -> str:
+def carried_text(ctx: Context, answers: Answers) -> str:
     """What stays as it is when the dialogue is left now."""
-    unfinished = ctx.kind.unfinished(ctx, slots)
+    unfinished = ctx.kind.unfinished(ctx, answers)
     if unfinished:
         return f" {unfinished}; open the flow again to go on with it."
     carried = [told for kind in ctx.machine.flows.values() for told in kind.carried(ctx)]

@@ -6,16 +6,16 @@ The machine in ``dialogue`` knows none of them by name; the table of matters say
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from typing import Any, ClassVar, Literal
 
 from mindful_crate.core.catalog.goods import Item, ItemUnit
-from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, PersonId
+from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, ItemCode, PersonId, UnitCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt, day, number, text
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.slots import Doubt, Slots
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
@@ -24,6 +24,19 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, OtherBin, Prompt
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape, SoFar
 from mindful_crate.core.scanning.reading import Read, Reading, Scan, told
+
+ITEM = text("item", ItemCode)
+UNIT = text("unit", UnitCode)
+"""The unit it is counted in."""
+LOT = text("lot", str)
+EXPIRY = day("expiry")
+COUNT = number("count")
+"""How many, in the unit."""
+BIN = text("bin", BinCode)
+"""Where it goes."""
+REASON = text("reason", str)
+"""Why another bin is taken than the one shown."""
+
 
 LISTED = 30
 """How many picks a handset lists."""
@@ -65,28 +78,25 @@ class Context:
         """May another bin than the one shown be taken?"""
         return self.rulebook.other_bin_of(self.flow, self.state.settings.site)
 
-    def item(self, slots: Slots) -> Item:
+    def item(self, answers: Answers) -> Item:
         """The item it is about."""
-        assert slots.item is not None
-        return self.ground.items[slots.item]
+        return self.ground.items[answers.known(ITEM)]
 
-    def unit(self, slots: Slots) -> ItemUnit:
+    def unit(self, answers: Answers) -> ItemUnit:
         """The unit being counted in."""
-        assert slots.unit is not None
-        return self.item(slots).unit(slots.unit)
+        return self.item(answers).unit(answers.known(UNIT))
 
-    def task(self, slots: Slots) -> Task:
+    def task(self, answers: Answers) -> Task:
         """The task being done."""
-        assert slots.task is not None
-        return self.state.tasks[slots.task]
+        return self.state.tasks[answers.known(TASK)]
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
     """Where a dialogue goes on, and the acts that must succeed for it to go there."""
 
-    slots: Slots
-    past: tuple[Slots, ...] = ()
+    answers: Answers
+    past: tuple[Answers, ...] = ()
     doubt: Doubt | None = None
     acts: tuple[Named, ...] = ()
     read_as: str = ""
@@ -101,59 +111,59 @@ class PromptKind:
     reads: Read | None = None
     """What a text that names nothing is read as where this is asked: a number, a day, a lot."""
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
+    def needed(self, ctx: Context, answers: Answers) -> bool:
         """Does this prompt apply, and is it unanswered?"""
         raise NotImplementedError
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
-        """The slots with this answer filled in; a refusal if it is no answer."""
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
+        """The answers with this answer filled in; a refusal if it is no answer."""
         raise NotImplementedError
 
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         """Where a scan leads that is no answer to this question but means something here all the same."""
         return None
 
-    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+    def given(self, ctx: Context, answers: Answers) -> Answers | None:
         """The answer, when it is known without asking anybody."""
         return None
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         """What may be tapped."""
         return ()
 
-    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
+    def proposal(self, ctx: Context, answers: Answers, prompt: Prompt) -> Decimal | None:
         """The number offered, by kinds that ask for one."""
         return None
 
-    def confirmed(self, ctx: Context, slots: Slots, count: Decimal) -> Slots:
-        """The slots when the number offered is confirmed."""
-        return replace(slots, count=count)
+    def confirmed(self, ctx: Context, answers: Answers, count: Decimal) -> Answers:
+        """The answers when the number offered is confirmed."""
+        return answers.having(COUNT, count)
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         """The question."""
         raise NotImplementedError
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         """Further fields of the question."""
         return {}
 
-    def counts(self, ctx: Context, slots: Slots) -> bool:
-        """Is it one of the questions of a line, as far as one knows? ``slots`` hold the item and nothing else."""
-        return self.needed(ctx, slots)
+    def counts(self, ctx: Context, answers: Answers) -> bool:
+        """Is it one of the questions of a line, as far as one knows? ``answers`` hold the item and nothing else."""
+        return self.needed(ctx, answers)
 
-    def wrong(self, ctx: Context, slots: Slots, reading: Reading) -> Refusal:
+    def wrong(self, ctx: Context, answers: Answers, reading: Reading) -> Refusal:
         """A scan that is something, but not what is asked, or nothing known at all."""
         if reading.kind is Read.UNKNOWN:
             return Refusal(
-                "unknown_code", f"Nothing here has the code `{reading.code}`. Scan {self.asked(ctx, slots)}."
+                "unknown_code", f"Nothing here has the code `{reading.code}`. Scan {self.asked(ctx, answers)}."
             )
-        return Refusal("wrong_kind", f"That is {told(reading)}; scan {self.asked(ctx, slots)}.")
+        return Refusal("wrong_kind", f"That is {told(reading)}; scan {self.asked(ctx, answers)}.")
 
-    def asked(self, ctx: Context, slots: Slots) -> str:
+    def asked(self, ctx: Context, answers: Answers) -> str:
         """What should be scanned, for the sentence of a refusal."""
         return self.wants
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         """What is worth scanning at this question, right and wrong."""
         return iter(())
 
@@ -172,7 +182,7 @@ class ButtonKind:
         """Why it may not be pressed now, in words; None: it is offered."""
         raise NotImplementedError
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         """What stands on it."""
         raise NotImplementedError
 
@@ -192,23 +202,23 @@ class FlowKind:
     buttons: tuple[ButtonKind, ...] = ()
     """In the order in which they stand."""
 
-    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
-        """The act when every prompt is answered, and the slots that stay for the next round."""
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
+        """The act when every prompt is answered, and the answers that stay for the next round."""
         raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing. Leave it and tell the analyst.")
 
-    def between(self, ctx: Context, slots: Slots, prompt: Prompt | None) -> tuple[tuple[Named, ...], Slots]:
-        """What is done before the next question is asked, and the slots then."""
-        return (), slots
+    def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
+        """What is done before the next question is asked, and the answers then."""
+        return (), answers
 
-    def follows(self, slots: Slots, acts: Sequence[Named], events: Sequence[Named]) -> Slots:
-        """The slots after its acts made these events."""
-        return slots
+    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
+        """The answers after its acts made these events."""
+        return answers
 
-    def so_far(self, ctx: Context, slots: Slots) -> tuple[SoFar, ...]:
+    def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         """The lines of what is being made."""
         return ()
 
-    def unfinished(self, ctx: Context, slots: Slots) -> str:
+    def unfinished(self, ctx: Context, answers: Answers) -> str:
         """What stays begun when the dialogue is left now; empty: nothing."""
         return ""
 
@@ -216,7 +226,7 @@ class FlowKind:
         """What the person carries by flows of this purpose."""
         return []
 
-    def over(self, state: State, slots: Slots) -> None:
+    def over(self, state: State, answers: Answers) -> None:
         """Says by a refusal what became of the work of a dialogue that is over, if there is something to say."""
 
 
@@ -262,7 +272,7 @@ def bin_place(ctx: Context, code: BinCode) -> str:
     return f"{zone}{aisle}, {level}"
 
 
-def deviation(ctx: Context, code: str, shown: str | None, filled: Slots, words: str, yes: str) -> Slots | Doubt:
+def deviation(ctx: Context, code: str, shown: str | None, filled: Answers, words: str, yes: str) -> Answers | Doubt:
     """Another bin than the one shown: never, after a warning, or with a reason, as the flow has it. ``yes`` is what the
     button says that takes it all the same."""
     if shown is None or code == shown:

@@ -39,11 +39,11 @@ def tray(state: State, rulebook: Rulebook, stamp: acts.Stamp, dialogue: Dialogue
     if flow is None or dialogue.doubt:
         return ()
     ctx = context(state, rulebook, stamp, flow)
-    prompt = current(ctx, dialogue.slots)
+    prompt = current(ctx, dialogue.answers)
     if prompt is None:
         return ()
     found: dict[str, TrayCode] = {}
-    for label, scan, symbol in ctx.prompt(prompt.asks).codes(ctx, dialogue.slots, ask(ctx, dialogue)):
+    for label, scan, symbol in ctx.prompt(prompt.asks).codes(ctx, dialogue.answers, ask(ctx, dialogue)):
         if scan.text in found:
             continue
         outcome = decide(state, rulebook, acts.Command(stamp, acts.Answer(dialogue.number, scan))).outcome

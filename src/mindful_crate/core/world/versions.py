@@ -12,7 +12,7 @@ from mindful_crate.core.plain import Misfit, Plain, from_plain, to_plain
 from mindful_crate.core.world.events import Entry
 
 VERSION = 3
-"""3 has events that 2 had not; what 2 had is as it was. Promised to be read are the versions that were released: 1 and 2."""
+"""3 has events that 2 had not, and answers where 2 had slots. Promised to be read are the versions that were released: 1 and 2."""
 
 
 def _shares_of_trails(plain: Plain) -> Plain:
@@ -36,7 +36,30 @@ def _shares_of_trails(plain: Plain) -> Plain:
     return {**plain, "outcome": {**outcome, "trails": [trail(t) for t in outcome["trails"]]}}
 
 
-UPCASTERS: dict[int, Callable[[Plain], Plain]] = {1: _shares_of_trails, 2: lambda plain: plain}
+def _answers_by_name(plain: Plain) -> Plain:
+    """Version 3: what a dialogue was told are answers by name; until then they were slots, one a record of its own."""
+
+    def answers(slots: Plain) -> Plain:
+        looked = slots.get("looked")
+        return {**slots, "looked": f"{looked['kind']} {looked['code']}"} if looked else slots
+
+    def event(old: Plain) -> Plain:
+        if old["kind"] != "dialogue_moved":
+            return old
+        new = {**{k: v for k, v in old.items() if k != "slots"}, "answers": answers(old["slots"])}
+        if "past" in old:
+            new["past"] = [answers(each) for each in old["past"]]
+        if old.get("doubt"):
+            new["doubt"] = {**old["doubt"], "then": answers(old["doubt"]["then"])}
+        return new
+
+    outcome = plain["outcome"]
+    if "events" not in outcome:
+        return plain
+    return {**plain, "outcome": {**outcome, "events": [event(e) for e in outcome["events"]]}}
+
+
+UPCASTERS: dict[int, Callable[[Plain], Plain]] = {1: _shares_of_trails, 2: _answers_by_name}
 """From version n to n + 1."""
 
 

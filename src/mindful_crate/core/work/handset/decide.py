@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import DialogueNo
+from mindful_crate.core.floor.answers import PLATE
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
@@ -66,7 +67,7 @@ def _step_back(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
 def _leave_flow(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: LeaveFlow) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, None)
     making.event(DialogueLeft(dialogue.number, by=stamp.who))
-    return f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.slots)
+    return f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.answers)
 
 
 def _talking(
@@ -83,7 +84,7 @@ def _talking(
                 f"@{dialogue.taken_by} goes on with this plate on handset `{dialogue.taken_over}`. Open the flow again.",
             )
         if flow:
-            MACHINE.flows[flow.purpose].over(state, dialogue.slots)
+            MACHINE.flows[flow.purpose].over(state, dialogue.answers)
         raise Refusal("dialogue_over", "This dialogue is over. Open the flow again.")
     if dialogue.device != stamp.device:
         raise Refusal("other_device", f"This dialogue runs on handset `{dialogue.device}`.")
@@ -98,13 +99,13 @@ def _move(ctx: Context, making: Making, stamp: Stamp, dialogue: Dialogue, step: 
     """Carry out what a step of a dialogue leads to, and let the dialogue stand where that leaves it."""
     before = len(making.events)
     says = said(*[making.act(act) for act in step.acts])
-    slots = ctx.kind.follows(step.slots, step.acts, making.events[before:])
-    if slots.plate and slots.plate != dialogue.slots.plate:
+    answers = ctx.kind.follows(step.answers, step.acts, making.events[before:])
+    if answers[PLATE] and answers[PLATE] != dialogue.answers[PLATE]:
         # built in one dialogue at a time: who opens it last goes on
-        for other in ctx.state.dialogues.open_about(slots.plate):
+        for other in ctx.state.dialogues.open_about(answers[PLATE]):
             if other.number != dialogue.number:
                 making.event(DialogueLeft(other.number, stamp.device, stamp.who))
-    making.event(DialogueMoved(dialogue.number, slots, step.past, step.doubt))
+    making.event(DialogueMoved(dialogue.number, answers, step.past, step.doubt))
     return says
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.catalog.ids import DeviceId, DialogueNo, FlowId, PersonId
-from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.floor.answers import Answers, Doubt
 from mindful_crate.core.record import record
 
 
@@ -22,11 +22,11 @@ class DialogueOpened:
 
 @record
 class DialogueMoved:
-    """A dialogue stands at another question. ``past`` are the slots it may step back to."""
+    """A dialogue stands at another question. ``past`` are the answers it may step back to."""
 
     dialogue: DialogueNo
-    slots: Slots
-    past: tuple[Slots, ...] = ()
+    answers: Answers
+    past: tuple[Answers, ...] = ()
     doubt: Doubt | None = None
     kind: Literal["dialogue_moved"] = "dialogue_moved"
 

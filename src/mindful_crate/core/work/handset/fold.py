@@ -19,7 +19,7 @@ def _dialogue_opened(state: State, e: DialogueOpened, _: At) -> None:
 
 def _dialogue_moved(state: State, e: DialogueMoved, _: At) -> None:
     d = state.dialogues[e.dialogue]
-    state.dialogues.put(e.dialogue, evolve(d, slots=e.slots, past=e.past, doubt=e.doubt, step=d.step + 1))
+    state.dialogues.put(e.dialogue, evolve(d, answers=e.answers, past=e.past, doubt=e.doubt, step=d.step + 1))
 
 
 def _dialogue_left(state: State, e: DialogueLeft, _: At) -> None:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from itertools import islice
-from typing import Any
+from typing import Any, NamedTuple
 
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
-from mindful_crate.core.floor.slots import Looked, Slots
+from mindful_crate.core.floor.answers import Answers, Key
 from mindful_crate.core.rulebook.flows import Prompt
 from mindful_crate.core.scanning.codes import filled_bins, here, item_code, plain, stored_plates, unknown
 from mindful_crate.core.scanning.kinds import Codes, Context, PromptKind, bin_place
@@ -16,50 +16,56 @@ from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.receiving import checks as receiving
 
 
+class Looked(NamedTuple):
+    """What is looked up."""
+
+    kind: str
+    """Item, bin or plate."""
+    code: str
+
+    @classmethod
+    def read(cls, kept: str) -> Looked:
+        """As it is kept: ``item ROPE-12``."""
+        return cls(*kept.split(" ", 1))
+
+
+LOOKED: Key[Looked | None] = Key("looked", None, Looked.read, lambda looked: " ".join(looked or ()))
+
+
 class LookKind(PromptKind):
     """What is looked up? An item, a bin or a plate; it may go on for ever."""
 
     wants = "an item, a bin or a plate"
     shape: Shape = "ticket"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
+    def needed(self, ctx: Context, answers: Answers) -> bool:
         return True
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.ITEM and reading.item:
-            return Slots(looked=Looked("item", reading.item))
+            return Answers().having(LOOKED, Looked("item", reading.item))
         if reading.kind is Read.BIN:
-            return Slots(looked=Looked("bin", reading.code))
+            return Answers().having(LOOKED, Looked("bin", reading.code))
         if reading.kind is Read.PLATE:
-            return Slots(looked=Looked("plate", reading.code))
-        raise self.wrong(ctx, slots, reading)
+            return Answers().having(LOOKED, Looked("plate", reading.code))
+        raise self.wrong(ctx, answers, reading)
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        if slots.looked is None:
+    def title(self, ctx: Context, answers: Answers) -> str:
+        looked = answers[LOOKED]
+        if looked is None:
             return "Scan an item, a bin or a plate"
-        return {"item": self._item_title, "bin": self._bin_title, "plate": self._plate_title}[slots.looked.kind](
-            ctx, slots
-        )
+        if looked.kind == "item":
+            return ctx.ground.items[ItemCode(looked.code)].name
+        return f"{looked.kind.capitalize()} {looked.code}"
 
-    def _item_title(self, ctx: Context, slots: Slots) -> str:
-        assert slots.looked
-        return ctx.ground.items[ItemCode(slots.looked.code)].name
-
-    def _bin_title(self, ctx: Context, slots: Slots) -> str:
-        assert slots.looked
-        return f"Bin {slots.looked.code}"
-
-    def _plate_title(self, ctx: Context, slots: Slots) -> str:
-        assert slots.looked
-        return f"Plate {slots.looked.code}"
-
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        if slots.looked is None:
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        looked = answers[LOOKED]
+        if looked is None:
             return {}
-        facts = {"item": item_facts, "bin": bin_facts, "plate": plate_facts}[slots.looked.kind](ctx, slots.looked.code)
+        facts = {"item": item_facts, "bin": bin_facts, "plate": plate_facts}[looked.kind](ctx, looked.code)
         return {"facts": tuple(facts), "note": "Scan the next one to go on"}
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for item in islice((i for i in ctx.ground.items.values() if here(ctx, i)), 2):
             yield from item_code(ctx, item, item.base.code)
         for code in filled_bins(ctx, 2):

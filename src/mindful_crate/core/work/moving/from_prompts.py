@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 from decimal import Decimal
 from itertools import islice
 from typing import Any
@@ -11,7 +10,7 @@ from typing import Any
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
-from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt, flag, text
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt
 from mindful_crate.core.scanning.codes import (
@@ -27,7 +26,18 @@ from mindful_crate.core.scanning.codes import (
     unknown,
     waiting_plates,
 )
-from mindful_crate.core.scanning.kinds import LISTED, Codes, Context, PromptKind, bin_place, deviation
+from mindful_crate.core.scanning.kinds import (
+    COUNT,
+    ITEM,
+    LISTED,
+    LOT,
+    UNIT,
+    Codes,
+    Context,
+    PromptKind,
+    bin_place,
+    deviation,
+)
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.trail import Trail
@@ -35,40 +45,44 @@ from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.stamp import Stamp
 
+FROM_BIN = text("from_bin", BinCode)
+FROM_PLATE = text("from_plate", PlateNo)
+GOING = flag("going")
+"""No further plate is taken up."""
+
 
 def asking(ctx: Context) -> Stamp:
     """A stamp for asking rules within a dialogue: only the day matters to them."""
     return Stamp("", ctx.state.clock, ctx.today, ctx.person)
 
 
-def base_count(ctx: Context, slots: Slots) -> int:
+def base_count(ctx: Context, answers: Answers) -> int:
     """The count asked for in base units; 0 while there is none."""
-    if slots.count is None or slots.item is None:
+    if answers[COUNT] is None or answers[ITEM] is None:
         return 0
-    return receiving.whole_quantity(ctx.item(slots), ctx.unit(slots), slots.count)
+    return receiving.whole_quantity(ctx.item(answers), ctx.unit(answers), answers.known(COUNT))
 
 
-def proposed_from(ctx: Context, slots: Slots) -> Trail | None:
+def proposed_from(ctx: Context, answers: Answers) -> Trail | None:
     """Where the rules of the flow would take what is asked for; None when it proposes nothing."""
-    if ctx.flow.takes_by is None or slots.item is None:
+    if ctx.flow.takes_by is None or answers[ITEM] is None:
         return None
-    count = base_count(ctx, slots) or ctx.unit(slots).quantity
-    request = moving.request_to_take(ctx.state, ctx.flow, slots.item, count, asking(ctx), slots.lot or "")
+    count = base_count(ctx, answers) or ctx.unit(answers).quantity
+    request = moving.request_to_take(ctx.state, ctx.flow, answers.known(ITEM), count, asking(ctx), answers[LOT] or "")
     return moving.ask_where_from(ctx.state, ctx.rulebook, request)
 
 
-def there(ctx: Context, slots: Slots) -> tuple[Goods, ...]:
+def there(ctx: Context, answers: Answers) -> tuple[Goods, ...]:
     """What of the item may be taken at the source, of the lot if one is named."""
-    assert slots.from_bin and slots.item
-    goods = moving.goods_to_take(ctx.state, slots.from_bin, slots.from_plate, slots.item)[1]
-    return tuple(g for g in goods if slots.lot is None or g.lot == slots.lot)
+    goods = moving.goods_to_take(ctx.state, answers.known(FROM_BIN), answers[FROM_PLATE], answers.known(ITEM))[1]
+    return tuple(g for g in goods if answers[LOT] is None or g.lot == answers[LOT])
 
 
-def take_count(ctx: Context, slots: Slots) -> int:
+def take_count(ctx: Context, answers: Answers) -> int:
     """How many base units are taken at this source: what is asked for, what is there, what the rules allot it."""
-    count = min(base_count(ctx, slots), sum(g.quantity for g in there(ctx, slots)))
-    trail = proposed_from(ctx, slots)
-    allotted = [a for a in trail.allocations if a.bin == slots.from_bin] if trail else []
+    count = min(base_count(ctx, answers), sum(g.quantity for g in there(ctx, answers)))
+    trail = proposed_from(ctx, answers)
+    allotted = [a for a in trail.allocations if a.bin == answers[FROM_BIN]] if trail else []
     return min(count, sum(a.quantity for a in allotted)) if allotted else count
 
 
@@ -78,56 +92,56 @@ class FromKind(PromptKind):
     wants = "the bin or plate it is taken from"
     shape: Shape = "bin"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.task is None and slots.from_bin is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[TASK] is None and answers[FROM_BIN] is None
 
-    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+    def given(self, ctx: Context, answers: Answers) -> Answers | None:
         carried = moving.carried_goods(ctx.state, ctx.person)
-        return replace(slots, task=carried.number, item=carried.goods[0].item) if carried else None
+        return answers.having(TASK, carried.number).having(ITEM, carried.goods[0].item) if carried else None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
-        filled = self._source(ctx, slots, reading)
-        if slots.item is None:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
+        filled = self._source(ctx, answers, reading)
+        if answers[ITEM] is None:
             return filled
         there(ctx, filled)  # refuses when there is none
-        trail = proposed_from(ctx, slots)
+        trail = proposed_from(ctx, answers)
         return deviation(
             ctx,
-            filled.from_bin or "",
+            filled[FROM_BIN] or "",
             trail.bin if trail else None,
             filled,
             "Take it from here all the same?",
             "Take it here",
         )
 
-    def _source(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def _source(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.PLATE:
             plate = moving.plate_to_take(ctx.state, PlateNo(reading.code))
-            return replace(slots, from_plate=plate.number, from_bin=ctx.state.bin_of(plate.number))
+            return answers.having(FROM_PLATE, plate.number).having(FROM_BIN, ctx.state.bin_of(plate.number))
         if reading.kind is not Read.BIN:
-            raise self.wrong(ctx, slots, reading)
+            raise self.wrong(ctx, answers, reading)
         code = BinCode(reading.code)
         if ctx.state.ground.site_of(code) != ctx.state.settings.site:
             raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
         if not ctx.state.loose(code) and not ctx.state.standing(code):
             raise Refusal("bin_empty", f"Bin `{code}` is empty: there is nothing to take.")
-        return replace(slots, from_bin=code)
+        return answers.having(FROM_BIN, code)
 
-    def asked(self, ctx: Context, slots: Slots) -> str:
-        trail = proposed_from(ctx, slots)
+    def asked(self, ctx: Context, answers: Answers) -> str:
+        trail = proposed_from(ctx, answers)
         return f"bin `{trail.bin}`" if trail and trail.bin else self.wants
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        if slots.item:
-            for code in list(dict.fromkeys(x.bin for x in ctx.state.lines(slots.item)))[:LISTED]:
-                count = ctx.state.quantity_in(code, slots.item)
-                yield Pick(code, code, f"{bin_place(ctx, code)}: {ctx.item(slots).told(count)}")
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        if answers[ITEM]:
+            for code in list(dict.fromkeys(x.bin for x in ctx.state.lines(answers.known(ITEM))))[:LISTED]:
+                count = ctx.state.quantity_in(code, answers.known(ITEM))
+                yield Pick(code, code, f"{bin_place(ctx, code)}: {ctx.item(answers).told(count)}")
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        return "Go to this bin and scan it" if slots.item else "Where is it taken from?"
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return "Go to this bin and scan it" if answers[ITEM] else "Where is it taken from?"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        trail = proposed_from(ctx, slots)
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        trail = proposed_from(ctx, answers)
         if trail is None:
             return {"note": "Scan the bin, or the plate it stands on"}
         if trail.bin is None:
@@ -135,13 +149,13 @@ class FromKind(PromptKind):
         first = trail.allocations[0]
         return {
             "expect": first.bin,
-            "note": f"{bin_place(ctx, first.bin)}: take {ctx.item(slots).told(first.quantity)} there",
+            "note": f"{bin_place(ctx, first.bin)}: take {ctx.item(answers).told(first.quantity)} there",
         }
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         yield from shown(question.expect)
-        if slots.item:
-            for line in ctx.state.lines(slots.item)[:4]:
+        if answers[ITEM]:
+            for line in ctx.state.lines(answers.known(ITEM))[:4]:
                 yield plain(f"bin {line.bin}, has it", line.bin)
         else:
             for code in filled_bins(ctx, 2):
@@ -160,50 +174,57 @@ class GoodsKind(PromptKind):
     wants = "an item"
     shape: Shape = "carton"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.task is None and slots.item is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[TASK] is None and answers[ITEM] is None
 
-    def given(self, ctx: Context, slots: Slots) -> Slots | None:
-        return FromKind().given(ctx, slots)
+    def given(self, ctx: Context, answers: Answers) -> Answers | None:
+        return FromKind().given(ctx, answers)
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
-        if reading.kind is Read.PLATE and slots.from_bin:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        if reading.kind is Read.PLATE and answers[FROM_BIN]:
             plate = moving.plate_to_take(ctx.state, PlateNo(reading.code))
-            if ctx.state.bin_of(plate.number) != slots.from_bin:
+            if ctx.state.bin_of(plate.number) != answers[FROM_BIN]:
                 raise Refusal(
                     "plate_elsewhere", f"Plate `{plate.number}` stands in `{ctx.state.bin_of(plate.number)}`."
                 )
-            return replace(slots, from_plate=plate.number)
+            return answers.having(FROM_PLATE, plate.number)
         if reading.kind is not Read.ITEM or reading.item is None:
-            raise self.wrong(ctx, slots, reading)
-        filled = replace(slots, item=reading.item, unit=reading.unit, lot=reading.lot, count=reading.count)
-        if slots.from_bin:
+            raise self.wrong(ctx, answers, reading)
+        filled = (
+            answers.having(ITEM, reading.item)
+            .having(UNIT, reading.unit)
+            .having(LOT, reading.lot)
+            .having(COUNT, reading.count)
+        )
+        if answers[FROM_BIN]:
             goods = there(ctx, filled)
             if not goods:
-                raise Refusal("lot_not_there", f"Lot `{reading.lot}` of `{reading.item}` is not in `{slots.from_bin}`.")
+                raise Refusal(
+                    "lot_not_there", f"Lot `{reading.lot}` of `{reading.item}` is not in `{answers[FROM_BIN]}`."
+                )
         return filled
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        for item, count in _content(ctx, slots).items():
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        for item, count in _content(ctx, answers).items():
             yield Pick(item.code, item.name, f"{item.told(count)} there")
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        return "What do you take?" if slots.from_bin else "Which item is moved?"
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return "What do you take?" if answers[FROM_BIN] else "Which item is moved?"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        if slots.from_bin is None:
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        if answers[FROM_BIN] is None:
             return {}
-        where = f"plate {slots.from_plate}" if slots.from_plate else f"bin {slots.from_bin}"
+        where = f"plate {answers[FROM_PLATE]}" if answers[FROM_PLATE] else f"bin {answers[FROM_BIN]}"
         return {"note": f"out of {where}"}
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
-        there_ = [p.value for p in self.picks(ctx, slots)]
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        there_ = [p.value for p in self.picks(ctx, answers)]
         for code in there_[:3]:
             item = ctx.ground.items[ItemCode(code)]
             yield from item_code(ctx, item, item.base.code)
             for unit in item.units[1:2]:
                 yield from item_code(ctx, item, unit.code)
-        if not slots.from_bin:
+        if not answers[FROM_BIN]:
             for item in islice((i for i in ctx.ground.items.values() if here(ctx, i)), 3):
                 yield from item_code(ctx, item, item.base.code)
         for other in islice((i for i in ctx.ground.items.values() if i.code not in there_), 1):
@@ -212,13 +233,17 @@ class GoodsKind(PromptKind):
         yield from unknown()
 
 
-def _content(ctx: Context, slots: Slots) -> dict[Item, int]:
+def _content(ctx: Context, answers: Answers) -> dict[Item, int]:
     """Items at the source with their quantities."""
     found: dict[Item, int] = {}
-    if slots.from_bin is None:
+    if answers[FROM_BIN] is None:
         return found
-    loose = ctx.state.loose(slots.from_bin) if slots.from_plate is None else ()
-    plates = [slots.from_plate] if slots.from_plate else [p.number for p in ctx.state.standing(slots.from_bin)]
+    loose = ctx.state.loose(answers.known(FROM_BIN)) if answers[FROM_PLATE] is None else ()
+    plates = (
+        [answers.known(FROM_PLATE)]
+        if answers[FROM_PLATE]
+        else [p.number for p in ctx.state.standing(answers.known(FROM_BIN))]
+    )
     for goods in (*loose, *(g for n in plates for g in ctx.state.all_goods(n))):
         item = ctx.ground.items[goods.item]
         found[item] = found.get(item, 0) + goods.quantity
@@ -233,31 +258,31 @@ class LotThereKind(PromptKind):
     keys: Keys = "text"
     reads = Read.LOT
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        if slots.task or slots.lot is not None or slots.item is None or slots.from_bin is None:
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        if answers[TASK] or answers[LOT] is not None or answers[ITEM] is None or answers[FROM_BIN] is None:
             return False
-        return len({g.lot for g in there(ctx, slots)}) > 1
+        return len({g.lot for g in there(ctx, answers)}) > 1
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
-        lots = sorted({g.lot for g in there(ctx, slots)})
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        lots = sorted({g.lot for g in there(ctx, answers)})
         lot = reading.lot if reading.lot is not None else reading.code
         if lot not in lots:
             raise Refusal(
                 "lot_not_there", f"`{reading.code}` is no lot there; there are {', '.join(f'`{x}`' for x in lots)}."
             )
-        return replace(slots, lot=lot)
+        return answers.having(LOT, lot)
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        for goods in there(ctx, slots):
-            told_ = ctx.item(slots).told(goods.quantity)
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        for goods in there(ctx, answers):
+            told_ = ctx.item(answers).told(goods.quantity)
             expiry = f", expires {goods.expiry.isoformat()}" if goods.expiry else ""
             yield Pick(goods.lot, goods.lot or "no lot", told_ + expiry)
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         return "Which lot is taken?"
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
-        for pick in self.picks(ctx, slots):
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        for pick in self.picks(ctx, answers):
             yield plain(f"lot {pick.label}", pick.value)
         yield plain("a lot that is not there", "L0000")
         yield from any_bin(ctx)
@@ -271,49 +296,49 @@ class CountKind(PromptKind):
     keys: Keys = "number"
     reads = Read.NUMBER
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.task is None and slots.count is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[TASK] is None and answers[COUNT] is None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
-        unit = ctx.unit(slots)
-        if reading.kind is Read.ITEM and reading.item == slots.item and reading.unit != slots.unit:
-            return replace(slots, unit=reading.unit)
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        unit = ctx.unit(answers)
+        if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.unit != answers[UNIT]:
+            return answers.having(UNIT, reading.unit)
         if reading.kind is not Read.NUMBER or reading.count is None:
             if reading.kind is Read.UNKNOWN:
                 raise Refusal("no_number", f"`{reading.code}` is no number. Enter how many {unit.plural}.")
             raise Refusal("wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}.")
-        return self.confirmed(ctx, slots, reading.count)
+        return self.confirmed(ctx, answers, reading.count)
 
-    def confirmed(self, ctx: Context, slots: Slots, count: Decimal) -> Slots:
-        item = ctx.item(slots)
-        quantity = receiving.whole_quantity(item, ctx.unit(slots), count)
-        if slots.from_bin:
-            have = sum(g.quantity for g in there(ctx, slots))
+    def confirmed(self, ctx: Context, answers: Answers, count: Decimal) -> Answers:
+        item = ctx.item(answers)
+        quantity = receiving.whole_quantity(item, ctx.unit(answers), count)
+        if answers[FROM_BIN]:
+            have = sum(g.quantity for g in there(ctx, answers))
             if quantity > have:
                 raise Refusal(
                     "more_than_there",
-                    f"{item.told(quantity)} are more than there are {moving.where_told(slots.from_bin, slots.from_plate)}: "
+                    f"{item.told(quantity)} are more than there are {moving.where_told(answers.known(FROM_BIN), answers[FROM_PLATE])}: "
                     f"{item.told(have)}. Take fewer, or count the bin.",
                 )
-        return replace(slots, count=count)
+        return answers.having(COUNT, count)
 
-    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
-        if slots.from_bin is None:
+    def proposal(self, ctx: Context, answers: Answers, prompt: Prompt) -> Decimal | None:
+        if answers[FROM_BIN] is None:
             return None
-        whole = sum(g.quantity for g in there(ctx, slots)) // ctx.unit(slots).quantity
+        whole = sum(g.quantity for g in there(ctx, answers)) // ctx.unit(answers).quantity
         return Decimal(whole) if whole else None
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        return f"How many {ctx.unit(slots).plural}?"
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return f"How many {ctx.unit(answers).plural}?"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        item, unit = ctx.item(slots), ctx.unit(slots)
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        item, unit = ctx.item(answers), ctx.unit(answers)
         shown: dict[str, Any] = {"unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else "")}
-        if slots.from_bin:
-            shown["note"] = f"{item.told(sum(g.quantity for g in there(ctx, slots)))} there"
+        if answers[FROM_BIN]:
+            shown["note"] = f"{item.told(sum(g.quantity for g in there(ctx, answers)))} there"
         return shown
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         return count_codes(ctx, question)
 
 

@@ -3,25 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from decimal import Decimal
 from typing import ClassVar
 
+from mindful_crate.core.floor.answers import PLATE, TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import BIN, COUNT, ITEM, LOT, REASON, UNIT, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
 from mindful_crate.core.work.moving.decide import DECIDES
-from mindful_crate.core.work.moving.from_prompts import FROM_PROMPTS, base_count, take_count
+from mindful_crate.core.work.moving.from_prompts import (
+    FROM_BIN,
+    FROM_PLATE,
+    FROM_PROMPTS,
+    GOING,
+    base_count,
+    take_count,
+)
 from mindful_crate.core.work.moving.to_prompts import TO_PROMPTS
 from mindful_crate.core.work.rows import Matter
-from mindful_crate.core.work.tasks.dialogue import carried_on
+from mindful_crate.core.work.tasks.dialogue import ON, PART, TASKS, carried_on
 
 
 class SetDown(ButtonKind):
@@ -31,15 +37,15 @@ class SetDown(ButtonKind):
     says = "Nothing more is taken up."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if prompt is not None and prompt.asks is Asks.PLATES and dialogue.slots.tasks:
+        if prompt is not None and prompt.asks is Asks.PLATES and dialogue.answers[TASKS]:
             return None
         return Refusal("not_now", "Take a plate up first.")
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Set down"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, replace(dialogue.slots, going=True), ())
+        return settled(ctx, dialogue.answers.having(GOING, True), ())
 
 
 class OnlyAPart(ButtonKind):
@@ -49,18 +55,18 @@ class OnlyAPart(ButtonKind):
     says = "Only a part, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        slots = dialogue.slots
-        asked = prompt is not None and prompt.asks is Asks.TO and slots.task is not None
+        answers = dialogue.answers
+        asked = prompt is not None and prompt.asks is Asks.TO and answers[TASK] is not None
         may = asked and any(p.asks is Asks.PART for p in ctx.flow.prompts)
-        if may and sum(g.quantity for g in ctx.task(slots).goods) > 1:
+        if may and sum(g.quantity for g in ctx.task(answers).goods) > 1:
             return None
         return Refusal("not_now", "There is nothing to split here.")
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Only a part"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, replace(dialogue.slots, part=Decimal(0)), passed(dialogue))
+        return settled(ctx, dialogue.answers.having(PART, Decimal(0)), passed(dialogue))
 
 
 class MovePlates(FlowKind):
@@ -70,20 +76,20 @@ class MovePlates(FlowKind):
     needed = (Asks.PLATES, Asks.TO)
     buttons = (SetDown(),)
 
-    def between(self, ctx: Context, slots: Slots, prompt: Prompt | None) -> tuple[tuple[Named, ...], Slots]:
-        if slots.plate is None:
-            return (), slots
-        return (TakePlate(ctx.flow.id, slots.plate),), replace(slots, plate=None)
+    def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
+        if answers[PLATE] is None:
+            return (), answers
+        return (TakePlate(ctx.flow.id, answers.known(PLATE)),), answers.having(PLATE, None)
 
-    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """What is still carried is asked for next."""
-        assert slots.bin
-        placed = (slots.task,) if slots.task else slots.tasks
-        left = tuple(t for t in slots.tasks if t not in placed)
-        return PlacePlates(placed, slots.bin, slots.on, slots.reason or ""), Slots(tasks=left, going=bool(left))
+        placed = (answers.known(TASK),) if answers[TASK] else answers[TASKS]
+        left = tuple(t for t in answers[TASKS] if t not in placed)
+        act = PlacePlates(placed, answers.known(BIN), answers[ON], answers[REASON] or "")
+        return act, Answers().having(TASKS, left).having(GOING, bool(left))
 
-    def follows(self, slots: Slots, acts: Sequence[Named], events: Sequence[Named]) -> Slots:
-        return carried_on(slots, events)
+    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
+        return carried_on(answers, events)
 
     def carried(self, ctx: Context) -> list[str]:
         plates = [ctx.state.tasks[n].plate for n in moving.carried_plates(ctx.state, ctx.person)]
@@ -100,29 +106,29 @@ class MoveGoods(FlowKind):
     needed = (Asks.FROM, Asks.GOODS, Asks.COUNT, Asks.TO)
     buttons = (OnlyAPart(),)
 
-    def between(self, ctx: Context, slots: Slots, prompt: Prompt | None) -> tuple[tuple[Named, ...], Slots]:
+    def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         """The count then tells what is still to come."""
-        ready = slots.from_bin and slots.item and slots.count
-        if slots.task or not ready or not prompt or prompt.asks is not Asks.TO:
-            return (), slots
-        assert slots.from_bin and slots.item
-        count = take_count(ctx, slots)
-        left = base_count(ctx, slots) - count
-        act = TakeGoods(ctx.flow.id, slots.from_bin, slots.item, count, slots.lot or "", slots.from_plate)
+        ready = answers[FROM_BIN] and answers[ITEM] and answers[COUNT]
+        if answers[TASK] or not ready or not prompt or prompt.asks is not Asks.TO:
+            return (), answers
+        count = take_count(ctx, answers)
+        left = base_count(ctx, answers) - count
+        act = TakeGoods(
+            ctx.flow.id, answers.known(FROM_BIN), answers.known(ITEM), count, answers[LOT] or "", answers[FROM_PLATE]
+        )
         rest = Decimal(left) if left and ctx.flow.takes_by else None
-        return (act,), Slots(item=slots.item, unit=slots.unit, count=rest, lot=slots.lot)
+        return (act,), answers.only(ITEM, UNIT, LOT).having(COUNT, rest)
 
-    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """What the worker came for and has not taken yet is gone on with."""
-        assert slots.task and slots.bin
-        part = int(slots.part) if slots.part else None
-        act = PlaceGoods(ctx.flow.id, slots.task, slots.bin, slots.on, part, slots.reason or "")
-        if slots.count and slots.item:
-            return act, Slots(item=slots.item, unit=ctx.item(slots).base.code, count=slots.count, lot=slots.lot)
-        return act, Slots()
+        part = int(answers.known(PART)) if answers[PART] else None
+        act = PlaceGoods(ctx.flow.id, answers.known(TASK), answers.known(BIN), answers[ON], part, answers[REASON] or "")
+        if answers[COUNT] and answers[ITEM]:
+            return act, answers.only(ITEM, COUNT, LOT).having(UNIT, ctx.item(answers).base.code)
+        return act, Answers()
 
-    def follows(self, slots: Slots, acts: Sequence[Named], events: Sequence[Named]) -> Slots:
-        return carried_on(slots, events)
+    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
+        return carried_on(answers, events)
 
     def carried(self, ctx: Context) -> list[str]:
         task = moving.carried_goods(ctx.state, ctx.person)

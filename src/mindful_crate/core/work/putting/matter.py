@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import ClassVar
 
+from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
-from mindful_crate.core.scanning.kinds import ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import BIN, REASON, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.acts import Place, Take
@@ -28,16 +28,16 @@ class PutItBack(ButtonKind):
     action = "set_down"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        carries = prompt is not None and prompt.asks is Asks.BIN and dialogue.slots.task is not None
-        if carries and may_go_back(ctx.task(dialogue.slots)):
+        carries = prompt is not None and prompt.asks is Asks.BIN and dialogue.answers[TASK] is not None
+        if carries and may_go_back(ctx.task(dialogue.answers)):
             return None
         return Refusal("not_now", "Nothing is carried here that could be put back.")
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Put it back"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return Step(Slots(), acts=(SetDown(ctx.task(dialogue.slots).number),))
+        return Step(Answers(), acts=(SetDown(ctx.task(dialogue.answers).number),))
 
 
 class PutAway(FlowKind):
@@ -47,17 +47,16 @@ class PutAway(FlowKind):
     needed = (Asks.TASK, Asks.BIN)
     buttons = (PutItBack(),)
 
-    def between(self, ctx: Context, slots: Slots, prompt: Prompt | None) -> tuple[tuple[Named, ...], Slots]:
-        if slots.task and ctx.task(slots).person is None:
-            return (Take(slots.task),), slots
-        return (), slots
+    def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
+        if answers[TASK] and ctx.task(answers).person is None:
+            return (Take(answers.known(TASK)),), answers
+        return (), answers
 
-    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
-        assert slots.task and slots.bin
-        return Place(slots.task, slots.bin, slots.reason or ""), Slots()
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
+        return Place(answers.known(TASK), answers.known(BIN), answers[REASON] or ""), Answers()
 
-    def follows(self, slots: Slots, acts: Sequence[Named], events: Sequence[Named]) -> Slots:
-        return carried_on(slots, events)
+    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
+        return carried_on(answers, events)
 
     def carried(self, ctx: Context) -> list[str]:
         task = putting.carried_by(ctx.state, ctx.person)

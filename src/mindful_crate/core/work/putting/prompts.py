@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
-from mindful_crate.core.floor.slots import Doubt, Slots
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, shown, stored_plates
-from mindful_crate.core.scanning.kinds import LISTED, Codes, Context, PromptKind, bin_place
+from mindful_crate.core.scanning.kinds import BIN, LISTED, Codes, Context, PromptKind, bin_place
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.putting import checks as putting
@@ -27,14 +26,14 @@ class TaskKind(PromptKind):
     wants = "a plate or goods that wait to be put away"
     shape: Shape = "pallet"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.task is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[TASK] is None
 
-    def given(self, ctx: Context, slots: Slots) -> Slots | None:
+    def given(self, ctx: Context, answers: Answers) -> Answers | None:
         carried = putting.carried_by(ctx.state, ctx.person)
-        return replace(slots, task=carried.number) if carried else None
+        return answers.having(TASK, carried.number) if carried else None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.TASK:
             task = ctx.state.tasks[TaskNo(reading.code)]
         elif reading.kind is Read.PLATE:
@@ -44,10 +43,10 @@ class TaskKind(PromptKind):
         elif reading.kind is Read.LABEL:
             raise Refusal("unknown_plate", f"No license plate has the number `{reading.code}`.")
         else:
-            raise self.wrong(ctx, slots, reading)
-        return replace(slots, task=putting.task_to_take(ctx.state, task.number, ctx.crews).number)
+            raise self.wrong(ctx, answers, reading)
+        return answers.having(TASK, putting.task_to_take(ctx.state, task.number, ctx.crews).number)
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         tasks = ctx.state.tasks
         for number in tasks.open_numbers(ctx.crews, Need.PUT_AWAY, LISTED):
             plan = tasks.plans[number]
@@ -72,17 +71,17 @@ class TaskKind(PromptKind):
         lines[task] = goods, pick
         return pick
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         loose = ctx.state.first_loose(ctx.crews, Need.PUT_AWAY)
         return "Scan what is put away" if loose else "Scan the plate to put away"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         count = ctx.state.open_count(ctx.crews, Need.PUT_AWAY)
         if count == 0:
             return {"note": "Nothing waits to be put away. A task comes when a received plate is finished."}
         return {"note": f"{count} wait to be put away" if count > 1 else "1 waits to be put away"}
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for task in putting.open_tasks(ctx.state, ctx.crews, 3):
             if task.plate:
                 yield plain(f"plate {task.plate}", task.plate)
@@ -103,14 +102,14 @@ class BinKind(PromptKind):
     wants = "a bin"
     shape: Shape = "bin"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.bin is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[BIN] is None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots | Doubt:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         if reading.kind is not Read.BIN:
-            raise self.wrong(ctx, slots, reading)
-        task, code = ctx.task(slots), BinCode(reading.code)
-        filled = replace(slots, bin=code)
+            raise self.wrong(ctx, answers, reading)
+        task, code = ctx.task(answers), BinCode(reading.code)
+        filled = answers.having(BIN, code)
         if code == task.to_bin or (task.to_bin is None and putting.judge(ctx.state, task, code, ctx.today) is None):
             return filled
         down = putting.judge(ctx.state, task, code, ctx.today)
@@ -125,17 +124,17 @@ class BinKind(PromptKind):
         says = f"`{code}` is not the bin shown, `{task.to_bin}`. Place {what} here all the same?"
         return Doubt("yes_no", says, filled)
 
-    def asked(self, ctx: Context, slots: Slots) -> str:
-        shown = ctx.task(slots).to_bin
+    def asked(self, ctx: Context, answers: Answers) -> str:
+        shown = ctx.task(answers).to_bin
         return f"bin `{shown}`" if shown else "a bin"
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        if ctx.task(slots).to_bin is None:
+    def title(self, ctx: Context, answers: Answers) -> str:
+        if ctx.task(answers).to_bin is None:
             return "No rule found a bin. Choose one and scan it"
-        return f"Take {'the plate' if ctx.task(slots).plate else 'it'} to this bin and scan it"
+        return f"Take {'the plate' if ctx.task(answers).plate else 'it'} to this bin and scan it"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        task = ctx.task(slots)
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        task = ctx.task(answers)
         facts: tuple[str, ...] = (receiving.goods_text(ctx.state, task.goods), f"loose, from `{task.from_bin}`")
         if task.plate:
             plate = putting.plate_of(ctx.state, task)
@@ -144,8 +143,8 @@ class BinKind(PromptKind):
             return {"facts": facts}
         return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
-        task = ctx.task(slots)
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        task = ctx.task(answers)
         yield from shown(question.expect)
         request = putting.request_of_task(ctx.state, task, ctx.today)
         looks = explain(request, ctx.rulebook.rules_for(request.site, request.purpose), ctx.state).looks

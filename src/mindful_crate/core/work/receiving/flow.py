@@ -3,25 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from decimal import Decimal
 from typing import ClassVar
 
 from mindful_crate.core.catalog.goods import Item, ItemUnit
+from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LOT, UNIT, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateStarted
-from mindful_crate.core.work.receiving.prompts import order_of
+from mindful_crate.core.work.receiving.prompts import NEW_PLATE, ORDER, order_of
 
 
 class NewPlate(ButtonKind):
@@ -37,17 +36,17 @@ class NewPlate(ButtonKind):
             return Refusal("label_asked", "A new plate gets the number of its label here: scan an unused one.")
         return None
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "New receipt" if ctx.flow.plate_by is PlateBy.NONE else "New plate"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, replace(dialogue.slots, new_plate=True), passed(dialogue))
+        return settled(ctx, dialogue.answers.having(NEW_PLATE, True), passed(dialogue))
 
 
-def _within_a_line(ctx: Context, slots: Slots) -> Refusal | None:
-    if slots.item is None:
+def _within_a_line(ctx: Context, answers: Answers) -> Refusal | None:
+    if answers[ITEM] is None:
         return None
-    name = ctx.item(slots).name
+    name = ctx.item(answers).name
     return Refusal("line_unfinished", f"The line with {name} is not complete: answer it, or step back.")
 
 
@@ -57,20 +56,19 @@ class Finish(ButtonKind):
     action = "finish"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        slots = dialogue.slots
-        within = _within_a_line(ctx, slots)
-        if within or (slots.plate is not None and ctx.state.has_plate(slots.plate)):
+        answers = dialogue.answers
+        within = _within_a_line(ctx, answers)
+        if within or (answers[PLATE] is not None and ctx.state.has_plate(answers.known(PLATE))):
             return within
         return Refusal("empty_plate", "Nothing is noted yet: scan an item first.")
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Finish receipt" if ctx.flow.plate_by is PlateBy.NONE else "Finish plate"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        slots = dialogue.slots
-        assert slots.plate is not None
-        going_on = slots.order and ctx.state.lines_open(order_of(ctx, slots))
-        return Step(Slots(order=slots.order if going_on else None), acts=(FinishPlate(slots.plate),))
+        answers = dialogue.answers
+        going_on = answers[ORDER] and ctx.state.lines_open(order_of(ctx, answers))
+        return Step(answers.only(ORDER) if going_on else Answers(), acts=(FinishPlate(answers.known(PLATE)),))
 
 
 class OtherOrder(ButtonKind):
@@ -80,15 +78,15 @@ class OtherOrder(ButtonKind):
     says = "Another order, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if dialogue.slots.order is None:
+        if dialogue.answers[ORDER] is None:
             return Refusal("not_now", "No order is named yet: scan one.")
-        return _within_a_line(ctx, dialogue.slots)
+        return _within_a_line(ctx, dialogue.answers)
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Other order"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, replace(dialogue.slots, order=None), passed(dialogue))
+        return settled(ctx, dialogue.answers.having(ORDER, None), passed(dialogue))
 
 
 class EditLine(ButtonKind):
@@ -98,24 +96,24 @@ class EditLine(ButtonKind):
     action = "change_line"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if ctx.kind.so_far(ctx, dialogue.slots):
+        if ctx.kind.so_far(ctx, dialogue.answers):
             return None
         return Refusal("no_such_line", "No line is noted here that could be changed.")
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Change"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         if line is None:
             raise Refusal("no_line_named", "Choose a line of the list first.")
-        slots = dialogue.slots
-        plate = slots.plate and ctx.state.plate(slots.plate)
+        answers = dialogue.answers
+        plate = answers[PLATE] and ctx.state.plate(answers.known(PLATE))
         noted = plate and next((x for x in plate.lines if x.line == line), None)
         if not plate or not noted:
             raise Refusal("no_such_line", f"Line {line} is not on the plate any more.")
         item = ctx.ground.items[noted.item]
         quantity = self.quantity(ctx, item, item.unit(noted.unit), count or "")
-        return Step(slots, dialogue.past, acts=(ChangeLine(plate.number, noted.line, quantity),))
+        return Step(answers, dialogue.past, acts=(ChangeLine(plate.number, noted.line, quantity),))
 
     def quantity(self, ctx: Context, item: Item, unit: ItemUnit, count: str) -> int:
         """How much of it there is then, in base units."""
@@ -130,7 +128,7 @@ class RemoveLine(EditLine):
 
     action = "remove_line"
 
-    def label(self, ctx: Context, slots: Slots, question: Question) -> str:
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Remove"
 
     def quantity(self, ctx: Context, item: Item, unit: ItemUnit, count: str) -> int:
@@ -147,28 +145,27 @@ class Receive(FlowKind):
     needed = (Asks.ORDER, Asks.ITEM, Asks.QUANTITY)
     buttons = (NewPlate(), Finish(), OtherOrder(), EditLine(), RemoveLine())
 
-    def complete(self, ctx: Context, slots: Slots) -> tuple[Named, Slots]:
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """A line is noted; order and plate stay for the next."""
-        quantity = receiving.whole_quantity(ctx.item(slots), ctx.unit(slots), slots.count or Decimal(0))
-        assert slots.order and slots.item and slots.unit
+        quantity = receiving.whole_quantity(ctx.item(answers), ctx.unit(answers), answers[COUNT] or Decimal(0))
         act = NoteLine(
-            ctx.flow.id, slots.order, slots.item, slots.unit, quantity,
-            slots.plate, ctx.flow.plate_kind, slots.lot or "", slots.expiry,
+            ctx.flow.id, answers.known(ORDER), answers.known(ITEM), answers.known(UNIT), quantity,
+            answers[PLATE], ctx.flow.plate_kind, answers[LOT] or "", answers[EXPIRY],
         )  # fmt: skip
-        return act, Slots(order=slots.order, plate=slots.plate, new_plate=slots.new_plate)
+        return act, answers.only(ORDER, PLATE, NEW_PLATE)
 
-    def follows(self, slots: Slots, acts: Sequence[Named], events: Sequence[Named]) -> Slots:
+    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         """What was begun is gone on with, unless it is finished already."""
         if any(isinstance(a, FinishPlate) for a in acts):
-            return slots
+            return answers
         for event in events:
             if isinstance(event, PlateStarted | LoadStarted):
                 begun = event.load if isinstance(event, LoadStarted) else event.plate
-                slots = replace(slots, plate=begun, new_plate=False)
-        return slots
+                answers = answers.having(PLATE, begun).having(NEW_PLATE, False)
+        return answers
 
-    def so_far(self, ctx: Context, slots: Slots) -> tuple[SoFar, ...]:
-        plate = slots.plate and ctx.state.plate(slots.plate)
+    def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
+        plate = answers[PLATE] and ctx.state.plate(answers.known(PLATE))
         if not plate:
             return ()
         rows = []
@@ -183,14 +180,14 @@ class Receive(FlowKind):
             rows.append(SoFar(line.line, item.code, item.name + lot, told, str(count), unit.plural))
         return tuple(rows)
 
-    def unfinished(self, ctx: Context, slots: Slots) -> str:
-        if not slots.plate or not ctx.state.has_plate(slots.plate):
+    def unfinished(self, ctx: Context, answers: Answers) -> str:
+        if not answers[PLATE] or not ctx.state.has_plate(answers.known(PLATE)):
             return ""
-        building = ctx.state.plate(slots.plate)
+        building = ctx.state.plate(answers.known(PLATE))
         if building and building.into:
-            return f"Receipt `{slots.plate}` is still open"
-        return f"Plate `{slots.plate}` is still being built"
+            return f"Receipt `{answers[PLATE]}` is still open"
+        return f"Plate `{answers[PLATE]}` is still being built"
 
-    def over(self, state: State, slots: Slots) -> None:
-        if slots.plate and state.has_plate(slots.plate):
-            receiving.building_plate(state, slots.plate)  # says who finished it, if somebody did
+    def over(self, state: State, answers: Answers) -> None:
+        if answers[PLATE] and state.has_plate(answers.known(PLATE)):
+            receiving.building_plate(state, answers.known(PLATE))  # says who finished it, if somebody did

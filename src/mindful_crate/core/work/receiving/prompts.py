@@ -11,24 +11,27 @@ from typing import Any
 
 from mindful_crate.core.catalog.goods import INBOUND, Order, Tracking
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo
+from mindful_crate.core.floor.answers import PLATE, Answers, flag, text
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.slots import Slots
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, stored_plates, typed, unknown
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import LISTED, Codes, Context, PromptKind, Step
+from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LISTED, LOT, UNIT, Codes, Context, PromptKind, Step
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ReceiveAnnounced
 
+ORDER = text("order", OrderNo)
+NEW_PLATE = flag("new_plate")
+"""A new one was asked for."""
 
-def order_of(ctx: Context, slots: Slots) -> Order:
+
+def order_of(ctx: Context, answers: Answers) -> Order:
     """The order being received."""
-    assert slots.order is not None
-    return receiving.known_order(ctx.state, slots.order)
+    return receiving.known_order(ctx.state, answers.known(ORDER))
 
 
 def _dropped(state: State, order: Order) -> bool:
@@ -39,13 +42,15 @@ def _dropped(state: State, order: Order) -> bool:
 
 def _announced(ctx: Context, dialogue: Dialogue, reading: Reading) -> Step | None:
     """The label of an announced plate receives all of it at once, unless another is being built."""
-    if reading.kind is not Read.LABEL or dialogue.slots.plate is not None:
+    if reading.kind is not Read.LABEL or dialogue.answers[PLATE] is not None:
         return None
     announced = ctx.state.announced(PlateNo(reading.code))
     if not announced:
         return None
     act = ReceiveAnnounced(ctx.flow.id, PlateNo(reading.code))
-    return Step(replace(dialogue.slots, order=announced[0].order, new_plate=False), passed(dialogue), acts=(act,))
+    return Step(
+        dialogue.answers.having(ORDER, announced[0].order).having(NEW_PLATE, False), passed(dialogue), acts=(act,)
+    )
 
 
 class OrderKind(PromptKind):
@@ -53,15 +58,15 @@ class OrderKind(PromptKind):
 
     wants = "an order"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.order is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[ORDER] is None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is not Read.ORDER:
-            raise self.wrong(ctx, slots, reading)
+            raise self.wrong(ctx, answers, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
         receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)  # before work is done that no plan takes
-        return replace(slots, order=order.number)
+        return answers.having(ORDER, order.number)
 
     def _open(self, ctx: Context) -> list[Order]:
         """Orders that may be received and that a step plan receives."""
@@ -70,17 +75,17 @@ class OrderKind(PromptKind):
         planned = {k for k, plan in plans.items() if plan is not None and plan.receive.on}
         return [o for o in receiving.receivable_orders(ctx.state) if o.kind in planned]
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         for order in self._open(ctx)[:LISTED]:
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
             yield Pick(order.number, order.number, f"{partner}, {lines} open")
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         return "Which order is it?"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         if self._open(ctx):
             return {"note": "Scan its paper, or pick it from the list"}
         state = ctx.state
@@ -92,7 +97,7 @@ class OrderKind(PromptKind):
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         return _announced(ctx, dialogue, reading)
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         open_ = receiving.receivable_orders(ctx.state)
         # an order somebody has just confirmed here is the one they mean to receive
         for order in sorted(open_, key=lambda o: not ctx.state.confirmed.get(o.number, False))[:3]:
@@ -113,38 +118,38 @@ class PlateKind(PromptKind):
     wants = "the label of a plate"
     shape: Shape = "pallet"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        if slots.plate is not None or slots.new_plate:
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        if answers[PLATE] is not None or answers[NEW_PLATE]:
             return False
         if ctx.flow.plate_by is PlateBy.NONE:
             return any(p.into for p in ctx.state.building())
         return ctx.flow.plate_by is PlateBy.ASKED or any(p.into is None for p in ctx.state.building())
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.PLATE:
             plate = receiving.building_plate(ctx.state, PlateNo(reading.code))
             if bool(plate.into) != (ctx.flow.plate_by is PlateBy.NONE):
                 raise Refusal(
                     "other_way", f"{receiving.plate_word(plate)} was begun with another flow; go on with it there."
                 )
-            return replace(slots, plate=plate.number)
+            return answers.having(PLATE, plate.number)
         if reading.kind is Read.LABEL and ctx.flow.plate_by is not PlateBy.NONE:
-            return replace(slots, plate=PlateNo(reading.code))
+            return answers.having(PLATE, PlateNo(reading.code))
         if reading.kind is Read.UNKNOWN:
             raise Refusal(
                 "no_plate_label",
                 f"`{reading.code}` is no plate label: it is neither of the site's series nor an SSCC with a right "
                 "check digit. Scan another label.",
             )
-        raise self.wrong(ctx, slots, reading)
+        raise self.wrong(ctx, answers, reading)
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         loose = ctx.flow.plate_by is PlateBy.NONE
         for plate in (p for p in ctx.state.building() if bool(p.into) == loose):
             lines = "1 line" if len(plate.lines) == 1 else f"{len(plate.lines)} lines"
             yield Pick(plate.number, plate.number, f"still being built by @{plate.by}, {lines}")
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         if ctx.flow.plate_by is PlateBy.ASKED:
             return "Scan the label of the plate"
         if ctx.flow.plate_by is PlateBy.NONE:
@@ -154,7 +159,7 @@ class PlateKind(PromptKind):
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         return _announced(ctx, dialogue, reading)
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for plate in islice(ctx.state.building(), 2):
             yield plain(f"plate {plate.number}, being built", plate.number)
         yield plain("a fresh plate label", ctx.state.number("plate")[0])
@@ -169,49 +174,49 @@ class ItemKind(PromptKind):
     wants = "an item"
     shape: Shape = "carton"
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.item is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[ITEM] is None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is not Read.ITEM or reading.item is None:
-            raise self.wrong(ctx, slots, reading)
+            raise self.wrong(ctx, answers, reading)
         item = ctx.ground.items[reading.item]
-        order = order_of(ctx, slots)
+        order = order_of(ctx, answers)
         receiving.open_lines(ctx.state, order, item.code)
-        slots = replace(slots, item=item.code, unit=reading.unit)
+        answers = answers.having(ITEM, item.code).having(UNIT, reading.unit)
         tracked = item.tracking is not Tracking.NONE
         dated = item.tracking is Tracking.LOT_EXPIRY
         if dated and reading.expiry:
             receiving.check_expiry(reading.expiry, ctx.today)
-            slots = replace(slots, expiry=reading.expiry)
+            answers = answers.having(EXPIRY, reading.expiry)
         if tracked and reading.lot:
-            receiving.check_lot(ctx.state, item, reading.lot, slots.expiry)
-            slots = replace(slots, lot=reading.lot)
+            receiving.check_lot(ctx.state, item, reading.lot, answers[EXPIRY])
+            answers = answers.having(LOT, reading.lot)
         if reading.count is not None:
-            quantity = receiving.whole_quantity(item, item.unit(slots.unit), reading.count)  # type: ignore[arg-type]
+            quantity = receiving.whole_quantity(item, item.unit(answers[UNIT]), reading.count)  # type: ignore[arg-type]
             receiving.check_quantity(ctx.state, order, item, quantity)
-            slots = replace(slots, count=reading.count)
-        return slots
+            answers = answers.having(COUNT, reading.count)
+        return answers
 
-    def picks(self, ctx: Context, slots: Slots) -> Iterable[Pick]:
-        order = order_of(ctx, slots)
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        order = order_of(ctx, answers)
         for code in dict.fromkeys(line.item for line in order.lines):
             still = receiving.open_of_item(ctx.state, order, code)
             if still > 0:
                 item = ctx.ground.items[code]
                 yield Pick(code, item.name, f"{item.told(still)} open")
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        return f"Scan an item of {slots.order}"
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return f"Scan an item of {answers[ORDER]}"
 
-    def asked(self, ctx: Context, slots: Slots) -> str:
-        return f"an item of `{slots.order}`"
+    def asked(self, ctx: Context, answers: Answers) -> str:
+        return f"an item of `{answers[ORDER]}`"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        count = sum(1 for _ in self.picks(ctx, slots))
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        count = sum(1 for _ in self.picks(ctx, answers))
         return {"note": "1 item is open" if count == 1 else f"{count} items are open, in any sequence"}
 
-    def counts(self, ctx: Context, slots: Slots) -> bool:
+    def counts(self, ctx: Context, answers: Answers) -> bool:
         return True  # there is one in every line
 
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
@@ -219,11 +224,11 @@ class ItemKind(PromptKind):
             return _announced(ctx, dialogue, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
         receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)
-        return Step(replace(dialogue.slots, order=order.number), passed(dialogue))
+        return Step(dialogue.answers.having(ORDER, order.number), passed(dialogue))
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
-        yield from _order_items(ctx, slots)
-        on_order = {line.item for line in order_of(ctx, slots).lines}
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        yield from _order_items(ctx, answers)
+        on_order = {line.item for line in order_of(ctx, answers).lines}
         for other in islice((i for i in ctx.ground.items.values() if i.code not in on_order), 1):
             yield from item_code(ctx, other, other.base.code)
         yield from any_bin(ctx)
@@ -238,30 +243,30 @@ class ExpiryKind(PromptKind):
     keys: Keys = "date"
     reads = Read.DAY
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        if slots.item is None:
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        if answers[ITEM] is None:
             return True
-        return slots.expiry is None and ctx.item(slots).tracking is Tracking.LOT_EXPIRY
+        return answers[EXPIRY] is None and ctx.item(answers).tracking is Tracking.LOT_EXPIRY
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
-        if reading.kind is Read.ITEM and reading.item == slots.item and reading.expiry:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.expiry:
             reading = replace(reading, kind=Read.DAY)
         if reading.kind is not Read.DAY or reading.expiry is None:
             if reading.kind is Read.UNKNOWN:
                 raise Refusal("no_date", f"`{reading.code}` is no date. Enter it like 2027-03-31 or 270331.")
             raise Refusal("wrong_kind", f"That is {told(reading)}; enter the expiry date first.")
         receiving.check_expiry(reading.expiry, ctx.today)
-        if slots.lot is not None:
-            receiving.check_lot(ctx.state, ctx.item(slots), slots.lot, reading.expiry)
-        return replace(slots, expiry=reading.expiry)
+        if answers[LOT] is not None:
+            receiving.check_lot(ctx.state, ctx.item(answers), answers.known(LOT), reading.expiry)
+        return answers.having(EXPIRY, reading.expiry)
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         return "When does it expire?"
 
-    def counts(self, ctx: Context, slots: Slots) -> bool:
-        return slots.item is not None and self.needed(ctx, slots)  # most items have none
+    def counts(self, ctx: Context, answers: Answers) -> bool:
+        return answers[ITEM] is not None and self.needed(ctx, answers)  # most items have none
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         yield typed("in 400 days", (ctx.today + timedelta(days=400)).isoformat())
         yield typed("expired last week", (ctx.today - timedelta(days=7)).isoformat())
         yield typed("no day of the calendar", "2027-02-30")
@@ -276,31 +281,31 @@ class LotKind(PromptKind):
     keys: Keys = "text"
     reads = Read.LOT
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        if slots.item is None:
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        if answers[ITEM] is None:
             return True
-        return slots.lot is None and ctx.item(slots).tracking is not Tracking.NONE
+        return answers[LOT] is None and ctx.item(answers).tracking is not Tracking.NONE
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
-        if reading.kind is Read.ITEM and reading.item == slots.item and reading.lot:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.lot:
             reading = replace(reading, kind=Read.LOT)
         if reading.kind is not Read.LOT or reading.lot is None:
             if reading.kind is Read.UNKNOWN:
                 raise Refusal("bad_lot", f"`{reading.code}` is no lot number: at most 20 printable characters.")
             raise Refusal("wrong_kind", f"That is {told(reading)}; scan or type the lot number first.")
-        receiving.check_lot(ctx.state, ctx.item(slots), reading.lot, slots.expiry)
-        return replace(slots, lot=reading.lot)
+        receiving.check_lot(ctx.state, ctx.item(answers), reading.lot, answers[EXPIRY])
+        return answers.having(LOT, reading.lot)
 
-    def title(self, ctx: Context, slots: Slots) -> str:
+    def title(self, ctx: Context, answers: Answers) -> str:
         return "Which lot is it?"
 
-    def counts(self, ctx: Context, slots: Slots) -> bool:
-        return slots.item is not None and self.needed(ctx, slots)  # most items have none
+    def counts(self, ctx: Context, answers: Answers) -> bool:
+        return answers[ITEM] is not None and self.needed(ctx, answers)  # most items have none
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         yield plain("a new lot", f"L{ctx.today:%y%m}B")
         table = ctx.ground.stock
-        rows = table.rows_of_item(slots.item or "")
+        rows = table.rows_of_item(answers[ITEM] or "")
         known = next((lot for n in rows if (lot := table.lots[table.lot[n]])), None)
         if known:
             yield plain("a lot in stock", known)
@@ -315,14 +320,14 @@ class QuantityKind(PromptKind):
     keys: Keys = "number"
     reads = Read.NUMBER
 
-    def needed(self, ctx: Context, slots: Slots) -> bool:
-        return slots.count is None
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[COUNT] is None
 
-    def take(self, ctx: Context, slots: Slots, reading: Reading) -> Slots:
-        item, unit = ctx.item(slots), ctx.unit(slots)
-        if reading.kind is Read.ITEM and reading.item == slots.item:
-            if reading.unit != slots.unit:
-                return replace(slots, unit=reading.unit)
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        item, unit = ctx.item(answers), ctx.unit(answers)
+        if reading.kind is Read.ITEM and reading.item == answers[ITEM]:
+            if reading.unit != answers[UNIT]:
+                return answers.having(UNIT, reading.unit)
             raise Refusal(
                 "same_item", f"That is the same item again. Enter how many {unit.plural}, or scan the next item."
             )
@@ -333,62 +338,62 @@ class QuantityKind(PromptKind):
                 "wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item."
             )
         quantity = receiving.whole_quantity(item, unit, reading.count)
-        receiving.check_quantity(ctx.state, order_of(ctx, slots), item, quantity)
-        return replace(slots, count=reading.count)
+        receiving.check_quantity(ctx.state, order_of(ctx, answers), item, quantity)
+        return answers.having(COUNT, reading.count)
 
-    def proposal(self, ctx: Context, slots: Slots, prompt: Prompt) -> Decimal | None:
+    def proposal(self, ctx: Context, answers: Answers, prompt: Prompt) -> Decimal | None:
         """The number offered: what is still open in whole units, one, or nothing."""
         if prompt.proposes is Proposes.BLANK:
             return None
-        still = receiving.open_of_item(ctx.state, order_of(ctx, slots), ctx.item(slots).code)
-        whole = still // ctx.unit(slots).quantity
+        still = receiving.open_of_item(ctx.state, order_of(ctx, answers), ctx.item(answers).code)
+        whole = still // ctx.unit(answers).quantity
         if prompt.proposes is Proposes.ONE:
             whole = min(1, whole)
         return Decimal(whole) if whole else None
 
-    def title(self, ctx: Context, slots: Slots) -> str:
-        return f"How many {ctx.unit(slots).plural}?"
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return f"How many {ctx.unit(answers).plural}?"
 
-    def shows(self, ctx: Context, slots: Slots, prompt: Prompt) -> dict[str, Any]:
-        item, unit = ctx.item(slots), ctx.unit(slots)
-        still = receiving.open_of_item(ctx.state, order_of(ctx, slots), item.code)
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        item, unit = ctx.item(answers), ctx.unit(answers)
+        still = receiving.open_of_item(ctx.state, order_of(ctx, answers), item.code)
         return {
-            "note": f"{item.told(still)} still open on {slots.order}",
+            "note": f"{item.told(still)} still open on {answers[ORDER]}",
             "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else ""),
         }
 
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         """The scan of the next item confirms the proposed quantity of the last."""
-        slots = dialogue.slots
-        if reading.kind is not Read.ITEM or reading.item == slots.item:
+        answers = dialogue.answers
+        if reading.kind is not Read.ITEM or reading.item == answers[ITEM]:
             return None
-        unit = ctx.unit(slots)
+        unit = ctx.unit(answers)
         if not ctx.rulebook.next_item_confirms(ctx.flow, ctx.state.settings.site):
             raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
-        proposal = self.proposal(ctx, slots, prompt)
+        proposal = self.proposal(ctx, answers, prompt)
         if proposal is None:
             raise Refusal("no_proposal", f"Enter how many {unit.plural} first; there is no number to confirm.")
-        line, kept = ctx.kind.complete(ctx, replace(slots, count=proposal))
+        line, kept = ctx.kind.complete(ctx, answers.having(COUNT, proposal))
         after = ctx.prompt(Asks.ITEM).take(ctx, kept, reading)
-        assert isinstance(after, Slots)
+        assert isinstance(after, Answers)
         step = settled(ctx, after, (kept,))
         return replace(step, acts=(line, *step.acts))
 
-    def codes(self, ctx: Context, slots: Slots, question: Question) -> Codes:
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         if question.proposal:
             yield typed(f"{question.proposal} {question.unit}", question.proposal)
             yield typed("one too many", str(int(question.proposal) + 1))
         yield from any_bin(ctx)
         yield typed("zero", "0")
         yield typed("a fraction", "0.333333")
-        yield from _order_items(ctx, slots, slots.item)
-        item = ctx.item(slots)
+        yield from _order_items(ctx, answers, answers[ITEM])
+        item = ctx.item(answers)
         for barcode in ctx.ground.barcodes_of.get(item.code, ()):
             yield plain(f"{item.name}, {item.unit(barcode.unit).name}", barcode.code)
 
 
-def _order_items(ctx: Context, slots: Slots, but: str | None = None) -> Codes:
-    order = order_of(ctx, slots)
+def _order_items(ctx: Context, answers: Answers, but: str | None = None) -> Codes:
+    order = order_of(ctx, answers)
     for line in order.lines:
         if line.item != but and ctx.state.open_quantity(order, line) > 0:
             yield from item_code(ctx, ctx.ground.items[line.item], line.unit)

@@ -3,19 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
-from mindful_crate.core.floor.slots import Slots
+from mindful_crate.core.catalog.ids import PlateNo, TaskNo
+from mindful_crate.core.floor.answers import TASK, Answers, number, text, texts
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.scanning.kinds import BIN, REASON
 from mindful_crate.core.work.tasks.events import TaskMade, TaskRetargeted
 
+TASKS = texts("tasks", TaskNo)
+"""Plates that are carried, by their tasks."""
+ON = text("on", PlateNo)
+"""The plate things are placed on."""
+PART = number("part")
+"""How many are placed here, when it is not all; 0 while that is asked."""
 
-def carried_on(slots: Slots, events: Sequence[Named]) -> Slots:
+
+def carried_on(answers: Answers, events: Sequence[Named]) -> Answers:
     """What was taken up is carried from here on; what was given another bin still is, and its bin is asked anew."""
     for event in events:
         if isinstance(event, TaskMade) and event.need is Need.MOVE:
-            slots = replace(slots, task=event.task) if event.goods else replace(slots, tasks=(*slots.tasks, event.task))
+            answers = (
+                answers.having(TASK, event.task)
+                if event.goods
+                else answers.having(TASKS, (*answers[TASKS], event.task))
+            )
         if isinstance(event, TaskRetargeted):
-            slots = replace(slots, task=event.task, bin=None, on=None, reason=None, part=None)
-    return slots
+            answers = answers.having(TASK, event.task).without(BIN, ON, REASON, PART)
+    return answers
