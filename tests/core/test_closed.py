@@ -4,18 +4,18 @@ What is forgotten fails here, and not before a user."""
 from __future__ import annotations
 
 import ast
-import dataclasses
 from pathlib import Path
 from typing import Any, get_args, get_type_hints
 
 import pytest
 
-from mindful_crate.core.catalog.ids import BinCode, SiteCode
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.keeper import Keeper
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.recording import RECORDED
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
@@ -70,13 +70,13 @@ def test_numbers_of_every_kind_that_events_make_can_be_referred_to() -> None:
 
 
 def test_every_event_that_chooses_a_bin_says_so() -> None:
-    """A script refers to the bin a step chose; an event with a bin to go to must answer for it."""
-    choosing = {e for e in leaves(ev.Event) for f in dataclasses.fields(e) if f.name == "to_bin"}
+    """A script refers to the bin a step chose; an event in which a rule chose where to go must answer for it."""
+    hints = {e: get_type_hints(e) for e in leaves(ev.Event)}
+    choosing = {e for e, known in hints.items() if "rule" in known or known.get("moves") == tuple[Move, ...]}
     assert set(MADE["bin"]) == choosing
-    assert all(get_type_hints(e)["to_bin"] == BinCode | None for e in choosing)
+    assert set(MADE["task"]) == {e for e in choosing if e.__name__.endswith("Made")}
     making = {e for e in leaves(ev.Event) if e.__name__.endswith(("Started", "Finished"))}
     assert set(MADE["plate"]) == making
-    assert set(MADE["task"]) == {e for e in leaves(ev.Event) if e.__name__ == "TaskMade"}
 
 
 def test_purposes_have_flows_and_prompts_have_kinds() -> None:

@@ -30,6 +30,8 @@ from mindful_crate.core.plain import canonical
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.tasks.doing import make
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import FinishPlate
 from mindful_crate.core.world.decide import decide
@@ -52,9 +54,9 @@ def test_fifty_tasks_of_one_command_share_the_bins(ground: Ground, rulebook: Rul
             request = BinRequest(site, BinPurpose.PUT_AWAY, goods, pallet, plate, today=world.state.clock.date())
             trail = choose(request, rules, world.state)
             number = TaskNo(making.draw("task"))
-            making.event(ev.TaskMade(number, plate, lane, CrewId("quay"), trail.bin, trail.rule))
+            make(making, number, Need.PUT_AWAY, CrewId("quay"), lane, trail.bin, trail.rule, plate=plate)
             chosen += [trail.bin] if trail.bin else []
-        tasks = [e.task for e in making.events if isinstance(e, ev.TaskMade)]
+        tasks = [e.task for e in making.events if isinstance(e, ev.WorkMade)]
         assert len(set(tasks)) == 50 and len(set(chosen)) > 10
         for code in set(chosen):
             most = ground.bin_types[ground.bins[code].bin_type].max_plates

@@ -18,6 +18,7 @@ from mindful_crate.core.catalog.ids import (
     PlateKindCode,
     PlateNo,
     ReceiptNo,
+    TaskNo,
     UnitCode,
 )
 from mindful_crate.core.catalog.opening import Ground
@@ -50,16 +51,19 @@ class PlateLine:
 
 
 class Holder(StrEnum):
-    """What can hold a plate."""
+    """What can hold goods or a plate."""
 
     BIN = "bin"
     PLATE = "plate"
     PERSON = "person"
+    """Whoever carries a plate."""
+    TASK = "task"
+    """Loose goods in the hands of whoever does the task."""
 
 
 @record
 class Spot:
-    """Where a plate is: the bin it stands in, the plate it stands on, or who carries it."""
+    """Where a plate or goods are: in a bin, on a plate, with who carries the plate, in the hands of who does the task."""
 
     holder: Holder
     code: str
@@ -81,6 +85,11 @@ def on_plate(number: PlateNo) -> Spot:
 def with_person(person: PersonId) -> Spot:
     """Carried by somebody."""
     return _spot(Holder.PERSON, person)
+
+
+def in_hands(task: TaskNo) -> Spot:
+    """Loose goods of a task, carried."""
+    return _spot(Holder.TASK, task)
 
 
 @record

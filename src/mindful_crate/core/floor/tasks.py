@@ -1,4 +1,5 @@
-"""Tasks: what was asked for as it was made, and how far it is. Two records, since only the second changes."""
+"""Tasks: work one person takes, a list of moves. What was asked for as it was made, what of it is still to be done, and what
+was done of each move: three records, since they change at different times."""
 
 from __future__ import annotations
 
@@ -7,11 +8,14 @@ from collections.abc import Callable, Iterable, Iterator
 from enum import StrEnum
 from heapq import merge
 from itertools import islice
+from typing import NamedTuple
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.plain import Misfit, Plain
 from mindful_crate.core.record import maker, record
 from mindful_crate.core.rulebook.steps import Need
 
@@ -30,44 +34,110 @@ class TaskState(StrEnum):
         return self in (TaskState.DONE, TaskState.CANCELLED)
 
 
+class Do(StrEnum):
+    """What one move is."""
+
+    TAKE = "take"
+    PLACE = "place"
+    LOOK = "look"
+    """Go there and say what is so; what was said is kept by whoever asked."""
+
+
 @record
-class Placed:
-    """A share of a task that was placed."""
+class Move:
+    """One take, place or look. ``at`` None: no rule found a bin, the worker chooses. With ``goods``, ``plate`` is what they
+    are taken off; without, the whole plate is moved."""
+
+    no: int
+    do: Do
+    at: BinCode | None
+    goods: tuple[Goods, ...] = ()
+    plate: PlateNo | None = None
+    rule: RuleId | None = None
+
+
+class MoveKey(NamedTuple):
+    """A move of a task; written ``T-0204/2``."""
+
+    task: TaskNo
+    move: int
+
+    def __str__(self) -> str:
+        """As it is written, and kept."""
+        return f"{self.task}/{self.move}"
+
+    def to_plain(self) -> Plain:
+        """Its text."""
+        return str(self)
+
+    @classmethod
+    def from_plain(cls, plain: Plain, place: str) -> MoveKey:
+        """The move of a text."""
+        task, _, move = plain.rpartition("/") if isinstance(plain, str) else ("", "", "")
+        if not task or not move.isdigit():
+            raise Misfit(place, f"{plain!r} names no move")
+        return cls(TaskNo(task), int(move))
+
+
+@record
+class Part:
+    """What was done of a move in one go."""
 
     bin: BinCode
     quantity: int
+    """In base units; of a whole plate, all that was on it and on plates on it."""
     plate: PlateNo | None = None
-    """The plate it was placed on, if it was."""
+    """The plate it was put on."""
     reason: str = ""
     seq: int = 0
-    """The entry that placed it."""
+    """The entry that did it."""
 
 
 @record
 class Plan:
-    """A task as it was made, for a crew: take a plate or loose goods at ``from_bin``, perhaps off a plate there."""
+    """A task as it was made, for a crew. ``about`` are the documents it serves."""
 
-    plate: PlateNo | None
-    from_bin: BinCode
-    crew: CrewId | None
     need: Need
-    goods: tuple[Goods, ...] = ()
-    from_plate: PlateNo | None = None
-    receipt: ReceiptNo | None = None
+    crew: CrewId | None
+    moves: tuple[Move, ...]
+    about: tuple[Ref, ...] = ()
     made: int = 0
     """The entry that made it."""
+
+    @property
+    def plate(self) -> PlateNo | None:
+        """The plate that is moved as a whole."""
+        first = self.moves[0]
+        return None if first.goods else first.plate
+
+    @property
+    def from_bin(self) -> BinCode:
+        """Where it begins."""
+        found = self.moves[0].at
+        assert found is not None
+        return found
+
+    @property
+    def from_plate(self) -> PlateNo | None:
+        """The plate that goods are taken off."""
+        first = self.moves[0]
+        return first.plate if first.goods else None
+
+    @property
+    def receipt(self) -> ReceiptNo | None:
+        """The receipt of loose goods that are put away."""
+        return next((ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT), None)
 
 
 @record
 class Going:
-    """How far a task is. ``goods`` are what is still to be placed when it is no plate."""
+    """How far a task is: the moves still to do, each with where it goes now and what is left of it, and loose goods in
+    hands."""
 
     state: TaskState
-    to_bin: BinCode | None
-    rule: RuleId | None
-    goods: tuple[Goods, ...] = ()
+    todo: tuple[Move, ...]
+    hands: tuple[Goods, ...] = ()
     person: PersonId | None = None
-    placed: tuple[Placed, ...] = ()
     taken: int = 0
     """The entry in which somebody took it."""
     again: tuple[int, ...] = ()
@@ -80,32 +150,115 @@ class Going:
     """Higher comes first."""
     cancelled: int = 0
     """The entry that cancelled it."""
+    shown: Move | None = None
+    """Once all is done: the last place, as it was shown."""
+
+    @property
+    def place(self) -> Move | None:
+        """The next place to go to with what is carried."""
+        for move in self.todo:
+            if move.do is Do.PLACE:
+                return move
+        return None
 
 
 @record
 class Task:
-    """Work one person takes, as a whole: take a plate or loose goods at ``from_bin``, place them at ``to_bin``. ``goods``
-    are what is still to be placed when it is no plate."""
+    """A task as a whole."""
 
     number: TaskNo
-    plate: PlateNo | None
-    from_bin: BinCode
-    crew: CrewId | None
-    to_bin: BinCode | None
-    rule: RuleId | None
-    state: TaskState = TaskState.OPEN
-    person: PersonId | None = None
-    need: Need = Need.PUT_AWAY
-    goods: tuple[Goods, ...] = ()
-    from_plate: PlateNo | None = None
-    placed: tuple[Placed, ...] = ()
-    receipt: ReceiptNo | None = None
-    made: int = 0
-    taken: int = 0
-    again: tuple[int, ...] = ()
-    held: str = ""
-    priority: int = 0
-    cancelled: int = 0
+    plan: Plan
+    going: Going
+    placed: tuple[Part, ...] = ()
+    """What was placed, share by share."""
+
+    @property
+    def plate(self) -> PlateNo | None:
+        """The plate that is moved as a whole."""
+        return self.plan.plate
+
+    @property
+    def from_bin(self) -> BinCode:
+        """Where it begins."""
+        return self.plan.from_bin
+
+    @property
+    def from_plate(self) -> PlateNo | None:
+        """The plate that goods are taken off."""
+        return self.plan.from_plate
+
+    @property
+    def need(self) -> Need:
+        """What it is for."""
+        return self.plan.need
+
+    @property
+    def receipt(self) -> ReceiptNo | None:
+        """The receipt of loose goods that are put away."""
+        return self.plan.receipt
+
+    @property
+    def made(self) -> int:
+        """The entry that made it."""
+        return self.plan.made
+
+    @property
+    def crew(self) -> CrewId | None:
+        """Whose it is now."""
+        return self.going.crew
+
+    @property
+    def state(self) -> TaskState:
+        """How far it is."""
+        return self.going.state
+
+    @property
+    def person(self) -> PersonId | None:
+        """Who took it."""
+        return self.going.person
+
+    @property
+    def goods(self) -> tuple[Goods, ...]:
+        """What is still to be placed, when it is no plate."""
+        place = self.going.place
+        return place.goods if place else ()
+
+    @property
+    def to_bin(self) -> BinCode | None:
+        """Where it goes now; when it is done, where it was to go."""
+        place = self.going.place or self.going.shown
+        return place.at if place else None
+
+    @property
+    def rule(self) -> RuleId | None:
+        """The rule that chose that bin."""
+        place = self.going.place or self.going.shown
+        return place.rule if place else None
+
+    @property
+    def taken(self) -> int:
+        """The entry in which somebody took it."""
+        return self.going.taken
+
+    @property
+    def again(self) -> tuple[int, ...]:
+        """Entries that gave it another bin."""
+        return self.going.again
+
+    @property
+    def held(self) -> str:
+        """Why nobody may take it, or why it was cancelled."""
+        return self.going.held
+
+    @property
+    def priority(self) -> int:
+        """Higher comes first."""
+        return self.going.priority
+
+    @property
+    def cancelled(self) -> int:
+        """The entry that cancelled it."""
+        return self.going.cancelled
 
     @property
     def placed_in(self) -> BinCode | None:
@@ -122,10 +275,10 @@ class _Plans(Keeper[TaskNo, Plan]):
         self.of_plate: dict[PlateNo, list[tuple[int, int, TaskNo]]] = {}
 
     def changed(self, key: TaskNo, before: Plan | None, after: Plan | None) -> None:
-        if before is not None and before.plate:
-            self.of_plate[before.plate].remove((before.made, len(key), key))
-        if after is not None and after.plate:
-            insort(self.of_plate.setdefault(after.plate, []), (after.made, len(key), key))
+        if before is not None and (plate := before.plate):
+            self.of_plate[plate].remove((before.made, len(key), key))
+        if after is not None and (plate := after.plate):
+            insort(self.of_plate.setdefault(plate, []), (after.made, len(key), key))
 
 
 class _Going(Keeper[TaskNo, Going]):
@@ -144,6 +297,8 @@ class Tasks:
         self.bins = bins
         self.plans = _Plans(journal)
         self.going: Keeper[TaskNo, Going] = _Going(journal, self)
+        self.parts: Keeper[MoveKey, tuple[Part, ...]] = Keeper(journal)
+        """What was done of each move."""
         self._open: dict[tuple[CrewId | None, Need], list[tuple[int, TaskNo]]] = {}
         """Those that may be taken, by priority and number, so that the first of many is found without looking at the rest;
         the same for ``_loose``."""
@@ -158,12 +313,10 @@ class Tasks:
 
     def __getitem__(self, number: TaskNo) -> Task:
         """A task that is there."""
-        plan, going = self.plans[number], self.going[number]
-        return _task(
-            number, plan.plate, plan.from_bin, going.crew, going.to_bin, going.rule, going.state, going.person, plan.need,
-            going.goods, plan.from_plate, going.placed, plan.receipt, plan.made, going.taken, going.again,
-            going.held, going.priority, going.cancelled,
-        )  # fmt: skip
+        plan, get = self.plans[number], self.parts.get
+        placed = [get(MoveKey(number, m.no), ()) for m in plan.moves if m.do is Do.PLACE]
+        parts = placed[0] if len(placed) == 1 else sorted((p for ps in placed for p in ps), key=lambda p: p.seq)
+        return _task(number, plan, self.going[number], tuple(parts))
 
     def __contains__(self, number: object) -> bool:
         """Is there a task of that number?"""
@@ -217,30 +370,27 @@ class Tasks:
     def claim_of(self, task: TaskNo) -> BinCode | None:
         """The bin a task claims room in."""
         found = self.going.get(task)
-        return found.to_bin if found and not found.state.ended else None
-
-    def goods_of(self, number: TaskNo) -> tuple[Goods, ...]:
-        """What a task is about: all on its plate, or what is left of its loose goods."""
-        plan = self.plans[number]
-        return self.bins.plates.all_goods(plan.plate) if plan.plate else self.going[number].goods
+        place = found.place if found and not found.state.ended else None
+        return place.at if place else None
 
     def went_on(self, number: TaskNo, before: Going | None, after: Going | None) -> None:
-        """A task is farther, or goes elsewhere: who may take it or carries it, and which bin it claims room in."""
+        """A task is farther, or goes elsewhere: who may take it or carries it, and which bins it claims room in."""
         plan = self.plans[number]
         left, come = _among(before), _among(after)
         if left != come:
             self._shift(number, plan, left, come)
         was_open, is_open = (g is not None and not g.state.ended for g in (before, after))
-        if plan.receipt and was_open is not is_open:
-            self._unplaced[plan.receipt] = self._unplaced.get(plan.receipt, 0) + (1 if is_open else -1)
-        claimed = before.to_bin if before is not None and was_open else None
-        claims = after.to_bin if after is not None and is_open else None
-        if claimed == claims and (claims is None or (before and before.goods) is (after and after.goods)):
+        if was_open is not is_open and (receipt := plan.receipt):
+            self._unplaced[receipt] = self._unplaced.get(receipt, 0) + (1 if is_open else -1)
+        claimed = _bound(before) if before is not None and was_open else ()
+        claims = _bound(after) if after is not None and is_open else ()
+        if claimed == claims:
             return
-        if claimed is not None:
-            self.bins.unclaim(number, claimed)
-        if claims is not None and after is not None:
-            self.bins.claim(number, claims, self.goods_of(number), plan.plate)
+        for code, _ in claimed:
+            self.bins.unclaim(number, code)
+        for code, goods in claims:
+            whole = self.bins.plates.all_goods(plan.plate) if plan.plate else goods
+            self.bins.claim(number, code, whole, plan.plate)
 
     def _shift(self, number: TaskNo, plan: Plan, left: _Found | None, come: _Found | None) -> None:
         if left is not None and left[0] is not None:
@@ -260,7 +410,7 @@ class Tasks:
         """The lists in which an open task of a plan stands."""
         found = [self._open.setdefault((crew, plan.need), [])]
         if plan.plate is None:
-            for item in (None, *dict.fromkeys(g.item for g in plan.goods)):
+            for item in (None, *dict.fromkeys(g.item for m in plan.moves if m.do is Do.TAKE for g in m.goods)):
                 found.append(self._loose.setdefault((crew, plan.need, item), []))
         return found
 
@@ -276,3 +426,14 @@ def _among(going: Going | None) -> _Found | None:
     if going.state is TaskState.TAKEN:
         return (going.person, None, 0) if going.person else None
     return None, going.crew, going.priority
+
+
+def _bound(going: Going) -> tuple[tuple[BinCode, tuple[Goods, ...]], ...]:
+    """The bins in which a task claims room, each once, with what is to be placed there."""
+    places = [(m.at, m.goods) for m in going.todo if m.do is Do.PLACE and m.at]
+    if len(places) < 2:
+        return tuple(places)
+    found: dict[BinCode, tuple[Goods, ...]] = {}
+    for code, goods in places:
+        found[code] = (*found.get(code, ()), *goods)
+    return tuple(found.items())

@@ -41,22 +41,29 @@ from mindful_crate.core.work.receiving.events import (
     ReceivingEvent,
 )
 from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, StockEvent, StockReserved
-from mindful_crate.core.work.tasks.events import (
+from mindful_crate.core.work.tasks.before import (
     GoodsPlaced,
     PlatePlaced,
+    TaskEventBefore,
+    TaskMade,
+    TaskRetargeted,
+    TaskTaken,
+)
+from mindful_crate.core.work.tasks.events import (
+    MoveDone,
+    MoveTurned,
     TaskCancelled,
     TaskEvent,
     TaskHeld,
-    TaskMade,
     TaskRaised,
     TaskReassigned,
-    TaskRetargeted,
     TaskSetDown,
-    TaskTaken,
+    WorkBegun,
+    WorkMade,
 )
 from mindful_crate.core.world.acts import Command
 
-Event = NumberDrawn | HostEvent | HandsetEvent | ReceivingEvent | TaskEvent | StockEvent | TimePassed
+Event = NumberDrawn | HostEvent | HandsetEvent | ReceivingEvent | TaskEvent | TaskEventBefore | StockEvent | TimePassed
 
 
 @record
@@ -115,6 +122,8 @@ __all__ = [
     "MessageRefused",
     "MessageRepeated",
     "MessageSent",
+    "MoveDone",
+    "MoveTurned",
     "NoticeTold",
     "NumberDrawn",
     "OrderConfirmed",
@@ -140,4 +149,6 @@ __all__ = [
     "TaskTaken",
     "TimePassed",
     "Topic",
+    "WorkBegun",
+    "WorkMade",
 ]

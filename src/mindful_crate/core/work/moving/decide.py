@@ -16,7 +16,7 @@ from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoo
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
+from mindful_crate.core.work.tasks.doing import make, place, take_up, turn
 
 
 def _move_flow(rulebook: Rulebook, flow_id: FlowId) -> Flow:
@@ -37,8 +37,8 @@ def _take_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
         making.trail(trail)
     number = TaskNo(making.draw("task"))
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
-    making.event(TaskMade(number, plate.number, code, None, to, rule, Need.MOVE))
-    making.event(TaskTaken(number, stamp.who))
+    make(making, number, Need.MOVE, None, code, to, rule, plate=plate.number)
+    take_up(making, state.tasks[number], stamp.who)
     says = f"Plate `{plate.number}` taken from `{code}`: {receiving.plate_text(state, plate) or 'nothing on it'}."
     if trail:
         says += f" Take it to `{trail.bin}`." if trail.bin else " No rule finds a bin for it."
@@ -69,8 +69,8 @@ def _take_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
     for cut in cuts:
         making.event(cut)
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
-    making.event(TaskMade(number, None, act.bin, None, to, rule, Need.MOVE, goods, holder))
-    making.event(TaskTaken(number, stamp.who))
+    make(making, number, Need.MOVE, None, act.bin, to, rule, goods=goods, plate=holder)
+    take_up(making, state.tasks[number], stamp.who)
     says = f"{item.told(act.quantity)} of {item.name} taken from {moving.where_told(act.bin, holder)[3:]}.{let_go}"
     if trail:
         says += _where_to(state, trail)
@@ -95,7 +95,7 @@ def _place_plates(state: State, making: Making, _: Rulebook, stamp: Stamp, act: 
         raise Refusal(f"bin_{down[0].value}", down[1])
     for task in tasks:
         if task.plate:
-            making.event(PlatePlaced(task.number, task.plate, act.bin, act.reason, act.on))
+            place(making, task, act.bin, act.on, (), act.reason)
     plates = ", ".join(f"`{t.plate}`" for t in tasks)
     where = f"on `{act.on}` in `{act.bin}`" if act.on else f"in `{act.bin}`"
     return f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}."
@@ -124,7 +124,7 @@ def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
     item = state.ground.items[goods[0].item]
-    making.event(GoodsPlaced(task.number, act.bin, goods, act.plate, act.reason))
+    place(making, task, act.bin, act.plate, goods, act.reason)
     says = f"{item.told(quantity)} of {item.name} placed {moving.where_told(act.bin, act.plate)}."
     if quantity == all_of_it:
         return says
@@ -135,7 +135,7 @@ def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
         making.trail(trail)
     says += f" {item.told(all_of_it - quantity)} are left." + (_where_to(state, trail) if trail else "")
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
-    making.event(TaskRetargeted(task.number, to, rule))
+    turn(making, left, to, rule)
     return says
 
 

@@ -15,7 +15,7 @@ from mindful_crate.core.work.putting.acts import Place, Take
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import GoodsPlaced, PlatePlaced, TaskRetargeted, TaskTaken
+from mindful_crate.core.work.tasks.doing import place, take_up, turn
 
 
 def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Take) -> str:
@@ -27,7 +27,7 @@ def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Take) ->
     else:
         plate = putting.plate_of(state, task)
         says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
-    making.event(TaskTaken(task.number, stamp.who))
+    take_up(making, task, stamp.who)
     return says
 
 
@@ -40,13 +40,13 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         raise Refusal("not_taken", f"Take {putting.told(state, task)} up first.")
     down = putting.judge(state, task, act.bin, stamp.today)
     if down is None and task.plate is None:
-        making.event(GoodsPlaced(task.number, act.bin, task.goods, None, act.reason))
+        place(making, task, act.bin, None, task.goods, act.reason)
         if task.receipt and not state.unplaced(task.receipt):
             _book_on_put_away(state, making, stamp, task.receipt)
         return f"{putting.told(state, task)} placed in `{act.bin}`."
     if down is None:
         plate = putting.plate_of(state, task)
-        making.event(PlatePlaced(task.number, plate.number, act.bin, act.reason))
+        place(making, task, act.bin, None, (), act.reason)
         _book_on_put_away(state, making, stamp, plate.receipt)
         return f"Plate `{plate.number}` stands in `{act.bin}`."
     if act.bin != task.to_bin:
@@ -55,7 +55,7 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     what = "the plate" if task.plate else "the goods"
     where = f"Take {what} to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
     making.trail(trail)
-    making.event(TaskRetargeted(task.number, trail.bin, trail.rule))
+    turn(making, task, trail.bin, trail.rule)
     return f"{down[1]} {where}"
 
 

@@ -8,6 +8,7 @@ from datetime import date
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, RuleId, TaskNo
 from mindful_crate.core.catalog.places import PlateNeed
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import Plate, goods_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.topics import Topic
@@ -24,7 +25,7 @@ from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, Note
 from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import TaskMade
+from mindful_crate.core.work.tasks.doing import make
 
 
 def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine) -> str:
@@ -190,7 +191,7 @@ def _make_task(state: State, making: Making, rulebook: Rulebook, plate: Plate, t
     making.trail(trail)
     number = TaskNo(making.draw("task"))
     assert plate.bin is not None
-    making.event(TaskMade(number, plate.number, plate.bin, recipe.crew, trail.bin, trail.rule))
+    make(making, number, Need.PUT_AWAY, recipe.crew, plate.bin, trail.bin, trail.rule, plate=plate.number)
     where = f"to `{trail.bin}`" if trail.bin else "to a bin the worker chooses: no rule found one"
     return f"Put-away task `{number}` made, {where}."
 
@@ -214,8 +215,8 @@ def _make_loose_tasks(state: State, making: Making, rulebook: Rulebook, load: Pl
         for share, to, rule in shares:
             number = TaskNo(making.draw("task"))
             part = (replace(each, quantity=share),)
-            receipt = ReceiptNo(load.number)
-            making.event(TaskMade(number, None, into, recipe.crew, to, rule, goods=part, receipt=receipt))
+            about = (Ref(DocKind.RECEIPT, load.number),)
+            make(making, number, Need.PUT_AWAY, recipe.crew, into, to, rule, goods=part, about=about)
             made.append(f"`{number}` to `{to}`" if to else f"`{number}` to a bin the worker chooses")
     return f"Put-away task{'s' if len(made) > 1 else ''} {', '.join(made)}."
 

@@ -56,9 +56,8 @@ class Finish(ButtonKind):
     action = "finish"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        answers = dialogue.answers
-        within = _within_a_line(ctx, answers)
-        if within or (answers[PLATE] is not None and ctx.state.has_plate(answers.known(PLATE))):
+        within = _within_a_line(ctx, dialogue.answers)
+        if within or ctx.kind.so_far(ctx, dialogue.answers):
             return within
         return Refusal("empty_plate", "Nothing is noted yet: scan an item first.")
 

@@ -9,7 +9,7 @@ from mindful_crate.core.floor.answers import TASK, Answers, number, text, texts
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.kinds import BIN, REASON
-from mindful_crate.core.work.tasks.events import TaskMade, TaskRetargeted
+from mindful_crate.core.work.tasks.events import MoveTurned, WorkMade
 
 TASKS = texts("tasks", TaskNo)
 """Plates that are carried, by their tasks."""
@@ -22,12 +22,11 @@ PART = number("part")
 def carried_on(answers: Answers, events: Sequence[Named]) -> Answers:
     """What was taken up is carried from here on; what was given another bin still is, and its bin is asked anew."""
     for event in events:
-        if isinstance(event, TaskMade) and event.need is Need.MOVE:
-            answers = (
-                answers.having(TASK, event.task)
-                if event.goods
-                else answers.having(TASKS, (*answers[TASKS], event.task))
-            )
-        if isinstance(event, TaskRetargeted):
+        if isinstance(event, WorkMade) and event.need is Need.MOVE:
+            if any(move.goods for move in event.moves):
+                answers = answers.having(TASK, event.task)
+            else:
+                answers = answers.having(TASKS, (*answers[TASKS], event.task))
+        if isinstance(event, MoveTurned):
             answers = answers.having(TASK, event.task).without(BIN, ON, REASON, PART)
     return answers

@@ -5,71 +5,60 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, RuleId, TaskNo
+from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.floor.plates import Spot
+from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import Need
 
 
 @record
-class TaskMade:
-    """A task for a plate, or for loose ``goods``. ``to_bin`` is None when no rule found one: the worker chooses.
-    ``crew`` None: it belongs to the worker who makes it."""
+class WorkMade:
+    """A task: its moves, for a crew. ``crew`` None: it belongs to the worker who makes it. ``about`` are the documents it
+    serves."""
 
     task: TaskNo
-    plate: PlateNo | None
-    from_bin: BinCode
+    need: Need
     crew: CrewId | None
-    to_bin: BinCode | None = None
-    rule: RuleId | None = None
-    need: Need = Need.PUT_AWAY
-    goods: tuple[Goods, ...] = ()
-    from_plate: PlateNo | None = None
-    receipt: ReceiptNo | None = None
-    """The receipt of loose goods that are put away."""
-    kind: Literal["task_made"] = "task_made"
+    moves: tuple[Move, ...]
+    about: tuple[Ref, ...] = ()
+    kind: Literal["work_made"] = "work_made"
 
 
 @record
-class TaskTaken:
-    """Somebody carries the plate or the goods of a task."""
+class WorkBegun:
+    """Somebody does a task."""
 
     task: TaskNo
     person: PersonId
-    kind: Literal["task_taken"] = "task_taken"
+    kind: Literal["work_begun"] = "work_begun"
 
 
 @record
-class TaskRetargeted:
+class MoveDone:
+    """A move of a task was done, or a part of it, in a bin: goods, or a whole plate, came from one spot to another."""
+
+    task: TaskNo
+    move: int
+    at: BinCode
+    source: Spot
+    target: Spot
+    goods: tuple[Goods, ...] = ()
+    plate: PlateNo | None = None
+    reason: str = ""
+    kind: Literal["move_done"] = "move_done"
+
+
+@record
+class MoveTurned:
     """The bin shown no longer held, so the rules were asked again."""
 
     task: TaskNo
-    to_bin: BinCode | None = None
+    move: int
+    at: BinCode | None = None
     rule: RuleId | None = None
-    kind: Literal["task_retargeted"] = "task_retargeted"
-
-
-@record
-class PlatePlaced:
-    """The plate of a task stands in a bin, perhaps ``on`` another plate there; the task is done."""
-
-    task: TaskNo
-    plate: PlateNo
-    bin: BinCode
-    reason: str = ""
-    on: PlateNo | None = None
-    kind: Literal["plate_placed"] = "plate_placed"
-
-
-@record
-class GoodsPlaced:
-    """Goods of a task lie in a bin, perhaps on a plate there. The task is done when none are left."""
-
-    task: TaskNo
-    bin: BinCode
-    goods: tuple[Goods, ...]
-    plate: PlateNo | None = None
-    reason: str = ""
-    kind: Literal["goods_placed"] = "goods_placed"
+    kind: Literal["move_turned"] = "move_turned"
 
 
 @record
@@ -117,15 +106,7 @@ class TaskCancelled:
 
 
 TaskEvent = (
-    TaskMade
-    | TaskTaken
-    | TaskRetargeted
-    | PlatePlaced
-    | GoodsPlaced
-    | TaskSetDown
-    | TaskHeld
-    | TaskReassigned
-    | TaskRaised
-    | TaskCancelled
-)
+    WorkMade | WorkBegun | MoveDone | MoveTurned
+    | TaskSetDown | TaskHeld | TaskReassigned | TaskRaised | TaskCancelled
+)  # fmt: skip
 """What may happen."""

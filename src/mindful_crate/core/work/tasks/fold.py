@@ -4,86 +4,130 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mindful_crate.core.catalog.amounts import all_less
+from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
-from mindful_crate.core.floor.plates import Card, in_bin, on_plate, with_person
+from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Going, Placed, Plan, TaskState
+from mindful_crate.core.floor.tasks import Do, Going, Move, MoveKey, Part, Plan, TaskState
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
 from mindful_crate.core.work.tasks.events import (
-    GoodsPlaced,
-    PlatePlaced,
+    MoveDone,
+    MoveTurned,
     TaskCancelled,
     TaskHeld,
-    TaskMade,
     TaskRaised,
     TaskReassigned,
-    TaskRetargeted,
     TaskSetDown,
-    TaskTaken,
+    WorkBegun,
+    WorkMade,
 )
 
 _plan: Callable[..., Plan] = maker(Plan)
 _going: Callable[..., Going] = maker(Going)
-_placed: Callable[..., Placed] = maker(Placed)
+_part: Callable[..., Part] = maker(Part)
+_NO_GOODS: tuple[Goods, ...] = ()
 
 
-def _task_made(state: State, e: TaskMade, at: At) -> None:
+def _work_made(state: State, e: WorkMade, at: At) -> None:
+    made(state, e.task, _plan(e.need, e.crew, e.moves, e.about, at.seq))
+
+
+def made(state: State, number: TaskNo, plan: Plan) -> None:
+    """A task waits."""
+    state.tasks.plans.put(number, plan)
+    state.tasks.going.put(number, _going(TaskState.OPEN, plan.moves, _NO_GOODS, None, 0, (), plan.crew, "", 0, 0, None))
+
+
+def _work_begun(state: State, e: WorkBegun, at: At) -> None:
+    begun(state, e.task, e.person, at.seq)
+
+
+def begun(state: State, number: TaskNo, person: PersonId, seq: int) -> None:
+    """Somebody does it."""
+    now = state.tasks.going[number]
+    state.tasks.going.put(number, evolve(now, state=TaskState.TAKEN, person=person, taken=seq))
+
+
+def _move_done(state: State, e: MoveDone, at: At) -> None:
+    done(state, e, at.seq)
+
+
+def done(state: State, e: MoveDone, seq: int) -> None:
+    """A move is farther: what is left of it stays to be done; the task is done with its last."""
     tasks = state.tasks
-    tasks.plans.put(e.task, _plan(e.plate, e.from_bin, e.crew, e.need, e.goods, e.from_plate, e.receipt, at.seq))
-    tasks.going.put(e.task, _going(TaskState.OPEN, e.to_bin, e.rule, e.goods, None, (), 0, (), e.crew, "", 0, 0))
-
-
-def _task_taken(state: State, e: TaskTaken, at: At) -> None:
-    going, plan = state.tasks.going, state.tasks.plans[e.task]
-    now = going[e.task]
-    taken = _going(
-        TaskState.TAKEN, now.to_bin, now.rule, now.goods, e.person, now.placed, at.seq, now.again, now.crew, now.held,
-        now.priority, 0,
+    now, hands = tasks.going[e.task], None
+    key = MoveKey(e.task, e.move)
+    on = PlateNo(e.target.code) if e.target.holder is Holder.PLATE else None
+    carried = e.goods or (state.all_goods(e.plate) if e.plate else ())
+    part = _part(e.at, sum([g.quantity for g in carried]), on, e.reason, seq)
+    if e.goods:
+        hands = now.hands
+        if e.source.holder is Holder.TASK:
+            hands = all_less(hands, e.goods)
+        if e.target.holder is Holder.TASK:
+            hands = all_more(hands, e.goods)
+    todo, shown = _after(now.todo, e)
+    over = not todo
+    tasks.going.put(
+        e.task,
+        _going(
+            TaskState.DONE if over else now.state, todo, now.hands if hands is None else hands, now.person, now.taken,
+            now.again, now.crew, now.held, now.priority, 0, shown if over else None,
+        ),
     )  # fmt: skip
-    going.put(e.task, taken)
-    if plan.plate:
-        state.plates.spots.put(plan.plate, with_person(e.person))
-    else:
-        state.ledger.take(on_plate(plan.from_plate) if plan.from_plate else in_bin(plan.from_bin), now.goods)
+    tasks.parts.put(key, (*tasks.parts.get(key, ()), part))
+    if not e.goods:
+        if e.plate:
+            state.plates.spots.put(e.plate, e.target)
+        return
+    if e.source.holder is not Holder.TASK:
+        state.ledger.take(e.source, e.goods)
+    if e.target.holder is not Holder.TASK:
+        state.ledger.lay(e.target, e.goods)
 
 
-def _task_retargeted(state: State, e: TaskRetargeted, at: At) -> None:
+def _after(todo: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move | None]:
+    """What is still to do after a move or a part of it, and the place it was, if it was one."""
+    found: list[Move] = []
+    shown = None
+    for move in todo:
+        if move.no != e.move:
+            found.append(move)
+            continue
+        shown = move if move.do is Do.PLACE else None
+        left = all_less(move.goods, e.goods) if move.goods else ()
+        if left:
+            found.append(evolve(move, goods=left))
+    return tuple(found), shown
+
+
+def _move_turned(state: State, e: MoveTurned, at: At) -> None:
+    turned(state, e, at.seq)
+
+
+def turned(state: State, e: MoveTurned, seq: int) -> None:
+    """A move goes elsewhere now."""
     now = state.tasks.going[e.task]
-    state.tasks.going.put(e.task, evolve(now, to_bin=e.to_bin, rule=e.rule, again=(*now.again, at.seq)))
-
-
-def _plate_placed(state: State, e: PlatePlaced, at: At) -> None:
-    now = state.tasks.going[e.task]
-    placed = _placed(e.bin, sum([g.quantity for g in state.all_goods(e.plate)]), e.on, e.reason, at.seq)
-    done = _going(
-        TaskState.DONE, now.to_bin, now.rule, now.goods, now.person, (placed,), now.taken, now.again, now.crew, now.held,
-        now.priority, 0,
-    )  # fmt: skip
-    state.tasks.going.put(e.task, done)
-    state.plates.spots.put(e.plate, on_plate(e.on) if e.on else in_bin(e.bin))
-
-
-def _goods_placed(state: State, e: GoodsPlaced, at: At) -> None:
-    now = state.tasks.going[e.task]
-    state.ledger.lay(on_plate(e.plate) if e.plate else in_bin(e.bin), e.goods)
-    placed = Placed(e.bin, sum(g.quantity for g in e.goods), e.plate, e.reason, at.seq)
-    left = all_less(now.goods, e.goods)
-    done = TaskState.TAKEN if left else TaskState.DONE
-    state.tasks.going.put(e.task, evolve(now, goods=left, state=done, placed=(*now.placed, placed)))
+    todo = tuple(evolve(m, at=e.at, rule=e.rule) if m.no == e.move else m for m in now.todo)
+    state.tasks.going.put(e.task, evolve(now, todo=todo, again=(*now.again, seq)))
 
 
 def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
-    now, plan = state.tasks.going[e.task], state.tasks.plans[e.task]
-    state.tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, person=None, taken=0))
+    tasks = state.tasks
+    now, plan = tasks.going[e.task], tasks.plans[e.task]
+    taken = [m for m in plan.moves if m.do is Do.TAKE]
+    todo = (*taken, *(m for m in now.todo if m.do is not Do.TAKE))
+    tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, todo=todo, hands=(), person=None, taken=0))
+    for move in taken:
+        tasks.parts.put(MoveKey(e.task, move.no), None)
     if plan.plate:
         state.plates.spots.put(plan.plate, in_bin(plan.from_bin))
     else:
-        state.ledger.lay(in_bin(plan.from_bin), now.goods)
+        state.ledger.lay(in_bin(plan.from_bin), now.hands)
 
 
 def _task_held(state: State, e: TaskHeld, _: At) -> None:
@@ -118,17 +162,17 @@ def suppose(state: State, trail: Trail, name: str) -> None:
             state.plates.cards.put(plate, Card(request.plate_kind, building=False))
             state.plates.goods.put(plate, goods)
         loose = () if plate else goods
-        plan = Plan(plate, request.from_bin or share.bin, None, Need.PUT_AWAY, loose)
-        state.tasks.plans.put(number, plan)
-        state.tasks.going.put(number, Going(TaskState.TAKEN, share.bin, share.rule, loose, NOBODY))
+        place = Move(2, Do.PLACE, share.bin, loose, plate, share.rule)
+        moves = (Move(1, Do.TAKE, request.from_bin or share.bin, loose, plate), place)
+        state.tasks.plans.put(number, Plan(Need.PUT_AWAY, None, moves))
+        state.tasks.going.put(number, Going(TaskState.TAKEN, (place,), loose, NOBODY))
 
 
 FOLDS = (
-    folding(TaskMade, _task_made),
-    folding(TaskTaken, _task_taken),
-    folding(TaskRetargeted, _task_retargeted),
-    folding(PlatePlaced, _plate_placed),
-    folding(GoodsPlaced, _goods_placed),
+    folding(WorkMade, _work_made),
+    folding(WorkBegun, _work_begun),
+    folding(MoveDone, _move_done),
+    folding(MoveTurned, _move_turned),
     folding(TaskSetDown, _task_set_down),
     folding(TaskHeld, _task_held),
     folding(TaskReassigned, _task_reassigned),

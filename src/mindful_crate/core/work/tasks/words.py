@@ -2,47 +2,53 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
+from mindful_crate.core.floor.plates import Holder
+from mindful_crate.core.floor.tasks import Do, Move
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
+from mindful_crate.core.work.tasks.before import TaskMade, TaskRetargeted
 from mindful_crate.core.work.tasks.events import (
-    GoodsPlaced,
-    PlatePlaced,
+    MoveDone,
+    MoveTurned,
     TaskCancelled,
     TaskHeld,
-    TaskMade,
     TaskRaised,
     TaskReassigned,
-    TaskRetargeted,
     TaskSetDown,
-    TaskTaken,
+    WorkBegun,
+    WorkMade,
 )
 
 
-def _task_made(e: TaskMade) -> str:
-    return f"task `{e.task}`" + (f": `{e.from_bin}` to `{e.to_bin}`" if e.to_bin else " without a bin")
+def _to(moves: Iterable[Move]) -> str:
+    """The first bin that something is to be placed in."""
+    return next((m.at or "" for m in moves if m.do is Do.PLACE), "")
 
 
-def _task_retargeted(e: TaskRetargeted) -> str:
-    return f"task `{e.task}` " + (f"goes to `{e.to_bin}` now" if e.to_bin else "has no bin now")
+def _work_made(e: WorkMade) -> str:
+    to = _to(e.moves)
+    return f"task `{e.task}`" + (f": `{e.moves[0].at}` to `{to}`" if to else " without a bin")
 
 
-def _plate_placed(e: PlatePlaced) -> str:
-    on = f"on `{e.on}` in" if e.on else "in"
-    return f"plate `{e.plate}` placed {on} `{e.bin}`" + (f": {e.reason}" if e.reason else "")
+def _move_turned(e: MoveTurned) -> str:
+    return f"task `{e.task}` " + (f"goes to `{e.at}` now" if e.at else "has no bin now")
 
 
-def _goods_placed(e: GoodsPlaced) -> str:
-    where = f"on `{e.plate}` in `{e.bin}`" if e.plate else f"in `{e.bin}`"
-    placed = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods)
-    return f"{placed} placed {where}" + (f": {e.reason}" if e.reason else "")
+def _move_done(e: MoveDone) -> str:
+    if e.target.holder in (Holder.TASK, Holder.PERSON):
+        return ""  # whoever began the task took it up
+    where = f"on `{e.target.code}` in `{e.at}`" if e.target.holder is Holder.PLATE else f"in `{e.at}`"
+    what = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods) or f"plate `{e.plate}`"
+    return f"{what} placed {where}" + (f": {e.reason}" if e.reason else "")
 
 
 WORDS: tuple[Row[Words[object]], ...] = (
-    telling(TaskMade, _task_made),
-    telling(TaskTaken, lambda e: f"@{e.person} took up task `{e.task}`"),
-    telling(TaskRetargeted, _task_retargeted),
-    telling(PlatePlaced, _plate_placed),
-    telling(GoodsPlaced, _goods_placed),
+    telling(WorkMade, _work_made),
+    telling(WorkBegun, lambda e: f"@{e.person} took up task `{e.task}`"),
+    telling(MoveDone, _move_done),
+    telling(MoveTurned, _move_turned),
     telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
     telling(TaskHeld, lambda e: f"task `{e.task}` " + (f"held: {e.why}" if e.why else "let go")),
     telling(TaskReassigned, lambda e: f"task `{e.task}` is for crew `{e.crew}` now"),
@@ -60,7 +66,12 @@ ASKED: tuple[Row[Words[object]], ...] = (
 )
 """What the office asks, in words."""
 MAKES: dict[Made, tuple[Row[Words[object]], ...]] = {
-    "task": (telling(TaskMade, lambda e: e.task),),
-    "bin": (telling(TaskMade, lambda e: e.to_bin or ""), telling(TaskRetargeted, lambda e: e.to_bin or "")),
+    "task": (telling(WorkMade, lambda e: e.task), telling(TaskMade, lambda e: e.task)),
+    "bin": (
+        telling(WorkMade, lambda e: _to(e.moves)),
+        telling(MoveTurned, lambda e: e.at or ""),
+        telling(TaskMade, lambda e: e.to_bin or ""),
+        telling(TaskRetargeted, lambda e: e.to_bin or ""),
+    ),
 }
 """What its events make or choose."""

@@ -1,0 +1,60 @@
+"""What deciders make of tasks that take goods or a plate in one place and put them in another."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, RuleId, TaskNo
+from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
+from mindful_crate.core.floor.tasks import Do, Move, Task
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkBegun, WorkMade
+
+
+def make(
+    making: Making,
+    number: TaskNo,
+    need: Need,
+    crew: CrewId | None,
+    from_bin: BinCode,
+    to: BinCode | None,
+    rule: RuleId | None,
+    *,
+    goods: tuple[Goods, ...] = (),
+    plate: PlateNo | None = None,
+    about: tuple[Ref, ...] = (),
+) -> None:
+    """A task to take goods, perhaps off a plate, or a whole plate without them, and to place them."""
+    whole = None if goods else plate
+    moves = (Move(1, Do.TAKE, from_bin, goods, plate), Move(2, Do.PLACE, to, goods, whole, rule))
+    making.event(WorkMade(number, need, crew, moves, about))
+
+
+def take_up(making: Making, task: Task, person: PersonId) -> None:
+    """Somebody begins it and has in hands what it is about."""
+    making.event(WorkBegun(task.number, person))
+    for move in task.going.todo:
+        if move.do is not Do.TAKE:
+            continue
+        assert move.at is not None
+        off = on_plate(move.plate) if move.plate and move.goods else in_bin(move.at)
+        whole = None if move.goods else move.plate
+        to = with_person(person) if whole else in_hands(task.number)
+        making.event(MoveDone(task.number, move.no, move.at, off, to, move.goods, whole))
+
+
+def place(making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: tuple[Goods, ...], reason: str) -> None:
+    """Goods, or the plate without them, lie in a bin now, perhaps on a plate there."""
+    move, person = task.going.place, task.person
+    assert move is not None and person is not None
+    source = in_hands(task.number) if goods else with_person(person)
+    target = on_plate(on) if on else in_bin(code)
+    making.event(MoveDone(task.number, move.no, code, source, target, goods, None if goods else task.plate, reason))
+
+
+def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None) -> None:
+    """What is carried goes elsewhere now."""
+    move = task.going.place
+    assert move is not None
+    making.event(MoveTurned(task.number, move.no, to, rule))
