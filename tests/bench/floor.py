@@ -6,10 +6,31 @@ from collections import defaultdict
 from datetime import timedelta
 from typing import Any
 
-from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.catalog.ids import CrewId, PersonId
+from mindful_crate.core.floor.plates import in_bin, with_person
+from mindful_crate.core.floor.tasks import Do, Move
+from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from tests.bench.big import STARTS, TODAY, BigSite
+
+
+def work_made(task: Any, plate: Any, from_bin: Any, to: Any, rule: Any) -> ev.WorkMade:
+    """A plate is to be put away."""
+    moves = (Move(1, Do.TAKE, from_bin, (), plate), Move(2, Do.PLACE, to, (), plate, rule))
+    return ev.WorkMade(task, Need.PUT_AWAY, CrewId("quay"), moves)
+
+
+def taken(task: Any, plate: Any, from_bin: Any) -> tuple[ev.Event, ...]:
+    """Oren takes it up."""
+    oren = PersonId("oren")
+    return (ev.MoveDone(task, 1, oren, from_bin, in_bin(from_bin), with_person(oren), (), plate),)
+
+
+def placed(task: Any, plate: Any, to: Any) -> ev.MoveDone:
+    """He places it."""
+    oren = PersonId("oren")
+    return ev.MoveDone(task, 2, oren, to, with_person(oren), in_bin(to), (), plate)
 
 
 def entries(site: BigSite, pallets: int) -> list[ev.Entry]:
@@ -33,10 +54,10 @@ def entries(site: BigSite, pallets: int) -> list[ev.Entry]:
         add(ev.LineNoted(plate, 2, "PO-1", 2, two, "pc", 24, f"L{n % 40}", TODAY))  # type: ignore[arg-type]
         add(
             ev.PlateFinished(plate, receipt, "oren", BookingPoint.BY_HAND),  # type: ignore[arg-type]
-            ev.TaskMade(task, plate, "DOOR-1", "quay", to, "R"),  # type: ignore[arg-type]
+            work_made(task, plate, "DOOR-1", to, "R"),
         )  # fmt: skip
-        add(ev.TaskTaken(task, "oren"))  # type: ignore[arg-type]
-        add(ev.PlatePlaced(task, plate, to))  # type: ignore[arg-type]
+        add(*taken(task, plate, "DOOR-1"))
+        add(placed(task, plate, to))
     return found
 
 
@@ -113,35 +134,40 @@ class Dictionaries:
         self.building.discard(e.plate)
         self.touch(plate["bin"])
 
-    def task_made(self, e: Any, _: Any) -> None:
-        self.tasks[e.task] = {"plate": e.plate, "from": e.from_bin, "to": e.to_bin, "crew": e.crew, "state": "open"}
-        self.task_of[e.plate] = e.task
+    def work_made(self, e: Any, _: Any) -> None:
+        take, place = e.moves
+        plate, to = take.plate, place.at
+        self.tasks[e.task] = {"plate": plate, "from": take.at, "to": to, "crew": e.crew, "state": "open"}
+        self.task_of[plate] = e.task
         self.open[e.crew].add(e.task)
-        self.claims[e.to_bin][e.task] = self.load(self.plates[e.plate])
-        for item, _lot in self.plates[e.plate]["goods"]:
-            self.coming[item].add((e.to_bin, e.task))
-        self.touch(e.to_bin)
+        self.claims[to][e.task] = self.load(self.plates[plate])
+        for item, _lot in self.plates[plate]["goods"]:
+            self.coming[item].add((to, e.task))
+        self.touch(to)
 
-    def task_taken(self, e: Any, _: Any) -> None:
+    def move_done(self, e: Any, entry: Any) -> None:
+        if e.move == 2:
+            return self.plate_placed(e, entry)
         task = self.tasks[e.task]
-        task.update(state="taken", person=e.person)
+        task.update(state="taken", person=e.by)
         self.open[task["crew"]].discard(e.task)
-        self.carried[e.person].add(e.task)
-        plate = self.plates[task["plate"]]
-        self.standing[plate["bin"]].discard(task["plate"])
+        self.carried[e.by].add(e.task)
+        plate = self.plates[e.plate]
+        self.standing[plate["bin"]].discard(e.plate)
         self.touch(plate["bin"])
-        plate.update(bin=None, carrier=e.person)
+        plate.update(bin=None, carrier=e.by)
         for item, _lot in plate["goods"]:
             self.lines_of.pop(item, None)
+        return None
 
     def plate_placed(self, e: Any, _: Any) -> None:
         task, plate = self.tasks[e.task], self.plates[e.plate]
-        task.update(state="done", placed=e.bin)
+        task.update(state="done", placed=e.at)
         self.carried[task["person"]].discard(e.task)
         self.claims[task["to"]].pop(e.task, None)
         for item, _lot in plate["goods"]:
             self.coming[item].discard((task["to"], e.task))
             self.lines_of.pop(item, None)
-        plate.update(bin=e.bin, carrier=None)
-        self.standing[e.bin].add(e.plate)
-        self.touch(e.bin)
+        plate.update(bin=e.at, carrier=None)
+        self.standing[e.at].add(e.plate)
+        self.touch(e.at)

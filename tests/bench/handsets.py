@@ -32,6 +32,7 @@ from mindful_crate.core.world.versions import stored
 from mindful_crate.demo.loader import load
 from mindful_crate.store.db import Database, migrate
 from tests.bench import barest, big
+from tests.bench.floor import placed, taken, work_made
 from tests.bench.measures import Line, database
 from tests.serving import Server
 
@@ -282,9 +283,9 @@ def _long_log(pallets: int) -> list[bytes]:
         p, t, r = f"ZP{n:07d}", f"ZT{n:07d}", f"ZR{n:07d}"
         to = f"B-0{1 + n % 6}-{1 + n % 20:02d}-1"
         add(ev.PlateStarted(p, "PAL", "RCV-01", "oren"), ev.LineNoted(p, 1, "PO-1007", 1, "ROPE-12", "m", 1))  # type: ignore[arg-type]
-        add(ev.PlateFinished(p, r, "oren", BookingPoint.BY_HAND), ev.TaskMade(t, p, "RCV-01", "quay", to, "BR-3"))  # type: ignore[arg-type]
-        add(ev.TaskTaken(t, "oren"))  # type: ignore[arg-type]
-        add(ev.PlatePlaced(t, p, to))  # type: ignore[arg-type]
+        add(ev.PlateFinished(p, r, "oren", BookingPoint.BY_HAND), work_made(t, p, "RCV-01", to, "BR-3"))  # type: ignore[arg-type]
+        add(*taken(t, p, "RCV-01"))
+        add(placed(t, p, to))
         add(ev.TimePassed(1))
     return found
 

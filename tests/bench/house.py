@@ -35,7 +35,7 @@ from mindful_crate.core.world.supposing import open_goods
 from mindful_crate.demo.loader import SITE, demo_opening, demo_rulebook
 from tests.bench import big
 from tests.bench.big import few
-from tests.bench.floor import entries
+from tests.bench.floor import entries, work_made
 from tests.bench.measures import Line, settle_down
 from tests.playbook import STARTS
 
@@ -67,7 +67,7 @@ def floor_of(ground: Ground, plates: int, tasks: bool) -> State:
         ):
             fold(state, event, at)
         if tasks:
-            fold(state, ev.TaskMade(TaskNo(f"T{n:07}"), plate, LANE, QUAY, BinCode("B-02-01-1")), at)
+            fold(state, work_made(TaskNo(f"T{n:07}"), plate, LANE, BinCode("B-02-01-1"), None), at)
     return state
 
 

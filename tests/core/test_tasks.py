@@ -7,18 +7,23 @@ from typing import Any
 
 import pytest
 
-from mindful_crate.core.catalog.ids import CrewId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, TaskNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.plates import in_bin, in_hands
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.floor.tasks import Do, Move, TaskState
+from mindful_crate.core.plain import canonical, from_plain, to_plain
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run, settings_of
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.chain import chain, find
+from mindful_crate.core.world.fold import fold
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_rehearsals
@@ -159,3 +164,45 @@ def test_what_the_office_does_about_tasks_is_recorded(play: Play, ground: Ground
     )
     result, _ = run(again, Ground(later), rulebook, lambda at: at.date(), gs1.split)
     assert result.passed and result.first_difference, "other numbers, the same work"
+
+
+def test_a_task_is_a_list_of_moves(ground: Ground, rulebook: Rulebook) -> None:
+    """Two takes, two places, one of them turned elsewhere and done in two goes: at every step the stock adds up, the bins
+    that are claimed are those still to be filled, and what is tried and taken back, or read from a snapshot, is the same."""
+    world = new_world(ground, rulebook)
+    state, task, oren, hands = world.state, TaskNo("TR-0900"), PersonId("oren"), in_hands(TaskNo("TR-0900"))
+    here = [c for c in ground.bins if ground.site_of(c) == "HQ"]
+    (one, first), (two, second) = [
+        (c, replace(g, quantity=6)) for c in here for g in state.loose(c) if g.quantity >= 6
+    ][:2]
+    left, right, far = [c for c in here if not state.held(c).kinds and not state.held(c).plates][:3]
+    moves = (
+        Move(1, Do.TAKE, one, (first,)), Move(2, Do.TAKE, two, (second,)),
+        Move(3, Do.PLACE, left, (first,)), Move(4, Do.PLACE, right, (second,)),
+    )  # fmt: skip
+    part = replace(second, quantity=2)
+    steps: list[tuple[ev.Event, TaskState, set[BinCode]]] = [
+        (ev.WorkMade(task, Need.MOVE, CrewId("quay"), moves), TaskState.OPEN, {left, right}),
+        (ev.MoveDone(task, 1, oren, one, in_bin(one), hands, (first,)), TaskState.TAKEN, {left, right}),
+        (ev.MoveDone(task, 2, oren, two, in_bin(two), hands, (second,)), TaskState.TAKEN, {left, right}),
+        (ev.MoveTurned(task, 4, far), TaskState.TAKEN, {left, far}),
+        (ev.MoveDone(task, 4, oren, far, hands, in_bin(far), (part,)), TaskState.TAKEN, {left, far}),
+        (ev.MoveDone(task, 3, oren, left, hands, in_bin(left), (first,)), TaskState.TAKEN, {far}),
+        (ev.MoveDone(task, 4, oren, far, hands, in_bin(far), (replace(second, quantity=4),)), TaskState.DONE, set()),
+    ]
+    was: set[BinCode] = set()
+    for n, (event, how, claimed) in enumerate(steps, 1):
+        at, before = At(n, world.stamp("x", oren)), canonical(state.kept())
+        with state.tentatively():
+            fold(state, event, at)
+        assert canonical(state.kept()) == before and {c for c in here if task in state.coming(c)} == was
+        fold(state, from_plain(type(event), to_plain(event)), at)
+        again = State.load_snapshot(ground, state.settings, state.keep())
+        for each in (state, again):
+            assert each.tasks[task].state is how and {c for c in here if task in each.coming(c)} == claimed
+            assert broken(each) == [], n
+        assert canonical(again.kept()) == canonical(state.kept())
+        was = claimed
+    done = state.tasks[task]
+    assert [(p.bin, p.quantity) for p in done.placed] == [(far, 2), (left, 6), (far, 4)] and done.person == oren
+    assert not done.going.hands and state.quantity_in(far, second.item) == 6

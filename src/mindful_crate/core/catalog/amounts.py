@@ -27,14 +27,6 @@ class Goods:
         )  # fmt: skip
 
 
-def with_more(goods: tuple[Goods, ...], more: Goods) -> tuple[Goods, ...]:
-    """Goods with some more; what is alike is one."""
-    for n, each in enumerate(goods):
-        if each.alike(more):
-            return (*goods[:n], evolve(each, quantity=each.quantity + more.quantity), *goods[n + 1 :])
-    return tuple(sorted((*goods, more), key=sort_key))
-
-
 def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
     """Goods without some; ValueError when there are not so many."""
     for n, each in enumerate(goods):
@@ -46,10 +38,21 @@ def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
 
 
 def all_more(goods: tuple[Goods, ...], come: tuple[Goods, ...]) -> tuple[Goods, ...]:
-    """Goods with all of some others."""
-    for each in come:
-        goods = with_more(goods, each)
-    return goods
+    """Goods with all of some others; what is alike is one."""
+    if not goods and len(come) == 1:
+        return come
+    found, new = list(goods), False
+    for more in come:
+        for n, each in enumerate(found):
+            if each.alike(more):
+                found[n] = evolve(each, quantity=each.quantity + more.quantity)
+                break
+        else:
+            found.append(more)
+            new = True
+    if new and len(found) > 1:
+        found.sort(key=sort_key)
+    return tuple(found)
 
 
 def all_less(goods: tuple[Goods, ...], gone: tuple[Goods, ...]) -> tuple[Goods, ...]:

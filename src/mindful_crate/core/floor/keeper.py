@@ -67,6 +67,7 @@ class Keeper(Generic[K, V]):
     def __init__(self, journal: Journal) -> None:
         self._journal = journal
         self._held: dict[K, V] = {}
+        self._follows = type(self).changed is not Keeper.changed
         self.get = self._held.get
         """The value of a key, or None, or what is given instead."""
 
@@ -80,7 +81,8 @@ class Keeper(Generic[K, V]):
             held.pop(key, None)
         else:
             held[key] = value
-        self.changed(key, before, value)
+        if self._follows:
+            self.changed(key, before, value)
 
     def changed(self, key: K, before: V | None, after: V | None) -> None:
         """What follows from a change: each keeper's indexes."""

@@ -361,7 +361,8 @@ class Plates:
 
     def moved(self, number: PlateNo, before: Spot | None, after: Spot | None) -> None:
         """A plate is elsewhere; what is on it is as before."""
-        self._wake(number)
+        if number in self.ground.plates:
+            self._wake(number)
         left, come = before or self._opening_spot(number), after or self._opening_spot(number)
         if left is not None and left.holder is not Holder.PERSON:
             self._beside(left).pop(number, None)
@@ -375,7 +376,8 @@ class Plates:
 
     def filled(self, number: PlateNo, before: tuple[Goods, ...] | None, after: tuple[Goods, ...] | None) -> None:
         """Other goods are on a plate."""
-        self._wake(number)
+        if number in self.ground.plates:
+            self._wake(number)
         was = self._opening_goods(number) if before is None else before
         now = self._opening_goods(number) if after is None else after
         for goods in was:
@@ -397,7 +399,7 @@ class Plates:
 
     def _wake(self, number: PlateNo) -> None:
         """A plate of the opening changes: it and what stands on it are looked for here from now on."""
-        if number not in self.ground.plates or number in self.awake:
+        if number in self.awake:
             return
         self.awake[number] = opening = self._opening_goods(number)
         for goods in opening:

@@ -39,7 +39,7 @@ from mindful_crate.core.floor.orders import HostOrder, LineProgress, Orders
 from mindful_crate.core.floor.plates import Card, Lots, Plate, PlateLine, Plates, Spot
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.reservations import Reservation, Reservations
-from mindful_crate.core.floor.tasks import Going, MoveKey, Part, Plan, Tasks
+from mindful_crate.core.floor.tasks import Going, Plan, Tasks
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
@@ -91,7 +91,6 @@ class Kept:
     accounts: dict[Account, int]
     plans: dict[TaskNo, Plan]
     going: dict[TaskNo, Going]
-    parts: dict[MoveKey, tuple[Part, ...]]
     receipts: dict[ReceiptNo, Receipt]
     messages: dict[MessageNo, Message]
     dialogues: dict[DialogueNo, Dialogue]
@@ -219,7 +218,7 @@ class State:
             "notices": orders.notices, "progress": orders.progress, "spots": plates.spots,
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
             "accounts": self.ledger.accounts,
-            "plans": self.tasks.plans, "going": self.tasks.going, "parts": self.tasks.parts, "receipts": self.receipts, "messages": self.messages,
+            "plans": self.tasks.plans, "going": self.tasks.going, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "reservations": self.reservations,
         }  # fmt: skip
 

@@ -1,5 +1,5 @@
-"""Tasks: work one person takes, a list of moves. What was asked for as it was made, what of it is still to be done, and what
-was done of each move: three records, since they change at different times."""
+"""Tasks: work one person takes, a list of moves. What was asked for as it was made, and how far it is: two records, since only
+the second changes."""
 
 from __future__ import annotations
 
@@ -8,14 +8,12 @@ from collections.abc import Callable, Iterable, Iterator
 from enum import StrEnum
 from heapq import merge
 from itertools import islice
-from typing import NamedTuple
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
-from mindful_crate.core.plain import Misfit, Plain
 from mindful_crate.core.record import maker, record
 from mindful_crate.core.rulebook.steps import Need
 
@@ -56,33 +54,11 @@ class Move:
     rule: RuleId | None = None
 
 
-class MoveKey(NamedTuple):
-    """A move of a task; written ``T-0204/2``."""
-
-    task: TaskNo
-    move: int
-
-    def __str__(self) -> str:
-        """As it is written, and kept."""
-        return f"{self.task}/{self.move}"
-
-    def to_plain(self) -> Plain:
-        """Its text."""
-        return str(self)
-
-    @classmethod
-    def from_plain(cls, plain: Plain, place: str) -> MoveKey:
-        """The move of a text."""
-        task, _, move = plain.rpartition("/") if isinstance(plain, str) else ("", "", "")
-        if not task or not move.isdigit():
-            raise Misfit(place, f"{plain!r} names no move")
-        return cls(TaskNo(task), int(move))
-
-
 @record
 class Part:
     """What was done of a move in one go."""
 
+    move: int
     bin: BinCode
     quantity: int
     """In base units; of a whole plate, all that was on it and on plates on it."""
@@ -103,12 +79,8 @@ class Plan:
     about: tuple[Ref, ...] = ()
     made: int = 0
     """The entry that made it."""
-
-    @property
-    def plate(self) -> PlateNo | None:
-        """The plate that is moved as a whole."""
-        first = self.moves[0]
-        return None if first.goods else first.plate
+    plate: PlateNo | None = None
+    """The plate that is moved as a whole."""
 
     @property
     def from_bin(self) -> BinCode:
@@ -129,13 +101,32 @@ class Plan:
         return next((ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT), None)
 
 
+Bound = tuple[tuple[BinCode, tuple[Goods, ...]], ...]
+"""Bins in which a task claims room, each once, with what is to be placed there."""
+
+
+def bound(todo: tuple[Move, ...]) -> Bound:
+    """Where moves still to do will place something."""
+    found: Bound = ()
+    for move in todo:
+        if move.do is Do.PLACE and move.at is not None:
+            found = (*found, (move.at, move.goods))
+    if len(found) < 2:
+        return found
+    by_bin: dict[BinCode, tuple[Goods, ...]] = {}
+    for code, goods in found:
+        by_bin[code] = (*by_bin.get(code, ()), *goods)
+    return tuple(by_bin.items())
+
+
 @record
 class Going:
     """How far a task is: the moves still to do, each with where it goes now and what is left of it, and loose goods in
-    hands."""
+    hands. ``bound`` follows from ``todo``."""
 
     state: TaskState
     todo: tuple[Move, ...]
+    bound: Bound = ()
     hands: tuple[Goods, ...] = ()
     person: PersonId | None = None
     taken: int = 0
@@ -150,6 +141,8 @@ class Going:
     """Higher comes first."""
     cancelled: int = 0
     """The entry that cancelled it."""
+    parts: tuple[Part, ...] = ()
+    """What was done, in the order it was done; that a whole plate was taken, ``taken`` says."""
     shown: Move | None = None
     """Once all is done: the last place, as it was shown."""
 
@@ -169,8 +162,12 @@ class Task:
     number: TaskNo
     plan: Plan
     going: Going
-    placed: tuple[Part, ...] = ()
-    """What was placed, share by share."""
+
+    @property
+    def placed(self) -> tuple[Part, ...]:
+        """What was placed, share by share."""
+        places = {m.no for m in self.plan.moves if m.do is Do.PLACE}
+        return tuple(p for p in self.going.parts if p.move in places)
 
     @property
     def plate(self) -> PlateNo | None:
@@ -263,7 +260,8 @@ class Task:
     @property
     def placed_in(self) -> BinCode | None:
         """Where the last share was placed."""
-        return self.placed[-1].bin if self.placed else None
+        placed = self.placed
+        return placed[-1].bin if placed else None
 
 
 _task: Callable[..., Task] = maker(Task)
@@ -297,8 +295,6 @@ class Tasks:
         self.bins = bins
         self.plans = _Plans(journal)
         self.going: Keeper[TaskNo, Going] = _Going(journal, self)
-        self.parts: Keeper[MoveKey, tuple[Part, ...]] = Keeper(journal)
-        """What was done of each move."""
         self._open: dict[tuple[CrewId | None, Need], list[tuple[int, TaskNo]]] = {}
         """Those that may be taken, by priority and number, so that the first of many is found without looking at the rest;
         the same for ``_loose``."""
@@ -313,10 +309,7 @@ class Tasks:
 
     def __getitem__(self, number: TaskNo) -> Task:
         """A task that is there."""
-        plan, get = self.plans[number], self.parts.get
-        placed = [get(MoveKey(number, m.no), ()) for m in plan.moves if m.do is Do.PLACE]
-        parts = placed[0] if len(placed) == 1 else sorted((p for ps in placed for p in ps), key=lambda p: p.seq)
-        return _task(number, plan, self.going[number], tuple(parts))
+        return _task(number, self.plans[number], self.going[number])
 
     def __contains__(self, number: object) -> bool:
         """Is there a task of that number?"""
@@ -376,15 +369,19 @@ class Tasks:
     def went_on(self, number: TaskNo, before: Going | None, after: Going | None) -> None:
         """A task is farther, or goes elsewhere: who may take it or carries it, and which bins it claims room in."""
         plan = self.plans[number]
-        left, come = _among(before), _among(after)
+        was = None if before is None else before.state
+        now = None if after is None else after.state
+        was_open = was is TaskState.OPEN or was is TaskState.TAKEN
+        is_open = now is TaskState.OPEN or now is TaskState.TAKEN
+        left = _among(before) if before is not None and was_open else None
+        come = _among(after) if after is not None and is_open else None
         if left != come:
             self._shift(number, plan, left, come)
-        was_open, is_open = (g is not None and not g.state.ended for g in (before, after))
-        if was_open is not is_open and (receipt := plan.receipt):
+        if was_open is not is_open and plan.about and (receipt := plan.receipt):
             self._unplaced[receipt] = self._unplaced.get(receipt, 0) + (1 if is_open else -1)
-        claimed = _bound(before) if before is not None and was_open else ()
-        claims = _bound(after) if after is not None and is_open else ()
-        if claimed == claims:
+        claimed = before.bound if before is not None and was_open else ()
+        claims = after.bound if after is not None and is_open else ()
+        if claimed is claims or claimed == claims:
             return
         for code, _ in claimed:
             self.bins.unclaim(number, code)
@@ -419,21 +416,8 @@ _Found = tuple[PersonId | None, CrewId | None, int]
 """With whom a task is, or else which crew may take it, and at what priority."""
 
 
-def _among(going: Going | None) -> _Found | None:
-    """Where a task is found: with who carries it, or among what a crew may take; None: nowhere."""
-    if going is None or going.state.ended or (going.state is TaskState.OPEN and going.held):
-        return None
+def _among(going: Going) -> _Found | None:
+    """Where a task that is not ended is found: with who carries it, or among what a crew may take; None: nowhere."""
     if going.state is TaskState.TAKEN:
         return (going.person, None, 0) if going.person else None
-    return None, going.crew, going.priority
-
-
-def _bound(going: Going) -> tuple[tuple[BinCode, tuple[Goods, ...]], ...]:
-    """The bins in which a task claims room, each once, with what is to be placed there."""
-    places = [(m.at, m.goods) for m in going.todo if m.do is Do.PLACE and m.at]
-    if len(places) < 2:
-        return tuple(places)
-    found: dict[BinCode, tuple[Goods, ...]] = {}
-    for code, goods in places:
-        found[code] = (*found.get(code, ()), *goods)
-    return tuple(found.items())
+    return None if going.held else (None, going.crew, going.priority)

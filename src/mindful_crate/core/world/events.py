@@ -58,7 +58,6 @@ from mindful_crate.core.work.tasks.events import (
     TaskRaised,
     TaskReassigned,
     TaskSetDown,
-    WorkBegun,
     WorkMade,
 )
 from mindful_crate.core.world.acts import Command
@@ -149,6 +148,5 @@ __all__ = [
     "TaskTaken",
     "TimePassed",
     "Topic",
-    "WorkBegun",
     "WorkMade",
 ]

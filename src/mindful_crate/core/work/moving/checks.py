@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from mindful_crate.core.catalog.amounts import Goods, with_more
+from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import Bin, BinType
@@ -223,9 +223,7 @@ def _judge_on(
     while bottom is not None and bottom.on is not None:  # what counts is what stands in the bin
         bottom = state.plate(bottom.on)
     assert bottom is not None
-    held_goods = bottom.goods
-    for each in goods:
-        held_goods = with_more(held_goods, each)
+    held_goods = all_more(bottom.goods, goods)
     nested = (*state.nested(bottom.number), *more)
     request = BinRequest(state.settings.site, BinPurpose.PUT_AWAY, held_goods, bottom.plate_kind, bottom.number, nested)
     load = load_of(held_goods, bottom.plate_kind, state.ground, nested)

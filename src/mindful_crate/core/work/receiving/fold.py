@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mindful_crate.core.catalog.amounts import sort_key
 from mindful_crate.core.catalog.ids import PlateKindCode
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.ledger import Cause
@@ -55,7 +54,7 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     card, lines = plates.cards[e.plate], plates.lines.get(e.plate, ())
     for line in lines:
         state.progress.add(line.key, noted=-line.quantity, arrived=line.quantity)
-    on_it = tuple(sorted(goods_of(lines, stamp.today), key=sort_key))
+    on_it = tuple(goods_of(lines, stamp.today))
     state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)

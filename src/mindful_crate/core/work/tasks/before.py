@@ -10,13 +10,13 @@ from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, R
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Plan
+from mindful_crate.core.floor.tasks import Do, Move
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.rows import Row, Words, folding, telling
 from mindful_crate.core.work.stamp import At
 from mindful_crate.core.work.tasks import fold as tasks
-from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned
+from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkMade
 
 TAKE, PLACE = 1, 2
 """The moves that every task had."""
@@ -94,31 +94,38 @@ def _task_made(state: State, e: TaskMade, at: At) -> None:
         Move(PLACE, Do.PLACE, e.to_bin, e.goods, e.plate, e.rule),
     )
     about = (Ref(DocKind.RECEIPT, e.receipt),) if e.receipt else ()
-    tasks.made(state, e.task, Plan(e.need, e.crew, moves, about, at.seq))
+    tasks.work_made(state, WorkMade(e.task, e.need, e.crew, moves, about), at)
 
 
 def _task_taken(state: State, e: TaskTaken, at: At) -> None:
     plan, goods = state.tasks.plans[e.task], state.tasks[e.task].goods
     off = on_plate(plan.from_plate) if plan.from_plate else in_bin(plan.from_bin)
     to = with_person(e.person) if plan.plate else in_hands(e.task)
-    tasks.begun(state, e.task, e.person, at.seq)
-    tasks.done(state, MoveDone(e.task, TAKE, plan.from_bin, off, to, goods, plan.plate), at.seq)
+    tasks.move_done(state, MoveDone(e.task, TAKE, e.person, plan.from_bin, off, to, goods, plan.plate), at)
 
 
 def _task_retargeted(state: State, e: TaskRetargeted, at: At) -> None:
-    tasks.turned(state, MoveTurned(e.task, PLACE, e.to_bin, e.rule), at.seq)
+    tasks.move_turned(state, MoveTurned(e.task, PLACE, e.to_bin, e.rule), at)
+
+
+def _whose(state: State, task: TaskNo) -> PersonId:
+    """Who took a task."""
+    person = state.tasks.going[task].person
+    assert person is not None
+    return person
 
 
 def _plate_placed(state: State, e: PlatePlaced, at: At) -> None:
-    person = state.tasks.going[e.task].person
-    carried = with_person(person) if person else in_bin(e.bin)
+    person = _whose(state, e.task)
     to = on_plate(e.on) if e.on else in_bin(e.bin)
-    tasks.done(state, MoveDone(e.task, PLACE, e.bin, carried, to, (), e.plate, e.reason), at.seq)
+    tasks.move_done(state, MoveDone(e.task, PLACE, person, e.bin, with_person(person), to, (), e.plate, e.reason), at)
 
 
 def _goods_placed(state: State, e: GoodsPlaced, at: At) -> None:
     to = on_plate(e.plate) if e.plate else in_bin(e.bin)
-    tasks.done(state, MoveDone(e.task, PLACE, e.bin, in_hands(e.task), to, e.goods, None, e.reason), at.seq)
+    tasks.move_done(
+        state, MoveDone(e.task, PLACE, _whose(state, e.task), e.bin, in_hands(e.task), to, e.goods, None, e.reason), at
+    )
 
 
 FOLDS = (

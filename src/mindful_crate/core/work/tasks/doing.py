@@ -9,7 +9,7 @@ from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_per
 from mindful_crate.core.floor.tasks import Do, Move, Task
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.making import Making
-from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkBegun, WorkMade
+from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkMade
 
 
 def make(
@@ -32,8 +32,7 @@ def make(
 
 
 def take_up(making: Making, task: Task, person: PersonId) -> None:
-    """Somebody begins it and has in hands what it is about."""
-    making.event(WorkBegun(task.number, person))
+    """Somebody has in hands what it is about."""
     for move in task.going.todo:
         if move.do is not Do.TAKE:
             continue
@@ -41,7 +40,7 @@ def take_up(making: Making, task: Task, person: PersonId) -> None:
         off = on_plate(move.plate) if move.plate and move.goods else in_bin(move.at)
         whole = None if move.goods else move.plate
         to = with_person(person) if whole else in_hands(task.number)
-        making.event(MoveDone(task.number, move.no, move.at, off, to, move.goods, whole))
+        making.event(MoveDone(task.number, move.no, person, move.at, off, to, move.goods, whole))
 
 
 def place(making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: tuple[Goods, ...], reason: str) -> None:
@@ -50,7 +49,9 @@ def place(making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: 
     assert move is not None and person is not None
     source = in_hands(task.number) if goods else with_person(person)
     target = on_plate(on) if on else in_bin(code)
-    making.event(MoveDone(task.number, move.no, code, source, target, goods, None if goods else task.plate, reason))
+    making.event(
+        MoveDone(task.number, move.no, person, code, source, target, goods, None if goods else task.plate, reason)
+    )
 
 
 def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None) -> None:

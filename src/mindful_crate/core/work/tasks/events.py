@@ -27,20 +27,13 @@ class WorkMade:
 
 
 @record
-class WorkBegun:
-    """Somebody does a task."""
-
-    task: TaskNo
-    person: PersonId
-    kind: Literal["work_begun"] = "work_begun"
-
-
-@record
 class MoveDone:
-    """A move of a task was done, or a part of it, in a bin: goods, or a whole plate, came from one spot to another."""
+    """Somebody did a move of a task, or a part of it, in a bin: goods, or a whole plate, came from one spot to another. With
+    the first the task is theirs."""
 
     task: TaskNo
     move: int
+    by: PersonId
     at: BinCode
     source: Spot
     target: Spot
@@ -106,7 +99,7 @@ class TaskCancelled:
 
 
 TaskEvent = (
-    WorkMade | WorkBegun | MoveDone | MoveTurned
+    WorkMade | MoveDone | MoveTurned
     | TaskSetDown | TaskHeld | TaskReassigned | TaskRaised | TaskCancelled
 )  # fmt: skip
 """What may happen."""

@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Going, Move, MoveKey, Part, Plan, TaskState
+from mindful_crate.core.floor.tasks import Do, Going, Move, Part, Plan, TaskState, bound
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
@@ -22,7 +22,6 @@ from mindful_crate.core.work.tasks.events import (
     TaskRaised,
     TaskReassigned,
     TaskSetDown,
-    WorkBegun,
     WorkMade,
 )
 
@@ -32,88 +31,70 @@ _part: Callable[..., Part] = maker(Part)
 _NO_GOODS: tuple[Goods, ...] = ()
 
 
-def _work_made(state: State, e: WorkMade, at: At) -> None:
-    made(state, e.task, _plan(e.need, e.crew, e.moves, e.about, at.seq))
-
-
-def made(state: State, number: TaskNo, plan: Plan) -> None:
+def work_made(state: State, e: WorkMade, at: At) -> None:
     """A task waits."""
-    state.tasks.plans.put(number, plan)
-    state.tasks.going.put(number, _going(TaskState.OPEN, plan.moves, _NO_GOODS, None, 0, (), plan.crew, "", 0, 0, None))
+    moves = e.moves
+    first = moves[0]
+    plan = _plan(e.need, e.crew, moves, e.about, at.seq, None if first.goods else first.plate)
+    state.tasks.plans.put(e.task, plan)
+    waits = _going(TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, "", 0, 0, (), None)
+    state.tasks.going.put(e.task, waits)
 
 
-def _work_begun(state: State, e: WorkBegun, at: At) -> None:
-    begun(state, e.task, e.person, at.seq)
-
-
-def begun(state: State, number: TaskNo, person: PersonId, seq: int) -> None:
-    """Somebody does it."""
-    now = state.tasks.going[number]
-    state.tasks.going.put(number, evolve(now, state=TaskState.TAKEN, person=person, taken=seq))
-
-
-def _move_done(state: State, e: MoveDone, at: At) -> None:
-    done(state, e, at.seq)
-
-
-def done(state: State, e: MoveDone, seq: int) -> None:
-    """A move is farther: what is left of it stays to be done; the task is done with its last."""
-    tasks = state.tasks
-    now, hands = tasks.going[e.task], None
-    key = MoveKey(e.task, e.move)
-    on = PlateNo(e.target.code) if e.target.holder is Holder.PLATE else None
-    carried = e.goods or (state.all_goods(e.plate) if e.plate else ())
-    part = _part(e.at, sum([g.quantity for g in carried]), on, e.reason, seq)
-    if e.goods:
-        hands = now.hands
-        if e.source.holder is Holder.TASK:
-            hands = all_less(hands, e.goods)
-        if e.target.holder is Holder.TASK:
-            hands = all_more(hands, e.goods)
-    todo, shown = _after(now.todo, e)
-    over = not todo
-    tasks.going.put(
-        e.task,
-        _going(
-            TaskState.DONE if over else now.state, todo, now.hands if hands is None else hands, now.person, now.taken,
-            now.again, now.crew, now.held, now.priority, 0, shown if over else None,
-        ),
+def move_done(state: State, e: MoveDone, at: At) -> None:
+    """A move is farther: what is left of it stays to be done. The first begins the task, with the last it is done."""
+    going, goods, target = state.tasks.going, e.goods, e.target
+    now = going[e.task]
+    todo, was = _after(now.todo, e)
+    places = was is not None and was.do is Do.PLACE
+    parts = now.parts
+    if goods or places:
+        carried = goods or (state.all_goods(e.plate) if e.plate else ())
+        on = PlateNo(target.code) if target.holder is Holder.PLATE else None
+        parts = (*parts, _part(e.move, e.at, sum([g.quantity for g in carried]), on, e.reason, at.seq))
+    if now.person is None:
+        person, taken = e.by, at.seq
+    else:
+        person, taken = now.person, now.taken
+    after = _going(
+        TaskState.TAKEN if todo else TaskState.DONE, todo, bound(todo) if places else now.bound,
+        _in_hands(now.hands, e) if goods else now.hands, person, taken, now.again, now.crew, now.held, now.priority, 0,
+        parts, None if todo or not places else was,
     )  # fmt: skip
-    tasks.parts.put(key, (*tasks.parts.get(key, ()), part))
-    if not e.goods:
+    going.put(e.task, after)
+    if not goods:
         if e.plate:
-            state.plates.spots.put(e.plate, e.target)
+            state.plates.spots.put(e.plate, target)
         return
     if e.source.holder is not Holder.TASK:
-        state.ledger.take(e.source, e.goods)
-    if e.target.holder is not Holder.TASK:
-        state.ledger.lay(e.target, e.goods)
+        state.ledger.take(e.source, goods)
+    if target.holder is not Holder.TASK:
+        state.ledger.lay(target, goods)
+
+
+def _in_hands(hands: tuple[Goods, ...], e: MoveDone) -> tuple[Goods, ...]:
+    """Loose goods in the hands of who does the task, after this."""
+    if e.source.holder is Holder.TASK:
+        hands = all_less(hands, e.goods)
+    return all_more(hands, e.goods) if e.target.holder is Holder.TASK else hands
 
 
 def _after(todo: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move | None]:
-    """What is still to do after a move or a part of it, and the place it was, if it was one."""
-    found: list[Move] = []
-    shown = None
-    for move in todo:
-        if move.no != e.move:
-            found.append(move)
-            continue
-        shown = move if move.do is Do.PLACE else None
-        left = all_less(move.goods, e.goods) if move.goods else ()
-        if left:
-            found.append(evolve(move, goods=left))
-    return tuple(found), shown
+    """What is still to do after a move or a part of it, and the move as it was."""
+    for n, move in enumerate(todo):
+        if move.no == e.move:
+            left = all_less(move.goods, e.goods) if move.goods else ()
+            if left:
+                return (*todo[:n], evolve(move, goods=left), *todo[n + 1 :]), move
+            return todo[:n] + todo[n + 1 :], move
+    return todo, None
 
 
-def _move_turned(state: State, e: MoveTurned, at: At) -> None:
-    turned(state, e, at.seq)
-
-
-def turned(state: State, e: MoveTurned, seq: int) -> None:
+def move_turned(state: State, e: MoveTurned, at: At) -> None:
     """A move goes elsewhere now."""
     now = state.tasks.going[e.task]
     todo = tuple(evolve(m, at=e.at, rule=e.rule) if m.no == e.move else m for m in now.todo)
-    state.tasks.going.put(e.task, evolve(now, todo=todo, again=(*now.again, seq)))
+    state.tasks.going.put(e.task, evolve(now, todo=todo, bound=bound(todo), again=(*now.again, at.seq)))
 
 
 def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
@@ -121,9 +102,7 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
     now, plan = tasks.going[e.task], tasks.plans[e.task]
     taken = [m for m in plan.moves if m.do is Do.TAKE]
     todo = (*taken, *(m for m in now.todo if m.do is not Do.TAKE))
-    tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, todo=todo, hands=(), person=None, taken=0))
-    for move in taken:
-        tasks.parts.put(MoveKey(e.task, move.no), None)
+    tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, todo=todo, hands=(), person=None, taken=0, parts=()))
     if plan.plate:
         state.plates.spots.put(plan.plate, in_bin(plan.from_bin))
     else:
@@ -164,15 +143,14 @@ def suppose(state: State, trail: Trail, name: str) -> None:
         loose = () if plate else goods
         place = Move(2, Do.PLACE, share.bin, loose, plate, share.rule)
         moves = (Move(1, Do.TAKE, request.from_bin or share.bin, loose, plate), place)
-        state.tasks.plans.put(number, Plan(Need.PUT_AWAY, None, moves))
-        state.tasks.going.put(number, Going(TaskState.TAKEN, (place,), loose, NOBODY))
+        state.tasks.plans.put(number, Plan(Need.PUT_AWAY, None, moves, plate=plate))
+        state.tasks.going.put(number, Going(TaskState.TAKEN, (place,), bound((place,)), loose, NOBODY))
 
 
 FOLDS = (
-    folding(WorkMade, _work_made),
-    folding(WorkBegun, _work_begun),
-    folding(MoveDone, _move_done),
-    folding(MoveTurned, _move_turned),
+    folding(WorkMade, work_made),
+    folding(MoveDone, move_done),
+    folding(MoveTurned, move_turned),
     folding(TaskSetDown, _task_set_down),
     folding(TaskHeld, _task_held),
     folding(TaskReassigned, _task_reassigned),

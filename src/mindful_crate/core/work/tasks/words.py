@@ -17,7 +17,6 @@ from mindful_crate.core.work.tasks.events import (
     TaskRaised,
     TaskReassigned,
     TaskSetDown,
-    WorkBegun,
     WorkMade,
 )
 
@@ -38,7 +37,7 @@ def _move_turned(e: MoveTurned) -> str:
 
 def _move_done(e: MoveDone) -> str:
     if e.target.holder in (Holder.TASK, Holder.PERSON):
-        return ""  # whoever began the task took it up
+        return f"@{e.by} took up task `{e.task}`"
     where = f"on `{e.target.code}` in `{e.at}`" if e.target.holder is Holder.PLATE else f"in `{e.at}`"
     what = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods) or f"plate `{e.plate}`"
     return f"{what} placed {where}" + (f": {e.reason}" if e.reason else "")
@@ -46,7 +45,6 @@ def _move_done(e: MoveDone) -> str:
 
 WORDS: tuple[Row[Words[object]], ...] = (
     telling(WorkMade, _work_made),
-    telling(WorkBegun, lambda e: f"@{e.person} took up task `{e.task}`"),
     telling(MoveDone, _move_done),
     telling(MoveTurned, _move_turned),
     telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
