@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from mindful_crate.core.catalog.amounts import sort_key
 from mindful_crate.core.catalog.goods import Barcode, HomeBin, ItemUnit, PlateRow, StockRow
 from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
 from mindful_crate.core.catalog.stock import StockTable
@@ -137,7 +139,7 @@ def test_the_way_leads_over_a_cross_aisle(ground: Ground) -> None:
 @given(small.stocks())
 def test_a_ground_kept_as_bytes_is_the_same_ground(stock: tuple[tuple[StockRow, ...], tuple[PlateRow, ...]]) -> None:
     """Opening, hash, rows of a bin and an item, and the sums of bins survive; rows come in one order, whatever
-    order they were given in."""
+    order they were given in, and so do the lines of an item."""
     ground = small.site(*stock)
     again = kept_ground.read(kept_ground.keep(ground))
     assert (again.opening, again.hash) == (ground.opening, ground.hash)
@@ -150,6 +152,9 @@ def test_a_ground_kept_as_bytes_is_the_same_ground(stock: tuple[tuple[StockRow, 
         assert opening_load(ground, code) == (held.volume_mm3, held.weight_mg, held.plates)
     for item in ground.items:
         assert sum(ground.stock[n].quantity for n in ground.stock.rows_of_item(item)) == ground.quantities[item]
+        lines = State(ground, Settings("S", small.STARTS)).lines(item)  # type: ignore[arg-type]
+        assert list(lines) == sorted(lines, key=lambda x: (x.bin, x.plate or "", sort_key(x.goods)))
+        assert Counter(x.goods.quantity for x in lines) == Counter(r.quantity for r in stock[0] if r.item == item)
 
 
 @given(small.stocks(), st.data())

@@ -9,7 +9,7 @@ from typing import cast
 from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateKindCode, PlateNo, TaskNo
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.stock import STATUSES, StockTable
+from mindful_crate.core.catalog.stock import STATUSES
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.floor.plates import Lots, Plates, opening_goods
 from mindful_crate.core.floor.touched import Touched
@@ -148,8 +148,16 @@ class Bins:
         if known is None:
             if len(remembered) >= REMEMBERED_ITEMS:
                 remembered.clear()
-            known = remembered[item] = tuple(sorted(self._lying(item), key=_line_key))
+            known = remembered[item] = self._in_order(item)
         return known
+
+    def _in_order(self, item: ItemCode) -> tuple[Lying, ...]:
+        """Rows of the opening are in order as they stand, but for those that lie together; what came since is sorted in."""
+        found = self._opening_lines(item)
+        since = list(self._lines_since(item))
+        if since or any(map(_status_decides, found, found[1:])):
+            return tuple(sorted((*found, *since), key=_line_key))
+        return tuple(found)
 
     def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
         """Bins where the item lies or is on its way to."""
@@ -259,25 +267,40 @@ class Bins:
                 held = held.plus(self.room_of(self.plates.goods_on(number), number))
         return held
 
-    def _lying(self, item: ItemCode) -> Iterator[Lying]:
-        table = self.ground.stock
+    def _opening_lines(self, item: ItemCode) -> list[Lying]:
+        """Rows of the opening that still are as they were, in the order of the table."""
+        table, loose_now, awake = self.ground.stock, self.loose_now, self.plates.awake
+        bins, plates, bin_of, plate_of = table.bins, table.plates, table.bin, table.plate
+        lots, lot_of, quantity_of, status_of = table.lots, table.lot, table.quantity, table.status
+        expiry_of, arrived_of, days = table.expiry, table.arrived, _DAYS
+        found: list[Lying] = []
         for n in table.rows_of_item(item):
-            plate, code = table.plate[n], BinCode(table.bins[table.bin[n]])
+            plate, code, number = plate_of[n], cast(BinCode, bins[bin_of[n]]), None
             if plate < 0:
-                if code not in self.loose_now:
-                    yield _make_lying(code, None, _goods_at(table, n, item))
-            elif table.plates[plate] not in self.plates.awake:
-                yield _make_lying(code, PlateNo(table.plates[plate]), _goods_at(table, n, item))
+                if code in loose_now:
+                    continue
+            else:
+                number = cast(PlateNo, plates[plate])
+                if number in awake:
+                    continue
+            goods = _make_goods(
+                item, quantity_of[n], lots[lot_of[n]], days[expiry_of[n]], STATUSES[status_of[n]], days[arrived_of[n]]
+            )
+            found.append(_make_lying(code, number, goods))
+        return found
+
+    def _lines_since(self, item: ItemCode) -> Iterator[Lying]:
+        """What lies elsewhere now than at the opening, or came since."""
         for number in self.plates.with_item.get(item, ()):
             where = self.plates.bin_of(number)
             if where:
                 for goods in self.plates.goods_on(number):
                     if goods.item == item:
-                        yield Lying(where, number, goods)
+                        yield _make_lying(where, number, goods)
         for code in self._loose_with.get(item, ()):
             for goods in self.loose_now[code]:
                 if goods.item == item:
-                    yield Lying(code, None, goods)
+                    yield _make_lying(code, None, goods)
 
     def _lying_bins(self, item: ItemCode) -> Iterator[BinCode]:
         """Where :meth:`_lying` finds it, without a look at what it is."""
@@ -293,13 +316,23 @@ class Bins:
         yield from self._loose_with.get(item, ())
 
 
-def _goods_at(table: StockTable, n: int, item: ItemCode) -> Goods:
-    """The goods of a row, straight from the columns."""
-    expiry, arrived = table.expiry[n], table.arrived[n]
-    return _make_goods(
-        item, table.quantity[n], table.lots[table.lot[n]], date.fromordinal(expiry) if expiry else None,
-        STATUSES[table.status[n]], date.fromordinal(arrived) if arrived else None,
-    )  # fmt: skip
+class _Days(dict[int, "date | None"]):
+    """Days by their number in a column, each made once; 0 is none."""
+
+    def __missing__(self, ordinal: int) -> date | None:
+        day = self[ordinal] = date.fromordinal(ordinal) if ordinal else None
+        return day
+
+
+_DAYS = _Days()
+
+
+def _status_decides(one: Lying, next_: Lying) -> bool:
+    """Do two lines differ first in their status? The table has another order of those than a list of lines."""
+    a, b = one.goods, next_.goods
+    if a.status is b.status or one.bin is not next_.bin or one.plate is not next_.plate:
+        return False
+    return a.lot == b.lot and a.expiry == b.expiry
 
 
 def _line_key(line: Lying) -> tuple[str, str, tuple[str, ...]]:
