@@ -6,9 +6,11 @@ import re
 
 import pytest
 
+from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.world import acts
 from mindful_crate.core.world.chain import Doc, DocKind, Ref, chain, documents, find
 from tests.playbook import Play, barcode, new_world
 
@@ -80,6 +82,13 @@ def test_there_is_no_chain_of_nothing(ground: Ground, rulebook: Rulebook) -> Non
     number = next(iter(ground.plates))
     alone = chain(play.state, Ref(DocKind.PLATE, number))
     assert [(d.number, d.open, d.stages[0].word) for d in alone] == [(number, False, "there at the opening")]
+
+
+def test_an_order_that_goes_out_is_open_until_it_is_shipped(ground: Ground, rulebook: Rulebook) -> None:
+    """Being confirmed is not the end of it."""
+    play = Play(new_world(ground, rulebook)).do(acts.TryOrder(OrderKind.SALES)).done("TEST-001")
+    doc = next(d for d in documents(play.state) if d.number == "TEST-001")
+    assert doc.open and [(s.word, s.done) for s in doc.stages][-1] == ("shipped", False)
 
 
 def test_metres_and_pieces_are_not_added_up(ground: Ground, rulebook: Rulebook) -> None:

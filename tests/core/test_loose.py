@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -77,6 +78,8 @@ def test_loose_goods_are_received_and_put_away(ground: Ground) -> None:
     assert play.state.quantity_in("GL-COUNTER", "SHK-08") == 0
     assert broken(play.state) == []
     docs = chain(play.state, find(play.state, "RCR-0093"))  # type: ignore[arg-type]
+    told = [d.says for d in docs if d.kind.value == "task"]
+    assert told and all(re.match(r"put away [\d,]+ .+ of .+ from `", says) for says in told), told
     assert [d.kind.value for d in docs if d.kind != "message"] == ["order", "receipt", *["task"] * len(tasks)]
     receipt = next(d for d in docs if d.kind == "receipt")
     assert [s.word for s in receipt.stages] == ["noted", "noted", "arrived", "booked"]

@@ -8,7 +8,7 @@ from datetime import date
 import pytest
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import FlowId
+from mindful_crate.core.catalog.ids import FlowId, OrderNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
@@ -381,3 +381,27 @@ def test_an_empty_list_counts_the_orders_that_could_come(ground: Ground, ruleboo
         acts.CancelOrder("PO-B")
     )  # type: ignore[arg-type]
     assert "1 waits to be confirmed" in play.opens("F-RECEIVE").question().note
+
+
+def test_an_order_opened_meanwhile_stops_the_line_at_its_next_answer(ground: Ground, rulebook: Rulebook) -> None:
+    """Not only at the quantity, after all the questions; what was answered stays and is gone on with when it is closed."""
+    play = Play(new_world(ground, rulebook)).confirm("PO-1004").opens("F-RECEIVE").scan("PO-1004").asks("item")
+    office, code = Play(play.world, "ines", "H9", ()), barcode(ground, "FLR-HH", "case")
+    opened, closed = acts.OpenOrder(OrderNo("PO-1004")), acts.CloseOrder(OrderNo("PO-1004"))
+    for answer, asks in ((code, "expiry"), ("2027-03-31", "lot"), ("L-77", "quantity")):
+        office.do(opened).done()
+        how = "scanned" if answer == code else "typed"
+        play.scan(answer, how).refused("order_held", "open for editing")
+        office.do(closed).done()
+        play.scan(answer, how).done().asks(asks)
+    play.type("2").done()
+
+
+def test_leaving_names_the_flow_that_places_what_is_carried(ground: Ground, rulebook: Rulebook) -> None:
+    """The one that is left, or the one on the menu that does it."""
+    play = Play(new_world(ground, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(ground, "ROPE-12", "coil")).type("2").press("finish").press("leave").opens("F-PUTAWAY")
+    play.scan("LPR-000417").done().press("leave").done(
+        "You still carry plate `LPR-000417`; open the flow again to place it."
+    )
+    play.opens("F-LOOK").press("leave").done("You still carry plate `LPR-000417`; open Put away to place it.")

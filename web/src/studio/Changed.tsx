@@ -74,11 +74,11 @@ export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (
                     <span className="code">{t.number}</span>
                   </td>
                   <td>
-                    <Told text={taskTold(t)} />{' '}
+                    <Told text={t.says} />{' '}
                     {world.offered
                       .filter((o) => o.task === t.number)
                       .map((o) => (
-                        <TaskActs key={t.number} task={t} says={taskTold(t)} offered={o} act={act} />
+                        <TaskActs key={t.number} task={t} offered={o} act={act} />
                       ))}
                   </td>
                 </tr>
@@ -144,15 +144,4 @@ export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (
       {c.waiting.length > 0 && <p className="quiet">The host has not answered: {c.waiting.join(', ')}</p>}
     </>
   )
-}
-
-function taskTold(t: Shape['Changes']['tasks'][number]): string {
-  const what = t.plate ? `\`${t.plate}\`` : 'goods'
-  const placed = (t.placed ?? []).map((p) => `${t.plate ? '' : `${p.quantity} `}${p.plate ? `on \`${p.plate}\` ` : ''}in \`${p.bin}\``).join(', ')
-  if (t.state === 'done') return `done: ${what} ${placed}`
-  if (t.state === 'cancelled') return `cancelled: ${t.held}; ${what} stays in \`${t.from_bin}\``
-  const held = t.held ? `held, ${t.held}` : t.state
-  const first = t.priority ? `, priority ${t.priority}` : ''
-  const to = t.to_bin ? `\`${t.to_bin}\`` : 'a bin the worker chooses'
-  return `${held}${first}${t.person ? ` by @${t.person}` : ''}: ${what} to ${to}${placed ? `; ${placed} already` : ''}`
 }

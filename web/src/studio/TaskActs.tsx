@@ -8,7 +8,7 @@ type Act = Shape['CommandBody']['act']
 type Task = Shape['Changes']['tasks'][number]
 
 /** What the office may do about a task, as the core offers it: who takes it, when, or that nobody does. */
-export function TaskActs({ task, says, offered, act }: { task: Task; says: string; offered: Shape['Offered']; act: (act: Act) => void }) {
+export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['Offered']; act: (act: Act) => void }) {
   const [open, setOpen] = useState(false)
   const [why, setWhy] = useState('')
   const done = (what: Act) => {
@@ -29,7 +29,7 @@ export function TaskActs({ task, says, offered, act }: { task: Task; says: strin
             Task <span className="code">{task.number}</span>
           </h2>
           <p className="quiet">
-            <Told text={says} />
+            <Told text={task.says} />
           </p>
           {offered.set_down && (
             <div className="form">

@@ -55,7 +55,7 @@ class Move:
 
 
 @record
-class Part:
+class PartDone:
     """What was done of a move in one go."""
 
     move: int
@@ -141,7 +141,7 @@ class Going:
     """Higher comes first."""
     cancelled: int = 0
     """The entry that cancelled it."""
-    parts: tuple[Part, ...] = ()
+    parts: tuple[PartDone, ...] = ()
     """What was done, in the order it was done; that a whole plate was taken, ``taken`` says."""
     shown: Move | None = None
     """Once all is done: the last place, as it was shown."""
@@ -164,7 +164,7 @@ class Task:
     going: Going
 
     @property
-    def placed(self) -> tuple[Part, ...]:
+    def placed(self) -> tuple[PartDone, ...]:
         """What was placed, share by share."""
         places = {m.no for m in self.plan.moves if m.do is Do.PLACE}
         return tuple(p for p in self.going.parts if p.move in places)

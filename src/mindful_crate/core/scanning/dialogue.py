@@ -14,7 +14,7 @@ from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
-from mindful_crate.core.rulebook.flows import Asks, Check, Prompt
+from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, Prompt
 from mindful_crate.core.scanning.kinds import EXPIRY, ITEM, LOT, REASON, UNIT, ButtonKind, Context, Step, called
 from mindful_crate.core.scanning.question import Button, Question
 from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
@@ -265,5 +265,18 @@ def carried_text(ctx: Context, answers: Answers) -> str:
     unfinished = ctx.kind.unfinished(ctx, answers)
     if unfinished:
         return f" {unfinished}; open the flow again to go on with it."
-    carried = [told for kind in ctx.machine.flows.values() for told in kind.carried(ctx)]
-    return f" You still carry {', '.join(carried)}; open the flow again to place it." if carried else ""
+    found = ""
+    for purpose, kind in ctx.machine.flows.items():
+        carried = kind.carried(ctx)
+        if carried:
+            found += f" You still carry {', '.join(carried)}; {_how_placed(ctx, purpose)}"
+    return found
+
+
+def _how_placed(ctx: Context, purpose: FlowPurpose) -> str:
+    """By which flow something is placed that is carried by flows of this purpose."""
+    if purpose is ctx.flow.purpose:
+        return "open the flow again to place it."
+    menu = ctx.rulebook.menu_for(ctx.state.settings.site, ctx.crews)
+    other = next((f.name for f in menu if f.purpose is purpose), None)
+    return f"open {other} to place it." if other else "no flow on your menu places it: tell the analyst."

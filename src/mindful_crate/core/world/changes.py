@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PlateNo, TaskNo
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.reservations import Reservation
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.record import record
 from mindful_crate.core.work.receiving.checks import known_order
+from mindful_crate.core.work.tasks.words import task_told
 
 
 @record
@@ -53,13 +54,25 @@ class LineDone:
 
 
 @record
+class TaskNow:
+    """A task as it stands, in words, and what the office may change about it."""
+
+    number: TaskNo
+    says: str
+    from_bin: BinCode
+    held: str
+    priority: int
+    crew: CrewId | None
+
+
+@record
 class Changes:
     """Everything that is otherwise than at the opening."""
 
     stock: tuple[StockChange, ...]
     building: tuple[BuildingPlate, ...]
     lines: tuple[LineDone, ...]
-    tasks: tuple[Task, ...]
+    tasks: tuple[TaskNow, ...]
     receipts: tuple[Receipt, ...]
     reservations: tuple[Reservation, ...]
     confirmed: tuple[str, ...]
@@ -81,7 +94,7 @@ def changes(state: State) -> Changes:
             for p in state.building()
         ),
         _lines(state),
-        tuple(state.tasks.values()),
+        tuple(TaskNow(t.number, task_told(state, t), t.from_bin, t.held, t.priority, t.crew) for t in state.tasks.values()),
         tuple(state.receipts.values()),
         tuple(state.reservations.values()),
         tuple(state.confirmed),

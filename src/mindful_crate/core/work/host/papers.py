@@ -52,6 +52,9 @@ class OrderPaper(PaperKind):
                 Stage("arrived", _all(arrived), last, _far(state, arrived, "here") + more),
                 Stage("booked", _all(booked), last_booked, _far(state, booked, "booked")),
             ]
+        else:
+            gone = [(line, 0) for line in order.lines]
+            stages.append(Stage("shipped", False, 0, _far(state, gone, "shipped")))
         partner = state.ground.partners.get(order.partner)
         lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
         says = f"{order.kind.value.replace('_', ' ')} order, {partner.name if partner else order.partner}, {lines}"

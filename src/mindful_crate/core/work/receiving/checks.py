@@ -77,6 +77,13 @@ def receivable_orders(state: State) -> list[Order]:
     return sorted(found, key=lambda o: (o.promised, o.number))
 
 
+def check_free(state: State, order: Order) -> None:
+    """Refuse to go on with an order that the office has opened, or that was cancelled, since it was scanned."""
+    order_free = state.is_confirmed(order.number) and not state.is_cancelled(order.number)
+    if not order_free or order_hold(state, order.number):
+        order_for_receipt(state, order.number)
+
+
 def open_lines(state: State, order: Order, item: ItemCode) -> list[OrderLine]:
     """The lines of an order that still want this item; refused with the reason when none does."""
     lines = [line for line in order.lines if line.item == item]
@@ -207,9 +214,7 @@ def goods_text(state: State, goods: Iterable[Goods]) -> str:
 
 def plate_text(state: State, plate: Plate) -> str:
     """What is on a plate in a few words."""
-    ground = state.ground
-    texts = [
-        ground.items[g.item].told(g.quantity) + " " + ground.items[g.item].name for g in (plate.goods or plate.lines)
-    ]
+    items = state.ground.items
+    texts = [f"{items[g.item].told(g.quantity)} {items[g.item].name}" for g in (plate.goods or plate.lines)]
     more = len(texts) - LISTED
     return ", ".join(texts[:LISTED]) + (f" and {more} more" if more > 0 else "")

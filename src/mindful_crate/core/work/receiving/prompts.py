@@ -182,6 +182,7 @@ class ItemKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         item = ctx.ground.items[reading.item]
         order = order_of(ctx, answers)
+        receiving.check_free(ctx.state, order)
         receiving.open_lines(ctx.state, order, item.code)
         answers = answers.having(ITEM, item.code).having(UNIT, reading.unit)
         tracked = item.tracking is not Tracking.NONE
@@ -249,6 +250,7 @@ class ExpiryKind(PromptKind):
         return answers[EXPIRY] is None and ctx.item(answers).tracking is Tracking.LOT_EXPIRY
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        receiving.check_free(ctx.state, order_of(ctx, answers))
         if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.expiry:
             reading = replace(reading, kind=Read.DAY)
         if reading.kind is not Read.DAY or reading.expiry is None:
@@ -287,6 +289,7 @@ class LotKind(PromptKind):
         return answers[LOT] is None and ctx.item(answers).tracking is not Tracking.NONE
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        receiving.check_free(ctx.state, order_of(ctx, answers))
         if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.lot:
             reading = replace(reading, kind=Read.LOT)
         if reading.kind is not Read.LOT or reading.lot is None:

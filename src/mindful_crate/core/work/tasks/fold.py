@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Going, Move, Part, Plan, TaskState, bound
+from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
@@ -27,7 +27,7 @@ from mindful_crate.core.work.tasks.events import (
 
 _plan: Callable[..., Plan] = maker(Plan)
 _going: Callable[..., Going] = maker(Going)
-_part: Callable[..., Part] = maker(Part)
+_part: Callable[..., PartDone] = maker(PartDone)
 _NO_GOODS: tuple[Goods, ...] = ()
 
 

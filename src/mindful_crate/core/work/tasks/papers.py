@@ -38,7 +38,9 @@ class TaskPaper(PaperKind):
         before = self.before(papers.state, number)
         what = "put away" if task.need is Need.PUT_AWAY else "move"
         to = task.placed_in or task.to_bin
-        says = f"{what} {f'plate `{task.plate}`' if task.plate else 'goods'} from `{task.from_bin}`"
+        items = papers.state.ground.items
+        loose = [f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in task.plan.moves[0].goods]
+        says = f"{what} {f'plate `{task.plate}`' if task.plate else ', '.join(loose)} from `{task.from_bin}`"
         says += f" to `{to}`" if to else ""
         stages = [Stage("made", True, task.made), *(Stage("another bin", True, seq) for seq in task.again)]
         if task.state is TaskState.CANCELLED:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from mindful_crate.core.floor.plates import Holder
-from mindful_crate.core.floor.tasks import Do, Move
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.before import TaskMade, TaskRetargeted
@@ -41,6 +42,27 @@ def _move_done(e: MoveDone) -> str:
     where = f"on `{e.target.code}` in `{e.at}`" if e.target.holder is Holder.PLATE else f"in `{e.at}`"
     what = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods) or f"plate `{e.plate}`"
     return f"{what} placed {where}" + (f": {e.reason}" if e.reason else "")
+
+
+def task_told(state: State, task: Task) -> str:
+    """A task as it stands: how far it is, what it is about, where it goes."""
+    items = state.ground.items
+    loose = [f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in task.plan.moves[0].goods]
+    what = f"`{task.plate}`" if task.plate else ", ".join(loose)
+    shares = []
+    for part in task.placed:
+        much = "" if task.plate else f"{items[task.plan.moves[0].goods[0].item].told(part.quantity)} "
+        shares.append(f"{much}{f'on `{part.plate}` ' if part.plate else ''}in `{part.bin}`")
+    placed = ", ".join(shares)
+    if task.state is TaskState.DONE:
+        return f"done: {what} {placed}" if task.plate else f"done: {placed}"
+    if task.state is TaskState.CANCELLED:
+        return f"cancelled: {task.held}; {what} stays in `{task.from_bin}`"
+    found = f"held, {task.held}" if task.held else task.state.value
+    found += f", priority {task.priority}" if task.priority else ""
+    found += f" by @{task.person}" if task.person else ""
+    to = f"`{task.to_bin}`" if task.to_bin else "a bin the worker chooses"
+    return f"{found}: {what} to {to}" + (f"; {placed} already" if placed else "")
 
 
 WORDS: tuple[Row[Words[object]], ...] = (
