@@ -208,11 +208,11 @@ class Ground:
     @cached_property
     def quantities(self) -> Counter[ItemCode]:
         """How much of each item there is at the opening, in base units."""
-        found: Counter[ItemCode] = Counter()
         table = self.stock
+        found = [0] * len(table.items)
         for item, quantity in zip(table.item, table.quantity, strict=True):
-            found[table.items[item]] += quantity  # type: ignore[index]
-        return found
+            found[item] += quantity
+        return Counter({ItemCode(code): n for code, n in zip(table.items, found, strict=True) if n})
 
     def site_of(self, code: BinCode) -> SiteCode:
         """The site a bin belongs to."""
@@ -361,7 +361,7 @@ def check_stock(
             yield from (problem(row, f"item `{code}` does not exist") for row in table.rows_of_item(code))
     if len(table) and min(table.quantity) < 1:
         yield from (problem(n, "the quantity must be above zero") for n, q in enumerate(table.quantity) if q < 1)
-    stands = [plates[p].bin if p in plates else None for p in table.plates]  # type: ignore[index]
+    stands = [known.bin if (known := plates.get(PlateNo(p))) else None for p in table.plates]
     for row, plate in enumerate(on):
         if plate >= 0 and (there := stands[plate]) != (code := table.bins[table.bin[row]]):
             if there is None:

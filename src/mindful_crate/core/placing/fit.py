@@ -92,8 +92,8 @@ class Lying:
     goods: Goods
 
 
-class Floor(Protocol):
-    """What placing needs to know of a world."""
+class Filled(Protocol):
+    """What judging one bin needs to know of a world."""
 
     @property
     def ground(self) -> Ground:
@@ -108,13 +108,21 @@ class Floor(Protocol):
         """Volume (mm3), weight (mg) and plates of a bin with what is on its way there."""
         ...
 
+    def blocked(self, code: BinCode) -> str | None:
+        """Why a bin is blocked, if it is."""
+        ...
+
     def holds_goods(self, code: BinCode) -> bool:
         """Do goods lie in a bin, or are they on their way there?"""
         ...
 
-    def blocked(self, code: BinCode) -> str | None:
-        """Why a bin is blocked, if it is."""
+    def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
+        """Bins where the item lies or is on its way to."""
         ...
+
+
+class Floor(Filled, Protocol):
+    """What placing needs to know of a world."""
 
     def claim_of(self, task: TaskNo) -> BinCode | None:
         """The bin a task claims room in."""
@@ -127,10 +135,6 @@ class Floor(Protocol):
 
     def lines(self, item: ItemCode) -> Sequence[Lying]:
         """All of an item that lies in bins, by bin, plate, lot."""
-        ...
-
-    def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
-        """Bins where the item lies or is on its way to."""
         ...
 
     def quantity_in(self, code: BinCode, item: ItemCode, but: TaskNo | None = None) -> int:
@@ -171,7 +175,7 @@ class Floor(Protocol):
 class Judge:
     """Judges bins for one request; what does not depend on the bin is worked out once."""
 
-    def __init__(self, request: BinRequest, floor: Floor) -> None:
+    def __init__(self, request: BinRequest, floor: Filled) -> None:
         self.request = request
         self.floor = floor
         self.ground = floor.ground

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 from enum import StrEnum
-from typing import get_args
+from typing import Any, get_args
 
 from mindful_crate.core.catalog.goods import INBOUND, LotOrder, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
@@ -333,7 +333,7 @@ def _covers(above: Conditions, below: Conditions) -> bool:
 
 def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
     applies = f"{place}/applies"
-    rows: list[tuple[str, str, Iterable[str], object]] = [
+    rows: list[tuple[str, str, Iterable[str], Container[Any]]] = [
         ("item", f"{applies}/items", rule.applies.items, ground.items),
         ("partner", f"{applies}/partners", rule.applies.partners, ground.partners),
         ("item group", f"{applies}/groups", rule.applies.groups, {i.group for i in ground.items.values()}),
@@ -354,7 +354,7 @@ def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
         ]
     for word, where, codes, known in rows:
         for code in codes:
-            if code not in known:  # type: ignore[operator]
+            if code not in known:
                 code_of = f"missing_{word.replace(' ', '_')}"
                 yield _blocks(code_of, where, f"The {word} `{code}` does not exist. Choose another, or bring it in.")
 

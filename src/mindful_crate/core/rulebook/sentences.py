@@ -6,8 +6,8 @@ the studio can edit them in place. The why trail, findings and comparison use th
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from typing import Any, Literal
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any, Literal, Protocol
 
 from mindful_crate.core.catalog.goods import OrderKind, Status, Tracking
 from mindful_crate.core.catalog.ids import SiteCode
@@ -31,6 +31,15 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.rulebook.settings import Level, SettingsLayer, levels
 from mindful_crate.core.rulebook.steps import BookingPoint, Recipe, StepPlan
+
+
+class Called(Protocol):
+    """Something that has a name."""
+
+    @property
+    def name(self) -> str:
+        """What people call it."""
+        ...
 
 
 @record
@@ -200,8 +209,8 @@ class Names:
         """Name of a bin type."""
         return self._name(self.ground.bin_types, code)
 
-    def _name(self, known: object, code: str) -> str:
-        found = known.get(code)  # type: ignore[attr-defined]
+    def _name(self, known: Mapping[Any, Called], code: str) -> str:
+        found = known.get(code)
         return found.name if found else f"{code} (missing)"
 
 

@@ -7,6 +7,7 @@ with what to make first.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Any
 
 from mindful_crate.core.catalog.ids import (
     BinCode,
@@ -163,9 +164,9 @@ _SCANNED = {Asks.BIN, Asks.TO}
 """Where the wrong place would not be noticed, it is scanned rather than believed."""
 
 
-def _flow(id_: str, name: str, purpose: FlowPurpose, asks: Iterable[tuple[Asks, Each]], **more: object) -> Flow:
+def _flow(id_: str, name: str, purpose: FlowPurpose, asks: Iterable[tuple[Asks, Each]], **more: Any) -> Flow:
     prompts = tuple(
         Prompt(PromptId(f"PR-{id_}-{n}"), what, each, Check.SCAN if what in _SCANNED else Check.BELIEVE)
         for n, (what, each) in enumerate(asks, start=1)
     )
-    return Flow(FlowId(f"F-{id_.upper()}"), name, purpose, prompts, **more)  # type: ignore[arg-type]
+    return Flow(FlowId(f"F-{id_.upper()}"), name, purpose, prompts, **more)

@@ -12,6 +12,7 @@ from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 from typing import Protocol
 
+from mindful_crate.core.catalog.goods import Barcode
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, TaskNo, UnitCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
@@ -136,8 +137,8 @@ def _named(text: str, how: How, known: Known) -> Reading | None:
     return Reading(Read.LABEL, code, how) if is_plate_label(code, ground) else None
 
 
-def _barcode(text: str, ground: Ground):  # type: ignore[no-untyped-def]
-    by_gtin = ground.remembered.get("barcodes by gtin")
+def _barcode(text: str, ground: Ground) -> Barcode | None:
+    by_gtin: dict[str, Barcode] | None = ground.remembered.get("barcodes by gtin")
     if by_gtin is None:
         by_gtin = {b.code.zfill(14): b for b in ground.barcodes.values() if b.code.isdigit()}
         ground.remembered["barcodes by gtin"] = by_gtin

@@ -147,7 +147,7 @@ class _Placing(Judge):
     def __init__(
         self, state: State, request: BinRequest, load: Load, without: tuple[TaskNo, ...], plate: PlateNo | None
     ) -> None:
-        super().__init__(request, _Without(state, without, plate))  # type: ignore[arg-type]
+        super().__init__(request, _Without(state, without, plate))
         self.load = load
 
     def _needed_of(self, code: BinCode, kind: BinType, wants: Wants) -> Held | None:
@@ -169,6 +169,19 @@ class _Without:
     def held(self, code: BinCode, but: TaskNo | None = None) -> Held:
         """Without those claims and that plate."""
         return self.state.held_without(code, self.tasks, self.plate)
+
+    def load(self, code: BinCode) -> tuple[int, int, int]:
+        """Of what it holds then."""
+        held = self.held(code)
+        return held.volume_mm3, held.weight_mg, held.plates
+
+    def holds_goods(self, code: BinCode) -> bool:
+        """Do goods lie there then?"""
+        return bool(self.held(code).kinds)
+
+    def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
+        """As it is."""
+        return self.state.bins_with(item)
 
 
 def judge_plates(

@@ -194,7 +194,7 @@ class ItemKind(PromptKind):
             receiving.check_lot(ctx.state, item, reading.lot, answers[EXPIRY])
             answers = answers.having(LOT, reading.lot)
         if reading.count is not None:
-            quantity = receiving.whole_quantity(item, item.unit(answers[UNIT]), reading.count)  # type: ignore[arg-type]
+            quantity = receiving.whole_quantity(item, item.unit(answers.known(UNIT)), reading.count)
             receiving.check_quantity(ctx.state, order, item, quantity)
             answers = answers.having(COUNT, reading.count)
         return answers
