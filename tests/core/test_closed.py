@@ -87,7 +87,7 @@ def test_purposes_have_flows_and_prompts_have_kinds() -> None:
     assert {a for kind in MACHINE.flows.values() for a in kind.waits} == set(Asks)
     for prompt in MACHINE.prompts.values():
         own = [type(prompt).__dict__.get(name) for name in ("needed", "take", "title", "codes")]
-        assert all(own) and type(prompt).__mro__[1] is PromptKind, prompt
+        assert all(own) and isinstance(prompt, PromptKind), prompt
     for flow in MACHINE.flows.values():
         closes = len(flow.waits) > 1 or flow.buttons
         assert not closes or type(flow).complete is not FlowKind.complete, flow

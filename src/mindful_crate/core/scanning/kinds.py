@@ -168,6 +168,31 @@ class PromptKind:
         return iter(())
 
 
+class NumberKind(PromptKind):
+    """Asks how many: by a number, or by the barcode of another unit of the same item."""
+
+    wants = "a number"
+    shape: Shape = "number"
+    keys: Keys = "number"
+    reads = Read.NUMBER
+
+    def number(self, reading: Reading, plural: str, *, or_next: bool = False) -> Decimal:
+        """The number a reading is; refused when it is none. ``or_next``: the next item could be scanned as well."""
+        if reading.kind is Read.NUMBER and reading.count is not None:
+            return reading.count
+        if reading.kind is Read.UNKNOWN:
+            besides = " and no item" if or_next else ""
+            raise Refusal("no_number", f"`{reading.code}` is no number{besides}. Enter how many {plural}.")
+        besides = ", or scan the next item" if or_next else ""
+        raise Refusal("wrong_kind", f"That is {told(reading)}; enter how many {plural}{besides}.")
+
+    def other_unit(self, answers: Answers, reading: Reading) -> Answers | None:
+        """The answers with the unit that the barcode of the same item says, when it is another."""
+        if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.unit != answers[UNIT]:
+            return answers.having(UNIT, reading.unit)
+        return None
+
+
 class ButtonKind:
     """A button of a flow. It is accepted exactly when it is offered, since one answer serves both."""
 

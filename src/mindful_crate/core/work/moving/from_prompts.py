@@ -34,12 +34,13 @@ from mindful_crate.core.scanning.kinds import (
     UNIT,
     Codes,
     Context,
+    NumberKind,
     PromptKind,
     bin_place,
     deviation,
 )
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
-from mindful_crate.core.scanning.reading import Read, Reading, told
+from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.receiving import checks as receiving
@@ -288,26 +289,16 @@ class LotThereKind(PromptKind):
         yield from any_bin(ctx)
 
 
-class CountKind(PromptKind):
+class CountKind(NumberKind):
     """How many are taken?"""
-
-    wants = "a number"
-    shape: Shape = "number"
-    keys: Keys = "number"
-    reads = Read.NUMBER
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[COUNT] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        unit = ctx.unit(answers)
-        if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.unit != answers[UNIT]:
-            return answers.having(UNIT, reading.unit)
-        if reading.kind is not Read.NUMBER or reading.count is None:
-            if reading.kind is Read.UNKNOWN:
-                raise Refusal("no_number", f"`{reading.code}` is no number. Enter how many {unit.plural}.")
-            raise Refusal("wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}.")
-        return self.confirmed(ctx, answers, reading.count)
+        if changed := self.other_unit(answers, reading):
+            return changed
+        return self.confirmed(ctx, answers, self.number(reading, ctx.unit(answers).plural))
 
     def confirmed(self, ctx: Context, answers: Answers, count: Decimal) -> Answers:
         item = ctx.item(answers)

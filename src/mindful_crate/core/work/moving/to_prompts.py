@@ -21,8 +21,8 @@ from mindful_crate.core.scanning.codes import (
     unknown,
     waiting_plates,
 )
-from mindful_crate.core.scanning.kinds import BIN, Codes, Context, PromptKind, bin_place, deviation
-from mindful_crate.core.scanning.question import Keys, Question, Shape
+from mindful_crate.core.scanning.kinds import BIN, Codes, Context, NumberKind, PromptKind, bin_place, deviation
+from mindful_crate.core.scanning.question import Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.from_prompts import GOING, asking, count_codes
@@ -30,13 +30,8 @@ from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.tasks.dialogue import ON, PART, TASKS
 
 
-class PartKind(PromptKind):
+class PartKind(NumberKind):
     """How many of the carried goods go into the next bin? Asked when the worker says that it is only a part."""
-
-    wants = "a number"
-    shape: Shape = "number"
-    keys: Keys = "number"
-    reads = Read.NUMBER
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[PART] == 0

@@ -18,7 +18,19 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, stored_plates, typed, unknown
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LISTED, LOT, UNIT, Codes, Context, PromptKind, Step
+from mindful_crate.core.scanning.kinds import (
+    COUNT,
+    EXPIRY,
+    ITEM,
+    LISTED,
+    LOT,
+    UNIT,
+    Codes,
+    Context,
+    NumberKind,
+    PromptKind,
+    Step,
+)
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.work.receiving import checks as receiving
@@ -315,34 +327,24 @@ class LotKind(PromptKind):
         yield from any_bin(ctx)
 
 
-class QuantityKind(PromptKind):
+class QuantityKind(NumberKind):
     """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan."""
-
-    wants = "a number"
-    shape: Shape = "number"
-    keys: Keys = "number"
-    reads = Read.NUMBER
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[COUNT] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         item, unit = ctx.item(answers), ctx.unit(answers)
+        if changed := self.other_unit(answers, reading):
+            return changed
         if reading.kind is Read.ITEM and reading.item == answers[ITEM]:
-            if reading.unit != answers[UNIT]:
-                return answers.having(UNIT, reading.unit)
             raise Refusal(
                 "same_item", f"That is the same item again. Enter how many {unit.plural}, or scan the next item."
             )
-        if reading.kind is not Read.NUMBER or reading.count is None:
-            if reading.kind is Read.UNKNOWN:
-                raise Refusal("no_number", f"`{reading.code}` is no number and no item. Enter how many {unit.plural}.")
-            raise Refusal(
-                "wrong_kind", f"That is {told(reading)}; enter how many {unit.plural}, or scan the next item."
-            )
-        quantity = receiving.whole_quantity(item, unit, reading.count)
+        count = self.number(reading, unit.plural, or_next=True)
+        quantity = receiving.whole_quantity(item, unit, count)
         receiving.check_quantity(ctx.state, order_of(ctx, answers), item, quantity)
-        return answers.having(COUNT, reading.count)
+        return answers.having(COUNT, count)
 
     def proposal(self, ctx: Context, answers: Answers, prompt: Prompt) -> Decimal | None:
         """The number offered: what is still open in whole units, one, or nothing."""
