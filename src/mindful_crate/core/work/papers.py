@@ -113,15 +113,19 @@ class Papers:
         found = dict.fromkeys(r for before in self.before(ref) if self.there(before) for r in self.roots(before))
         return list(found) or [ref]
 
-    def after(self, ref: Ref) -> list[Ref]:
-        """What follows from it, those beside it first."""
+    def following(self, ref: Ref) -> list[Ref]:
+        """What follows from it, in no order."""
         if self._after is None:
             self._after = {}
             for kind in self.kinds.values():
                 for number in kind.following(self.state):
                     for before in kind.before(self.state, number):
                         self._after.setdefault(before, []).append(Ref(kind.kind, number))
-        found = self._after.get(ref, [])
+        return self._after.get(ref, [])
+
+    def after(self, ref: Ref) -> list[Ref]:
+        """What follows from it, those beside it first."""
+        kinds, state = self.kinds, self.state
         return sorted(
-            found, key=lambda r: (not self.kinds[r.kind].beside, self.kinds[r.kind].since(self.state, r.number))
+            self.following(ref), key=lambda r: (not kinds[r.kind].beside, kinds[r.kind].since(state, r.number))
         )

@@ -39,8 +39,8 @@ class OrderPaper(PaperKind):
         about = state.messages_about(order.number)
         # what the stand-in sent says who did it; a real host's word is the entry itself
         told = next((m.seq for m in about), state.confirmed.get(order.number, 0))
-        after = papers.after(Ref(DocKind.ORDER, number))
-        receipts = [state.receipts[ReceiptNo(r.number)] for r in after if r.kind is DocKind.RECEIPT]
+        follow = papers.following(Ref(DocKind.ORDER, number))
+        receipts = [state.receipts[ReceiptNo(r.number)] for r in follow if r.kind is DocKind.RECEIPT]
         stages = [Stage("confirmed", state.is_confirmed(order.number), told, how.hold)]
         if state.is_cancelled(order.number):
             stages.append(Stage("cancelled", True, max((m.seq for m in about), default=state.cancelled[order.number])))

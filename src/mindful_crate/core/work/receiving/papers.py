@@ -38,8 +38,8 @@ class PlatePaper(PaperKind):
     short = False
 
     def there(self, state: State, number: str) -> bool:
-        plate = state.plate(PlateNo(number))
-        return plate is not None and (plate.into is None or plate.building)
+        card = state.plates.cards.get(PlateNo(number))
+        return state.has_plate(PlateNo(number)) if card is None else card.into is None or card.building
 
     def all(self, state: State) -> Iterable[str]:
         return (p.number for p in state.building())
@@ -49,11 +49,16 @@ class PlatePaper(PaperKind):
         return dict.fromkeys([*received, *self.all(state)])
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
-        return _orders_of(_lines(state, state.plates[PlateNo(number)]))
+        card = state.plates.cards.get(PlateNo(number))
+        if card is not None and card.receipt:
+            return _orders_of(state.receipts[card.receipt].lines)
+        return _orders_of(state.plates.lines.get(PlateNo(number), ()))
 
     def since(self, state: State, number: str) -> int:
-        receipt = state.plates[PlateNo(number)].receipt
-        return state.receipts[receipt].seq if receipt else state.seq + 1  # those being built come last
+        card = state.plates.cards.get(PlateNo(number))
+        if card is None or card.receipt is None:
+            return state.seq + 1  # those being built come last
+        return state.receipts[card.receipt].seq
 
     def instead(self, state: State, number: str) -> tuple[Ref, ...]:
         receipt = state.plates[PlateNo(number)].receipt
@@ -85,10 +90,9 @@ class ReceiptPaper(PaperKind):
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
         receipt = state.receipts[ReceiptNo(number)]
-        plate = state.plate(receipt.plate)
-        loose = plate is not None and plate.into is not None
+        card = state.plates.cards.get(receipt.plate)
         orders = _orders_of(receipt.lines)
-        return orders if loose else (Ref(DocKind.PLATE, receipt.plate), *orders)
+        return orders if card is not None and card.into is not None else (Ref(DocKind.PLATE, receipt.plate), *orders)
 
     def since(self, state: State, number: str) -> int:
         return state.receipts[ReceiptNo(number)].seq
