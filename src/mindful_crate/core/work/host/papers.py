@@ -104,7 +104,7 @@ class MessagePaper(PaperKind):
         return MessageNo(number) in state.messages
 
     def all(self, state: State) -> Iterable[str]:
-        return (m.number for m in state.messages.values())
+        return iter(state.messages)
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
         message = state.messages[MessageNo(number)]

@@ -21,7 +21,7 @@ class TaskPaper(PaperKind):
         return TaskNo(number) in state.tasks
 
     def all(self, state: State) -> Iterable[str]:
-        return (t.number for t in state.tasks.values())
+        return iter(state.tasks.plans)
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
         task = state.tasks.plans[TaskNo(number)]
