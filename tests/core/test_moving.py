@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import pytest
 
+from mindful_crate.core.catalog.ids import BinCode, FlowId, ItemCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.plain import canonical
@@ -14,6 +15,7 @@ from mindful_crate.core.rulebook.flows import OtherBin
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.versions import stored
+from tests.core.test_loose import GL, at
 from tests.playbook import Play, barcode, new_world
 
 
@@ -236,3 +238,19 @@ def test_two_people_at_one_shelf(play: Play, ground: Ground) -> None:
     play.opens("F-MOVEPLATES").scan("LP-000064").refused("plate_carried", "@mara")
     play.opens("F-MOVEGOODS").scan("LP-000064").refused("plate_carried")
     sound(play)
+
+
+def test_room_is_claimed_for_the_share_that_goes_there(ground: Ground) -> None:
+    """Of ten taken four fit the bin that is shown: room for four is claimed, so the bin is not expected to be too full."""
+    play = at(ground, GL)
+    for count in (17, 18):
+        play.opens("F-RECEIVE").scan("GL-502").scan("CLT-15").type(str(count)).press("finish").done().press("leave")
+        if count == 17:
+            task = next(iter(play.state.tasks.values()))
+            play.do(acts.Take(task.number)).done().do(acts.Place(task.number, task.to_bin)).done()  # type: ignore[arg-type]
+    play.do(acts.TakeGoods(FlowId("F-MOVE"), BinCode("GL-COUNTER"), ItemCode("CLT-15"), 10)).done(
+        "4 pieces of it to `D1-01-2`"
+    )
+    sound(play)
+    move = next(t for t in play.state.tasks.values() if t.need.value == "move")
+    assert [(code, sum(g.quantity for g in goods)) for code, goods in move.going.bound] == [("D1-01-2", 4)]

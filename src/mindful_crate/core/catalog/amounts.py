@@ -62,6 +62,17 @@ def all_less(goods: tuple[Goods, ...], gone: tuple[Goods, ...]) -> tuple[Goods, 
     return goods
 
 
+def portion(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
+    """So much of some goods, from the first on."""
+    taken: tuple[Goods, ...] = ()
+    for each in goods:
+        part = min(quantity, each.quantity)
+        if part > 0:
+            taken = (*taken, Goods(each.item, part, each.lot, each.expiry, each.status, each.arrived))
+            quantity -= part
+    return taken
+
+
 def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:
     """The order goods are listed in."""
     return (goods.item, goods.lot, str(goods.expiry or ""), goods.status, str(goods.arrived or ""))

@@ -9,7 +9,7 @@ from enum import StrEnum
 from heapq import merge
 from itertools import islice
 
-from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.amounts import Goods, portion
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.bins import Bins
@@ -52,6 +52,8 @@ class Move:
     goods: tuple[Goods, ...] = ()
     plate: PlateNo | None = None
     rule: RuleId | None = None
+    share: int = 0
+    """Of a place: so much of the goods goes there, the rest elsewhere; 0: all of it."""
 
 
 @record
@@ -110,7 +112,8 @@ def bound(todo: tuple[Move, ...]) -> Bound:
     found: Bound = ()
     for move in todo:
         if move.do is Do.PLACE and move.at is not None:
-            found = (*found, (move.at, move.goods))
+            goods = portion(move.goods, move.share) if move.share else move.goods
+            found = (*found, (move.at, goods))
     if len(found) < 2:
         return found
     by_bin: dict[BinCode, tuple[Goods, ...]] = {}

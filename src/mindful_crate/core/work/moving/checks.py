@@ -94,17 +94,6 @@ def _elsewhere(state: State, item: ItemCode) -> str:
     return f" It lies in {', '.join(f'`{b}`' for b in bins[:3])}{more}."
 
 
-def portion(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
-    """So much of some goods, from the first on."""
-    taken: tuple[Goods, ...] = ()
-    for each in goods:
-        part = min(quantity, each.quantity)
-        if part > 0:
-            taken = (*taken, Goods(each.item, part, each.lot, each.expiry, each.status, each.arrived))
-            quantity -= part
-    return taken
-
-
 def request_to_place(
     state: State, flow: Flow, goods: tuple[Goods, ...], stamp: Stamp,
     *, plate: Plate | None = None, task: Task | None = None, from_bin: BinCode | None = None,

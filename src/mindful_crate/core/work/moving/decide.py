@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.amounts import Goods, portion
 from mindful_crate.core.catalog.ids import FlowId, TaskNo
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
@@ -59,7 +60,7 @@ def _take_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
             f"{item.told(act.quantity)} are more than there are {moving.where_told(act.bin, holder)}: {item.told(have)}. "
             "Take fewer, or count the bin.",
         )
-    goods = moving.portion(there, act.quantity)
+    goods = portion(there, act.quantity)
     request = moving.request_to_place(state, flow, goods, stamp, from_bin=act.bin)
     trail = moving.ask_where_to(state, rulebook, flow, request)
     if trail:
@@ -69,12 +70,18 @@ def _take_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
     for cut in cuts:
         making.event(cut)
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
-    make(making, number, Need.MOVE, None, act.bin, to, rule, goods=goods, plate=holder)
+    make(making, number, Need.MOVE, None, act.bin, to, rule, goods=goods, plate=holder, share=_share(trail, goods))
     take_up(making, state.tasks[number], stamp.who)
     says = f"{item.told(act.quantity)} of {item.name} taken from {moving.where_told(act.bin, holder)[3:]}.{let_go}"
     if trail:
         says += _where_to(state, trail)
     return says
+
+
+def _share(trail: Trail | None, goods: tuple[Goods, ...]) -> int:
+    """How much of the goods the rules allot the first bin, when that is not all: only so much room is claimed there."""
+    first = trail.allocations[0].quantity if trail and trail.allocations else 0
+    return first if first < sum(g.quantity for g in goods) else 0
 
 
 def _where_to(state: State, trail: Trail) -> str:
@@ -119,7 +126,7 @@ def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     quantity = all_of_it if act.quantity is None else act.quantity
     if not 0 < quantity <= all_of_it:
         raise Refusal("not_carried", f"You carry {all_of_it:,}; that many cannot be placed.")
-    goods = moving.portion(task.goods, quantity)
+    goods = portion(task.goods, quantity)
     down = moving.judge_goods(state, task, goods, act.bin, act.plate)
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
@@ -135,7 +142,7 @@ def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
         making.trail(trail)
     says += f" {item.told(all_of_it - quantity)} are left." + (_where_to(state, trail) if trail else "")
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
-    turn(making, left, to, rule)
+    turn(making, left, to, rule, _share(trail, left.goods))
     return says
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Any
 
+from mindful_crate.core.catalog.amounts import portion
 from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, PlateNo
 from mindful_crate.core.floor.answers import PLATE, TASK, Answers, Doubt
@@ -167,7 +168,7 @@ class ToKind(PromptKind):
         if share is not None and filled[ON] is None:
             filled = filled.having(PART, Decimal(share))
         count = int(filled.known(PART)) if filled[PART] else sum(g.quantity for g in task.goods)
-        down = moving.judge_goods(ctx.state, task, moving.portion(task.goods, count), code, filled[ON])
+        down = moving.judge_goods(ctx.state, task, portion(task.goods, count), code, filled[ON])
         if down is None:
             return self._checked(ctx, answers, filled)
         most = moving.most_here(ctx.state, task, code) if filled[ON] is None and not answers[PART] else 0

@@ -24,10 +24,12 @@ def make(
     goods: tuple[Goods, ...] = (),
     plate: PlateNo | None = None,
     about: tuple[Ref, ...] = (),
+    share: int = 0,
 ) -> None:
-    """A task to take goods, perhaps off a plate, or a whole plate without them, and to place them."""
+    """A task to take goods, perhaps off a plate, or a whole plate without them, and to place them: all, or a share of them at
+    that place."""
     whole = None if goods else plate
-    moves = (Move(1, Do.TAKE, from_bin, goods, plate), Move(2, Do.PLACE, to, goods, whole, rule))
+    moves = (Move(1, Do.TAKE, from_bin, goods, plate), Move(2, Do.PLACE, to, goods, whole, rule, share))
     making.event(WorkMade(number, need, crew, moves, about))
 
 
@@ -54,8 +56,8 @@ def place(making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: 
     )
 
 
-def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None) -> None:
-    """What is carried goes elsewhere now."""
+def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None, share: int = 0) -> None:
+    """What is carried goes elsewhere now, all or a share of it."""
     move = task.going.place
     assert move is not None
-    making.event(MoveTurned(task.number, move.no, to, rule))
+    making.event(MoveTurned(task.number, move.no, to, rule, share))

@@ -51,6 +51,7 @@ class MoveTurned:
     move: int
     at: BinCode | None = None
     rule: RuleId | None = None
+    share: int = 0
     kind: Literal["move_turned"] = "move_turned"
 
 

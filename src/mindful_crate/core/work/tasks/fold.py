@@ -93,7 +93,7 @@ def _after(todo: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move 
 def move_turned(state: State, e: MoveTurned, at: At) -> None:
     """A move goes elsewhere now."""
     now = state.tasks.going[e.task]
-    todo = tuple(evolve(m, at=e.at, rule=e.rule) if m.no == e.move else m for m in now.todo)
+    todo = tuple(evolve(m, at=e.at, rule=e.rule, share=e.share) if m.no == e.move else m for m in now.todo)
     state.tasks.going.put(e.task, evolve(now, todo=todo, bound=bound(todo), again=(*now.again, at.seq)))
 
 
