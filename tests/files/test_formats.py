@@ -9,6 +9,7 @@ import subprocess
 from contextlib import redirect_stderr, redirect_stdout
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 from xml.etree import ElementTree
 
 import numpy as np
@@ -98,6 +99,25 @@ def test_a_rulebook_file_that_is_none(text: str, code: str, part: str) -> None:
     assert caught.value.problem.code == code
     assert part in caught.value.problem.says
     assert caught.value.problem.place.startswith("x.json")
+
+
+@pytest.mark.parametrize(
+    ("do", "place", "part"),
+    [
+        ({"kind": "press", "action": "explode"}, "do/action", "none of back, change_line"),
+        ({"kind": "office", "act": {"kind": "wait", "seconds": 1}, "made": [["seconds", "s1"]]}, "do/made", "names what a step"),
+        ({"kind": "office", "act": {"kind": "wait", "seconds": 1}, "made": [["oops", "s1"]]}, "do/made", '"oops" is no field'),
+        ({"kind": "office", "act": {"kind": "host_answers", "message": "M-1"}}, "do/act/kind", "none of"),
+    ],
+)  # fmt: skip
+def test_a_step_that_nobody_could_do(do: dict[str, Any], place: str, part: str) -> None:
+    """Refused with its place when the file is read, not when the script runs or is shown."""
+    plain = to_plain(demo_rehearsals()[0])
+    text = json.dumps({**plain, "steps": [*plain["steps"][:2], {"id": "s9", "do": do}]})
+    with pytest.raises(BadText) as caught:
+        read_rehearsal(text, "x.json")
+    assert part in caught.value.problem.says
+    assert caught.value.problem.place == f"x.json: steps/2/{place}"
 
 
 def test_published_schemas_are_those_of_the_code() -> None:

@@ -70,9 +70,14 @@ def _rehearsal(plain: Plain) -> Rehearsal:
         raise Misfit("shape", f"this version reads rehearsals of shape {script.SHAPE}, not {shape}")
     read = from_plain(Rehearsal, plain)
     for n, step in enumerate(read.steps):
-        if isinstance(step.do, script.DoPress) and step.do.action not in BUTTONS:
-            says = f'"{step.do.action}" is none of {", ".join(sorted(BUTTONS))}'
+        do = step.do
+        if isinstance(do, script.DoPress) and do.action not in BUTTONS:
+            says = f'"{do.action}" is none of {", ".join(sorted(BUTTONS))}'
             raise Misfit(f"steps/{n}/do/action", says)
+        if isinstance(do, script.DoOffice):
+            for name, _ in do.made:
+                if script.named_by(do.act, name) is None:
+                    raise Misfit(f"steps/{n}/do/made", f'"{name}" is no field that names what a step makes')
     return read
 
 

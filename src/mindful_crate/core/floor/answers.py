@@ -29,7 +29,7 @@ class Key(Generic[T]):
 
 
 def text(name: str, _: Callable[[str], T]) -> Key[T | None]:
-    """An answer that is a text, such as the number or the code of something."""
+    """An answer that is a text, such as the number or the code of something; ``_`` says of which type."""
     return Key(name, None, lambda kept: cast(T, kept), lambda value: cast(str, value))
 
 
@@ -49,7 +49,7 @@ def day(name: str) -> Key[date | None]:
 
 
 def texts(name: str, _: Callable[[str], T]) -> Key[tuple[T, ...]]:
-    """Several numbers or codes."""
+    """Several numbers or codes; ``_`` says of which type."""
     return Key(name, (), lambda kept: cast(tuple[T, ...], kept), lambda value: cast(tuple[str, ...], value))
 
 

@@ -82,7 +82,7 @@ class Plan:
     made: int = 0
     """The entry that made it."""
     plate: PlateNo | None = None
-    """The plate that is moved as a whole."""
+    """The plate that is moved as a whole; it follows from ``moves``."""
 
     @property
     def from_bin(self) -> BinCode:
@@ -107,10 +107,10 @@ Bound = tuple[tuple[BinCode, tuple[Goods, ...]], ...]
 """Bins in which a task claims room, each once, with what is to be placed there."""
 
 
-def bound(todo: tuple[Move, ...]) -> Bound:
+def bound(remaining: tuple[Move, ...]) -> Bound:
     """Where moves still to do will place something."""
     found: Bound = ()
-    for move in todo:
+    for move in remaining:
         if move.do is Do.PLACE and move.at is not None:
             goods = portion(move.goods, move.share) if move.share else move.goods
             found = (*found, (move.at, goods))
@@ -125,10 +125,10 @@ def bound(todo: tuple[Move, ...]) -> Bound:
 @record
 class Going:
     """How far a task is: the moves still to do, each with where it goes now and what is left of it, and loose goods in
-    hands. ``bound`` follows from ``todo``."""
+    hands. ``bound`` follows from ``remaining``."""
 
     state: TaskState
-    todo: tuple[Move, ...]
+    remaining: tuple[Move, ...]
     bound: Bound = ()
     hands: tuple[Goods, ...] = ()
     person: PersonId | None = None
@@ -152,7 +152,7 @@ class Going:
     @property
     def place(self) -> Move | None:
         """The next place to go to with what is carried."""
-        for move in self.todo:
+        for move in self.remaining:
             if move.do is Do.PLACE:
                 return move
         return None

@@ -49,21 +49,15 @@ class Asks(Said):
     TASK = "task", "The plate to put away"
     BIN = "bin", "The bin"
     FROM = "from", "Where it is taken from"
-    """Where goods are taken from: a bin or a plate."""
     GOODS = "goods", "The item taken"
-    """Which item is taken."""
     LOT_THERE = "lot_there", "The lot taken"
     """Which lot is taken, when there are several."""
     COUNT = "count", "How many are taken"
-    """How many are taken."""
     PART = "part", "How many of them go into a bin"
     """How many go into the next bin, when the worker says that it is only a part."""
     PLATES = "plates", "The plates"
-    """Which plates are taken up, one or several."""
     TO = "to", "Where it goes"
-    """Where it goes: a bin or a plate."""
     LOOK = "look", "What is looked up"
-    """What is looked up: an item, a bin or a plate."""
 
 
 class Each(StrEnum):

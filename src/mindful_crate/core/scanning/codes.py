@@ -98,6 +98,7 @@ def waiting_plates(ctx: Context) -> Codes:
     """A plate that waits for a task, and one that is being built."""
     for number in ctx.state.tasks.open_numbers(ctx.crews, Need.PUT_AWAY, 1):
         plate = ctx.state.tasks.plans[number].plate
-        yield plain(f"plate {plate}, to be put away", plate or "")
+        if plate:
+            yield plain(f"plate {plate}, to be put away", plate)
     for building in ctx.state.building()[:1]:
         yield plain(f"plate {building.number}, being built", building.number)

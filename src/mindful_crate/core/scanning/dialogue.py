@@ -170,6 +170,13 @@ def pressed(ctx: Context, dialogue: Dialogue, action: str, line: int | None = No
     return button.pressed(ctx, dialogue, line, count)
 
 
+def moved_on(ctx: Context, action: str) -> str:
+    """What is said of a press that only moved the dialogue."""
+    if action == "no":
+        return "Not there, then."
+    return next((b.says for b in buttons(ctx) if b.action == action), "") or "Done."
+
+
 def _doubt_answered(ctx: Context, dialogue: Dialogue, yes: bool) -> Step:
     doubt = dialogue.doubt
     if doubt is None or (yes and doubt.asks != "yes_no"):

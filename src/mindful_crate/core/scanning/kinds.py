@@ -6,7 +6,7 @@ The machine in ``dialogue`` knows none of them by name; the table of matters say
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import Any, ClassVar, Literal
@@ -261,11 +261,6 @@ class Machine:
 
     flows: Mapping[FlowPurpose, FlowKind]
     prompts: Mapping[Asks, PromptKind]
-    actions: frozenset[str] = field(init=False)
-    """The names of all buttons that flows bring."""
-
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "actions", frozenset(b.action for k in self.flows.values() for b in k.buttons))
 
     def used(self, flow: Flow) -> list[Prompt]:
         """The prompts of a flow that its purpose has use for, in their order."""

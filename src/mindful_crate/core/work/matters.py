@@ -30,7 +30,7 @@ MACHINE = Machine(
 )
 """What dialogues are made of: the flows and prompts of all matters."""
 
-BUTTONS = MACHINE.actions | OFFERED_BY_ALL
+BUTTONS = OFFERED_BY_ALL | {b.action for kind in MACHINE.flows.values() for b in kind.buttons}
 """The names of all buttons there are."""
 PAPERS = {kind: paper for kind in DocKind for m in MATTERS for paper in m.papers if paper.kind is kind}
 """Every kind of document, in the order in which kinds are told."""

@@ -54,9 +54,7 @@ def _first_large(text: str) -> str:
 def _press(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Press) -> str:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
     step = talk.pressed(ctx, dialogue, act.action, act.line, act.count)
-    says = _move(ctx, making, stamp, dialogue, step)
-    button = next((b for b in talk.buttons(ctx) if b.action == act.action), None)
-    return says or (button.says if button else "Not there, then." if act.action == "no" else "") or "Done."
+    return _move(ctx, making, stamp, dialogue, step) or talk.moved_on(ctx, act.action)
 
 
 def _step_back(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: StepBack) -> str:

@@ -29,6 +29,15 @@ def order_for_receipt(state: State, number: OrderNo) -> Order:
         raise Refusal("other_kind", f"`{number}` is a {order.kind.value.replace('_', ' ')} order: its goods go out.")
     if order.site != state.settings.site:
         raise Refusal("other_site", f"`{number}` is for site `{order.site}`, not for this one.")
+    check_free(state, order)
+    if not state.lines_open(order):
+        raise Refusal("order_complete", f"Nothing of `{number}` is open: all of it has arrived or is on a plate.")
+    return order
+
+
+def check_free(state: State, order: Order) -> None:
+    """Refuse what the floor may not work on now: not confirmed, cancelled, or held by somebody."""
+    number = order.number
     if not state.is_confirmed(number):
         raise Refusal(
             "not_confirmed",
@@ -39,9 +48,6 @@ def order_for_receipt(state: State, number: OrderNo) -> Order:
     hold = order_hold(state, number)
     if hold:
         raise Refusal("order_held", f"`{number}` cannot be received: {hold}.")
-    if not state.lines_open(order):
-        raise Refusal("order_complete", f"Nothing of `{number}` is open: all of it has arrived or is on a plate.")
-    return order
 
 
 def known_order(state: State, number: OrderNo) -> Order:
@@ -75,13 +81,6 @@ def receivable_orders(state: State) -> list[Order]:
         and state.lines_open(o)
     ]
     return sorted(found, key=lambda o: (o.promised, o.number))
-
-
-def check_free(state: State, order: Order) -> None:
-    """Refuse to go on with an order that the office has opened, or that was cancelled, since it was scanned."""
-    order_free = state.is_confirmed(order.number) and not state.is_cancelled(order.number)
-    if not order_free or order_hold(state, order.number):
-        order_for_receipt(state, order.number)
 
 
 def open_lines(state: State, order: Order, item: ItemCode) -> list[OrderLine]:

@@ -248,6 +248,11 @@ class ItemKind(PromptKind):
         yield from unknown()
 
 
+def _kept_by(ctx: Context, answers: Answers, how: tuple[Tracking, ...]) -> bool:
+    """Is the item kept in one of these ways? As long as none is known, it may be."""
+    return answers[ITEM] is None or ctx.item(answers).tracking in how
+
+
 class ExpiryKind(PromptKind):
     """When does it expire? Asked before the lot, so that a known lot can be checked against it."""
 
@@ -257,9 +262,7 @@ class ExpiryKind(PromptKind):
     reads = Read.DAY
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        if answers[ITEM] is None:
-            return True
-        return answers[EXPIRY] is None and ctx.item(answers).tracking is Tracking.LOT_EXPIRY
+        return _kept_by(ctx, answers, (Tracking.LOT_EXPIRY,)) and answers[EXPIRY] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         receiving.check_free(ctx.state, order_of(ctx, answers))
@@ -296,9 +299,7 @@ class LotKind(PromptKind):
     reads = Read.LOT
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        if answers[ITEM] is None:
-            return True
-        return answers[LOT] is None and ctx.item(answers).tracking is not Tracking.NONE
+        return _kept_by(ctx, answers, (Tracking.LOT, Tracking.LOT_EXPIRY)) and answers[LOT] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         receiving.check_free(ctx.state, order_of(ctx, answers))

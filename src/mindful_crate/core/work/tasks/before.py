@@ -13,7 +13,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.work.rows import Row, Words, folding, telling
+from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
 from mindful_crate.core.work.tasks import fold as tasks
 from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkMade
@@ -136,32 +136,3 @@ FOLDS = (
     folding(GoodsPlaced, _goods_placed),
 )
 """How they change a state."""
-
-
-def _made_told(e: TaskMade) -> str:
-    return f"task `{e.task}`" + (f": `{e.from_bin}` to `{e.to_bin}`" if e.to_bin else " without a bin")
-
-
-def _retargeted_told(e: TaskRetargeted) -> str:
-    return f"task `{e.task}` " + (f"goes to `{e.to_bin}` now" if e.to_bin else "has no bin now")
-
-
-def _plate_told(e: PlatePlaced) -> str:
-    on = f"on `{e.on}` in" if e.on else "in"
-    return f"plate `{e.plate}` placed {on} `{e.bin}`" + (f": {e.reason}" if e.reason else "")
-
-
-def _goods_told(e: GoodsPlaced) -> str:
-    where = f"on `{e.plate}` in `{e.bin}`" if e.plate else f"in `{e.bin}`"
-    placed = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods)
-    return f"{placed} placed {where}" + (f": {e.reason}" if e.reason else "")
-
-
-WORDS: tuple[Row[Words[object]], ...] = (
-    telling(TaskMade, _made_told),
-    telling(TaskTaken, lambda e: f"@{e.person} took up task `{e.task}`"),
-    telling(TaskRetargeted, _retargeted_told),
-    telling(PlatePlaced, _plate_told),
-    telling(GoodsPlaced, _goods_told),
-)
-"""What the log says of them."""

@@ -35,7 +35,7 @@ def make(
 
 def take_up(making: Making, task: Task, person: PersonId) -> None:
     """Somebody has in hands what it is about."""
-    for move in task.going.todo:
+    for move in task.going.remaining:
         if move.do is not Do.TAKE:
             continue
         assert move.at is not None

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
-from mindful_crate.core.catalog.ids import PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import CrewId, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound
@@ -31,12 +32,17 @@ _part: Callable[..., PartDone] = maker(PartDone)
 _NO_GOODS: tuple[Goods, ...] = ()
 
 
+def _plan_of(
+    need: Need, crew: CrewId | None, moves: tuple[Move, ...], about: tuple[Ref, ...] = (), made: int = 0
+) -> Plan:
+    first = moves[0]
+    return _plan(need, crew, moves, about, made, None if first.goods else first.plate)
+
+
 def work_made(state: State, e: WorkMade, at: At) -> None:
     """A task waits."""
     moves = e.moves
-    first = moves[0]
-    plan = _plan(e.need, e.crew, moves, e.about, at.seq, None if first.goods else first.plate)
-    state.tasks.plans.put(e.task, plan)
+    state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq))
     waits = _going(TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, "", 0, 0, (), None)
     state.tasks.going.put(e.task, waits)
 
@@ -45,7 +51,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     """A move is farther: what is left of it stays to be done. The first begins the task, with the last it is done."""
     going, goods, target = state.tasks.going, e.goods, e.target
     now = going[e.task]
-    todo, was = _after(now.todo, e)
+    remaining, was = _after(now.remaining, e)
     places = was is not None and was.do is Do.PLACE
     parts = now.parts
     if goods or places:
@@ -57,9 +63,9 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     else:
         person, taken = now.person, now.taken
     after = _going(
-        TaskState.TAKEN if todo else TaskState.DONE, todo, bound(todo) if places else now.bound,
+        TaskState.TAKEN if remaining else TaskState.DONE, remaining, bound(remaining) if places else now.bound,
         _in_hands(now.hands, e) if goods else now.hands, person, taken, now.again, now.crew, now.held, now.priority, 0,
-        parts, None if todo or not places else was,
+        parts, None if remaining or not places else was,
     )  # fmt: skip
     going.put(e.task, after)
     if not goods:
@@ -79,30 +85,32 @@ def _in_hands(hands: tuple[Goods, ...], e: MoveDone) -> tuple[Goods, ...]:
     return all_more(hands, e.goods) if e.target.holder is Holder.TASK else hands
 
 
-def _after(todo: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move | None]:
+def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move | None]:
     """What is still to do after a move or a part of it, and the move as it was."""
-    for n, move in enumerate(todo):
+    for n, move in enumerate(remaining):
         if move.no == e.move:
             left = all_less(move.goods, e.goods) if move.goods else ()
             if left:
-                return (*todo[:n], evolve(move, goods=left), *todo[n + 1 :]), move
-            return todo[:n] + todo[n + 1 :], move
-    return todo, None
+                return (*remaining[:n], evolve(move, goods=left), *remaining[n + 1 :]), move
+            return remaining[:n] + remaining[n + 1 :], move
+    return remaining, None
 
 
 def move_turned(state: State, e: MoveTurned, at: At) -> None:
     """A move goes elsewhere now."""
     now = state.tasks.going[e.task]
-    todo = tuple(evolve(m, at=e.at, rule=e.rule, share=e.share) if m.no == e.move else m for m in now.todo)
-    state.tasks.going.put(e.task, evolve(now, todo=todo, bound=bound(todo), again=(*now.again, at.seq)))
+    remaining = tuple(evolve(m, at=e.at, rule=e.rule, share=e.share) if m.no == e.move else m for m in now.remaining)
+    state.tasks.going.put(e.task, evolve(now, remaining=remaining, bound=bound(remaining), again=(*now.again, at.seq)))
 
 
 def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
     tasks = state.tasks
     now, plan = tasks.going[e.task], tasks.plans[e.task]
     taken = [m for m in plan.moves if m.do is Do.TAKE]
-    todo = (*taken, *(m for m in now.todo if m.do is not Do.TAKE))
-    tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, todo=todo, hands=(), person=None, taken=0, parts=()))
+    remaining = (*taken, *(m for m in now.remaining if m.do is not Do.TAKE))
+    tasks.going.put(
+        e.task, evolve(now, state=TaskState.OPEN, remaining=remaining, hands=(), person=None, taken=0, parts=())
+    )
     if plan.plate:
         state.plates.spots.put(plan.plate, in_bin(plan.from_bin))
     else:
@@ -143,7 +151,7 @@ def suppose(state: State, trail: Trail, name: str) -> None:
         loose = () if plate else goods
         place = Move(2, Do.PLACE, share.bin, loose, plate, share.rule)
         moves = (Move(1, Do.TAKE, request.from_bin or share.bin, loose, plate), place)
-        state.tasks.plans.put(number, Plan(Need.PUT_AWAY, None, moves, plate=plate))
+        state.tasks.plans.put(number, _plan_of(Need.PUT_AWAY, None, moves))
         state.tasks.going.put(number, Going(TaskState.TAKEN, (place,), bound((place,)), loose, NOBODY))
 
 

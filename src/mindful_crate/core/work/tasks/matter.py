@@ -14,7 +14,7 @@ TASKS = Matter(
     "tasks",
     DECIDES,
     (*FOLDS, *before.FOLDS),
-    (*WORDS, *before.WORDS),
+    WORDS,
     papers=PAPERS,
     asked=ASKED,
     makes=MAKES,

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import BinCode, PersonId, TaskNo
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
-from mindful_crate.core.work.tasks.before import TaskMade, TaskRetargeted
+from mindful_crate.core.work.tasks.before import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
 from mindful_crate.core.work.tasks.events import (
     MoveDone,
     MoveTurned,
@@ -27,21 +29,31 @@ def _to(moves: Iterable[Move]) -> str:
     return next((m.at or "" for m in moves if m.do is Do.PLACE), "")
 
 
-def _work_made(e: WorkMade) -> str:
-    to = _to(e.moves)
-    return f"task `{e.task}`" + (f": `{e.moves[0].at}` to `{to}`" if to else " without a bin")
+def _made(task: TaskNo, from_bin: BinCode | None, to: BinCode | str | None) -> str:
+    return f"task `{task}`" + (f": `{from_bin}` to `{to}`" if to else " without a bin")
 
 
-def _move_turned(e: MoveTurned) -> str:
-    return f"task `{e.task}` " + (f"goes to `{e.at}` now" if e.at else "has no bin now")
+def _taken(person: PersonId, task: TaskNo) -> str:
+    return f"@{person} took up task `{task}`"
+
+
+def _turned(task: TaskNo, to: BinCode | None) -> str:
+    return f"task `{task}` " + (f"goes to `{to}` now" if to else "has no bin now")
+
+
+def _placed(what: str, on: str | None, code: BinCode, reason: str) -> str:
+    return f"{what} placed {f'on `{on}` in' if on else 'in'} `{code}`" + (f": {reason}" if reason else "")
+
+
+def _listed(goods: Iterable[Goods]) -> str:
+    return ", ".join(f"{g.quantity} of `{g.item}`" for g in goods)
 
 
 def _move_done(e: MoveDone) -> str:
     if e.target.holder in (Holder.TASK, Holder.PERSON):
-        return f"@{e.by} took up task `{e.task}`"
-    where = f"on `{e.target.code}` in `{e.at}`" if e.target.holder is Holder.PLATE else f"in `{e.at}`"
-    what = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods) or f"plate `{e.plate}`"
-    return f"{what} placed {where}" + (f": {e.reason}" if e.reason else "")
+        return _taken(e.by, e.task)
+    on = e.target.code if e.target.holder is Holder.PLATE else None
+    return _placed(_listed(e.goods) or f"plate `{e.plate}`", on, e.at, e.reason)
 
 
 def task_told(state: State, task: Task) -> str:
@@ -66,9 +78,14 @@ def task_told(state: State, task: Task) -> str:
 
 
 WORDS: tuple[Row[Words[object]], ...] = (
-    telling(WorkMade, _work_made),
+    telling(WorkMade, lambda e: _made(e.task, e.moves[0].at, _to(e.moves))),
     telling(MoveDone, _move_done),
-    telling(MoveTurned, _move_turned),
+    telling(MoveTurned, lambda e: _turned(e.task, e.at)),
+    telling(TaskMade, lambda e: _made(e.task, e.from_bin, e.to_bin)),
+    telling(TaskTaken, lambda e: _taken(e.person, e.task)),
+    telling(TaskRetargeted, lambda e: _turned(e.task, e.to_bin)),
+    telling(PlatePlaced, lambda e: _placed(f"plate `{e.plate}`", e.on, e.bin, e.reason)),
+    telling(GoodsPlaced, lambda e: _placed(_listed(e.goods), e.plate, e.bin, e.reason)),
     telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
     telling(TaskHeld, lambda e: f"task `{e.task}` " + (f"held: {e.why}" if e.why else "let go")),
     telling(TaskReassigned, lambda e: f"task `{e.task}` is for crew `{e.crew}` now"),
