@@ -20,7 +20,7 @@ export function WorldPicker({ worlds, world, choose }: ReturnType<typeof useWorl
     <select className="select" aria-label="World" value={world?.id ?? ''} onChange={(e) => choose(e.target.value)}>
       {worlds.map((w) => (
         <option key={w.id} value={w.id}>
-          {w.name} ({w.kind === 'live' ? 'live' : `run of ${w.seq} entries`})
+          {w.name} ({w.kind === 'live' ? 'live' : `run of ${w.seq === 1 ? '1 entry' : `${w.seq} entries`}`})
         </option>
       ))}
     </select>
