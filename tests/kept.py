@@ -21,9 +21,9 @@ def end_of(state: State) -> dict[str, Any]:
     )
     return {
         "stock": sorted(stock),
-        "tasks": sorted([t.number, t.state.value, t.to_bin or "", t.placed_in or "", t.person or ""] for t in state.tasks.values()),
-        "receipts": sorted([r.number, r.told, r.booked, r.refused] for r in state.receipts.values()),
-        "messages": sorted([m.number, m.topic, m.state.value, m.turn] for m in state.messages.values()),
+        "tasks": sorted([t.number, t.state.value, t.to_bin or "", t.placed_in or "", t.person or ""] for t in state.tasks.every()),
+        "receipts": sorted([r.number, r.told, r.booked, r.refused] for r in state.receipts.every()),
+        "messages": sorted([m.number, m.topic, m.state.value, m.turn] for m in state.messages.every()),
         "progress": sorted([str(k), v.noted, v.arrived, v.booked] for k, v in state.progress.items()),
         "reservations": sorted([r.number, r.holder, sum(p.goods.quantity for p in r.parts)] for r in state.reservations.values()),
         "numbers": dict(sorted(state.next_numbers.items())),

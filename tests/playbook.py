@@ -8,7 +8,7 @@ from typing import Any
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, OrderNo, PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.state import Settings
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue, question_of
 from mindful_crate.core.rulebook.book import Rulebook
@@ -23,6 +23,11 @@ from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 
 STARTS = datetime(2026, 3, 3, 8, 30, tzinfo=UTC)
+
+
+def from_snapshot(state: State) -> State:
+    """The state that its snapshot makes, over the same ground and past."""
+    return State.load_snapshot(state.ground, state.settings, state.keep(), state.past)
 
 
 def new_world(ground: Ground, rulebook: Rulebook, **host: int) -> World:

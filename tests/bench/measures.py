@@ -302,6 +302,7 @@ def folding() -> Iterator[Line]:
 def storing() -> Iterator[Line]:
     """Appending a thousand entries in one statement and commit, against one by one."""
     from mindful_crate.store.db import QUERIES, migrate
+    from mindful_crate.store.past import nothing_settled
 
     log = entries(big.big_site(big.SMALL), 400)[:1_000]
     bodies = [orjson.dumps(stored(e)) for e in log]
@@ -324,6 +325,7 @@ def storing() -> Iterator[Line]:
                 conn.execute(QUERIES["append"], {
                     "world": world, "seqs": [e.seq for e in log[part]], "ids": [e.command.stamp.id for e in log[part]],
                     "bodies": bodies[part], "seq": log[part][-1].seq, "told": "world x 1",
+                    "settled_to": log[part][-1].seq, **nothing_settled(),
                 })  # fmt: skip
                 conn.commit()
 

@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world import acts
-from mindful_crate.core.world.chain import Doc, DocKind, Ref, chain, documents, find
+from mindful_crate.core.world.chain import Doc, DocKind, Ref, chain, documents, find, told
 from tests.playbook import Play, barcode, new_world
 
 
@@ -21,7 +21,7 @@ def received(ground: Ground, rulebook: Rulebook) -> Play:
     play.scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil")).type("2").press("other_order")
     play.scan("PO-1009").scan(barcode(ground, "ROPE-10", "coil")).type("1").press("finish").done()
     play.press("leave").opens("F-PUTAWAY")
-    task = next(iter(play.state.tasks.values()))
+    task = next(iter(play.state.tasks.every()))
     return play.scan(task.plate).scan(task.to_bin).done("stands in")
 
 
@@ -32,7 +32,7 @@ def of(docs: list[Doc], kind: DocKind) -> list[Doc]:
 def test_the_chain_is_the_same_from_every_document(ground: Ground, rulebook: Rulebook) -> None:
     """From the plate, its receipt, its task and their messages one finds both orders; every link leads both ways."""
     play = received(ground, rulebook)
-    plate = next(iter(play.state.receipts.values())).plate
+    plate = next(iter(play.state.receipts.every())).plate
     docs = chain(play.state, Ref(DocKind.PLATE, plate))
     assert [d.number for d in of(docs, DocKind.ORDER)] == ["PO-1007", "PO-1009"]
     assert [len(of(docs, k)) for k in (DocKind.PLATE, DocKind.RECEIPT, DocKind.TASK, DocKind.MESSAGE)] == [1, 1, 1, 3]
@@ -54,7 +54,7 @@ def test_each_state_is_where_it_was_reached(ground: Ground, rulebook: Rulebook) 
     """The entry of each stage is the one whose words tell it, and what is not reached is said to be to come."""
     play = received(ground, rulebook)
     log = {e.seq: e for e in play.world.log}
-    plate = next(iter(play.state.receipts.values())).plate
+    plate = next(iter(play.state.receipts.every())).plate
     stages = {(d.kind.value, s.word): s for d in chain(play.state, Ref(DocKind.PLATE, plate)) for s in d.stages}
     for key, words in {
         ("plate", "begun"): "made", ("plate", "finished"): "finished", ("receipt", "booked"): "booked receipt",
@@ -66,11 +66,13 @@ def test_each_state_is_where_it_was_reached(ground: Ground, rulebook: Rulebook) 
     assert re.fullmatch(
         r"[\d,]+ m of [\d,]+ m here|\d+ of \d+ lines here(, \d+ in part)?", stages["order", "arrived"].says
     )
-    open_ = {d.number: d for d in documents(play.state) if d.open}
+    settled = [s.ref for s in play.state.past.latest(DocKind.TASK)]
+    every = [*documents(play.state), *told(play.state, settled)]
+    open_ = {d.number: d for d in every if d.open}
     assert {"PO-1007", "PO-1009", "PO-1001"} <= set(open_)
     assert open_["PO-1019"].word == "not confirmed yet"
     assert plate not in open_
-    assert max(documents(play.state), key=lambda d: d.latest).kind is DocKind.TASK
+    assert max(every, key=lambda d: d.latest).kind is DocKind.TASK
 
 
 def test_there_is_no_chain_of_nothing(ground: Ground, rulebook: Rulebook) -> None:

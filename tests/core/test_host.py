@@ -15,7 +15,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.messages import MessageState
-from mindful_crate.core.floor.state import Settings, State, WorldKind
+from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.on_handset import orders_shown
@@ -33,7 +33,7 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 from mindful_crate.files.texts import read_rehearsal, rehearsal_text
-from tests.playbook import STARTS, Play, barcode, making_of, new_world
+from tests.playbook import STARTS, Play, barcode, from_snapshot, making_of, new_world
 
 QUICK = HostStandIn(book_seconds=2)
 
@@ -160,7 +160,7 @@ def test_a_host_that_refuses(ground: Ground, rulebook: Rulebook) -> None:
     play = Play(new_world(ground, rulebook)).confirm("PO-1007")
     play.do(acts.SetHost(replace(QUICK, refuses="The period is closed."))).done("The period is closed")
     play.opens("F-RECEIVE").scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil")).type("2").press("finish").done()
-    receipt = next(iter(play.state.receipts.values()))
+    receipt = next(iter(play.state.receipts.every()))
     assert (receipt.booked, receipt.refused) == (False, "The period is closed.")
     play.do(acts.BookReceipt(receipt.number)).refused("not_taken_in", "MR-0002", "The period is closed.")
     play.do(acts.SetHost(QUICK)).do(acts.RepeatMessage("MR-0002")).done()  # type: ignore[arg-type]
@@ -173,7 +173,7 @@ def test_arrival_is_noted_before_it_is_booked(ground: Ground, rulebook: Rulebook
     by_hand = replace(rulebook.step_plans[0], booking=BookingPoint.BY_HAND)
     play = Play(new_world(ground, replace(rulebook, step_plans=(by_hand,)))).confirm("PO-1007")
     play.opens("F-RECEIVE").scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil")).type("2").press("finish").done()
-    receipt = next(iter(play.state.receipts))
+    receipt = next(iter(play.state.receipts.every())).number
     assert [m.topic for m in play.state.messages_about(receipt)] == ["note_arrival"]
     play.do(acts.BookReceipt(receipt)).done()
     assert [m.topic for m in play.state.messages_about(receipt)] == ["note_arrival", "book_receipt"]
@@ -192,7 +192,7 @@ def test_a_real_host_answers_for_itself(ground: Ground, rulebook: Rulebook) -> N
     play.do(acts.HostTells("change_order", new), "in-2").done("stands so already")
     play.do(acts.TryOrder(OrderKind.PURCHASE)).refused("outside_host").confirm("PO-1007").refused("outside_host")
     play.opens("F-RECEIVE").scan("EXT-1").scan(barcode(ground, "ROPE-12", "coil")).type("1").press("finish").done()
-    receipt = next(iter(play.state.receipts))
+    receipt = next(iter(play.state.receipts.every())).number
     sent = play.state.messages_about(receipt)[0]
     assert not play.state.receipts[receipt].booked
     play.do(acts.HostAnswers(sent.number, "unknown account")).done("refused", "unknown account")
@@ -283,15 +283,15 @@ def test_every_message_is_in_effect_once_and_in_order(ground: Ground, rulebook: 
         assert broken(play.state) == []
     play.do(acts.SetHost(HostStandIn()))
     for _ in range(40):
-        back = [m for m in play.state.messages.values() if m.state is MessageState.GIVEN_UP]
-        back += [m for m in play.state.messages.values() if m.state is MessageState.REFUSED and not m.from_host]
+        back = [m for m in play.state.messages.every() if m.state is MessageState.GIVEN_UP]
+        back += [m for m in play.state.messages.every() if m.state is MessageState.REFUSED and not m.from_host]
         if not back and not play.state.waiting():
             break
         for each in back:
             play.do(acts.RepeatMessage(each.number)).done()
         play.do(acts.Wait(86_400))
     assert not play.state.waiting()
-    assert all(r.booked for r in play.state.receipts.values())
+    assert all(r.booked for r in play.state.receipts.every())
     effects = Counter[str]()
     settled: dict[str, list[str]] = {}
     for entry in play.world.log:
@@ -317,7 +317,7 @@ def test_every_message_is_in_effect_once_and_in_order(ground: Ground, rulebook: 
             )
             if not held.cancelled:
                 assert replace(play.state.order(number), confirmed=False) == held.order
-    assert State.load_snapshot(play.state.ground, play.state.settings, play.state.keep()).kept() == play.state.kept()
+    assert from_snapshot(play.state).kept() == play.state.kept()
 
 
 def announced(play: Play, order: str) -> Any:
@@ -347,7 +347,7 @@ def test_an_announced_plate_is_received_with_one_scan(ground: Ground, rulebook: 
     ).done()
     assert len(play.state.announced_of("PO-1007")) == len(plates) - 2
     assert broken(play.state) == []
-    assert State.load_snapshot(play.state.ground, play.state.settings, play.state.keep()).kept() == play.state.kept()
+    assert from_snapshot(play.state).kept() == play.state.kept()
 
 
 SSCC = f"09520001000000001{gs1_check_digit('09520001000000001')}"

@@ -33,7 +33,7 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.versions import VERSION, read_entry, stored
 from mindful_crate.core.world.world import World
 from tests.kept import ENDS, SAMPLES, end_of
-from tests.playbook import Play
+from tests.playbook import Play, from_snapshot
 
 LOGS = sorted((SAMPLES / "v2").glob("*.jsonl"))
 
@@ -62,7 +62,7 @@ def test_a_whole_log_of_version_2_folds_to_what_was_so(then: Ground, log: Any) -
         world.log.append(entry)
         assert broken(world.state) == []
     assert end_of(world.state) == ENDS[log.stem]
-    assert State.load_snapshot(then, settings, world.state.keep()).kept() == world.state.kept()
+    assert from_snapshot(world.state).kept() == world.state.kept()
     for doc in documents(world.state):
         assert chain(world.state, Ref(doc.kind, doc.number))
     Play(world).do(ReserveStock("Ferry", ItemCode("SHK-06"), 1)).done("kept for Ferry")
@@ -76,7 +76,7 @@ def test_a_plate_that_took_the_number_of_an_old_one_is_the_same_after_a_restart(
     item = State(then, settings).plates[number].goods[0].item
     at = At(1, Stamp("x", settings.starts, settings.starts.date(), PersonId("oren")))
     fold(state, ev.PlateStarted(number, PlateKindCode("PAL"), BinCode("RCV-01"), PersonId("oren")), at)
-    again = State.load_snapshot(then, settings, state.keep())
+    again = from_snapshot(state)
     for each in (state, again):
         assert each.plates[number].goods == () and each.bin_of(number) == "RCV-01"
         assert each.bins_with(item) == {x.bin for x in each.lines(item)}

@@ -19,7 +19,7 @@ from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.plain import Misfit, canonical
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import SITE, demo_opening
-from tests.playbook import STARTS
+from tests.playbook import STARTS, from_snapshot
 
 GROUND = Ground(demo_opening())
 SPOTS = [
@@ -70,7 +70,7 @@ def test_nothing_is_made_or_lost_but_for_a_cause(done: list[Verb], tried: list[V
             do(state, verb)
         assert broken(state) == []
     assert canonical(state.kept()) == before and [*state.lines(SHACKLE)] == lines
-    again = State.load_snapshot(GROUND, state.settings, state.keep())
+    again = from_snapshot(state)
     assert canonical(again.kept()) == before and [*again.lines(SHACKLE)] == lines and broken(again) == []
 
 

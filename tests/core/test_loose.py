@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.floor.state import Settings
 from mindful_crate.core.proving.findings import findings, usable
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run
@@ -26,7 +26,7 @@ from mindful_crate.core.world.chain import chain, find
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
-from tests.playbook import STARTS, Play, barcode
+from tests.playbook import STARTS, Play, barcode, from_snapshot
 
 GL, SW = SiteCode("GL"), SiteCode("SW")
 
@@ -56,10 +56,10 @@ def test_loose_goods_are_received_and_put_away(ground: Ground) -> None:
     leads from the order to the bins, and it is booked."""
     play = at(ground, GL).opens("F-RECEIVE").scan("GL-501").asks("item")
     play.scan(barcode(ground, "SHK-08", "box")).type("4").done("Receipt `RCR-0093` begun")
-    assert len(play.state.receipts) == 0
+    assert len(play.state.receipts.every()) == 0
     assert all(p.bin is None for p in play.state.building())
     play.scan("RNG-8").type("60").done().press("finish").done("Receipt `RCR-0093` finished", "arrived in `GL-COUNTER`")
-    tasks = list(play.state.tasks.values())
+    tasks = list(play.state.tasks.every())
     assert {t.goods[0].item for t in tasks} == {"SHK-08", "RNG-8"}
     assert sum(t.goods[0].quantity for t in tasks) == 260
     assert play.state.quantity_in("GL-COUNTER", "SHK-08") == 200
@@ -67,8 +67,8 @@ def test_loose_goods_are_received_and_put_away(ground: Ground) -> None:
     play.opens("F-PUTAWAY").asks("task", "Scan what is put away").scan("CLT-15").refused(
         "no_task", "waits to be put away"
     )
-    while any(t.state != "done" for t in play.state.tasks.values()):
-        task = next(t for t in play.state.tasks.values() if t.state != "done")
+    while any(t.state != "done" for t in play.state.tasks.every()):
+        task = next(t for t in play.state.tasks.every() if t.state != "done")
         play.scan(barcode(ground, task.goods[0].item, "pc")).asks("bin", expect=task.to_bin)
         assert broken(play.state) == []
         play.scan("L-01").press("no") if task.number.endswith("4") else play.scan(task.to_bin)
@@ -101,7 +101,7 @@ def test_a_stockroom_asks_for_no_bin(ground: Ground) -> None:
     play = at(ground, SW).opens("F-RECEIVE").scan("SW-71")
     play.scan(barcode(ground, "SOAP-5", "case")).type("2").press("finish").done("arrived in `SLIPWAY`.")
     assert play.state.quantity_in("SLIPWAY", "SOAP-5") == 22 + 12
-    assert len(play.state.tasks) == 0
+    assert len(play.state.tasks.every()) == 0
     assert play.state.line_progress("SW-71", 1).booked == 12
     book = starter("First", ground, SW)
     on = replace(book, step_plans=(replace(book.step_plans[0], put_away=PutAwayStep(True)),))
@@ -127,7 +127,7 @@ def test_booking_waits_for_the_last_piece(ground: Ground) -> None:
     """Where it is booked at put-away, the host hears when the last task of the receipt is placed, not before."""
     play = at(ground, GL, booking=BookingPoint.PUT_AWAY).opens("F-RECEIVE").scan("GL-502").scan("CLT-15").type("20")
     play.scan("SNP-8").type("30").press("finish").done().opens("F-PUTAWAY")
-    tasks = list(play.state.tasks.values())
+    tasks = list(play.state.tasks.every())
     assert len(tasks) >= 2
     for n, task in enumerate(tasks, start=1):
         assert not play.state.receipts["RCR-0093"].told
@@ -138,7 +138,7 @@ def test_booking_waits_for_the_last_piece(ground: Ground) -> None:
 def test_a_loose_receipt_is_recorded_and_replayed(ground: Ground) -> None:
     """The run as a script gives the same answers."""
     play = at(ground, GL).opens("F-RECEIVE").scan("GL-502").scan("CLT-15").type("20").press("finish").done()
-    play.opens("F-PUTAWAY").scan("CLT-15").scan(next(iter(play.state.tasks.values())).to_bin).done()
+    play.opens("F-PUTAWAY").scan("CLT-15").scan(next(iter(play.state.tasks.every())).to_bin).done()
     head = Rehearsal("r", "Loose", GL, ground.hash, STARTS, ())
     fresh = World(ground, Settings(GL, STARTS), play.world.rulebook, lambda at: at.date())
     script = record(head, tuple(play.world.log), fresh, {}, ())
@@ -169,14 +169,14 @@ def test_loose_goods_are_never_lost(ground: Ground, data: st.DataObject) -> None
                 for plate in play.state.building():
                     play.do(acts.FinishPlate(plate.number)).done()
             case "take":
-                for task in [t for t in play.state.tasks.values() if t.state == "open"][:1]:
+                for task in [t for t in play.state.tasks.every() if t.state == "open"][:1]:
                     play.do(acts.Take(task.number))
             case "place":
-                for task in [t for t in play.state.tasks.values() if t.state == "taken" and t.need == "put_away"][:1]:
+                for task in [t for t in play.state.tasks.every() if t.state == "taken" and t.need == "put_away"][:1]:
                     play.do(acts.Place(task.number, data.draw(st.sampled_from([task.to_bin or "L-01", *bins]))))
             case _:
                 item = data.draw(st.sampled_from(["SHK-08", "CLT-15", "SNP-8"]))
                 play.do(acts.TakeGoods("F-MOVE", data.draw(st.sampled_from(bins[:3])), item, data.draw(st.integers(1, 30))))  # type: ignore[arg-type]  # fmt: skip
         assert broken(play.state) == []
-    assert State.load_snapshot(play.state.ground, play.state.settings, play.state.keep()).kept() == play.state.kept()
-    assert broken(State.load_snapshot(play.state.ground, play.state.settings, play.state.keep())) == []
+    assert from_snapshot(play.state).kept() == play.state.kept()
+    assert broken(from_snapshot(play.state)) == []

@@ -19,6 +19,7 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
+from tests.core.test_past import answers_as_if_all_were_here
 from tests.playbook import Play, barcode, new_world
 
 GROUND, RULEBOOK = Ground(demo_opening()), demo_rulebook()
@@ -95,7 +96,7 @@ class Floor(RuleBasedStateMachine):
     def let_go(self, number: str) -> None:
         self.plays[0].do(acts.LetGo(number))  # type: ignore[arg-type]
 
-    @precondition(lambda self: len(self.world.state.tasks))
+    @precondition(lambda self: len(self.world.state.tasks.every()))
     @rule(
         data=st.data(),
         does=st.sampled_from(
@@ -110,7 +111,7 @@ class Floor(RuleBasedStateMachine):
         ),
     )
     def about_a_task(self, data: st.DataObject, does: Any) -> None:
-        number = data.draw(st.sampled_from([t.number for t in self.world.state.tasks.values()]))
+        number = data.draw(st.sampled_from([t.number for t in self.world.state.tasks.every()]))
         stamp = self.world.stamp(f"o{len(self.world.log)}", "tove")
         self.world.run(acts.Command(stamp, does(number)))
 
@@ -155,8 +156,12 @@ class Floor(RuleBasedStateMachine):
 
     @rule(data=st.data())
     def repeat(self, data: st.DataObject) -> None:
-        if self.world.state.messages:
-            self.plays[1].do(acts.RepeatMessage(data.draw(st.sampled_from(sorted(self.world.state.messages)))))
+        if self.world.state.messages.every():
+            self.plays[1].do(
+                acts.RepeatMessage(
+                    data.draw(st.sampled_from(sorted(m.number for m in self.world.state.messages.every())))
+                )
+            )
 
     @rule(data=st.data(), hand=st.integers(0, 1))
     def scan_announced(self, data: st.DataObject, hand: int) -> None:
@@ -185,6 +190,7 @@ class Floor(RuleBasedStateMachine):
             for event in entry.outcome.events if isinstance(entry.outcome, ev.Done) else ():
                 assert event.kind
         assert canonical(folded.kept()) == canonical(self.world.state.kept())
+        answers_as_if_all_were_here(self.world)
         self.goes_on_like_one_that_never_decided()
 
     def goes_on_like_one_that_never_decided(self) -> None:

@@ -23,7 +23,6 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.reservations import Reserved
-from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.plain import canonical
@@ -36,7 +35,7 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import FinishPlate
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.invariants import broken
-from tests.playbook import Play, barcode, making_of, new_world
+from tests.playbook import Play, barcode, from_snapshot, making_of, new_world
 
 
 def test_fifty_tasks_of_one_command_share_the_bins(ground: Ground, rulebook: Rulebook) -> None:
@@ -136,4 +135,4 @@ def test_a_refused_command_leaves_nothing_although_most_of_it_was_made(ground: G
 
 def replace_state(play: Play) -> list[object]:
     """The stock of a state made from this one's snapshot."""
-    return [*State.load_snapshot(play.state.ground, play.state.settings, play.state.keep()).stock()]
+    return [*from_snapshot(play.state).stock()]

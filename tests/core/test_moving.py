@@ -8,7 +8,6 @@ import pytest
 
 from mindful_crate.core.catalog.ids import BinCode, FlowId, ItemCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.state import State
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import OtherBin
@@ -16,7 +15,7 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.versions import stored
 from tests.core.test_loose import GL, at
-from tests.playbook import Play, barcode, new_world
+from tests.playbook import Play, barcode, from_snapshot, new_world
 
 
 @pytest.fixture
@@ -28,7 +27,7 @@ def play(ground: Ground, rulebook: Rulebook) -> Play:
 def sound(play: Play) -> None:
     """Every invariant holds, and a snapshot taken now is as good as the log."""
     assert broken(play.state) == []
-    again = State.load_snapshot(play.state.ground, play.state.settings, play.state.keep())
+    again = from_snapshot(play.state)
     assert again.kept() == play.state.kept() and broken(again) == []
     assert [*again.stock()] == [*play.state.stock()]
     for state in (play.state, again):  # where an item lies is known without listing what it is
@@ -203,7 +202,7 @@ def test_two_lots_are_told_apart(play: Play, ground: Ground) -> None:
     assert sorted(p.value for p in play.question().picks) == [one, two]
     play.scan(one, "tapped").asks("count").type("3").refused("more_than_there", "2 tins")
     play.press("back").asks("lot_there").scan(two, "tapped").asks("count").type("1").done()
-    carried = next(t for t in play.state.tasks.values() if t.goods and t.person == "oren")
+    carried = next(t for t in play.state.tasks.every() if t.goods and t.person == "oren")
     assert [(g.lot, g.quantity) for g in carried.goods] == [(two, 1)]
     sound(play)
 
@@ -246,11 +245,11 @@ def test_room_is_claimed_for_the_share_that_goes_there(ground: Ground) -> None:
     for count in (17, 18):
         play.opens("F-RECEIVE").scan("GL-502").scan("CLT-15").type(str(count)).press("finish").done().press("leave")
         if count == 17:
-            task = next(iter(play.state.tasks.values()))
+            task = next(iter(play.state.tasks.every()))
             play.do(acts.Take(task.number)).done().do(acts.Place(task.number, task.to_bin)).done()  # type: ignore[arg-type]
     play.do(acts.TakeGoods(FlowId("F-MOVE"), BinCode("GL-COUNTER"), ItemCode("CLT-15"), 10)).done(
         "4 pieces of it to `D1-01-2`"
     )
     sound(play)
-    move = next(t for t in play.state.tasks.values() if t.need.value == "move")
+    move = next(t for t in play.state.tasks.every() if t.need.value == "move")
     assert [(code, sum(g.quantity for g in goods)) for code, goods in move.going.bound] == [("D1-01-2", 4)]

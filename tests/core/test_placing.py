@@ -410,7 +410,7 @@ def test_goods_on_their_way_take_room(ground: Ground) -> None:
     play = Play(world).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
     for _ in range(2):
         play.scan(barcode(ground, "ROPE-12", "coil")).type("10").press("finish").done("Put-away task")
-    first, second = world.state.tasks.values()
+    first, second = world.state.tasks.every()
     assert first.to_bin != second.to_bin
     assert first.to_bin and world.state.held(first.to_bin).plates == 1
     assert world.state.held(first.to_bin, first.number).plates == 0

@@ -248,7 +248,7 @@ def test_two_handsets_cannot_both_finish_a_plate(ground: Ground, rulebook: Ruleb
         "plate_finished", "@tove"
     )
     play.press("finish").refused("plate_finished", "@tove")
-    assert len(play.state.receipts) == 1
+    assert len(play.state.receipts.every()) == 1
 
 
 def test_plates_with_labels_of_their_own(ground: Ground, rulebook: Rulebook) -> None:

@@ -64,9 +64,9 @@ def test_settings_govern_the_floor(ground: Ground, rulebook: Rulebook) -> None:
     play = Play(new_world(ground, book)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
     play.scan(barcode(ground, "ROPE-12", "coil")).scan(barcode(ground, "ROPE-10", "coil")).refused("confirm_first")
     play.type("1").press("finish").done()
-    receipt = next(iter(play.state.receipts))
+    receipt = next(iter(play.state.receipts.every())).number
     assert not play.state.receipts[receipt].told
-    task = next(iter(play.state.tasks.values()))
+    task = next(iter(play.state.tasks.every()))
     other = next(c for c in ground.bins if c.startswith("B-") and c != task.to_bin and not play.state.held(c).plates)
     play.opens("F-PUTAWAY").scan(task.plate).scan(other).refused("not_the_bin")
     play.scan(task.to_bin).done()

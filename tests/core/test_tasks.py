@@ -10,7 +10,6 @@ import pytest
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, TaskNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.plates import in_bin, in_hands
-from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, TaskState
 from mindful_crate.core.plain import canonical, from_plain, to_plain
 from mindful_crate.core.proving import script as sc
@@ -28,7 +27,7 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_rehearsals
 from mindful_crate.files import gs1
-from tests.playbook import Play, barcode, new_world
+from tests.playbook import Play, barcode, from_snapshot, new_world
 
 ONE, TWO = TaskNo("TR-0204"), TaskNo("TR-0205")
 
@@ -44,7 +43,7 @@ def play(ground: Ground, rulebook: Rulebook) -> Play:
 
 def sound(play: Play) -> None:
     """Invariants hold, and a snapshot answers the same."""
-    again = State.load_snapshot(play.state.ground, play.state.settings, play.state.keep())
+    again = from_snapshot(play.state)
     assert broken(play.state) == broken(again) == []
     assert again.kept() == play.state.kept() and [*again.stock()] == [*play.state.stock()]
 
@@ -197,7 +196,7 @@ def test_a_task_is_a_list_of_moves(ground: Ground, rulebook: Rulebook) -> None:
             fold(state, event, at)
         assert canonical(state.kept()) == before and {c for c in here if task in state.coming(c)} == was
         fold(state, from_plain(type(event), to_plain(event)), at)
-        again = State.load_snapshot(ground, state.settings, state.keep())
+        again = from_snapshot(state)
         for each in (state, again):
             assert each.tasks[task].state is how and {c for c in here if task in each.coming(c)} == claimed
             assert broken(each) == [], n

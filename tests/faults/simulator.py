@@ -29,6 +29,7 @@ from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.files import gs1
 from mindful_crate.store import db
+from mindful_crate.store.past import RECORDS
 from mindful_crate.store.worlds import Loaded, Who, Worlds, local_start
 
 DEVICES = [("oren", "H1", ("quay",)), ("mara", "H2", ("quay", "hazard")), ("tove", "H3", ("quay",))]
@@ -210,7 +211,7 @@ class Simulation:
             states = []
             for process in self.processes:
                 with process.reading(conn, self.world) as w:
-                    states.append((canonical(w.state.kept()), broken(w.state)))
+                    states.append((canonical(w.state.kept()), broken(w.state), settled_in(w.state)))
                     ground, settings = w.ground, w.settings
         by_id = {e.command.stamp.id: e for e in log}
         assert [e.seq for e in log] == list(range(1, len(log) + 1)), "the log has a gap"
@@ -223,6 +224,12 @@ class Simulation:
             apply(folded, entry)
         assert states[0][0] == states[1][0] == canonical(folded.kept()), "the processes differ from the log"
         assert states[0][1] == states[1][1] == broken(folded) == [], states[0][1]
+        assert states[0][2] == states[1][2] == settled_in(folded), "what is settled differs from the log"
+
+
+def settled_in(state: State) -> dict[str, bytes]:
+    """Every settled document of a world."""
+    return {f"{d.ref}": canonical(d) for kind in RECORDS for d in state.past.latest(kind)}
 
 
 @dataclass

@@ -104,7 +104,7 @@ def test_a_receipt_goes_out_in_every_form(ground: Ground, rulebook: Any) -> None
     order = next(o for o in ground.orders.values() if o.site == "HQ" and any(x.item == "AF-RED-25" for x in o.lines))
     play.confirm(order.number).scan(order.number).scan(barcode(ground, "AF-RED-25", "case"))
     play.type("2028-05-01").type("LOT-7").type("1").press("finish").done()
-    message = next(m for m in play.state.messages.values() if m.topic == "book_receipt")
+    message = next(m for m in play.state.messages.every() if m.topic == "book_receipt")
     sent = letter(play.state, message)
     assert sent.receipt
     texts = {form: letter_text(sent, form, ground) for form in FORMS}

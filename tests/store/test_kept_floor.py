@@ -11,17 +11,21 @@ import psycopg
 import pytest
 from psycopg.conninfo import make_conninfo
 
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.scanning.reading import Scan
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.jobs.queue import put_schema
 from mindful_crate.store import db
 from mindful_crate.store.db import Database, migrate
+from mindful_crate.store.past import LISTED
 from mindful_crate.store.rows import WorldRow
 from mindful_crate.store.worlds import Who, Worlds
 from tests.conftest import ROOT
+from tests.faults.simulator import settled_in
 from tests.kept import ENDS, SAMPLES, end_of
 
 OREN = Who("oren", None, "H1", ("quay",))
@@ -78,3 +82,11 @@ def test_an_old_floor_is_put_back_and_goes_on(old: Database) -> None:
     for id_ in (r.id for r in rows):
         with old.transaction() as conn, worlds.reading(conn, id_) as one, fresh.reading(conn, id_) as two:
             assert broken(two.state) == [] and canonical(one.state.kept()) == canonical(two.state.kept())
+    for id_ in (r.id for r in rows):
+        worlds.keep_settled(id_)
+        with old.transaction() as conn, Worlds(old).reading(conn, id_) as stored:
+            folded = State(stored.ground, stored.settings)
+            for entry in worlds.entries(conn, stored.row):
+                apply(folded, entry)
+            assert settled_in(stored.state) == settled_in(folded) and stored.row.settled_to == stored.row.seq
+            assert stored.past.found(LISTED, 999)[1] == sum(len(folded.past.latest(kind)) for kind in LISTED)

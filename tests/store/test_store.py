@@ -9,10 +9,12 @@ from datetime import UTC, datetime
 
 import pytest
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import PlateNo, SiteCode, TaskNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.catalog.stock import StockTable
 from mindful_crate.core.floor.state import Settings, WorldKind
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.placing.loads import sums_of
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.problem import Refusal
@@ -20,12 +22,15 @@ from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.scanning.reading import Scan
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
+from mindful_crate.core.world.chain import chain
 from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.words import made_in
 from mindful_crate.demo.loader import demo_opening
 from mindful_crate.store import db
 from mindful_crate.store import worlds as module
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
+from mindful_crate.store.past import LISTED
 from mindful_crate.store.worlds import Who, Worlds
 from tests.playbook import barcode
 
@@ -141,7 +146,98 @@ def test_killed_between_scan_and_answer(database: Database, monkeypatch: pytest.
     # killed after the commit, before the answer: a new process answers what was decided
     assert Worlds(database).run(world, "finish", finish, OREN) == entry
     with database.transaction() as conn, worlds.reading(conn, world) as w:
-        assert len(w.state.receipts) == 1
+        assert len(w.state.receipts.every()) == 1
+
+
+def put_away(worlds: Worlds, world: str, order: str, code: str, count: str, tag: str) -> tuple[str, str]:
+    """Receive, finish, put away, wait until it is booked; the plate and its task."""
+
+    def run(act: acts.Act) -> ev.Entry:
+        nonlocal n
+        n += 1
+        entry = worlds.run(world, f"{tag}{n}", act, OREN)
+        assert isinstance(entry.outcome, ev.Done), entry.says
+        return entry
+
+    n = 0
+    run(acts.OpenFlow("F-RECEIVE"))  # type: ignore[arg-type]
+    for text in (order, code, count):
+        run(acts.Answer(dialogue(worlds, world), Scan(text)))
+    done = run(acts.Press(dialogue(worlds, world), "finish"))
+    run(acts.LeaveFlow(dialogue(worlds, world)))
+    plate, task = made_in(done, "plate"), made_in(done, "task")
+    assert plate and task
+    run(acts.OpenFlow("F-PUTAWAY"))  # type: ignore[arg-type]
+    run(acts.Answer(dialogue(worlds, world), Scan(plate)))
+    with worlds.database.transaction() as conn, worlds.reading(conn, world) as w:
+        to = w.state.tasks[TaskNo(task)].to_bin
+    run(acts.Answer(dialogue(worlds, world), Scan(str(to))))
+    run(acts.LeaveFlow(dialogue(worlds, world)))
+    run(acts.Wait(600))
+    return plate, task
+
+
+def test_what_is_settled_is_in_the_database_and_found_there(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """By a process that begins from a snapshot without it, by one that only folds, by runs that go on from before and from
+    after, and looking back: each knows what was settled by then, and no more."""
+    monkeypatch.setattr(module, "SNAPSHOT_EVERY", 1)
+    worlds = Worlds(database)
+    world = new_world(worlds)
+    first = put_away(worlds, world, "PO-1001", SHACKLES, "4", "a")
+    with database.transaction() as conn:
+        middle = worlds.row(conn, world).seq
+    second = put_away(worlds, world, "PO-1001", SHACKLES, "2", "b")
+    for thread in threading.enumerate():
+        if thread.name == f"snapshot {world}":
+            thread.join()
+    fresh = Worlds(database)
+    with database.transaction() as conn:
+        early, late = (fresh.branch(conn, world, seq, "ines", fresh.row(conn, world).rulebook, None) for seq in (middle, fresh.row(conn, world).seq))  # fmt: skip
+        then = fresh.state_at(conn, world, middle).state
+        assert then.tasks.get(TaskNo(first[1])) and not then.tasks.get(TaskNo(second[1]))
+    for id_, knows in ((world, True), (early, False), (late, True)):
+        for process in (worlds, fresh, Worlds(database)):
+            with database.transaction() as conn, process.reading(conn, id_) as w:
+                assert not w.state.kept().plans and not w.state.kept().receipts and broken(w.state) == []
+                assert w.state.task_of(PlateNo(first[0])) == w.state.tasks[TaskNo(first[1])]
+                assert (w.state.task_of(PlateNo(second[0])) is not None) == knows
+                assert len(w.state.receipts.every()) == 1 + knows
+                names = [d.number for d in chain(w.state, Ref(DocKind.ORDER, "PO-1001"))]
+                assert first[1] in names and (second[1] in names) == knows
+                listed, total = w.past.found(LISTED, 2)
+                assert total == 3 * (1 + knows) and len(listed) == 2
+                assert w.past.found([DocKind.TASK], 9, find=first[0].lower()) == ([Ref(DocKind.TASK, first[1])], 1)
+    worlds.run(early, "again", acts.OpenFlow("F-PUTAWAY"), OREN)  # type: ignore[arg-type]
+    refused = worlds.run(early, "it", acts.Answer(dialogue(worlds, early), Scan(first[0])), OREN)
+    assert "was put away already" in refused.says
+    third = put_away(worlds, early, "PO-1001", SHACKLES, "1", "c")
+    with database.transaction() as conn, fresh.reading(conn, early) as w, fresh.reading(conn, world) as v:
+        assert third == second, "the numbers are drawn anew"
+        here, there = w.state.task_of(PlateNo(third[0])), v.state.task_of(PlateNo(second[0]))
+        assert here and there and here.placed[0].quantity < there.placed[0].quantity
+        assert len(w.state.receipts.every()) == len(v.state.receipts.every()) == 2
+
+
+def test_a_message_heard_again_is_kept_as_it_was_last(database: Database) -> None:
+    """A real host answers three times; it is settled, back, and settled again: listed once, counted twice."""
+    worlds = Worlds(database)
+    world = new_world(worlds, WorldKind.LIVE)
+    worlds.run(world, "out", acts.SetHost(HostStandIn(outside=True)), OREN)
+    receive(worlds, world)
+    worlds.run(world, "finish", acts.Press(dialogue(worlds, world), "finish"), OREN)
+    with database.transaction() as conn, worlds.reading(conn, world) as w:
+        (sent,) = w.state.to_send()
+    for n in range(3):
+        answered = Worlds(database).run(world, f"answer{n}", acts.HostAnswers(sent.number), OREN)
+        assert ("a second time" in answered.says) == (n > 0)
+    for process in (worlds, Worlds(database)):
+        with database.transaction() as conn, process.reading(conn, world) as w:
+            assert w.state.messages[sent.number].heard_again == 2
+            assert w.past.found([DocKind.MESSAGE], 9, word="accepted") == ([Ref(DocKind.MESSAGE, sent.number)], 1)
+            assert w.past.found([DocKind.MESSAGE], 9, word="refused") == ([], 0)
+            assert [m.number for m in w.state.messages.every()] == [sent.number]
 
 
 def test_snapshots_and_old_ones(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -21,11 +21,12 @@ from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo
 from mindful_crate.core.catalog.notices import Notice
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.work.host.decide import in_host
-from mindful_crate.core.work.host.papers import CALLED
+from mindful_crate.core.work.host.papers import CALLED, WORD
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.letters import Letter, letter
@@ -33,6 +34,7 @@ from mindful_crate.core.world.versions import read_entry
 from mindful_crate.files.letters import MESSAGE_ID, letter_text, read_told
 from mindful_crate.outside import host as outside
 from mindful_crate.store import db
+from mindful_crate.store.past import LISTED
 from mindful_crate.store.rows import Body as EntryBody
 from mindful_crate.store.rows import WorldRow
 from mindful_crate.store.worlds import Loaded, Who
@@ -195,6 +197,8 @@ def host(path: ById, query: HostQuery) -> HostView:
     parts, find = wired(current_app), query.find.strip().lower()
     with parts.database.transaction() as conn:
         row = world_row(conn, path.id)
+    parts.worlds.keep_settled(path.id)
+    with parts.database.transaction() as conn:
         told = [_told_view(e) for e in _told(conn, row)]
         with parts.worlds.reading(conn, path.id) as w:
             state, site = w.state, w.settings.site
@@ -218,21 +222,31 @@ def host(path: ById, query: HostQuery) -> HostView:
                     )
                 )  # fmt: skip
             every = list(state.messages.values())
+            settled, left = _settled_messages(w, MessageState(query.state) if query.state else None)
             wanted: list[Message | MessageView] = [*every, *told]
-            wanted = [m for m in wanted if not query.state or m.state == query.state]
+            wanted = [*settled, *(m for m in wanted if not query.state or m.state == query.state)]
             wanted.sort(key=lambda m: m.seq, reverse=True)
             shown = [m if isinstance(m, MessageView) else _message_view(m) for m in wanted[:LIST]]
             back = sum(m.state in (MessageState.REFUSED, MessageState.GIVEN_UP) for m in every)
             return HostView(
                 world=row.id, kind=row.kind, seq=state.seq, clock=state.clock, time_zone=w.ground.sites[site].time_zone,
                 host=state.host, orders=views, orders_total=len(orders), messages=shown,
-                messages_total=len(wanted), waiting=sum(m.state is MessageState.WAITING for m in every), came_back=back,
+                messages_total=len(wanted) - len(settled) + left, waiting=sum(m.state is MessageState.WAITING for m in every), came_back=back,
             )  # fmt: skip
 
 
 def _words(w: Loaded, order: Order) -> list[str]:
     partner = w.ground.partners.get(order.partner)
     return [order.number.lower(), (partner.name if partner else "").lower(), *(x.item.lower() for x in order.lines)]
+
+
+def _settled_messages(w: Loaded, state: MessageState | None) -> tuple[list[Message], int]:
+    """The latest messages of which nothing is due any more, and how many there are."""
+    word = WORD[state] if state else ""
+    if state and state not in (MessageState.ANSWERED, MessageState.REFUSED):
+        return [], 0
+    refs, total = w.past.found([DocKind.MESSAGE], LIST, word=word)
+    return [w.state.messages[MessageNo(r.number)] for r in refs], total
 
 
 def _message_view(m: Message) -> MessageView:
@@ -303,17 +317,31 @@ def documents(path: ById, query: DocQuery) -> DocList:
     parts, find = wired(current_app), query.find.strip().lower()
     with parts.database.transaction() as conn:
         world_row(conn, path.id)
-        with parts.worlds.reading(conn, path.id) as w:
-            found = [
-                DocHead(kind=d.kind, number=d.number, says=d.says, word=d.word, open=d.open, latest=d.latest)
-                for d in chain.documents(w.state)
-                if (query.state == "all" or d.open == (query.state == "open"))
-                and query.kind in ("", d.kind)
-                and (not find or find in d.number.lower() or find in d.says.lower())
-            ]
-            seq = w.state.seq
-    found.sort(key=lambda d: (-d.latest, d.kind, d.number))
-    return DocList(docs=found[:LIST], total=len(found), seq=seq)
+    parts.worlds.keep_settled(path.id)
+    with parts.database.transaction() as conn, parts.worlds.reading(conn, path.id) as w:
+        every = list(chain.documents(w.state))
+        here = [
+            d
+            for d in every
+            if (query.state == "all" or d.open == (query.state == "open"))
+            and query.kind in ("", d.kind)
+            and (not find or find in d.number.lower() or find in d.says.lower())
+        ]
+        settled: list[Ref] = []
+        left = 0
+        if query.state != "open":  # nothing of what is settled is still to come
+            kinds = [k for k in LISTED if query.kind in ("", k)]
+            known = {(d.kind, d.number) for d in every}
+            found, left = w.past.found(kinds, LIST, find)
+            settled = [r for r in found if (r.kind, r.number) not in known]
+        docs = [*here, *chain.told(w.state, settled)]
+        seq = w.state.seq
+    docs.sort(key=lambda d: (-d.latest, d.kind, d.number))
+    heads = [
+        DocHead(kind=d.kind, number=d.number, says=d.says, word=d.word, open=d.open, latest=d.latest)
+        for d in docs[:LIST]
+    ]
+    return DocList(docs=heads, total=len(here) + left, seq=seq)
 
 
 @api.get("/worlds/<id>/chain", responses={200: ChainView, **PROBLEMS})

@@ -4,10 +4,18 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
+from enum import StrEnum
 from functools import cache
 from typing import Any, Protocol, TypeVar, dataclass_transform
 
 T = TypeVar("T")
+
+
+class Word(StrEnum):
+    """Words of which a value is one. They hash as the texts they are: an enumeration's own way is a function in Python, which
+    shows where words are parts of keys."""
+
+    __hash__ = str.__hash__
 
 
 class Named(Protocol):

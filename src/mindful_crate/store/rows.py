@@ -105,10 +105,30 @@ class WorldRow:
     parent: str | None
     parent_seq: int
     seq: int
+    settled_to: int
     rehearsal: str | None
     rehearsal_version: int | None
     made_by: str
     made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class SettledRow:
+    """A settled document."""
+
+    kind: str
+    number: str
+    seq: int
+    body: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class FoundRow:
+    """The name of one that was found, and how many were."""
+
+    kind: str
+    number: str
+    total: int
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ commit, fold. A cached state is only ever advanced from committed entries; if a 
 from __future__ import annotations
 
 import gc
+import sys
 import threading
 import uuid
 from collections import OrderedDict
@@ -37,6 +38,7 @@ from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import Today, due_command
 from mindful_crate.store import db
+from mindful_crate.store.past import StoredPast, nothing_settled
 from mindful_crate.store.rows import Body, Part, SnapshotRow, WorldRow
 
 log = structlog.get_logger()
@@ -67,6 +69,7 @@ class Loaded:
     ground: Ground
     rulebook: Rulebook
     state: State
+    past: StoredPast
     lock: threading.RLock = field(default_factory=threading.RLock)
     dropped: bool = False
     """Set when a commit failed: the state may be ahead of the log and must not be used."""
@@ -188,14 +191,14 @@ class Worlds:
     def create(
         self, conn: db.Conn, *, name: str, settings: Settings, opening: str, rulebook: str, made_by: str,
         draft: str | None = None, parent: str | None = None, parent_seq: int = 0, rehearsal: str | None = None,
-        rehearsal_version: int | None = None,
+        rehearsal_version: int | None = None, settled_to: int = 0,
     ) -> str:  # fmt: skip
         """A new world; its id."""
         id_ = "w-" + uuid.uuid4().hex[:10]
         db.run(
             conn, "put_world", id=id_, kind=settings.kind.value, name=name, site=settings.site, opening=opening,
             rulebook=rulebook, draft=draft, settings=canonical(settings), parent=parent, parent_seq=parent_seq,
-            rehearsal=rehearsal, rehearsal_version=rehearsal_version, made_by=made_by,
+            rehearsal=rehearsal, rehearsal_version=rehearsal_version, made_by=made_by, settled_to=settled_to,
         )  # fmt: skip
         return id_
 
@@ -210,7 +213,7 @@ class Worlds:
         id_ = self.create(
             conn, name=row.name, settings=settings, opening=row.opening, rulebook=rulebook, made_by=made_by,
             draft=draft, parent=parent, parent_seq=seq, rehearsal=row.rehearsal,
-            rehearsal_version=row.rehearsal_version,
+            rehearsal_version=row.rehearsal_version, settled_to=min(seq, row.settled_to),
         )  # fmt: skip
         db.run(conn, "copy_pins", child=id_, parent=parent, seq=seq)
         return id_
@@ -253,14 +256,31 @@ class Worlds:
         row = self.row(conn, id_)
         now = self._load(conn, id_)
         snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=seq)
-        state = (
-            State.load_snapshot(now.ground, now.settings, orjson.loads(snapshot.body))
-            if snapshot
-            else State(now.ground, now.settings)
-        )
+        past = StoredPast(self._spans(conn, row), snapshot.seq if snapshot else 0)
+        state = self._state(now.ground, now.settings, snapshot, past)
+        past.conn = conn
         for entry in self.entries(conn, row, state.seq, seq):
             apply(state, entry)
-        return Loaded(row, now.settings, now.ground, now.rulebook, state)
+        return Loaded(row, now.settings, now.ground, now.rulebook, state, past)
+
+    def _state(self, ground: Ground, settings: Settings, snapshot: SnapshotRow | None, past: StoredPast) -> State:
+        """The state to go on from: of a snapshot, or of the opening."""
+        if snapshot is None:
+            state = State(ground, settings, past)
+        else:
+            state = State.load_snapshot(ground, settings, orjson.loads(snapshot.body), past)
+        past.state = state
+        return state
+
+    def _spans(self, conn: db.Conn, row: WorldRow) -> list[tuple[str, int]]:
+        """A world and those it goes on from, each up to the entry up to which its log is theirs."""
+        until = sys.maxsize
+        spans = [(row.id, until)]
+        while row.parent:
+            until = min(until, row.parent_seq)
+            row = self.row(conn, row.parent)
+            spans.append((row.id, until))
+        return spans
 
     def rules_of(self, conn: db.Conn, row: WorldRow) -> Callable[[int], Rulebook]:
         """The rulebook an entry of a world was decided by: up to where it began, its parent's."""
@@ -288,6 +308,7 @@ class Worlds:
                 row = self._locked(conn, id_)
                 entry = self._run(conn, loaded, row, command_id, act, whose(conn, row))
                 conn.commit()
+                loaded.past.written(loaded.row.settled_to)
             except BaseException:
                 loaded.dropped = True
                 self.forget(id_)
@@ -306,7 +327,7 @@ class Worlds:
         row = self.row(conn, id_)
         if row.seq:
             raise ValueError("only an empty world can take a log over")
-        self._append(conn, row.id, entries)
+        self._append(conn, row.id, entries, None, settled_to=0)
 
     def settle(self, id_: str) -> None:
         """Let the host stand-in of a world do what is due by now, without a command of anybody."""
@@ -315,9 +336,29 @@ class Worlds:
                 row = self._locked(conn, id_)
                 self._catch_up(conn, loaded, row)
                 made = self._settled(loaded, loaded.now())
-                self._append(conn, row.id, made)
-                loaded.row = replace(row, seq=loaded.state.seq)
+                self._append(conn, row.id, made, loaded.past, loaded.state.seq)
                 conn.commit()
+                if made:
+                    loaded.row = replace(row, seq=loaded.state.seq, settled_to=loaded.state.seq)
+                    loaded.past.written(loaded.state.seq)
+            except BaseException:
+                loaded.dropped = True
+                self.forget(id_)
+                raise
+
+    def keep_settled(self, id_: str) -> None:
+        """Write the settled documents of a world whose entries an older version wrote; so that they can be listed."""
+        with self.database.transaction() as conn:
+            row = self.row(conn, id_)
+        if row.settled_to == row.seq:
+            return
+        with self.database.transaction() as conn, self._held(conn, id_) as loaded:
+            try:
+                row = self._locked(conn, id_)
+                self._catch_up(conn, loaded, row)
+                db.run(conn, "keep_settled", world=id_, settled_to=row.seq, **loaded.past.columns())
+                conn.commit()
+                loaded.past.written(row.seq)
             except BaseException:
                 loaded.dropped = True
                 self.forget(id_)
@@ -345,11 +386,12 @@ class Worlds:
         if loaded.settings.kind is WorldKind.REHEARSAL:
             made += self._settled(loaded, state.clock + timedelta(seconds=loaded.settings.act_seconds))
         assert state.seq == row.seq + len(made)
-        self._append(conn, row.id, made)
-        loaded.row = replace(row, seq=state.seq)
+        self._append(conn, row.id, made, loaded.past, state.seq)
+        loaded.row = replace(row, seq=state.seq, settled_to=state.seq)
         return entry
 
-    def _append(self, conn: db.Conn, world: str, made: list[Entry]) -> None:
+    def _append(self, conn: db.Conn, world: str, made: list[Entry], past: StoredPast | None, settled_to: int) -> None:
+        """Write entries, and the settled documents of a past that are not written yet: then all are up to ``settled_to``."""
         if made:
             try:
                 bodies = [orjson.dumps(stored(e)) for e in made]
@@ -357,7 +399,8 @@ class Worlds:
                 raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
             db.run(
                 conn, "append", world=world, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
-                bodies=bodies, seq=made[-1].seq, told=f"world {world} {made[-1].seq}",
+                bodies=bodies, seq=made[-1].seq, told=f"world {world} {made[-1].seq}", settled_to=settled_to,
+                **(past.columns() if past else nothing_settled()),
             )  # fmt: skip
 
     def _snapshot_if_due(self, loaded: Loaded) -> None:
@@ -401,7 +444,8 @@ class Worlds:
             loaded = self._load(conn, id_)
             with loaded.lock:
                 if not loaded.dropped:
-                    yield loaded
+                    with loaded.past.through(conn):
+                        yield loaded
                     return
 
     def _load(self, conn: db.Conn, id_: str) -> Loaded:
@@ -414,18 +458,16 @@ class Worlds:
             settings = from_plain(Settings, orjson.loads(row.settings))
             ground = self.ground(conn, row.opening)
             snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=row.seq)
-            state = (
-                State.load_snapshot(ground, settings, orjson.loads(snapshot.body))
-                if snapshot
-                else State(ground, settings)
-            )
-            found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state, snapshot=state.seq)
+            past = StoredPast(self._spans(conn, row), max(row.settled_to, snapshot.seq if snapshot else 0))
+            state = self._state(ground, settings, snapshot, past)
+            found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state, past, snapshot=state.seq)
             self._loaded[id_] = found
             while len(self._loaded) > CACHED:
                 self._loaded.popitem(last=False)
             return found
 
     def _catch_up(self, conn: db.Conn, loaded: Loaded, row: WorldRow) -> None:
+        loaded.past.written(row.settled_to)
         if loaded.state.seq == row.seq:
             loaded.row = row
             return

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from operator import attrgetter
 
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode
@@ -22,8 +23,8 @@ class Goods:
 
     def alike(self, other: Goods) -> bool:
         """The same but for the quantity?"""
-        return (self.item, self.lot, self.expiry, self.status, self.arrived) == (
-            other.item, other.lot, other.expiry, other.status, other.arrived,
+        return self.item == other.item and (self.lot, self.expiry, self.status, self.arrived) == (
+            other.lot, other.expiry, other.status, other.arrived,
         )  # fmt: skip
 
 
@@ -39,8 +40,8 @@ def with_less(goods: tuple[Goods, ...], less: Goods) -> tuple[Goods, ...]:
 
 def all_more(goods: tuple[Goods, ...], come: tuple[Goods, ...]) -> tuple[Goods, ...]:
     """Goods with all of some others; what is alike is one."""
-    if not goods and len(come) == 1:
-        return come
+    if not goods and len({g.item for g in come}) == len(come):
+        return come if len(come) == 1 else tuple(sorted(come, key=_item))
     found, new = list(goods), False
     for more in come:
         for n, each in enumerate(found):
@@ -71,6 +72,9 @@ def portion(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
             taken = (*taken, Goods(each.item, part, each.lot, each.expiry, each.status, each.arrived))
             quantity -= part
     return taken
+
+
+_item = attrgetter("item")
 
 
 def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:

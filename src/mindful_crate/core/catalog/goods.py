@@ -20,7 +20,7 @@ from mindful_crate.core.catalog.ids import (
     SiteCode,
     UnitCode,
 )
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Word, record
 
 
 class Tracking(StrEnum):
@@ -31,7 +31,7 @@ class Tracking(StrEnum):
     LOT_EXPIRY = "lot_expiry"
 
 
-class Status(StrEnum):
+class Status(Word):
     """What may be done with stock."""
 
     AVAILABLE = "available"

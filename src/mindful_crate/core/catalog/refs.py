@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from enum import StrEnum
+from collections.abc import Callable
 from typing import NamedTuple
 
 from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.plain import Misfit, Plain
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Word, maker, record
 
 
-class DocKind(StrEnum):
+class DocKind(Word):
     """Kinds of document."""
 
     ORDER = "order"
@@ -26,6 +26,10 @@ class Ref:
 
     kind: DocKind
     number: str
+
+
+ref_to: Callable[[DocKind, str], Ref] = maker(Ref)
+"""A :class:`Ref`, for folding, which makes many."""
 
 
 class LineKey(NamedTuple):
@@ -49,3 +53,8 @@ class LineKey(NamedTuple):
         if not order or not line.isdigit():
             raise Misfit(place, f"{plain!r} names no order line")
         return cls(OrderNo(order), int(line))
+
+
+def line_key(order: OrderNo, line: int) -> LineKey:
+    """A :class:`LineKey`, for folding, which makes many."""
+    return tuple.__new__(LineKey, (order, line))

@@ -64,10 +64,12 @@ class Keeper(Generic[K, V]):
     """Values by key. Whoever walks it gets them by key, never in the order they were put: that is another after
     something was taken back, and then two processes would write different logs."""
 
-    def __init__(self, journal: Journal) -> None:
+    def __init__(self, journal: Journal, follow: Callable[[K, V | None, V | None], None] | None = None) -> None:
         self._journal = journal
         self._held: dict[K, V] = {}
-        self._follows = type(self).changed is not Keeper.changed
+        indexed = type(self).changed is not Keeper.changed
+        self._follow = self.changed if indexed else follow
+        """What follows from a change: its own indexes, or somebody's who keeps more than this."""
         self.get = self._held.get
         """The value of a key, or None, or what is given instead."""
 
@@ -81,8 +83,8 @@ class Keeper(Generic[K, V]):
             held.pop(key, None)
         else:
             held[key] = value
-        if self._follows:
-            self.changed(key, before, value)
+        if self._follow is not None:
+            self._follow(key, before, value)
 
     def changed(self, key: K, before: V | None, after: V | None) -> None:
         """What follows from a change: each keeper's indexes."""

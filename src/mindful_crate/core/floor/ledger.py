@@ -6,7 +6,6 @@ What is there is what was there at the opening, and what has entered, without wh
 from __future__ import annotations
 
 from collections import Counter
-from enum import StrEnum
 from typing import NamedTuple
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
@@ -15,9 +14,10 @@ from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.floor.plates import Holder, Plates, Spot
 from mindful_crate.core.plain import Misfit, Plain
+from mindful_crate.core.record import Word
 
 
-class Cause(StrEnum):
+class Cause(Word):
     """Why stock came to be, or is no more; nothing else changes how much there is."""
 
     RECEIPT = "receipt"
@@ -108,7 +108,7 @@ class Ledger:
 
     def _count(self, cause: Cause, goods: tuple[Goods, ...], sign: int) -> None:
         for each in goods:
-            account = Account(cause, each.item)
+            account = tuple.__new__(Account, (cause, each.item))
             self.accounts.put(account, (self.accounts.get(account) or 0) + sign * each.quantity)
 
     def entered(self) -> Counter[ItemCode]:

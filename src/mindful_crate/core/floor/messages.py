@@ -10,7 +10,9 @@ from typing import cast
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo
 from mindful_crate.core.catalog.notices import Notice
-from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
+from mindful_crate.core.floor.keeper import Journal
+from mindful_crate.core.floor.past import Documents, Past
 from mindful_crate.core.floor.topics import FROM_HOST, Topic
 from mindful_crate.core.record import record
 
@@ -61,16 +63,27 @@ class Message:
         """Does it hold back later messages about its document?"""
         return self.state in (MessageState.WAITING, MessageState.GIVEN_UP)
 
+    @property
+    def ref(self) -> Ref:
+        """Its name."""
+        return ref_to(DocKind.MESSAGE, self.number)
+
+    @property
+    def follows(self) -> tuple[Ref, ...]:
+        """What it is about."""
+        return (Ref(DocKind.ORDER if self.from_host else DocKind.RECEIPT, self.subject),)
+
 
 Turn = tuple[datetime, int, MessageNo]
 """When a message is due; of two at once the one that was sent first."""
 
 
-class Messages(Keeper[MessageNo, Message]):
-    """All messages; of each document only the first open one is in the queue."""
+class Messages(Documents[MessageNo, Message]):
+    """All messages; of each document only the first open one is in the queue. One is settled when it was accepted and does
+    not come again, or was refused and a later one about the same document was accepted since."""
 
-    def __init__(self, journal: Journal) -> None:
-        super().__init__(journal)
+    def __init__(self, journal: Journal, past: Past) -> None:
+        super().__init__(journal, past, DocKind.MESSAGE)
         self._about: dict[str, list[tuple[int, int, MessageNo]]] = {}
         self._unsettled: dict[str, None] = {}
         """Documents with a message that is open."""
@@ -80,11 +93,15 @@ class Messages(Keeper[MessageNo, Message]):
     def changed(self, key: MessageNo, before: Message | None, after: Message | None) -> None:
         """Its place among those about its document, and in the queue."""
         subject = (after or cast(Message, before)).subject
-        about = self._about.setdefault(subject, [])
         if before is None and after is not None:
-            insort(about, (after.seq, len(key), key))
+            insort(self._about.setdefault(subject, []), (after.seq, len(key), key))
         elif before is not None and after is None:
+            about = self._about[subject]
             about.remove((before.seq, len(key), key))
+            if not about:
+                del self._about[subject]
+        if after is not None and not after.open:
+            self.may_leave[key] = None
         again = after if after is not None and after.state is MessageState.ANSWERED else None
         if again is not None or f"again {key}" in self._queued:
             self._queue_up(f"again {key}", again)
@@ -109,13 +126,34 @@ class Messages(Keeper[MessageNo, Message]):
             return None
         return self[self._queue[0][2]]
 
+    def about(self, subject: str) -> list[Message]:
+        """The messages about a document that are not settled, in the order they were sent."""
+        return [self._held[number] for _, _, number in self._about.get(subject, ())]
+
     def messages_about(self, subject: str) -> list[Message]:
-        """All messages about a document, in the order they were sent."""
-        return [self[number] for _, _, number in self._about.get(subject, ())]
+        """All messages about a document, settled or not, in the order they were sent."""
+        settled = [m for kind in (DocKind.ORDER, DocKind.RECEIPT) for m in self.past.after(Ref(kind, subject))]
+        left = [m for m in settled if isinstance(m, Message) and self.here(m.number) is None]
+        return sorted([*self.about(subject), *left], key=_sent)
+
+    def leaving(self) -> list[Message]:
+        """Those that are settled, which are here no more."""
+        found: dict[MessageNo, Message] = {}
+        for number in sorted(self.may_leave):
+            message = self.here(number)
+            if message is not None and message.state is MessageState.ANSWERED:
+                overtaken = (m for m in self.about(message.subject) if m.seq < message.seq)
+                found.update((m.number, m) for m in overtaken if m.state is MessageState.REFUSED)
+                if message.due is None:
+                    found[number] = message
+        self.may_leave.clear()
+        for number in found:
+            self.leave(number)
+        return list(found.values())
 
     def first_open(self, subject: str) -> MessageNo | None:
         """The message about a document that the later ones wait for."""
-        return next((n for _, _, n in self._about.get(subject, ()) if self[n].open), None)
+        return next((n for _, _, n in self._about.get(subject, ()) if self._held[n].open), None)
 
     def to_send(self) -> list[Message]:
         """Messages to a real host that it may answer now, in the order they were sent: of each document the first that is
@@ -125,7 +163,7 @@ class Messages(Keeper[MessageNo, Message]):
 
     def waiting(self) -> list[Message]:
         """Messages that were not accepted or refused yet, in the order they were sent."""
-        found = (m for subject in self._unsettled for m in self.messages_about(subject) if m.open)
+        found = (m for subject in self._unsettled for m in self.about(subject) if m.open)
         return sorted(found, key=_sent)
 
 

@@ -19,6 +19,17 @@ class Numbers(Keeper[str, int]):
         self.ground = ground
         self.rehearsal = rehearsal
 
+    def was_drawn(self, series: Drawn, number: str) -> bool:
+        """Is it spelled like a number that this series has given out?"""
+        rules = self.ground.series.get(series)
+        if rules is None:
+            return False
+        prefix = rules.rehearsal_prefix if self.rehearsal else rules.prefix
+        digits = number[len(prefix) :]
+        if not number.startswith(prefix) or not digits.isdecimal() or len(digits) > 20:
+            return False
+        return int(digits) < self._held.get(series, rules.next)
+
     def number(self, series: Drawn, ahead: int = 0) -> tuple[str, int]:
         """The next number of a series, or one so far ahead of it, spelled and counted. The event that uses it must
         record it."""

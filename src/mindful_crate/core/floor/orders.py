@@ -34,6 +34,9 @@ class LineProgress:
     noted: int = 0
     arrived: int = 0
     booked: int = 0
+    arrived_in: int = 0
+    """The entry in which something arrived last; the same for ``booked_in``."""
+    booked_in: int = 0
 
 
 NOTHING = LineProgress()
@@ -43,10 +46,12 @@ _progress: Callable[..., LineProgress] = maker(LineProgress)
 class Progress(Keeper[LineKey, LineProgress]):
     """How far order lines are."""
 
-    def add(self, line: LineKey, noted: int = 0, arrived: int = 0, booked: int = 0) -> None:
-        """Let a line be so much farther."""
+    def add(self, line: LineKey, seq: int, noted: int = 0, arrived: int = 0, booked: int = 0) -> None:
+        """Let a line be so much farther, by entry ``seq``."""
         old = self._held.get(line, NOTHING)
-        self.put(line, _progress(old.noted + noted, old.arrived + arrived, old.booked + booked))
+        last, last_booked = seq if arrived else old.arrived_in, seq if booked else old.booked_in
+        now = _progress(old.noted + noted, old.arrived + arrived, old.booked + booked, last, last_booked)
+        self.put(line, now)
 
 
 class Notices(Keeper[NoticeNo, Notice]):

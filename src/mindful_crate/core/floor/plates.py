@@ -3,9 +3,8 @@ is made, and nothing of what it is changes by that."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from datetime import date, datetime
-from enum import StrEnum
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status, StockRow
@@ -22,11 +21,12 @@ from mindful_crate.core.catalog.ids import (
     UnitCode,
 )
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, line_key
 from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.floor.past import Past
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.placing.request import Nested
-from mindful_crate.core.record import maker, record
+from mindful_crate.core.record import Word, maker, record
 
 
 @record
@@ -47,10 +47,10 @@ class PlateLine:
     @property
     def key(self) -> LineKey:
         """The order line they came on."""
-        return LineKey(self.order, self.order_line)
+        return line_key(self.order, self.order_line)
 
 
-class Holder(StrEnum):
+class Holder(Word):
     """What can hold goods or a plate."""
 
     BIN = "bin"
@@ -113,6 +113,24 @@ class Card:
 
 
 @record
+class Load:
+    """What is left of goods that were received loose: who did it, once all of it is settled."""
+
+    number: PlateNo
+    card: Card
+
+    @property
+    def ref(self) -> Ref:
+        """Its name; the receipt has the same number."""
+        return Ref(DocKind.PLATE, self.number)
+
+    @property
+    def follows(self) -> tuple[Ref, ...]:
+        """Nothing that is told: the receipt is."""
+        return ()
+
+
+@record
 class Plate:
     """A license plate as a whole. It has one holder: ``bin``, ``carrier`` or the plate it stands ``on``. While
     ``building`` its lines are not stock. ``begun`` 0: it was there at the opening."""
@@ -145,14 +163,16 @@ _goods: Callable[..., Goods] = maker(Goods)
 _NO_CARD = Card(PlateKindCode(""), building=False)
 
 
-def goods_of(lines: Iterable[PlateLine], arrived: date) -> list[Goods]:
+def goods_of(lines: tuple[PlateLine, ...], arrived: date) -> tuple[Goods, ...]:
     """What lines make when they become stock: of each item, lot and date one amount."""
+    available = Status.AVAILABLE
+    if len({x.item for x in lines}) == len(lines):
+        return tuple([_goods(x.item, x.quantity, x.lot, x.expiry, available, arrived) for x in lines])
     found: dict[tuple[ItemCode, str, date | None], int] = {}
     for line in lines:
         key = (line.item, line.lot, line.expiry)
         found[key] = found.get(key, 0) + line.quantity
-    available = Status.AVAILABLE
-    return [_goods(item, n, lot, expiry, available, arrived) for (item, lot, expiry), n in found.items()]
+    return tuple([_goods(item, n, lot, expiry, available, arrived) for (item, lot, expiry), n in found.items()])
 
 
 def goods_of_row(row: StockRow) -> Goods:
@@ -193,24 +213,6 @@ class _Cards(Keeper[PlateNo, Card]):
             self.building.pop(key, None)
 
 
-class _Spots(Keeper[PlateNo, Spot]):
-    def __init__(self, journal: Journal, plates: Plates) -> None:
-        super().__init__(journal)
-        self._plates = plates
-
-    def changed(self, key: PlateNo, before: Spot | None, after: Spot | None) -> None:
-        self._plates.moved(key, before, after)
-
-
-class _OnPlates(Keeper[PlateNo, tuple[Goods, ...]]):
-    def __init__(self, journal: Journal, plates: Plates) -> None:
-        super().__init__(journal)
-        self._plates = plates
-
-    def changed(self, key: PlateNo, before: tuple[Goods, ...] | None, after: tuple[Goods, ...] | None) -> None:
-        self._plates.filled(key, before, after)
-
-
 class _Lines(Keeper[PlateNo, tuple[PlateLine, ...]]):
     def __init__(self, journal: Journal, lots: Lots) -> None:
         super().__init__(journal)
@@ -228,15 +230,20 @@ class _Lines(Keeper[PlateNo, tuple[PlateLine, ...]]):
 class Plates:
     """All plates: those of the opening as they are in the ground, and over them what has changed."""
 
-    def __init__(self, journal: Journal, ground: Ground, touched: Touched, lots: Lots) -> None:
+    def __init__(
+        self, journal: Journal, ground: Ground, touched: Touched, lots: Lots, past: Past, drawn: Callable[[str], bool]
+    ) -> None:
         self.ground = ground
         self.touched = touched
         self.lots = lots
+        self.past = past
+        self._drawn = drawn
+        """Was a number drawn for a receipt, and so for a load?"""
         self.cards = _Cards(journal)
         """What plates are that were made here."""
-        self.spots: Keeper[PlateNo, Spot] = _Spots(journal, self)
+        self.spots: Keeper[PlateNo, Spot] = Keeper(journal, self.moved)
         """Where plates are that were made here or moved."""
-        self.goods: Keeper[PlateNo, tuple[Goods, ...]] = _OnPlates(journal, self)
+        self.goods: Keeper[PlateNo, tuple[Goods, ...]] = Keeper(journal, self.filled)
         """What is on plates that were made here, or where it is not as at the opening."""
         self.lines: Keeper[PlateNo, tuple[PlateLine, ...]] = _Lines(journal, lots)
         """What is on plates that are being built."""
@@ -271,7 +278,16 @@ class Plates:
 
     def has_plate(self, number: PlateNo) -> bool:
         """Is there a plate of that number, at the opening or since?"""
-        return number in self.cards or number in self.ground.plates
+        return number in self.cards or number in self.ground.plates or self._load(number) is not None
+
+    def _load(self, number: PlateNo) -> Card | None:
+        """The card of a load that is settled."""
+        found = self.past.find(Ref(DocKind.PLATE, number)) if self._drawn(number) else None
+        return found.card if isinstance(found, Load) else None
+
+    def card(self, number: PlateNo) -> Card | None:
+        """What was noted of a plate or load that was made here."""
+        return self.cards.get(number) or (None if number in self.ground.plates else self._load(number))
 
     def plate(self, number: PlateNo) -> Plate | None:
         """A plate by its number, as a whole."""
@@ -279,8 +295,12 @@ class Plates:
         if card is None:
             row = self.ground.plates.get(number)
             if row is None:
-                return None
-            card, kind = _NO_CARD, row.plate_kind
+                card = self._load(number)
+                if card is None:
+                    return None
+                kind = card.plate_kind
+            else:
+                card, kind = _NO_CARD, row.plate_kind
         else:
             kind = card.plate_kind
         spot = self.spot(number)
@@ -337,7 +357,8 @@ class Plates:
     def all_goods(self, number: PlateNo) -> tuple[Goods, ...]:
         """Goods of a plate and of the plates on it."""
         if number not in self._on and number not in self.ground.plates_on:
-            return self.goods_on(number)
+            found = self.goods.get(number)
+            return self._opening_goods(number) if found is None else found
         return (*self.goods_on(number), *(g for n in self.plates_on(number) for g in self.all_goods(n)))
 
     def holds_just(self, number: PlateNo, item: ItemCode, count: int) -> bool:

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo
+from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
+from mindful_crate.core.floor.past import Documents
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint
@@ -24,3 +28,40 @@ class Receipt:
     """The entry in which it arrived."""
     booked_in: int = 0
     """The entry in which the host booked it."""
+
+    @property
+    def ref(self) -> Ref:
+        """Its name."""
+        return ref_to(DocKind.RECEIPT, self.number)
+
+    @property
+    def loose(self) -> bool:
+        """Are its goods on no plate? Then it has taken the number under which they were received."""
+        return str(self.plate) == str(self.number)
+
+    @property
+    def orders(self) -> tuple[Ref, ...]:
+        """The orders that its goods were for."""
+        return tuple(dict.fromkeys(Ref(DocKind.ORDER, x.order) for x in self.lines))
+
+    @property
+    def follows(self) -> tuple[Ref, ...]:
+        """Its plate, if there is one, and the orders."""
+        return self.orders if self.loose else (Ref(DocKind.PLATE, self.plate), *self.orders)
+
+
+class Receipts(Documents[ReceiptNo, Receipt]):
+    """All receipts. One is settled when the host has booked it and its goods are put away."""
+
+    def changed(self, key: ReceiptNo, before: Receipt | None, after: Receipt | None) -> None:
+        """It may be settled once it is booked."""
+        if after is not None and after.booked:
+            self.may_leave[key] = None
+
+    def leaving(self, busy: Callable[[Receipt], bool]) -> list[Receipt]:
+        """Those that are settled, which are here no more; not one with whose goods something is still ``busy``."""
+        found = [r for n in sorted(self.may_leave) if (r := self.here(n)) and r.booked and not busy(r)]
+        self.may_leave.clear()
+        for receipt in found:
+            self.leave(receipt.number)
+        return found

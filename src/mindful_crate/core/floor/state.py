@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from contextlib import AbstractContextManager
 from datetime import datetime
 from enum import StrEnum
+from functools import partial
 from typing import Any
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -28,7 +29,7 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
 from mindful_crate.core.floor.keeper import Journal, Keeper, Single
@@ -36,8 +37,9 @@ from mindful_crate.core.floor.ledger import Account, Ledger
 from mindful_crate.core.floor.messages import Message, Messages
 from mindful_crate.core.floor.numbers import Numbers
 from mindful_crate.core.floor.orders import HostOrder, LineProgress, Orders
-from mindful_crate.core.floor.plates import Card, Lots, Plate, PlateLine, Plates, Spot
-from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.past import Memory, Past
+from mindful_crate.core.floor.plates import Card, Load, Lots, Plate, PlateLine, Plates, Spot
+from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.tasks import Going, Plan, Tasks
 from mindful_crate.core.floor.topics import HostStandIn
@@ -45,7 +47,7 @@ from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 8
+SNAPSHOT = 9
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -98,25 +100,30 @@ class Kept:
 
 
 class State:
-    """A world as it stands after ``seq`` log entries."""
+    """A world as it stands after ``seq`` log entries. What is settled is in its ``past``."""
 
-    def __init__(self, ground: Ground, settings: Settings) -> None:
+    def __init__(self, ground: Ground, settings: Settings, past: Past | None = None) -> None:
         self.ground = ground
+        self.past: Past = Memory() if past is None else past
         self.settings = settings
         self.seq = 0
         self.journal = journal = Journal()
         self.touched = touched = Touched()
         lots = Lots()
-        self._clock = Single(journal, settings.starts)
+        self.time = Single(journal, settings.starts)
+        """When it is in this world."""
         self._host = Single(journal, settings.host)
         self.next_numbers = Numbers(journal, ground, settings.kind is WorldKind.REHEARSAL)
         self.ordered = Orders(journal, ground)
-        self.plates = Plates(journal, ground, touched, lots)
+        drawn = self.next_numbers.was_drawn
+        self.plates = Plates(journal, ground, touched, lots, self.past, partial(drawn, "receipt"))
         self.bins = Bins(journal, ground, touched, lots, self.plates)
         self.ledger = Ledger(journal, self.bins, self.plates)
-        self.tasks = Tasks(journal, self.bins)
-        self.receipts: Keeper[ReceiptNo, Receipt] = Keeper(journal)
-        self.messages = Messages(journal)
+        self.tasks = Tasks(journal, self.bins, self.past, partial(drawn, "task"))
+        self.receipts = Receipts(journal, self.past, DocKind.RECEIPT)
+        self.messages = Messages(journal, self.past)
+        self.may_settle = (self.tasks.going.may_leave, self.receipts.may_leave, self.messages.may_leave)
+        """Tasks, receipts, messages that may be settled since they changed."""
         self.dialogues = Dialogues(journal)
         self.reservations = Reservations(journal)
         self.memory: dict[Any, Any] = {}
@@ -134,7 +141,7 @@ class State:
         self.line_progress, self.open_quantity = orders.line_progress, orders.open_quantity
         self.lines_open = orders.lines_open
         self.has_plate, self.plate, self.bin_of = plates.has_plate, plates.plate, plates.bin_of
-        self.has_task = tasks.__contains__
+        self.has_task = tasks.has_task
         self.plates_on, self.nested, self.all_goods = plates.plates_on, plates.nested, plates.all_goods
         self.holds_just, self.standing, self.building = plates.holds_just, plates.standing, plates.building
         self.loose_now, self.blocks, self.blocked = bins.loose_now, bins.blocks, bins.blocked
@@ -149,16 +156,13 @@ class State:
         self.has_reservations, self.reserved = self.reservations.has_reservations, self.reservations.reserved
         self.reservations_of = self.reservations.reservations_of
         self.messages_about, self.first_open = self.messages.messages_about, self.messages.first_open
+        self.messages_left = self.messages.about
         self.to_send, self.waiting = self.messages.to_send, self.messages.waiting
 
     @property
     def clock(self) -> datetime:
         """When it is in this world."""
-        return self._clock.value
-
-    def put_clock(self, at: datetime) -> None:
-        """It is later now."""
-        self._clock.put(at)
+        return self.time.value
 
     @property
     def host(self) -> HostStandIn:
@@ -178,6 +182,33 @@ class State:
     def blocks_tick(self) -> int:
         """Goes up whenever a bin is blocked or freed."""
         return self.bins.blocks.tick
+
+    def settle(self) -> None:
+        """Let go of the documents that are settled since the last entry: the past keeps them."""
+        tasks, receipts, messages, seq = self.tasks, self.receipts, self.messages, self.seq
+        if tasks.going.may_leave:
+            cards, keep = self.plates.cards, self.past.keep
+            for task in tasks.leaving():
+                keep(task, seq)
+                plan = task.plan
+                card = cards.get(plan.plate) if plan.plate else None
+                number = card.receipt if card else plan.receipt
+                if number and (receipt := receipts.here(number)) and receipt.booked:
+                    receipts.may_leave[number] = None
+        if receipts.may_leave:
+            for done in receipts.leaving(self._busy):
+                self.past.keep(done, seq)
+                load = self.plates.cards.get(done.plate) if done.loose else None
+                if load:
+                    self.past.keep(Load(done.plate, load), seq)
+                    self.plates.cards.put(done.plate, None)
+        if messages.may_leave:
+            for message in messages.leaving():
+                self.past.keep(message, seq)
+
+    def _busy(self, receipt: Receipt) -> bool:
+        """Are its goods still being put away?"""
+        return bool(self.tasks.unplaced(receipt.number)) or self.tasks.busy_with(receipt.plate)
 
     def tentatively(self) -> AbstractContextManager[None]:
         """Whatever is put within is taken back at the end."""
@@ -232,11 +263,12 @@ class State:
         return Kept(self.seq, self.clock, self.host, **{name: keeper.all() for name, keeper in self._keepers().items()})
 
     @classmethod
-    def load_snapshot(cls, ground: Ground, settings: Settings, plain: Plain) -> State:
-        """The state a snapshot was kept from; its indexes follow as everything is put."""
-        state, kept = cls(ground, settings), from_plain(Kept, plain)
+    def load_snapshot(cls, ground: Ground, settings: Settings, plain: Plain, past: Past | None = None) -> State:
+        """The state a snapshot was kept from; its indexes follow as everything is put. What was settled by then is in the
+        past."""
+        state, kept = cls(ground, settings, past), from_plain(Kept, plain)
         state.seq = kept.seq
-        state.put_clock(kept.clock)
+        state.time.put(kept.clock)
         state.put_host(kept.host)
         for name, keeper in state._keepers().items():
             keeper.load(getattr(kept, name))

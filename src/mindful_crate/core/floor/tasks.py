@@ -8,17 +8,19 @@ from collections.abc import Callable, Iterable, Iterator
 from enum import StrEnum
 from heapq import merge
 from itertools import islice
+from typing import cast
 
 from mindful_crate.core.catalog.amounts import Goods, portion
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
-from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
 from mindful_crate.core.floor.bins import Bins
-from mindful_crate.core.floor.keeper import Journal, Keeper
-from mindful_crate.core.record import maker, record
+from mindful_crate.core.floor.keeper import Journal
+from mindful_crate.core.floor.past import Leaving, Past
+from mindful_crate.core.record import Word, maker, record
 from mindful_crate.core.rulebook.steps import Need
 
 
-class TaskState(StrEnum):
+class TaskState(Word):
     """How far a task is."""
 
     OPEN = "open"
@@ -29,7 +31,10 @@ class TaskState(StrEnum):
     @property
     def ended(self) -> bool:
         """Is there nothing left to do?"""
-        return self in (TaskState.DONE, TaskState.CANCELLED)
+        return self in _ENDED
+
+
+_ENDED = frozenset((TaskState.DONE, TaskState.CANCELLED))
 
 
 class Do(StrEnum):
@@ -102,6 +107,14 @@ class Plan:
         """The receipt of loose goods that are put away."""
         return next((ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT), None)
 
+    @property
+    def follows(self) -> tuple[Ref, ...]:
+        """That receipt, or the plate that is moved, or from which goods are taken."""
+        if receipt := self.receipt:
+            return (Ref(DocKind.RECEIPT, receipt),)
+        plate = self.plate or self.from_plate
+        return (Ref(DocKind.PLATE, plate),) if plate else ()
+
 
 Bound = tuple[tuple[BinCode, tuple[Goods, ...]], ...]
 """Bins in which a task claims room, each once, with what is to be placed there."""
@@ -165,6 +178,16 @@ class Task:
     number: TaskNo
     plan: Plan
     going: Going
+
+    @property
+    def ref(self) -> Ref:
+        """Its name."""
+        return ref_to(DocKind.TASK, self.number)
+
+    @property
+    def follows(self) -> tuple[Ref, ...]:
+        """What it follows from."""
+        return self.plan.follows
 
     @property
     def placed(self) -> tuple[PartDone, ...]:
@@ -270,34 +293,31 @@ class Task:
 _task: Callable[..., Task] = maker(Task)
 
 
-class _Plans(Keeper[TaskNo, Plan]):
-    def __init__(self, journal: Journal) -> None:
-        super().__init__(journal)
+class _Plans(Leaving[TaskNo, Plan]):
+    def __init__(self, journal: Journal, recall: Callable[[TaskNo], Plan | None]) -> None:
+        super().__init__(journal, recall)
         self.of_plate: dict[PlateNo, list[tuple[int, int, TaskNo]]] = {}
 
     def changed(self, key: TaskNo, before: Plan | None, after: Plan | None) -> None:
         if before is not None and (plate := before.plate):
             self.of_plate[plate].remove((before.made, len(key), key))
+            if not self.of_plate[plate]:
+                del self.of_plate[plate]
         if after is not None and (plate := after.plate):
             insort(self.of_plate.setdefault(plate, []), (after.made, len(key), key))
 
 
-class _Going(Keeper[TaskNo, Going]):
-    def __init__(self, journal: Journal, tasks: Tasks) -> None:
-        super().__init__(journal)
-        self._tasks = tasks
-
-    def changed(self, key: TaskNo, before: Going | None, after: Going | None) -> None:
-        self._tasks.went_on(key, before, after)
-
-
 class Tasks:
-    """All tasks: who may take which, who carries what, and which bins they are on their way to."""
+    """All tasks: who may take which, who carries what, and which bins they are on their way to. One that is done or
+    cancelled is settled."""
 
-    def __init__(self, journal: Journal, bins: Bins) -> None:
+    def __init__(self, journal: Journal, bins: Bins, past: Past, drawn: Callable[[str], bool]) -> None:
         self.bins = bins
-        self.plans = _Plans(journal)
-        self.going: Keeper[TaskNo, Going] = _Going(journal, self)
+        self.past = past
+        self._drawn = drawn
+        """Was a number drawn for a task?"""
+        self.plans = _Plans(journal, self._plan)
+        self.going = Leaving[TaskNo, Going](journal, self._going, self.went_on)
         self._open: dict[tuple[CrewId | None, Need], list[tuple[int, TaskNo]]] = {}
         """Those that may be taken, by priority and number, so that the first of many is found without looking at the rest;
         the same for ``_loose``."""
@@ -306,30 +326,77 @@ class Tasks:
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._unplaced: dict[ReceiptNo, int] = {}
 
+    def _settled(self, number: TaskNo) -> Task | None:
+        return cast(Task | None, self.past.find(Ref(DocKind.TASK, number)))
+
+    def _plan(self, number: TaskNo) -> Plan | None:
+        found = self._settled(number)
+        return found.plan if found else None
+
+    def _going(self, number: TaskNo) -> Going | None:
+        found = self._settled(number)
+        return found.going if found else None
+
     def get(self, number: TaskNo) -> Task | None:
-        """A task as a whole."""
-        return self[number] if number in self.plans else None
+        """A task as a whole, settled or not."""
+        plan = self.plans.here(number)
+        return self._settled(number) if plan is None else _task(number, plan, self.going[number])
 
     def __getitem__(self, number: TaskNo) -> Task:
-        """A task that is there."""
-        return _task(number, self.plans[number], self.going[number])
+        """A task that is there, settled or not."""
+        found = self.get(number)
+        if found is None:
+            raise KeyError(number)
+        return found
 
-    def __contains__(self, number: object) -> bool:
-        """Is there a task of that number?"""
-        return number in self.plans
+    def has_task(self, number: TaskNo) -> bool:
+        """Is there a task of that number, settled or not? Asked of whatever is scanned."""
+        return self.plans.here(number) is not None or (self._drawn(number) and self._settled(number) is not None)
 
     def __len__(self) -> int:
-        """How many there are."""
+        """How many there are that are not settled."""
         return len(self.plans)
 
     def values(self) -> Iterator[Task]:
-        """All tasks, by number."""
+        """The tasks that are not settled, by number."""
         return (self[n] for n in self.plans)
+
+    def every(self, most: int | None = None) -> list[Task]:
+        """All tasks by number; of the settled ones the last so many, or all."""
+        settled = cast(list[Task], self.past.latest(DocKind.TASK, most))
+        here = list(self.values())
+        return sorted([*here, *(t for t in settled if self.plans.here(t.number) is None)], key=lambda t: t.number)
 
     def task_of(self, plate: PlateNo) -> Task | None:
         """The latest task of a plate."""
         known = self.plans.of_plate.get(plate)
-        return self[known[-1][2]] if known else None
+        if known:
+            return self[known[-1][2]]
+        return cast(Task | None, self.past.last(DocKind.TASK, Ref(DocKind.PLATE, plate)))
+
+    def busy_with(self, plate: PlateNo) -> bool:
+        """Is there a task of a plate that is not settled?"""
+        return plate in self.plans.of_plate
+
+    def leaving(self) -> list[Task]:
+        """Those that are settled, which are here no more."""
+        may, here, of_plate = self.going.may_leave, self.going.here, self.plans.of_plate
+        numbers = sorted(may) if len(may) > 1 else list(may)
+        may.clear()
+        found = []
+        for number in numbers:
+            now = here(number)
+            if now is None or now.state not in _ENDED:
+                continue
+            plan = self.plans.drop(number)
+            self.going.drop(number)  # one that has ended is in none of the indexes
+            if plate := plan.plate:
+                if len(of_plate[plate]) > 1:
+                    of_plate[plate].remove((plan.made, len(number), number))
+                else:
+                    del of_plate[plate]
+            found.append(_task(number, plan, now))
+        return found
 
     def unplaced(self, receipt: ReceiptNo) -> int:
         """How many tasks for loose goods of a receipt are not done."""
@@ -365,13 +432,15 @@ class Tasks:
 
     def claim_of(self, task: TaskNo) -> BinCode | None:
         """The bin a task claims room in."""
-        found = self.going.get(task)
+        found = self.going.here(task)
         place = found.place if found and not found.state.ended else None
         return place.at if place else None
 
     def went_on(self, number: TaskNo, before: Going | None, after: Going | None) -> None:
         """A task is farther, or goes elsewhere: who may take it or carries it, and which bins it claims room in."""
         plan = self.plans[number]
+        if after is not None and before is None and self.plans.here(number) is None:
+            self.plans.put(number, plan)  # it had left, and is back
         was = None if before is None else before.state
         now = None if after is None else after.state
         was_open = was is TaskState.OPEN or was is TaskState.TAKEN
@@ -381,7 +450,13 @@ class Tasks:
         if left != come:
             self._shift(number, plan, left, come)
         if was_open is not is_open and plan.about and (receipt := plan.receipt):
-            self._unplaced[receipt] = self._unplaced.get(receipt, 0) + (1 if is_open else -1)
+            left_of = self._unplaced.get(receipt, 0) + (1 if is_open else -1)
+            if left_of:
+                self._unplaced[receipt] = left_of
+            else:
+                self._unplaced.pop(receipt, None)
+        if after is not None and not is_open:
+            self.going.may_leave[number] = None
         claimed = before.bound if before is not None and was_open else ()
         claims = after.bound if after is not None and is_open else ()
         if claimed is claims or claimed == claims:

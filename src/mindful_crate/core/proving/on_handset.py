@@ -101,7 +101,7 @@ def _confirmed(state: State, order: Order) -> Agrees:
     if message and message.due:
         why = f" {message.says}" if message.says else ""
         return Agrees(False, f"Confirmed; message `{first}` reaches the floor at {message.due:%H:%M:%S} UTC.{why}")
-    refused = next((m for m in reversed(state.messages_about(order.number)) if m.says), None)
+    refused = next((m for m in reversed(state.messages_left(order.number)) if m.says), None)
     says = f"message `{refused.number}` did not arrive: {refused.says}" if refused else "the floor has not heard of it."
     return Agrees(False, f"Confirmed, but {says}")
 
@@ -119,7 +119,7 @@ def _held_up(state: State, order: Order) -> tuple[Agrees, ...]:
         return (
             Agrees(True, f"{coming} of its plates are announced." if coming > 1 else "1 of its plates is announced."),
         )
-    changed = [m for m in state.messages_about(order.number) if m.open and state.is_confirmed(order.number)]
+    changed = [m for m in state.messages_left(order.number) if m.open and state.is_confirmed(order.number)]
     return tuple(Agrees(True, f"Message `{m.number}` will change it.") for m in changed[:1])
 
 

@@ -6,7 +6,7 @@ from enum import StrEnum
 
 from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PlanId, RecipeId, SiteCode
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Word, record
 
 
 class BookingPoint(StrEnum):
@@ -46,7 +46,7 @@ class StepPlan:
     site: SiteCode | None = None
 
 
-class Need(StrEnum):
+class Need(Word):
     """A need that becomes tasks."""
 
     PUT_AWAY = "put_away"

@@ -35,7 +35,7 @@ def _number_drawn(state: State, e: NumberDrawn, _: At) -> None:
 
 
 def _time_passed(state: State, e: TimePassed, _: At) -> None:
-    state.put_clock(state.clock + timedelta(seconds=e.seconds))
+    state.time.put(state.clock + timedelta(seconds=e.seconds))
 
 
 FOLDS = (

@@ -75,6 +75,10 @@ class PaperKind:
         """The documents from which it follows."""
         return ()
 
+    def brings(self, state: State, number: str) -> Iterable[Ref]:
+        """Documents that never settle and follow with it from the same, should it be settled."""
+        return ()
+
     def since(self, state: State, number: str) -> int:
         """The entry by which it stands in order among those that follow from the same document."""
         return 0
@@ -94,6 +98,7 @@ class Papers:
     def __init__(self, state: State, kinds: Mapping[DocKind, PaperKind]) -> None:
         self.state = state
         self.kinds = kinds
+        self._rank = {kind: n for n, kind in enumerate(kinds)}
         self._after: dict[Ref, list[Ref]] | None = None
 
     def there(self, ref: Ref) -> bool:
@@ -121,11 +126,14 @@ class Papers:
                 for number in kind.following(self.state):
                     for before in kind.before(self.state, number):
                         self._after.setdefault(before, []).append(Ref(kind.kind, number))
-        return self._after.get(ref, [])
+        settled = [document.ref for document in self.state.past.after(ref)]
+        brought = (b for r in settled for b in self.kinds[r.kind].brings(self.state, r.number) if ref in self.before(b))
+        return list(dict.fromkeys([*self._after.get(ref, []), *settled, *brought]))
 
     def after(self, ref: Ref) -> list[Ref]:
         """What follows from it, those beside it first."""
-        kinds, state = self.kinds, self.state
-        return sorted(
-            self.following(ref), key=lambda r: (not kinds[r.kind].beside, kinds[r.kind].since(state, r.number))
-        )
+        return sorted(self.following(ref), key=self._place)
+
+    def _place(self, ref: Ref) -> tuple[bool, int, int, str]:
+        kind = self.kinds[ref.kind]
+        return not kind.beside, kind.since(self.state, ref.number), self._rank[ref.kind], ref.number

@@ -6,7 +6,7 @@ here. The short chain leaves out some kinds: what led over them leads straight o
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
@@ -15,7 +15,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.work.matters import PAPERS
 from mindful_crate.core.work.papers import Doc, Papers, Stage
 
-__all__ = ["Doc", "DocKind", "Ref", "Stage", "chain", "documents", "find"]
+__all__ = ["Doc", "DocKind", "Ref", "Stage", "chain", "documents", "find", "told"]
 
 
 def find(state: State, number: str) -> Ref | None:
@@ -53,11 +53,17 @@ def chain(state: State, start: Ref, *, short: bool = False) -> list[Doc]:
 
 
 def documents(state: State) -> Iterator[Doc]:
-    """All documents that something happened to, or that wait for something to happen."""
+    """All documents that something happened to, or that wait for something to happen, and are not settled."""
     papers = Papers(state, PAPERS)
     for kind in PAPERS.values():
         for number in kind.all(state):
             yield kind.doc(papers, number)
+
+
+def told(state: State, refs: Iterable[Ref]) -> Iterator[Doc]:
+    """Single documents, settled or not; what is told under another name is left out."""
+    papers = Papers(state, PAPERS)
+    return (papers.doc(ref) for ref in refs if papers.there(ref))
 
 
 def _joined(docs: list[Doc]) -> list[Doc]:

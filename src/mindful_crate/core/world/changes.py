@@ -81,6 +81,8 @@ class Changes:
     """Messages the host has not answered."""
 
 
+MOST_SETTLED = 400
+"""Of tasks and receipts that are settled the last so many are told."""
 Key = tuple[str, str, ItemCode, str, Status]
 
 
@@ -94,8 +96,11 @@ def changes(state: State) -> Changes:
             for p in state.building()
         ),
         _lines(state),
-        tuple(TaskNow(t.number, task_told(state, t), t.from_bin, t.held, t.priority, t.crew) for t in state.tasks.values()),
-        tuple(state.receipts.values()),
+        tuple(
+            TaskNow(t.number, task_told(state, t), t.from_bin, t.held, t.priority, t.crew)
+            for t in state.tasks.every(MOST_SETTLED)
+        ),
+        tuple(state.receipts.every(MOST_SETTLED)),
         tuple(state.reservations.values()),
         tuple(state.confirmed),
         tuple(sorted(b for b, why in state.blocks.items() if why)),

@@ -19,13 +19,16 @@ def apply(state: State, entry: ev.Entry) -> None:
     if entry.seq != state.seq + 1:
         raise ValueError(f"entry {entry.seq} does not follow {state.seq}")
     state.seq = entry.seq
-    stamp = entry.command.stamp
-    if stamp.at > state.clock:
-        state.put_clock(stamp.at)
-    if isinstance(entry.outcome, ev.Done):
+    stamp, outcome, clock = entry.command.stamp, entry.outcome, state.time
+    if stamp.at > clock.value:
+        clock.put(stamp.at)
+    if isinstance(outcome, ev.Done):
         at = _at(entry.seq, stamp)
-        for event in entry.outcome.events:
+        for event in outcome.events:
             FOLDS[type(event)](state, event, at)
+        tasks, receipts, messages = state.may_settle
+        if tasks or receipts or messages:
+            state.settle()
 
 
 def fold(state: State, event: object, at: At) -> None:

@@ -73,7 +73,7 @@ def _indexes(state: State) -> list[str]:
 def _bins(state: State) -> list[str]:
     """No command places what the bin type forbids: bins that tasks have filled keep their limits."""
     found = []
-    for code in {t.placed_in for t in state.tasks.values() if t.placed_in}:
+    for code in {t.placed_in for t in state.tasks.every() if t.placed_in}:
         kind = state.ground.bin_types[state.ground.bins[code].bin_type]
         held = state.held(code)
         if kind.max_plates is not None and held.plates > kind.max_plates:

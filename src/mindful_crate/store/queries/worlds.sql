@@ -1,27 +1,27 @@
 -- name: put_world
-INSERT INTO world (id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal,
-                   rehearsal_version, made_by)
+INSERT INTO world (id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to,
+                   rehearsal, rehearsal_version, made_by)
 VALUES (%(id)s, %(kind)s, %(name)s, %(site)s, %(opening)s, %(rulebook)s, %(draft)s, %(settings)s, %(parent)s,
-        %(parent_seq)s, %(parent_seq)s, %(rehearsal)s, %(rehearsal_version)s, %(made_by)s);
+        %(parent_seq)s, %(parent_seq)s, %(settled_to)s, %(rehearsal)s, %(rehearsal_version)s, %(made_by)s);
 
 -- name: world
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
-       made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at
 FROM world WHERE id = %(id)s;
 
 -- name: worlds
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
-       made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at
 FROM world WHERE site = ANY(%(sites)s) AND NOT cleared ORDER BY kind, made_at DESC, id LIMIT 100;
 
 -- name: live_world
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
-       made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at
 FROM world WHERE site = %(site)s AND kind = 'live' ORDER BY made_at DESC LIMIT 1;
 
 -- name: live_worlds
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
-       made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at
 FROM world WHERE kind = 'live' ORDER BY made_at, id;
 
 -- name: entries_told
@@ -41,8 +41,8 @@ SELECT pg_advisory_xact_lock(hashtext(%(what)s));
 
 -- name: lock_world
 -- Decide and append go one after the other in a world.
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
-       made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at
 FROM world WHERE id = %(id)s FOR UPDATE;
 
 -- name: entries
@@ -52,13 +52,23 @@ SELECT body FROM entry WHERE world = %(world)s AND seq > %(after)s AND seq <= %(
 SELECT body FROM entry WHERE world = %(world)s AND command_id = %(command_id)s;
 
 -- name: append
--- All entries of a command in one statement: its own, and what the host answered around it. The world moves on
--- with them, and listeners hear of it when the transaction commits.
+-- All entries of a command in one statement: its own, and what the host answered around it, with the documents that were
+-- settled by them. The world moves on with them, and listeners hear of it when the transaction commits.
 WITH added AS (
     INSERT INTO entry (world, seq, command_id, body)
     SELECT %(world)s, * FROM unnest(%(seqs)s::bigint[], %(ids)s::text[], %(bodies)s::bytea[])
+), kept AS (
+    INSERT INTO settled (world, kind, number, seq, latest, word, words, body)
+    SELECT %(world)s, * FROM unnest(%(kinds)s::text[], %(numbers)s::text[], %(settled)s::bigint[], %(latest)s::bigint[],
+                                    %(states)s::text[], %(words)s::text[], %(kept)s::bytea[])
+    ON CONFLICT DO NOTHING
+), following AS (
+    INSERT INTO settled_after (world, before, kind, number, seq)
+    SELECT %(world)s, * FROM unnest(%(befores)s::text[], %(followers)s::text[], %(their_numbers)s::text[],
+                                    %(since)s::bigint[])
+    ON CONFLICT DO NOTHING
 ), moved AS (
-    UPDATE world SET seq = %(seq)s WHERE id = %(world)s
+    UPDATE world SET seq = %(seq)s, settled_to = %(settled_to)s WHERE id = %(world)s
 )
 SELECT pg_notify('crate', %(told)s);
 
@@ -152,8 +162,8 @@ UPDATE world SET cleared = true WHERE id = %(id)s;
 
 -- name: worlds_to_examine
 -- The latest worlds, for a sweep over their invariants.
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, rehearsal, rehearsal_version,
-       made_by, made_at
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at
 FROM world ORDER BY kind, made_at DESC, id LIMIT %(most)s;
 
 -- name: migrations_done

@@ -442,7 +442,7 @@ def in_host(state: State, number: OrderNo) -> InHost:
     arrived = sum(state.line_progress(number, x.no).arrived for x in order.lines)
     ordered = sum(x.quantity for x in order.lines)
     first = state.first_open(number)
-    last = state.messages_about(number)[-1:]
+    last = state.messages_left(number)[-1:]  # one that was refused stays until a later one was accepted
     if first:
         message = state.messages[first]
         told = f"message `{first}` is " + ("given up" if message.due is None else f"due at {message.due:%H:%M:%S} UTC")
@@ -467,7 +467,7 @@ def book_receipt(state: State, making: Making, _: Rulebook, stamp: Stamp, act: B
     if receipt.booked:
         raise Refusal("already_booked", f"The host has booked `{act.receipt}` already.")
     if receipt.told:
-        sent = next((m for m in state.messages_about(act.receipt) if m.topic == "book_receipt"), None)
+        sent = next((m for m in state.messages_left(act.receipt) if m.topic == "book_receipt"), None)
         if sent and sent.state in (MessageState.REFUSED, MessageState.GIVEN_UP):
             raise Refusal("not_taken_in", f"Message `{sent.number}` about it came back: {sent.says} Repeat that one.")
         raise Refusal("already_sent", f"`{act.receipt}` was sent to the host already; it has not answered yet.")

@@ -119,18 +119,22 @@ def _notice_told(state: State, e: NoticeTold, _: At) -> None:
 
 
 def _order_dropped(state: State, e: OrderDropped, at: At) -> None:
-    state.cancelled.put(e.order, at.seq)
+    about = state.messages.about(
+        e.order
+    )  # what the stand-in sent says who did it; a real host's word is the entry itself
+    state.cancelled.put(e.order, about[-1].seq if about else at.seq)
 
 
 def _order_confirmed(state: State, e: OrderConfirmed, at: At) -> None:
-    state.confirmed.put(e.order, at.seq)
+    about = state.messages.about(e.order)
+    state.confirmed.put(e.order, about[0].seq if about else at.seq)
 
 
 def _receipt_booked(state: State, e: ReceiptBooked, at: At) -> None:
     receipt = state.receipts[e.receipt]
     state.receipts.put(e.receipt, evolve(receipt, booked=True, booked_in=at.seq))
     for line in receipt.lines:
-        state.progress.add(line.key, booked=line.quantity)
+        state.progress.add(line.key, at.seq, booked=line.quantity)
 
 
 FOLDS = (

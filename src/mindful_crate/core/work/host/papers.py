@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from mindful_crate.core.catalog.goods import OrderLine
-from mindful_crate.core.catalog.ids import MessageNo, OrderNo, ReceiptNo
+from mindful_crate.core.catalog.ids import MessageNo, OrderNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.messages import MessageState
 from mindful_crate.core.floor.state import State
@@ -36,18 +36,14 @@ class OrderPaper(PaperKind):
         arrived = [(line, done.arrived) for line, done in progress]
         booked = [(line, done.booked) for line, done in progress]
         more = ", more on plates" if any(done.noted for _, done in progress) else ""
-        about = state.messages_about(order.number)
-        # what the stand-in sent says who did it; a real host's word is the entry itself
-        told = next((m.seq for m in about), state.confirmed.get(order.number, 0))
-        follow = papers.following(Ref(DocKind.ORDER, number))
-        receipts = [state.receipts[ReceiptNo(r.number)] for r in follow if r.kind is DocKind.RECEIPT]
-        stages = [Stage("confirmed", state.is_confirmed(order.number), told, how.hold)]
+        confirmed = state.is_confirmed(order.number)
+        told = 0 if confirmed else next((m.seq for m in state.messages_left(order.number)), 0)
+        stages = [Stage("confirmed", confirmed, state.confirmed.get(order.number, told), how.hold)]
         if state.is_cancelled(order.number):
-            stages.append(Stage("cancelled", True, max((m.seq for m in about), default=state.cancelled[order.number])))
+            stages.append(Stage("cancelled", True, state.cancelled[order.number]))
         elif order.inbound:
-            last, last_booked = (
-                max(s, default=0) for s in ((r.seq for r in receipts), (r.booked_in for r in receipts))
-            )
+            last = max((done.arrived_in for _, done in progress), default=0)
+            last_booked = max((done.booked_in for _, done in progress), default=0)
             stages += [
                 Stage("arrived", _all(arrived), last, _far(state, arrived, "here") + more),
                 Stage("booked", _all(booked), last_booked, _far(state, booked, "booked")),
@@ -107,8 +103,7 @@ class MessagePaper(PaperKind):
         return iter(state.messages)
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
-        message = state.messages[MessageNo(number)]
-        return (Ref(DocKind.ORDER if message.from_host else DocKind.RECEIPT, message.subject),)
+        return state.messages[MessageNo(number)].follows
 
     def doc(self, papers: Papers, number: str) -> Doc:
         message = papers.state.messages[MessageNo(number)]

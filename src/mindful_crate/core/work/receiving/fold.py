@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from mindful_crate.core.catalog.ids import PlateKindCode
-from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.catalog.refs import line_key
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Card, PlateLine, goods_of, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
@@ -38,7 +38,7 @@ def _line_noted(state: State, e: LineNoted, at: At) -> None:
     line = _line(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, at.seq)
     lines = state.plates.lines
     lines.put(e.plate, (*lines.get(e.plate, ()), line))
-    state.progress.add(LineKey(e.order, e.order_line), noted=e.quantity)
+    state.progress.add(line_key(e.order, e.order_line), at.seq, noted=e.quantity)
 
 
 def _line_changed(state: State, e: LineChanged, at: At) -> None:
@@ -46,15 +46,15 @@ def _line_changed(state: State, e: LineChanged, at: At) -> None:
     old = next(x for x in lines if x.line == e.line)
     changed = (evolve(x, quantity=e.quantity, seq=at.seq) if x.line == e.line else x for x in lines)
     state.plates.lines.put(e.plate, tuple(x for x in changed if x.quantity))
-    state.progress.add(old.key, noted=e.quantity - old.quantity)
+    state.progress.add(old.key, at.seq, noted=e.quantity - old.quantity)
 
 
 def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     plates, stamp = state.plates, at.stamp
     card, lines = plates.cards[e.plate], plates.lines.get(e.plate, ())
     for line in lines:
-        state.progress.add(line.key, noted=-line.quantity, arrived=line.quantity)
-    on_it = tuple(goods_of(lines, stamp.today))
+        state.progress.add(line.key, at.seq, noted=-line.quantity, arrived=line.quantity)
+    on_it = goods_of(lines, stamp.today)
     state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)

@@ -13,7 +13,7 @@ from mindful_crate.core.floor.state import State
 def received(state: State) -> list[str]:
     """What entered as receipts is what receipts say."""
     on_receipts: Counter[ItemCode] = Counter()
-    for receipt in state.receipts.values():
+    for receipt in state.receipts.every():
         for line in receipt.lines:
             on_receipts[line.item] += line.quantity
     booked = Counter({a.item: n for a, n in state.ledger.accounts.items() if a.cause is Cause.RECEIPT})

@@ -12,10 +12,6 @@ from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
 from mindful_crate.core.work.receiving.checks import plate_text
 
 
-def _orders_of(lines: Iterable[PlateLine]) -> tuple[Ref, ...]:
-    return tuple(dict.fromkeys(Ref(DocKind.ORDER, x.order) for x in lines))
-
-
 def _noted(state: State, lines: Iterable[PlateLine]) -> list[Stage]:
     stages = []
     for line in lines:
@@ -38,27 +34,26 @@ class PlatePaper(PaperKind):
     short = False
 
     def there(self, state: State, number: str) -> bool:
-        card = state.plates.cards.get(PlateNo(number))
+        card = state.plates.card(PlateNo(number))
         return state.has_plate(PlateNo(number)) if card is None else card.into is None or card.building
 
     def all(self, state: State) -> Iterable[str]:
         return (p.number for p in state.building())
 
     def following(self, state: State) -> Iterable[str]:
-        received = (r.plate for r in state.receipts.values() if self.there(state, r.plate))
+        received = (r.plate for r in state.receipts.values() if not r.loose)
         return dict.fromkeys([*received, *self.all(state)])
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
         card = state.plates.cards.get(PlateNo(number))
         if card is not None and card.receipt:
-            return _orders_of(state.receipts[card.receipt].lines)
-        return _orders_of(state.plates.lines.get(PlateNo(number), ()))
+            return state.receipts[card.receipt].orders
+        lines = state.plates.lines.get(PlateNo(number), ())
+        return tuple(dict.fromkeys(Ref(DocKind.ORDER, x.order) for x in lines))
 
     def since(self, state: State, number: str) -> int:
         card = state.plates.cards.get(PlateNo(number))
-        if card is None or card.receipt is None:
-            return state.seq + 1  # those being built come last
-        return state.receipts[card.receipt].seq
+        return card.finished if card is not None and card.finished else state.seq + 1  # those being built come last
 
     def instead(self, state: State, number: str) -> tuple[Ref, ...]:
         receipt = state.plates[PlateNo(number)].receipt
@@ -89,10 +84,11 @@ class ReceiptPaper(PaperKind):
         return iter(state.receipts)
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
+        return state.receipts[ReceiptNo(number)].follows
+
+    def brings(self, state: State, number: str) -> Iterable[Ref]:
         receipt = state.receipts[ReceiptNo(number)]
-        card = state.plates.cards.get(receipt.plate)
-        orders = _orders_of(receipt.lines)
-        return orders if card is not None and card.into is not None else (Ref(DocKind.PLATE, receipt.plate), *orders)
+        return () if receipt.loose else (Ref(DocKind.PLATE, receipt.plate),)
 
     def since(self, state: State, number: str) -> int:
         return state.receipts[ReceiptNo(number)].seq

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.floor.tasks import Task, TaskState
 
 
 def tasks(state: State) -> list[str]:
     """A plate is where its latest task says; goods are carried while a task is not done; open tasks claim their bins."""
     found = []
-    for task in state.tasks.values():
+    every = state.tasks.every()
+    latest: dict[PlateNo, Task] = {}
+    for task in every:
+        if task.plate and (task.plate not in latest or latest[task.plate].made < task.made):
+            latest[task.plate] = task
+    for task in every:
         plate = state.plate(task.plate) if task.plate else None
-        latest = task.plate is None or state.task_of(task.plate) is task
-        if plate and latest:
+        if task.plate and plate and latest[task.plate] is task:
             placed = task.placed[-1] if task.placed else None
             should = {
                 TaskState.OPEN: (task.from_bin, None, None),

@@ -18,17 +18,13 @@ class TaskPaper(PaperKind):
     kind = DocKind.TASK
 
     def there(self, state: State, number: str) -> bool:
-        return TaskNo(number) in state.tasks
+        return state.has_task(TaskNo(number))
 
     def all(self, state: State) -> Iterable[str]:
         return iter(state.tasks.plans)
 
     def before(self, state: State, number: str) -> tuple[Ref, ...]:
-        task = state.tasks.plans[TaskNo(number)]
-        if task.receipt:
-            return (Ref(DocKind.RECEIPT, task.receipt),)
-        plate = task.plate or task.from_plate
-        return (Ref(DocKind.PLATE, plate),) if plate else ()
+        return state.tasks.plans[TaskNo(number)].follows
 
     def since(self, state: State, number: str) -> int:
         return state.tasks.plans[TaskNo(number)].made
