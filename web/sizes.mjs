@@ -14,7 +14,10 @@ function scripts(key, seen = new Set()) {
 
 let tooBig = false
 for (const [entry, limit] of Object.entries(LIMITS)) {
-  const bytes = [...scripts(entry)].reduce((sum, key) => sum + gzipSync(readFileSync(`dist/${manifest[key].file}`)).length, 0)
+  const bytes = [...scripts(entry)].reduce(
+    (sum, key) => sum + gzipSync(readFileSync(`dist/${manifest[key].file}`)).length,
+    0,
+  )
   console.log(`${entry}: ${bytes} bytes of script gzipped, limit ${limit}`)
   tooBig ||= bytes > limit
 }

@@ -8,7 +8,10 @@ export default defineConfig({
   build: {
     manifest: true,
     rollupOptions: {
-      input: { studio: resolve(import.meta.dirname, 'index.html'), handset: resolve(import.meta.dirname, 'handset.html') },
+      input: {
+        studio: resolve(import.meta.dirname, 'index.html'),
+        handset: resolve(import.meta.dirname, 'handset.html'),
+      },
     },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8090' } },

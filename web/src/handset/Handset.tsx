@@ -11,7 +11,17 @@ type Question = Shape['Question']
 type How = 'scanned' | 'typed' | 'tapped'
 
 /** The scanner: one question, one scan box, the reply in words. ``old``: seconds out of touch, null when in touch. */
-export function Handset({ hand, who, keepFocus = true, old = null }: { hand: ReturnType<typeof useHandset>; who: string; keepFocus?: boolean; old?: number | null }) {
+export function Handset({
+  hand,
+  who,
+  keepFocus = true,
+  old = null,
+}: {
+  hand: ReturnType<typeof useHandset>
+  who: string
+  keepFocus?: boolean
+  old?: number | null
+}) {
   const { view, reply, act, waiting, outOfTouch } = hand
   const question = view?.question ?? null
   return (
@@ -22,12 +32,26 @@ export function Handset({ hand, who, keepFocus = true, old = null }: { hand: Ret
       </div>
       <div className="hs-top">
         <span>{question?.turns ? `${question.turn} of ${question.turns}` : ''}</span>
-        <span>{outOfTouch ? '1 scan waiting' : waiting ? 'sending' : old === null ? 'in touch' : `out of touch: ${ago(old)} old`}</span>
+        <span>
+          {outOfTouch
+            ? '1 scan waiting'
+            : waiting
+              ? 'sending'
+              : old === null
+                ? 'in touch'
+                : `out of touch: ${ago(old)} old`}
+        </span>
       </div>
       {!view ? (
         <div className="hs-body" aria-busy="true" />
       ) : question ? (
-        <Asked key={`${question.dialogue} ${question.step}`} question={question} reply={reply} act={act} keepFocus={keepFocus} />
+        <Asked
+          key={`${question.dialogue} ${question.step}`}
+          question={question}
+          reply={reply}
+          act={act}
+          keepFocus={keepFocus}
+        />
       ) : (
         <>
           <div className="hs-body">
@@ -39,7 +63,9 @@ export function Handset({ hand, who, keepFocus = true, old = null }: { hand: Ret
                 </button>
               ))}
             </div>
-            {view.menu.length === 0 && <p className="hs-note">No flow is on a menu of your crews. The analyst puts one there, under Scanner.</p>}
+            {view.menu.length === 0 && (
+              <p className="hs-note">No flow is on a menu of your crews. The analyst puts one there, under Scanner.</p>
+            )}
           </div>
           <Reply reply={reply} />
         </>
@@ -48,7 +74,17 @@ export function Handset({ hand, who, keepFocus = true, old = null }: { hand: Ret
   )
 }
 
-function Asked({ question, reply, act, keepFocus }: { question: Question; reply: { good: boolean | null; says: string } | null; act: ReturnType<typeof useHandset>['act']; keepFocus: boolean }) {
+function Asked({
+  question,
+  reply,
+  act,
+  keepFocus,
+}: {
+  question: Question
+  reply: { good: boolean | null; says: string } | null
+  act: ReturnType<typeof useHandset>['act']
+  keepFocus: boolean
+}) {
   const [text, setText] = useState('')
   const [more, setMore] = useState(false)
   const [list, setList] = useState(false)
@@ -57,7 +93,8 @@ function Asked({ question, reply, act, keepFocus }: { question: Question; reply:
     if (keepFocus) box.current?.focus({ preventScroll: true })
   }, [keepFocus, list])
   const answer = (value: string, how: How) => {
-    if (value.trim()) act({ kind: 'answer', dialogue: question.dialogue, scan: { text: value, how }, step: question.step })
+    if (value.trim())
+      act({ kind: 'answer', dialogue: question.dialogue, scan: { text: value, how }, step: question.step })
     setText('')
   }
   // A wedge scanner types fast and ends with Enter, as a person does more slowly: the pace tells which it was.
@@ -118,7 +155,11 @@ function Asked({ question, reply, act, keepFocus }: { question: Question; reply:
         {question.keys === 'number' && (
           <div className="hs-pad" aria-label="Number pad">
             {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', '⌫'].map((key) => (
-              <button key={key} aria-label={key === '⌫' ? 'delete' : key} onClick={() => setText(key === '⌫' ? text.slice(0, -1) : text + key)}>
+              <button
+                key={key}
+                aria-label={key === '⌫' ? 'delete' : key}
+                onClick={() => setText(key === '⌫' ? text.slice(0, -1) : text + key)}
+              >
                 {key}
               </button>
             ))}
@@ -182,7 +223,10 @@ function Asked({ question, reply, act, keepFocus }: { question: Question; reply:
 
 function Reply({ reply }: { reply: { good: boolean | null; says: string } | null }) {
   return (
-    <div className={`hs-reply${reply ? (reply.good === null ? ' kept' : reply.good ? ' good' : ' bad') : ''}`} role="status">
+    <div
+      className={`hs-reply${reply ? (reply.good === null ? ' kept' : reply.good ? ' good' : ' bad') : ''}`}
+      role="status"
+    >
       {reply && (
         <>
           <span className="mark">{reply.good === null ? '… waiting' : reply.good ? '✓ done' : '✕ refused'}</span>

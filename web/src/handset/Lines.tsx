@@ -3,11 +3,26 @@ import type { Shape } from '../shared/client'
 import type { Act } from './useHandset'
 
 /** What is on the plate so far; each line can be changed or taken off. */
-export function Lines({ question, act, close }: { question: Shape['Question']; act: (act: Act) => void; close: () => void }) {
+export function Lines({
+  question,
+  act,
+  close,
+}: {
+  question: Shape['Question']
+  act: (act: Act) => void
+  close: () => void
+}) {
   const [editing, setEditing] = useState<number | null>(null)
   const [count, setCount] = useState('')
   const press = (action: 'change_line' | 'remove_line', line: number) => {
-    act({ kind: 'press', dialogue: question.dialogue, action, line, count: action === 'change_line' ? count : null, step: question.step })
+    act({
+      kind: 'press',
+      dialogue: question.dialogue,
+      action,
+      line,
+      count: action === 'change_line' ? count : null,
+      step: question.step,
+    })
     setEditing(null)
   }
   return (
@@ -27,7 +42,13 @@ export function Lines({ question, act, close }: { question: Shape['Question']; a
                     press('change_line', line.line)
                   }}
                 >
-                  <input autoFocus value={count} onChange={(e) => setCount(e.target.value)} aria-label={`How many ${line.unit}`} inputMode="decimal" />
+                  <input
+                    autoFocus
+                    value={count}
+                    onChange={(e) => setCount(e.target.value)}
+                    aria-label={`How many ${line.unit}`}
+                    inputMode="decimal"
+                  />
                   <button className="hs-btn plain" type="submit" aria-label="Enter">
                     ↵
                   </button>

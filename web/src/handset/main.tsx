@@ -36,7 +36,14 @@ function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
           setBadge('')
         }}
       >
-        <input autoFocus value={badge} onChange={(e) => setBadge(e.target.value)} aria-label="Scan your badge" placeholder="scan your badge" autoComplete="off" />
+        <input
+          autoFocus
+          value={badge}
+          onChange={(e) => setBadge(e.target.value)}
+          aria-label="Scan your badge"
+          placeholder="scan your badge"
+          autoComplete="off"
+        />
         <button className="hs-btn plain" type="submit" aria-label="Enter">
           ↵
         </button>
@@ -53,13 +60,25 @@ function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
           Name
         </label>
         <div className="hs-scan">
-          <input id="login" value={login} onChange={(e) => setLogin(e.target.value)} autoComplete="username" autoCapitalize="none" />
+          <input
+            id="login"
+            value={login}
+            onChange={(e) => setLogin(e.target.value)}
+            autoComplete="username"
+            autoCapitalize="none"
+          />
         </div>
         <label className="hs-note" htmlFor="password">
           Password
         </label>
         <div className="hs-scan">
-          <input id="password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" />
+          <input
+            id="password"
+            type="password"
+            value={password}
+            onChange={(e) => setPassword(e.target.value)}
+            autoComplete="current-password"
+          />
         </div>
         <div className="hs-reply bad" role="status">
           {says}
@@ -80,7 +99,10 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
   const [world, setWorld] = useState(new URLSearchParams(location.search).get('world'))
   useEffect(() => {
     got(client.GET('/api/worlds')).then((w) => setWorlds(w.worlds), leave)
-    got(client.GET('/api/people')).then((p) => setPeople(Object.fromEntries(p.people.map((x) => [x.id, x.name]))), leave)
+    got(client.GET('/api/people')).then(
+      (p) => setPeople(Object.fromEntries(p.people.map((x) => [x.id, x.name]))),
+      leave,
+    )
   }, [leave])
   const choose = (id: string) => {
     history.replaceState(null, '', `?world=${id}`)
@@ -101,7 +123,11 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
               {worlds?.map((w) => (
                 <button key={w.id} className="hs-pick" onClick={() => choose(w.id)}>
                   {w.name}
-                  <span>{w.kind === 'live' ? 'the live floor' : `a rehearsal, begun ${when(w.made_at)} by ${people[w.made_by] ?? w.made_by}, ${w.seq} ${w.seq === 1 ? 'entry' : 'entries'}`}</span>
+                  <span>
+                    {w.kind === 'live'
+                      ? 'the live floor'
+                      : `a rehearsal, begun ${when(w.made_at)} by ${people[w.made_by] ?? w.made_by}, ${w.seq} ${w.seq === 1 ? 'entry' : 'entries'}`}
+                  </span>
                 </button>
               ))}
             </div>

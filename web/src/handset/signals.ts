@@ -4,7 +4,12 @@ export function signal(right: boolean): void {
   try {
     context ??= new AudioContext()
     const now = context.currentTime
-    for (const [from, hertz] of right ? ([[0, 880]] as const) : ([[0, 300], [0.16, 220]] as const)) {
+    for (const [from, hertz] of right
+      ? ([[0, 880]] as const)
+      : ([
+          [0, 300],
+          [0.16, 220],
+        ] as const)) {
       const tone = context.createOscillator()
       const loud = context.createGain()
       tone.frequency.value = hertz

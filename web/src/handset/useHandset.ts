@@ -16,7 +16,14 @@ const PATIENCE_MS = 12_000
  * A handset in a world: what it shows, the last reply, and the one command not yet answered.
  * Out of touch it keeps that command, under the same id, and sends it again until it is answered.
  */
-export function useHandset(props: { world: string; device: string; person: string; tray: boolean; seq?: number; onEntry?: (e: Shape['EntryView']) => void }) {
+export function useHandset(props: {
+  world: string
+  device: string
+  person: string
+  tray: boolean
+  seq?: number
+  onEntry?: (e: Shape['EntryView']) => void
+}) {
   const { world, device, person, tray, seq, onEntry } = props
   const [view, setView] = useState<View | null>(null)
   const [reply, setReply] = useState<Reply | null>(null)
@@ -28,10 +35,15 @@ export function useHandset(props: { world: string; device: string; person: strin
   useEffect(() => {
     if (seen >= 0 && (seq === undefined || seq <= seen)) return
     let gone = false
-    const request = client.GET('/api/worlds/{id}/handsets/{device}', { params: { path: { id: world, device }, query: { person, tray } } })
+    const request = client.GET('/api/worlds/{id}/handsets/{device}', {
+      params: { path: { id: world, device }, query: { person, tray } },
+    })
     got(request).then(
       (answer) => !gone && setView(answer),
-      (trouble: unknown) => !gone && trouble instanceof Trouble && setReply({ good: trouble.status === 0 || trouble.status >= 500 ? null : false, says: trouble.message }),
+      (trouble: unknown) =>
+        !gone &&
+        trouble instanceof Trouble &&
+        setReply({ good: trouble.status === 0 || trouble.status >= 500 ? null : false, says: trouble.message }),
     )
     return () => {
       gone = true
@@ -45,7 +57,13 @@ export function useHandset(props: { world: string; device: string; person: strin
       keep(world, device, command)
       setWaiting(command)
       try {
-        const answer = await got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world } }, body: command, signal: AbortSignal.timeout(PATIENCE_MS) }))
+        const answer = await got(
+          client.POST('/api/worlds/{id}/commands', {
+            params: { path: { id: world } },
+            body: command,
+            signal: AbortSignal.timeout(PATIENCE_MS),
+          }),
+        )
         keep(world, device, null)
         setWaiting(null)
         setOutOfTouch(false)
@@ -57,7 +75,13 @@ export function useHandset(props: { world: string; device: string; person: strin
         if (!(trouble instanceof Trouble)) throw trouble
         if (trouble.status === 0 || trouble.status >= 500) {
           setOutOfTouch(true)
-          setReply({ good: null, says: trouble.status === 0 ? 'The server is out of reach. Your scan is kept and sent again by itself.' : trouble.message })
+          setReply({
+            good: null,
+            says:
+              trouble.status === 0
+                ? 'The server is out of reach. Your scan is kept and sent again by itself.'
+                : trouble.message,
+          })
         } else {
           keep(world, device, null)
           setWaiting(null)

@@ -31,7 +31,8 @@ export function useLive(onMoved: (moved: Moved) => void, worlds: string): number
       })
       source.onmessage = (event: MessageEvent<string>) => {
         const [what, id, to] = event.data.split(' ')
-        if (what === 'world' || what === 'draft' || what === 'ground' || what === 'import') latest.current({ what, id: id ?? '', to: Number(to) })
+        if (what === 'world' || what === 'draft' || what === 'ground' || what === 'import')
+          latest.current({ what, id: id ?? '', to: Number(to) })
         else again()
       }
       source.onerror = () => {
@@ -51,5 +52,9 @@ export function useLive(onMoved: (moved: Moved) => void, worlds: string): number
 
 /** Seconds as a person says them. */
 export function ago(seconds: number): string {
-  return seconds < 60 ? `${seconds} s` : seconds < 3600 ? `${Math.floor(seconds / 60)} min` : `${Math.floor(seconds / 3600)} h`
+  return seconds < 60
+    ? `${seconds} s`
+    : seconds < 3600
+      ? `${Math.floor(seconds / 60)} min`
+      : `${Math.floor(seconds / 3600)} h`
 }

@@ -33,7 +33,11 @@ export function App() {
   const me = useQuery({ queryKey: ['me'], queryFn: () => got(client.GET('/api/me')) })
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')), enabled: !!me.data })
   const names = useMemo(
-    () => Object.fromEntries([['host', 'the host'], ...(people.data?.people ?? []).map((p) => [p.id, p.name])]) as Record<string, string>,
+    () =>
+      Object.fromEntries([['host', 'the host'], ...(people.data?.people ?? []).map((p) => [p.id, p.name])]) as Record<
+        string,
+        string
+      >,
     [people.data],
   )
   const [said, setSaid] = useState<{ says: string; changed: string[]; well: boolean } | null>(null)
@@ -45,8 +49,18 @@ export function App() {
     <Names value={names}>
       <Say value={say}>
         <Studio me={me.data} />
-        <Snackbar open={said !== null} onClose={(_, why) => why !== 'clickaway' && setSaid(null)} autoHideDuration={9000} anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}>
-          <Alert severity={said?.well ? 'info' : 'warning'} variant="outlined" sx={{ bgcolor: 'background.paper' }} onClose={() => setSaid(null)}>
+        <Snackbar
+          open={said !== null}
+          onClose={(_, why) => why !== 'clickaway' && setSaid(null)}
+          autoHideDuration={9000}
+          anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+        >
+          <Alert
+            severity={said?.well ? 'info' : 'warning'}
+            variant="outlined"
+            sx={{ bgcolor: 'background.paper' }}
+            onClose={() => setSaid(null)}
+          >
             <Told text={said?.says ?? ''} />
             {said?.changed.map((line) => (
               <div key={line}>
@@ -120,11 +134,15 @@ function Studio({ me }: { me: Shape['Me'] }) {
   const alone = () => Date.now() - begun.current > 1000
   useHotkeys('h', () => alone() && void go('/scanner'), { useKey: true })
   useHotkeys('b', () => alone() && setBench((on) => !on), { useKey: true })
-  useHotkeys('.', () => {
-    const places = [...document.querySelectorAll<HTMLElement>('.finding')]
-    const at = places.findIndex((p) => p === document.activeElement)
-    places[(at + 1) % places.length]?.focus()
-  }, typed)
+  useHotkeys(
+    '.',
+    () => {
+      const places = [...document.querySelectorAll<HTMLElement>('.finding')]
+      const at = places.findIndex((p) => p === document.activeElement)
+      places[(at + 1) % places.length]?.focus()
+    },
+    typed,
+  )
   for (const { chapters } of CHAPTERS)
     for (const [, to, key] of chapters)
       // the chapters never change, so neither does the number of hooks
@@ -142,24 +160,34 @@ function Studio({ me }: { me: Shape['Me'] }) {
           <NavLink className="link" to="/rehearsals">
             Rehearsals
           </NavLink>
+        ) : drafts.data && drafts.data.drafts.length > 1 ? (
+          <select
+            className="select"
+            aria-label="Site and draft"
+            value={DRAFT}
+            onChange={(e) => {
+              chooseDraft(e.target.value)
+              location.assign('/bin-rules')
+            }}
+          >
+            {drafts.data.drafts.map((d) => (
+              <option key={d.id} value={d.id}>
+                {d.site}: {d.name}
+              </option>
+            ))}
+          </select>
         ) : (
-          drafts.data && drafts.data.drafts.length > 1 ? (
-            <select className="select" aria-label="Site and draft" value={DRAFT} onChange={(e) => { chooseDraft(e.target.value); location.assign('/bin-rules') }}>
-              {drafts.data.drafts.map((d) => (
-                <option key={d.id} value={d.id}>
-                  {d.site}: {d.name}
-                </option>
-              ))}
-            </select>
-          ) : (
-            <span>{ground.data?.site_name}</span>
-          )
+          <span>{ground.data?.site_name}</span>
         )}
         {draft.data && (
           <span className="draft">
             {draft.data.name}{' '}
             <span className="quiet">
-              {draft.data.in_force === null ? 'draft, nothing in force yet' : draft.data.differs_from_force ? `draft, differs from revision ${draft.data.in_force} in force` : `draft, same as revision ${draft.data.in_force} in force`}
+              {draft.data.in_force === null
+                ? 'draft, nothing in force yet'
+                : draft.data.differs_from_force
+                  ? `draft, differs from revision ${draft.data.in_force} in force`
+                  : `draft, same as revision ${draft.data.in_force} in force`}
             </span>
           </span>
         )}
@@ -182,7 +210,17 @@ function Studio({ me }: { me: Shape['Me'] }) {
           Keys <span className="code">?</span>
         </button>
         <span>{me.name}</span>
-        <button className="link quiet" onClick={() => void got(client.DELETE('/api/session')).then(() => queries.clear(), () => queries.clear()).then(() => location.assign('/'))}>
+        <button
+          className="link quiet"
+          onClick={() =>
+            void got(client.DELETE('/api/session'))
+              .then(
+                () => queries.clear(),
+                () => queries.clear(),
+              )
+              .then(() => location.assign('/'))
+          }
+        >
           Sign out
         </button>
       </header>
@@ -208,7 +246,16 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/people" element={<People me={me} />} />
             <Route path="/desk/:id" element={<Desk me={me} />} />
             {/* where to begin is known once it is known whether there is a draft */}
-            <Route path="*" element={drafts.data ? <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace /> : <main className="main" aria-busy="true" />} />
+            <Route
+              path="*"
+              element={
+                drafts.data ? (
+                  <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace />
+                ) : (
+                  <main className="main" aria-busy="true" />
+                )
+              }
+            />
           </Routes>
         </Suspense>
       </div>
@@ -254,24 +301,32 @@ function Rail({ me }: { me: Shape['Me'] }) {
       {CHAPTERS.filter(({ group }) => group !== 'House' || me.rights.includes('people')).map(({ group, chapters }) => (
         <div key={group}>
           <h2>{group}</h2>
-          {chapters.filter(([, to]) => to !== '/people' || me.rights.includes('people')).map(([name, to]) => {
-            const findings = found[to] ?? []
-            const count = to === '/rehearsals' ? due : findings.length
-            const blocks = findings.some((f) => f.severity === 'blocks')
-            return (
-              <NavLink key={to} to={to}>
-                {name}
-                {count > 0 && (
-                  <span className={`count${blocks ? ' blocks' : ''}`} title={to === '/rehearsals' ? 'not passed on this draft, or touched by a change of the ground' : 'findings'}>
-                    {count}
-                  </span>
-                )}
-              </NavLink>
-            )
-          })}
+          {chapters
+            .filter(([, to]) => to !== '/people' || me.rights.includes('people'))
+            .map(([name, to]) => {
+              const findings = found[to] ?? []
+              const count = to === '/rehearsals' ? due : findings.length
+              const blocks = findings.some((f) => f.severity === 'blocks')
+              return (
+                <NavLink key={to} to={to}>
+                  {name}
+                  {count > 0 && (
+                    <span
+                      className={`count${blocks ? ' blocks' : ''}`}
+                      title={
+                        to === '/rehearsals'
+                          ? 'not passed on this draft, or touched by a change of the ground'
+                          : 'findings'
+                      }
+                    >
+                      {count}
+                    </span>
+                  )}
+                </NavLink>
+              )
+            })}
         </div>
       ))}
     </nav>
   )
 }
-

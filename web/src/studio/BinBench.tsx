@@ -10,8 +10,34 @@ import { DRAFT, Say, useDraft, useGround, useOpenGoods, useWorlds } from './data
 import { SiteMap, type Verdict } from './SiteMap'
 import { Why } from './Trail'
 
-type Ask = { about: 'made' | 'line' | 'plate'; item: string; count: string; unit: string; plate: string; order: string; world: string; number: string; status: string; form: string; partner: string; mark: string }
-const FIRST: Ask = { about: 'made', item: 'ROPE-12', count: '2000', unit: 'm', plate: 'PAL', order: 'PO-1007', world: '', number: '', status: 'available', form: '', partner: '', mark: '' }
+type Ask = {
+  about: 'made' | 'line' | 'plate'
+  item: string
+  count: string
+  unit: string
+  plate: string
+  order: string
+  world: string
+  number: string
+  status: string
+  form: string
+  partner: string
+  mark: string
+}
+const FIRST: Ask = {
+  about: 'made',
+  item: 'ROPE-12',
+  count: '2000',
+  unit: 'm',
+  plate: 'PAL',
+  order: 'PO-1007',
+  world: '',
+  number: '',
+  status: 'available',
+  form: '',
+  partner: '',
+  mark: '',
+}
 
 /** Asks the draft "which bin?" and shows the computed answer at once. Remembers its question. */
 export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }) {
@@ -20,7 +46,10 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
   const draft = useDraft()
   const go = useNavigate()
   const say = useContext(Say)
-  const [ask, setAsk] = useState<Ask>(() => ({ ...FIRST, ...(JSON.parse(localStorage.getItem('bench bin') ?? '{}') as Partial<Ask>) }))
+  const [ask, setAsk] = useState<Ask>(() => ({
+    ...FIRST,
+    ...(JSON.parse(localStorage.getItem('bench bin') ?? '{}') as Partial<Ask>),
+  }))
   const [all, setAll] = useState(false)
   const change = (some: Partial<Ask>) => {
     const next = { ...ask, ...some }
@@ -35,7 +64,10 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
   const count = remembered ? ask.count : '1'
   const code = item?.code ?? ''
   const known = ground.data?.orders.find((o) => o.number === ask.order)
-  const plate = ground.data?.plate_kinds.some((k) => k.code === ask.plate) || !ask.plate ? ask.plate : (ground.data?.plate_kinds[0]?.code ?? '')
+  const plate =
+    ground.data?.plate_kinds.some((k) => k.code === ask.plate) || !ask.plate
+      ? ask.plate
+      : (ground.data?.plate_kinds[0]?.code ?? '')
   const unit = item?.units.find((u) => u.code === ask.unit) ?? item?.units[0]
   const quantity = Number(count.replace(/[ ,]/g, '')) * (unit?.quantity ?? 1)
   const whole = about === 'plate' ? ask.number.trim() !== '' : Number.isInteger(quantity) && quantity > 0
@@ -60,7 +92,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
     queryFn: () => got(client.POST('/api/drafts/{id}/bench/bin', { params: { path: { id: DRAFT } }, body })),
   })
   const rehearse = useMutation({
-    mutationFn: () => got(client.POST('/api/worlds', { body: { name: `${item?.name ?? 'A try'}, tried`, draft: DRAFT, book_seconds: 2 } })),
+    mutationFn: () =>
+      got(
+        client.POST('/api/worlds', {
+          body: { name: `${item?.name ?? 'A try'}, tried`, draft: DRAFT, book_seconds: 2 },
+        }),
+      ),
     onSuccess: (world) => void go(`/desk/${world.id}`),
     onError: (e) => say(e.message),
   })
@@ -70,13 +107,24 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
     const order = ground.data?.orders.find((o) => o.lines.some((l) => l.item === code))
     const line = order?.lines.find((l) => l.item === code)
     const big = next?.units.find((u) => u.code === line?.unit) ?? next?.units[0]
-    change({ item: code, unit: big?.code ?? '', count: !takes && line && big ? String(line.quantity / big.quantity) : '1', order: order?.number ?? '' })
+    change({
+      item: code,
+      unit: big?.code ?? '',
+      count: !takes && line && big ? String(line.quantity / big.quantity) : '1',
+      order: order?.number ?? '',
+    })
   }
   const pickLine = (text: string) => {
     const [number, no] = text.split('/')
     const line = ground.data?.orders.find((o) => o.number === number)?.lines.find((l) => String(l.no) === no)
     const unitOf = ground.data?.items.find((i) => i.code === line?.item)?.units.find((u) => u.code === line?.unit)
-    if (line) change({ order: number, item: line.item, unit: line.unit, count: String(line.quantity / (unitOf?.quantity ?? 1)) })
+    if (line)
+      change({
+        order: number,
+        item: line.item,
+        unit: line.unit,
+        count: String(line.quantity / (unitOf?.quantity ?? 1)),
+      })
   }
   const asked = known?.lines.find((l) => l.item === code)
   return (
@@ -88,7 +136,14 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         <label className="quiet" htmlFor="bench-about">
           About
         </label>
-        <select id="bench-about" className="select" value={all ? 'all' : about} onChange={(e) => (e.target.value === 'all' ? setAll(true) : (setAll(false), change({ about: e.target.value as Ask['about'] })))}>
+        <select
+          id="bench-about"
+          className="select"
+          value={all ? 'all' : about}
+          onChange={(e) =>
+            e.target.value === 'all' ? setAll(true) : (setAll(false), change({ about: e.target.value as Ask['about'] }))
+          }
+        >
           <option value="made">goods made up here</option>
           {!takes && <option value="line">a line of an order</option>}
           {!takes && <option value="plate">a plate that exists</option>}
@@ -99,7 +154,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
             <label className="quiet" htmlFor="bench-line">
               Line
             </label>
-            <select id="bench-line" className="select" value={asked ? `${ask.order}/${asked.no}` : ''} onChange={(e) => pickLine(e.target.value)}>
+            <select
+              id="bench-line"
+              className="select"
+              value={asked ? `${ask.order}/${asked.no}` : ''}
+              onChange={(e) => pickLine(e.target.value)}
+            >
               <option value="" disabled>
                 choose a line
               </option>
@@ -118,7 +178,14 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
             <label className="quiet" htmlFor="bench-number">
               Plate
             </label>
-            <input id="bench-number" className="input" style={{ fontFamily: 'var(--mono)' }} placeholder="LP-000001" value={ask.number} onChange={(e) => change({ number: e.target.value })} />
+            <input
+              id="bench-number"
+              className="input"
+              style={{ fontFamily: 'var(--mono)' }}
+              placeholder="LP-000001"
+              value={ask.number}
+              onChange={(e) => change({ number: e.target.value })}
+            />
           </>
         )}
         {!all && about === 'made' && (
@@ -131,7 +198,14 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
               getOptionKey={(i) => i.code}
               isOptionEqualToValue={(a, b) => a.code === b.code}
               onChange={(_, i) => i && pick(i.code)}
-              renderInput={(p) => <TextField {...p} aria-label="Item" placeholder="an item" slotProps={{ ...p.slotProps, htmlInput: { ...p.slotProps?.htmlInput, 'aria-label': 'Item' } }} />}
+              renderInput={(p) => (
+                <TextField
+                  {...p}
+                  aria-label="Item"
+                  placeholder="an item"
+                  slotProps={{ ...p.slotProps, htmlInput: { ...p.slotProps?.htmlInput, 'aria-label': 'Item' } }}
+                />
+              )}
             />
           </>
         )}
@@ -141,8 +215,19 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
               How much
             </label>
             <span style={{ display: 'flex', gap: 8 }}>
-              <input id="bench-count" className="input" style={{ width: 110, fontFamily: 'var(--mono)' }} value={count} onChange={(e) => change({ item: code, count: e.target.value })} />
-              <select className="select" aria-label="Unit" value={unit?.code ?? ''} onChange={(e) => change({ unit: e.target.value })}>
+              <input
+                id="bench-count"
+                className="input"
+                style={{ width: 110, fontFamily: 'var(--mono)' }}
+                value={count}
+                onChange={(e) => change({ item: code, count: e.target.value })}
+              />
+              <select
+                className="select"
+                aria-label="Unit"
+                value={unit?.code ?? ''}
+                onChange={(e) => change({ unit: e.target.value })}
+              >
                 {item?.units.map((u) => (
                   <option key={u.code} value={u.code}>
                     {u.plural}
@@ -156,7 +241,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-form">
                   As
                 </label>
-                <select id="bench-form" className="select" value={ask.form} onChange={(e) => change({ form: e.target.value })}>
+                <select
+                  id="bench-form"
+                  className="select"
+                  value={ask.form}
+                  onChange={(e) => change({ form: e.target.value })}
+                >
                   <option value="">what the quantity makes</option>
                   <option value="whole_plate">a whole plate</option>
                   <option value="case">full cases</option>
@@ -165,7 +255,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-partner">
                   For
                 </label>
-                <select id="bench-partner" className="select" value={ask.partner} onChange={(e) => change({ partner: e.target.value })}>
+                <select
+                  id="bench-partner"
+                  className="select"
+                  value={ask.partner}
+                  onChange={(e) => change({ partner: e.target.value })}
+                >
                   <option value="">anybody</option>
                   {ground.data?.partners.map((p) => (
                     <option key={p.code} value={p.code}>
@@ -180,7 +275,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-plate">
                   On
                 </label>
-                <select id="bench-plate" className="select" value={ask.plate} onChange={(e) => change({ plate: e.target.value })}>
+                <select
+                  id="bench-plate"
+                  className="select"
+                  value={ask.plate}
+                  onChange={(e) => change({ plate: e.target.value })}
+                >
                   {ground.data?.plate_kinds.map((k) => (
                     <option key={k.code} value={k.code}>
                       one {k.name.toLowerCase()}
@@ -193,7 +293,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                     <label className="quiet" htmlFor="bench-order">
                       From
                     </label>
-                    <select id="bench-order" className="select" value={known?.number ?? ''} onChange={(e) => change({ order: e.target.value })}>
+                    <select
+                      id="bench-order"
+                      className="select"
+                      value={known?.number ?? ''}
+                      onChange={(e) => change({ order: e.target.value })}
+                    >
                       <option value="">any purchase order</option>
                       {orders.map((o) => (
                         <option key={o.number} value={o.number}>
@@ -210,7 +315,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-mark">
                   Marked
                 </label>
-                <select id="bench-mark" className="select" value={ask.mark} onChange={(e) => change({ mark: e.target.value })}>
+                <select
+                  id="bench-mark"
+                  className="select"
+                  value={ask.mark}
+                  onChange={(e) => change({ mark: e.target.value })}
+                >
                   <option value="">not at all</option>
                   <option value="restock">to restock</option>
                   <option value="repair">to repair</option>
@@ -224,7 +334,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-status">
                   Status
                 </label>
-                <select id="bench-status" className="select" value={ask.status} onChange={(e) => change({ status: e.target.value })}>
+                <select
+                  id="bench-status"
+                  className="select"
+                  value={ask.status}
+                  onChange={(e) => change({ status: e.target.value })}
+                >
                   {['available', 'inspect', 'quarantine', 'damaged', 'expired'].map((s) => (
                     <option key={s} value={s}>
                       {s}
@@ -238,7 +353,12 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         <label className="quiet" htmlFor="bench-world">
           With stock
         </label>
-        <select id="bench-world" className="select" value={ask.world} onChange={(e) => change({ world: e.target.value })}>
+        <select
+          id="bench-world"
+          className="select"
+          value={ask.world}
+          onChange={(e) => change({ world: e.target.value })}
+        >
           <option value="">of the opening state</option>
           {here.map((w) => (
             <option key={w.id} value={w.id}>
@@ -248,13 +368,28 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         </select>
       </div>
       {all ? (
-        <OpenGoods purpose={purpose} takes={takes} world={ask.world} look={(line) => { setAll(false); change({ about: 'made', item: line.item, order: line.order, unit: '', count: '1' }); if (line.order) pickLine(`${line.order}/${line.line}`) }} />
+        <OpenGoods
+          purpose={purpose}
+          takes={takes}
+          world={ask.world}
+          look={(line) => {
+            setAll(false)
+            change({ about: 'made', item: line.item, order: line.order, unit: '', count: '1' })
+            if (line.order) pickLine(`${line.order}/${line.line}`)
+          }}
+        />
       ) : (
         <>
           {!whole && about === 'plate' && <p className="quiet">Name a plate by its number.</p>}
-          {!whole && about !== 'plate' && <p className="mark doubt">▲ Enter a whole quantity above zero; {item?.name} is kept in whole {item?.units[0]?.plural}.</p>}
+          {!whole && about !== 'plate' && (
+            <p className="mark doubt">
+              ▲ Enter a whole quantity above zero; {item?.name} is kept in whole {item?.units[0]?.plural}.
+            </p>
+          )}
           {answer.error && <p className="mark fails">✕ {answer.error.message.replace(/`/g, '')}</p>}
-          {answer.data && !answer.error && whole && <Answer answer={answer.data} map={ground.data?.map} takes={takes} />}
+          {answer.data && !answer.error && whole && (
+            <Answer answer={answer.data} map={ground.data?.map} takes={takes} />
+          )}
           {!takes && (
             <div className="form">
               <Button onClick={() => rehearse.mutate()}>Try it on the handset</Button>
@@ -267,7 +402,17 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
 }
 
 /** All open lines, or every item, with the rule that decides each: put one after another, so that bins fill up. */
-function OpenGoods({ purpose, takes, world, look }: { purpose: string; takes: boolean; world: string; look: (line: Shape['OpenLine']) => void }) {
+function OpenGoods({
+  purpose,
+  takes,
+  world,
+  look,
+}: {
+  purpose: string
+  takes: boolean
+  world: string
+  look: (line: Shape['OpenLine']) => void
+}) {
   const open = useOpenGoods(purpose, world)
   if (open.error) return <p className="mark fails">✕ {open.error.message}</p>
   if (!open.data) return <div className="skeleton" aria-busy="true" />
@@ -275,7 +420,11 @@ function OpenGoods({ purpose, takes, world, look }: { purpose: string; takes: bo
     <>
       <p className="quiet" style={{ margin: '4px 0 8px' }}>
         {open.data.lines.length} {takes ? 'items, one unit each' : 'open lines, each on a pallet, one after another'}:{' '}
-        {open.data.undecided ? <b className="mark doubt">▲ {open.data.undecided} find no bin for all of it</b> : <b className="mark holds">✓ all have one</b>}
+        {open.data.undecided ? (
+          <b className="mark doubt">▲ {open.data.undecided} find no bin for all of it</b>
+        ) : (
+          <b className="mark holds">✓ all have one</b>
+        )}
       </p>
       <table className="plain">
         <thead>
@@ -298,7 +447,8 @@ function OpenGoods({ purpose, takes, world, look }: { purpose: string; takes: bo
               <td>
                 {line.shares.map((s) => (
                   <div key={s.bin}>
-                    <span className="code">{s.bin}</span> {line.shares.length > 1 && <span className="quiet">{s.told}</span>}
+                    <span className="code">{s.bin}</span>{' '}
+                    {line.shares.length > 1 && <span className="quiet">{s.told}</span>}
                   </div>
                 ))}
                 {line.rest && <span className="mark doubt">▲ {line.shares.length ? `${line.rest} left` : 'none'}</span>}
@@ -354,7 +504,9 @@ function Answer({ answer, map, takes }: { answer: Shape['BenchAnswer']; map?: Sh
 /** The bins a question looked at, from above: the one chosen, those that fit, those turned down, the way to it. */
 function Looked({ map, why, from }: { map: Shape['SiteMap']; why: Shape['Why']; from: string }) {
   const verdicts: Record<string, Verdict> = {}
-  for (const look of why.explanation.looks) for (const c of look.bins) if (verdicts[c.bin] !== 'fits') verdicts[c.bin] = c.turned_down === null ? 'fits' : 'down'
+  for (const look of why.explanation.looks)
+    for (const c of look.bins)
+      if (verdicts[c.bin] !== 'fits') verdicts[c.bin] = c.turned_down === null ? 'fits' : 'down'
   for (const a of why.explanation.allocations ?? []) verdicts[a.bin] = 'chosen'
   const codes = Object.keys(verdicts)
   if (codes.length === 0) return null
@@ -362,7 +514,17 @@ function Looked({ map, why, from }: { map: Shape['SiteMap']; why: Shape['Why']; 
   return (
     <>
       <div className="mapbox small">
-        <SiteMap map={map} level={null} by="verdict" picked={NOTHING} pick={() => undefined} verdicts={verdicts} way={from && why.bin ? [from, why.bin] : undefined} focus={from ? [...codes, from] : codes} says={`${codes.length} bins looked at, ${fits} fit${why.bin ? `, ${why.bin} chosen` : ''}`} />
+        <SiteMap
+          map={map}
+          level={null}
+          by="verdict"
+          picked={NOTHING}
+          pick={() => undefined}
+          verdicts={verdicts}
+          way={from && why.bin ? [from, why.bin] : undefined}
+          focus={from ? [...codes, from] : codes}
+          says={`${codes.length} bins looked at, ${fits} fit${why.bin ? `, ${why.bin} chosen` : ''}`}
+        />
       </div>
       <div className="legend">
         <span>

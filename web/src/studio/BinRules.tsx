@@ -34,7 +34,10 @@ export function BinRules({ me }: { me: Shape['Me'] }) {
     if (here) document.getElementById(here)?.scrollIntoView({ block: 'center' })
   }, [here, draft.isPending])
   const lists = draft.data?.rule_lists ?? []
-  const list = lists.find((l) => l.rules.some((r) => r.id === here)) ?? lists.find((l) => l.purpose === query.get('for')) ?? lists[0]
+  const list =
+    lists.find((l) => l.rules.some((r) => r.id === here)) ??
+    lists.find((l) => l.purpose === query.get('for')) ??
+    lists[0]
   const show = (purpose: string) => {
     const kept = new URLSearchParams(query)
     kept.set('for', purpose)
@@ -45,11 +48,32 @@ export function BinRules({ me }: { me: Shape['Me'] }) {
       <main className="main">
         <GoOn />
         {!draft.data ? (
-          draft.error ? <p className="empty">{draft.error.message}</p> : <Skeleton />
+          draft.error ? (
+            <p className="empty">{draft.error.message}</p>
+          ) : (
+            <Skeleton />
+          )
         ) : (
           <>
-            <Tabs lists={lists} list={list} show={show} keepRun={query} add={mayEdit ? (purpose) => { edit([newList(purpose, draft.data.book)], 'A list of bin rules was begun.'); show(purpose) } : undefined} />
-            {list ? <RulesOf list={list} draft={draft.data} edit={edit} mayEdit={mayEdit} here={here} /> : <p className="empty">There are no bin rules yet. Begin a list above.</p>}
+            <Tabs
+              lists={lists}
+              list={list}
+              show={show}
+              keepRun={query}
+              add={
+                mayEdit
+                  ? (purpose) => {
+                      edit([newList(purpose, draft.data.book)], 'A list of bin rules was begun.')
+                      show(purpose)
+                    }
+                  : undefined
+              }
+            />
+            {list ? (
+              <RulesOf list={list} draft={draft.data} edit={edit} mayEdit={mayEdit} here={here} />
+            ) : (
+              <p className="empty">There are no bin rules yet. Begin a list above.</p>
+            )}
           </>
         )}
       </main>
@@ -59,7 +83,19 @@ export function BinRules({ me }: { me: Shape['Me'] }) {
 }
 
 /** One tab a list; the purposes that have none yet stand in a menu. */
-function Tabs({ lists, list, show, keepRun, add }: { lists: List[]; list?: List; show: (purpose: string) => void; keepRun: URLSearchParams; add?: (purpose: string) => void }) {
+function Tabs({
+  lists,
+  list,
+  show,
+  keepRun,
+  add,
+}: {
+  lists: List[]
+  list?: List
+  show: (purpose: string) => void
+  keepRun: URLSearchParams
+  add?: (purpose: string) => void
+}) {
   const go = useNavigate()
   const missing = PURPOSES.filter((p) => !lists.some((l) => l.purpose === p.purpose))
   const open = (purpose: string) => {
@@ -75,7 +111,15 @@ function Tabs({ lists, list, show, keepRun, add }: { lists: List[]; list?: List;
         </button>
       ))}
       {add && missing.length > 0 && (
-        <select className="select" aria-label="Begin another list" value="" onChange={(e) => { add(e.target.value); show(e.target.value) }}>
+        <select
+          className="select"
+          aria-label="Begin another list"
+          value=""
+          onChange={(e) => {
+            add(e.target.value)
+            show(e.target.value)
+          }}
+        >
           <option value="" disabled>
             + another list
           </option>
@@ -90,7 +134,19 @@ function Tabs({ lists, list, show, keepRun, add }: { lists: List[]; list?: List;
   )
 }
 
-function RulesOf({ list, draft, edit, mayEdit, here }: { list: List; draft: Shape['DraftView']; edit: (e: Edit[], says: string) => void; mayEdit: boolean; here?: string }) {
+function RulesOf({
+  list,
+  draft,
+  edit,
+  mayEdit,
+  here,
+}: {
+  list: List
+  draft: Shape['DraftView']
+  edit: (e: Edit[], says: string) => void
+  mayEdit: boolean
+  here?: string
+}) {
   const open = useOpenGoods(list.purpose)
   return (
     <section>
@@ -102,21 +158,48 @@ function RulesOf({ list, draft, edit, mayEdit, here }: { list: List; draft: Shap
       </p>
       <ol className="rules">
         {list.rules.map((rule, n) => (
-          <RuleRow key={rule.id} rule={rule} n={n} list={list} draft={draft} edit={edit} mayEdit={mayEdit} here={rule.id === here} reach={open.data?.reach.find((r) => r.rule === rule.id)} of={open.data?.lines.length ?? 0} />
+          <RuleRow
+            key={rule.id}
+            rule={rule}
+            n={n}
+            list={list}
+            draft={draft}
+            edit={edit}
+            mayEdit={mayEdit}
+            here={rule.id === here}
+            reach={open.data?.reach.find((r) => r.rule === rule.id)}
+            of={open.data?.lines.length ?? 0}
+          />
         ))}
       </ol>
-      {list.rules.length === 0 && <p className="empty">There is no rule yet: every worker would be asked for a bin. Add the first one.</p>}
+      {list.rules.length === 0 && (
+        <p className="empty">There is no rule yet: every worker would be asked for a bin. Add the first one.</p>
+      )}
       {mayEdit && (
         <div className="form">
           <Button onClick={() => edit([newRule(list, draft.book)], 'A rule was added.')}>Add a rule</Button>
-          {list.rules.length === 0 && <Button onClick={() => edit([{ op: 'remove', path: list.path }], 'A list of bin rules was removed.')}>Remove this list</Button>}
+          {list.rules.length === 0 && (
+            <Button onClick={() => edit([{ op: 'remove', path: list.path }], 'A list of bin rules was removed.')}>
+              Remove this list
+            </Button>
+          )}
         </div>
       )}
     </section>
   )
 }
 
-type Row = { rule: Shape['Sentence']; n: number; list: List; draft: Shape['DraftView']; edit: (e: Edit[], says: string) => void; mayEdit: boolean; here: boolean; reach?: Shape['RuleReach']; of: number }
+type Row = {
+  rule: Shape['Sentence']
+  n: number
+  list: List
+  draft: Shape['DraftView']
+  edit: (e: Edit[], says: string) => void
+  mayEdit: boolean
+  here: boolean
+  reach?: Shape['RuleReach']
+  of: number
+}
 
 function RuleRow({ rule, n, list, draft, edit, mayEdit, here, reach, of }: Row) {
   const count = list.rules.length
@@ -125,7 +208,9 @@ function RuleRow({ rule, n, list, draft, edit, mayEdit, here, reach, of }: Row) 
     edit([{ op: 'move', path: rule.path, at: to }], `Rule ${n + 1} became rule ${to + 1}.`)
   }
   const [places, setPlaces] = useState(false)
-  const drag = useDrag('rule', rule.path, mayEdit, (path) => edit([{ op: 'move', path, at: n }], `A rule was moved to place ${n + 1}.`))
+  const drag = useDrag('rule', rule.path, mayEdit, (path) =>
+    edit([{ op: 'move', path, at: n }], `A rule was moved to place ${n + 1}.`),
+  )
   return (
     <li
       id={rule.id}
@@ -148,7 +233,9 @@ function RuleRow({ rule, n, list, draft, edit, mayEdit, here, reach, of }: Row) 
             <>
               {reach && rule.on && (
                 <span>
-                  looks at {reach.bins.toLocaleString('en')} {reach.bins === 1 ? 'bin' : 'bins'}, {reach.empty.toLocaleString('en')} empty; decides {reach.decides} of {of} {list.takes ? 'items' : 'open lines'}
+                  looks at {reach.bins.toLocaleString('en')} {reach.bins === 1 ? 'bin' : 'bins'},{' '}
+                  {reach.empty.toLocaleString('en')} empty; decides {reach.decides} of {of}{' '}
+                  {list.takes ? 'items' : 'open lines'}
                 </span>
               )}
               <Findings of={draft} under={rule.path} />
@@ -166,13 +253,27 @@ function RuleRow({ rule, n, list, draft, edit, mayEdit, here, reach, of }: Row) 
                 <button className="link" aria-expanded={places} onClick={() => setPlaces(!places)}>
                   Places
                 </button>
-                <button className="link" onClick={() => edit([{ op: 'set', path: `${rule.path}/on`, value: !rule.on }], `Rule ${n + 1} ${rule.on ? 'switched off' : 'switched on'}.`)}>
+                <button
+                  className="link"
+                  onClick={() =>
+                    edit(
+                      [{ op: 'set', path: `${rule.path}/on`, value: !rule.on }],
+                      `Rule ${n + 1} ${rule.on ? 'switched off' : 'switched on'}.`,
+                    )
+                  }
+                >
                   Switch {rule.on ? 'off' : 'on'}
                 </button>
-                <button className="link" onClick={() => edit([copyOf(list.path, rule, draft.book, n)], `Rule ${n + 1} was copied.`)}>
+                <button
+                  className="link"
+                  onClick={() => edit([copyOf(list.path, rule, draft.book, n)], `Rule ${n + 1} was copied.`)}
+                >
                   Copy
                 </button>
-                <button className="link" onClick={() => edit([{ op: 'remove', path: rule.path }], `Rule ${n + 1} was removed.`)}>
+                <button
+                  className="link"
+                  onClick={() => edit([{ op: 'remove', path: rule.path }], `Rule ${n + 1} was removed.`)}
+                >
                   Remove
                 </button>
               </>
@@ -186,7 +287,17 @@ function RuleRow({ rule, n, list, draft, edit, mayEdit, here, reach, of }: Row) 
 }
 
 /** The places a rule looks in, one a line: moved by drag, Alt+arrows or buttons, copied, removed. */
-function Places({ rule, draft, edit, takes }: { rule: Shape['Sentence']; draft: Shape['DraftView']; edit: (e: Edit[], says: string) => void; takes: boolean }) {
+function Places({
+  rule,
+  draft,
+  edit,
+  takes,
+}: {
+  rule: Shape['Sentence']
+  draft: Shape['DraftView']
+  edit: (e: Edit[], says: string) => void
+  takes: boolean
+}) {
   const targets = ((valueAt(draft.book, rule.path) ?? { targets: [] }) as Rule).targets
   return (
     <ol className="places" aria-label="Places this rule looks in">
@@ -194,7 +305,26 @@ function Places({ rule, draft, edit, takes }: { rule: Shape['Sentence']; draft: 
         <Place key={target.id} rule={rule} target={target} n={n} count={targets.length} draft={draft} edit={edit} />
       ))}
       <li>
-        <button className="link" onClick={() => edit([{ op: 'insert', path: `${rule.path}/targets`, value: { id: freeTarget(draft.book), look_in: {}, wants: 'any', prefer: takes ? ['fifo'] : ['walk_order'] } }], 'A further place was added.')}>
+        <button
+          className="link"
+          onClick={() =>
+            edit(
+              [
+                {
+                  op: 'insert',
+                  path: `${rule.path}/targets`,
+                  value: {
+                    id: freeTarget(draft.book),
+                    look_in: {},
+                    wants: 'any',
+                    prefer: takes ? ['fifo'] : ['walk_order'],
+                  },
+                },
+              ],
+              'A further place was added.',
+            )
+          }
+        >
           + further place
         </button>
       </li>
@@ -202,12 +332,31 @@ function Places({ rule, draft, edit, takes }: { rule: Shape['Sentence']; draft: 
   )
 }
 
-function Place({ rule, target, n, count, draft, edit }: { rule: Shape['Sentence']; target: { id: string }; n: number; count: number; draft: Shape['DraftView']; edit: (e: Edit[], says: string) => void }) {
+function Place({
+  rule,
+  target,
+  n,
+  count,
+  draft,
+  edit,
+}: {
+  rule: Shape['Sentence']
+  target: { id: string }
+  n: number
+  count: number
+  draft: Shape['DraftView']
+  edit: (e: Edit[], says: string) => void
+}) {
   const path = `${rule.path}/targets/${target.id}`
   const own = rule.parts.filter((p) => p.kind !== 'text' && (p.path === path || p.path.startsWith(`${path}/`)))
-  const parts = own.flatMap((p, n) => (n && p.kind === 'word' ? [{ kind: 'text' as const, text: ', ', path: '', field: '' }, p] : [p]))
-  const move = (to: number) => to >= 0 && to < count && edit([{ op: 'move', path, at: to }], `Place ${n + 1} became place ${to + 1}.`)
-  const drag = useDrag(`place of ${rule.id}`, path, true, (from) => edit([{ op: 'move', path: from, at: n }], `A place was moved to ${n + 1}.`))
+  const parts = own.flatMap((p, n) =>
+    n && p.kind === 'word' ? [{ kind: 'text' as const, text: ', ', path: '', field: '' }, p] : [p],
+  )
+  const move = (to: number) =>
+    to >= 0 && to < count && edit([{ op: 'move', path, at: to }], `Place ${n + 1} became place ${to + 1}.`)
+  const drag = useDrag(`place of ${rule.id}`, path, true, (from) =>
+    edit([{ op: 'move', path: from, at: n }], `A place was moved to ${n + 1}.`),
+  )
   return (
     <li
       tabIndex={0}
@@ -229,7 +378,22 @@ function Place({ rule, target, n, count, draft, edit }: { rule: Shape['Sentence'
         <button className="link" disabled={n === count - 1} onClick={() => move(n + 1)}>
           Down
         </button>
-        <button className="link" onClick={() => edit([{ op: 'insert', path: `${rule.path}/targets`, value: { ...(valueAt(draft.book, path) as object), id: freeTarget(draft.book) }, at: n + 1 }], `Place ${n + 1} was copied.`)}>
+        <button
+          className="link"
+          onClick={() =>
+            edit(
+              [
+                {
+                  op: 'insert',
+                  path: `${rule.path}/targets`,
+                  value: { ...(valueAt(draft.book, path) as object), id: freeTarget(draft.book) },
+                  at: n + 1,
+                },
+              ],
+              `Place ${n + 1} was copied.`,
+            )
+          }
+        >
           Copy
         </button>
         <button className="link" onClick={() => edit([{ op: 'remove', path }], `Place ${n + 1} was removed.`)}>
@@ -271,12 +435,31 @@ function freeTarget(book: unknown, also: string[] = []): string {
 
 function newList(purpose: string, book: unknown): Edit {
   const lists = (valueAt(book, 'bin_rules') ?? []) as { id: string }[]
-  return { op: 'insert', path: 'bin_rules', value: { id: freeId('BL', lists.map((l) => l.id)), purpose, rules: [] } }
+  return {
+    op: 'insert',
+    path: 'bin_rules',
+    value: {
+      id: freeId(
+        'BL',
+        lists.map((l) => l.id),
+      ),
+      purpose,
+      rules: [],
+    },
+  }
 }
 
 function newRule(list: List, book: unknown): Edit {
-  const id = freeId('BR', allRules(book).map((r) => r.id))
-  const target = { id: freeTarget(book), look_in: {}, wants: list.takes ? 'any' : 'empty', prefer: list.takes ? ['fifo'] : ['walk_order'] }
+  const id = freeId(
+    'BR',
+    allRules(book).map((r) => r.id),
+  )
+  const target = {
+    id: freeTarget(book),
+    look_in: {},
+    wants: list.takes ? 'any' : 'empty',
+    prefer: list.takes ? ['fifo'] : ['walk_order'],
+  }
   return { op: 'insert', path: `${list.path}/rules`, value: { id, targets: [target] } }
 }
 
@@ -288,7 +471,19 @@ function copyOf(list: string, rule: Shape['Sentence'], book: unknown, n: number)
     made.push(id)
     return { ...t, id }
   })
-  return { op: 'insert', path: `${list}/rules`, value: { ...from, id: freeId('BR', allRules(book).map((r) => r.id)), targets }, at: n + 1 }
+  return {
+    op: 'insert',
+    path: `${list}/rules`,
+    value: {
+      ...from,
+      id: freeId(
+        'BR',
+        allRules(book).map((r) => r.id),
+      ),
+      targets,
+    },
+    at: n + 1,
+  }
 }
 
 /** Shown when a run on the desk sent the analyst here: back to it, under the rules as they are now. */
@@ -299,7 +494,10 @@ function GoOn() {
   const world = query.get('run')
   const seq = Number(query.get('at'))
   const branch = useMutation({
-    mutationFn: () => got(client.POST('/api/worlds/{id}/branch', { params: { path: { id: world ?? '' } }, body: { seq, draft: DRAFT } })),
+    mutationFn: () =>
+      got(
+        client.POST('/api/worlds/{id}/branch', { params: { path: { id: world ?? '' } }, body: { seq, draft: DRAFT } }),
+      ),
     onSuccess: (child) => void go(`/desk/${child.id}`),
     onError: (e) => say(e.message),
   })

@@ -13,8 +13,16 @@ const MOST = 512_000_000
 
 /** Multipart goes by fetch: the typed client writes JSON. */
 async function sent(form: FormData): Promise<Import> {
-  const response = await fetch('/api/ground/imports', { method: 'POST', body: form, headers: { 'X-Mindful-Crate': '1' } })
-  return got<Import>(response.json().then((body: unknown) => (response.ok ? { data: body as Import, response } : { error: body, response })))
+  const response = await fetch('/api/ground/imports', {
+    method: 'POST',
+    body: form,
+    headers: { 'X-Mindful-Crate': '1' },
+  })
+  return got<Import>(
+    response
+      .json()
+      .then((body: unknown) => (response.ok ? { data: body as Import, response } : { error: body, response })),
+  )
 }
 
 /** Files brought in: what they would change and everything wrong with them first, then the change itself. Much of it is
@@ -34,7 +42,10 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
   const look = useMutation({
     mutationFn: (chosen: { files: File[]; whole: boolean }) => {
       const size = chosen.files.reduce((sum, f) => sum + f.size, 0)
-      if (size > MOST) throw new Error(`That is ${Math.round(size / 1e6).toLocaleString()} MB; at most ${MOST / 1e6} are taken at once. Bring it in parts.`)
+      if (size > MOST)
+        throw new Error(
+          `That is ${Math.round(size / 1e6).toLocaleString()} MB; at most ${MOST / 1e6} are taken at once. Bring it in parts.`,
+        )
       const form = new FormData()
       for (const file of chosen.files) form.append('files', file)
       form.append('site', site)
@@ -47,7 +58,8 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
     },
   })
   const take = useMutation({
-    mutationFn: (good: boolean) => got(client.POST('/api/ground/imports/{id}/take', { params: { path: { id } }, body: { good } })),
+    mutationFn: (good: boolean) =>
+      got(client.POST('/api/ground/imports/{id}/take', { params: { path: { id } }, body: { good } })),
     onSuccess: (answer) => {
       change.amended(answer)
       close()
@@ -76,8 +88,11 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
       <div className="bring">
         <h2>Bring files in</h2>
         <p className="quiet">
-          CSV files named for what they hold (<span className="code">bins.csv</span>, <span className="code">items.csv</span> with <span className="code">units.csv</span>, <span className="code">orders.csv</span> with{' '}
-          <span className="code">order_lines.csv</span>, <span className="code">stock.csv</span> …), or an XLSX workbook with a sheet for each. Nothing changes before you have seen what would. A few thousand rows are read at once; more by a worker, up to 512 MB.
+          CSV files named for what they hold (<span className="code">bins.csv</span>,{' '}
+          <span className="code">items.csv</span> with <span className="code">units.csv</span>,{' '}
+          <span className="code">orders.csv</span> with <span className="code">order_lines.csv</span>,{' '}
+          <span className="code">stock.csv</span> …), or an XLSX workbook with a sheet for each. Nothing changes before
+          you have seen what would. A few thousand rows are read at once; more by a worker, up to 512 MB.
         </p>
         <label
           className="drop"
@@ -87,31 +102,64 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
             choose([...e.dataTransfer.files])
           }}
         >
-          <input type="file" multiple accept=".csv,.xlsx,.txt" aria-label="Files" onChange={(e) => choose([...(e.target.files ?? [])])} />
+          <input
+            type="file"
+            multiple
+            accept=".csv,.xlsx,.txt"
+            aria-label="Files"
+            onChange={(e) => choose([...(e.target.files ?? [])])}
+          />
           {files.length === 0 && <span>Drop files here, or choose them</span>}
         </label>
-        {id === '' && !look.isPending && left.data?.imports.map((l) => (
-          <p key={l.id} className="quiet">
-            <span className="code">{l.names.join(', ')}</span> of {when(l.made_at)}: {l.state === 'read' ? `${l.rows.toLocaleString()} rows read, not taken yet` : 'not read through yet'}.{' '}
-            <button className="link" onClick={() => setId(l.id)}>Look at it</button>
-          </p>
-        ))}
+        {id === '' &&
+          !look.isPending &&
+          left.data?.imports.map((l) => (
+            <p key={l.id} className="quiet">
+              <span className="code">{l.names.join(', ')}</span> of {when(l.made_at)}:{' '}
+              {l.state === 'read' ? `${l.rows.toLocaleString()} rows read, not taken yet` : 'not read through yet'}.{' '}
+              <button className="link" onClick={() => setId(l.id)}>
+                Look at it
+              </button>
+            </p>
+          ))}
         <label className="ticks">
           <input type="checkbox" checked={whole} onChange={() => choose(files, !whole)} />
-          <span>these are all there are: what is not in a file goes (of this site, where the rows are a site’s own)</span>
+          <span>
+            these are all there are: what is not in a file goes (of this site, where the rows are a site’s own)
+          </span>
         </label>
         {busy && (
           <div className="progress" role="status">
-            <LinearProgress variant={state && state.share > 0 ? 'determinate' : 'indeterminate'} value={(state?.share ?? 0) * 100} aria-label="How much has been read" />
+            <LinearProgress
+              variant={state && state.share > 0 ? 'determinate' : 'indeterminate'}
+              value={(state?.share ?? 0) * 100}
+              aria-label="How much has been read"
+            />
             <span>
-              {look.isPending ? 'Sending …' : state?.state === 'waiting' ? 'Waiting for a worker. This may be closed; it goes on.' : `${(state?.rows ?? 0).toLocaleString()} rows read`}
+              {look.isPending
+                ? 'Sending …'
+                : state?.state === 'waiting'
+                  ? 'Waiting for a worker. This may be closed; it goes on.'
+                  : `${(state?.rows ?? 0).toLocaleString()} rows read`}
             </span>
-            {id !== '' && <Button size="small" onClick={() => leave.mutate()}>Cancel</Button>}
+            {id !== '' && (
+              <Button size="small" onClick={() => leave.mutate()}>
+                Cancel
+              </Button>
+            )}
           </div>
         )}
         {state?.state === 'cancelled' && <p className="quiet">Cancelled. Nothing was changed.</p>}
-        {state?.state === 'failed' && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={state.says} /></p>}
-        {error && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={error.message} /></p>}
+        {state?.state === 'failed' && (
+          <p className="mark fails" style={{ whiteSpace: 'normal' }}>
+            ✕ <Told text={state.says} />
+          </p>
+        )}
+        {error && (
+          <p className="mark fails" style={{ whiteSpace: 'normal' }}>
+            ✕ <Told text={error.message} />
+          </p>
+        )}
         {found && (
           <>
             <table className="plain">
@@ -133,7 +181,9 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
                     <td className="num">{c.changed.toLocaleString()}</td>
                     <td className="num">{c.gone.toLocaleString()}</td>
                     <td className="num">{c.same.toLocaleString()}</td>
-                    <td className="mono cut" title={[...c.some_new, ...c.some_changed, ...c.some_gone].join('; ')}>{[...c.some_new, ...c.some_changed, ...c.some_gone].slice(0, 3).join('; ')}</td>
+                    <td className="mono cut" title={[...c.some_new, ...c.some_changed, ...c.some_gone].join('; ')}>
+                      {[...c.some_new, ...c.some_changed, ...c.some_gone].slice(0, 3).join('; ')}
+                    </td>
                   </tr>
                 ))}
               </tbody>
@@ -177,12 +227,19 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
           </>
         )}
         <div className="form">
-          <Button variant="contained" disabled={!found || found.bad.length > 0 || idle || take.isPending} onClick={() => take.mutate(false)}>
+          <Button
+            variant="contained"
+            disabled={!found || found.bad.length > 0 || idle || take.isPending}
+            onClick={() => take.mutate(false)}
+          >
             Take it all
           </Button>
           {found && found.bad.length > 0 && (
             <Button disabled={idle || take.isPending} onClick={() => take.mutate(true)}>
-              Take the {found.rows - found.bad_rows === 1 ? 'good row' : `${(found.rows - found.bad_rows).toLocaleString()} good rows`}
+              Take the{' '}
+              {found.rows - found.bad_rows === 1
+                ? 'good row'
+                : `${(found.rows - found.bad_rows).toLocaleString()} good rows`}
             </Button>
           )}
           <Button onClick={close}>Close</Button>

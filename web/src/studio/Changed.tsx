@@ -5,9 +5,23 @@ import { TaskActs } from './TaskActs'
 type Expectation = Shape['PinBody']['expectation']
 
 /** What is otherwise than at the opening: stock, plates being built, tasks, documents. A click pins it. */
-export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (e: Expectation) => void; act: (act: Shape['CommandBody']['act']) => void }) {
+export function Changed({
+  world,
+  pin,
+  act,
+}: {
+  world: Shape['WorldView']
+  pin: (e: Expectation) => void
+  act: (act: Shape['CommandBody']['act']) => void
+}) {
   const c = world.changes
-  const nothing = !c.stock.length && !c.building.length && !c.lines.length && !c.tasks.length && !c.confirmed.length && !c.blocked.length
+  const nothing =
+    !c.stock.length &&
+    !c.building.length &&
+    !c.lines.length &&
+    !c.tasks.length &&
+    !c.confirmed.length &&
+    !c.blocked.length
   return (
     <>
       <h2 style={{ marginTop: 0 }}>What changed</h2>
@@ -27,7 +41,9 @@ export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (
                 <td style={{ width: '100%' }}>
                   {s.name}
                   <div className="quiet">
-                    <span className="code">{s.bin || 'carried'}</span> {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`} {s.status !== 'available' && s.status}
+                    <span className="code">{s.bin || 'carried'}</span>{' '}
+                    {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`}{' '}
+                    {s.status !== 'available' && s.status}
                   </div>
                   {s.bin && (
                     <button
@@ -132,7 +148,12 @@ export function Changed({ world, pin, act }: { world: Shape['WorldView']; pin: (
               {c.receipts.map((r) => (
                 <tr key={r.number}>
                   <td>
-                    <span className="code">{r.number}</span> {r.booked ? 'booked' : r.told ? 'told to the host, not booked yet' : 'arrived, not told to the host'}
+                    <span className="code">{r.number}</span>{' '}
+                    {r.booked
+                      ? 'booked'
+                      : r.told
+                        ? 'told to the host, not booked yet'
+                        : 'arrived, not told to the host'}
                   </td>
                 </tr>
               ))}

@@ -36,7 +36,10 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const [saving, setSaving] = useState(false)
   const end = useRef<HTMLLIElement>(null)
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
-  const world = useQuery({ queryKey: ['world', id], queryFn: () => got(client.GET('/api/worlds/{id}', { params: { path: { id } } })) })
+  const world = useQuery({
+    queryKey: ['world', id],
+    queryFn: () => got(client.GET('/api/worlds/{id}', { params: { path: { id } } })),
+  })
   // Entries never change, so only those after the last known one are fetched, some windows at a time; at first the latest
   // window, or the one around the entry that was asked for.
   const log = useQuery({
@@ -46,7 +49,12 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
       const fresh: Shape['EntryView'][] = []
       for (let windows = 0; windows < AT_ONCE; windows++) {
         const after = (fresh.at(-1) ?? known().at(-1))?.seq
-        const from = after !== undefined ? { after, last: false } : asked ? { after: Math.max(0, asked - 20), last: false } : { after: 0, last: true }
+        const from =
+          after !== undefined
+            ? { after, last: false }
+            : asked
+              ? { after: Math.max(0, asked - 20), last: false }
+              : { after: 0, last: true }
         const more = await got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: from } }))
         fresh.push(...more.entries)
         if (!more.entries.length || (fresh.at(-1)?.seq ?? 0) >= more.seq) break
@@ -55,8 +63,14 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
     },
   })
   const earlier = useMutation({
-    mutationFn: (before: number) => got(client.GET('/api/worlds/{id}/log', { params: { path: { id }, query: { after: 0, until: before - 1, last: true } } })),
-    onSuccess: (more) => queries.setQueryData<Shape['EntryView'][]>(['world', id, 'log'], (known) => [...more.entries, ...(known ?? [])]),
+    mutationFn: (before: number) =>
+      got(
+        client.GET('/api/worlds/{id}/log', {
+          params: { path: { id }, query: { after: 0, until: before - 1, last: true } },
+        }),
+      ),
+    onSuccess: (more) =>
+      queries.setQueryData<Shape['EntryView'][]>(['world', id, 'log'], (known) => [...more.entries, ...(known ?? [])]),
     onError: (e) => say(e.message),
   })
   const entries = log.data ?? []
@@ -74,17 +88,20 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
   const refresh = () => void queries.invalidateQueries({ queryKey: ['world', id] })
   const office = useOffice(id)
   const branch = useMutation({
-    mutationFn: (to: { seq: number; draft: string | null }) => got(client.POST('/api/worlds/{id}/branch', { params: { path: { id } }, body: to })),
+    mutationFn: (to: { seq: number; draft: string | null }) =>
+      got(client.POST('/api/worlds/{id}/branch', { params: { path: { id } }, body: to })),
     onSuccess: (child) => void go(`/desk/${child.id}`),
     onError: (e) => say(e.message),
   })
   const pin = useMutation({
-    mutationFn: (what: { seq: number | null; expectation: Expectation }) => got(client.POST('/api/worlds/{id}/pins', { params: { path: { id } }, body: what })),
+    mutationFn: (what: { seq: number | null; expectation: Expectation }) =>
+      got(client.POST('/api/worlds/{id}/pins', { params: { path: { id } }, body: what })),
     onSuccess: (w) => queries.setQueryData(['world', id], w),
     onError: (e) => say(e.message),
   })
   const unpin = useMutation({
-    mutationFn: (which: number) => got(client.DELETE('/api/worlds/{id}/pins/{pin}', { params: { path: { id, pin: which } } })),
+    mutationFn: (which: number) =>
+      got(client.DELETE('/api/worlds/{id}/pins/{pin}', { params: { path: { id, pin: which } } })),
     onSuccess: (w) => queries.setQueryData(['world', id], w),
     onError: (e) => say(e.message),
   })
@@ -101,7 +118,12 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
     <main className="desk">
       <div>
         <div className="form" style={{ marginTop: 0 }}>
-          <select className="select" aria-label="Whose hands" value={person} onChange={(e) => setPerson(e.target.value)}>
+          <select
+            className="select"
+            aria-label="Whose hands"
+            value={person}
+            onChange={(e) => setPerson(e.target.value)}
+          >
             {hands.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}
@@ -113,14 +135,19 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             <option value="H2">handset H2</option>
           </select>
         </div>
-        <HandPanel key={`${device} ${person}`} world={id} device={device} person={person} seq={Math.max(w.seq, last)} onEntry={refresh} />
+        <HandPanel
+          key={`${device} ${person}`}
+          world={id}
+          device={device}
+          person={person}
+          seq={Math.max(w.seq, last)}
+          onEntry={refresh}
+        />
       </div>
       <div>
         <h2 style={{ marginTop: 0 }}>
           {w.name}
-          <small className="quiet">
-            clock {when(w.clock, w.time_zone, true)}
-          </small>
+          <small className="quiet">clock {when(w.clock, w.time_zone, true)}</small>
         </h2>
         {w.behind_draft && (
           <div className="banner">
@@ -171,14 +198,24 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             </button>
           </div>
         )}
-        {entries.length === 0 && <p className="empty">Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.</p>}
+        {entries.length === 0 && (
+          <p className="empty">
+            Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.
+          </p>
+        )}
       </div>
       <div className="side">
-        <Changed world={w} pin={(expectation) => pin.mutate({ seq: null, expectation })} act={(a) => office.mutate(a)} />
+        <Changed
+          world={w}
+          pin={(expectation) => pin.mutate({ seq: null, expectation })}
+          act={(a) => office.mutate(a)}
+        />
         <h2>
           Expected here <small className="quiet">open an entry to pin it</small>
         </h2>
-        {w.pins.length === 0 && <p className="quiet">Pin a refusal, a chosen bin, or stock: then it is checked on every replay.</p>}
+        {w.pins.length === 0 && (
+          <p className="quiet">Pin a refusal, a chosen bin, or stock: then it is checked on every replay.</p>
+        )}
         {w.pins.map((p) => (
           <div key={p.id} className="pin">
             <span>
@@ -215,7 +252,12 @@ function Found({ check }: { check: Shape['PinCheck'] | undefined }) {
 function Bead({ entry, go }: { entry: Shape['EntryView']; go: () => void }) {
   return (
     <>
-      <button className={entry.done ? '' : 'refused'} aria-label={`Entry ${entry.seq}`} title={`${entry.seq}: ${entry.says.replace(/`/g, '')}`} onClick={go} />
+      <button
+        className={entry.done ? '' : 'refused'}
+        aria-label={`Entry ${entry.seq}`}
+        title={`${entry.seq}: ${entry.says.replace(/`/g, '')}`}
+        onClick={go}
+      />
       <i />
     </>
   )
@@ -229,7 +271,12 @@ function Keep({ close, world }: { close: () => void; world: Shape['WorldView'] }
   const [about, setAbout] = useState(of?.about ?? '')
   const keep = useMutation({
     mutationFn: (as: { id: string; version: number } | null) =>
-      got(client.POST('/api/worlds/{id}/rehearsal', { params: { path: { id: world.id } }, body: { name, about, id: as?.id ?? null, version: as?.version ?? null } })),
+      got(
+        client.POST('/api/worlds/{id}/rehearsal', {
+          params: { path: { id: world.id } },
+          body: { name, about, id: as?.id ?? null, version: as?.version ?? null },
+        }),
+      ),
     onSuccess: (r) => {
       void queries.invalidateQueries({ queryKey: ['rehearsals'] })
       void go(`/rehearsals/${r.head.id}`)
@@ -247,23 +294,37 @@ function Keep({ close, world }: { close: () => void; world: Shape['WorldView'] }
       >
         <h2 style={{ margin: 0 }}>Keep this run as a rehearsal</h2>
         <p className="quiet" style={{ margin: 0 }}>
-          {world.seq} entries, the host’s answers among them, with {world.pins.length} expectations. Codes become references where that is possible, so that a changed rule shows where it matters.
+          {world.seq} entries, the host’s answers among them, with {world.pins.length} expectations. Codes become
+          references where that is possible, so that a changed rule shows where it matters.
         </p>
         <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} />
         <TextField label="What it proves" multiline value={about} onChange={(e) => setAbout(e.target.value)} />
         {of && (
           <div className="banner" style={{ margin: 0 }}>
             <span>
-              It was opened from “{of.name}”, version {of.version}, which has {of.steps} steps and {of.pins} expectations.{' '}
-              {world.parent && <b>This run went on from an earlier point, so what came after that point in it is left out. </b>}
-              {behind ? `It was changed meanwhile to version ${of.latest}: replacing that loses what was changed; look at it first.` : `Replaced, version ${of.latest} stays among its versions, with a way back.`}
+              It was opened from “{of.name}”, version {of.version}, which has {of.steps} steps and {of.pins}{' '}
+              expectations.{' '}
+              {world.parent && (
+                <b>This run went on from an earlier point, so what came after that point in it is left out. </b>
+              )}
+              {behind
+                ? `It was changed meanwhile to version ${of.latest}: replacing that loses what was changed; look at it first.`
+                : `Replaced, version ${of.latest} stays among its versions, with a way back.`}
             </span>
           </div>
         )}
-        {keep.error && <span className="mark fails" style={{ whiteSpace: 'normal' }}>✕ {keep.error.message}</span>}
+        {keep.error && (
+          <span className="mark fails" style={{ whiteSpace: 'normal' }}>
+            ✕ {keep.error.message}
+          </span>
+        )}
         <div className="form" style={{ margin: 0 }}>
           {of && (
-            <Button variant="contained" disabled={keep.isPending || name.trim().length < 2} onClick={() => keep.mutate({ id: of.id, version: of.latest })}>
+            <Button
+              variant="contained"
+              disabled={keep.isPending || name.trim().length < 2}
+              onClick={() => keep.mutate({ id: of.id, version: of.latest })}
+            >
               Replace “{of.name}”
             </Button>
           )}

@@ -24,18 +24,34 @@ export default function Documents() {
     queryKey: ['world', world, 'documents', find, kind, state],
     enabled: !!world,
     placeholderData: (before) => before,
-    queryFn: () => got(client.GET('/api/worlds/{id}/documents', { params: { path: { id: world }, query: { find, kind, state } } })),
+    queryFn: () =>
+      got(client.GET('/api/worlds/{id}/documents', { params: { path: { id: world }, query: { find, kind, state } } })),
   })
   const shown = doc || list.data?.docs[0]?.number || ''
   return (
     <div className="page halves">
       <main className="main">
         <h1>Documents</h1>
-        <p className="lead">Everything the floor keeps papers about. Choose one, and its chain stands beside it, from the order to the bin.</p>
+        <p className="lead">
+          Everything the floor keeps papers about. Choose one, and its chain stands beside it, from the order to the
+          bin.
+        </p>
         <div className="form">
           <WorldPicker {...at} />
-          <input className="input" style={{ width: 150 }} aria-label="Find" placeholder="number or words" value={find} onChange={(e) => setFind(e.target.value)} />
-          <select className="select" aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
+          <input
+            className="input"
+            style={{ width: 150 }}
+            aria-label="Find"
+            placeholder="number or words"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
+          <select
+            className="select"
+            aria-label="Kind"
+            value={kind}
+            onChange={(e) => setKind(e.target.value as typeof kind)}
+          >
             <option value="">every kind</option>
             {Object.keys(DEPTH).map((k) => (
               <option key={k} value={k}>
@@ -43,7 +59,12 @@ export default function Documents() {
               </option>
             ))}
           </select>
-          <select className="select" aria-label="State" value={state} onChange={(e) => setState(e.target.value as typeof state)}>
+          <select
+            className="select"
+            aria-label="State"
+            value={state}
+            onChange={(e) => setState(e.target.value as typeof state)}
+          >
             <option value="open">open</option>
             <option value="done">done</option>
             <option value="all">open and done</option>
@@ -51,7 +72,11 @@ export default function Documents() {
         </div>
         {list.error && <p className="empty">{list.error.message}</p>}
         {!list.data ? (
-          world ? <Skeleton /> : <p className="empty">No run has begun yet. Begin one on Host or on Rehearsals.</p>
+          world ? (
+            <Skeleton />
+          ) : (
+            <p className="empty">No run has begun yet. Begin one on Host or on Rehearsals.</p>
+          )
         ) : list.data.docs.length === 0 ? (
           <p className="empty">No document here reads like that. Look among those that are done too.</p>
         ) : (
@@ -76,11 +101,17 @@ export default function Documents() {
                 ))}
               </tbody>
             </table>
-            {list.data.docs.length < list.data.total && <p className="quiet">Those that moved last, {list.data.docs.length} of {list.data.total}; type to narrow.</p>}
+            {list.data.docs.length < list.data.total && (
+              <p className="quiet">
+                Those that moved last, {list.data.docs.length} of {list.data.total}; type to narrow.
+              </p>
+            )}
           </>
         )}
       </main>
-      <aside className="bench" aria-label="Chain">{world && shown && <Chain world={world} number={shown} open={open} />}</aside>
+      <aside className="bench" aria-label="Chain">
+        {world && shown && <Chain world={world} number={shown} open={open} />}
+      </aside>
     </div>
   )
 }
@@ -91,7 +122,8 @@ function Chain({ world, number, open }: { world: string; number: string; open: (
   const chain = useQuery({
     queryKey: ['world', world, 'chain', number, short],
     placeholderData: (before) => before,
-    queryFn: () => got(client.GET('/api/worlds/{id}/chain', { params: { path: { id: world }, query: { number, short } } })),
+    queryFn: () =>
+      got(client.GET('/api/worlds/{id}/chain', { params: { path: { id: world }, query: { number, short } } })),
   })
   if (chain.error) return <p className="empty">{chain.error.message}</p>
   if (!chain.data) return <Skeleton />
@@ -109,7 +141,11 @@ function Chain({ world, number, open }: { world: string; number: string; open: (
       </h2>
       <ol className="chain">
         {chain.data.docs.map((d) => (
-          <li key={`${d.kind} ${d.number}`} className={d.number === number ? 'here' : ''} style={{ marginLeft: (short ? Math.min(DEPTH[d.kind], 1) : DEPTH[d.kind]) * 18 }}>
+          <li
+            key={`${d.kind} ${d.number}`}
+            className={d.number === number ? 'here' : ''}
+            style={{ marginLeft: (short ? Math.min(DEPTH[d.kind], 1) : DEPTH[d.kind]) * 18 }}
+          >
             <div>
               <span className="quiet">{d.kind}</span>{' '}
               <button className="link mono" onClick={() => open(d.number)}>
@@ -120,7 +156,8 @@ function Chain({ world, number, open }: { world: string; number: string; open: (
             <ul>
               {d.stages.map((s, n) => (
                 <li key={n}>
-                  <span className={`mark ${s.done ? 'holds' : 'info'}`}>{s.done ? '●' : '◌'}</span> {s.done ? s.word : `not ${s.word} yet`}
+                  <span className={`mark ${s.done ? 'holds' : 'info'}`}>{s.done ? '●' : '◌'}</span>{' '}
+                  {s.done ? s.word : `not ${s.word} yet`}
                   {s.says && (
                     <>
                       , <Told text={s.says} />
@@ -131,7 +168,11 @@ function Chain({ world, number, open }: { world: string; number: string; open: (
                       {' '}
                       <Told text={`@${s.who}`} />
                       {s.device && ` on ${s.device}`}, {when(s.at, chain.data.time_zone, true)}{' '}
-                      <Link className="link" to={`/desk/${world}?entry=${s.seq}`} aria-label={`entry ${s.seq} of the log`}>
+                      <Link
+                        className="link"
+                        to={`/desk/${world}?entry=${s.seq}`}
+                        aria-label={`entry ${s.seq} of the log`}
+                      >
                         #{s.seq}
                       </Link>
                     </span>

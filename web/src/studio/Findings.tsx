@@ -7,7 +7,8 @@ export function Findings({ of, under }: { of: Shape['DraftView']; under: string 
     .filter((f) => f.place === under || f.place.startsWith(`${under}/`))
     .map((f) => (
       <span key={f.code + f.place} className={`finding ${f.severity}`} tabIndex={-1}>
-        <b>{f.severity === 'blocks' ? '■ stops' : '▲ doubt'}</b> <Told text={f.says + (f.witness ? ` For example \`${f.witness}\`.` : '')} />
+        <b>{f.severity === 'blocks' ? '■ stops' : '▲ doubt'}</b>{' '}
+        <Told text={f.says + (f.witness ? ` For example \`${f.witness}\`.` : '')} />
       </span>
     ))
 }

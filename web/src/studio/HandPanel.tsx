@@ -7,18 +7,35 @@ import { Names } from '../shared/Told'
 type Code = Shape['TrayCode']
 
 /** A handset on the desk or the bench, with its scan tray: right codes and instructive wrong ones. */
-export function HandPanel(props: { world: string; device: string; person: string; seq?: number; keepFocus?: boolean; onEntry?: (e: Shape['EntryView']) => void }) {
+export function HandPanel(props: {
+  world: string
+  device: string
+  person: string
+  seq?: number
+  keepFocus?: boolean
+  onEntry?: (e: Shape['EntryView']) => void
+}) {
   const hand = useHandset({ ...props, tray: true })
   const names = useContext(Names)
   const question = hand.view?.question
   const codes = useMemo(() => hand.view?.tray ?? [], [hand.view])
   const scan = (code: Code) => {
-    if (question) hand.act({ kind: 'answer', dialogue: question.dialogue, scan: { text: code.text, how: code.how }, step: question.step })
+    if (question)
+      hand.act({
+        kind: 'answer',
+        dialogue: question.dialogue,
+        scan: { text: code.text, how: code.how },
+        step: question.step,
+      })
   }
   return (
     <>
       <div className="phone">
-        <Handset hand={hand} keepFocus={props.keepFocus ?? true} who={`${names[props.person] ?? props.person}, ${props.device}`} />
+        <Handset
+          hand={hand}
+          keepFocus={props.keepFocus ?? true}
+          who={`${names[props.person] ?? props.person}, ${props.device}`}
+        />
       </div>
       {codes.length > 0 && (
         <>
@@ -27,7 +44,12 @@ export function HandPanel(props: { world: string; device: string; person: string
           </h2>
           <div className="tray">
             {codes.map((code) => (
-              <button key={code.text} className={code.taken ? '' : 'wrong'} onClick={() => scan(code)} title={`${code.says.replace(/`/g, '')}`}>
+              <button
+                key={code.text}
+                className={code.taken ? '' : 'wrong'}
+                onClick={() => scan(code)}
+                title={`${code.says.replace(/`/g, '')}`}
+              >
                 <b>{code.text}</b>
                 {code.taken ? '' : '✕ '}
                 {code.label}

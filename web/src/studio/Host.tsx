@@ -12,7 +12,12 @@ import { NewRun, useOffice, useWorld, WorldPicker } from './WorldPicker'
 type Act = Shape['CommandBody']['act']
 type View = Shape['HostView']
 const FEW = 6
-const STATES = { waiting: ['◌', 'info', 'waits'], answered: ['●', 'holds', 'accepted'], refused: ['✕', 'fails', 'refused'], given_up: ['✕', 'fails', 'given up'] } as const
+const STATES = {
+  waiting: ['◌', 'info', 'waits'],
+  answered: ['●', 'holds', 'accepted'],
+  refused: ['✕', 'fails', 'refused'],
+  given_up: ['✕', 'fails', 'given up'],
+} as const
 
 /** The host: its orders beside what the floor knows, the messages between them, and how it behaves. */
 export default function Host({ me }: { me: Shape['Me'] }) {
@@ -28,7 +33,8 @@ export default function Host({ me }: { me: Shape['Me'] }) {
     queryKey: ['world', world, 'host', find, state],
     enabled: !!world,
     placeholderData: (before) => before,
-    queryFn: () => got(client.GET('/api/worlds/{id}/host', { params: { path: { id: world }, query: { find, state } } })),
+    queryFn: () =>
+      got(client.GET('/api/worlds/{id}/host', { params: { path: { id: world }, query: { find, state } } })),
   })
   const h = host.data
   const may = h?.kind === 'live' ? me.rights.includes('office') : me.rights.includes('rehearse')
@@ -38,15 +44,29 @@ export default function Host({ me }: { me: Shape['Me'] }) {
     <div className="page">
       <main className="main">
         <h1>Host</h1>
-        <p className="lead">The system that owns orders. What it tells the floor, and what the floor tells it, stands below message by message.</p>
+        <p className="lead">
+          The system that owns orders. What it tells the floor, and what the floor tells it, stands below message by
+          message.
+        </p>
         <div className="form">
           <WorldPicker {...at} />
           {me.rights.includes('rehearse') && <NewRun name="Orders tried" begun={at.choose} />}
-          <input className="input" aria-label="Find an order" placeholder="order, partner or item" value={find} onChange={(e) => setFind(e.target.value)} />
+          <input
+            className="input"
+            aria-label="Find an order"
+            placeholder="order, partner or item"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
           <span style={{ flex: 1 }} />
           {may && !h?.host.outside && (
             <>
-              <select className="select" aria-label="Kind of test order" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
+              <select
+                className="select"
+                aria-label="Kind of test order"
+                value={kind}
+                onChange={(e) => setKind(e.target.value as typeof kind)}
+              >
                 {KINDS.map(([value, says]) => (
                   <option key={value} value={value}>
                     {says}
@@ -61,13 +81,20 @@ export default function Host({ me }: { me: Shape['Me'] }) {
           )}
         </div>
         {host.error && <p className="empty">{host.error.message}</p>}
-        {!world && at.worlds.length === 0 && <p className="empty">No run has begun yet, so there is no floor the host could talk to. Begin a run.</p>}
+        {!world && at.worlds.length === 0 && (
+          <p className="empty">No run has begun yet, so there is no floor the host could talk to. Begin a run.</p>
+        )}
         {!h ? world && <Skeleton /> : <OrdersInHost h={h} may={may && !h.host.outside} act={act} change={setForm} />}
         {h && (
           <>
             <div className="form" style={{ marginTop: 22 }}>
               <h2 style={{ margin: 0 }}>Messages</h2>
-              <select className="select" aria-label="Messages in which state" value={state} onChange={(e) => setState(e.target.value as typeof state)}>
+              <select
+                className="select"
+                aria-label="Messages in which state"
+                value={state}
+                onChange={(e) => setState(e.target.value as typeof state)}
+              >
                 <option value="">all</option>
                 <option value="waiting">that wait</option>
                 <option value="answered">accepted</option>
@@ -75,11 +102,20 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                 <option value="given_up">given up</option>
               </select>
               <span className="quiet">
-                {h.messages.length < h.messages_total ? `latest ${h.messages.length} of ${h.messages_total}` : `${h.messages_total} in all`}
+                {h.messages.length < h.messages_total
+                  ? `latest ${h.messages.length} of ${h.messages_total}`
+                  : `${h.messages_total} in all`}
                 {h.waiting > 0 && `, ${h.waiting} on their way`}
               </span>
               {may && h.came_back > 0 && (
-                <Button onClick={() => h.messages.filter((m) => m.state === 'given_up').forEach((m) => act({ kind: 'repeat_message', message: m.number }))} disabled={!h.messages.some((m) => m.state === 'given_up')}>
+                <Button
+                  onClick={() =>
+                    h.messages
+                      .filter((m) => m.state === 'given_up')
+                      .forEach((m) => act({ kind: 'repeat_message', message: m.number }))
+                  }
+                  disabled={!h.messages.some((m) => m.state === 'given_up')}
+                >
                   Repeat all given up
                 </Button>
               )}
@@ -90,16 +126,31 @@ export default function Host({ me }: { me: Shape['Me'] }) {
       </main>
       <aside className="bench" aria-label="Host stand-in">
         {h && <Behaviour key={JSON.stringify(h.host)} h={h} may={may} act={act} />}
-        {h && shown && <Content key={`${h.world} ${shown.number} ${shown.seq}`} world={h.world} message={shown} zone={h.time_zone} />}
+        {h && shown && (
+          <Content key={`${h.world} ${shown.number} ${shown.seq}`} world={h.world} message={shown} zone={h.time_zone} />
+        )}
       </aside>
       {form && h && <OrderForm order={form === 'new' ? null : form} world={h} close={() => setForm(null)} />}
     </div>
   )
 }
 
-function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a: Act) => void; change: (o: Shape['InHostView']['order']) => void }) {
+function OrdersInHost({
+  h,
+  may,
+  act,
+  change,
+}: {
+  h: View
+  may: boolean
+  act: (a: Act) => void
+  change: (o: Shape['InHostView']['order']) => void
+}) {
   const [all, setAll] = useState(false)
-  if (!h.orders.length) return <p className="empty">No order reads like that. Make a test order, write one, or bring orders in on Orders.</p>
+  if (!h.orders.length)
+    return (
+      <p className="empty">No order reads like that. Make a test order, write one, or bring orders in on Orders.</p>
+    )
   return (
     <>
       <table className="plain">
@@ -109,7 +160,9 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
             <th>Partner, promised</th>
             <th>In the host</th>
             <th>On the floor</th>
-            <th><span className="sr">Acts</span></th>
+            <th>
+              <span className="sr">Acts</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -126,11 +179,15 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
               <td>
                 {o.partner}
                 <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
-                  {o.order.lines.length === 1 ? '1 line' : `${o.order.lines.length} lines`}, <span className="mono">{o.order.promised}</span>
+                  {o.order.lines.length === 1 ? '1 line' : `${o.order.lines.length} lines`},{' '}
+                  <span className="mono">{o.order.promised}</span>
                 </div>
               </td>
               <td>
-                <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>{o.cancelled ? '✕' : o.confirmed ? '●' : '○'}</span> {o.state}
+                <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>
+                  {o.cancelled ? '✕' : o.confirmed ? '●' : '○'}
+                </span>{' '}
+                {o.state}
                 {o.editor && (
                   <div className="quiet">
                     <Told text={`open by @${o.editor} since ${when(o.since ?? '', h.time_zone)}`} />
@@ -157,11 +214,19 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
                         shipped
                       </button>
                     )}
-                    <button className="link" title={o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'} onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}>
+                    <button
+                      className="link"
+                      title={o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'}
+                      onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}
+                    >
                       {o.editor ? 'close' : 'open'}
                     </button>
                     {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (
-                      <button className="link" title="The vendor announces the plates on which it comes" onClick={() => act({ kind: 'announce_order', order: o.order.number })}>
+                      <button
+                        className="link"
+                        title="The vendor announces the plates on which it comes"
+                        onClick={() => act({ kind: 'announce_order', order: o.order.number })}
+                      >
                         announce
                       </button>
                     )}
@@ -177,7 +242,9 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
       </table>
       {h.orders_total > FEW && (
         <p className="quiet">
-          {all ? `${h.orders.length} of ${h.orders_total} orders. ` : `Of ${h.orders_total} orders those touched here, then those that wait to be confirmed. `}
+          {all
+            ? `${h.orders.length} of ${h.orders_total} orders. `
+            : `Of ${h.orders_total} orders those touched here, then those that wait to be confirmed. `}
           <button className="link" onClick={() => setAll(!all)}>
             {all ? 'Fewer' : 'All of them'}
           </button>
@@ -187,8 +254,23 @@ function OrdersInHost({ h, may, act, change }: { h: View; may: boolean; act: (a:
   )
 }
 
-function MessageLog({ h, picked, pick, may, act, world }: { h: View; picked: string; pick: (n: string) => void; may: boolean; act: (a: Act) => void; world: string }) {
-  if (!h.messages.length) return <p className="empty">No message has gone between host and floor yet. Confirm an order, and one does.</p>
+function MessageLog({
+  h,
+  picked,
+  pick,
+  may,
+  act,
+  world,
+}: {
+  h: View
+  picked: string
+  pick: (n: string) => void
+  may: boolean
+  act: (a: Act) => void
+  world: string
+}) {
+  if (!h.messages.length)
+    return <p className="empty">No message has gone between host and floor yet. Confirm an order, and one does.</p>
   return (
     <table className="plain">
       <thead>
@@ -198,7 +280,9 @@ function MessageLog({ h, picked, pick, may, act, world }: { h: View; picked: str
           <th>About</th>
           <th>State</th>
           <th>Sent</th>
-          <th><span className="sr">Acts</span></th>
+          <th>
+            <span className="sr">Acts</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -223,7 +307,12 @@ function MessageLog({ h, picked, pick, may, act, world }: { h: View; picked: str
                 <span className={`mark ${mark}`}>
                   {sign} {word}
                 </span>
-                {m.state === 'waiting' && m.due && <span className="quiet"> {m.tries > 0 ? `try ${m.tries + 1}` : 'due'} {when(m.due, h.time_zone, true).slice(-8)}</span>}
+                {m.state === 'waiting' && m.due && (
+                  <span className="quiet">
+                    {' '}
+                    {m.tries > 0 ? `try ${m.tries + 1}` : 'due'} {when(m.due, h.time_zone, true).slice(-8)}
+                  </span>
+                )}
                 {m.heard_again > 0 && <span className="quiet"> came again, no effect</span>}
                 {m.says && (
                   <div className="quiet">
@@ -257,7 +346,12 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
   }
   const tick = (name: 'down' | 'twice', says: string, hint: string) => (
     <label className="tickline">
-      <input type="checkbox" checked={mine[name]} disabled={!may} onChange={(e) => keep({ [name]: e.target.checked })} />
+      <input
+        type="checkbox"
+        checked={mine[name]}
+        disabled={!may}
+        onChange={(e) => keep({ [name]: e.target.checked })}
+      />
       <span>
         {says} <span className="quiet">{hint}</span>
       </span>
@@ -267,7 +361,12 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
     <label className="field">
       <span>{says}</span>
       <input
-        className="input" type="number" min={0} max={86400} value={mine[name]} disabled={!may}
+        className="input"
+        type="number"
+        min={0}
+        max={86400}
+        value={mine[name]}
+        disabled={!may}
         onChange={(e) => setMine({ ...mine, [name]: Number(e.target.value) })}
         onBlur={() => mine[name] !== h.host[name] && keep({})}
         onKeyDown={(e) => e.key === 'Enter' && keep({})}
@@ -279,9 +378,15 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
       <h2>How the host behaves</h2>
       {h.kind === 'live' && (
         <label className="tickline">
-          <input type="checkbox" checked={mine.outside} disabled={!may} onChange={(e) => keep({ outside: e.target.checked })} />
+          <input
+            type="checkbox"
+            checked={mine.outside}
+            disabled={!may}
+            onChange={(e) => keep({ outside: e.target.checked })}
+          />
           <span>
-            A real host is connected <span className="quiet">it tells orders and answers over its own interface; the stand-in keeps still</span>
+            A real host is connected{' '}
+            <span className="quiet">it tells orders and answers over its own interface; the stand-in keeps still</span>
           </span>
         </label>
       )}
@@ -294,11 +399,24 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
           {tick('down', 'It is down', 'messages are tried again, then given up')}
           {tick('twice', 'It answers twice', 'the second answer must change nothing')}
           <label className="tickline">
-            <input type="checkbox" checked={!!mine.refuses} disabled={!may} onChange={(e) => keep({ refuses: e.target.checked ? 'The period is closed.' : '' })} />
+            <input
+              type="checkbox"
+              checked={!!mine.refuses}
+              disabled={!may}
+              onChange={(e) => keep({ refuses: e.target.checked ? 'The period is closed.' : '' })}
+            />
             <span>It refuses what it is told</span>
           </label>
           {mine.refuses && (
-            <input className="input" style={{ width: '100%' }} aria-label="Why it refuses" value={mine.refuses} disabled={!may} onChange={(e) => setMine({ ...mine, refuses: e.target.value })} onBlur={() => mine.refuses !== h.host.refuses && keep({})} />
+            <input
+              className="input"
+              style={{ width: '100%' }}
+              aria-label="Why it refuses"
+              value={mine.refuses}
+              disabled={!may}
+              onChange={(e) => setMine({ ...mine, refuses: e.target.value })}
+              onBlur={() => mine.refuses !== h.host.refuses && keep({})}
+            />
           )}
         </>
       )}
@@ -324,7 +442,13 @@ function Content({ world, message, zone }: { world: string; message: View['messa
         </span>
         <small>
           {(['json', 'csv', 'ubl'] as const).map((f) => (
-            <button key={f} className="link quiet" aria-pressed={f === form} style={{ marginLeft: 10, fontWeight: f === form ? 700 : 400 }} onClick={() => setForm(f)}>
+            <button
+              key={f}
+              className="link quiet"
+              aria-pressed={f === form}
+              style={{ marginLeft: 10, fontWeight: f === form ? 700 : 400 }}
+              onClick={() => setForm(f)}
+            >
               {f.toUpperCase()}
             </button>
           ))}

@@ -22,10 +22,21 @@ function Search({ close }: { close: () => void }) {
   const [at, setAt] = useState(0)
   const all = [
     ...CHAPTERS.flatMap(({ chapters }) => chapters.map(([label, to]) => ({ kind: 'chapter', label, to }))),
-    ...(draft?.rule_lists ?? []).flatMap((l) => l.rules.map((r, n) => ({ kind: `rule ${n + 1}`, label: r.parts.filter((p) => p.kind !== 'add').map((p) => p.text).join(''), to: `/bin-rules/${r.id}` }))),
+    ...(draft?.rule_lists ?? []).flatMap((l) =>
+      l.rules.map((r, n) => ({
+        kind: `rule ${n + 1}`,
+        label: r.parts
+          .filter((p) => p.kind !== 'add')
+          .map((p) => p.text)
+          .join(''),
+        to: `/bin-rules/${r.id}`,
+      })),
+    ),
     ...(draft?.flows ?? []).map((f) => ({ kind: 'flow', label: f.name, to: `/scanner/${f.id}` })),
     ...rehearsals.map((r) => ({ kind: 'rehearsal', label: r.name, to: `/rehearsals/${r.id}` })),
-    ...worlds.filter((w) => w.kind === 'rehearsal').map((w) => ({ kind: 'run', label: `${w.name}, ${w.seq} entries`, to: `/desk/${w.id}` })),
+    ...worlds
+      .filter((w) => w.kind === 'rehearsal')
+      .map((w) => ({ kind: 'run', label: `${w.name}, ${w.seq} entries`, to: `/desk/${w.id}` })),
   ]
   const hits = all.filter((h) => `${h.kind} ${h.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12)
   const take = (to: string | undefined) => {
@@ -60,7 +71,11 @@ function Search({ close }: { close: () => void }) {
           </li>
         ))}
       </ul>
-      {hits.length === 0 && <p className="quiet" style={{ padding: 12 }}>Nothing here has that in its name.</p>}
+      {hits.length === 0 && (
+        <p className="quiet" style={{ padding: 12 }}>
+          Nothing here has that in its name.
+        </p>
+      )}
     </div>
   )
 }

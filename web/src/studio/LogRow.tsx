@@ -9,15 +9,20 @@ type Expectation = Shape['PinBody']['expectation']
 const HOW: Record<string, string> = { scanned: 'Scanned', typed: 'Typed', tapped: 'Tapped' }
 
 /** One entry of the log; opened, it shows its trail, and offers to pin it, go on from it, or change its rule. */
-export function LogRow(props: { entry: Shape['EntryView']; world: string; open: boolean; toggle: () => void; pin: (e: Expectation) => void; rewind: () => void }) {
+export function LogRow(props: {
+  entry: Shape['EntryView']
+  world: string
+  open: boolean
+  toggle: () => void
+  pin: (e: Expectation) => void
+  rewind: () => void
+}) {
   const { entry, world, open, toggle, pin, rewind } = props
   return (
     <li id={`entry-${entry.seq}`}>
       <button className="row" aria-expanded={open} onClick={toggle}>
         <span className="seq">{String(entry.seq).padStart(2, '0')}</span>
-        <span className="seq">
-          {entry.device ?? (entry.who === 'host' ? 'host' : 'office')}
-        </span>
+        <span className="seq">{entry.device ?? (entry.who === 'host' ? 'host' : 'office')}</span>
         <span className={entry.done ? '' : 'refused'}>
           {entry.scanned && (
             <>
@@ -31,7 +36,9 @@ export function LogRow(props: { entry: Shape['EntryView']; world: string; open: 
       {open && (
         <div className="open">
           <div className="quiet">
-            <Told text={`@${entry.who}${entry.device ? ` on handset \`${entry.device}\`` : ''}${entry.actor !== entry.who ? `, played by @${entry.actor}` : ''}, ${new Date(entry.at).toISOString().slice(11, 19)} UTC`} />
+            <Told
+              text={`@${entry.who}${entry.device ? ` on handset \`${entry.device}\`` : ''}${entry.actor !== entry.who ? `, played by @${entry.actor}` : ''}, ${new Date(entry.at).toISOString().slice(11, 19)} UTC`}
+            />
           </div>
           {entry.details.length > 0 && (
             <ul>
@@ -66,18 +73,43 @@ export function LogRow(props: { entry: Shape['EntryView']; world: string; open: 
 }
 
 /** The trail as recorded at once, the counts behind it when they have come. */
-function Counted({ world, entry, trail, n }: { world: string; entry: Shape['EntryView']; trail: Shape['TrailView']; n: number }) {
+function Counted({
+  world,
+  entry,
+  trail,
+  n,
+}: {
+  world: string
+  entry: Shape['EntryView']
+  trail: Shape['TrailView']
+  n: number
+}) {
   const why = useQuery({
     queryKey: ['why', world, entry.seq, n],
     staleTime: Infinity,
-    queryFn: () => got(client.GET('/api/worlds/{id}/entries/{seq}/why', { params: { path: { id: world, seq: entry.seq }, query: { trail: n } } })),
+    queryFn: () =>
+      got(
+        client.GET('/api/worlds/{id}/entries/{seq}/why', {
+          params: { path: { id: world, seq: entry.seq }, query: { trail: n } },
+        }),
+      ),
   })
   const back = `?run=${world}&at=${entry.seq - 1}`
   return why.data ? <Why why={why.data} back={back} /> : <Trail lines={trail.lines} back={back} />
 }
 
 /** What may be expected of a choice, and the way to change it. */
-function Chosen({ world, entry, trail, pin }: { world: string; entry: Shape['EntryView']; trail: Shape['TrailView']; pin: (e: Expectation) => void }) {
+function Chosen({
+  world,
+  entry,
+  trail,
+  pin,
+}: {
+  world: string
+  entry: Shape['EntryView']
+  trail: Shape['TrailView']
+  pin: (e: Expectation) => void
+}) {
   const go = useNavigate()
   const chose = trail.lines.find((l) => l.outcome === 'chosen' || l.outcome === 'part')
   const bin = trail.bins[0]
@@ -93,7 +125,12 @@ function Chosen({ world, entry, trail, pin }: { world: string; entry: Shape['Ent
           Expect rule {chose.number}
         </button>
       )}
-      <button className="link" onClick={() => void go(`/bin-rules/${chose?.rule ?? trail.lines.at(-1)?.rule}?run=${world}&at=${entry.seq - 1}`)}>
+      <button
+        className="link"
+        onClick={() =>
+          void go(`/bin-rules/${chose?.rule ?? trail.lines.at(-1)?.rule}?run=${world}&at=${entry.seq - 1}`)
+        }
+      >
         Change this rule and go on from here
       </button>
     </div>

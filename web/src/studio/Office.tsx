@@ -44,8 +44,22 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
               done({ kind: 'block_bin', bin: bin.trim().toUpperCase(), reason: reason.trim() })
             }}
           >
-            <input className="input" aria-label="Bin" placeholder="bin" value={bin} onChange={(e) => setBin(e.target.value)} required />
-            <input className="input" aria-label="Reason" placeholder="why it is blocked; empty frees it" style={{ flex: 1 }} value={reason} onChange={(e) => setReason(e.target.value)} />
+            <input
+              className="input"
+              aria-label="Bin"
+              placeholder="bin"
+              value={bin}
+              onChange={(e) => setBin(e.target.value)}
+              required
+            />
+            <input
+              className="input"
+              aria-label="Reason"
+              placeholder="why it is blocked; empty frees it"
+              style={{ flex: 1 }}
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
             <Button type="submit">{reason.trim() ? 'Block the bin' : 'Free the bin'}</Button>
           </form>
           <form
@@ -55,7 +69,15 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
               done({ kind: 'wait', seconds: Math.round(Number(minutes) * 60) })
             }}
           >
-            <input className="input" aria-label="Minutes" type="number" min="1" style={{ width: 80 }} value={minutes} onChange={(e) => setMinutes(e.target.value)} />
+            <input
+              className="input"
+              aria-label="Minutes"
+              type="number"
+              min="1"
+              style={{ width: 80 }}
+              value={minutes}
+              onChange={(e) => setMinutes(e.target.value)}
+            />
             <Button type="submit">minutes pass</Button>
           </form>
           {world.changes.building.map((p) => (

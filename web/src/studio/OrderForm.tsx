@@ -18,20 +18,44 @@ export const KINDS = [
 type Line = { no: number; item: string; unit: string; count: string; price: string }
 
 /** An order as the host's user writes it: a new one, or another version of one. */
-export function OrderForm({ order, world, close }: { order: Order | null; world: Shape['HostView']; close: () => void }) {
+export function OrderForm({
+  order,
+  world,
+  close,
+}: {
+  order: Order | null
+  world: Shape['HostView']
+  close: () => void
+}) {
   const queries = useQueryClient()
   const ground = useGround()
   const partners = useQuery({
     queryKey: ['parts', 'partners'],
-    queryFn: () => got(client.GET('/api/ground/tables/{table}', { params: { path: { table: 'partners' }, query: { site: '', find: '' } } })),
+    queryFn: () =>
+      got(
+        client.GET('/api/ground/tables/{table}', {
+          params: { path: { table: 'partners' }, query: { site: '', find: '' } },
+        }),
+      ),
   })
   const items = ground.data?.items ?? []
   const unitOf = (line: Line) => items.find((i) => i.code === line.item)?.units.find((u) => u.code === line.unit)
-  const [head, setHead] = useState({ number: order?.number ?? '', kind: order?.kind ?? 'purchase', partner: order?.partner ?? '', promised: order?.promised ?? world.clock.slice(0, 10) })
+  const [head, setHead] = useState({
+    number: order?.number ?? '',
+    kind: order?.kind ?? 'purchase',
+    partner: order?.partner ?? '',
+    promised: order?.promised ?? world.clock.slice(0, 10),
+  })
   const [lines, setLines] = useState<Line[]>(() =>
     (order?.lines ?? []).map((x) => {
       const unit = items.find((i) => i.code === x.item)?.units.find((u) => u.code === x.unit)
-      return { no: x.no, item: x.item, unit: x.unit, count: String(x.quantity / (unit?.quantity ?? 1)), price: String(x.net_price) }
+      return {
+        no: x.no,
+        item: x.item,
+        unit: x.unit,
+        count: String(x.quantity / (unit?.quantity ?? 1)),
+        price: String(x.net_price),
+      }
     }),
   )
   const put = (at: number, some: Partial<Line>) => setLines(lines.map((x, n) => (n === at ? { ...x, ...some } : x)))
@@ -39,9 +63,34 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
   const keep = useMutation({
     mutationFn: async () => {
       const site = ground.data?.site ?? ''
-      const written = lines.map((x) => ({ no: x.no, item: x.item.trim().toUpperCase(), unit: x.unit, quantity: Math.round(Number(x.count) * (unitOf(x)?.quantity ?? 1)) || 0, net_price: x.price || '0' }))
-      const whole = { ...head, number: head.number.trim().toUpperCase(), site, lines: written, confirmed: false, shipped: order?.shipped ?? false }
-      const answer = await got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world.world } }, body: { id: newId(), act: { kind: 'write_order', order: whole }, device: null, person: null, device_time: null, tray: false } }))
+      const written = lines.map((x) => ({
+        no: x.no,
+        item: x.item.trim().toUpperCase(),
+        unit: x.unit,
+        quantity: Math.round(Number(x.count) * (unitOf(x)?.quantity ?? 1)) || 0,
+        net_price: x.price || '0',
+      }))
+      const whole = {
+        ...head,
+        number: head.number.trim().toUpperCase(),
+        site,
+        lines: written,
+        confirmed: false,
+        shipped: order?.shipped ?? false,
+      }
+      const answer = await got(
+        client.POST('/api/worlds/{id}/commands', {
+          params: { path: { id: world.world } },
+          body: {
+            id: newId(),
+            act: { kind: 'write_order', order: whole },
+            device: null,
+            person: null,
+            device_time: null,
+            tray: false,
+          },
+        }),
+      )
       if (!answer.entry.done) throw new Error(answer.entry.says)
       return answer
     },
@@ -50,7 +99,11 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
       close()
     },
   })
-  const names = partners.data?.rows.map((r) => [r[partners.data.columns.indexOf('code')] ?? '', r[partners.data.columns.indexOf('name')] ?? '']) ?? []
+  const names =
+    partners.data?.rows.map((r) => [
+      r[partners.data.columns.indexOf('code')] ?? '',
+      r[partners.data.columns.indexOf('name')] ?? '',
+    ]) ?? []
   return (
     <Sheet open onClose={close} fullWidth maxWidth="md" label={order ? order.number : 'Write an order'}>
       <form
@@ -64,11 +117,22 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
         <div className="fields two-cols">
           <label className="field">
             <span>Number</span>
-            <input className="input" required disabled={!!order} value={head.number} onChange={(e) => setHead({ ...head, number: e.target.value })} />
+            <input
+              className="input"
+              required
+              disabled={!!order}
+              value={head.number}
+              onChange={(e) => setHead({ ...head, number: e.target.value })}
+            />
           </label>
           <label className="field">
             <span>Kind</span>
-            <select className="select" disabled={!!order} value={head.kind} onChange={(e) => setHead({ ...head, kind: e.target.value as Order['kind'] })}>
+            <select
+              className="select"
+              disabled={!!order}
+              value={head.kind}
+              onChange={(e) => setHead({ ...head, kind: e.target.value as Order['kind'] })}
+            >
               {KINDS.map(([value, says]) => (
                 <option key={value} value={value}>
                   {says}
@@ -78,7 +142,13 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
           </label>
           <label className="field">
             <span>Partner</span>
-            <select className="select" required disabled={!!order} value={head.partner} onChange={(e) => setHead({ ...head, partner: e.target.value })}>
+            <select
+              className="select"
+              required
+              disabled={!!order}
+              value={head.partner}
+              onChange={(e) => setHead({ ...head, partner: e.target.value })}
+            >
               <option value="">choose</option>
               {names.map(([code, name]) => (
                 <option key={code} value={code}>
@@ -89,7 +159,13 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
           </label>
           <label className="field">
             <span>Promised</span>
-            <input className="input" type="date" required value={head.promised} onChange={(e) => setHead({ ...head, promised: e.target.value })} />
+            <input
+              className="input"
+              type="date"
+              required
+              value={head.promised}
+              onChange={(e) => setHead({ ...head, promised: e.target.value })}
+            />
           </label>
         </div>
         <h3>Lines</h3>
@@ -108,7 +184,9 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
               <th>Unit</th>
               <th>In base units</th>
               <th>Net price</th>
-              <th><span className="sr">Acts</span></th>
+              <th>
+                <span className="sr">Acts</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -119,14 +197,33 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
               return (
                 <tr key={x.no}>
                   <td>
-                    <input className="input" list="order-items" aria-label={`Item ${n + 1}`} value={x.item} required onChange={(e) => put(n, { item: e.target.value, unit: first(e.target.value) || x.unit })} />
+                    <input
+                      className="input"
+                      list="order-items"
+                      aria-label={`Item ${n + 1}`}
+                      value={x.item}
+                      required
+                      onChange={(e) => put(n, { item: e.target.value, unit: first(e.target.value) || x.unit })}
+                    />
                     <div className="quiet">{item?.name}</div>
                   </td>
                   <td>
-                    <input className="input" aria-label={`How many ${n + 1}`} inputMode="numeric" value={x.count} required onChange={(e) => put(n, { count: e.target.value })} />
+                    <input
+                      className="input"
+                      aria-label={`How many ${n + 1}`}
+                      inputMode="numeric"
+                      value={x.count}
+                      required
+                      onChange={(e) => put(n, { count: e.target.value })}
+                    />
                   </td>
                   <td>
-                    <select className="select" aria-label={`Unit ${n + 1}`} value={x.unit} onChange={(e) => put(n, { unit: e.target.value })}>
+                    <select
+                      className="select"
+                      aria-label={`Unit ${n + 1}`}
+                      value={x.unit}
+                      onChange={(e) => put(n, { unit: e.target.value })}
+                    >
                       {item?.units.map((u) => (
                         <option key={u.code} value={u.code}>
                           {u.plural}
@@ -134,9 +231,19 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
                       ))}
                     </select>
                   </td>
-                  <td className="num">{Number.isFinite(base) && item ? `${base.toLocaleString('en-GB')} ${item.units[0]?.plural ?? ''}` : ''}</td>
+                  <td className="num">
+                    {Number.isFinite(base) && item
+                      ? `${base.toLocaleString('en-GB')} ${item.units[0]?.plural ?? ''}`
+                      : ''}
+                  </td>
                   <td>
-                    <input className="input" aria-label={`Net price ${n + 1}`} inputMode="decimal" value={x.price} onChange={(e) => put(n, { price: e.target.value })} />
+                    <input
+                      className="input"
+                      aria-label={`Net price ${n + 1}`}
+                      inputMode="decimal"
+                      value={x.price}
+                      onChange={(e) => put(n, { price: e.target.value })}
+                    />
                   </td>
                   <td>
                     <button type="button" className="link" onClick={() => setLines(lines.filter((_, m) => m !== n))}>
@@ -148,7 +255,16 @@ export function OrderForm({ order, world, close }: { order: Order | null; world:
             })}
           </tbody>
         </table>
-        <Button onClick={() => setLines([...lines, { no: Math.max(0, ...lines.map((x) => x.no)) + 1, item: '', unit: '', count: '1', price: '0' }])}>Add a line</Button>
+        <Button
+          onClick={() =>
+            setLines([
+              ...lines,
+              { no: Math.max(0, ...lines.map((x) => x.no)) + 1, item: '', unit: '', count: '1', price: '0' },
+            ])
+          }
+        >
+          Add a line
+        </Button>
         {keep.error && (
           <p className="mark fails" style={{ whiteSpace: 'normal' }}>
             ✕ <Told text={keep.error.message} />

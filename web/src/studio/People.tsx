@@ -22,14 +22,24 @@ const ROLES: Record<string, string> = {
 export default function People({ me }: { me: Shape['Me'] }) {
   const [open, setOpen] = useState<Card | 'new' | null>(null)
   const cards = useQuery({ queryKey: ['cards'], queryFn: () => got(client.GET('/api/people/cards')), retry: false })
-  if (cards.error) return <main className="main"><p className="empty">{cards.error.message}</p></main>
+  if (cards.error)
+    return (
+      <main className="main">
+        <p className="empty">{cards.error.message}</p>
+      </main>
+    )
   return (
     <div className="page wide">
       <main className="main">
         <h1>People</h1>
-        <p className="lead">What somebody may do follows from the role, where from the sites, which flows and tasks from the crews. The logs hold ids; a name can be erased.</p>
+        <p className="lead">
+          What somebody may do follows from the role, where from the sites, which flows and tasks from the crews. The
+          logs hold ids; a name can be erased.
+        </p>
         <div className="form">
-          <Button variant="contained" onClick={() => setOpen('new')}>Add somebody</Button>
+          <Button variant="contained" onClick={() => setOpen('new')}>
+            Add somebody
+          </Button>
         </div>
         {!cards.data ? (
           <Skeleton />
@@ -67,44 +77,100 @@ export default function People({ me }: { me: Shape['Me'] }) {
                   <td className="mono">{p.sites.join(', ')}</td>
                   <td>{p.crews.join(', ') || <span className="quiet">none</span>}</td>
                   <td>{p.has_badge ? 'yes' : <span className="quiet">none</span>}</td>
-                  <td className="quiet">{p.sessions ? `${p.sessions} ${p.sessions === 1 ? 'session' : 'sessions'}, last seen ${when(p.seen_at ?? '')}` : 'not now'}</td>
+                  <td className="quiet">
+                    {p.sessions
+                      ? `${p.sessions} ${p.sessions === 1 ? 'session' : 'sessions'}, last seen ${when(p.seen_at ?? '')}`
+                      : 'not now'}
+                  </td>
                 </tr>
               ))}
             </tbody>
           </table>
         )}
       </main>
-      {open && cards.data && <Editing key={open === 'new' ? 'new' : open.id} card={open === 'new' ? null : open} cards={cards.data} me={me} close={() => setOpen(null)} />}
+      {open && cards.data && (
+        <Editing
+          key={open === 'new' ? 'new' : open.id}
+          card={open === 'new' ? null : open}
+          cards={cards.data}
+          me={me}
+          close={() => setOpen(null)}
+        />
+      )}
     </div>
   )
 }
 
-function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['Cards']; me: Shape['Me']; close: () => void }) {
+function Editing({
+  card,
+  cards,
+  me,
+  close,
+}: {
+  card: Card | null
+  cards: Shape['Cards']
+  me: Shape['Me']
+  close: () => void
+}) {
   const queries = useQueryClient()
   const say = useContext(Say)
-  const [body, setBody] = useState<Body>(card ? { name: card.name, role: card.role as Body['role'], sites: card.sites, crews: card.crews, login: card.login, active: card.active, password: '' } : { name: '', role: 'floor', sites: cards.sites, crews: [], login: '', active: true, password: '' })
+  const [body, setBody] = useState<Body>(
+    card
+      ? {
+          name: card.name,
+          role: card.role as Body['role'],
+          sites: card.sites,
+          crews: card.crews,
+          login: card.login,
+          active: card.active,
+          password: '',
+        }
+      : { name: '', role: 'floor', sites: cards.sites, crews: [], login: '', active: true, password: '' },
+  )
   const [wrong, setWrong] = useState('')
   const [badge, setBadge] = useState('')
   const [password, setPassword] = useState('')
   const [sure, setSure] = useState(false)
-  const again = () => void queries.invalidateQueries({ queryKey: ['cards'] }).then(() => queries.invalidateQueries({ queryKey: ['people'] }))
+  const again = () =>
+    void queries
+      .invalidateQueries({ queryKey: ['cards'] })
+      .then(() => queries.invalidateQueries({ queryKey: ['people'] }))
   const failed = (e: unknown) => setWrong(e instanceof Trouble ? e.message : String(e))
   const path = { params: { path: { id: card?.id ?? '' } } }
   const keep = useMutation({
-    mutationFn: () => (card ? got(client.PUT('/api/people/{id}', { ...path, body })) : got(client.POST('/api/people', { body }))),
+    mutationFn: () =>
+      card ? got(client.PUT('/api/people/{id}', { ...path, body })) : got(client.POST('/api/people', { body })),
     onSuccess: () => (again(), close()),
     onError: failed,
   })
-  const newBadge = useMutation({ mutationFn: () => got(client.POST('/api/people/{id}/badge', path)), onSuccess: (made) => (setBadge(made.badge), again()), onError: failed })
-  const newPassword = useMutation({
-    mutationFn: () => got(client.POST('/api/people/{id}/password', { ...path, body: { password } })),
-    onSuccess: () => (setPassword(''), setWrong(''), say('The new password holds; sessions under the old one have ended.'), again()),
+  const newBadge = useMutation({
+    mutationFn: () => got(client.POST('/api/people/{id}/badge', path)),
+    onSuccess: (made) => (setBadge(made.badge), again()),
     onError: failed,
   })
-  const end = useMutation({ mutationFn: () => got(client.DELETE('/api/people/{id}/sessions', path)), onSuccess: () => (say('All sessions have ended.'), again()), onError: failed })
-  const erase = useMutation({ mutationFn: () => got(client.POST('/api/people/{id}/erase', path)), onSuccess: () => (again(), close()), onError: failed })
+  const newPassword = useMutation({
+    mutationFn: () => got(client.POST('/api/people/{id}/password', { ...path, body: { password } })),
+    onSuccess: () => (
+      setPassword(''),
+      setWrong(''),
+      say('The new password holds; sessions under the old one have ended.'),
+      again()
+    ),
+    onError: failed,
+  })
+  const end = useMutation({
+    mutationFn: () => got(client.DELETE('/api/people/{id}/sessions', path)),
+    onSuccess: () => (say('All sessions have ended.'), again()),
+    onError: failed,
+  })
+  const erase = useMutation({
+    mutationFn: () => got(client.POST('/api/people/{id}/erase', path)),
+    onSuccess: () => (again(), close()),
+    onError: failed,
+  })
   const set = (some: Partial<Body>) => setBody({ ...body, ...some })
-  const toggle = (list: string[], value: string) => (list.includes(value) ? list.filter((x) => x !== value) : [...list, value])
+  const toggle = (list: string[], value: string) =>
+    list.includes(value) ? list.filter((x) => x !== value) : [...list, value]
   return (
     <Sheet open onClose={close} label={card ? card.name : 'Somebody new'} fullWidth maxWidth="sm">
       <form
@@ -116,18 +182,47 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
       >
         <h2>{card ? card.name : 'Somebody new'}</h2>
         <label htmlFor="p-name">Name</label>
-        <input id="p-name" className="input" value={body.name} onChange={(e) => set({ name: e.target.value })} required maxLength={80} />
+        <input
+          id="p-name"
+          className="input"
+          value={body.name}
+          onChange={(e) => set({ name: e.target.value })}
+          required
+          maxLength={80}
+        />
         <label htmlFor="p-login">Signs in as</label>
-        <input id="p-login" className="input" style={{ fontFamily: 'var(--mono)' }} value={body.login} onChange={(e) => set({ login: e.target.value })} required minLength={2} maxLength={40} autoCapitalize="none" />
+        <input
+          id="p-login"
+          className="input"
+          style={{ fontFamily: 'var(--mono)' }}
+          value={body.login}
+          onChange={(e) => set({ login: e.target.value })}
+          required
+          minLength={2}
+          maxLength={40}
+          autoCapitalize="none"
+        />
         {!card && (
           <>
             <label htmlFor="p-password">Password</label>
-            <input id="p-password" className="input" type="password" value={body.password} onChange={(e) => set({ password: e.target.value })} autoComplete="new-password" />
+            <input
+              id="p-password"
+              className="input"
+              type="password"
+              value={body.password}
+              onChange={(e) => set({ password: e.target.value })}
+              autoComplete="new-password"
+            />
           </>
         )}
         <label htmlFor="p-role">Role</label>
         <span>
-          <select id="p-role" className="select" value={body.role} onChange={(e) => set({ role: e.target.value as Body['role'] })}>
+          <select
+            id="p-role"
+            className="select"
+            value={body.role}
+            onChange={(e) => set({ role: e.target.value as Body['role'] })}
+          >
             {Object.keys(ROLES).map((r) => (
               <option key={r}>{r}</option>
             ))}
@@ -138,7 +233,12 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
         <span className="ticks">
           {cards.sites.map((s) => (
             <label key={s}>
-              <input type="checkbox" checked={body.sites.includes(s)} onChange={() => set({ sites: toggle(body.sites, s) })} /> {s}
+              <input
+                type="checkbox"
+                checked={body.sites.includes(s)}
+                onChange={() => set({ sites: toggle(body.sites, s) })}
+              />{' '}
+              {s}
             </label>
           ))}
         </span>
@@ -146,7 +246,12 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
         <span className="ticks">
           {cards.crews.map((c) => (
             <label key={c}>
-              <input type="checkbox" checked={body.crews.includes(c)} onChange={() => set({ crews: toggle(body.crews, c) })} /> {c}
+              <input
+                type="checkbox"
+                checked={body.crews.includes(c)}
+                onChange={() => set({ crews: toggle(body.crews, c) })}
+              />{' '}
+              {c}
             </label>
           ))}
         </span>
@@ -154,13 +259,16 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
           <>
             <span>Works here</span>
             <label className="ticks">
-              <input type="checkbox" checked={body.active} onChange={() => set({ active: !body.active })} /> unticked, all sessions end at once
+              <input type="checkbox" checked={body.active} onChange={() => set({ active: !body.active })} /> unticked,
+              all sessions end at once
             </label>
           </>
         )}
         {wrong && <p className="mark fails wide">✕ {wrong.replace(/`/g, '')}</p>}
         <span className="wide form">
-          <Button type="submit" variant="contained">{card ? 'Keep' : 'Add'}</Button>
+          <Button type="submit" variant="contained">
+            {card ? 'Keep' : 'Add'}
+          </Button>
           <Button onClick={close}>Close</Button>
         </span>
       </form>
@@ -168,18 +276,39 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
         <div className="person more">
           <span>Badge</span>
           <span className="form">
-            <Button onClick={() => newBadge.mutate()}>{`Make ${card.has_badge || badge ? 'another' : 'a'} ${card.role === 'host' ? 'key' : 'badge'}`}</Button>
+            <Button
+              onClick={() => newBadge.mutate()}
+            >{`Make ${card.has_badge || badge ? 'another' : 'a'} ${card.role === 'host' ? 'key' : 'badge'}`}</Button>
             {badge && (
               <span>
-                {card.role !== 'host' && <img alt={`Barcode of badge ${badge}`} src={`/api/barcode.svg?text=${badge}`} style={{ height: 40, display: 'block', background: '#fff' }} />}
-                <span className="code" style={{ whiteSpace: 'normal', overflowWrap: 'anywhere' }}>{badge}</span> <span className="quiet">{card.role === 'host' ? 'copy' : 'print'} it now: it is not shown again</span>
+                {card.role !== 'host' && (
+                  <img
+                    alt={`Barcode of badge ${badge}`}
+                    src={`/api/barcode.svg?text=${badge}`}
+                    style={{ height: 40, display: 'block', background: '#fff' }}
+                  />
+                )}
+                <span className="code" style={{ whiteSpace: 'normal', overflowWrap: 'anywhere' }}>
+                  {badge}
+                </span>{' '}
+                <span className="quiet">{card.role === 'host' ? 'copy' : 'print'} it now: it is not shown again</span>
               </span>
             )}
           </span>
           <label htmlFor="p-new">Password</label>
           <span className="form">
-            <input id="p-new" className="input" type="password" placeholder="a new one" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="new-password" />
-            <Button onClick={() => newPassword.mutate()} disabled={!password}>Set it</Button>
+            <input
+              id="p-new"
+              className="input"
+              type="password"
+              placeholder="a new one"
+              value={password}
+              onChange={(e) => setPassword(e.target.value)}
+              autoComplete="new-password"
+            />
+            <Button onClick={() => newPassword.mutate()} disabled={!password}>
+              Set it
+            </Button>
             <Button onClick={() => end.mutate()}>End all sessions</Button>
           </span>
           {card.id !== me.id && (
@@ -188,7 +317,9 @@ function Editing({ card, cards, me, close }: { card: Card | null; cards: Shape['
               <span className="form">
                 {sure ? (
                   <>
-                    <Button color="error" onClick={() => erase.mutate()}>Erase for good</Button>
+                    <Button color="error" onClick={() => erase.mutate()}>
+                      Erase for good
+                    </Button>
                     <Button onClick={() => setSure(false)}>No</Button>
                     <span className="quiet">logs keep the id {card.id}, which means nobody then</span>
                   </>

@@ -27,7 +27,11 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
   const [sure, setSure] = useState(false)
   const asked = Number(query.get('run')) || null
   const key = ['rehearsals', id, draft.data?.rulebook, asked]
-  const found = useQuery({ queryKey: key, queryFn: () => got(client.GET('/api/rehearsals/{id}', { params: { path: { id }, query: { draft: DRAFT, run: asked } } })) })
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () =>
+      got(client.GET('/api/rehearsals/{id}', { params: { path: { id }, query: { draft: DRAFT, run: asked } } })),
+  })
   const show = (run: number | null) => setQuery(run ? { run: String(run) } : {})
   const taken = {
     onSuccess: (r: View) => {
@@ -37,11 +41,28 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
     },
     onError: (e: Error) => say(e.message),
   }
-  const run = useMutation({ mutationFn: (rulebook: string) => got(client.POST('/api/rehearsals/{id}/run', { params: { path: { id } }, body: { rulebook, draft: DRAFT } })), ...taken })
-  const over = useMutation({ mutationFn: () => got(client.POST('/api/rehearsals/{id}/move-over', { params: { path: { id }, query: { draft: DRAFT } } })), ...taken })
-  const back = useMutation({ mutationFn: (version: number) => got(client.POST('/api/rehearsals/{id}/versions/{version}', { params: { path: { id, version }, query: { draft: DRAFT } } })), ...taken })
+  const run = useMutation({
+    mutationFn: (rulebook: string) =>
+      got(client.POST('/api/rehearsals/{id}/run', { params: { path: { id } }, body: { rulebook, draft: DRAFT } })),
+    ...taken,
+  })
+  const over = useMutation({
+    mutationFn: () =>
+      got(client.POST('/api/rehearsals/{id}/move-over', { params: { path: { id }, query: { draft: DRAFT } } })),
+    ...taken,
+  })
+  const back = useMutation({
+    mutationFn: (version: number) =>
+      got(
+        client.POST('/api/rehearsals/{id}/versions/{version}', {
+          params: { path: { id, version }, query: { draft: DRAFT } },
+        }),
+      ),
+    ...taken,
+  })
   const open = useMutation({
-    mutationFn: () => got(client.POST('/api/rehearsals/{id}/open', { params: { path: { id } }, body: { rulebook: DRAFT, draft: '' } })),
+    mutationFn: () =>
+      got(client.POST('/api/rehearsals/{id}/open', { params: { path: { id } }, body: { rulebook: DRAFT, draft: '' } })),
     onSuccess: (w) => void go(`/desk/${w.id}`),
     onError: (e) => say(e.message),
   })
@@ -89,7 +110,8 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
         {elsewhere && (
           <div className="banner">
             <span>
-              It is a rehearsal of {found.data.site_name}, and the draft chosen above is another site’s. Choose a draft of {found.data.site_name} to run it on.
+              It is a rehearsal of {found.data.site_name}, and the draft chosen above is another site’s. Choose a draft
+              of {found.data.site_name} to run it on.
             </span>
           </div>
         )}
@@ -97,7 +119,11 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
           <div className="banner">
             <span>
               It was made on the ground as it was before, and runs on that.
-              {head.missing.length + head.changed.length === 0 ? ' Nothing it names has changed.' : <Ground head={head} />}
+              {head.missing.length + head.changed.length === 0 ? (
+                ' Nothing it names has changed.'
+              ) : (
+                <Ground head={head} />
+              )}
             </span>
             {may && <Button onClick={() => over.mutate()}>Move it over to today’s</Button>}
           </div>
@@ -108,7 +134,8 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
         </div>
         {shown && (
           <p className="quiet">
-            Shown is the run of {when(shown.at)} on {shown.on}, version {shown.version} (opening state <span className="code">{shown.opening.slice(0, 8)}</span>, engine {shown.engine}).
+            Shown is the run of {when(shown.at)} on {shown.on}, version {shown.version} (opening state{' '}
+            <span className="code">{shown.opening.slice(0, 8)}</span>, engine {shown.engine}).
           </p>
         )}
         {result?.first_difference && (
@@ -190,7 +217,10 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
       <Sheet open={sure} onClose={() => setSure(false)} label="Clear the rehearsal away">
         <div style={{ padding: 20, maxWidth: 460 }}>
           <h2 style={{ margin: '0 0 8px' }}>Clear “{head.name}” away?</h2>
-          <p className="quiet">Its {head.steps} steps, its versions and all results go, for good. Take it out as a file first if it may be wanted again.</p>
+          <p className="quiet">
+            Its {head.steps} steps, its versions and all results go, for good. Take it out as a file first if it may be
+            wanted again.
+          </p>
           <div className="form" style={{ margin: 0 }}>
             <Button onClick={() => setSure(false)}>Keep it</Button>
             <Button color="error" onClick={() => drop.mutate()}>
@@ -203,7 +233,17 @@ export default function RehearsalPage({ me }: { me: Shape['Me'] }) {
   )
 }
 
-function Standing({ title, ran, shown, show }: { title: string; ran: Shape['Ran'] | null; shown: Shape['Ran'] | null; show: (run: number) => void }) {
+function Standing({
+  title,
+  ran,
+  shown,
+  show,
+}: {
+  title: string
+  ran: Shape['Ran'] | null
+  shown: Shape['Ran'] | null
+  show: (run: number) => void
+}) {
   return (
     <div className="card" style={{ margin: 0 }}>
       <div className="quiet">{title}</div>
@@ -228,7 +268,13 @@ function Rename({ view, close, taken }: { view: View; close: () => void; taken: 
   const [name, setName] = useState(view.head.name)
   const [about, setAbout] = useState(view.head.about)
   const rename = useMutation({
-    mutationFn: () => got(client.PUT('/api/rehearsals/{id}', { params: { path: { id: view.head.id }, query: { draft: DRAFT } }, body: { name, about } })),
+    mutationFn: () =>
+      got(
+        client.PUT('/api/rehearsals/{id}', {
+          params: { path: { id: view.head.id }, query: { draft: DRAFT } },
+          body: { name, about },
+        }),
+      ),
     onSuccess: (r) => (taken(r), close()),
   })
   return (
@@ -242,7 +288,11 @@ function Rename({ view, close, taken }: { view: View; close: () => void; taken: 
       >
         <TextField autoFocus label="Name" value={name} onChange={(e) => setName(e.target.value)} />
         <TextField label="What it proves" multiline value={about} onChange={(e) => setAbout(e.target.value)} />
-        {rename.error && <span className="mark fails" style={{ whiteSpace: 'normal' }}>✕ {rename.error.message}</span>}
+        {rename.error && (
+          <span className="mark fails" style={{ whiteSpace: 'normal' }}>
+            ✕ {rename.error.message}
+          </span>
+        )}
         <div className="form" style={{ margin: 0 }}>
           <Button type="submit" variant="contained" disabled={name.trim().length < 2 || rename.isPending}>
             Keep it
@@ -254,7 +304,15 @@ function Rename({ view, close, taken }: { view: View; close: () => void; taken: 
   )
 }
 
-function StepRow({ step, result, first }: { step: Shape['StepView']; result: Shape['StepResult'] | undefined; first: boolean }) {
+function StepRow({
+  step,
+  result,
+  first,
+}: {
+  step: Shape['StepView']
+  result: Shape['StepResult'] | undefined
+  first: boolean
+}) {
   const side = result && (result.differs || result.fails) && result.was_says !== ''
   return (
     <tr className={first ? 'first' : undefined}>
@@ -303,7 +361,11 @@ function Expected({ expects, checks }: { expects: string[]; checks: Shape['Check
     const check = checks?.[n]
     return (
       <div key={n}>
-        {check ? <span className={`mark ${check.holds ? 'holds' : 'fails'}`}>{check.holds ? '✓ ' : '✕ '}</span> : <span className="mark info">○ </span>}
+        {check ? (
+          <span className={`mark ${check.holds ? 'holds' : 'fails'}`}>{check.holds ? '✓ ' : '✕ '}</span>
+        ) : (
+          <span className="mark info">○ </span>
+        )}
         <Told text={text} />
         {check && !check.holds && (
           <div className="quiet">

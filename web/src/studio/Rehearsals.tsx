@@ -8,7 +8,11 @@ import { when } from '../shared/when'
 import { Skeleton } from './BinRules'
 import { DRAFT, Say, useRehearsals, useWorlds } from './data'
 
-const VERDICTS = { passed: ['holds', '✓ passed'], failed: ['fails', '✕ failed'], nothing_expected: ['info', '○ ran, nothing expected'] } as const
+const VERDICTS = {
+  passed: ['holds', '✓ passed'],
+  failed: ['fails', '✕ failed'],
+  nothing_expected: ['info', '○ ran, nothing expected'],
+} as const
 
 /** What came of a run, as long as it speaks for today. */
 export function Mark({ ran }: { ran: Shape['Ran'] | null }) {
@@ -32,7 +36,14 @@ export function Ground({ head }: { head: Shape['RehearsalHead'] }) {
   return (
     <div className="quiet">
       <span className="mark doubt">▲ the ground has changed: </span>
-      <Told text={[head.missing.length ? `no ${head.missing.join(', ')} any more` : '', head.changed.length ? `${head.changed.join(', ')} otherwise` : ''].filter(Boolean).join('; ')} />
+      <Told
+        text={[
+          head.missing.length ? `no ${head.missing.join(', ')} any more` : '',
+          head.changed.length ? `${head.changed.join(', ')} otherwise` : '',
+        ]
+          .filter(Boolean)
+          .join('; ')}
+      />
     </div>
   )
 }
@@ -50,7 +61,12 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
       const stuck: string[] = [] // one that cannot be run keeps none of the others from it
       for (const [n, r] of which.entries()) {
         setBusy(`${n + 1} of ${which.length}`)
-        await got(client.POST('/api/rehearsals/{id}/run', { params: { path: { id: r.id } }, body: { rulebook: DRAFT, draft: DRAFT } })).catch((e: Error) => stuck.push(`${r.name}: ${e.message}`))
+        await got(
+          client.POST('/api/rehearsals/{id}/run', {
+            params: { path: { id: r.id } },
+            body: { rulebook: DRAFT, draft: DRAFT },
+          }),
+        ).catch((e: Error) => stuck.push(`${r.name}: ${e.message}`))
       }
       if (stuck.length) throw new Error(stuck.join(' '))
     },
@@ -74,14 +90,20 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
     <div className="page wide">
       <main className="main">
         <h1>Rehearsals</h1>
-        <p className="lead">Scripts of office acts and scans with expectations. Each runs in a world of its own, on the draft as it stands.</p>
+        <p className="lead">
+          Scripts of office acts and scans with expectations. Each runs in a world of its own, on the draft as it
+          stands.
+        </p>
         <div className="form">
           {may && (
             <>
               <Button variant="contained" onClick={() => begin.mutate()}>
                 Begin a new one on a desk
               </Button>
-              <Button disabled={busy !== '' || !rehearsals.data?.rehearsals.length} onClick={() => runAll.mutate(rehearsals.data?.rehearsals ?? [])}>
+              <Button
+                disabled={busy !== '' || !rehearsals.data?.rehearsals.length}
+                onClick={() => runAll.mutate(rehearsals.data?.rehearsals ?? [])}
+              >
                 {busy ? `Running ${busy}` : 'Run all'}
               </Button>
               <Button onClick={() => file.current?.click()}>Bring in a file</Button>
@@ -138,7 +160,11 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
             </tbody>
           </table>
         )}
-        {rehearsals.data?.rehearsals.length === 0 && <p className="empty">Nothing is rehearsed yet. Begin one on a desk, do the work on its handset, pin what you expect, and keep it.</p>}
+        {rehearsals.data?.rehearsals.length === 0 && (
+          <p className="empty">
+            Nothing is rehearsed yet. Begin one on a desk, do the work on its handset, pin what you expect, and keep it.
+          </p>
+        )}
         <Runs may={may} />
       </main>
     </div>
@@ -155,9 +181,19 @@ function Runs({ may }: { may: boolean }) {
   const [all, setAll] = useState(false)
   const [naming, setNaming] = useState('')
   const found = worlds.data?.worlds.filter((w) => w.kind === 'rehearsal' && w.name !== 'Handset bench') ?? []
-  const done = { onSuccess: () => (setNaming(''), void queries.invalidateQueries({ queryKey: ['worlds'] })), onError: (e: Error) => say(e.message) }
-  const name = useMutation({ mutationFn: (to: { id: string; name: string }) => got(client.PUT('/api/worlds/{id}', { params: { path: { id: to.id } }, body: { name: to.name } })), ...done })
-  const clear = useMutation({ mutationFn: (id: string) => got(client.DELETE('/api/worlds/{id}', { params: { path: { id } } })), ...done })
+  const done = {
+    onSuccess: () => (setNaming(''), void queries.invalidateQueries({ queryKey: ['worlds'] })),
+    onError: (e: Error) => say(e.message),
+  }
+  const name = useMutation({
+    mutationFn: (to: { id: string; name: string }) =>
+      got(client.PUT('/api/worlds/{id}', { params: { path: { id: to.id } }, body: { name: to.name } })),
+    ...done,
+  })
+  const clear = useMutation({
+    mutationFn: (id: string) => got(client.DELETE('/api/worlds/{id}', { params: { path: { id } } })),
+    ...done,
+  })
   if (!found.length) return null
   return (
     <>
@@ -182,7 +218,15 @@ function Runs({ may }: { may: boolean }) {
                       name.mutate({ id: w.id, name: String(new FormData(e.currentTarget).get('name')) })
                     }}
                   >
-                    <input className="input" name="name" aria-label="What the run is called" defaultValue={w.name} autoFocus maxLength={80} onKeyDown={(e) => e.key === 'Escape' && setNaming('')} />{' '}
+                    <input
+                      className="input"
+                      name="name"
+                      aria-label="What the run is called"
+                      defaultValue={w.name}
+                      autoFocus
+                      maxLength={80}
+                      onKeyDown={(e) => e.key === 'Escape' && setNaming('')}
+                    />{' '}
                     <button className="link">Keep it</button>
                   </form>
                 ) : (

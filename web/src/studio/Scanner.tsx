@@ -22,7 +22,10 @@ export default function Scanner({ me }: { me: Shape['Me'] }) {
     <div className="page">
       <main className="main">
         <h1>Scanner flows</h1>
-        <p className="lead">What the handset asks, in this order, and what must be scanned rather than believed. The handset on the right runs the draft.</p>
+        <p className="lead">
+          What the handset asks, in this order, and what must be scanned rather than believed. The handset on the right
+          runs the draft.
+        </p>
         {!draft.data ? (
           <Skeleton />
         ) : (
@@ -45,7 +48,15 @@ export default function Scanner({ me }: { me: Shape['Me'] }) {
               </ol>
               <div className="under">
                 <span>{flow.menus.length ? `On the menu of ${flow.menus.join(' and ')}` : 'On no menu'}</span>
-                <Findings of={{ ...draft.data, findings: draft.data.findings.filter((f) => f.place === flow.path || f.place === `${flow.path}/prompts`) }} under={flow.path} />
+                <Findings
+                  of={{
+                    ...draft.data,
+                    findings: draft.data.findings.filter(
+                      (f) => f.place === flow.path || f.place === `${flow.path}/prompts`,
+                    ),
+                  }}
+                  under={flow.path}
+                />
               </div>
             </section>
           ))

@@ -27,16 +27,35 @@ export default function Settings({ me }: { me: Shape['Me'] }) {
     queryFn: () => got(client.GET('/api/drafts/{id}/settings', { params: { path: { id: DRAFT } } })),
   })
   const v = view.data
-  const put = (setting: View['settings'][number], layer: View['settings'][number]['layers'][number], value: string | boolean | null) => {
+  const put = (
+    setting: View['settings'][number],
+    layer: View['settings'][number]['layers'][number],
+    value: string | boolean | null,
+  ) => {
     const says = `${setting.title}, ${layer.says}: ${layer.choices.find((c) => c.value === value)?.label ?? ''}.`
-    if (v?.there.includes(layer.layer)) edit([{ op: 'set', path: `settings/${layer.layer}/${setting.name}`, value }], says)
-    else edit([{ op: 'insert', path: 'settings', value: { id: layer.layer, site: layer.layer === 'general' ? null : layer.layer, [setting.name]: value }, at: 0 }], says)
+    if (v?.there.includes(layer.layer))
+      edit([{ op: 'set', path: `settings/${layer.layer}/${setting.name}`, value }], says)
+    else
+      edit(
+        [
+          {
+            op: 'insert',
+            path: 'settings',
+            value: { id: layer.layer, site: layer.layer === 'general' ? null : layer.layer, [setting.name]: value },
+            at: 0,
+          },
+        ],
+        says,
+      )
   }
   return (
     <div className="page">
       <main className="main">
         <h1>Settings</h1>
-        <p className="lead">What a plan or a flow leaves open is taken from here: what is set for the site, else for all sites. Below stands all that holds.</p>
+        <p className="lead">
+          What a plan or a flow leaves open is taken from here: what is set for the site, else for all sites. Below
+          stands all that holds.
+        </p>
         {view.error && <p className="empty">{view.error.message}</p>}
         {!v ? (
           <Skeleton />
@@ -46,7 +65,9 @@ export default function Settings({ me }: { me: Shape['Me'] }) {
               <thead>
                 <tr>
                   <th>Setting</th>
-                  {v.settings[0]?.layers.map((l) => <th key={l.layer}>{l.says}</th>)}
+                  {v.settings[0]?.layers.map((l) => (
+                    <th key={l.layer}>{l.says}</th>
+                  ))}
                   <th>if neither says anything</th>
                 </tr>
               </thead>
@@ -57,8 +78,14 @@ export default function Settings({ me }: { me: Shape['Me'] }) {
                     {s.layers.map((l) => (
                       <td key={l.layer}>
                         <select
-                          className="select" aria-label={`${s.title}, ${l.says}`} disabled={!may} value={String(l.value)} style={{ width: 190 }}
-                          onChange={(e) => put(s, l, l.choices.find((c) => String(c.value) === e.target.value)?.value ?? null)}
+                          className="select"
+                          aria-label={`${s.title}, ${l.says}`}
+                          disabled={!may}
+                          value={String(l.value)}
+                          style={{ width: 190 }}
+                          onChange={(e) =>
+                            put(s, l, l.choices.find((c) => String(c.value) === e.target.value)?.value ?? null)
+                          }
                         >
                           {l.choices.map((c) => (
                             <option key={String(c.value)} value={String(c.value)}>
@@ -123,7 +150,12 @@ export default function Settings({ me }: { me: Shape['Me'] }) {
 function AgreementBench() {
   const ground = useGround()
   const draft = useDraft()
-  const [ask, setAsk] = useState<{ item: string; bin: string; order: string }>(() => ({ item: '', bin: '', order: '', ...(JSON.parse(localStorage.getItem('bench agree') ?? '{}') as object) }))
+  const [ask, setAsk] = useState<{ item: string; bin: string; order: string }>(() => ({
+    item: '',
+    bin: '',
+    order: '',
+    ...(JSON.parse(localStorage.getItem('bench agree') ?? '{}') as object),
+  }))
   const change = (some: Partial<typeof ask>) => {
     const next = { ...ask, ...some }
     localStorage.setItem('bench agree', JSON.stringify(next))
@@ -137,7 +169,13 @@ function AgreementBench() {
     queryKey: ['bench', 'agreement', item, ask.bin, order, draft.data?.rulebook],
     enabled: !!draft.data && !!item,
     placeholderData: (before) => before,
-    queryFn: () => got(client.POST('/api/drafts/{id}/bench/agreement', { params: { path: { id: DRAFT } }, body: { item, bin: ask.bin, order, world: null } })),
+    queryFn: () =>
+      got(
+        client.POST('/api/drafts/{id}/bench/agreement', {
+          params: { path: { id: DRAFT } },
+          body: { item, bin: ask.bin, order, world: null },
+        }),
+      ),
   })
   const bad = answer.data?.pairs.filter((p) => !p.holds).length ?? 0
   return (
@@ -159,7 +197,14 @@ function AgreementBench() {
         <label className="quiet" htmlFor="agree-bin">
           Bin
         </label>
-        <input id="agree-bin" className="input" style={{ fontFamily: 'var(--mono)' }} value={ask.bin} placeholder={answer.data?.bin ?? ''} onChange={(e) => change({ bin: e.target.value })} />
+        <input
+          id="agree-bin"
+          className="input"
+          style={{ fontFamily: 'var(--mono)' }}
+          value={ask.bin}
+          placeholder={answer.data?.bin ?? ''}
+          onChange={(e) => change({ bin: e.target.value })}
+        />
         <label className="quiet" htmlFor="agree-order">
           Order
         </label>
@@ -183,14 +228,17 @@ function AgreementBench() {
               <span className={`mark ${bad ? 'fails' : 'holds'}`}>{bad ? '✕' : '●'}</span> {answer.data.says}
             </p>
             <ul className="agrees">
-              {[...answer.data.pairs].sort((a, b) => Number(a.holds) - Number(b.holds)).map((p) => (
-                <li key={`${p.what} ${p.says}`} style={{ padding: '4px 0' }}>
-                  <span className={`mark ${p.holds ? 'holds' : 'fails'}`}>{p.holds ? '●' : '✕'}</span> <span className="quiet">{p.what}</span>
-                  <div style={{ paddingLeft: 18 }}>
-                    <Told text={p.says} />
-                  </div>
-                </li>
-              ))}
+              {[...answer.data.pairs]
+                .sort((a, b) => Number(a.holds) - Number(b.holds))
+                .map((p) => (
+                  <li key={`${p.what} ${p.says}`} style={{ padding: '4px 0' }}>
+                    <span className={`mark ${p.holds ? 'holds' : 'fails'}`}>{p.holds ? '●' : '✕'}</span>{' '}
+                    <span className="quiet">{p.what}</span>
+                    <div style={{ paddingLeft: 18 }}>
+                      <Told text={p.says} />
+                    </div>
+                  </li>
+                ))}
             </ul>
           </>
         )

@@ -23,9 +23,23 @@ export function SignIn() {
         }}
       >
         <h1>Mindful Crate</h1>
-        <p className="lead">Decide how a warehouse will work, and prove it on the handset before anybody depends on it.</p>
-        <TextField label="Name" value={login} onChange={(e) => setLogin(e.target.value)} autoFocus autoComplete="username" />
-        <TextField label="Password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" />
+        <p className="lead">
+          Decide how a warehouse will work, and prove it on the handset before anybody depends on it.
+        </p>
+        <TextField
+          label="Name"
+          value={login}
+          onChange={(e) => setLogin(e.target.value)}
+          autoFocus
+          autoComplete="username"
+        />
+        <TextField
+          label="Password"
+          type="password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+          autoComplete="current-password"
+        />
         {enter.error && (
           <div role="alert" className="mark fails">
             ✕ {enter.error.message}
@@ -38,7 +52,9 @@ export function SignIn() {
       {welcome.data && welcome.data.demo.length > 0 && (
         <section>
           <h2>People of the demo</h2>
-          <p className="quiet">Halloway Quay is made up. Sign in as anyone; the password is {welcome.data.demo[0]?.password}.</p>
+          <p className="quiet">
+            Halloway Quay is made up. Sign in as anyone; the password is {welcome.data.demo[0]?.password}.
+          </p>
           <table className="plain">
             <tbody>
               {welcome.data.demo.map((p) => (
@@ -46,7 +62,9 @@ export function SignIn() {
                   <td>{p.name}</td>
                   <td className="quiet">{p.role}</td>
                   <td>
-                    <Button onClick={() => enter.mutate({ login: p.login, password: p.password })}>Sign in as {p.name.split(' ')[0]}</Button>
+                    <Button onClick={() => enter.mutate({ login: p.login, password: p.password })}>
+                      Sign in as {p.name.split(' ')[0]}
+                    </Button>
                   </td>
                 </tr>
               ))}
@@ -62,9 +80,18 @@ export function SignIn() {
 function First() {
   const queries = useQueryClient()
   const [body, setBody] = useState({ name: '', login: '', password: '' })
-  const make = useMutation({ mutationFn: () => got(client.POST('/api/first', { body })), onSuccess: (me) => queries.setQueryData(['me'], me) })
+  const make = useMutation({
+    mutationFn: () => got(client.POST('/api/first', { body })),
+    onSuccess: (me) => queries.setQueryData(['me'], me),
+  })
   const field = (name: keyof typeof body, label: string, more = {}) => (
-    <TextField label={label} value={body[name]} onChange={(e) => setBody({ ...body, [name]: e.target.value })} required {...more} />
+    <TextField
+      label={label}
+      value={body[name]}
+      onChange={(e) => setBody({ ...body, [name]: e.target.value })}
+      required
+      {...more}
+    />
   )
   return (
     <main className="signin">
@@ -90,7 +117,10 @@ function First() {
       </form>
       <section>
         <h2>What comes next</h2>
-        <p className="quiet">Make a site and lay out its bins. Bring items in, or make some. Let first rules be written from the zones, make a test order, and receive it on the handset.</p>
+        <p className="quiet">
+          Make a site and lay out its bins. Bring items in, or make some. Let first rules be written from the zones,
+          make a test order, and receive it on the handset.
+        </p>
       </section>
     </main>
   )

@@ -21,17 +21,29 @@ export default function Site({ me }: { me: Shape['Me'] }) {
   const head = useGroundHead()
   const [query, setQuery] = useSearchParams()
   const mine = head.data?.sites ?? []
-  const site = mine.find((s) => s.code === query.get('site')) ?? mine.find((s) => s.drafts.some((d) => d.id === DRAFT)) ?? mine[0]
+  const site =
+    mine.find((s) => s.code === query.get('site')) ?? mine.find((s) => s.drafts.some((d) => d.id === DRAFT)) ?? mine[0]
   const [making, setMaking] = useState(false)
   const mayEdit = me.rights.includes('edit_rulebook')
-  if (!head.data) return <main className="main">{head.error ? <p className="empty">{head.error.message}</p> : <Skeleton />}</main>
+  if (!head.data)
+    return <main className="main">{head.error ? <p className="empty">{head.error.message}</p> : <Skeleton />}</main>
   if (!site || making)
     return (
       <main className="main">
         <NewSite no={head.data.no} first={mine.length === 0} close={() => setMaking(false)} mayEdit={mayEdit} />
       </main>
     )
-  return <OneSite key={site.code} site={site} head={head.data} mayEdit={mayEdit} sites={mine} show={(code) => setQuery({ site: code })} another={() => setMaking(true)} />
+  return (
+    <OneSite
+      key={site.code}
+      site={site}
+      head={head.data}
+      mayEdit={mayEdit}
+      sites={mine}
+      show={(code) => setQuery({ site: code })}
+      another={() => setMaking(true)}
+    />
+  )
 }
 
 function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; mayEdit: boolean; close: () => void }) {
@@ -39,7 +51,12 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
   const [name, setName] = useState('')
   const [zone, setZone] = useState(Intl.DateTimeFormat().resolvedOptions().timeZone || 'Europe/London')
   const make = useMutation({
-    mutationFn: () => got(client.POST('/api/ground/sites', { body: { base: no, code: code.trim().toUpperCase(), name, time_zone: zone } })),
+    mutationFn: () =>
+      got(
+        client.POST('/api/ground/sites', {
+          body: { base: no, code: code.trim().toUpperCase(), name, time_zone: zone },
+        }),
+      ),
     onSuccess: (made) => {
       chooseDraft(made.code)
       location.assign(`/site?site=${code.trim().toUpperCase()}`) // the studio works on the new site's draft from here on
@@ -55,25 +72,66 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
       }}
     >
       <h1>{first ? 'Your first site' : 'Another site'}</h1>
-      <p className="lead">A site is one warehouse or stockroom. Its bins, orders and stock are its own; items and partners are shared by all sites.</p>
+      <p className="lead">
+        A site is one warehouse or stockroom. Its bins, orders and stock are its own; items and partners are shared by
+        all sites.
+      </p>
       <div className="ask" style={{ gridTemplateColumns: '110px 1fr' }}>
         <label htmlFor="s-code">Code</label>
-        <input id="s-code" className="input" style={{ width: 120, fontFamily: 'var(--mono)', textTransform: 'uppercase' }} value={code} onChange={(e) => setCode(e.target.value)} required maxLength={10} pattern="[A-Za-z0-9][A-Za-z0-9\-]*" autoFocus />
+        <input
+          id="s-code"
+          className="input"
+          style={{ width: 120, fontFamily: 'var(--mono)', textTransform: 'uppercase' }}
+          value={code}
+          onChange={(e) => setCode(e.target.value)}
+          required
+          maxLength={10}
+          pattern="[A-Za-z0-9][A-Za-z0-9\-]*"
+          autoFocus
+        />
         <label htmlFor="s-name">Name</label>
-        <input id="s-name" className="input" value={name} onChange={(e) => setName(e.target.value)} required minLength={2} maxLength={80} />
+        <input
+          id="s-name"
+          className="input"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          required
+          minLength={2}
+          maxLength={80}
+        />
         <label htmlFor="s-zone">Time zone</label>
         <input id="s-zone" className="input" value={zone} onChange={(e) => setZone(e.target.value)} required />
       </div>
-      {make.error && <p className="mark fails">✕ <Told text={make.error.message} /></p>}
+      {make.error && (
+        <p className="mark fails">
+          ✕ <Told text={make.error.message} />
+        </p>
+      )}
       <span className="form">
-        <Button type="submit" variant="contained" disabled={!mayEdit || make.isPending}>Make the site</Button>
+        <Button type="submit" variant="contained" disabled={!mayEdit || make.isPending}>
+          Make the site
+        </Button>
         {!first && <Button onClick={close}>Close</Button>}
       </span>
     </form>
   )
 }
 
-function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; head: Shape['GroundHead']; mayEdit: boolean; sites: Head[]; show: (code: string) => void; another: () => void }) {
+function OneSite({
+  site,
+  head,
+  mayEdit,
+  sites,
+  show,
+  another,
+}: {
+  site: Head
+  head: Shape['GroundHead']
+  mayEdit: boolean
+  sites: Head[]
+  show: (code: string) => void
+  another: () => void
+}) {
   const [by, setBy] = useState<ColourBy>('purpose')
   const [level, setLevel] = useState<number | null>(null)
   const [picked, setPicked] = useState<Set<string>>(new Set())
@@ -82,7 +140,11 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
   const [bringing, setBringing] = useState(false)
   const [find, setFind] = useState('')
   const hand = useRef<Hand>(null)
-  const map = useQuery({ queryKey: ['site map', site.code, head.no], queryFn: () => got(client.GET('/api/ground/map', { params: { query: { site: site.code } } })), placeholderData: (before) => before })
+  const map = useQuery({
+    queryKey: ['site map', site.code, head.no],
+    queryFn: () => got(client.GET('/api/ground/map', { params: { query: { site: site.code } } })),
+    placeholderData: (before) => before,
+  })
   const levels = [...new Set(map.data?.level ?? [])].sort((a, b) => a - b)
   const lost = find !== '' && map.data !== undefined && !map.data.code.includes(find.trim().toUpperCase())
   return (
@@ -100,17 +162,28 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
             </select>
           )}
           <span className="quiet">
-            {count(site.bins, 'bin')} in {count(site.zones, 'zone')}, {count(site.stock, 'row')} of stock, {count(site.orders, 'order')}; time of {site.time_zone}
+            {count(site.bins, 'bin')} in {count(site.zones, 'zone')}, {count(site.stock, 'row')} of stock,{' '}
+            {count(site.orders, 'order')}; time of {site.time_zone}
           </span>
         </div>
         <div className="form" style={{ margin: '6px 0' }}>
-          <select className="select" aria-label="Colour by" value={by} onChange={(e) => setBy(e.target.value as ColourBy)}>
+          <select
+            className="select"
+            aria-label="Colour by"
+            value={by}
+            onChange={(e) => setBy(e.target.value as ColourBy)}
+          >
             <option value="purpose">what zones are for</option>
             <option value="kind">types of bins</option>
             <option value="fill">how full</option>
           </select>
           {levels.length > 1 && (
-            <select className="select" aria-label="Level" value={level ?? ''} onChange={(e) => setLevel(e.target.value === '' ? null : Number(e.target.value))}>
+            <select
+              className="select"
+              aria-label="Level"
+              value={level ?? ''}
+              onChange={(e) => setLevel(e.target.value === '' ? null : Number(e.target.value))}
+            >
               <option value="">all levels</option>
               {levels.map((l) => (
                 <option key={l} value={l}>
@@ -126,13 +199,26 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
               if (hand.current?.show(code)) setPicked(new Set([code]))
             }}
           >
-            <input className="input" style={{ width: 150, fontFamily: 'var(--mono)' }} placeholder="bin, then Enter" aria-label="Go to bin" value={find} onChange={(e) => setFind(e.target.value)} />
+            <input
+              className="input"
+              style={{ width: 150, fontFamily: 'var(--mono)' }}
+              placeholder="bin, then Enter"
+              aria-label="Go to bin"
+              value={find}
+              onChange={(e) => setFind(e.target.value)}
+            />
           </form>
           {lost && <span className="quiet">no bin has just this code yet</span>}
           <span style={{ flex: 1 }} />
-          <button className="link quiet" onClick={() => hand.current?.fit()}>show all</button>
-          <button className="link quiet" onClick={() => hand.current?.picture('svg')}>SVG</button>
-          <button className="link quiet" onClick={() => hand.current?.picture('png')}>PNG</button>
+          <button className="link quiet" onClick={() => hand.current?.fit()}>
+            show all
+          </button>
+          <button className="link quiet" onClick={() => hand.current?.picture('svg')}>
+            SVG
+          </button>
+          <button className="link quiet" onClick={() => hand.current?.picture('png')}>
+            PNG
+          </button>
         </div>
         <div className="mapbox">
           {map.data ? (
@@ -150,17 +236,37 @@ function OneSite({ site, head, mayEdit, sites, show, another }: { site: Head; he
           ) : (
             <Skeleton />
           )}
-          {map.data && map.data.code.length === 0 && !ghost && <p className="empty overlay">No bins yet. Lay out the first block on the right, or bring a file of bins in.</p>}
+          {map.data && map.data.code.length === 0 && !ghost && (
+            <p className="empty overlay">
+              No bins yet. Lay out the first block on the right, or bring a file of bins in.
+            </p>
+          )}
         </div>
         {map.data && <Legend map={map.data} by={by} />}
       </main>
       <aside className="bench" aria-label="Bench">
         {laying && mayEdit ? (
-          <LayOut site={site} head={head} ghost={setGhost} close={() => { setLaying(false); setGhost(null) }} kinds={map.data?.kinds ?? []} />
+          <LayOut
+            site={site}
+            head={head}
+            ghost={setGhost}
+            close={() => {
+              setLaying(false)
+              setGhost(null)
+            }}
+            kinds={map.data?.kinds ?? []}
+          />
         ) : picked.size > 0 && map.data ? (
           <Picked map={map.data} picked={picked} no={head.no} mayEdit={mayEdit} none={() => setPicked(new Set())} />
         ) : (
-          <About site={site} mayEdit={mayEdit} no={head.no} lay={() => setLaying(true)} bring={() => setBringing(true)} another={another} />
+          <About
+            site={site}
+            mayEdit={mayEdit}
+            no={head.no}
+            lay={() => setLaying(true)}
+            bring={() => setBringing(true)}
+            another={another}
+          />
         )}
       </aside>
       {bringing && <BringIn site={site.code} close={() => setBringing(false)} />}
@@ -176,7 +282,10 @@ function Legend({ map, by }: { map: Shape['SiteMap']; by: ColourBy }) {
         <span>✕ blocked</span>
       </div>
     )
-  const entries = by === 'kind' ? map.kinds.map((k, n) => [k.name, kindHue(n)] as const) : [...new Set(map.zones.map((z) => z.purpose))].map((p) => [word(p), PURPOSE_HUES[p] ?? '#5C6B69'] as const)
+  const entries =
+    by === 'kind'
+      ? map.kinds.map((k, n) => [k.name, kindHue(n)] as const)
+      : [...new Set(map.zones.map((z) => z.purpose))].map((p) => [word(p), PURPOSE_HUES[p] ?? '#5C6B69'] as const)
   return (
     <div className="legend">
       {entries.map(([says, hue]) => (
@@ -194,7 +303,21 @@ function Legend({ map, by }: { map: Shape['SiteMap']; by: ColourBy }) {
 }
 
 /** What the site has and what to do next: the way from nothing to a site that works. */
-function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit: boolean; no: number; lay: () => void; bring: () => void; another: () => void }) {
+function About({
+  site,
+  mayEdit,
+  no,
+  lay,
+  bring,
+  another,
+}: {
+  site: Head
+  mayEdit: boolean
+  no: number
+  lay: () => void
+  bring: () => void
+  another: () => void
+}) {
   const say = useContext(Say)
   const queries = useQueryClient()
   const change = useGroundChange()
@@ -209,11 +332,17 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
     },
     onError: failed,
   })
-  const order = useMutation({ mutationFn: () => got(client.POST('/api/ground/test-order', { body: { base: no, site: site.code } })), onSuccess: (made) => change.done(made.says), onError: failed })
+  const order = useMutation({
+    mutationFn: () => got(client.POST('/api/ground/test-order', { body: { base: no, site: site.code } })),
+    onSuccess: (made) => change.done(made.says),
+    onError: failed,
+  })
   const over = useMutation({
     mutationFn: async (id: string) => {
       const found = await got(client.GET('/api/drafts/{id}', { params: { path: { id } } }))
-      return got(client.POST('/api/drafts/{id}/move-over', { params: { path: { id } }, body: { version: found.version } }))
+      return got(
+        client.POST('/api/drafts/{id}/move-over', { params: { path: { id } }, body: { version: found.version } }),
+      )
     },
     onSuccess: (made) => (change.done(made.says), void queries.invalidateQueries({ queryKey: ['draft'] })),
     onError: failed,
@@ -234,9 +363,34 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
     },
   })
   const steps: [boolean, string, React.ReactNode][] = [
-    [site.bins > 0, 'Bins', <><Button onClick={lay} disabled={!mayEdit}>Lay out bins</Button> <Button onClick={bring} disabled={!mayEdit}>Bring files in</Button></>],
-    [draft?.has_rules ?? false, 'Rules', draft?.has_rules ? null : <Button key="r" onClick={() => write.mutate()} disabled={!mayEdit || !draft || site.bins === 0}>Write first rules from the zones</Button>],
-    [site.orders > 0, 'An order', <Button key="o" onClick={() => order.mutate()} disabled={!mayEdit}>Make a test order to receive</Button>],
+    [
+      site.bins > 0,
+      'Bins',
+      <>
+        <Button onClick={lay} disabled={!mayEdit}>
+          Lay out bins
+        </Button>{' '}
+        <Button onClick={bring} disabled={!mayEdit}>
+          Bring files in
+        </Button>
+      </>,
+    ],
+    [
+      draft?.has_rules ?? false,
+      'Rules',
+      draft?.has_rules ? null : (
+        <Button key="r" onClick={() => write.mutate()} disabled={!mayEdit || !draft || site.bins === 0}>
+          Write first rules from the zones
+        </Button>
+      ),
+    ],
+    [
+      site.orders > 0,
+      'An order',
+      <Button key="o" onClick={() => order.mutate()} disabled={!mayEdit}>
+        Make a test order to receive
+      </Button>,
+    ],
   ]
   return (
     <>
@@ -259,12 +413,23 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
           <b>Live floor</b>{' '}
           {site.live ? (
             <span className="quiet">
-              there: its <Link className="link" to={`/host?world=${site.live}`}>host</Link>, its <Link className="link" to={`/stock?world=${site.live}`}>stock</Link>
+              there: its{' '}
+              <Link className="link" to={`/host?world=${site.live}`}>
+                host
+              </Link>
+              , its{' '}
+              <Link className="link" to={`/stock?world=${site.live}`}>
+                stock
+              </Link>
             </span>
           ) : (
             <>
-              <div className="quiet">People work on it with the rules as they are now; its log stays. Begin it when your rehearsals hold.</div>
-              <Button onClick={() => setSure(true)} disabled={!mayEdit || !draft?.has_rules}>Begin the live floor</Button>
+              <div className="quiet">
+                People work on it with the rules as they are now; its log stays. Begin it when your rehearsals hold.
+              </div>
+              <Button onClick={() => setSure(true)} disabled={!mayEdit || !draft?.has_rules}>
+                Begin the live floor
+              </Button>
             </>
           )}
         </li>
@@ -273,12 +438,19 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
         <div style={{ padding: 20 }}>
           <h2 style={{ marginTop: 0 }}>Begin the live floor of {site.name}</h2>
           <p>
-            {working?.name} is put in force as it stands, and the floor begins with the {count(site.stock, 'row')} of stock and {count(site.orders, 'order')} of the ground as that draft has it. From then on
-            real scans and a real host may change it; nothing takes it back.
+            {working?.name} is put in force as it stands, and the floor begins with the {count(site.stock, 'row')} of
+            stock and {count(site.orders, 'order')} of the ground as that draft has it. From then on real scans and a
+            real host may change it; nothing takes it back.
           </p>
-          {begin.error && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={begin.error.message} /></p>}
+          {begin.error && (
+            <p className="mark fails" style={{ whiteSpace: 'normal' }}>
+              ✕ <Told text={begin.error.message} />
+            </p>
+          )}
           <span className="form">
-            <Button variant="contained" onClick={() => begin.mutate()} disabled={begin.isPending}>Begin it</Button>
+            <Button variant="contained" onClick={() => begin.mutate()} disabled={begin.isPending}>
+              Begin it
+            </Button>
             <Button onClick={() => setSure(false)}>Not yet</Button>
           </span>
         </div>
@@ -289,11 +461,24 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
           <div className="form" style={{ margin: 0 }}>
             <b>{d.name}</b> <span className="code">{d.id}</span>
             <span style={{ flex: 1 }} />
-            {d.id === DRAFT ? <span className="quiet">open in the studio</span> : <Button onClick={() => { chooseDraft(d.id); location.reload() }}>Work on it</Button>}
+            {d.id === DRAFT ? (
+              <span className="quiet">open in the studio</span>
+            ) : (
+              <Button
+                onClick={() => {
+                  chooseDraft(d.id)
+                  location.reload()
+                }}
+              >
+                Work on it
+              </Button>
+            )}
           </div>
           {!d.up_to_date && (
             <>
-              <p className="mark doubt" style={{ whiteSpace: 'normal' }}>▲ stands on the ground as it was before</p>
+              <p className="mark doubt" style={{ whiteSpace: 'normal' }}>
+                ▲ stands on the ground as it was before
+              </p>
               <ul>
                 {d.missing.map((f) => (
                   <li key={f.place}>
@@ -301,48 +486,152 @@ function About({ site, mayEdit, no, lay, bring, another }: { site: Head; mayEdit
                   </li>
                 ))}
               </ul>
-              <Button onClick={() => over.mutate(d.id)} disabled={!mayEdit}>Move it over all the same</Button>
+              <Button onClick={() => over.mutate(d.id)} disabled={!mayEdit}>
+                Move it over all the same
+              </Button>
             </>
           )}
         </div>
       ))}
       <h2 style={{ marginTop: 18 }}>Files</h2>
       <div className="form">
-        <Button component="a" href={`/api/ground/workbook?site=${site.code}`}>Take everything out (XLSX)</Button>
+        <Button component="a" href={`/api/ground/workbook?site=${site.code}`}>
+          Take everything out (XLSX)
+        </Button>
       </div>
-      <Button onClick={another} disabled={!mayEdit}>Another site</Button>
+      <Button onClick={another} disabled={!mayEdit}>
+        Another site
+      </Button>
     </>
   )
 }
 
 const PRESETS: Record<string, Partial<Block>> = {
-  'Dock doors': { purpose: 'door', bin_type: 'LANE', zone: 'DOOR', zone_name: 'Doors', aisles: 4, bays: 1, levels: 1, aisle_pitch_mm: 6_000, pattern: '{zone}-{aisle}', y_mm: 0 },
-  'Receiving lanes': { purpose: 'receiving', bin_type: 'LANE', zone: 'RCV', zone_name: 'Receiving', aisles: 4, bays: 1, levels: 1, aisle_pitch_mm: 6_000, pattern: '{zone}-{aisle:02}', y_mm: 4_000 },
-  'Pallet racks': { purpose: 'reserve', bin_type: 'RACK', zone: 'RSV', zone_name: 'Reserve', aisles: 4, bays: 20, levels: 4, bay_pitch_mm: 1_200, height_mm: 1_900, pattern: 'R-{aisle:02}-{bay:02}-{level}', y_mm: 10_000 },
-  'Pick shelves': { purpose: 'pick', bin_type: 'SHELF', zone: 'PCK', zone_name: 'Pick', aisles: 3, bays: 16, levels: 4, bay_pitch_mm: 1_000, height_mm: 450, pattern: 'P-{aisle:02}-{bay:02}-{level}', y_mm: 10_000 },
-  'Floor places': { purpose: 'bulk', bin_type: 'PLACE', zone: 'BLK', zone_name: 'Bulk', aisles: 4, bays: 12, levels: 1, aisle_pitch_mm: 3_000, bay_pitch_mm: 1_400, pattern: 'B-{aisle:02}-{bay:02}', y_mm: 10_000 },
+  'Dock doors': {
+    purpose: 'door',
+    bin_type: 'LANE',
+    zone: 'DOOR',
+    zone_name: 'Doors',
+    aisles: 4,
+    bays: 1,
+    levels: 1,
+    aisle_pitch_mm: 6_000,
+    pattern: '{zone}-{aisle}',
+    y_mm: 0,
+  },
+  'Receiving lanes': {
+    purpose: 'receiving',
+    bin_type: 'LANE',
+    zone: 'RCV',
+    zone_name: 'Receiving',
+    aisles: 4,
+    bays: 1,
+    levels: 1,
+    aisle_pitch_mm: 6_000,
+    pattern: '{zone}-{aisle:02}',
+    y_mm: 4_000,
+  },
+  'Pallet racks': {
+    purpose: 'reserve',
+    bin_type: 'RACK',
+    zone: 'RSV',
+    zone_name: 'Reserve',
+    aisles: 4,
+    bays: 20,
+    levels: 4,
+    bay_pitch_mm: 1_200,
+    height_mm: 1_900,
+    pattern: 'R-{aisle:02}-{bay:02}-{level}',
+    y_mm: 10_000,
+  },
+  'Pick shelves': {
+    purpose: 'pick',
+    bin_type: 'SHELF',
+    zone: 'PCK',
+    zone_name: 'Pick',
+    aisles: 3,
+    bays: 16,
+    levels: 4,
+    bay_pitch_mm: 1_000,
+    height_mm: 450,
+    pattern: 'P-{aisle:02}-{bay:02}-{level}',
+    y_mm: 10_000,
+  },
+  'Floor places': {
+    purpose: 'bulk',
+    bin_type: 'PLACE',
+    zone: 'BLK',
+    zone_name: 'Bulk',
+    aisles: 4,
+    bays: 12,
+    levels: 1,
+    aisle_pitch_mm: 3_000,
+    bay_pitch_mm: 1_400,
+    pattern: 'B-{aisle:02}-{bay:02}',
+    y_mm: 10_000,
+  },
 }
-const PLAIN: Block = { zone: '', zone_name: '', purpose: 'reserve', bin_type: 'RACK', aisles: 1, bays: 1, levels: 1, slots: 1, first_aisle: 1, first_bay: 1, x_mm: 2_000, y_mm: 2_000, aisle_pitch_mm: 4_000, bay_pitch_mm: 1_200, height_mm: null, pattern: '{zone}-{aisle:02}-{bay:02}-{level}', walk: 'back_and_forth' }
+const PLAIN: Block = {
+  zone: '',
+  zone_name: '',
+  purpose: 'reserve',
+  bin_type: 'RACK',
+  aisles: 1,
+  bays: 1,
+  levels: 1,
+  slots: 1,
+  first_aisle: 1,
+  first_bay: 1,
+  x_mm: 2_000,
+  y_mm: 2_000,
+  aisle_pitch_mm: 4_000,
+  bay_pitch_mm: 1_200,
+  height_mm: null,
+  pattern: '{zone}-{aisle:02}-{bay:02}-{level}',
+  walk: 'back_and_forth',
+}
 
 /** Blocks of bins with their codes, seen on the map before they are made. */
-function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['GroundHead']; ghost: (map: Shape['SiteMap'] | null) => void; close: () => void; kinds: Shape['BinKindView'][] }) {
+function LayOut({
+  site,
+  head,
+  ghost,
+  close,
+  kinds,
+}: {
+  site: Head
+  head: Shape['GroundHead']
+  ghost: (map: Shape['SiteMap'] | null) => void
+  close: () => void
+  kinds: Shape['BinKindView'][]
+}) {
   const change = useGroundChange()
   // codes are told apart across sites, so those of a further site begin with its own
   const preset = (name: string): Block => {
     const block = { ...PLAIN, ...PRESETS[name] }
     const before = head.sites.length > 1 ? `${site.code}-` : ''
-    return { ...block, zone: before + block.zone, pattern: block.pattern.startsWith('{zone}') ? block.pattern : before + block.pattern }
+    return {
+      ...block,
+      zone: before + block.zone,
+      pattern: block.pattern.startsWith('{zone}') ? block.pattern : before + block.pattern,
+    }
   }
   const [block, setBlock] = useState<Block>(() => preset(site.bins ? 'Pallet racks' : 'Receiving lanes'))
   const seen = useQuery({
     queryKey: ['layout', site.code, head.no, block],
-    queryFn: () => got(client.POST('/api/ground/layout', { body: { base: head.no, site: site.code, blocks: [block], apply: false } })),
+    queryFn: () =>
+      got(
+        client.POST('/api/ground/layout', { body: { base: head.no, site: site.code, blocks: [block], apply: false } }),
+      ),
     placeholderData: (before) => before,
     retry: false,
   })
   useEffect(() => ghost(seen.data?.map ?? null), [seen.data, ghost])
   const make = useMutation({
-    mutationFn: () => got(client.POST('/api/ground/layout', { body: { base: head.no, site: site.code, blocks: [block], apply: true } })),
+    mutationFn: () =>
+      got(
+        client.POST('/api/ground/layout', { body: { base: head.no, site: site.code, blocks: [block], apply: true } }),
+      ),
     onSuccess: (made) => (ghost(null), change.done(`${made.made.toLocaleString()} bins were made.`)),
     onError: (e) => change.failed(e),
   })
@@ -356,7 +645,14 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
         min={0}
         step={metres ? 0.1 : 1}
         value={block[name] === null ? '' : metres ? Number(block[name]) / 1_000 : String(block[name])}
-        onChange={(e) => set({ [name]: e.target.value === '' && name === 'height_mm' ? null : Math.round(Number(e.target.value) * (metres ? 1_000 : 1)) })}
+        onChange={(e) =>
+          set({
+            [name]:
+              e.target.value === '' && name === 'height_mm'
+                ? null
+                : Math.round(Number(e.target.value) * (metres ? 1_000 : 1)),
+          })
+        }
       />
     </label>
   )
@@ -365,7 +661,10 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
   return (
     <>
       <h2>
-        Lay out bins <button className="link quiet" onClick={close}>close</button>
+        Lay out bins{' '}
+        <button className="link quiet" onClick={close}>
+          close
+        </button>
       </h2>
       <div className="form" style={{ margin: '0 0 8px' }}>
         {Object.keys(PRESETS).map((name) => (
@@ -377,7 +676,12 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
       <div className="fields">
         <label className="field">
           <span>zone</span>
-          <input className="input" style={{ fontFamily: 'var(--mono)' }} value={block.zone} onChange={(e) => set({ zone: e.target.value.toUpperCase() })} />
+          <input
+            className="input"
+            style={{ fontFamily: 'var(--mono)' }}
+            value={block.zone}
+            onChange={(e) => set({ zone: e.target.value.toUpperCase() })}
+          />
         </label>
         <label className="field wide2">
           <span>its name</span>
@@ -385,7 +689,11 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
         </label>
         <label className="field wide2">
           <span>what it is for</span>
-          <select className="select" value={block.purpose} onChange={(e) => set({ purpose: e.target.value as Block['purpose'] })}>
+          <select
+            className="select"
+            value={block.purpose}
+            onChange={(e) => set({ purpose: e.target.value as Block['purpose'] })}
+          >
             {PURPOSES.map((p) => (
               <option key={p} value={p}>
                 {word(p)}
@@ -416,17 +724,32 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
         {number('bay_pitch_mm', 'bay to bay, m', true)}
         <label className="field">
           <span>walk</span>
-          <select className="select" value={block.walk} onChange={(e) => set({ walk: e.target.value as Block['walk'] })}>
+          <select
+            className="select"
+            value={block.walk}
+            onChange={(e) => set({ walk: e.target.value as Block['walk'] })}
+          >
             <option value="back_and_forth">back and forth</option>
             <option value="same_way">same way each</option>
           </select>
         </label>
         <label className="field wide3">
-          <span>codes by the pattern: {'{zone} {aisle:02} {bay:02} {level} {slot}'}, {'{level:A}'} for letters</span>
-          <input className="input" style={{ fontFamily: 'var(--mono)' }} value={block.pattern} onChange={(e) => set({ pattern: e.target.value.replace(/[a-z]+(?![^{]*\})/g, (t) => t.toUpperCase()) })} />
+          <span>
+            codes by the pattern: {'{zone} {aisle:02} {bay:02} {level} {slot}'}, {'{level:A}'} for letters
+          </span>
+          <input
+            className="input"
+            style={{ fontFamily: 'var(--mono)' }}
+            value={block.pattern}
+            onChange={(e) => set({ pattern: e.target.value.replace(/[a-z]+(?![^{]*\})/g, (t) => t.toUpperCase()) })}
+          />
         </label>
       </div>
-      {seen.error && <p className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={seen.error.message} /></p>}
+      {seen.error && (
+        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
+          ✕ <Told text={seen.error.message} />
+        </p>
+      )}
       {problems.map((p) => (
         <p key={p} className="mark fails" style={{ whiteSpace: 'normal' }}>
           ✕ <Told text={p} />
@@ -434,18 +757,42 @@ function LayOut({ site, head, ghost, close, kinds }: { site: Head; head: Shape['
       ))}
       {first && problems.length === 0 && (
         <p>
-          <span className="code">{first[0]}</span> {first.length > 1 && <>to <span className="code">{first.at(-1)}</span></>}, drawn on the map in outline.
+          <span className="code">{first[0]}</span>{' '}
+          {first.length > 1 && (
+            <>
+              to <span className="code">{first.at(-1)}</span>
+            </>
+          )}
+          , drawn on the map in outline.
         </p>
       )}
-      <Button variant="contained" onClick={() => make.mutate()} disabled={problems.length > 0 || !seen.data?.made || make.isPending}>
-        {seen.data?.made ? `Make ${seen.data.made.toLocaleString()} ${seen.data.made === 1 ? 'bin' : 'bins'}` : 'Make the bins'}
+      <Button
+        variant="contained"
+        onClick={() => make.mutate()}
+        disabled={problems.length > 0 || !seen.data?.made || make.isPending}
+      >
+        {seen.data?.made
+          ? `Make ${seen.data.made.toLocaleString()} ${seen.data.made === 1 ? 'bin' : 'bins'}`
+          : 'Make the bins'}
       </Button>
     </>
   )
 }
 
 /** Bins picked on the map: what they are, and changed all at once. */
-function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; picked: Set<string>; no: number; mayEdit: boolean; none: () => void }) {
+function Picked({
+  map,
+  picked,
+  no,
+  mayEdit,
+  none,
+}: {
+  map: Shape['SiteMap']
+  picked: Set<string>
+  no: number
+  mayEdit: boolean
+  none: () => void
+}) {
   const change = useGroundChange()
   const [blocked, setBlocked] = useState('')
   const [height, setHeight] = useState('')
@@ -458,14 +805,31 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
   const many = (n: number) => (n === 1 ? 'the bin' : `${n.toLocaleString()} bins`)
   const put = useMutation({
     mutationFn: (cells: Record<string, string>) => {
-      const says = `${many(codes.length)} ${codes.length === 1 ? 'was' : 'were'} changed: ${Object.entries(cells).map(([k, v]) => `${word(k)} ${v || 'none'}`).join(', ')}.`
-      return got(client.POST('/api/ground/rows', { body: { base: no, says: says[0]?.toUpperCase() + says.slice(1), sheets: [], alter: { table: 'bins', codes, cells }, gone: {} } }))
+      const says = `${many(codes.length)} ${codes.length === 1 ? 'was' : 'were'} changed: ${Object.entries(cells)
+        .map(([k, v]) => `${word(k)} ${v || 'none'}`)
+        .join(', ')}.`
+      return got(
+        client.POST('/api/ground/rows', {
+          body: {
+            base: no,
+            says: says[0]?.toUpperCase() + says.slice(1),
+            sheets: [],
+            alter: { table: 'bins', codes, cells },
+            gone: {},
+          },
+        }),
+      )
     },
     onSuccess: (made) => change.amended(made),
     onError: (e) => change.failed(e),
   })
   const remove = useMutation({
-    mutationFn: () => got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets: [], alter: null, gone: { bins: codes } } })),
+    mutationFn: () =>
+      got(
+        client.POST('/api/ground/rows', {
+          body: { base: no, says: '', sheets: [], alter: null, gone: { bins: codes } },
+        }),
+      ),
     onSuccess: (made) => (none(), change.amended(made)),
     onError: (e) => change.failed(e),
   })
@@ -473,21 +837,36 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
   return (
     <>
       <h2>
-        {one !== undefined ? <span className="code">{codes[0]}</span> : `${codes.length.toLocaleString()} bins`} <button className="link quiet" onClick={none}>let go</button>
+        {one !== undefined ? <span className="code">{codes[0]}</span> : `${codes.length.toLocaleString()} bins`}{' '}
+        <button className="link quiet" onClick={none}>
+          let go
+        </button>
       </h2>
       <p className="quiet">
-        {one === undefined && <>{codes.slice(0, 3).join(', ')} {codes.length > 3 && '…'}<br /></>}
+        {one === undefined && (
+          <>
+            {codes.slice(0, 3).join(', ')} {codes.length > 3 && '…'}
+            <br />
+          </>
+        )}
         in {zones.map((z) => map.zones.find((x) => x.code === z)?.name ?? z).join(', ')}
         {one !== undefined && (
           <>
-            , level {(map.level[one] ?? 0) + 1}, turn {map.walk[one]} of the walk, at {((map.x[one] ?? 0) / 1000).toFixed(1)} m east and {((map.y[one] ?? 0) / 1000).toFixed(1)} m north;{' '}
+            , level {(map.level[one] ?? 0) + 1}, turn {map.walk[one]} of the walk, at{' '}
+            {((map.x[one] ?? 0) / 1000).toFixed(1)} m east and {((map.y[one] ?? 0) / 1000).toFixed(1)} m north;{' '}
             {full === 0 ? 'empty' : full === -1 ? 'holds goods' : `${full} % full`}
           </>
         )}
       </p>
       <div className="ask" style={{ gridTemplateColumns: '90px 1fr' }}>
         <label htmlFor="k-kind">Type</label>
-        <select id="k-kind" className="select" value={kinds.length === 1 ? kinds[0] : ''} disabled={!mayEdit || put.isPending} onChange={(e) => put.mutate({ bin_type: e.target.value })}>
+        <select
+          id="k-kind"
+          className="select"
+          value={kinds.length === 1 ? kinds[0] : ''}
+          disabled={!mayEdit || put.isPending}
+          onChange={(e) => put.mutate({ bin_type: e.target.value })}
+        >
           {kinds.length > 1 && <option value="">several: choose one for all</option>}
           {map.kinds.map((k) => (
             <option key={k.code} value={k.code}>
@@ -500,12 +879,26 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
           {shut.length === codes.length ? (
             <>
               <span className="mark fails">✕ {map.blocked[codes[0] ?? '']}</span>
-              <Button disabled={!mayEdit} onClick={() => put.mutate({ blocked: '' })}>Open {many(codes.length)}</Button>
+              <Button disabled={!mayEdit} onClick={() => put.mutate({ blocked: '' })}>
+                Open {many(codes.length)}
+              </Button>
             </>
           ) : (
             <>
-              <input id="k-block" className="input" style={{ width: 150 }} placeholder="why, in a few words" value={blocked} onChange={(e) => setBlocked(e.target.value)} />
-              <Button disabled={!mayEdit || blocked.trim().length < 3} onClick={() => put.mutate({ blocked: blocked.trim() })}>Block {many(codes.length)}</Button>
+              <input
+                id="k-block"
+                className="input"
+                style={{ width: 150 }}
+                placeholder="why, in a few words"
+                value={blocked}
+                onChange={(e) => setBlocked(e.target.value)}
+              />
+              <Button
+                disabled={!mayEdit || blocked.trim().length < 3}
+                onClick={() => put.mutate({ blocked: blocked.trim() })}
+              >
+                Block {many(codes.length)}
+              </Button>
             </>
           )}
         </span>
@@ -515,11 +908,24 @@ function Picked({ map, picked, no, mayEdit, none }: { map: Shape['SiteMap']; pic
           style={{ margin: 0 }}
           onSubmit={(e) => {
             e.preventDefault()
-            put.mutate({ height_mm: height.trim() === '' ? '' : String(Math.round(Number(height.replace(',', '.')) * 1000)) })
+            put.mutate({
+              height_mm: height.trim() === '' ? '' : String(Math.round(Number(height.replace(',', '.')) * 1000)),
+            })
           }}
         >
-          <input id="k-height" className="input" style={{ width: 150 }} inputMode="decimal" pattern="[0-9]+([.,][0-9]+)?" placeholder="clear; none: no limit" value={height} onChange={(e) => setHeight(e.target.value)} />
-          <Button type="submit" disabled={!mayEdit || put.isPending}>Set it</Button>
+          <input
+            id="k-height"
+            className="input"
+            style={{ width: 150 }}
+            inputMode="decimal"
+            pattern="[0-9]+([.,][0-9]+)?"
+            placeholder="clear; none: no limit"
+            value={height}
+            onChange={(e) => setHeight(e.target.value)}
+          />
+          <Button type="submit" disabled={!mayEdit || put.isPending}>
+            Set it
+          </Button>
         </form>
       </div>
       <Button color="error" disabled={!mayEdit || remove.isPending} onClick={() => remove.mutate()}>

@@ -7,8 +7,20 @@ export type ColourBy = 'purpose' | 'fill' | 'kind' | 'verdict'
 export type Verdict = 'fits' | 'down' | 'chosen'
 
 export const PURPOSE_HUES: Record<string, string> = {
-  door: '#4A5A86', dock: '#4A5A86', receiving: '#6F7FA8', inspection: '#8A6FA8', cross_dock: '#6B8C9B', reserve: '#1E5B52', pick: '#4F7A2E',
-  bulk: '#7A8C3A', hazard: '#A9512B', returns: '#9B6B4A', quarantine: '#A3312A', sort: '#5C6B69', packing: '#B67A12', staging: '#3E7C8C',
+  door: '#4A5A86',
+  dock: '#4A5A86',
+  receiving: '#6F7FA8',
+  inspection: '#8A6FA8',
+  cross_dock: '#6B8C9B',
+  reserve: '#1E5B52',
+  pick: '#4F7A2E',
+  bulk: '#7A8C3A',
+  hazard: '#A9512B',
+  returns: '#9B6B4A',
+  quarantine: '#A3312A',
+  sort: '#5C6B69',
+  packing: '#B67A12',
+  staging: '#3E7C8C',
 }
 const KIND_HUES = ['#1E5B52', '#4A5A86', '#B67A12', '#4F7A2E', '#A9512B', '#8A6FA8', '#3E7C8C', '#9B6B4A']
 export const kindHue = (n: number) => KIND_HUES[n % KIND_HUES.length] ?? '#5C6B69'
@@ -48,7 +60,10 @@ function cells(map: Map): { wide: number[]; deep: number[] } {
 
 /** A site from above, drawn from its coordinates: north is up, the corner of the site at the bottom left. Wheel zooms, dragging
  * pans, a click picks a bin, shift and drag picks all within; arrows, + - and 0 do the same by keys. */
-export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, level, by, picked, pick, verdicts, way, focus, says }, hand) {
+export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
+  { map, ghost, level, by, picked, pick, verdicts, way, focus, says },
+  hand,
+) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ width: 800, height: 500 })
   const [view, setView] = useState<View | null>(null)
@@ -87,7 +102,8 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
   }, [fit])
 
   const draw = useCallback(
-    (to: Pen, at: View, width: number, height: number) => paint(to, at, width, height, { map, stacks, box, ghost: ghost ?? null, ghostBox, by, picked, verdicts, way }),
+    (to: Pen, at: View, width: number, height: number) =>
+      paint(to, at, width, height, { map, stacks, box, ghost: ghost ?? null, ghostBox, by, picked, verdicts, way }),
     [map, stacks, box, ghost, ghostBox, by, picked, verdicts, way],
   )
   useEffect(() => {
@@ -158,7 +174,12 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
         const zone = map.zone[n] ?? 0
         const w = (box.wide[zone] ?? 800) / 2
         const h = (box.deep[zone] ?? 800) / 2
-        if (Math.abs((map.x[n] ?? 0) - x) <= w && Math.abs((map.y[n] ?? 0) - y) <= h && (level === null || map.level[n] === level)) return here(n)
+        if (
+          Math.abs((map.x[n] ?? 0) - x) <= w &&
+          Math.abs((map.y[n] ?? 0) - y) <= h &&
+          (level === null || map.level[n] === level)
+        )
+          return here(n)
       }
     }
     return []
@@ -167,7 +188,8 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
   const here = (n: number) => {
     const codes = []
     for (const m of spots.get(spot(map.x[n] ?? 0, map.y[n] ?? 0)) ?? [])
-      if (map.x[m] === map.x[n] && map.y[m] === map.y[n] && (level === null || map.level[m] === level)) codes.push(map.code[m] ?? '')
+      if (map.x[m] === map.x[n] && map.y[m] === map.y[n] && (level === null || map.level[m] === level))
+        codes.push(map.code[m] ?? '')
     return codes
   }
   const within = (f: { x: number; y: number; w: number; h: number }) => {
@@ -180,7 +202,8 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
     for (let n = 0; n < map.code.length; n += 1) {
       const x = map.x[n] ?? 0
       const y = map.y[n] ?? 0
-      if (x >= x1 && x <= x2 && y >= y1 && y <= y2 && (level === null || map.level[n] === level)) codes.push(map.code[n] ?? '')
+      if (x >= x1 && x <= x2 && y >= y1 && y <= y2 && (level === null || map.level[n] === level))
+        codes.push(map.code[n] ?? '')
     }
     return codes
   }
@@ -190,7 +213,9 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
         ref={canvas}
         tabIndex={0}
         role="img"
-        aria-label={says ?? `Map of ${map.site}: ${map.code.length} bins in ${map.zones.length} zones, ${picked.size} picked`}
+        aria-label={
+          says ?? `Map of ${map.site}: ${map.code.length} bins in ${map.zones.length} zones, ${picked.size} picked`
+        }
         style={{ width: size.width, height: size.height, cursor: frame ? 'crosshair' : 'grab' }}
         onPointerDown={(e) => {
           if (!view) return
@@ -207,9 +232,15 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
             return
           }
           if (Math.abs(px - d.x) + Math.abs(py - d.y) > 4) d.moved = true
-          if (d.frame) setFrame({ x: Math.min(px, d.x), y: Math.min(py, d.y), w: Math.abs(px - d.x), h: Math.abs(py - d.y) })
+          if (d.frame)
+            setFrame({ x: Math.min(px, d.x), y: Math.min(py, d.y), w: Math.abs(px - d.x), h: Math.abs(py - d.y) })
           else if (d.moved) moved.current = true
-          if (!d.frame && d.moved) setView({ ...d.view, left: d.view.left - (px - d.x) / d.view.scale, top: d.view.top + (py - d.y) / d.view.scale })
+          if (!d.frame && d.moved)
+            setView({
+              ...d.view,
+              left: d.view.left - (px - d.x) / d.view.scale,
+              top: d.view.top + (py - d.y) / d.view.scale,
+            })
         }}
         onPointerUp={(e) => {
           const { px, py } = at(e)
@@ -222,7 +253,12 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap({ map, ghost, le
         }}
         onKeyDown={(e) => {
           const step = 60 / (view?.scale ?? 1)
-          const moves: Record<string, [number, number]> = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }
+          const moves: Record<string, [number, number]> = {
+            ArrowLeft: [-step, 0],
+            ArrowRight: [step, 0],
+            ArrowUp: [0, step],
+            ArrowDown: [0, -step],
+          }
           const move = moves[e.key]
           if (move) moved.current = true
           if (move) setView((v) => v && { ...v, left: v.left + move[0], top: v.top + move[1] })
@@ -305,11 +341,13 @@ function onCanvas(pen: CanvasRenderingContext2D): Pen {
     rects: (list, fill, stroke, width = 1) => {
       if (fill && !stroke) {
         pen.fillStyle = real(fill) // rectangle by rectangle: a path of thousands is slower to fill
-        for (let n = 0; n < list.length; n += 4) pen.fillRect(list[n] ?? 0, list[n + 1] ?? 0, list[n + 2] ?? 0, list[n + 3] ?? 0)
+        for (let n = 0; n < list.length; n += 4)
+          pen.fillRect(list[n] ?? 0, list[n + 1] ?? 0, list[n + 2] ?? 0, list[n + 3] ?? 0)
         return
       }
       pen.beginPath()
-      for (let n = 0; n < list.length; n += 4) pen.rect(list[n] ?? 0, list[n + 1] ?? 0, list[n + 2] ?? 0, list[n + 3] ?? 0)
+      for (let n = 0; n < list.length; n += 4)
+        pen.rect(list[n] ?? 0, list[n + 1] ?? 0, list[n + 2] ?? 0, list[n + 3] ?? 0)
       if (fill) {
         pen.fillStyle = real(fill)
         pen.fill()
@@ -340,21 +378,31 @@ function onCanvas(pen: CanvasRenderingContext2D): Pen {
 function onPaper(width: number, height: number) {
   const style = getComputedStyle(document.documentElement)
   const real = (c: string) => (c.startsWith('--') ? style.getPropertyValue(c).trim() : c)
-  const parts = [`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}"><rect width="100%" height="100%" fill="${real('--surface')}"/>`]
+  const parts = [
+    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}"><rect width="100%" height="100%" fill="${real('--surface')}"/>`,
+  ]
   const r = (v: number) => Math.round(v * 100) / 100
   const pen: Pen = {
     rects: (list, fill, stroke, w = 1) => {
       let path = ''
-      for (let n = 0; n < list.length; n += 4) path += `M${r(list[n] ?? 0)} ${r(list[n + 1] ?? 0)}h${r(list[n + 2] ?? 0)}v${r(list[n + 3] ?? 0)}h${r(-(list[n + 2] ?? 0))}z`
-      if (path) parts.push(`<path d="${path}" fill="${fill ? real(fill) : 'none'}"${stroke ? ` stroke="${real(stroke)}" stroke-width="${w}"` : ''}/>`)
+      for (let n = 0; n < list.length; n += 4)
+        path += `M${r(list[n] ?? 0)} ${r(list[n + 1] ?? 0)}h${r(list[n + 2] ?? 0)}v${r(list[n + 3] ?? 0)}h${r(-(list[n + 2] ?? 0))}z`
+      if (path)
+        parts.push(
+          `<path d="${path}" fill="${fill ? real(fill) : 'none'}"${stroke ? ` stroke="${real(stroke)}" stroke-width="${w}"` : ''}/>`,
+        )
     },
     line: (points, stroke, w, dash = []) => {
       const pairs = []
       for (let n = 0; n < points.length; n += 2) pairs.push(`${r(points[n] ?? 0)},${r(points[n + 1] ?? 0)}`)
-      parts.push(`<polyline points="${pairs.join(' ')}" fill="none" stroke="${real(stroke)}" stroke-width="${w}" stroke-dasharray="${dash.join(' ')}"/>`)
+      parts.push(
+        `<polyline points="${pairs.join(' ')}" fill="none" stroke="${real(stroke)}" stroke-width="${w}" stroke-dasharray="${dash.join(' ')}"/>`,
+      )
     },
     text: (says, x, y, px, fill, bold) =>
-      parts.push(`<text x="${r(x)}" y="${r(y)}" font-size="${px}" font-family="${bold ? 'sans-serif' : 'monospace'}"${bold ? ' font-weight="650"' : ''} fill="${real(fill)}">${says.replace(/[<&>]/g, '')}</text>`),
+      parts.push(
+        `<text x="${r(x)}" y="${r(y)}" font-size="${px}" font-family="${bold ? 'sans-serif' : 'monospace'}"${bold ? ' font-weight="650"' : ''} fill="${real(fill)}">${says.replace(/[<&>]/g, '')}</text>`,
+      ),
   }
   return { pen, text: () => parts.join('') + '</svg>' }
 }
@@ -429,10 +477,18 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
         const part = Math.min(1, Math.max(0.12, full / 100)) * h
         fills.push(x, y + h - part, w, part)
       }
-    } else put(s.by === 'kind' ? kindHue(map.kind[n] ?? 0) : (PURPOSE_HUES[map.zones[zone]?.purpose ?? ''] ?? '#5C6B69'), x, y, w, h)
+    } else
+      put(
+        s.by === 'kind' ? kindHue(map.kind[n] ?? 0) : (PURPOSE_HUES[map.zones[zone]?.purpose ?? ''] ?? '#5C6B69'),
+        x,
+        y,
+        w,
+        h,
+      )
     if (anyBlocked && stack.some((m) => map.blocked[map.code[m] ?? ''] !== undefined)) crosses.push(x, y, w, h)
     if (s.picked.size && stack.some((m) => s.picked.has(map.code[m] ?? ''))) pickedList.push(x, y, w, h)
-    if (h >= 11 && w >= 34) labels.push([stack.length > 1 ? `${map.code[n]} +${stack.length - 1}` : (map.code[n] ?? ''), x, y, w, h])
+    if (h >= 11 && w >= 34)
+      labels.push([stack.length > 1 ? `${map.code[n]} +${stack.length - 1}` : (map.code[n] ?? ''), x, y, w, h])
   }
   for (const [fill, list] of groups) pen.rects(list, fill, null)
   if (fills.length) pen.rects(fills, '--primary', null)
@@ -460,23 +516,38 @@ function paint(pen: Pen, v: View, width: number, height: number, s: Scene) {
     }
     pen.rects(list, '--clay-tint', '--clay', 1)
   }
-  if (!s.verdicts) map.zones.forEach((z, n) => {
-    const e = edges[n]
-    if (!e || !Number.isFinite(e[0] ?? Infinity) || labels.length) return // where codes can be read, zones need no name
-    if ((e[1] ?? 0) < 0 || (e[0] ?? 0) > width || (e[3] ?? 0) < 0 || (e[2] ?? 0) > height) return // all of it out of sight
-    const wide = (e[1] ?? 0) - (e[0] ?? 0)
-    const flat = (e[3] ?? 0) - (e[2] ?? 0) < 30
-    const px = flat ? 11 : Math.max(11, Math.min(16, wide / 6))
-    const says = wide > z.name.length * px * 0.55 ? z.name : z.code
-    const below = flat && (e[2] ?? 0) > height / 2 // in the south half a row has its name below, away from what lies north of it
-    if (wide > 24) pen.text(says, Math.max(4, e[0] ?? 0), below ? (e[3] ?? 0) + px + 1 : Math.max(px + 2, (e[2] ?? 0) - 5), px, '--ink', true)
-  })
+  if (!s.verdicts)
+    map.zones.forEach((z, n) => {
+      const e = edges[n]
+      if (!e || !Number.isFinite(e[0] ?? Infinity) || labels.length) return // where codes can be read, zones need no name
+      if ((e[1] ?? 0) < 0 || (e[0] ?? 0) > width || (e[3] ?? 0) < 0 || (e[2] ?? 0) > height) return // all of it out of sight
+      const wide = (e[1] ?? 0) - (e[0] ?? 0)
+      const flat = (e[3] ?? 0) - (e[2] ?? 0) < 30
+      const px = flat ? 11 : Math.max(11, Math.min(16, wide / 6))
+      const says = wide > z.name.length * px * 0.55 ? z.name : z.code
+      const below = flat && (e[2] ?? 0) > height / 2 // in the south half a row has its name below, away from what lies north of it
+      if (wide > 24)
+        pen.text(
+          says,
+          Math.max(4, e[0] ?? 0),
+          below ? (e[3] ?? 0) + px + 1 : Math.max(px + 2, (e[2] ?? 0) - 5),
+          px,
+          '--ink',
+          true,
+        )
+    })
   if (s.way && s.way.length > 1) {
     const points = s.way.flatMap((code) => {
       const n = map.code.indexOf(code)
       return n < 0 ? [] : [X(map.x[n] ?? 0), Y(map.y[n] ?? 0)]
     })
-    if (points.length === 4) pen.line([points[0] ?? 0, points[1] ?? 0, points[0] ?? 0, points[3] ?? 0, points[2] ?? 0, points[3] ?? 0], '--clay', 2.5, [7, 5])
+    if (points.length === 4)
+      pen.line(
+        [points[0] ?? 0, points[1] ?? 0, points[0] ?? 0, points[3] ?? 0, points[2] ?? 0, points[3] ?? 0],
+        '--clay',
+        2.5,
+        [7, 5],
+      )
     else pen.line(points, '--clay', 2.5, [7, 5])
     pen.rects([(points[0] ?? 0) - 5, (points[1] ?? 0) - 5, 10, 10], '--clay', null)
   }

@@ -65,7 +65,8 @@ function JourneyBench() {
     queryKey: ['bench', 'steps', order, draft.data?.rulebook],
     enabled: order !== '',
     placeholderData: (before) => before,
-    queryFn: () => got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order } })),
+    queryFn: () =>
+      got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order } })),
   })
   return (
     <aside className="bench" aria-label="Bench">
@@ -84,11 +85,15 @@ function JourneyBench() {
           ))}
         </select>
       </div>
-      {ground.data && orders.length === 0 && <p className="empty">There is no order here yet. Make a test order on Orders.</p>}
+      {ground.data && orders.length === 0 && (
+        <p className="empty">There is no order here yet. Make a test order on Orders.</p>
+      )}
       {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
       {answer.data && (
         <>
-          {answer.data.stations.length === 0 && <p className="mark fails">■ No plan receives this order: it never reaches a handset.</p>}
+          {answer.data.stations.length === 0 && (
+            <p className="mark fails">■ No plan receives this order: it never reaches a handset.</p>
+          )}
           <ol className="journey">
             {answer.data.stations.map((station) => (
               <li key={station}>
@@ -115,16 +120,18 @@ function JourneyBench() {
 function Stations({ plan }: { plan: Plan }) {
   const away = plan.put_away.on
   return (
-    <div className="stations" role="img" aria-label={`Door, receive into ${plan.receive.into}, ${away ? 'put away by the bin rules' : 'stay there'}`}>
+    <div
+      className="stations"
+      role="img"
+      aria-label={`Door, receive into ${plan.receive.into}, ${away ? 'put away by the bin rules' : 'stay there'}`}
+    >
       <span className="station">Door</span>
       <i />
       <span className="station">
         Receive <span className="code">{plan.receive.into}</span>
       </span>
       <i />
-      <span className={`station${away ? '' : ' off'}`}>
-        {away ? 'Put away' : 'No put-away'}
-      </span>
+      <span className={`station${away ? '' : ' off'}`}>{away ? 'Put away' : 'No put-away'}</span>
       {away && (
         <>
           <i />

@@ -26,7 +26,8 @@ export default function Stock() {
     queryKey: ['world', world, 'stock', find],
     enabled: !!world,
     placeholderData: (before) => before,
-    queryFn: () => got(client.GET('/api/worlds/{id}/stock', { params: { path: { id: world ?? '' }, query: { find } } })),
+    queryFn: () =>
+      got(client.GET('/api/worlds/{id}/stock', { params: { path: { id: world ?? '' }, query: { find } } })),
   })
   const [drawn, setDrawn] = useState(true)
   const map = useQuery({
@@ -36,27 +37,47 @@ export default function Stock() {
     queryFn: () => got(client.GET('/api/worlds/{id}/map', { params: { path: { id: world ?? '' } } })),
   })
   // what is looked for stands out on the map; with nothing looked for, it shows how full every bin is
-  const verdicts: Record<string, Verdict> | undefined = find ? Object.fromEntries((stock.data?.rows ?? []).map((r) => [r.bin, 'chosen'])) : undefined
+  const verdicts: Record<string, Verdict> | undefined = find
+    ? Object.fromEntries((stock.data?.rows ?? []).map((r) => [r.bin, 'chosen']))
+    : undefined
   return (
     <div className="page wide">
       <main className="main">
         <h1>Stock</h1>
-        <p className="lead">What lies where, after every entry of the log. Goods on a plate that is still being built are not stock yet.</p>
+        <p className="lead">
+          What lies where, after every entry of the log. Goods on a plate that is still being built are not stock yet.
+        </p>
         <div className="form">
           <WorldPicker {...chosen} />
-          <input className="input" style={{ width: 280 }} placeholder="bin, plate, item or lot" aria-label="Find" value={find} onChange={(e) => setFind(e.target.value)} />
+          <input
+            className="input"
+            style={{ width: 280 }}
+            placeholder="bin, plate, item or lot"
+            aria-label="Find"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
           <button className="link quiet" onClick={() => setDrawn(!drawn)}>
             {drawn ? 'without the map' : 'with the map'}
           </button>
           {stock.data && (
             <span className="quiet">
-              {stock.data.rows.length < stock.data.total ? `first ${stock.data.rows.length} of ${stock.data.total} rows; type to narrow` : `${stock.data.total} rows`}
+              {stock.data.rows.length < stock.data.total
+                ? `first ${stock.data.rows.length} of ${stock.data.total} rows; type to narrow`
+                : `${stock.data.total} rows`}
             </span>
           )}
         </div>
         {drawn && map.data && map.data.code.length > 0 && (
           <div className="mapbox side">
-            <SiteMap map={map.data} level={null} by="fill" picked={NOTHING} pick={(codes) => codes[0] && setFind(codes.length > 1 ? together(codes) : codes[0])} verdicts={verdicts} />
+            <SiteMap
+              map={map.data}
+              level={null}
+              by="fill"
+              picked={NOTHING}
+              pick={(codes) => codes[0] && setFind(codes.length > 1 ? together(codes) : codes[0])}
+              verdicts={verdicts}
+            />
           </div>
         )}
         {stock.error && <p className="empty">{stock.error.message}</p>}

@@ -15,16 +15,28 @@ type View = Shape['TableView']
 type Cells = Record<string, string>
 
 const CATALOGUE: [Name, string][] = [
-  ['items', 'Items'], ['barcodes', 'Barcodes'], ['partners', 'Partners'], ['home_bins', 'Home bins'], ['stock', 'Opening stock'], ['plates', 'Plates'],
-  ['carriers', 'Carriers'], ['carton_kinds', 'Cartons'], ['carts', 'Carts'],
-  ['bins', 'Bins'], ['zones', 'Zones'], ['bin_types', 'Bin types'], ['plate_kinds', 'Kinds of plates'], ['series', 'Numbering'],
+  ['items', 'Items'],
+  ['barcodes', 'Barcodes'],
+  ['partners', 'Partners'],
+  ['home_bins', 'Home bins'],
+  ['stock', 'Opening stock'],
+  ['plates', 'Plates'],
+  ['carriers', 'Carriers'],
+  ['carton_kinds', 'Cartons'],
+  ['carts', 'Carts'],
+  ['bins', 'Bins'],
+  ['zones', 'Zones'],
+  ['bin_types', 'Bin types'],
+  ['plate_kinds', 'Kinds of plates'],
+  ['series', 'Numbering'],
 ]
 /** A table whose rows have parts in another: units of items, lines of orders. */
 const PARTS: Partial<Record<Name, { table: Name; owner: string; says: string }>> = {
   items: { table: 'units', owner: 'item', says: 'Units, the base unit first' },
   orders: { table: 'order_lines', owner: 'order', says: 'Lines; quantities in base units' },
 }
-const words = (column: string) => column.replace(/_kg$/, ' kg').replace(/_mm3$/, ' mm³').replace(/_mm$/, ' mm').replace(/_/g, ' ')
+const words = (column: string) =>
+  column.replace(/_kg$/, ' kg').replace(/_mm3$/, ' mm³').replace(/_mm$/, ' mm').replace(/_/g, ' ')
 
 /** Everything the rules speak of, as tables: looked through, changed, brought in and taken out. */
 export function Catalogue({ me }: { me: Shape['Me'] }) {
@@ -35,7 +47,10 @@ export function Catalogue({ me }: { me: Shape['Me'] }) {
     <div className="page wide">
       <main className="main">
         <h1>Catalogue</h1>
-        <p className="lead">What the rules speak of. A change makes the ground’s next state: drafts go along, worlds and results keep the one they began on.</p>
+        <p className="lead">
+          What the rules speak of. A change makes the ground’s next state: drafts go along, worlds and results keep the
+          one they began on.
+        </p>
         <nav className="tabs" aria-label="Tables">
           {CATALOGUE.map(([t, says]) => (
             <button key={t} aria-current={t === table} onClick={() => void go(`/catalogue/${t}`)}>
@@ -55,7 +70,10 @@ export function Orders({ me }: { me: Shape['Me'] }) {
     <div className="page wide">
       <main className="main">
         <h1>Orders</h1>
-        <p className="lead">What the host knows when a rehearsal begins. A confirmed order is on the handset at once; the others wait until the office confirms them.</p>
+        <p className="lead">
+          What the host knows when a rehearsal begins. A confirmed order is on the handset at once; the others wait
+          until the office confirms them.
+        </p>
         <Rows table="orders" me={me} />
       </main>
     </div>
@@ -71,18 +89,35 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
   const [open, setOpen] = useState<Cells | 'new' | null>(null)
   const [bringing, setBringing] = useState(false)
   const sites = head.data?.sites ?? []
-  const site = query.get('site') ?? sites.find((s) => s.drafts.some((d) => d.id === DRAFT))?.code ?? sites[0]?.code ?? ''
+  const site =
+    query.get('site') ?? sites.find((s) => s.drafts.some((d) => d.id === DRAFT))?.code ?? sites[0]?.code ?? ''
   const no = head.data?.no ?? 0
   const rows = useQuery({
     queryKey: ['table', table, site, find, start, no],
     enabled: head.data !== undefined,
     placeholderData: (before) => before,
-    queryFn: () => got(client.GET('/api/ground/tables/{table}', { params: { path: { table }, query: { site, find, start } } })),
+    queryFn: () =>
+      got(client.GET('/api/ground/tables/{table}', { params: { path: { table }, query: { site, find, start } } })),
   })
   const mayEdit = me.rights.includes('edit_rulebook')
-  const test = useMutation({ mutationFn: () => got(client.POST('/api/ground/test-order', { body: { base: no, site } })), onSuccess: (made) => change.done(made.says), onError: (e) => change.failed(e) })
+  const test = useMutation({
+    mutationFn: () => got(client.POST('/api/ground/test-order', { body: { base: no, site } })),
+    onSuccess: (made) => change.done(made.says),
+    onError: (e) => change.failed(e),
+  })
   const confirm = useMutation({
-    mutationFn: (row: Cells) => got(client.POST('/api/ground/rows', { body: { base: no, says: `Order ${row.number} was ${row.confirmed === 'yes' ? 'taken back' : 'confirmed'}.`, sheets: [{ table: 'orders', rows: [{ ...row, confirmed: row.confirmed === 'yes' ? 'no' : 'yes' }] }], alter: null, gone: {} } })),
+    mutationFn: (row: Cells) =>
+      got(
+        client.POST('/api/ground/rows', {
+          body: {
+            base: no,
+            says: `Order ${row.number} was ${row.confirmed === 'yes' ? 'taken back' : 'confirmed'}.`,
+            sheets: [{ table: 'orders', rows: [{ ...row, confirmed: row.confirmed === 'yes' ? 'no' : 'yes' }] }],
+            alter: null,
+            gone: {},
+          },
+        }),
+      ),
     onSuccess: (made) => change.amended(made),
     onError: (e) => change.failed(e),
   })
@@ -99,7 +134,12 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
     <>
       <div className="form">
         {sites.length > 1 && (
-          <select className="select" aria-label="Site" value={site} onChange={(e) => setQuery({ site: e.target.value })}>
+          <select
+            className="select"
+            aria-label="Site"
+            value={site}
+            onChange={(e) => setQuery({ site: e.target.value })}
+          >
             {sites.map((s) => (
               <option key={s.code} value={s.code}>
                 {s.code} {s.name}
@@ -107,21 +147,49 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
             ))}
           </select>
         )}
-        <input className="input" style={{ width: 220 }} placeholder="type to narrow" aria-label="Find" value={find} onChange={(e) => { setFind(e.target.value); setStart(0) }} />
+        <input
+          className="input"
+          style={{ width: 220 }}
+          placeholder="type to narrow"
+          aria-label="Find"
+          value={find}
+          onChange={(e) => {
+            setFind(e.target.value)
+            setStart(0)
+          }}
+        />
         {v && <span className="quiet">{v.total === 1 ? `1 ${v.one}` : `${v.total.toLocaleString()} ${v.many}`}</span>}
         <span style={{ flex: 1 }} />
-        {table === 'orders' && <Button variant="contained" disabled={!mayEdit || !site} onClick={() => test.mutate()}>A test order to receive</Button>}
-        <Button disabled={!mayEdit} onClick={() => setOpen('new')}>Add {v ? ('aeiou'.includes(v.one[0] ?? '') ? `an ${v.one}` : `a ${v.one}`) : 'one'}</Button>
-        <Button disabled={!mayEdit} onClick={() => setBringing(true)}>Bring files in</Button>
-        <Button component="a" href={`/api/ground/tables/${table}/file?form=csv&site=${site}`}>CSV</Button>
-        <Button component="a" href={`/api/ground/tables/${table}/file?form=xlsx&site=${site}`}>XLSX</Button>
+        {table === 'orders' && (
+          <Button variant="contained" disabled={!mayEdit || !site} onClick={() => test.mutate()}>
+            A test order to receive
+          </Button>
+        )}
+        <Button disabled={!mayEdit} onClick={() => setOpen('new')}>
+          Add {v ? ('aeiou'.includes(v.one[0] ?? '') ? `an ${v.one}` : `a ${v.one}`) : 'one'}
+        </Button>
+        <Button disabled={!mayEdit} onClick={() => setBringing(true)}>
+          Bring files in
+        </Button>
+        <Button component="a" href={`/api/ground/tables/${table}/file?form=csv&site=${site}`}>
+          CSV
+        </Button>
+        <Button component="a" href={`/api/ground/tables/${table}/file?form=xlsx&site=${site}`}>
+          XLSX
+        </Button>
       </div>
       {rows.error && <p className="empty">{rows.error.message}</p>}
-      {table === 'series' && draft.data && <p className="under"><Findings of={draft.data} under="series" /></p>}
+      {table === 'series' && draft.data && (
+        <p className="under">
+          <Findings of={draft.data} under="series" />
+        </p>
+      )}
       {!v ? (
         <Skeleton />
       ) : v.rows.length === 0 ? (
-        <p className="empty">{find ? `Nothing here reads like “${find}”.` : `No ${v.many} yet. Add one, or bring a file in.`}</p>
+        <p className="empty">
+          {find ? `Nothing here reads like “${find}”.` : `No ${v.many} yet. Add one, or bring a file in.`}
+        </p>
       ) : (
         <div className="scroll">
           <table className="plain">
@@ -134,7 +202,9 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
                 ))}
                 {table === 'orders' && (
                   <>
-                    <th><span className="sr">Acts</span></th>
+                    <th>
+                      <span className="sr">Acts</span>
+                    </th>
                     <th>on the handset</th>
                   </>
                 )}
@@ -144,7 +214,16 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
               {v.rows.map((r) => (
                 <tr key={r.join('\u0001')}>
                   {r.map((cell, n) => (
-                    <td key={n} className={n === 0 || /^[A-Z0-9][A-Z0-9.-]*$/.test(cell) ? 'mono' : v.meant[v.columns[n] ?? ''] ? 'num' : undefined}>
+                    <td
+                      key={n}
+                      className={
+                        n === 0 || /^[A-Z0-9][A-Z0-9.-]*$/.test(cell)
+                          ? 'mono'
+                          : v.meant[v.columns[n] ?? '']
+                            ? 'num'
+                            : undefined
+                      }
+                    >
                       {n === 0 ? (
                         <button className="link" onClick={() => setOpen(cells(r))}>
                           {cell}
@@ -158,12 +237,16 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
                   ))}
                   {table === 'orders' && (
                     <>
-                    <td>
-                      <button className="link" disabled={!mayEdit} onClick={() => confirm.mutate(cells(r))}>
-                        {cells(r).confirmed === 'yes' ? 'take back' : 'confirm'}
-                      </button>
-                    </td>
-                    <OnHandset order={shown.data?.orders.find((o) => o.order === r[0])} open={why === r[0]} toggle={() => setWhy(why === r[0] ? '' : (r[0] ?? ''))} />
+                      <td>
+                        <button className="link" disabled={!mayEdit} onClick={() => confirm.mutate(cells(r))}>
+                          {cells(r).confirmed === 'yes' ? 'take back' : 'confirm'}
+                        </button>
+                      </td>
+                      <OnHandset
+                        order={shown.data?.orders.find((o) => o.order === r[0])}
+                        open={why === r[0]}
+                        toggle={() => setWhy(why === r[0] ? '' : (r[0] ?? ''))}
+                      />
                     </>
                   )}
                 </tr>
@@ -174,14 +257,28 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
       )}
       {v && v.total > v.rows.length && (
         <div className="form">
-          <Button disabled={start === 0} onClick={() => setStart(Math.max(0, start - 200))}>Before</Button>
+          <Button disabled={start === 0} onClick={() => setStart(Math.max(0, start - 200))}>
+            Before
+          </Button>
           <span className="quiet">
             {(start + 1).toLocaleString()} to {(start + v.rows.length).toLocaleString()} of {v.total.toLocaleString()}
           </span>
-          <Button disabled={start + v.rows.length >= v.total} onClick={() => setStart(start + 200)}>After</Button>
+          <Button disabled={start + v.rows.length >= v.total} onClick={() => setStart(start + 200)}>
+            After
+          </Button>
         </div>
       )}
-      {open && v && <RowForm table={table} view={v} row={open === 'new' ? null : open} no={no} site={site} mayEdit={mayEdit} close={() => setOpen(null)} />}
+      {open && v && (
+        <RowForm
+          table={table}
+          view={v}
+          row={open === 'new' ? null : open}
+          no={no}
+          site={site}
+          mayEdit={mayEdit}
+          close={() => setOpen(null)}
+        />
+      )}
       {bringing && <BringIn site={site} close={() => setBringing(false)} />}
     </>
   )
@@ -193,13 +290,15 @@ function OnHandset({ order, open, toggle }: { order?: Shape['ShownView']; open: 
   return (
     <td style={{ maxWidth: 300 }}>
       <button className="link" aria-expanded={open} onClick={toggle}>
-        <span className={`mark ${order.shown ? 'holds' : 'doubt'}`}>{order.shown ? '● yes' : '○ no'}</span> {!order.shown && !open && <Told text={order.says} />}
+        <span className={`mark ${order.shown ? 'holds' : 'doubt'}`}>{order.shown ? '● yes' : '○ no'}</span>{' '}
+        {!order.shown && !open && <Told text={order.says} />}
       </button>
       {open && (
         <ul className="agrees">
           {order.agrees.map((a) => (
             <li key={a.says}>
-              <span className={`mark ${a.holds ? 'holds' : 'fails'}`}>{a.holds ? '✓' : '✕'}</span> <Told text={a.says} />
+              <span className={`mark ${a.holds ? 'holds' : 'fails'}`}>{a.holds ? '✓' : '✕'}</span>{' '}
+              <Told text={a.says} />
             </li>
           ))}
         </ul>
@@ -209,23 +308,59 @@ function OnHandset({ order, open, toggle }: { order?: Shape['ShownView']; open: 
 }
 
 /** One row as its columns, with its parts below; what is wrong is said beside it and nothing is lost. */
-function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; view: View; row: Cells | null; no: number; site: string; mayEdit: boolean; close: () => void }) {
+function RowForm({
+  table,
+  view,
+  row,
+  no,
+  site,
+  mayEdit,
+  close,
+}: {
+  table: Name
+  view: View
+  row: Cells | null
+  no: number
+  site: string
+  mayEdit: boolean
+  close: () => void
+}) {
   const change = useGroundChange()
   const part = PARTS[table]
   const code = view.columns[0] ?? ''
-  const [cells, setCells] = useState<Cells>(() => row ?? Object.fromEntries(view.columns.map((c) => [c, c === 'site' ? site : view.needed.includes(c) ? (view.choices[c]?.[0] ?? '') : ''])))
+  const [cells, setCells] = useState<Cells>(
+    () =>
+      row ??
+      Object.fromEntries(
+        view.columns.map((c) => [c, c === 'site' ? site : view.needed.includes(c) ? (view.choices[c]?.[0] ?? '') : '']),
+      ),
+  )
   const [parts, setParts] = useState<Cells[] | null>(row ? null : [])
   const there = useQuery({
     queryKey: ['parts', part?.table, row?.[code], no],
     enabled: !!part,
-    queryFn: () => got(client.GET('/api/ground/tables/{table}', { params: { path: { table: part?.table ?? 'units' }, query: { site: part?.table === 'order_lines' ? site : '', find: row?.[code] ?? '\u0001' } } })),
+    queryFn: () =>
+      got(
+        client.GET('/api/ground/tables/{table}', {
+          params: {
+            path: { table: part?.table ?? 'units' },
+            query: { site: part?.table === 'order_lines' ? site : '', find: row?.[code] ?? '\u0001' },
+          },
+        }),
+      ),
   })
-  const known = part && there.data ? there.data.rows.map((r) => Object.fromEntries(there.data.columns.map((c, n) => [c, r[n] ?? '']))).filter((r) => r[part.owner] === row?.[code]) : []
+  const known =
+    part && there.data
+      ? there.data.rows
+          .map((r) => Object.fromEntries(there.data.columns.map((c, n) => [c, r[n] ?? ''])))
+          .filter((r) => r[part.owner] === row?.[code])
+      : []
   const shown = parts ?? known
   const keep = useMutation({
     mutationFn: () => {
       const sheets: Shape['SheetBody'][] = [{ table, rows: [cells] }]
-      if (part && parts) sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: cells[code] ?? '' })) })
+      if (part && parts)
+        sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: cells[code] ?? '' })) })
       return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, alter: null, gone: {} } }))
     },
     onSuccess: (made) => {
@@ -236,12 +371,23 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
     },
   })
   const remove = useMutation({
-    mutationFn: () => got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets: [], alter: null, gone: { [table]: [row?.[code] ?? ''] } } })),
+    mutationFn: () =>
+      got(
+        client.POST('/api/ground/rows', {
+          body: { base: no, says: '', sheets: [], alter: null, gone: { [table]: [row?.[code] ?? ''] } },
+        }),
+      ),
     onSuccess: (made) => (change.amended(made), close()),
   })
   const bad = keep.data && !keep.data.applied ? keep.data.bad : []
   return (
-    <Sheet open onClose={close} fullWidth maxWidth={part ? 'md' : 'sm'} label={row ? (row[code] ?? view.one) : `Add ${view.one}`}>
+    <Sheet
+      open
+      onClose={close}
+      fullWidth
+      maxWidth={part ? 'md' : 'sm'}
+      label={row ? (row[code] ?? view.one) : `Add ${view.one}`}
+    >
       <form
         className="bring"
         onSubmit={(e) => {
@@ -252,7 +398,14 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
         <h2>{row ? <span className="code">{row[code]}</span> : `Another ${view.one}`}</h2>
         <div className="fields two-cols">
           {view.columns.map((c) => (
-            <Field key={c} column={c} view={view} value={cells[c] ?? ''} set={(value) => setCells({ ...cells, [c]: value })} fixed={!!row && c === code} />
+            <Field
+              key={c}
+              column={c}
+              view={view}
+              value={cells[c] ?? ''}
+              set={(value) => setCells({ ...cells, [c]: value })}
+              fixed={!!row && c === code}
+            />
           ))}
         </div>
         {part && there.data && (
@@ -262,22 +415,39 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
               <table className="plain parts">
                 <thead>
                   <tr>
-                    {there.data.columns.filter((c) => c !== part.owner).map((c) => (
-                      <th key={c}>{words(c)}</th>
-                    ))}
-                    <th><span className="sr">Acts</span></th>
+                    {there.data.columns
+                      .filter((c) => c !== part.owner)
+                      .map((c) => (
+                        <th key={c}>{words(c)}</th>
+                      ))}
+                    <th>
+                      <span className="sr">Acts</span>
+                    </th>
                   </tr>
                 </thead>
                 <tbody>
                   {shown.map((p, n) => (
                     <tr key={n}>
-                      {there.data.columns.filter((c) => c !== part.owner).map((c) => (
-                        <td key={c}>
-                          <input className="input" aria-label={`${words(c)} ${n + 1}`} value={p[c] ?? ''} onChange={(e) => setParts(shown.map((q, m) => (m === n ? { ...q, [c]: e.target.value } : q)))} />
-                        </td>
-                      ))}
+                      {there.data.columns
+                        .filter((c) => c !== part.owner)
+                        .map((c) => (
+                          <td key={c}>
+                            <input
+                              className="input"
+                              aria-label={`${words(c)} ${n + 1}`}
+                              value={p[c] ?? ''}
+                              onChange={(e) =>
+                                setParts(shown.map((q, m) => (m === n ? { ...q, [c]: e.target.value } : q)))
+                              }
+                            />
+                          </td>
+                        ))}
                       <td>
-                        <button type="button" className="link" onClick={() => setParts(shown.filter((_, m) => m !== n))}>
+                        <button
+                          type="button"
+                          className="link"
+                          onClick={() => setParts(shown.filter((_, m) => m !== n))}
+                        >
                           out
                         </button>
                       </td>
@@ -286,20 +456,36 @@ function RowForm({ table, view, row, no, site, mayEdit, close }: { table: Name; 
                 </tbody>
               </table>
             </div>
-            <Button onClick={() => setParts([...shown, firstPart(part.table, shown.length)])}>Add a {part.table === 'units' ? 'unit' : 'line'}</Button>
+            <Button onClick={() => setParts([...shown, firstPart(part.table, shown.length)])}>
+              Add a {part.table === 'units' ? 'unit' : 'line'}
+            </Button>
           </>
         )}
         {bad.map((b, n) => (
           <p key={n} className="mark fails" style={{ whiteSpace: 'normal' }}>
-            ✕ {[b.column && words(b.column), b.value && `“${b.value}”`].filter(Boolean).join(' ')}: <Told text={b.says} />
+            ✕ {[b.column && words(b.column), b.value && `“${b.value}”`].filter(Boolean).join(' ')}:{' '}
+            <Told text={b.says} />
           </p>
         ))}
-        {[keep.error, remove.error].map((e) => e && <p key={e.message} className="mark fails" style={{ whiteSpace: 'normal' }}>✕ <Told text={e.message} /></p>)}
+        {[keep.error, remove.error].map(
+          (e) =>
+            e && (
+              <p key={e.message} className="mark fails" style={{ whiteSpace: 'normal' }}>
+                ✕ <Told text={e.message} />
+              </p>
+            ),
+        )}
         <div className="form">
-          <Button type="submit" variant="contained" disabled={!mayEdit || keep.isPending}>{row ? 'Keep' : 'Add'}</Button>
+          <Button type="submit" variant="contained" disabled={!mayEdit || keep.isPending}>
+            {row ? 'Keep' : 'Add'}
+          </Button>
           <Button onClick={close}>Close</Button>
           <span style={{ flex: 1 }} />
-          {row && <Button color="error" disabled={!mayEdit} onClick={() => remove.mutate()}>Take it out</Button>}
+          {row && (
+            <Button color="error" disabled={!mayEdit} onClick={() => remove.mutate()}>
+              Take it out
+            </Button>
+          )}
         </div>
       </form>
     </Sheet>
@@ -311,7 +497,19 @@ function firstPart(table: Name, there: number): Cells {
   return there === 0 ? { code: 'pc', name: 'piece', plural: 'pieces', quantity: '1' } : {}
 }
 
-function Field({ column, view, value, set, fixed }: { column: string; view: View; value: string; set: (value: string) => void; fixed: boolean }) {
+function Field({
+  column,
+  view,
+  value,
+  set,
+  fixed,
+}: {
+  column: string
+  view: View
+  value: string
+  set: (value: string) => void
+  fixed: boolean
+}) {
   const choices = view.choices[column]
   const needed = view.needed.includes(column)
   return (
@@ -330,7 +528,14 @@ function Field({ column, view, value, set, fixed }: { column: string; view: View
           ))}
         </select>
       ) : (
-        <input className="input" value={value} disabled={fixed} required={needed} onChange={(e) => set(e.target.value)} inputMode={view.meant[column]?.includes('whole') ? 'numeric' : undefined} />
+        <input
+          className="input"
+          value={value}
+          disabled={fixed}
+          required={needed}
+          onChange={(e) => set(e.target.value)}
+          inputMode={view.meant[column]?.includes('whole') ? 'numeric' : undefined}
+        />
       )}
     </label>
   )

@@ -33,7 +33,9 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
           </p>
           {offered.set_down && (
             <div className="form">
-              <span style={{ flex: 1 }}>It is carried. Put back, it stands in {task.from_bin} and somebody else may take it.</span>
+              <span style={{ flex: 1 }}>
+                It is carried. Put back, it stands in {task.from_bin} and somebody else may take it.
+              </span>
               <Button onClick={() => done({ kind: 'set_down', ...named })}>Have it put back</Button>
             </div>
           )}
@@ -49,7 +51,12 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                 <label style={{ flex: 1 }} htmlFor="task-priority">
                   Priority; the highest comes first
                 </label>
-                <select className="select" id="task-priority" value={task.priority ?? 0} onChange={(e) => done({ kind: 'raise_task', ...named, priority: Number(e.target.value) })}>
+                <select
+                  className="select"
+                  id="task-priority"
+                  value={task.priority ?? 0}
+                  onChange={(e) => done({ kind: 'raise_task', ...named, priority: Number(e.target.value) })}
+                >
                   {offered.priorities.map((n) => (
                     <option key={n} value={n}>
                       {n}
@@ -61,7 +68,12 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                 <label style={{ flex: 1 }} htmlFor="task-crew">
                   Crew that does it
                 </label>
-                <select className="select" id="task-crew" value={task.crew ?? ''} onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value })}>
+                <select
+                  className="select"
+                  id="task-crew"
+                  value={task.crew ?? ''}
+                  onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value })}
+                >
                   {offered.crews.map((c) => (
                     <option key={c.id} value={c.id}>
                       {c.name}
@@ -70,7 +82,15 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                 </select>
               </div>
               <div className="form">
-                <input className="input" aria-label="Reason" placeholder="why it is held or cancelled; people read it" style={{ flex: 1 }} value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
+                <input
+                  className="input"
+                  aria-label="Reason"
+                  placeholder="why it is held or cancelled; people read it"
+                  style={{ flex: 1 }}
+                  value={why}
+                  maxLength={120}
+                  onChange={(e) => setWhy(e.target.value)}
+                />
                 {offered.hold && (
                   <Button disabled={!given} onClick={() => done({ kind: 'hold_task', ...named, why })}>
                     Hold

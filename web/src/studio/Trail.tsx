@@ -2,8 +2,26 @@ import { Link } from 'react-router'
 import { Told } from '../shared/Told'
 import type { Shape } from '../shared/client'
 
-const MARK: Record<string, string> = { chosen: '✓', part: '◐', overflow: '↷', replenish: '▲', asks: '?', no_bin: '✕', does_not_apply: '–', off: '○' }
-const WORD: Record<string, string> = { chosen: 'chose', part: 'part', overflow: 'overflow', replenish: 'replenish', asks: 'asks', no_bin: 'no bin', does_not_apply: 'does not apply', off: 'off' }
+const MARK: Record<string, string> = {
+  chosen: '✓',
+  part: '◐',
+  overflow: '↷',
+  replenish: '▲',
+  asks: '?',
+  no_bin: '✕',
+  does_not_apply: '–',
+  off: '○',
+}
+const WORD: Record<string, string> = {
+  chosen: 'chose',
+  part: 'part',
+  overflow: 'overflow',
+  replenish: 'replenish',
+  asks: 'asks',
+  no_bin: 'no bin',
+  does_not_apply: 'does not apply',
+  off: 'off',
+}
 
 /** The why trail as it was recorded: one look everywhere. */
 export function Trail({ lines, back }: { lines: Shape['LineView'][]; back?: string }) {

@@ -7,7 +7,15 @@ type Part = Shape['Part']
 type Choice = Shape['Choice']
 
 /** A sentence of the core with its live words. Enter or a click on a word opens its editor under it. */
-export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[], says: string) => void; mayEdit: boolean; under?: React.ReactNode; acts?: React.ReactNode; inPlace?: boolean }) {
+export function Words(props: {
+  parts: Part[]
+  book: unknown
+  edit: (edits: Edit[], says: string) => void
+  mayEdit: boolean
+  under?: React.ReactNode
+  acts?: React.ReactNode
+  inPlace?: boolean
+}) {
   const { parts, book, edit, mayEdit, under, acts, inPlace } = props
   const [open, setOpen] = useState<{ path: string; field: string; from: HTMLElement } | null>(null)
   const close = () => {
@@ -22,7 +30,11 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
         key={key}
         role={mayEdit ? 'button' : undefined}
         tabIndex={mayEdit ? 0 : undefined}
-        className={part.kind === 'add' ? 'link' : `word${open?.from.dataset.key === key ? ' open' : ''}${mayEdit ? '' : ' fixed'}`}
+        className={
+          part.kind === 'add'
+            ? 'link'
+            : `word${open?.from.dataset.key === key ? ' open' : ''}${mayEdit ? '' : ' fixed'}`
+        }
         data-key={key}
         data-field={part.field}
         aria-haspopup={mayEdit ? 'dialog' : undefined}
@@ -41,7 +53,11 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
   const adds = mayEdit ? parts.filter((p) => p.kind === 'add' && (inPlace || !p.path.includes('/targets/'))) : []
   return (
     <div style={{ position: 'relative' }}>
-      <div className="sentence">{parts.map((part, n) => (part.kind === 'text' ? <span key={n}>{part.text}</span> : part.kind === 'add' ? null : word(part, n)))}</div>
+      <div className="sentence">
+        {parts.map((part, n) =>
+          part.kind === 'text' ? <span key={n}>{part.text}</span> : part.kind === 'add' ? null : word(part, n),
+        )}
+      </div>
       {(under || acts || adds.length > 0) && (
         <div className="under">
           {under}
@@ -51,7 +67,16 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
           </span>
         </div>
       )}
-      {open && <Editor key={`${open.path} ${open.field}`} open={open} book={book} edit={edit} close={close} descend={(field) => setOpen({ ...open, path: `${open.path}/${field}`, field })} />}
+      {open && (
+        <Editor
+          key={`${open.path} ${open.field}`}
+          open={open}
+          book={book}
+          edit={edit}
+          close={close}
+          descend={(field) => setOpen({ ...open, path: `${open.path}/${field}`, field })}
+        />
+      )}
     </div>
   )
 }
@@ -59,7 +84,13 @@ export function Words(props: { parts: Part[]; book: unknown; edit: (edits: Edit[
 /** Words that are not there yet: what is chosen leads to choices of its own. */
 const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit']
 
-function Editor(props: { open: { path: string; field: string; from: HTMLElement }; book: unknown; edit: (edits: Edit[], says: string) => void; close: () => void; descend: (field: string) => void }) {
+function Editor(props: {
+  open: { path: string; field: string; from: HTMLElement }
+  book: unknown
+  edit: (edits: Edit[], says: string) => void
+  close: () => void
+  descend: (field: string) => void
+}) {
   const { open, book, edit, close, descend } = props
   const box = useRef<HTMLDivElement>(null)
   const [text, setText] = useState('')
@@ -67,13 +98,16 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
   const [hasty, setHasty] = useState(false)
   const choices = useQuery({
     queryKey: ['choices', open.field],
-    queryFn: () => got(client.GET('/api/drafts/{id}/choices', { params: { path: { id: DRAFT }, query: { field: open.field } } })),
+    queryFn: () =>
+      got(client.GET('/api/drafts/{id}/choices', { params: { path: { id: DRAFT }, query: { field: open.field } } })),
   })
   const value = valueAt(book, open.path)
   // what was ticked here counts at once: the next tick may come before the last one is saved
   const [mine, setMine] = useState<unknown[] | null>(null)
   const ticked: unknown[] = mine ?? (Array.isArray(value) ? value : [value])
-  const found = (choices.data?.choices ?? []).filter((c) => `${c.label} ${c.note}`.toLowerCase().includes(text.toLowerCase()))
+  const found = (choices.data?.choices ?? []).filter((c) =>
+    `${c.label} ${c.note}`.toLowerCase().includes(text.toLowerCase()),
+  )
   const deeper = DEEPER.includes(open.field)
 
   useLayoutEffect(() => {
@@ -93,14 +127,22 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
     return () => document.removeEventListener('mousedown', outside)
   }, [open, close])
 
-  const labels = (values: unknown[]) => values.map((v) => choices.data?.choices.find((c) => c.value === v)?.label ?? String(v)).join(', ') || 'any'
+  const labels = (values: unknown[]) =>
+    values.map((v) => choices.data?.choices.find((c) => c.value === v)?.label ?? String(v)).join(', ') || 'any'
   const take = (choice: Choice | undefined) => {
     if (!choice || !choices.data) return
     if (deeper) return descend(choice.value as string)
     const many = choices.data.many
-    const next = !many ? choice.value : ticked.includes(choice.value) ? ticked.filter((t) => t !== choice.value) : [...ticked.filter((t) => t !== undefined), choice.value]
+    const next = !many
+      ? choice.value
+      : ticked.includes(choice.value)
+        ? ticked.filter((t) => t !== choice.value)
+        : [...ticked.filter((t) => t !== undefined), choice.value]
     if (many) setMine(next as unknown[])
-    edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${!many ? choice.label : labels(next as unknown[])}.`)
+    edit(
+      [{ op: 'set', path: open.path, value: next }],
+      `${choices.data.title}: ${!many ? choice.label : labels(next as unknown[])}.`,
+    )
     if (!many) close()
   }
   useEffect(() => {
@@ -114,7 +156,12 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
   if (choices.data?.entry)
     return (
       <div className="editor" ref={box} role="dialog" aria-label={choices.data.title}>
-        <Entry choices={choices.data} value={value} close={close} put={(next, told) => edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${told}.`)} />
+        <Entry
+          choices={choices.data}
+          value={value}
+          close={close}
+          put={(next, told) => edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${told}.`)}
+        />
       </div>
     )
   return (
@@ -143,11 +190,24 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
           }}
         />
       </header>
-      <ul onMouseDown={(e) => e.preventDefault() /* the filter keeps the focus */} role="listbox" tabIndex={0} aria-label={choices.data?.title ?? 'Choices'} aria-multiselectable={choices.data?.many ?? false}>
+      <ul
+        onMouseDown={(e) => e.preventDefault() /* the filter keeps the focus */}
+        role="listbox"
+        tabIndex={0}
+        aria-label={choices.data?.title ?? 'Choices'}
+        aria-multiselectable={choices.data?.many ?? false}
+      >
         {found.slice(0, 200).map((choice, n) => {
           const on = ticked.includes(choice.value)
           return (
-            <li key={String(choice.value)} role="option" aria-selected={on} className={n === at ? 'on' : ''} onMouseEnter={() => setAt(n)} onClick={() => take(choice)}>
+            <li
+              key={String(choice.value)}
+              role="option"
+              aria-selected={on}
+              className={n === at ? 'on' : ''}
+              onMouseEnter={() => setAt(n)}
+              onClick={() => take(choice)}
+            >
               <span>
                 {!deeper && <span className="tick">{on ? '✓' : ''}</span>}
                 {choice.label}
@@ -157,7 +217,11 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
           )
         })}
       </ul>
-      {choices.data && found.length === 0 && <p className="quiet" style={{ padding: '0 12px 8px' }}>Nothing here reads like that.</p>}
+      {choices.data && found.length === 0 && (
+        <p className="quiet" style={{ padding: '0 12px 8px' }}>
+          Nothing here reads like that.
+        </p>
+      )}
     </div>
   )
 }
@@ -165,7 +229,17 @@ function Editor(props: { open: { path: string; field: string; from: HTMLElement 
 type Span = { least?: number | null; most?: number | null }
 
 /** A number, or a range of which either end may stay open. Enter keeps it; empty takes it away. */
-function Entry({ choices, value, put, close }: { choices: Shape['Choices']; value: unknown; put: (value: unknown, told: string) => void; close: () => void }) {
+function Entry({
+  choices,
+  value,
+  put,
+  close,
+}: {
+  choices: Shape['Choices']
+  value: unknown
+  put: (value: unknown, told: string) => void
+  close: () => void
+}) {
   const range = choices.entry === 'range'
   const known = (range ? (value ?? {}) : { least: value }) as Span
   const [least, setLeast] = useState(known.least?.toString() ?? '')
@@ -176,7 +250,14 @@ function Entry({ choices, value, put, close }: { choices: Shape['Choices']; valu
     const from = least.trim() === '' ? null : Number(least)
     const to = most.trim() === '' ? null : Number(most)
     const next = range ? (from === null && to === null ? null : { least: from, most: to }) : from
-    put(next, next === null ? 'taken away' : range ? `${from ?? '…'} to ${to ?? '…'} ${choices.unit}` : `${from} ${choices.unit}`)
+    put(
+      next,
+      next === null
+        ? 'taken away'
+        : range
+          ? `${from ?? '…'} to ${to ?? '…'} ${choices.unit}`
+          : `${from} ${choices.unit}`,
+    )
     close()
   }
   return (
@@ -193,11 +274,26 @@ function Entry({ choices, value, put, close }: { choices: Shape['Choices']; valu
     >
       <b>{choices.title}</b>
       <span className="entry-row">
-        <input autoFocus className="input" inputMode="numeric" aria-label={range ? 'at least' : choices.title} placeholder={range ? 'at least' : 'none'} value={least} onChange={(e) => setLeast(e.target.value)} />
+        <input
+          autoFocus
+          className="input"
+          inputMode="numeric"
+          aria-label={range ? 'at least' : choices.title}
+          placeholder={range ? 'at least' : 'none'}
+          value={least}
+          onChange={(e) => setLeast(e.target.value)}
+        />
         {range && (
           <>
             to
-            <input className="input" inputMode="numeric" aria-label="at most" placeholder="at most" value={most} onChange={(e) => setMost(e.target.value)} />
+            <input
+              className="input"
+              inputMode="numeric"
+              aria-label="at most"
+              placeholder="at most"
+              value={most}
+              onChange={(e) => setMost(e.target.value)}
+            />
           </>
         )}
         <span className="quiet">{choices.unit}</span>

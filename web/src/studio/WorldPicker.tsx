@@ -10,7 +10,10 @@ export function useWorld(suits: 'live' | 'newest') {
   const worlds = useWorlds()
   const [query, setQuery] = useSearchParams()
   const all = worlds.data?.worlds ?? []
-  const chosen = all.find((w) => w.id === query.get('world')) ?? (suits === 'live' ? all.find((w) => w.kind === 'live') : undefined) ?? all[0]
+  const chosen =
+    all.find((w) => w.id === query.get('world')) ??
+    (suits === 'live' ? all.find((w) => w.kind === 'live') : undefined) ??
+    all[0]
   return { worlds: all, world: chosen, choose: (id: string) => setQuery({ world: id }) }
 }
 
@@ -52,7 +55,12 @@ export function useOffice(world: string) {
   const say = useContext(Say)
   return useMutation({
     mutationFn: (act: Shape['CommandBody']['act']) =>
-      got(client.POST('/api/worlds/{id}/commands', { params: { path: { id: world } }, body: { id: newId(), act, device: null, person: null, device_time: null, tray: false } })),
+      got(
+        client.POST('/api/worlds/{id}/commands', {
+          params: { path: { id: world } },
+          body: { id: newId(), act, device: null, person: null, device_time: null, tray: false },
+        }),
+      ),
     onSuccess: (answer) => {
       if (!answer.entry.done) say(answer.entry.says)
       void queries.invalidateQueries({ queryKey: ['world', world] })

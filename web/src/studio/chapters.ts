@@ -1,8 +1,30 @@
 /** The chapters in the order the work is done, each with the letter that leads to it after `g`. */
 export const CHAPTERS = [
-  { group: 'Ground', chapters: [['Site', '/site', 'm'], ['Catalogue', '/catalogue', 'k'], ['Orders', '/orders', 'o']] },
-  { group: 'Rules', chapters: [['Steps', '/steps', 's'], ['Bin rules', '/bin-rules', 'b'], ['Scanner', '/scanner', 'c'], ['Settings', '/settings', 'e']] },
+  {
+    group: 'Ground',
+    chapters: [
+      ['Site', '/site', 'm'],
+      ['Catalogue', '/catalogue', 'k'],
+      ['Orders', '/orders', 'o'],
+    ],
+  },
+  {
+    group: 'Rules',
+    chapters: [
+      ['Steps', '/steps', 's'],
+      ['Bin rules', '/bin-rules', 'b'],
+      ['Scanner', '/scanner', 'c'],
+      ['Settings', '/settings', 'e'],
+    ],
+  },
   { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
-  { group: 'Floor', chapters: [['Stock', '/stock', 't'], ['Documents', '/documents', 'd'], ['Host', '/host', 'x']] },
+  {
+    group: 'Floor',
+    chapters: [
+      ['Stock', '/stock', 't'],
+      ['Documents', '/documents', 'd'],
+      ['Host', '/host', 'x'],
+    ],
+  },
   { group: 'House', chapters: [['People', '/people', 'p']] },
 ] as const

@@ -14,7 +14,10 @@ export function chooseDraft(id: string) {
 export const Say = createContext<(says: string, changed?: string[], well?: boolean) => void>(() => undefined)
 
 export function useDraft() {
-  return useQuery({ queryKey: ['draft', DRAFT], queryFn: () => got(client.GET('/api/drafts/{id}', { params: { path: { id: DRAFT } } })) })
+  return useQuery({
+    queryKey: ['draft', DRAFT],
+    queryFn: () => got(client.GET('/api/drafts/{id}', { params: { path: { id: DRAFT } } })),
+  })
 }
 
 export function useGround() {
@@ -35,13 +38,18 @@ export function useGroundChange() {
   const queries = useQueryClient()
   const say = useContext(Say)
   const again = () => {
-    for (const key of ['ground head', 'ground', 'draft', 'bench', 'rehearsals', 'site map']) void queries.invalidateQueries({ queryKey: [key] })
+    for (const key of ['ground head', 'ground', 'draft', 'bench', 'rehearsals', 'site map'])
+      void queries.invalidateQueries({ queryKey: [key] })
   }
   return {
     done: (says: string) => (again(), say(says, [], true)),
     amended: (made: Shape['Amended']) => {
       again()
-      for (const draft of made.stayed) say(`${draft.name} stays on the ground as it was: it names what is gone. Site says what.`, draft.missing.map((f) => f.says))
+      for (const draft of made.stayed)
+        say(
+          `${draft.name} stays on the ground as it was: it names what is gone. Site says what.`,
+          draft.missing.map((f) => f.says),
+        )
       if (!made.applied && made.bad[0]) say(made.bad[0].says)
     },
     failed: (error: unknown) => (again(), say(error instanceof Error ? error.message : String(error))),
@@ -53,7 +61,10 @@ export function useWorlds() {
 }
 
 export function useRehearsals() {
-  return useQuery({ queryKey: ['rehearsals'], queryFn: () => got(client.GET('/api/rehearsals', { params: { query: { draft: DRAFT } } })) })
+  return useQuery({
+    queryKey: ['rehearsals'],
+    queryFn: () => got(client.GET('/api/rehearsals', { params: { query: { draft: DRAFT } } })),
+  })
 }
 
 /** All open goods asked at once: which rule decides each, and how far each rule reaches. */
@@ -65,7 +76,12 @@ export function useOpenGoods(purpose: string, world = '') {
     enabled: !!draft.data,
     placeholderData: (before) => before,
     queryFn: () =>
-      got(client.POST('/api/drafts/{id}/bench/open', { params: { path: { id: DRAFT } }, body: { purpose: purpose as Shape['OpenBody']['purpose'], plate_kind: kind, world: world || null } })),
+      got(
+        client.POST('/api/drafts/{id}/bench/open', {
+          params: { path: { id: DRAFT } },
+          body: { purpose: purpose as Shape['OpenBody']['purpose'], plate_kind: kind, world: world || null },
+        }),
+      ),
   })
 }
 
@@ -92,18 +108,29 @@ export function useEdits() {
   const version = () => queries.getQueryData<Shape['DraftView']>(['draft', DRAFT])?.version ?? 0
   const edit = useMutation({
     mutationFn: ({ edits, says }: { edits: Edit[]; says: string }) =>
-      got(client.POST('/api/drafts/{id}/edits', { params: { path: { id: DRAFT } }, body: { version: version(), edits: edits as Shape['EditBody'][], says } })),
+      got(
+        client.POST('/api/drafts/{id}/edits', {
+          params: { path: { id: DRAFT } },
+          body: { version: version(), edits: edits as Shape['EditBody'][], says },
+        }),
+      ),
     ...settled,
   })
   const undo = useMutation({
-    mutationFn: () => got(client.POST('/api/drafts/{id}/undo', { params: { path: { id: DRAFT } }, body: { version: version() } })),
+    mutationFn: () =>
+      got(client.POST('/api/drafts/{id}/undo', { params: { path: { id: DRAFT } }, body: { version: version() } })),
     ...settled,
   })
   const redo = useMutation({
-    mutationFn: () => got(client.POST('/api/drafts/{id}/redo', { params: { path: { id: DRAFT } }, body: { version: version() } })),
+    mutationFn: () =>
+      got(client.POST('/api/drafts/{id}/redo', { params: { path: { id: DRAFT } }, body: { version: version() } })),
     ...settled,
   })
-  return { edit: (edits: Edit[], says: string) => edit.mutate({ edits, says }), undo: () => undo.mutate(), redo: () => redo.mutate() }
+  return {
+    edit: (edits: Edit[], says: string) => edit.mutate({ edits, says }),
+    undo: () => undo.mutate(),
+    redo: () => redo.mutate(),
+  }
 }
 
 /** The value at a path of the rulebook, in which parts of lists are found by their id. */

@@ -13,7 +13,11 @@ import { theme } from './theme'
 
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { retry: (count, error) => !(error instanceof Trouble && error.status > 0 && error.status < 500) && count < 30, retryDelay: 1500, refetchOnWindowFocus: false },
+    queries: {
+      retry: (count, error) => !(error instanceof Trouble && error.status > 0 && error.status < 500) && count < 30,
+      retryDelay: 1500,
+      refetchOnWindowFocus: false,
+    },
   },
 })
 

@@ -30,7 +30,11 @@ export const theme = createTheme({
     },
   },
   shape: { borderRadius: 6 },
-  typography: { fontFamily: "'Atkinson Hyperlegible Next Variable', system-ui, sans-serif", fontSize: 14, button: { textTransform: 'none', fontWeight: 560 } },
+  typography: {
+    fontFamily: "'Atkinson Hyperlegible Next Variable', system-ui, sans-serif",
+    fontSize: 14,
+    button: { textTransform: 'none', fontWeight: 560 },
+  },
   transitions: { create: () => 'none' },
   components: {
     MuiButton: { defaultProps: { disableElevation: true, disableRipple: true, variant: 'outlined', size: 'small' } },
