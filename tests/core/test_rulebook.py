@@ -20,15 +20,11 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.rulebook.flows import Check, OtherBin, PlateBy, Proposes
-from mindful_crate.core.rulebook.sentences import (
-    Names,
-    flow_sentence,
-    plan_sentence,
-    prompt_sentence,
-    rule_sentence,
-    words_of,
-)
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
+from mindful_crate.core.rulebook.words.bin_rules import rule_sentence
+from mindful_crate.core.rulebook.words.parts import Names, words_of
+from mindful_crate.core.rulebook.words.scanner import flow_sentence, prompt_sentence
+from mindful_crate.core.rulebook.words.steps import plan_sentence
 from tests.core.test_plain import rules
 from tests.playbook import Play, barcode, new_world
 

@@ -19,10 +19,12 @@ from mindful_crate.core.proving.effective import TABLES, effective
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import OtherBin
-from mindful_crate.core.rulebook.sentences import flow_sentence, plan_sentence, words_of
 from mindful_crate.core.rulebook.settings import BUILT_IN, Level, SettingsLayer, held, levels
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.rulebook.words.parts import words_of
+from mindful_crate.core.rulebook.words.scanner import flow_sentence
+from mindful_crate.core.rulebook.words.steps import plan_sentence
 from tests.playbook import STARTS, Play, barcode, new_world
 
 HQ = SiteCode("HQ")

@@ -34,9 +34,10 @@ from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.agreement import Pair, agreement, chosen_bin
 from mindful_crate.core.proving.journey import Journey, journey
-from mindful_crate.core.rulebook import sentences as words
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.words.bin_rules import rule_sentence
+from mindful_crate.core.rulebook.words.parts import Names, words_of
 from mindful_crate.core.world.supposing import Supposed, open_goods, reach
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
@@ -317,10 +318,10 @@ def why_of(request: BinRequest, book: Rulebook, state: State) -> Why:
     rules = book.rules_for(request.site, request.purpose)
     pick = request.purpose is BinPurpose.PICK_FROM
     replenish = book.rules_for(request.site, BinPurpose.REPLENISH_FROM) if pick else ()
-    names = words.Names(state.ground)
+    names = Names(state.ground)
     explanation = explain(request, rules, state, replenish)
     return Why(
         explanation=explanation, bin=explanation.bin, rule=explanation.rule,
-        rules={r.id: words.words_of(words.rule_sentence(r, names, "", request.purpose)) for r in rules},
+        rules={r.id: words_of(rule_sentence(r, names, "", request.purpose)) for r in rules},
         numbers={r.id: n for n, r in enumerate(rules, start=1)},
     )  # fmt: skip

@@ -17,7 +17,7 @@ from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import DeviceId
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.rehearse import open_dialogue
-from mindful_crate.core.rulebook.sentences import Names
+from mindful_crate.core.rulebook.words.parts import Names
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan

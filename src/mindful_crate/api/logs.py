@@ -15,7 +15,8 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.sentences import PURPOSE_TITLES, Names, rule_sentence, words_of
+from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES, rule_sentence
+from mindful_crate.core.rulebook.words.parts import Names, words_of
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev

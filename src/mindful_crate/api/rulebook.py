@@ -22,11 +22,15 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effective import TABLES, TITLES, Effective, effective
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
-from mindful_crate.core.rulebook import sentences as words
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.settings import BUILT_IN, GENERAL
+from mindful_crate.core.rulebook.words.bin_rules import list_title, rule_sentence
+from mindful_crate.core.rulebook.words.parts import Layers, Names, Part
+from mindful_crate.core.rulebook.words.parts import Sentence as Told
+from mindful_crate.core.rulebook.words.scanner import flow_sentence, prompt_sentence
+from mindful_crate.core.rulebook.words.steps import plan_sentence, recipe_sentence
 from mindful_crate.files.texts import read_rulebook, rulebook_text
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
@@ -69,7 +73,7 @@ class FlowView(Answer):
     id: str
     name: str
     path: str
-    parts: list[words.Part]
+    parts: list[Part]
     prompts: list[Sentence]
     menus: list[str]
 
@@ -350,7 +354,7 @@ def _view(conn: db.Conn, found: Draft) -> DraftView:
     row, book = found.row, found.rulebook
     parts = wired(current_app)
     ground = parts.worlds.ground(conn, row.opening)
-    names = words.Names(ground)
+    names = Names(ground)
     force = parts.drafts.in_force(conn, row.site)
     layers = (book.settings, SiteCode(row.site))
     return DraftView(
@@ -367,10 +371,10 @@ def _view(conn: db.Conn, found: Draft) -> DraftView:
         differs_from_force=force is None or force.rulebook != row.rulebook,
         rule_lists=[_rule_list(r, names) for r in book.bin_rules],
         step_plans=[
-            _sentence(p.id, f"step_plans/{p.id}", words.plan_sentence(p, f"step_plans/{p.id}", layers))
+            _sentence(p.id, f"step_plans/{p.id}", plan_sentence(p, f"step_plans/{p.id}", layers))
             for p in book.step_plans
         ],
-        recipes=[_sentence(r.id, f"recipes/{r.id}", words.recipe_sentence(r, book)) for r in book.recipes],
+        recipes=[_sentence(r.id, f"recipes/{r.id}", recipe_sentence(r, book)) for r in book.recipes],
         flows=[_flow(f, book, layers) for f in book.flows],
         findings=[
             FindingView(code=f.code, severity=f.severity.value, place=f.place, says=f.says, witness=f.witness)
@@ -380,29 +384,29 @@ def _view(conn: db.Conn, found: Draft) -> DraftView:
     )
 
 
-def _sentence(id_: str, path: str, parts: words.Sentence, on: bool = True) -> Sentence:
+def _sentence(id_: str, path: str, parts: Told, on: bool = True) -> Sentence:
     return Sentence(id=id_, path=path, parts=list(parts), on=on)
 
 
-def _rule_list(rules: Any, names: words.Names) -> RuleList:
+def _rule_list(rules: Any, names: Names) -> RuleList:
     path = f"bin_rules/{rules.id}"
     listed = []
     for rule in rules.rules:
         at = f"{path}/rules/{rule.id}"
-        listed.append(_sentence(rule.id, at, words.rule_sentence(rule, names, at, rules.purpose), rule.on))
+        listed.append(_sentence(rule.id, at, rule_sentence(rule, names, at, rules.purpose), rule.on))
     return RuleList(
         id=rules.id, path=path, purpose=rules.purpose.value, takes=rules.purpose.takes,
-        title=words.list_title(rules.purpose), rules=listed,
+        title=list_title(rules.purpose), rules=listed,
     )  # fmt: skip
 
 
-def _flow(flow: Any, book: Rulebook, layers: words.Layers) -> FlowView:
+def _flow(flow: Any, book: Rulebook, layers: Layers) -> FlowView:
     path = f"flows/{flow.id}"
     prompts = []
     for prompt in flow.prompts:
         at = f"{path}/prompts/{prompt.id}"
-        prompts.append(_sentence(prompt.id, at, words.prompt_sentence(prompt, at)))
+        prompts.append(_sentence(prompt.id, at, prompt_sentence(prompt, at)))
     crews = {c.id: c.name for c in book.crews}
     menus = [crews.get(m.crew, m.crew) for m in book.menus if flow.id in m.flows]
-    parts = list(words.flow_sentence(flow, path, layers))
+    parts = list(flow_sentence(flow, path, layers))
     return FlowView(id=flow.id, name=flow.name, path=path, parts=parts, prompts=prompts, menus=menus)

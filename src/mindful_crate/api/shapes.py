@@ -9,7 +9,7 @@ from pydantic import Field
 
 from mindful_crate.api.wiring import Answer, Body
 from mindful_crate.core.placing.explain import Explanation
-from mindful_crate.core.rulebook.sentences import Part
+from mindful_crate.core.rulebook.words.parts import Part
 
 
 class Problem(Answer):

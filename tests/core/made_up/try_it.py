@@ -16,7 +16,7 @@ from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import open_dialogue, run, settings_of
 from mindful_crate.core.proving.telling import does
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, Menu, Prompt
-from mindful_crate.core.rulebook.sentences import flow_sentence, prompt_sentence
+from mindful_crate.core.rulebook.words.scanner import flow_sentence, prompt_sentence
 from mindful_crate.core.world.chain import chain, find
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.tray import tray

@@ -17,18 +17,14 @@ from mindful_crate.core.catalog.places import Bin, BinType, ZonePurpose
 from mindful_crate.core.placing.fit import Floor, TurnDown
 from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.rulebook.bin_rules import BinRule, LookIn, Prefer, Target, UpTo, Wants, Weekday
-from mindful_crate.core.rulebook.sentences import (
-    DAYS,
-    DISPOSITIONS,
+from mindful_crate.core.rulebook.words.bin_rules import DAYS, DISPOSITIONS, UNIT_FORMS, WANTS, prefer_words
+from mindful_crate.core.rulebook.words.parts import (
     ORDER_KINDS,
     STATUSES,
     TRACKINGS,
-    UNIT_FORMS,
-    WANTS,
     Names,
     any_of,
     between,
-    prefer_words,
     thousandths,
 )
 from mindful_crate.core.trail import Outcome, TrailLine, does_not_apply

@@ -20,8 +20,9 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.sentences import PURPOSE_TITLES, any_of
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.rulebook.words.parts import any_of
 
 TAKING = (BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM)
 NUMBERED: tuple[Drawn, ...] = ("plate", "receipt", "task", "message", "dialogue")

@@ -9,17 +9,20 @@ from mindful_crate.core.catalog.goods import INBOUND, OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook import sentences as words
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow, FlowPurpose
 from mindful_crate.core.rulebook.settings import Level, levels
 from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
+from mindful_crate.core.rulebook.words.scanner import NEXT_CONFIRMS, OTHER_BIN, PLATE_BY
+from mindful_crate.core.rulebook.words.steps import BOOKING
 
 TABLES: dict[str, dict[Any, str]] = {
-    "booking": words.BOOKING,
-    "other_bin": words.OTHER_BIN,
-    "next_item_confirms": words.NEXT_CONFIRMS,
+    "booking": BOOKING,
+    "other_bin": OTHER_BIN,
+    "next_item_confirms": NEXT_CONFIRMS,
 }
 """The words of each setting's values."""
 TITLES = {
@@ -71,7 +74,7 @@ def _steps(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
     for kind, plans in ranked.items():
         winners.setdefault(plans[0].id if plans else "", []).append(kind)
     for kinds in winners.values():
-        of = words.any_of(words.ORDERS[k] for k in kinds)
+        of = any_of(ORDERS[k] for k in kinds)
         plans = ranked[kinds[0]]
         if not plans:
             says = "no plan: they never reach a handset"
@@ -105,7 +108,7 @@ def _bin_rules(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
         count = f"{len(own.rules)} rules" if len(own.rules) != 1 else "1 rule"
         level = Level.SITE if own.site else Level.GENERAL
         other = f"{len(others[0].rules)} rules for all sites" if others else "no rules"
-        yield Effective("Bin rules", words.PURPOSE_TITLES[purpose], "List", count, level, other, f"bin_rules/{own.id}")
+        yield Effective("Bin rules", PURPOSE_TITLES[purpose], "List", count, level, other, f"bin_rules/{own.id}")
 
 
 def _recipes(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
@@ -130,11 +133,11 @@ def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Effective
         crews = [c.name for c in book.crews if flow in book.menu_for(site, (c.id,))]
         level = Level.SITE if flow.site else Level.GENERAL
         yield Effective(
-            "Scanner", flow.name, "On the menu of", words.any_of(crews) if crews else "nobody", level, "nobody", ""
+            "Scanner", flow.name, "On the menu of", any_of(crews) if crews else "nobody", level, "nobody", ""
         )
         if flow.purpose is FlowPurpose.RECEIVE:
             yield layered(book, "next_item_confirms", site, flow.next_item_confirms, of=flow.name, chapter="Scanner", place=f"{place}/next_item_confirms")  # fmt: skip
-            yield _own(flow, "A new plate", words.PLATE_BY[flow.plate_by], f"{place}/plate_by")
+            yield _own(flow, "A new plate", PLATE_BY[flow.plate_by], f"{place}/plate_by")
             kind = ground.plate_kinds.get(flow.plate_kind) if flow.plate_kind else None
             yield _own(
                 flow, "Kind of plate", kind.name if kind else "none: no plate can be begun", f"{place}/plate_kind"

@@ -26,8 +26,9 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.sentences import ORDERS, PREFER, PURPOSE_TITLES, WANTS, between
 from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.words.bin_rules import PREFER, PURPOSE_TITLES, WANTS
+from mindful_crate.core.rulebook.words.parts import ORDERS, between
 from mindful_crate.core.scanning.kinds import called
 from mindful_crate.core.scanning.reading import Read
 from mindful_crate.core.work.matters import MACHINE

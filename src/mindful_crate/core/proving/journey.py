@@ -7,8 +7,8 @@ from mindful_crate.core.catalog.ids import PlanId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.sentences import ORDER_KINDS, ORDERS, any_of
 from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan
+from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, any_of
 
 
 @record

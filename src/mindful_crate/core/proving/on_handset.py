@@ -10,8 +10,8 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.sentences import ORDERS, any_of
 from mindful_crate.core.rulebook.steps import StepPlan
+from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
 from mindful_crate.core.work.receiving.checks import order_hold
 
 

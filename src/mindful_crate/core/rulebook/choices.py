@@ -11,8 +11,30 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook import sentences as words
 from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, IfNothing, Wants
+from mindful_crate.core.rulebook.words.bin_rules import (
+    DAYS,
+    DISPOSITIONS,
+    IF_NOTHING,
+    PREFER,
+    SPLIT,
+    TAKING_ANY,
+    UNIT_FORMS,
+    UP_TO,
+    WANTS,
+)
+from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
+from mindful_crate.core.rulebook.words.scanner import (
+    CHECK,
+    FROM_RULES,
+    NEXT_CONFIRMS,
+    OTHER_BIN,
+    PLATE_BY,
+    PROPOSES,
+    SKIP,
+    TO_RULES,
+)
+from mindful_crate.core.rulebook.words.steps import BOOKING
 
 
 @record
@@ -43,22 +65,22 @@ def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
 
 AS_SET = "as the settings say"
 _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
-    "order_kinds": ("From", True, words.ORDER_KINDS),
-    "unit_forms": ("In the form of", True, words.UNIT_FORMS),
-    "trackings": ("Items that are", True, words.TRACKINGS),
-    "statuses": ("Goods that are", True, words.STATUSES),
-    "dispositions": ("Marked", True, words.DISPOSITIONS),
-    "weekdays": ("On", True, words.DAYS),
-    "wants": ("Wants", False, {w: words.WANTS[w] for w in PUTTING_WANTS}),
+    "order_kinds": ("From", True, ORDER_KINDS),
+    "unit_forms": ("In the form of", True, UNIT_FORMS),
+    "trackings": ("Items that are", True, TRACKINGS),
+    "statuses": ("Goods that are", True, STATUSES),
+    "dispositions": ("Marked", True, DISPOSITIONS),
+    "weekdays": ("On", True, DAYS),
+    "wants": ("Wants", False, {w: WANTS[w] for w in PUTTING_WANTS}),
     "take_wants": (
         "Wants",
         False,
-        {w: words.TAKING_ANY if w is Wants.ANY else words.WANTS[w] for w in TAKING_WANTS},
+        {w: TAKING_ANY if w is Wants.ANY else WANTS[w] for w in TAKING_WANTS},
     ),
-    "prefer": ("Prefers", True, {p: words.PREFER[p] for p in BOTH_ORDERS}),
-    "take_prefer": ("Prefers", True, words.PREFER),
-    "up_to": ("As much as", False, words.UP_TO),
-    "split": ("Over several bins", False, words.SPLIT),
+    "prefer": ("Prefers", True, {p: PREFER[p] for p in BOTH_ORDERS}),
+    "take_prefer": ("Prefers", True, PREFER),
+    "up_to": ("As much as", False, UP_TO),
+    "split": ("Over several bins", False, SPLIT),
     "take_split": ("From several bins", False, {False: "all from one bin", True: "from several bins if need be"}),
     "home_bins": ("Only its home bins", False, {True: "the item's home bins", False: "any bin of these places"}),
     "own_plate": (
@@ -66,23 +88,23 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
         False,
         {True: "the bin of the plate being built", False: "any bin of these places"},
     ),
-    "if_nothing": ("If nothing fits", False, words.IF_NOTHING),
+    "if_nothing": ("If nothing fits", False, IF_NOTHING),
     "take_if_nothing": (
         "If nothing is found",
         False,
-        {k: v for k, v in words.IF_NOTHING.items() if k is not IfNothing.OVERFLOW},
+        {k: v for k, v in IF_NOTHING.items() if k is not IfNothing.OVERFLOW},
     ),
-    "from_rules": ("Where goods are taken from", False, words.FROM_RULES),
-    "to_rules": ("Where it goes", False, words.TO_RULES),
+    "from_rules": ("Where goods are taken from", False, FROM_RULES),
+    "to_rules": ("Where it goes", False, TO_RULES),
     "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
     "put_away_on": ("After receiving", False, {True: "are put away by the bin rules", False: "stay there"}),
-    "booking": ("The host is told", False, {None: AS_SET, **words.BOOKING}),
-    "plate_by": ("A new plate", False, words.PLATE_BY),
-    "next_item_confirms": ("Scanning the next item", False, {None: AS_SET, **words.NEXT_CONFIRMS}),
-    "other_bin": ("Another bin", False, {None: AS_SET, **words.OTHER_BIN}),
-    "check": ("Scan check", False, words.CHECK),
-    "proposes": ("It proposes", False, words.PROPOSES),
-    "skip_single": ("It is", False, words.SKIP),
+    "booking": ("The host is told", False, {None: AS_SET, **BOOKING}),
+    "plate_by": ("A new plate", False, PLATE_BY),
+    "next_item_confirms": ("Scanning the next item", False, {None: AS_SET, **NEXT_CONFIRMS}),
+    "other_bin": ("Another bin", False, {None: AS_SET, **OTHER_BIN}),
+    "check": ("Scan check", False, CHECK),
+    "proposes": ("It proposes", False, PROPOSES),
+    "skip_single": ("It is", False, SKIP),
 }
 _CONDITIONS = {
     "groups": "of an item group",
@@ -139,7 +161,7 @@ def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode
         title, entry, unit = _ENTERED[field]
         return Choices(title, False, entry=entry, unit=unit)
     if field == "order_kind":
-        return Choices("For", False, (Choice(None, "All orders"), *_of(words.ORDERS)))
+        return Choices("For", False, (Choice(None, "All orders"), *_of(ORDERS)))
     here = [z for z in ground.zones.values() if z.site == site]
     bins = [b for z in here for b in ground.bins_by_zone[z.code]]
     if field == "zones":

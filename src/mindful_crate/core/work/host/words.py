@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.rulebook.sentences import ORDERS
+from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.work.host.acts import (
     AnnounceOrder,
     BookReceipt,

@@ -13,8 +13,8 @@ from mindful_crate.core.floor.plates import Plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.sentences import any_of
 from mindful_crate.core.rulebook.steps import StepPlan
+from mindful_crate.core.rulebook.words.parts import any_of
 
 LISTED = 5
 """How many lines, orders and the like a sentence names before it says how many more there are."""

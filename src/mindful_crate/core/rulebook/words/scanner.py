@@ -1,0 +1,113 @@
+"""Scanner flows in sentences."""
+
+from __future__ import annotations
+
+from mindful_crate.core.rulebook.bin_rules import (
+    BinPurpose,
+)
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.words.parts import NO_LAYERS, Layers, Part, Sentence, just, layered
+
+PLATE_BY = {
+    PlateBy.MADE: "gets the site's next number",
+    PlateBy.ASKED: "is asked from the worker, who scans a label",
+    PlateBy.NONE: "is not built: goods are received loose",
+}
+
+
+NEXT_CONFIRMS = {
+    True: "confirms the quantity of the last",
+    False: "is refused until the quantity of the last is confirmed",
+}
+
+
+OTHER_BIN = {
+    OtherBin.NEVER: "is never taken",
+    OtherBin.WARN: "is taken after a warning, if the goods fit",
+    OtherBin.REASON: "is taken with a reason, if the goods fit",
+}
+
+
+CHECK = {Check.SCAN: "must be scanned", Check.BELIEVE: "may be scanned, typed or tapped"}
+
+
+PROPOSES = {Proposes.REST: "what is still open", Proposes.ONE: "one", Proposes.BLANK: "nothing"}
+
+
+SKIP = {True: "passed over when there is only one", False: "asked even when there is only one"}
+
+
+FROM_RULES = {
+    None: "the worker chooses",
+    BinPurpose.PICK_FROM: "the rules that pick propose",
+    BinPurpose.REPLENISH_FROM: "the rules that take from reserve propose",
+}
+
+
+TO_RULES = {
+    None: "the worker chooses",
+    BinPurpose.PUT_AWAY: "the rules that put away propose",
+    BinPurpose.REPLENISH_TO: "the rules that bring reserve propose",
+    BinPurpose.RETURN_TO: "the rules for returned goods propose",
+    BinPurpose.STAGE_AT: "the rules that stage propose",
+}
+
+
+SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
+
+
+def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS) -> Sentence:
+    """What a flow does as a whole; its prompts have sentences of their own."""
+    parts = [just(f"People use it to {flow.purpose.says}.")]
+    if flow.purpose is FlowPurpose.RECEIVE:
+        parts += [
+            just(" A new plate "),
+            Part("word", PLATE_BY[flow.plate_by], f"{path}/plate_by", "plate_by"),
+            just(". Scanning the next item "),
+            layered(NEXT_CONFIRMS, "next_item_confirms", flow.next_item_confirms, layers, path),
+            just("."),
+        ]
+    if flow.purpose is FlowPurpose.MOVE_GOODS:
+        parts += [
+            just(" Where goods are taken from, "),
+            Part("word", FROM_RULES.get(flow.from_rules, "?"), f"{path}/from_rules", "from_rules"),
+            just("."),
+        ]
+    if flow.purpose is FlowPurpose.MOVE_PLATES:
+        parts += [just(" "), Part("word", SEVERAL[flow.several], f"{path}/several", "several"), just(" taken up.")]
+    if flow.purpose in (FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
+        parts += [
+            just(" Where it goes, "),
+            Part("word", TO_RULES.get(flow.to_rules, "?"), f"{path}/to_rules", "to_rules"),
+            just("."),
+        ]
+    if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
+        parts += [
+            just(" Another bin than the one shown "),
+            layered(OTHER_BIN, "other_bin", flow.other_bin, layers, path),
+            just("."),
+        ]
+    return tuple(parts)
+
+
+def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
+    """One prompt of a flow in words."""
+    parts: list[Part] = [just(prompt.asks.says + " ")]
+    if prompt.asks is Asks.QUANTITY:
+        parts += [
+            just("is asked as a number; it proposes "),
+            Part("word", PROPOSES[prompt.proposes], f"{path}/proposes", "proposes"),
+        ]
+    elif prompt.asks in (Asks.COUNT, Asks.PART):
+        parts.append(just("is asked as a number" if prompt.asks is Asks.COUNT else "is asked when the worker says so"))
+    elif prompt.asks in (Asks.EXPIRY, Asks.LOT):
+        parts += [
+            just("is asked for items tracked by it and "),
+            Part("word", CHECK[prompt.check], f"{path}/check", "check"),
+        ]
+    else:
+        parts.append(Part("word", CHECK[prompt.check], f"{path}/check", "check"))
+    if prompt.asks in (Asks.ORDER, Asks.TASK):
+        parts += [just("; it is "), Part("word", SKIP[prompt.skip_single], f"{path}/skip_single", "skip_single")]
+    parts.append(just("."))
+    return tuple(parts)
