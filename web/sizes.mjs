@@ -3,7 +3,11 @@ import { readFileSync } from 'node:fs'
 import { gzipSync } from 'node:zlib'
 
 const manifest = JSON.parse(readFileSync('dist/.vite/manifest.json', 'utf8'))
-const LIMITS = { 'handset.html': 200_000, 'index.html': 450_000 }
+// what each front door loads for its first page: the studio begins on a chapter with its bench
+const PAGES = {
+  'handset.html': { limit: 200_000, also: [] },
+  'index.html': { limit: 300_000, also: ['src/studio/parts/ChapterPage.tsx', 'src/studio/BinBench.tsx'] },
+}
 
 function scripts(key, seen = new Set()) {
   if (seen.has(key)) return seen
@@ -13,11 +17,10 @@ function scripts(key, seen = new Set()) {
 }
 
 let tooBig = false
-for (const [entry, limit] of Object.entries(LIMITS)) {
-  const bytes = [...scripts(entry)].reduce(
-    (sum, key) => sum + gzipSync(readFileSync(`dist/${manifest[key].file}`)).length,
-    0,
-  )
+for (const [entry, { limit, also }] of Object.entries(PAGES)) {
+  const loaded = new Set()
+  for (const key of [entry, ...also]) scripts(key, loaded)
+  const bytes = [...loaded].reduce((sum, key) => sum + gzipSync(readFileSync(`dist/${manifest[key].file}`)).length, 0)
   console.log(`${entry}: ${bytes} bytes of script gzipped, limit ${limit}`)
   tooBig ||= bytes > limit
 }

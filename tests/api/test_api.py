@@ -144,6 +144,35 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
     assert loose["says"] == "No bin: the worker is asked."
 
 
+def test_a_chapter_is_answered_edited_and_looked_at(ines: Api) -> None:
+    """What is added says where it is; a look answers what would follow and keeps nothing; an edit sends little back, without
+    the page; a chapter there is not is refused."""
+    head = ines.get("/api/drafts/d-1").json
+    page = ines.get("/api/drafts/d-1/chapters/scanner").json["page"]
+    flow = page["sections"][0]["rows"][0]
+    (remove,) = (a for a in flow["acts"] if a["id"] == "remove")
+    assert remove["look"]
+    looked = ines.post("/api/drafts/d-1/edits", {"version": head["version"], "edits": remove["edits"], "look": True})
+    assert looked.json["version"] == head["version"] and looked.json["follows"] and len(looked.data) < 3_000
+    assert ines.get("/api/drafts/d-1/chapters/scanner").json["page"] == page
+    add = {"op": "add", "path": f"{flow['path']}/prompts", "value": "quantity"}
+    added = ines.post("/api/drafts/d-1/edits", {"version": head["version"], "edits": [add, add]})
+    assert len(set(added.json["made"])) == 2 and len(added.data) < 3_000
+    after = ines.get("/api/drafts/d-1/chapters/scanner").json["page"]["sections"][0]["rows"][0]
+    assert [r["path"] for r in after["lists"][0]["rows"]][-2:] == added.json["made"]
+    heads = {c["id"]: c["findings"] for c in ines.get("/api/drafts/d-1/chapters").json["chapters"]}
+    assert heads["scanner"] == added.json["findings"].get("scanner", 0)
+    ines.post("/api/drafts/d-1/undo", {"version": added.json["version"]})
+    assert ines.get("/api/drafts/d-1/chapters/scanner").json["page"] == page
+    assert ines.get("/api/drafts/d-1/chapters/dancing").json["code"] == "unknown_chapter"
+    facts = ines.get("/api/drafts/d-1/chapters/bin-rules/facts", tab="put_away").json["facts"]
+    rules = ines.get("/api/drafts/d-1/chapters/bin-rules", tab="put_away").json["page"]["sections"][0]["rows"]
+    assert {f["path"] for f in facts} == {r["path"] for r in rules if not r["off"]}
+    assert all("open lines" in f["says"] for f in facts)
+    places = ines.get("/api/drafts/d-1/places").json["places"]
+    assert {"rule 3", "plan", "flow", "crew"} <= {p["kind"] for p in places}
+
+
 def test_edits_from_two_windows(app: Any, ines: Api) -> None:
     """The second window's stale edit is refused with what changed meanwhile; undo and redo work from both."""
     version = ines.get("/api/drafts/d-1").json["version"]
@@ -153,7 +182,8 @@ def test_edits_from_two_windows(app: Any, ines: Api) -> None:
         "says": "Another bin: never.",
     }
     view = ines.post("/api/drafts/d-1/edits", edit).json
-    assert "is never taken" in "".join(p["text"] for f in view["flows"] for p in f["parts"])
+    flows = ines.get("/api/drafts/d-1/chapters/scanner").json["page"]["sections"][0]["rows"]
+    assert "is never taken" in "".join(p["text"] for f in flows for p in f["parts"])
     stale = Api(app.test_client(), "ines").post("/api/drafts/d-1/edits", edit)
     assert stale.status_code == 409
     assert stale.json["changed"] == ["@ines: Another bin: never."]
@@ -271,7 +301,8 @@ def test_a_rulebook_that_stops_cannot_be_run(ines: Api) -> None:
     version = ines.get("/api/drafts/d-1").json["version"]
     edit = {"op": "set", "path": "bin_rules/BL-1/rules/BR-3/targets/T-5/look_in/zones", "value": ["MOON"]}
     view = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": [edit]}).json
-    assert next((f["code"], f["severity"]) for f in view["findings"]) == ("missing_zone", "blocks")
+    found = ines.get("/api/drafts/d-1/findings").json["findings"]
+    assert next((f["code"], f["severity"], f["chapter"]) for f in found) == ("missing_zone", "blocks", "bin-rules")
     made = ines.post("/api/worlds", {"name": "x", "draft": "d-1"}).json
     assert made["code"] == "rulebook_blocked" and "MOON" in made["title"] and "T-5" in made["place"]
     assert ines.post("/api/rehearsals/rope-by-the-pallet/run", {"rulebook": "d-1"}).json["code"] == "rulebook_blocked"
@@ -342,7 +373,7 @@ def test_a_site_gets_its_live_floor_once(ines: Api, app: Any) -> None:
     refused = ines.post("/api/drafts/d-2/live", {"version": broken.json["version"]}).json
     assert refused["code"] == "blocked", refused
     back = ines.post("/api/drafts/d-2/undo", {"version": broken.json["version"]}).json
-    site = back["site"]
+    site = ines.get("/api/drafts/d-2").json["site"]
     made = ines.post("/api/drafts/d-2/live", {"version": back["version"]}).json
     assert (made["kind"], made["site"], made["seq"]) == ("live", site, 0)
     assert ines.get("/api/drafts/d-2").json["in_force"] and not ines.get("/api/drafts/d-2").json["differs_from_force"]

@@ -118,20 +118,23 @@ def test_a_real_host_with_its_key(app: Any, ines: Api) -> None:
 
 
 def test_settings_and_agreement_of_a_draft(ines: Api) -> None:
-    """A layer that is not there yet is made by the first edit; the sentence and the rows follow, undo takes it back; an
-    unknown bin or item is said."""
-    before = ines.get("/api/drafts/d-1/settings").json
-    assert before["there"] == []
+    """A layer that is not there yet is made by the first word set in it; the sentence and what holds follow, undo takes it
+    back; an unknown bin or item is said."""
+
+    def holds() -> dict[str, Any]:
+        levels, facts = ines.get("/api/drafts/d-1/chapters/settings").json["page"]["sections"]
+        (line,) = (x for x in levels["matrix"]["lines"] if x["title"].startswith("Another bin"))
+        (fact,) = (f for f in facts["facts"] if f["of"] == "Move plates" and f["setting"].startswith("Another bin"))
+        return {"set": [c["part"]["value"] for c in line["cells"]], "level": fact["level"]}
+
+    before = holds()
+    assert before["set"] == [None, None]
     version = ines.get("/api/drafts/d-1").json["version"]
-    layer = {"id": "HQ", "site": "HQ", "other_bin": "never"}
-    edits = [{"op": "insert", "path": "settings", "value": layer, "at": 0}]
+    edits = [{"op": "set", "path": "settings/HQ/other_bin", "value": "never"}]
     draft = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": edits}).json
-    flow = next(f for f in draft["flows"] if f["id"] == "F-MOVEPLATES")
-    after = ines.get("/api/drafts/d-1/settings").json
-    row = next(r for r in after["rows"] if r["of"] == flow["name"] and r["setting"].startswith("Another bin"))
-    assert (after["there"], row["level"]) in ((["HQ"], "site"), (["HQ"], "own"))
+    assert holds()["set"] == [None, "never"] and holds()["level"] in ("site", "own")
     ines.post("/api/drafts/d-1/undo", {"version": draft["version"]})
-    assert ines.get("/api/drafts/d-1/settings").json["there"] == []
+    assert holds() == before
     ask = {"item": "ROPE-12", "order": "PO-1007"}
     found = ines.post("/api/drafts/d-1/bench/agreement", ask).json
     assert found["bin"].startswith("B-")

@@ -28,7 +28,7 @@ def test_every_choice_of_a_command_is_explained_with_those_before_it(ines: Api, 
     """Two items of one loose receipt: two questions, the second knows where the first will lie; a child under other rules
     explains what its parent did by its parent's."""
     world = str(ines.post("/api/worlds", {"name": "two", "draft": "d-2", "book_seconds": 2}).json["id"])
-    flows = ines.get("/api/drafts/d-2").json["book"]["flows"]
+    flows = ines.get("/api/drafts/d-2/file").json["flows"]
     receive = next(f["id"] for f in flows if f["purpose"] == "receive")
     said = played(ines, world, receive, "GL-501", barcode(ground, "SHK-08", "box"), "4", "RNG-8", "60", "!finish")
     entry = said.json["entry"]
@@ -41,7 +41,7 @@ def test_every_choice_of_a_command_is_explained_with_those_before_it(ines: Api, 
     assert ines.get(f"/api/worlds/{world}/entries/{entry['seq']}/why", trail=2).json["code"] == "no_trail"
 
     draft = ines.get("/api/drafts/d-2").json
-    rules = next(r for r in draft["book"]["bin_rules"] if r["purpose"] == "put_away")
+    rules = next(r for r in ines.get("/api/drafts/d-2/file").json["bin_rules"] if r["purpose"] == "put_away")
     chose = next(x["rule"] for x in one["lines"] if x["outcome"] == "chosen")
     edit = {"op": "set", "path": f"bin_rules/{rules['id']}/rules/{chose}/on", "value": False}
     changed = ines.post("/api/drafts/d-2/edits", {"version": draft["version"], "edits": [edit]})

@@ -78,7 +78,8 @@ def test_a_setting_is_made_for_all_sites_and_seen_where_it_holds(page: Page) -> 
     names what does not agree first."""
     sign_in(page)
     page.goto("/settings")
-    page.get_by_label("Scanning the next item, all sites").select_option(label="is refused until the quantity of the last is confirmed")  # fmt: skip
+    page.get_by_role("button", name="Scanning the next item, all sites: not set here").click()
+    page.get_by_role("option", name="is refused until the quantity of the last is confirmed").click()
     row = page.get_by_role("row", name=re.compile("is refused until.*set for all sites confirms.*as usual"))
     expect(row).to_have_count(2)
     page.get_by_role("button", name="Undo").click()

@@ -110,16 +110,16 @@ def test_a_scan_check_changes_what_the_handset_asks(page: Page) -> None:
     """On Scanner, demanding a scan of the order takes the list away from the handset on the bench."""
     sign_in(page)
     page.goto("/scanner")
-    page.get_by_role("button", name="Receive to a pallet").click()
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
     pick = page.locator(".hs-pick", has_text="PO-1001")
     expect(pick).to_be_visible()
-    page.locator("#F-RECEIVE .rule .word", has_text="may be scanned, typed or tapped").first.click()
+    page.locator("#F-RECEIVE .places .word", has_text="may be scanned, typed or tapped").first.click()
     page.get_by_role("option", name="must be scanned").click()
-    page.get_by_role("button", name="Receive to a pallet").click()
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
     expect(page.locator(".hs")).to_contain_text("must be scanned")
     expect(page.locator(".hs-pick")).to_have_count(0)
     page.get_by_role("button", name="Undo", exact=True).click()
-    page.get_by_role("button", name="Receive to a pallet").click()
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
     expect(pick).to_be_visible()
 
 

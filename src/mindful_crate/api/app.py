@@ -21,7 +21,9 @@ from mindful_crate import __version__
 from mindful_crate.api import (
     benches,
     catalogue,
+    chapters,
     doors,
+    drafts,
     ground,
     handsets,
     hosts,
@@ -29,7 +31,6 @@ from mindful_crate.api import (
     logs,
     people,
     rehearsals,
-    rulebook,
     sessions,
     worlds,
 )
@@ -135,7 +136,8 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     for module in (
         sessions,
         people,
-        rulebook,
+        chapters,
+        drafts,
         benches,
         worlds,
         logs,

@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.plain import Misfit, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.rulebook.adding import first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.rulebook.versions import read_rulebook
@@ -63,17 +64,26 @@ class Drafts:
             raise Refusal("unknown_draft", "There is no such draft; it may have been removed.")
         return Draft(row, self.worlds.rulebook(conn, row.rulebook))
 
-    def edit(self, conn: db.Conn, id_: str, version: int, edits: tuple[Edit, ...], says: str, by: str) -> Draft:
-        """Save edits as the next step. They must keep the rulebook's shape; what they mean is for findings."""
+    def edit(
+        self, conn: db.Conn, id_: str, version: int, edits: tuple[Edit, ...], says: str, by: str,
+        made: list[str] | None = None,
+    ) -> Draft:  # fmt: skip
+        """Save edits as the next step. They must keep the rulebook's shape; what they mean is for findings. ``made`` gets the
+        paths of what was added."""
         draft = self._locked(conn, id_, version)
-        try:
-            rulebook = read_rulebook(apply_edits(to_plain(draft.rulebook), edits))
-        except Misfit as misfit:
-            raise Refusal("bad_edit", f"That does not fit here: {misfit.says}.", misfit.place) from None
+        rulebook = self.supposed(conn, draft, edits, made)
         if rulebook == draft.rulebook:
             return draft
         self.put(conn, draft.row, rulebook, says, by)
         return self.get(conn, id_)
+
+    def supposed(self, conn: db.Conn, draft: Draft, edits: tuple[Edit, ...], made: list[str] | None = None) -> Rulebook:
+        """What edits would make of a draft's rulebook; nothing is kept."""
+        first = first_part(self.worlds.ground(conn, draft.row.opening), SiteCode(draft.row.site))
+        try:
+            return read_rulebook(apply_edits(to_plain(draft.rulebook), edits, first, made))
+        except Misfit as misfit:
+            raise Refusal("bad_edit", f"That does not fit here: {misfit.says}.", misfit.place) from None
 
     def put(self, conn: db.Conn, row: DraftRow, rulebook: Rulebook, says: str, by: str) -> None:
         """Make a rulebook the next step of a draft whose row is locked."""

@@ -8,9 +8,8 @@ import { Navigate, NavLink, Route, Routes, useLocation, useNavigate } from 'reac
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { ago, useLive } from '../shared/live'
 import { Names, Told } from '../shared/Told'
-import { BinRules } from './BinRules'
 import { chooseDraft, DRAFT, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
-import { CHAPTERS } from './chapters'
+import { CHAPTERS, RULES } from './chapters'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
 import { SignIn } from './SignIn'
@@ -18,9 +17,7 @@ import { SignIn } from './SignIn'
 const Site = lazy(() => import('./Site'))
 const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalogue })))
 const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
-const Steps = lazy(() => import('./Steps'))
-const Settings = lazy(() => import('./Settings'))
-const Scanner = lazy(() => import('./Scanner'))
+const ChapterPage = lazy(() => import('./parts/ChapterPage'))
 const Host = lazy(() => import('./Host'))
 const Documents = lazy(() => import('./Documents'))
 const Stock = lazy(() => import('./Stock'))
@@ -232,12 +229,18 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/catalogue" element={<Catalogue me={me} />} />
             <Route path="/catalogue/:table" element={<Catalogue me={me} />} />
             <Route path="/orders" element={<Orders me={me} />} />
-            <Route path="/bin-rules" element={<BinRules me={me} />} />
-            <Route path="/bin-rules/:rule" element={<BinRules me={me} />} />
-            <Route path="/steps" element={<Steps me={me} />} />
-            <Route path="/scanner" element={<Scanner me={me} />} />
-            <Route path="/scanner/:flow" element={<Scanner me={me} />} />
-            <Route path="/settings" element={<Settings me={me} />} />
+            {RULES.flatMap((chapter) => [
+              <Route
+                key={chapter}
+                path={`/${chapter}`}
+                element={<ChapterPage key={chapter} me={me} chapter={chapter} />}
+              />,
+              <Route
+                key={`${chapter} at`}
+                path={`/${chapter}/:part`}
+                element={<ChapterPage key={chapter} me={me} chapter={chapter} />}
+              />,
+            ])}
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />
@@ -288,13 +291,6 @@ function useWatched(): string {
 function Rail({ me }: { me: Shape['Me'] }) {
   const draft = useDraft()
   const rehearsals = useRehearsals()
-  const at = (prefix: string) => draft.data?.findings.filter((f) => f.place.startsWith(prefix)) ?? []
-  const found: Record<string, Shape['FindingView'][]> = {
-    '/steps': [...at('step_plans'), ...at('recipes')],
-    '/catalogue': at('series'),
-    '/bin-rules': at('bin_rules'),
-    '/scanner': [...at('flows'), ...at('menus')],
-  }
   const due = rehearsals.data?.rehearsals.filter((r) => r.needs_a_look).length ?? 0
   return (
     <nav className="rail" aria-label="Chapters">
@@ -304,9 +300,9 @@ function Rail({ me }: { me: Shape['Me'] }) {
           {chapters
             .filter(([, to]) => to !== '/people' || me.rights.includes('people'))
             .map(([name, to]) => {
-              const findings = found[to] ?? []
-              const count = to === '/rehearsals' ? due : findings.length
-              const blocks = findings.some((f) => f.severity === 'blocks')
+              const chapter = to === '/catalogue' ? '' : to.slice(1)
+              const count = to === '/rehearsals' ? due : (draft.data?.findings[chapter] ?? 0)
+              const blocks = (draft.data?.stops[chapter] ?? 0) > 0
               return (
                 <NavLink key={to} to={to}>
                   {name}

@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { when } from '../shared/when'
-import { Skeleton } from './BinRules'
+import { Skeleton } from './parts/Skeleton'
 import { useWorld, WorldPicker } from './WorldPicker'
 
 type Doc = Shape['DocView']

@@ -1,9 +1,10 @@
-import type { Shape } from '../shared/client'
 import { Told } from '../shared/Told'
+import { useFound } from './data'
 
 /** Findings whose place lies under a path, each with its mark and word. */
-export function Findings({ of, under }: { of: Shape['DraftView']; under: string }) {
-  return of.findings
+export function Findings({ under }: { under: string }) {
+  const found = useFound().data?.findings ?? []
+  return found
     .filter((f) => f.place === under || f.place.startsWith(`${under}/`))
     .map((f) => (
       <span key={f.code + f.place} className={`finding ${f.severity}`} tabIndex={-1}>

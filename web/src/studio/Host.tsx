@@ -5,7 +5,7 @@ import { Link } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { when } from '../shared/when'
-import { Skeleton } from './BinRules'
+import { Skeleton } from './parts/Skeleton'
 import { KINDS, OrderForm } from './OrderForm'
 import { NewRun, useOffice, useWorld, WorldPicker } from './WorldPicker'
 

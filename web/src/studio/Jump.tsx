@@ -1,6 +1,8 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useDraft, useRehearsals, useWorlds } from './data'
+import { useQuery } from '@tanstack/react-query'
+import { client, got } from '../shared/client'
+import { DRAFT, useDraft, useRehearsals, useWorlds } from './data'
 import { CHAPTERS } from './chapters'
 import { Sheet } from './Sheet'
 
@@ -15,24 +17,19 @@ export function Jump({ open, close }: { open: boolean; close: () => void }) {
 
 function Search({ close }: { close: () => void }) {
   const go = useNavigate()
-  const draft = useDraft().data
+  const rulebook = useDraft().data?.rulebook
+  const places = useQuery({
+    queryKey: ['bench', 'places', DRAFT, rulebook],
+    enabled: rulebook !== undefined,
+    queryFn: () => got(client.GET('/api/drafts/{id}/places', { params: { path: { id: DRAFT } } })),
+  })
   const rehearsals = useRehearsals().data?.rehearsals ?? []
   const worlds = useWorlds().data?.worlds ?? []
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   const all = [
     ...CHAPTERS.flatMap(({ chapters }) => chapters.map(([label, to]) => ({ kind: 'chapter', label, to }))),
-    ...(draft?.rule_lists ?? []).flatMap((l) =>
-      l.rules.map((r, n) => ({
-        kind: `rule ${n + 1}`,
-        label: r.parts
-          .filter((p) => p.kind !== 'add')
-          .map((p) => p.text)
-          .join(''),
-        to: `/bin-rules/${r.id}`,
-      })),
-    ),
-    ...(draft?.flows ?? []).map((f) => ({ kind: 'flow', label: f.name, to: `/scanner/${f.id}` })),
+    ...(places.data?.places ?? []).map((p) => ({ kind: p.kind, label: p.says, to: `/${p.chapter}/${p.id}` })),
     ...rehearsals.map((r) => ({ kind: 'rehearsal', label: r.name, to: `/rehearsals/${r.id}` })),
     ...worlds
       .filter((w) => w.kind === 'rehearsal')

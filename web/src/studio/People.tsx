@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
 import { client, got, type Shape, Trouble } from '../shared/client'
 import { when } from '../shared/when'
-import { Skeleton } from './BinRules'
+import { Skeleton } from './parts/Skeleton'
 import { Say } from './data'
 import { Sheet } from './Sheet'
 

@@ -5,7 +5,7 @@ import { Link, useNavigate } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
 import { when } from '../shared/when'
-import { Skeleton } from './BinRules'
+import { Skeleton } from './parts/Skeleton'
 import { DRAFT, Say, useRehearsals, useWorlds } from './data'
 
 const VERDICTS = {

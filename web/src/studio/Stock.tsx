@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { client, got } from '../shared/client'
 import { Told } from '../shared/Told'
-import { Skeleton } from './BinRules'
+import { Skeleton } from './parts/Skeleton'
 import { SiteMap, type Verdict } from './SiteMap'
 import { useWorld, WorldPicker } from './WorldPicker'
 

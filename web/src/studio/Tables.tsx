@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../shared/client'
 import { Told } from '../shared/Told'
-import { Skeleton } from './BinRules'
+import { Skeleton } from './parts/Skeleton'
 import { BringIn } from './BringIn'
 import { DRAFT, useDraft, useGroundChange, useGroundHead } from './data'
 import { Findings } from './Findings'
@@ -181,7 +181,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
       {rows.error && <p className="empty">{rows.error.message}</p>}
       {table === 'series' && draft.data && (
         <p className="under">
-          <Findings of={draft.data} under="series" />
+          <Findings under="series" />
         </p>
       )}
       {!v ? (

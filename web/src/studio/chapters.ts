@@ -28,3 +28,6 @@ export const CHAPTERS = [
   },
   { group: 'House', chapters: [['People', '/people', 'p']] },
 ] as const
+
+/** The chapters that are drawn from what the core says of them. */
+export const RULES = CHAPTERS[1].chapters.map(([, to]) => to.slice(1))

@@ -20,6 +20,17 @@ export function useDraft() {
   })
 }
 
+/** Everything that was found in the draft. */
+export function useFound() {
+  const rulebook = useDraft().data?.rulebook
+  return useQuery({
+    queryKey: ['bench', 'findings', DRAFT, rulebook],
+    enabled: rulebook !== undefined,
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/drafts/{id}/findings', { params: { path: { id: DRAFT } } })),
+  })
+}
+
 export function useGround() {
   return useQuery({
     queryKey: ['ground', DRAFT],
@@ -85,7 +96,12 @@ export function useOpenGoods(purpose: string, world = '') {
   })
 }
 
-export type Edit = { op: 'set' | 'insert' | 'remove' | 'move'; path: string; value?: unknown; at?: number }
+export type Edit = {
+  op: 'set' | 'insert' | 'remove' | 'move' | 'add' | 'copy'
+  path: string
+  value?: unknown
+  at?: number | null
+}
 
 /** Edits, undo and redo of the draft: each is saved at once; a stale one says what changed meanwhile. */
 export function useEdits() {
@@ -93,8 +109,8 @@ export function useEdits() {
   const say = useContext(Say)
   const settled = {
     scope: { id: 'draft' }, // one after another: an edit made while the last is on its way must not be stale
-    onSuccess: (draft: Shape['DraftView']) => {
-      queries.setQueryData(['draft', DRAFT], draft)
+    onSuccess: (edited: Shape['Edited']) => {
+      queries.setQueryData<Shape['DraftView']>(['draft', DRAFT], (before) => before && { ...before, ...edited })
       void queries.invalidateQueries({ queryKey: ['bench'] })
       void queries.invalidateQueries({ queryKey: ['rehearsals'] })
       void queries.invalidateQueries({ queryKey: ['world'] })
@@ -111,7 +127,7 @@ export function useEdits() {
       got(
         client.POST('/api/drafts/{id}/edits', {
           params: { path: { id: DRAFT } },
-          body: { version: version(), edits: edits as Shape['EditBody'][], says },
+          body: { version: version(), edits: edits as Shape['EditBody'][], says, look: false },
         }),
       ),
     ...settled,
@@ -127,23 +143,9 @@ export function useEdits() {
     ...settled,
   })
   return {
-    edit: (edits: Edit[], says: string) => edit.mutate({ edits, says }),
+    edit: (edits: Edit[], says: string, made?: (paths: string[]) => void) =>
+      edit.mutate({ edits, says }, { onSuccess: ({ made: paths }) => paths.length && made?.(paths) }),
     undo: () => undo.mutate(),
     redo: () => redo.mutate(),
   }
-}
-
-/** The value at a path of the rulebook, in which parts of lists are found by their id. */
-export function valueAt(book: unknown, path: string): unknown {
-  return path.split('/').reduce<unknown>((at, step) => {
-    if (Array.isArray(at)) return at.find((part: { id?: string }) => part.id === step)
-    return at && typeof at === 'object' ? (at as Record<string, unknown>)[step] : undefined
-  }, book)
-}
-
-/** A short id that no part of the rulebook has yet. */
-export function freeId(prefix: string, taken: string[]): string {
-  let n = taken.length + 1
-  while (taken.includes(`${prefix}-${n}`)) n += 1
-  return `${prefix}-${n}`
 }

@@ -16,20 +16,9 @@ from mindful_crate.core.rulebook.settings import Level, levels
 from mindful_crate.core.rulebook.steps import Need, StepPlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
-from mindful_crate.core.rulebook.words.scanner import NEXT_CONFIRMS, OTHER_BIN, PLATE_BY
-from mindful_crate.core.rulebook.words.steps import BOOKING
+from mindful_crate.core.rulebook.words.scanner import PLATE_BY
+from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 
-TABLES: dict[str, dict[Any, str]] = {
-    "booking": BOOKING,
-    "other_bin": OTHER_BIN,
-    "next_item_confirms": NEXT_CONFIRMS,
-}
-"""The words of each setting's values."""
-TITLES = {
-    "booking": "The host is told",
-    "other_bin": "Another bin than the one shown",
-    "next_item_confirms": "Scanning the next item",
-}
 MOVES_TO_BINS = (FlowPurpose.PUT_AWAY, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES)
 
 

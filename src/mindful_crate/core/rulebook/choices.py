@@ -12,6 +12,7 @@ from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, IfNothing, Wants
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.bin_rules import (
     DAYS,
     DISPOSITIONS,
@@ -26,6 +27,7 @@ from mindful_crate.core.rulebook.words.bin_rules import (
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
+    EACH,
     FROM_RULES,
     NEXT_CONFIRMS,
     OTHER_BIN,
@@ -34,6 +36,7 @@ from mindful_crate.core.rulebook.words.scanner import (
     SKIP,
     TO_RULES,
 )
+from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 from mindful_crate.core.rulebook.words.steps import BOOKING
 
 
@@ -49,13 +52,13 @@ class Choice:
 @record
 class Choices:
     """All that a live word may say; ``many`` lets several be ticked, ``ordered`` keeps the order of ticking.
-    ``entry`` says that a number or a range is entered instead, in ``unit``."""
+    ``entry`` says that a number, a range or a text is entered instead, in ``unit``."""
 
     title: str
     many: bool
     choices: tuple[Choice, ...] = ()
     ordered: bool = False
-    entry: Literal["", "number", "range"] = ""
+    entry: Literal["", "number", "range", "text"] = ""
     unit: str = ""
 
 
@@ -105,6 +108,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "check": ("Scan check", False, CHECK),
     "proposes": ("It proposes", False, PROPOSES),
     "skip_single": ("It is", False, SKIP),
+    "each": ("It is asked", False, EACH),
 }
 _CONDITIONS = {
     "groups": "of an item group",
@@ -139,7 +143,9 @@ _ADDED = {
     "take_limit": ("But only", {"most": _LIMITS["most"]}),
 }
 """Words that are not there yet: choosing one of these leads to its own choices."""
-_ENTERED: dict[str, tuple[str, Literal["number", "range"], str]] = {
+_ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
+    "name": ("Called", "text", ""),
+    "prompt_words": ("In the words", "text", ""),
     "quantity": ("Quantity", "range", "base units"),
     "weight_kg": ("Weight", "range", "kg"),
     "height_mm": ("Height", "range", "mm"),
@@ -149,8 +155,15 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range"], str]] = {
 }
 
 
-def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode], tuple[int, int]]) -> Choices | None:
-    """The choices of a word; None if no word has that field. ``free`` tells (empty bins, bins) of a zone."""
+def choices(
+    field: str,
+    ground: Ground,
+    site: SiteCode,
+    free: Callable[[ZoneCode], tuple[int, int]],
+    book: Rulebook | None = None,
+) -> Choices | None:
+    """The choices of a word; None if no word has that field. ``free`` tells (empty bins, bins) of a zone; some choose among
+    the parts of the rulebook."""
     if field in _FIXED:
         title, many, table = _FIXED[field]
         return Choices(title, many, _of(table), ordered=field == "prefer")
@@ -160,6 +173,15 @@ def choices(field: str, ground: Ground, site: SiteCode, free: Callable[[ZoneCode
     if field in _ENTERED:
         title, entry, unit = _ENTERED[field]
         return Choices(title, False, entry=entry, unit=unit)
+    if field.startswith("set_") and field[4:] in TABLES:
+        return Choices(TITLES[field[4:]], False, _of({None: "not set here", **TABLES[field[4:]]}))
+    if field == "crew":
+        return Choices("For", False, tuple(Choice(c.id, c.name) for c in book.crews) if book else ())
+    if field == "menu_flows":
+        flows = tuple(Choice(f.id, f.name) for f in book.flows) if book else ()
+        return Choices("They see, in this order", True, flows, ordered=True)
+    if field == "plate_kind":
+        return Choices("Kind of plate", False, tuple(Choice(k.code, k.name) for k in ground.plate_kinds.values()))
     if field == "order_kind":
         return Choices("For", False, (Choice(None, "All orders"), *_of(ORDERS)))
     here = [z for z in ground.zones.values() if z.site == site]

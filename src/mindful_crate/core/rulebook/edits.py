@@ -1,4 +1,4 @@
-"""Edits of a rulebook in its plain form: set, insert, remove and move by path.
+"""Edits of a rulebook in its plain form: set, insert, remove, move, add and copy by path.
 
 A path is a row of steps joined by ``/``: field names, and in lists the ``id`` of the part meant, so that it
 stays true when parts are reordered: ``bin_rules/BL-1/rules/BR-2/targets/T-3/wants``. Undo and redo step through
@@ -13,29 +13,58 @@ from typing import Any, Literal
 from mindful_crate.core.plain import Plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.adding import FirstPart, at, copied, with_ids
+from mindful_crate.core.rulebook.settings import GENERAL
 
 
 @record
 class Edit:
     """One change. ``set`` replaces what is at ``path``; ``insert`` puts ``value`` into the list at ``path``
-    before position ``at``; ``remove`` takes the part at ``path`` away; ``move`` brings it to position ``at``."""
+    before position ``at``; ``remove`` takes the part at ``path`` away; ``move`` brings it to position ``at``; ``add`` puts a
+    new part into the list at ``path``, made after what was chosen for it (``value``); ``copy`` puts a part once more, after
+    itself. What is added or copied gets an id of its own."""
 
-    op: Literal["set", "insert", "remove", "move"]
+    op: Literal["set", "insert", "remove", "move", "add", "copy"]
     path: str
     value: Any = None
     at: int | None = None
 
 
-def apply_edits(plain: Plain, edits: tuple[Edit, ...]) -> Plain:
-    """A copy of the plain rulebook with the edits made, one after the other."""
+def _nothing(plain: Plain, path: str, choice: Any) -> dict[str, Any]:
+    raise Refusal("nothing_to_add", f"Nothing is added at `{path}`.", path)
+
+
+def apply_edits(
+    plain: Plain, edits: tuple[Edit, ...], first: FirstPart = _nothing, made: list[str] | None = None
+) -> Plain:
+    """A copy of the plain rulebook with the edits made, one after the other. ``first`` says how a new part begins; ``made``
+    gets the paths of what was added or copied."""
     plain = copy.deepcopy(plain)
     for edit in edits:
-        _apply(plain, edit)
+        path = _apply(plain, _spelled_out(plain, edit, first))
+        if edit.op in ("add", "copy") and made is not None:
+            made.append(path)
     return plain
 
 
-def _apply(plain: Plain, edit: Edit) -> None:
+def _spelled_out(plain: Plain, edit: Edit, first: FirstPart) -> Edit:
+    """An edit that adds or copies, as the insertion it is."""
+    if edit.op == "add":
+        list_ = edit.path.rpartition("/")[2]
+        part = with_ids(plain, list_, first(plain, edit.path, edit.value))
+        return Edit("insert", edit.path, part, edit.at)
+    if edit.op == "copy":
+        list_path, _, id_ = edit.path.rpartition("/")
+        part = copied(plain, edit.path)
+        return Edit("insert", list_path, part, _position(at(plain, list_path), id_, edit.path) + 1)
+    return edit
+
+
+def _apply(plain: Plain, edit: Edit) -> str:
+    """Make one edit; the path of what was inserted."""
     steps = edit.path.split("/")
+    if steps[0] == "settings" and len(steps) > 2 and edit.value is not None:
+        _layer(plain, steps[1])
     if edit.op == "insert":
         parent = _walk(plain, steps[:-1], edit.path)
         parts = parent.setdefault(steps[-1], []) if isinstance(parent, dict) else None
@@ -45,7 +74,7 @@ def _apply(plain: Plain, edit: Edit) -> None:
         if any(isinstance(p, dict) and p.get("id") == value_id for p in parts):
             raise Refusal("id_taken", f"`{value_id}` is there already.", edit.path)
         parts.insert(len(parts) if edit.at is None else edit.at, copy.deepcopy(edit.value))
-        return
+        return f"{edit.path}/{value_id}"
     parent, last = _walk(plain, steps[:-1], edit.path), steps[-1]
     if edit.op == "set":
         if not isinstance(parent, dict):
@@ -54,13 +83,21 @@ def _apply(plain: Plain, edit: Edit) -> None:
             parent.pop(last, None)
         else:
             parent[last] = copy.deepcopy(edit.value)
-        return
+        return ""
     if not isinstance(parent, list):
         raise _lost(edit.path)
     at = _position(parent, last, edit.path)
     part = parent.pop(at)
     if edit.op == "move":
         parent.insert(max(0, min(edit.at or 0, len(parent))), part)
+    return ""
+
+
+def _layer(plain: Plain, id_: str) -> None:
+    """A layer of settings is there from when something is set in it."""
+    layers = plain.setdefault("settings", [])
+    if not any(layer.get("id") == id_ for layer in layers):
+        layers.append({"id": id_} if id_ == GENERAL else {"id": id_, "site": id_})
 
 
 def _walk(plain: Plain, steps: list[str], path: str) -> Any:

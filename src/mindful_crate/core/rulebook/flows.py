@@ -11,11 +11,11 @@ from enum import StrEnum
 from typing import Self
 
 from mindful_crate.core.catalog.ids import CrewId, FlowId, PlateKindCode, PromptId, SiteCode
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 
 
-class Said(StrEnum):
+class Said(Word):
     """A value with its words."""
 
     says: str

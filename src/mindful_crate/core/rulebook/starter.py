@@ -6,7 +6,6 @@ with what to make first.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Any
 
 from mindful_crate.core.catalog.ids import (
@@ -39,6 +38,20 @@ from mindful_crate.core.rulebook.flows import Asks, Check, Crew, Each, Flow, Flo
 from mindful_crate.core.rulebook.steps import Need, PutAwayStep, ReceiveStep, Recipe, StepPlan
 
 FLOOR = CrewId("floor")
+FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
+    FlowPurpose.RECEIVE: (
+        (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
+        (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE),
+    ),
+    FlowPurpose.PUT_AWAY: ((Asks.TASK, Each.LINE), (Asks.BIN, Each.LINE)),
+    FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
+    FlowPurpose.MOVE_GOODS: (
+        (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),
+        (Asks.TO, Each.LINE),
+    ),
+    FlowPurpose.LOOK_UP: ((Asks.LOOK, Each.LINE),),
+}  # fmt: skip
+"""What a flow of each purpose asks at first."""
 RECEIVES = (ZonePurpose.RECEIVING, ZonePurpose.DOCK, ZonePurpose.DOOR)
 """Where goods may be received into, the best first."""
 
@@ -55,13 +68,10 @@ def starter(name: str, ground: Ground, site: SiteCode) -> Rulebook:
         raise Refusal("no_plate_kind", "There is no kind of plate yet: make one, say a pallet, in the catalogue.")
     rules = _put_away(ground, site)
     flows: tuple[Flow, ...] = (
-        _flow("receive", "Receive to a plate", FlowPurpose.RECEIVE, (
-            (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
-            (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE)), plate_kind=kind),
-        _flow("putaway", "Put away", FlowPurpose.PUT_AWAY, ((Asks.TASK, Each.LINE), (Asks.BIN, Each.LINE))),
-        _flow("move", "Move plates", FlowPurpose.MOVE_PLATES, ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
-              several=True, to_rules=BinPurpose.PUT_AWAY if rules else None),
-        _flow("look", "Look up", FlowPurpose.LOOK_UP, ((Asks.LOOK, Each.LINE),)),
+        _flow("receive", "Receive to a plate", FlowPurpose.RECEIVE, plate_kind=kind),
+        _flow("putaway", "Put away", FlowPurpose.PUT_AWAY),
+        _flow("move", "Move plates", FlowPurpose.MOVE_PLATES, several=True, to_rules=BinPurpose.PUT_AWAY if rules else None),
+        _flow("look", "Look up", FlowPurpose.LOOK_UP),
     )  # fmt: skip
     if not rules:
         flows = tuple(f for f in flows if f.purpose is not FlowPurpose.PUT_AWAY)
@@ -96,14 +106,10 @@ def _loose(name: str, ground: Ground, site: SiteCode) -> Rulebook:
         )
         rules = (BinRule(RuleId("BR-1"), targets, Conditions(), split=True, if_nothing=IfNothing.ASK),)
     flows: tuple[Flow, ...] = (
-        _flow("receive", "Receive", FlowPurpose.RECEIVE, (
-            (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
-            (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE)), plate_by=PlateBy.NONE),
-        _flow("putaway", "Put away", FlowPurpose.PUT_AWAY, ((Asks.TASK, Each.LINE), (Asks.BIN, Each.LINE))),
-        _flow("move", "Move goods", FlowPurpose.MOVE_GOODS, (
-            (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),
-            (Asks.TO, Each.LINE)), to_rules=BinPurpose.PUT_AWAY),
-        _flow("look", "Look up", FlowPurpose.LOOK_UP, ((Asks.LOOK, Each.LINE),)),
+        _flow("receive", "Receive", FlowPurpose.RECEIVE, plate_by=PlateBy.NONE),
+        _flow("putaway", "Put away", FlowPurpose.PUT_AWAY),
+        _flow("move", "Move goods", FlowPurpose.MOVE_GOODS, to_rules=BinPurpose.PUT_AWAY),
+        _flow("look", "Look up", FlowPurpose.LOOK_UP),
     )  # fmt: skip
     if not rules:
         flows = tuple(f for f in flows if f.purpose in (FlowPurpose.RECEIVE, FlowPurpose.LOOK_UP))
@@ -164,9 +170,16 @@ _SCANNED = {Asks.BIN, Asks.TO}
 """Where the wrong place would not be noticed, it is scanned rather than believed."""
 
 
-def _flow(id_: str, name: str, purpose: FlowPurpose, asks: Iterable[tuple[Asks, Each]], **more: Any) -> Flow:
+def first_prompt(asks: Any, each: Each | None = None) -> dict[str, Any]:
+    """What a new prompt says, in plain form and without an id; ``asks`` may be anything, should it come from outside."""
+    often = each or (Each.ONCE if asks in (Asks.ORDER, Asks.PLATE) else Each.LINE)
+    check = Check.SCAN if asks in _SCANNED else Check.BELIEVE
+    return {"asks": asks.value if isinstance(asks, Asks) else asks, "each": often.value, "check": check.value}
+
+
+def _flow(id_: str, name: str, purpose: FlowPurpose, **more: Any) -> Flow:
     prompts = tuple(
         Prompt(PromptId(f"PR-{id_}-{n}"), what, each, Check.SCAN if what in _SCANNED else Check.BELIEVE)
-        for n, (what, each) in enumerate(asks, start=1)
+        for n, (what, each) in enumerate(FIRST_PROMPTS[purpose], start=1)
     )
     return Flow(FlowId(f"F-{id_.upper()}"), name, purpose, prompts, **more)

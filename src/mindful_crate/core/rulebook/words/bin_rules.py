@@ -86,6 +86,19 @@ SPLIT = {False: "all in one bin", True: "split over several bins if need be"}
 UP_TO = {UpTo.ROOM: "as much as there is room for", UpTo.HOME_MAXIMUM: "up to its home maximum"}
 
 
+TAB_TITLES = {
+    BinPurpose.PUT_AWAY: "Put away",
+    BinPurpose.PICK_FROM: "Pick from",
+    BinPurpose.REPLENISH_FROM: "Replenish from",
+    BinPurpose.REPLENISH_TO: "Replenish to",
+    BinPurpose.RECEIVE_INTO: "Receive into",
+    BinPurpose.INSPECT_AT: "Inspect at",
+    BinPurpose.RETURN_TO: "Return to",
+    BinPurpose.SORT_AT: "Sort at",
+    BinPurpose.PACK_AT: "Pack at",
+    BinPurpose.STAGE_AT: "Stage at",
+}
+"""The lists in short, in the order they are shown."""
 PURPOSE_TITLES = {
     BinPurpose.RECEIVE_INTO: "Where goods are received",
     BinPurpose.INSPECT_AT: "Where goods are inspected",

@@ -34,6 +34,10 @@ class Part:
     text: str
     path: str = ""
     field: str = ""
+    value: Any = None
+    """Of a word on a chapter's page: what stands at its path, plain."""
+    line: Literal["", "in", "out"] = ""
+    """Does it begin a line of its own, set in or out again?"""
 
 
 Sentence = tuple[Part, ...]

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.bin_rules import (
     BinPurpose,
 )
-from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.rulebook.words.parts import NO_LAYERS, Layers, Part, Sentence, just, layered
 
 PLATE_BY = {
@@ -56,13 +57,17 @@ TO_RULES = {
 SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
 
 
-def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS) -> Sentence:
-    """What a flow does as a whole; its prompts have sentences of their own."""
+EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
+
+
+def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None) -> Sentence:
+    """What a flow does as a whole; its prompts have sentences of their own. The ground says what kinds of plate are called."""
     parts = [just(f"People use it to {flow.purpose.says}.")]
     if flow.purpose is FlowPurpose.RECEIVE:
         parts += [
             just(" A new plate "),
             Part("word", PLATE_BY[flow.plate_by], f"{path}/plate_by", "plate_by"),
+            *_kind_of_plate(flow, path, ground),
             just(". Scanning the next item "),
             layered(NEXT_CONFIRMS, "next_item_confirms", flow.next_item_confirms, layers, path),
             just("."),
@@ -90,6 +95,15 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS) -> Sen
     return tuple(parts)
 
 
+def _kind_of_plate(flow: Flow, path: str, ground: Ground | None) -> list[Part]:
+    if flow.plate_by is PlateBy.NONE:
+        return []
+    kind = flow.plate_kind
+    known = ground.plate_kinds.get(kind) if ground and kind else None
+    says = (known.name if known else f"{kind} (missing)" if ground else str(kind)) if kind else "none yet"
+    return [just("; its kind is "), Part("word", says, f"{path}/plate_kind", "plate_kind")]
+
+
 def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
     """One prompt of a flow in words."""
     parts: list[Part] = [just(prompt.asks.says + " ")]
@@ -109,5 +123,10 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
         parts.append(Part("word", CHECK[prompt.check], f"{path}/check", "check"))
     if prompt.asks in (Asks.ORDER, Asks.TASK):
         parts += [just("; it is "), Part("word", SKIP[prompt.skip_single], f"{path}/skip_single", "skip_single")]
+    parts += [just(", "), Part("word", EACH[prompt.each], f"{path}/each", "each")]
+    if prompt.words:
+        parts += [just(", in the words "), Part("word", f"\u201c{prompt.words}\u201d", f"{path}/words", "prompt_words")]
+    else:
+        parts.append(Part("add", "in other words", f"{path}/words", "prompt_words"))
     parts.append(just("."))
     return tuple(parts)

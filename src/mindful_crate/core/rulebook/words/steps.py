@@ -33,13 +33,14 @@ def plan_sentence(plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS) ->
     return tuple(parts)
 
 
-def recipe_sentence(recipe: Recipe, rulebook: Rulebook) -> Sentence:
-    """One recipe in words; read-only for now, so without live words."""
+def recipe_sentence(recipe: Recipe, rulebook: Rulebook, path: str = "") -> Sentence:
+    """One recipe in words."""
     crew = next((c.name for c in rulebook.crews if c.id == recipe.crew), f"{recipe.crew} (missing)")
     return (
+        just("Each finished plate that is to be put away becomes one task for "),
+        Part("word", crew, f"{path}/crew", "crew"),
         just(
-            f"Each finished plate that is to be put away becomes one task for {crew}: take the plate where it was "
-            "received, place it in the bin the rules choose. Goods received loose become one for each bin they go to. It "
-            "starts at once and may be taken by anyone of the crew."
+            ": take the plate where it was received, place it in the bin the rules choose. Goods received loose become one for "
+            "each bin they go to. It starts at once and may be taken by anyone of the crew."
         ),
     )

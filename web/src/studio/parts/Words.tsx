@@ -1,27 +1,41 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
-import { client, got, type Shape } from '../shared/client'
-import { DRAFT, type Edit, valueAt } from './data'
+import { client, got, type Shape } from '../../shared/client'
+import { DRAFT, type Edit } from '../data'
 
-type Part = Shape['Part']
+export type Part = Shape['Part']
 type Choice = Shape['Choice']
+type Put = (edits: Edit[], says: string) => void
+type Open = { path: string; field: string; value: unknown; from: HTMLElement }
+
+/** The parts line by line, each with its place among all. */
+function linesOf(parts: Part[]) {
+  const lines: { at: Part['line']; from: number; parts: Part[] }[] = []
+  parts.forEach((part, n) => {
+    if (part.line || lines.length === 0) lines.push({ at: part.line, from: n, parts: [] })
+    lines[lines.length - 1]?.parts.push(part)
+  })
+  return lines
+}
 
 /** A sentence of the core with its live words. Enter or a click on a word opens its editor under it. */
 export function Words(props: {
   parts: Part[]
-  book: unknown
-  edit: (edits: Edit[], says: string) => void
+  edit: Put
   mayEdit: boolean
   under?: React.ReactNode
   acts?: React.ReactNode
-  inPlace?: boolean
+  label?: string
+  name?: Part | null
 }) {
-  const { parts, book, edit, mayEdit, under, acts, inPlace } = props
-  const [open, setOpen] = useState<{ path: string; field: string; from: HTMLElement } | null>(null)
+  const { parts, edit, mayEdit, under, acts, label, name } = props
+  const [open, setOpen] = useState<Open | null>(null)
   const close = () => {
     open?.from.focus()
     setOpen(null)
   }
+  const opens = (part: Part, from: HTMLElement) =>
+    setOpen({ path: part.path, field: part.field, value: part.value, from })
   const word = (part: Part, n: number) => {
     const key = `${part.path} ${n}`
     return (
@@ -37,32 +51,51 @@ export function Words(props: {
         }
         data-key={key}
         data-field={part.field}
+        aria-label={label && `${label}: ${part.text}`}
         aria-haspopup={mayEdit ? 'dialog' : undefined}
-        onClick={(e) => mayEdit && setOpen({ path: part.path, field: part.field, from: e.currentTarget })}
+        onClick={(e) => mayEdit && opens(part, e.currentTarget)}
         onKeyDown={(e) => {
           if (!mayEdit || e.altKey || (e.key !== 'Enter' && e.key !== ' ')) return
           e.preventDefault()
-          setOpen({ path: part.path, field: part.field, from: e.currentTarget })
+          opens(part, e.currentTarget)
         }}
       >
         {part.kind === 'add' ? `+ ${part.text}` : part.text}
       </span>
     )
   }
-  // what a place lacks is added where its places are listed
-  const adds = mayEdit ? parts.filter((p) => p.kind === 'add' && (inPlace || !p.path.includes('/targets/'))) : []
+  const adds = mayEdit ? parts.filter((p) => p.kind === 'add') : []
+  const renames = mayEdit && name
   return (
-    <div style={{ position: 'relative' }}>
+    <div className="words">
       <div className="sentence">
-        {parts.map((part, n) =>
-          part.kind === 'text' ? <span key={n}>{part.text}</span> : part.kind === 'add' ? null : word(part, n),
-        )}
+        {linesOf(parts).map((line, n) => (
+          <div key={n} className={line.at === 'in' ? 'line' : undefined}>
+            {line.parts.map((part, m) =>
+              part.kind === 'text' ? (
+                <span key={m}>{part.text}</span>
+              ) : part.kind === 'add' ? null : (
+                word(part, line.from + m)
+              ),
+            )}
+          </div>
+        ))}
       </div>
-      {(under || acts || adds.length > 0) && (
+      {(under || acts || renames || adds.length > 0) && (
         <div className="under">
           {under}
           <span className="acts">
             {adds.map((part, n) => word(part, parts.length + n))}
+            {renames && (
+              <button
+                className="link"
+                data-field={name.field}
+                aria-haspopup="dialog"
+                onClick={(e) => opens(name, e.currentTarget)}
+              >
+                Rename
+              </button>
+            )}
             {acts}
           </span>
         </div>
@@ -71,10 +104,16 @@ export function Words(props: {
         <Editor
           key={`${open.path} ${open.field}`}
           open={open}
-          book={book}
           edit={edit}
           close={close}
-          descend={(field) => setOpen({ ...open, path: `${open.path}/${field}`, field })}
+          descend={(field) =>
+            setOpen({
+              ...open,
+              path: `${open.path}/${field}`,
+              field,
+              value: (open.value as Record<string, unknown> | null)?.[field],
+            })
+          }
         />
       )}
     </div>
@@ -84,24 +123,22 @@ export function Words(props: {
 /** Words that are not there yet: what is chosen leads to choices of its own. */
 const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit']
 
-function Editor(props: {
-  open: { path: string; field: string; from: HTMLElement }
-  book: unknown
-  edit: (edits: Edit[], says: string) => void
-  close: () => void
-  descend: (field: string) => void
-}) {
-  const { open, book, edit, close, descend } = props
+function Editor(props: { open: Open; edit: Put; close: () => void; descend: (field: string) => void }) {
+  const { open, edit, close, descend } = props
   const box = useRef<HTMLDivElement>(null)
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   const [hasty, setHasty] = useState(false)
   const choices = useQuery({
-    queryKey: ['choices', open.field],
+    queryKey: ['choices', open.field, open.path],
     queryFn: () =>
-      got(client.GET('/api/drafts/{id}/choices', { params: { path: { id: DRAFT }, query: { field: open.field } } })),
+      got(
+        client.GET('/api/drafts/{id}/choices', {
+          params: { path: { id: DRAFT }, query: { field: open.field, path: open.path } },
+        }),
+      ),
   })
-  const value = valueAt(book, open.path)
+  const value = open.value ?? null
   // what was ticked here counts at once: the next tick may come before the last one is saved
   const [mine, setMine] = useState<unknown[] | null>(null)
   const ticked: unknown[] = mine ?? (Array.isArray(value) ? value : [value])
@@ -137,7 +174,7 @@ function Editor(props: {
       ? choice.value
       : ticked.includes(choice.value)
         ? ticked.filter((t) => t !== choice.value)
-        : [...ticked.filter((t) => t !== undefined), choice.value]
+        : [...ticked.filter((t) => t !== null), choice.value]
     if (many) setMine(next as unknown[])
     edit(
       [{ op: 'set', path: open.path, value: next }],
@@ -242,11 +279,19 @@ function Entry({
 }) {
   const range = choices.entry === 'range'
   const known = (range ? (value ?? {}) : { least: value }) as Span
+  const text = choices.entry === 'text'
   const [least, setLeast] = useState(known.least?.toString() ?? '')
   const [most, setMost] = useState(known.most?.toString() ?? '')
-  const bad = [least, most].some((t) => t.trim() !== '' && !/^\d{1,12}$/.test(t.trim()))
+  const bad = text
+    ? least.trim().length > 80
+    : [least, most].some((t) => t.trim() !== '' && !/^\d{1,12}$/.test(t.trim()))
   const keep = () => {
     if (bad) return
+    if (text) {
+      const said = least.trim() || null
+      put(said, said ?? 'taken away')
+      return close()
+    }
     const from = least.trim() === '' ? null : Number(least)
     const to = most.trim() === '' ? null : Number(most)
     const next = range ? (from === null && to === null ? null : { least: from, most: to }) : from
@@ -277,7 +322,8 @@ function Entry({
         <input
           autoFocus
           className="input"
-          inputMode="numeric"
+          inputMode={text ? 'text' : 'numeric'}
+          style={text ? { width: 260 } : undefined}
           aria-label={range ? 'at least' : choices.title}
           placeholder={range ? 'at least' : 'none'}
           value={least}
@@ -312,7 +358,9 @@ function Entry({
         >
           Take it away
         </button>
-        {bad && <span className="mark doubt">▲ a whole number, not below zero</span>}
+        {bad && (
+          <span className="mark doubt">▲ {text ? 'at most 80 characters' : 'a whole number, not below zero'}</span>
+        )}
       </span>
     </form>
   )

@@ -1,0 +1,239 @@
+"""Chapters of a draft as pages, what their words may say instead, what must be computed of them, and all that was found."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from flask import current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field, RootModel
+
+from mindful_crate.api.doors import Right, needs
+from mindful_crate.api.drafts import by_chapter, note_of, seen_draft
+from mindful_crate.api.openings import opening_state
+from mindful_crate.api.shapes import PROBLEMS, ById
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import to_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.effective import Effective, effective
+from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact
+from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw
+from mindful_crate.core.rulebook.choices import Choices, choices
+from mindful_crate.core.rulebook.words.parts import words_of
+from mindful_crate.core.world.supposing import open_goods, reach
+from mindful_crate.store import db
+from mindful_crate.store.drafts import Draft
+
+api = APIBlueprint("chapters", __name__, url_prefix="/api", abp_tags=[Tag(name="chapters")], doc_ui=WITH_DOCUMENT)
+
+
+class ChapterPath(Body):
+    """A chapter of a draft."""
+
+    id: str = Field(max_length=80)
+    chapter: str = Field(max_length=40)
+
+
+class TabQuery(Body):
+    """Which of its lists; a rule's id finds the list it is in."""
+
+    tab: str = Field(default="", max_length=80)
+
+
+class ChapterHead(Answer):
+    """A chapter in the rail."""
+
+    id: str
+    title: str
+    findings: int
+
+
+class ChapterList(Answer):
+    """The chapters of the rulebook, in the order the work is done."""
+
+    chapters: list[ChapterHead]
+
+
+class ChapterView(Answer):
+    """A page, and the version of the draft it shows."""
+
+    version: int
+    page: Chapter
+
+
+class Reached(Answer):
+    """What was computed of a rule."""
+
+    path: str
+    says: str
+
+
+class FactsView(Answer):
+    """What must be computed of a chapter's rows."""
+
+    facts: list[Reached]
+
+
+class FoundView(Answer):
+    """A finding, with the chapter that shows its place."""
+
+    code: str
+    severity: Literal["blocks", "doubt"]
+    chapter: str
+    place: str
+    says: str
+    witness: str
+
+
+class FoundList(Answer):
+    """All findings of a draft."""
+
+    findings: list[FoundView]
+
+
+class PlaceView(Answer):
+    """A part of the rulebook that can be searched for."""
+
+    kind: str
+    says: str
+    chapter: str
+    id: str
+
+
+class PlaceList(Answer):
+    """Everything in the rulebook that has a place on a page."""
+
+    places: list[PlaceView]
+
+
+class ChoicesView(RootModel[Choices]):
+    """What a live word may be changed to."""
+
+
+class ChoicesQuery(Body):
+    """Which word: its field, and where it stands."""
+
+    field: str = Field(max_length=40)
+    path: str = Field(default="", max_length=300)
+
+
+@api.get("/drafts/<id>/chapters", responses={200: ChapterList, **PROBLEMS})
+@needs(Right.LOOK)
+def chapters(path: ById) -> ChapterList:
+    """The chapters of the rulebook with what was found in each."""
+    with wired(current_app).database.transaction() as conn:
+        found, ground = _with_ground(conn, path.id)
+    counts = by_chapter(findings(found.rulebook, ground, SiteCode(found.row.site)))
+    return ChapterList(
+        chapters=[ChapterHead(id=i, title=k.title, findings=counts.get(i, 0)) for i, k in CHAPTERS.items()]
+    )
+
+
+@api.get("/drafts/<id>/chapters/<chapter>", responses={200: ChapterView, **PROBLEMS})
+@needs(Right.LOOK)
+def chapter(path: ChapterPath, query: TabQuery) -> ChapterView:
+    """One chapter as a page."""
+    with wired(current_app).database.transaction() as conn:
+        found, ground = _with_ground(conn, path.id)
+    page = draw(path.chapter, _draw(found, ground, holds=path.chapter == "settings"), query.tab)
+    if page is None:
+        raise Refusal("unknown_chapter", f"The rulebook has no chapter `{path.chapter}`.")
+    return ChapterView(version=found.row.version, page=page)
+
+
+def _with_ground(conn: db.Conn, id_: str) -> tuple[Draft, Ground]:
+    found = seen_draft(conn, id_)
+    return found, wired(current_app).worlds.ground(conn, found.row.opening)
+
+
+def _draw(found: Draft, ground: Ground, *, holds: bool = False) -> Draw:
+    book, site = found.rulebook, SiteCode(found.row.site)
+    notes = tuple(note_of(f) for f in findings(book, ground, site))
+    facts = tuple(_fact(e) for e in effective(book, ground, site)) if holds else ()
+    return Draw(book, to_plain(book), ground, site, notes, facts)
+
+
+def _fact(held: Effective) -> Fact:
+    return Fact(held.of, held.setting, held.value, held.level.value, held.otherwise, held.chapter)
+
+
+@api.get("/drafts/<id>/chapters/<chapter>/facts", responses={200: FactsView, **PROBLEMS})
+@needs(Right.LOOK)
+def facts(path: ChapterPath, query: TabQuery) -> FactsView:
+    """How far each bin rule of a list reaches, and how many open goods it decides; other chapters have none."""
+    with wired(current_app).database.transaction() as conn:
+        found, ground = _with_ground(conn, path.id)
+    purpose = next((p for p in BinPurpose if p.value == query.tab), None)
+    site = SiteCode(found.row.site)
+    lists = found.rulebook.lists_for(site, purpose) if purpose else []
+    if path.chapter != "bin-rules" or purpose is None or not lists:
+        return FactsView(facts=[])
+    state = opening_state(ground, site)
+    kind = next(iter(ground.plate_kinds), None)
+    supposed = open_goods(state, found.rulebook, purpose, kind, None)
+    list_ = lists[0]
+    told = []
+    for id_, far in reach(state, tuple(r for r in list_.rules if r.on), supposed).items():
+        bins = "1 bin" if far.bins == 1 else f"{far.bins:,} bins"
+        what = "items" if purpose.takes else "open lines"
+        says = f"looks at {bins}, {far.empty:,} empty; decides {far.decides} of {len(supposed)} {what}"
+        told.append(Reached(path=f"bin_rules/{list_.id}/rules/{id_}", says=says))
+    return FactsView(facts=told)
+
+
+@api.get("/drafts/<id>/choices", responses={200: ChoicesView, **PROBLEMS})
+@needs(Right.LOOK)
+def word_choices(path: ById, query: ChoicesQuery) -> ChoicesView:
+    """What a live word may be changed to."""
+    with wired(current_app).database.transaction() as conn:
+        found, ground = _with_ground(conn, path.id)
+    state = opening_state(ground, found.row.site)
+
+    def free(zone: ZoneCode) -> tuple[int, int]:
+        bins = ground.bins_by_zone[zone]
+        return sum(not state.held(b.code).kinds and state.blocked(b.code) is None for b in bins), len(bins)
+
+    answer = choices(query.field, ground, SiteCode(found.row.site), free, found.rulebook)
+    if answer is None:
+        raise Refusal("unknown_word", f"No word has the field {query.field}.")
+    return ChoicesView(answer)
+
+
+@api.get("/drafts/<id>/findings", responses={200: FoundList, **PROBLEMS})
+@needs(Right.LOOK)
+def found_in(path: ById) -> FoundList:
+    """Everything that was found in a draft, what stops it first."""
+    with wired(current_app).database.transaction() as conn:
+        found, ground = _with_ground(conn, path.id)
+    listed = [
+        FoundView(
+            code=f.code, severity=f.severity.value, chapter=chapter_of(f.place), place=f.place, says=f.says, witness=f.witness,
+        )
+        for f in findings(found.rulebook, ground, SiteCode(found.row.site))
+    ]  # fmt: skip
+    return FoundList(findings=sorted(listed, key=lambda f: f.severity != "blocks"))
+
+
+@api.get("/drafts/<id>/places", responses={200: PlaceList, **PROBLEMS})
+@needs(Right.LOOK)
+def places(path: ById) -> PlaceList:
+    """Everything that has a place on a page: rules by their sentences, plans, flows and crews by name."""
+    with wired(current_app).database.transaction() as conn:
+        found, ground = _with_ground(conn, path.id)
+    what = _draw(found, ground)
+    listed = []
+    for id_ in CHAPTERS:
+        page = draw(id_, what, "")
+        tabs = [t.id for t in page.tabs] if page and page.tabs else [""]
+        for tab in tabs:
+            shown = draw(id_, what, tab)
+            for section in shown.sections if shown else ():
+                for n, row in enumerate(section.rows, start=1):
+                    says = row.name.text if row.name else words_of(row.parts)
+                    kind = section.called.lower() if row.name else f"{section.called.lower()} {n}"
+                    listed.append(PlaceView(kind=kind, says=says, chapter=id_, id=row.id))
+    return PlaceList(places=listed)

@@ -1,0 +1,292 @@
+"""Drafts of the rulebook: edits with a look at what would follow, undo, the file, in force."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.openings import opening_state
+from mindful_crate.api.shapes import PROBLEMS, ById
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import to_plain
+from mindful_crate.core.proving.findings import Finding, findings
+from mindful_crate.core.proving.on_handset import Agrees, orders_shown
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.chapter import Note
+from mindful_crate.core.rulebook.chapters import chapter_of
+from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.files.texts import read_rulebook, rulebook_text
+from mindful_crate.store import db
+from mindful_crate.store.drafts import Draft
+from mindful_crate.store.rows import DraftRow
+
+api = APIBlueprint("drafts", __name__, url_prefix="/api", abp_tags=[Tag(name="drafts")], doc_ui=WITH_DOCUMENT)
+
+
+class DraftHead(Answer):
+    """A draft in a list."""
+
+    id: str
+    name: str
+    site: str
+    version: int
+    says: str
+
+
+class DraftList(Answer):
+    """Drafts, and what is in force."""
+
+    drafts: list[DraftHead]
+
+
+class DraftView(Answer):
+    """A draft as the studio shows it."""
+
+    id: str
+    name: str
+    site: str
+    opening: str
+    version: int
+    rulebook: str
+    can_undo: bool
+    can_redo: bool
+    says: str
+    in_force: int | None
+    differs_from_force: bool
+    findings: dict[str, int]
+    """How much was found in each chapter, and of that what stops; what no chapter shows is under an empty word."""
+    stops: dict[str, int]
+
+
+class Edited(Answer):
+    """What an edit made of a draft: where new parts are, and, when it was only looked at, what would follow."""
+
+    version: int
+    rulebook: str
+    can_undo: bool
+    can_redo: bool
+    says: str
+    in_force: int | None
+    differs_from_force: bool
+    findings: dict[str, int]
+    stops: dict[str, int]
+    made: list[str]
+    follows: list[Note]
+
+
+class EditBody(Body):
+    """One edit of a draft; see ``core.rulebook.edits``."""
+
+    op: Literal["set", "insert", "remove", "move", "add", "copy"]
+    path: str = Field(max_length=300)
+    value: Any = None
+    at: int | None = Field(default=None, ge=0, le=10_000)
+
+
+class EditsBody(Body):
+    """Edits made on a version of the draft; with ``look`` nothing is kept, and what would follow is answered."""
+
+    version: int
+    edits: list[EditBody] = Field(max_length=50)
+    says: str = Field(default="", max_length=300)
+    look: bool = False
+
+
+class VersionBody(Body):
+    """The version somebody looked at."""
+
+    version: int
+
+
+class OrdersShown(Answer):
+    """Every order of a draft's site, whether it is on a handset, and what decides that."""
+
+    orders: list[ShownView]
+
+
+class ShownView(Answer):
+    """One order."""
+
+    order: str
+    shown: bool
+    says: str
+    agrees: list[Agrees]
+
+
+class RuleFile(Body):
+    """A rulebook file as text."""
+
+    version: int
+    text: str = Field(max_length=2_000_000)
+
+
+class InForce(Answer):
+    """The number of the revision in force."""
+
+    revision: int
+
+
+@api.get("/drafts", responses={200: DraftList, **PROBLEMS})
+@needs(Right.LOOK)
+def drafts() -> DraftList:
+    """Drafts of the sites the person sees."""
+    with wired(current_app).database.transaction() as conn:
+        found = db.rows(conn, DraftRow, "drafts", sites=person().row.sites)
+    return DraftList(
+        drafts=[DraftHead(id=d.id, name=d.name, site=d.site, version=d.version, says=d.says) for d in found]
+    )
+
+
+@api.get("/drafts/<id>", responses={200: DraftView, **PROBLEMS})
+@needs(Right.LOOK)
+def draft(path: ById) -> DraftView:
+    """One draft as sentences."""
+    with wired(current_app).database.transaction() as conn:
+        return _view(conn, seen_draft(conn, path.id))
+
+
+@api.post("/drafts/<id>/edits", responses={200: Edited, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def edit(path: ById, body: EditsBody) -> Edited:
+    """Save edits, or look at what would follow; a stale version is answered with what changed meanwhile."""
+    edits = tuple(Edit(e.op, e.path, e.value, e.at) for e in body.edits)
+    drafts_ = wired(current_app).drafts
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        if body.look:
+            ground = wired(current_app).worlds.ground(conn, found.row.opening)
+            return _edited(conn, found, (), _follows(found, drafts_.supposed(conn, found, edits), ground))
+        made: list[str] = []
+        says = body.says or f"{len(edits)} edits."
+        return _edited(conn, drafts_.edit(conn, path.id, body.version, edits, says, person().id, made), made)
+
+
+def _follows(before: Draft, after: Rulebook, ground: Ground) -> list[Note]:
+    """What would be found that is not found now, and what would not be any more."""
+    site = SiteCode(before.row.site)
+    was = {(f.place, f.says): f for f in findings(before.rulebook, ground, site)}
+    now = {(f.place, f.says): f for f in findings(after, ground, site)}
+    new = [note_of(f, "follows") for key, f in now.items() if key not in was]
+    gone = [Note("follows", "holds", f"No longer found: {f.says}", f.place) for key, f in was.items() if key not in now]
+    return [*new, *gone]
+
+
+def note_of(finding: Finding, kind: Literal["finding", "follows"] = "finding") -> Note:
+    """A finding as it is said under its row."""
+    says = finding.says + (f" For example `{finding.witness}`." if finding.witness else "")
+    return Note(kind, "stops" if finding.severity.value == "blocks" else "doubt", says, finding.place)
+
+
+def by_chapter(found: list[Finding]) -> dict[str, int]:
+    """How many findings each chapter has; those of no chapter under an empty word."""
+    return dict(Counter(chapter_of(f.place) for f in found))
+
+
+@api.post("/drafts/<id>/undo", responses={200: Edited, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def undo(path: ById, body: VersionBody) -> Edited:
+    """Take the last edit back."""
+    return _stepped(path.id, body.version, -1)
+
+
+@api.post("/drafts/<id>/redo", responses={200: Edited, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def redo(path: ById, body: VersionBody) -> Edited:
+    """Make an edit that was taken back again."""
+    return _stepped(path.id, body.version, 1)
+
+
+def _stepped(id_: str, version: int, by: int) -> Edited:
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, id_)
+        return _edited(conn, wired(current_app).drafts.step(conn, id_, version, by))
+
+
+@api.get("/drafts/<id>/orders", responses={200: OrdersShown, **PROBLEMS})
+@needs(Right.LOOK)
+def shown_orders(path: ById) -> OrdersShown:
+    """Which orders are on a handset by the draft as it stands, at the opening, and why the others are not."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        ground = wired(current_app).worlds.ground(conn, found.row.opening)
+    shown = orders_shown(opening_state(ground, found.row.site), found.rulebook)
+    return OrdersShown(
+        orders=[ShownView(order=s.order, shown=s.shown, says=s.says, agrees=list(s.agrees)) for s in shown]
+    )
+
+
+@api.get("/drafts/<id>/file", responses={200: {"content": {"application/json": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def file(path: ById) -> Response:
+    """The rulebook as a file."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+    name = f"{found.row.id}.rulebook.json"
+    headers = {"Content-Disposition": f"attachment; filename={name}"}
+    return Response(rulebook_text(found.rulebook), mimetype="application/json", headers=headers)
+
+
+@api.put("/drafts/<id>/file", responses={200: DraftView, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def bring_in(path: ById, body: RuleFile) -> DraftView:
+    """Replace the draft by a rulebook file; it can be undone."""
+    rulebook = read_rulebook(body.text)
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, path.id)
+        edits = tuple(Edit("set", name, value) for name, value in to_plain(rulebook).items())
+        gone = tuple(
+            Edit("set", name) for name in to_plain(seen_draft(conn, path.id).rulebook) if name not in to_plain(rulebook)
+        )
+        return _view(
+            conn,
+            wired(current_app).drafts.edit(
+                conn, path.id, body.version, (*gone, *edits), "A file was brought in.", person().id
+            ),
+        )
+
+
+@api.post("/drafts/<id>/in-force", responses={200: InForce, **PROBLEMS})
+@needs(Right.PUT_IN_FORCE)
+def put_in_force(path: ById, body: VersionBody) -> InForce:
+    """Make the draft the revision in force."""
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, path.id)
+        return InForce(revision=wired(current_app).drafts.put_in_force(conn, path.id, body.version, person().id))
+
+
+def seen_draft(conn: db.Conn, id_: str) -> Draft:
+    """A draft of a site that the person may see."""
+    found = wired(current_app).drafts.get(conn, id_)
+    check_site(found.row.site)
+    return found
+
+
+def _view(conn: db.Conn, found: Draft) -> DraftView:
+    row = found.row
+    return DraftView(id=row.id, name=row.name, site=row.site, opening=row.opening, **_standing(conn, found))
+
+
+def _edited(conn: db.Conn, found: Draft, made: Sequence[str] = (), follows: Sequence[Note] = ()) -> Edited:
+    return Edited(**_standing(conn, found), made=list(made), follows=list(follows))
+
+
+def _standing(conn: db.Conn, found: Draft) -> dict[str, Any]:
+    """How a draft stands, for those who look at it and those who changed it."""
+    row, parts = found.row, wired(current_app)
+    ground = parts.worlds.ground(conn, row.opening)
+    force = parts.drafts.in_force(conn, row.site)
+    found_ = findings(found.rulebook, ground, SiteCode(row.site))
+    return {
+        "version": row.version, "rulebook": row.rulebook, "can_undo": row.cursor > 1, "can_redo": row.cursor < row.last_step,
+        "says": row.says, "in_force": force.no if force else None,
+        "differs_from_force": force is None or force.rulebook != row.rulebook,
+        "findings": by_chapter(found_), "stops": by_chapter([f for f in found_ if f.severity.value == "blocks"]),
+    }  # fmt: skip

@@ -1,0 +1,163 @@
+"""New parts of a rulebook: they get their ids and first words here, when they are stored, so that two that are added at once
+never have one name."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Callable, Iterable, Iterator
+from enum import StrEnum
+from typing import Any, TypeVar
+
+from mindful_crate.core.catalog.goods import OrderKind
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import Plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
+from mindful_crate.core.rulebook.words.parts import ORDERS
+
+W = TypeVar("W", bound=StrEnum)
+PREFIXES = {
+    "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "flows": "F", "prompts": "PR",
+    "menus": "MN", "crews": "crew",
+}  # fmt: skip
+"""How the ids of the parts of each list begin."""
+NAMES = {
+    FlowPurpose.RECEIVE: "Receive", FlowPurpose.PUT_AWAY: "Put away", FlowPurpose.MOVE_PLATES: "Move plates",
+    FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.LOOK_UP: "Look up",
+}  # fmt: skip
+"""What a new flow is called, until somebody calls it otherwise."""
+
+
+def at(plain: Plain, path: str) -> Any:
+    """What stands at a path of the plain rulebook; None when nothing does."""
+    for step in path.split("/"):
+        if isinstance(plain, list):
+            plain = next((part for part in plain if isinstance(part, dict) and part.get("id") == step), None)
+        else:
+            plain = plain.get(step) if isinstance(plain, dict) else None
+    return plain
+
+
+def with_ids(plain: Plain, list_: str, part: dict[str, Any]) -> dict[str, Any]:
+    """A part and what is within it with ids that nothing in the rulebook bears; ``list_`` is the name of its list."""
+    taken: dict[str, set[str]] = {}
+
+    def named(name: str, each: dict[str, Any]) -> dict[str, Any]:
+        known = taken.setdefault(name, set(_ids(plain, name)))
+        prefix, n = PREFIXES.get(name, "X"), len(known) + 1
+        while f"{prefix}-{n}" in known:
+            n += 1
+        known.add(f"{prefix}-{n}")
+        rest = {k: v for k, v in each.items() if k != "id"}
+        return {
+            "id": f"{prefix}-{n}",
+            **{k: [named(k, x) for x in v] if k in PREFIXES and isinstance(v, list) and all(isinstance(x, dict) for x in v) else v for k, v in rest.items()},
+        }  # fmt: skip
+
+    return named(list_, copy.deepcopy(part))
+
+
+def _ids(plain: Plain, list_: str) -> Iterator[str]:
+    if isinstance(plain, dict):
+        for key, value in plain.items():
+            if key == list_ and isinstance(value, list):
+                yield from (str(x["id"]) for x in value if isinstance(x, dict) and "id" in x)
+            yield from _ids(value, list_)
+    elif isinstance(plain, list):
+        for each in plain:
+            yield from _ids(each, list_)
+
+
+FirstPart = Callable[[Plain, str, Any], dict[str, Any]]
+"""What a new part of the list at a path says first, after what was chosen for it."""
+
+
+def first_part(ground: Ground, site: SiteCode) -> FirstPart:
+    """How new parts begin at a site."""
+
+    def first(plain: Plain, path: str, choice: Any) -> dict[str, Any]:
+        *_, list_ = path.split("/")
+        made = _FIRST.get(list_)
+        if made is None:
+            raise Refusal("nothing_to_add", f"Nothing is added at `{path}`.", path)
+        return made(plain, path, choice, ground, site)
+
+    return first
+
+
+def _one(among: Iterable[W], choice: Any, path: str) -> W:
+    found = next((each for each in among if each.value == choice), None)
+    if found is None:
+        raise Refusal("no_such_choice", f"{choice!r} is nothing that can be added at `{path}`.", path)
+    return found
+
+
+def _bin_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"purpose": choice, "rules": []}
+
+
+def _takes(plain: Plain, path: str) -> bool:
+    purpose = at(plain, "/".join(path.split("/")[:2])) or {}
+    return purpose.get("purpose") in [p.value for p in BinPurpose if p.takes]
+
+
+def _rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"targets": [_target(plain, path, "any" if _takes(plain, path) else "empty")]}
+
+
+def _target(plain: Plain, path: str, wants: str) -> dict[str, Any]:
+    return {"look_in": {}, "wants": wants, "prefer": ["fifo"] if _takes(plain, path) else ["walk_order"]}
+
+
+def _targets(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return _target(plain, path, "any")
+
+
+def _step_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    bins = [b.code for purpose in RECEIVES for b in ground.bins_of(purpose, site)]
+    name = ORDERS[_one(OrderKind, choice, path)] if choice else "All orders"
+    kind = {"order_kind": choice} if choice else {}
+    return {"name": name, "receive": {"into": bins[0] if bins else "none yet"}, **kind}
+
+
+def _recipes(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"need": "put_away", "crew": choice}
+
+
+def _flows(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    purpose = _one(FlowPurpose, choice, path)
+    prompts = [first_prompt(asks, each) for asks, each in FIRST_PROMPTS[purpose]]
+    kinds = list(ground.plate_kinds)
+    more = {"plate_kind": kinds[0]} if purpose is FlowPurpose.RECEIVE and kinds else {}
+    return {"name": NAMES[purpose], "purpose": purpose.value, "prompts": prompts, **more}
+
+
+def _prompts(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return first_prompt(choice)
+
+
+def _menus(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"crew": choice, "flows": []}
+
+
+def _crews(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"name": "New crew"}
+
+
+_FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
+    "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
+    "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews,
+}  # fmt: skip
+
+
+def copied(plain: Plain, path: str) -> dict[str, Any]:
+    """A part once more, with ids of its own; one with a name is called a copy."""
+    part = at(plain, path)
+    if not isinstance(part, dict):
+        raise Refusal("no_such_place", f"The rulebook has nothing at `{path}`; it may have been removed.", path)
+    steps = path.split("/")
+    made = with_ids(plain, steps[-2], part)
+    return {**made, "name": f"{part['name']} (copy)"} if "name" in part else made

@@ -1,0 +1,227 @@
+"""Pages of the rulebook as data: a chapter is sections of rows of sentences with lists in them, what may be added, moved,
+switched, copied and removed. One page draws any of them; the screens hold no words and no rules."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import Plain
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.adding import at
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.words.parts import Layers, Names, Part
+
+
+@record
+class Note:
+    """Something that is said under a row. ``mark`` is how it is shown, ``link`` where it leads."""
+
+    kind: Literal["fact", "finding", "follows"]
+    mark: Literal["holds", "doubt", "stops", "information"]
+    says: str
+    path: str = ""
+    link: str = ""
+
+
+@record
+class Act:
+    """Something that can be done with a row: edits, and what is told of them. ``look``: what would follow is shown first."""
+
+    id: str
+    says: str
+    edits: tuple[Edit, ...]
+    told: str
+    look: bool = False
+
+
+@record
+class Option:
+    """Something that can be chosen when a part is added."""
+
+    value: str | None
+    label: str
+    note: str = ""
+
+
+@record
+class Add:
+    """What can be added to the list at ``path``; with ``options`` one of them is chosen, else it is made after ``value``."""
+
+    says: str
+    path: str
+    told: str
+    options: tuple[Option, ...] = ()
+    value: str | None = None
+
+
+@record
+class Station:
+    """A station goods pass, or do not when it is off."""
+
+    says: str
+    code: str = ""
+    on: bool = True
+
+
+@record
+class Row:
+    """A part of the rulebook on a page. ``off`` says that it is switched off; ``lists`` are the lists within it, ``fold`` what
+    opens them, should they be folded; ``notes`` are said under it."""
+
+    id: str
+    path: str
+    parts: tuple[Part, ...]
+    name: Part | None = None
+    off: bool = False
+    lists: tuple[Section, ...] = ()
+    fold: str = ""
+    stations: tuple[Station, ...] = ()
+    notes: tuple[Note, ...] = ()
+    acts: tuple[Act, ...] = ()
+
+
+@record
+class Cell:
+    """A value of a table: a word that can be changed."""
+
+    part: Part
+
+
+@record
+class Line:
+    """A line of a table."""
+
+    title: str
+    cells: tuple[Cell, ...]
+    otherwise: str = ""
+
+
+@record
+class Matrix:
+    """A table of words: levels against things."""
+
+    columns: tuple[str, ...]
+    lines: tuple[Line, ...]
+
+
+@record
+class Fact:
+    """A value that holds, where it comes from, and what would hold otherwise; ``link`` is the chapter it is set in."""
+
+    of: str
+    setting: str
+    value: str
+    level: str
+    otherwise: str
+    link: str = ""
+
+
+@record
+class Section:
+    """Rows of one kind under a title: sentences, cards, a table of words, or what holds."""
+
+    id: str
+    widget: Literal["sentences", "cards", "matrix", "facts"]
+    title: str = ""
+    lead: str = ""
+    empty: str = ""
+    ordered: bool = False
+    called: str = "row"
+    """What one row is called, where it is moved."""
+    add: tuple[Add, ...] = ()
+    acts: tuple[Act, ...] = ()
+    rows: tuple[Row, ...] = ()
+    matrix: Matrix | None = None
+    facts: tuple[Fact, ...] = ()
+
+
+@record
+class Tab:
+    """One of the lists a chapter shows one at a time."""
+
+    id: str
+    title: str
+    findings: int = 0
+
+
+@record
+class Chapter:
+    """A page."""
+
+    id: str
+    title: str
+    lead: str = ""
+    tabs: tuple[Tab, ...] = ()
+    tab: str = ""
+    begin: Add | None = None
+    sections: tuple[Section, ...] = ()
+    bench: Literal["", "puts", "takes", "journey", "handset", "agreement"] = ""
+    """What the bench beside it asks; empty: nothing."""
+    asks: str = ""
+    """What it is asked with, where a chapter asks in several ways."""
+
+
+@dataclass(frozen=True)
+class Draw:
+    """What a page is drawn from: a rulebook as it stands, for a site, with what was found in it."""
+
+    book: Rulebook
+    plain: Plain
+    ground: Ground
+    site: SiteCode
+    found: tuple[Note, ...] = ()
+    """Findings, each at its place."""
+    facts: tuple[Fact, ...] = ()
+    """What holds at the site, for the chapter that shows it."""
+
+    @property
+    def names(self) -> Names:
+        """What codes are called."""
+        return Names(self.ground)
+
+    @property
+    def layers(self) -> Layers:
+        """The settings and the site they are asked for."""
+        return self.book.settings, self.site
+
+    def parts(self, sentence: Iterable[Part]) -> tuple[Part, ...]:
+        """A sentence with the value behind each word."""
+        return tuple(Part(p.kind, p.text, p.path, p.field, at(self.plain, p.path)) if p.path else p for p in sentence)
+
+    def word(self, text: str, path: str, field: str) -> Part:
+        """One word with its value."""
+        return Part("word", text, path, field, at(self.plain, path))
+
+    def notes(self, path: str, within: bool = True) -> tuple[Note, ...]:
+        """What was found at a place, and within it."""
+        return tuple(n for n in self.found if n.path == path or (within and n.path.startswith(f"{path}/")))
+
+
+def copy_act(path: str, told: str) -> Act:
+    """Once more, after itself."""
+    return Act("copy", "Copy", (Edit("copy", path),), told)
+
+
+def remove_act(path: str, told: str, *, look: bool = False) -> Act:
+    """Away with it; with a look at what would follow where others may hang on it."""
+    return Act("remove", "Remove", (Edit("remove", path),), told, look)
+
+
+def switch_act(path: str, on: bool, called: str) -> Act:
+    """Off, or on again."""
+    word = "off" if on else "on"
+    return Act("switch", f"Switch {word}", (Edit("set", path, not on),), f"{called} switched {word}.")
+
+
+Draws = Callable[[Draw, str], Chapter]
+"""Draws a chapter, with the tab that is asked for."""
+
+
+def options(table: dict[Any, str], but: Sequence[Any] = ()) -> tuple[Option, ...]:
+    """What can be chosen from a table of words, but some."""
+    return tuple(Option(getattr(k, "value", k), text) for k, text in table.items() if k not in but)

@@ -1,0 +1,20 @@
+"""Layered settings in words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from mindful_crate.core.rulebook.words.scanner import NEXT_CONFIRMS, OTHER_BIN
+from mindful_crate.core.rulebook.words.steps import BOOKING
+
+TABLES: dict[str, dict[Any, str]] = {
+    "booking": BOOKING,
+    "other_bin": OTHER_BIN,
+    "next_item_confirms": NEXT_CONFIRMS,
+}
+"""The words of each setting's values."""
+TITLES = {
+    "booking": "The host is told",
+    "other_bin": "Another bin than the one shown",
+    "next_item_confirms": "Scanning the next item",
+}

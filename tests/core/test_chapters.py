@@ -1,0 +1,172 @@
+"""Chapters as data: whatever a page offers can be done, and is found on the page afterwards."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import to_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.rulebook.adding import at, first_part
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.chapter import Add, Chapter, Draw, Row, Section
+from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw
+from mindful_crate.core.rulebook.choices import choices
+from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.core.rulebook.starter import starter
+from mindful_crate.core.rulebook.versions import read_rulebook
+from mindful_crate.core.rulebook.words.parts import Part
+
+HQ = SiteCode("HQ")
+
+
+@pytest.fixture(params=["the demo's", "first rules", "nothing"])
+def book(request: pytest.FixtureRequest, ground: Ground, rulebook: Rulebook) -> Rulebook:
+    return {"the demo's": rulebook, "first rules": starter("First", ground, HQ), "nothing": Rulebook("Empty")}[
+        request.param
+    ]
+
+
+def pages(book: Rulebook, ground: Ground) -> Iterator[Chapter]:
+    """Every page, tab by tab."""
+    what = Draw(book, to_plain(book), ground, HQ)
+    for id_ in CHAPTERS:
+        page = draw(id_, what, "")
+        assert page
+        yield page
+        for tab in page.tabs[1:]:
+            other = draw(id_, what, tab.id)
+            assert other and other.tab == tab.id
+            yield other
+
+
+def sections(page: Chapter) -> Iterator[Section]:
+    waiting = list(page.sections)
+    while waiting:
+        section = waiting.pop(0)
+        yield section
+        waiting += [inner for row in section.rows for inner in row.lists]
+
+
+def rows(page: Chapter) -> Iterator[Row]:
+    yield from (row for section in sections(page) for row in section.rows)
+
+
+def words(page: Chapter) -> Iterator[Part]:
+    for row in rows(page):
+        yield from (p for p in (*row.parts, *((row.name,) if row.name else ())) if p.kind in ("word", "add"))
+    for section in sections(page):
+        yield from (cell.part for line in (section.matrix.lines if section.matrix else ()) for cell in line.cells)
+
+
+def changed(book: Rulebook, ground: Ground, *edits: Edit, made: list[str] | None = None) -> Rulebook:
+    return read_rulebook(apply_edits(to_plain(book), edits, first_part(ground, HQ), made))
+
+
+def test_every_word_can_be_changed_and_says_what_stands_there(ground: Ground, book: Rulebook) -> None:
+    """Each has choices or an entry, and the value it shows is the one at its path, or none."""
+    for page in pages(book, ground):
+        for part in words(page):
+            assert choices(part.field, ground, HQ, lambda zone: (0, 0), book), part
+            assert part.kind == "add" or part.value == at(to_plain(book), part.path)
+
+
+def test_whatever_is_offered_can_be_done(ground: Ground, book: Rulebook) -> None:
+    """Each act gives another rulebook that can be read and found in; each row can be moved; nothing named twice."""
+    for page in pages(book, ground):
+        for section in sections(page):
+            for row in section.rows:
+                for act in row.acts:
+                    after = changed(book, ground, *act.edits)
+                    assert after != book and act.told, act
+                    findings(after, ground, HQ)
+                    gone = not any(r.path == row.path for p in pages(after, ground) for r in rows(p))
+                    assert gone == (act.id == "remove"), act
+            if section.ordered and len(section.rows) > 1:
+                first, last = section.rows[0], section.rows[-1]
+                moved = changed(book, ground, Edit("move", last.path, at=0))
+                again = next(
+                    s for p in pages(moved, ground) for s in sections(p) if s.rows and s.rows[0].path == last.path
+                )
+                assert [r.id for r in again.rows][:2] == [last.id, first.id]
+
+
+def test_whatever_can_be_added_is_there_then(ground: Ground, book: Rulebook) -> None:
+    """Each choice of each place to add makes a part with an id of its own, shown on the page; twice at once makes two."""
+    for page in pages(book, ground):
+        adds = [(a, page) for s in sections(page) for a in s.add] + ([(page.begin, page)] if page.begin else [])
+        for add, _ in adds:
+            assert isinstance(add, Add)
+            for value in [o.value for o in add.options] or [add.value]:
+                made: list[str] = []
+                edit = Edit("add", add.path, value)
+                after = changed(book, ground, edit, made=made)
+                findings(after, ground, HQ)
+                (path,) = made
+                assert at(to_plain(after), path)
+                list_ = path.split("/")[0]
+                shown = {r.path for p in pages(after, ground) for r in rows(p)} | {
+                    x.path for p in pages(after, ground) for x in words(p)
+                }
+                tabs = {t.id for p in pages(after, ground) for t in p.tabs}
+                assert path in shown or f"{path}/flows" in shown or value in tabs, path
+                assert chapter_of(list_) == page.id
+                if list_ not in ("bin_rules", "menus"):
+                    changed(book, ground, edit, edit, made=made)
+                    assert len(set(made[1:])) == 2
+
+
+def test_a_copy_is_its_own(ground: Ground, rulebook: Rulebook) -> None:
+    """A rule with its places, a flow with its prompts: after the first, every id new, all else the same."""
+    made: list[str] = []
+    after = changed(
+        rulebook, ground, Edit("copy", "bin_rules/BL-1/rules/BR-3"), Edit("copy", "flows/F-RECEIVE"), made=made
+    )
+    rules = [r.id for r in after.bin_rules[0].rules]
+    copy = after.bin_rules[0].rules[rules.index("BR-3") + 1]  # type: ignore[arg-type]
+    assert made[0] == f"bin_rules/BL-1/rules/{copy.id}" and copy.id not in [
+        r.id for x in rulebook.bin_rules for r in x.rules
+    ]
+    old = {t.id for x in rulebook.bin_rules for r in x.rules for t in r.targets}
+    assert not old & {t.id for t in copy.targets}
+    flow = after.flows[1]
+    assert flow.name == f"{rulebook.flows[0].name} (copy)" and [p.asks for p in flow.prompts] == [
+        p.asks for p in rulebook.flows[0].prompts
+    ]
+    assert not {p.id for p in flow.prompts} & {p.id for f in rulebook.flows for p in f.prompts}
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [Edit("add", "zones"), Edit("add", "flows", "dance"), Edit("add", "step_plans", "dance"), Edit("copy", "flows/F-NO"), Edit("copy", "flows"), Edit("add", "flows/F-NO/prompts", "order")],
+)  # fmt: skip
+def test_what_cannot_be_added_is_refused_in_words(ground: Ground, rulebook: Rulebook, edit: Edit) -> None:
+    """Nothing is there of that name, or nothing is made there."""
+    with pytest.raises(Refusal) as refused:
+        changed(rulebook, ground, edit)
+    assert refused.value.problem.says.endswith(".")
+
+
+def test_a_rule_with_several_places_has_a_line_for_each(ground: Ground, rulebook: Rulebook) -> None:
+    """Its first place begins one too, and what holds for all of them; a rule with one place is one line."""
+    page = draw("bin-rules", Draw(rulebook, to_plain(rulebook), ground, HQ), "put_away")
+    assert page
+    for row, rule in zip(page.sections[0].rows, rulebook.bin_rules[0].rules, strict=True):
+        lines = [p.line for p in row.parts if p.line]
+        assert lines == (["in"] * len(rule.targets) + ["out"] if len(rule.targets) > 1 else [])
+
+
+def test_a_setting_makes_its_layer(ground: Ground, rulebook: Rulebook) -> None:
+    """For the site or for all; nothing is made where nothing is set."""
+    book: Any = changed(
+        rulebook,
+        ground,
+        Edit("set", "settings/HQ/other_bin", "never"),
+        Edit("set", "settings/general/booking", "by_hand"),
+    )
+    assert [(x.id, x.site) for x in book.settings] == [("HQ", "HQ"), ("general", None)]

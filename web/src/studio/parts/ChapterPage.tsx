@@ -1,0 +1,131 @@
+import Button from '@mui/material/Button'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { lazy, useContext, useEffect, useMemo, useState } from 'react'
+import { useNavigate, useParams, useSearchParams } from 'react-router'
+import { client, got, type Shape } from '../../shared/client'
+import { DRAFT, type Edit, Say, useDraft, useEdits } from '../data'
+import { Adding } from './Adding'
+import { Page, SectionView } from './Rows'
+import { Skeleton } from './Skeleton'
+
+const BinBench = lazy(() => import('../BinBench').then((m) => ({ default: m.BinBench })))
+const JourneyBench = lazy(() => import('../rules/JourneyBench'))
+const HandsetBench = lazy(() => import('../rules/HandsetBench'))
+const AgreementBench = lazy(() => import('../rules/AgreementBench'))
+
+/** Any chapter of the rulebook, drawn from what the core says of it: lists as tabs, rows of sentences, what can be added;
+ * on the right its bench. */
+export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter: string }) {
+  const draft = useDraft()
+  const { part } = useParams()
+  const [query, setQuery] = useSearchParams()
+  const { edit } = useEdits()
+  const [made, setMade] = useState('')
+  const tab = query.get('for') ?? part ?? ''
+  const here = made || (part ?? '')
+  const mayEdit = me.rights.includes('edit_rulebook')
+  const view = useQuery({
+    queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook],
+    enabled: !!draft.data,
+    placeholderData: (before, asked) => (asked?.queryKey[2] === chapter ? before : undefined),
+    queryFn: () =>
+      got(
+        client.GET('/api/drafts/{id}/chapters/{chapter}', {
+          params: { path: { id: DRAFT, chapter }, query: { tab } },
+        }),
+      ),
+  })
+  const page = view.data?.page
+  const shown = page?.tab ?? ''
+  const computed = useQuery({
+    queryKey: ['bench', 'facts', chapter, shown, draft.data?.rulebook],
+    enabled: !!page && shown !== '',
+    placeholderData: (before, asked) => (asked?.queryKey[3] === shown ? before : undefined),
+    queryFn: () =>
+      got(
+        client.GET('/api/drafts/{id}/chapters/{chapter}/facts', {
+          params: { path: { id: DRAFT, chapter }, query: { tab: shown } },
+        }),
+      ),
+  })
+  const there = page !== undefined
+  useEffect(() => {
+    if (here && there) document.getElementById(here)?.scrollIntoView({ block: 'center' })
+  }, [here, there, view.dataUpdatedAt])
+  const facts = useMemo(() => new Map(computed.data?.facts.map((f) => [f.path, f.says]) ?? []), [computed.data])
+  const show = (list: string) => {
+    const kept = new URLSearchParams(query)
+    kept.set('for', list)
+    setQuery(kept)
+  }
+  const put = (edits: Edit[], told: string) =>
+    edit(edits, told, (paths) => {
+      const id = paths[0]?.split('/').pop() ?? ''
+      setMade(id)
+      if (paths[0]?.split('/').length === 2 && page?.begin?.path === paths[0].split('/')[0]) show(id)
+    })
+  return (
+    <div className="page">
+      <main className="main">
+        <GoOn />
+        {!page ? (
+          (view.error ?? draft.error) ? (
+            <p className="empty">{(view.error ?? draft.error)?.message}</p>
+          ) : (
+            <Skeleton />
+          )
+        ) : (
+          <Page.Provider value={{ put, mayEdit, here, facts }}>
+            {(page.tabs.length > 0 || page.begin) && (
+              <nav className="tabs" aria-label={`Lists of ${page.title}`}>
+                {page.tabs.map((t) => (
+                  <button key={t.id} aria-current={page.tab === t.id} onClick={() => show(t.id)}>
+                    {t.title}
+                  </button>
+                ))}
+                {mayEdit && page.begin && <Adding add={page.begin} put={put} />}
+              </nav>
+            )}
+            <h1>{page.title}</h1>
+            {page.lead && <p className="lead">{page.lead}</p>}
+            {page.sections.map((section) => (
+              <SectionView key={section.id} section={section} />
+            ))}
+          </Page.Provider>
+        )}
+      </main>
+      {(page?.bench === 'puts' || page?.bench === 'takes') && (
+        <BinBench purpose={page.asks} takes={page.bench === 'takes'} />
+      )}
+      {page?.bench === 'journey' && <JourneyBench />}
+      {page?.bench === 'handset' && draft.data && <HandsetBench me={me} rulebook={draft.data.rulebook} />}
+      {page?.bench === 'agreement' && <AgreementBench />}
+    </div>
+  )
+}
+
+/** Shown when a run on the desk sent the analyst here: back to it, under the rules as they are now. */
+function GoOn() {
+  const [query] = useSearchParams()
+  const go = useNavigate()
+  const say = useContext(Say)
+  const world = query.get('run')
+  const seq = Number(query.get('at'))
+  const branch = useMutation({
+    mutationFn: () =>
+      got(
+        client.POST('/api/worlds/{id}/branch', { params: { path: { id: world ?? '' } }, body: { seq, draft: DRAFT } }),
+      ),
+    onSuccess: (child) => void go(`/desk/${child.id}`),
+    onError: (e) => say(e.message),
+  })
+  if (!world) return null
+  return (
+    <div className="banner">
+      <span>A run on the desk waits at entry {seq}. Change a rule, then go on from there.</span>
+      <Button variant="contained" onClick={() => branch.mutate()}>
+        Go on under these rules
+      </Button>
+    </div>
+  )
+}

@@ -1,0 +1,248 @@
+import { createContext, useContext, useState } from 'react'
+import { Link } from 'react-router'
+import type { Shape } from '../../shared/client'
+import type { Edit } from '../data'
+import { Acts } from './Acts'
+import { Adding } from './Adding'
+import { Notes } from './Notes'
+import { useDrag } from './useDrag'
+import { Words } from './Words'
+
+type Section = Shape['Section']
+type Row = Shape['Row']
+
+/** What every row of a chapter needs: how an edit is made, what was computed of it, which one is meant by the address. */
+export const Page = createContext<{
+  put: (edits: Edit[], told: string) => void
+  mayEdit: boolean
+  here: string
+  facts: Map<string, string>
+}>({ put: () => undefined, mayEdit: false, here: '', facts: new Map() })
+
+/** Rows of one kind: sentences, cards, a table of words, or what holds. */
+export function SectionView({ section, within }: { section: Section; within?: Row }) {
+  const { put, mayEdit } = useContext(Page)
+  return (
+    <>
+      {section.title && !within && <h2>{section.title}</h2>}
+      {section.lead && <p className="quiet">{section.lead}</p>}
+      {section.widget === 'sentences' && (section.rows.length > 0 || within?.fold) && (
+        <ol
+          className={within ? (within.fold ? 'places' : 'places shy') : 'rules'}
+          aria-label={within ? section.title || undefined : undefined}
+        >
+          {section.rows.map((row, n) => (
+            <SentenceRow key={row.id} row={row} n={n} section={section} within={within} />
+          ))}
+          {within?.fold && mayEdit && (
+            <li className="more">
+              {section.add.map((add) => (
+                <Adding key={add.says} add={add} put={put} />
+              ))}
+            </li>
+          )}
+        </ol>
+      )}
+      {section.widget === 'cards' && section.rows.map((row) => <CardRow key={row.id} row={row} />)}
+      {section.matrix && <MatrixView matrix={section.matrix} />}
+      {section.widget === 'facts' && <FactsView facts={section.facts} />}
+      {section.empty && section.rows.length === 0 && <p className="empty">{section.empty}</p>}
+      {mayEdit && !within?.fold && (section.add.length > 0 || section.acts.length > 0) && (
+        <div className="form">
+          {section.add.map((add) => (
+            <Adding key={add.says} add={add} put={put} />
+          ))}
+          <Acts acts={section.acts} put={put} />
+        </div>
+      )}
+    </>
+  )
+}
+
+function SentenceRow({ row, n, section, within }: { row: Row; n: number; section: Section; within?: Row }) {
+  const { put, mayEdit, here, facts } = useContext(Page)
+  const [unfolded, setUnfolded] = useState(false)
+  const called = section.called
+  const count = section.rows.length
+  const compact = !!within
+  const move = (to: number) => {
+    if (to < 0 || to >= count) return
+    put([{ op: 'move', path: row.path, at: to }], `${called} ${n + 1} became ${called.toLowerCase()} ${to + 1}.`)
+  }
+  const drag = useDrag(`${called} ${within?.path ?? ''}`, row.path, mayEdit && section.ordered, (path) =>
+    put([{ op: 'move', path, at: n }], `A ${called.toLowerCase()} was moved to place ${n + 1}.`),
+  )
+  const computed = row.off ? undefined : facts.get(row.path)
+  const acts = mayEdit && (
+    <>
+      {section.ordered && count > 1 && (
+        <>
+          <button className="link" disabled={n === 0} onClick={() => move(n - 1)}>
+            Up
+          </button>
+          <button className="link" disabled={n === count - 1} onClick={() => move(n + 1)}>
+            Down
+          </button>
+        </>
+      )}
+      {row.fold && (
+        <button className="link" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
+          {row.fold}
+        </button>
+      )}
+      <Acts acts={row.acts} put={put} />
+    </>
+  )
+  return (
+    <li
+      id={row.id}
+      className={compact ? undefined : `rule${row.off ? ' off' : ''}${here === row.id || unfolded ? ' here' : ''}`}
+      tabIndex={compact ? 0 : undefined}
+      {...drag}
+      onKeyDown={(e) => {
+        if (!e.altKey || !mayEdit || !section.ordered) return
+        if (e.key !== 'ArrowUp' && e.key !== 'ArrowDown') return
+        e.stopPropagation()
+        move(e.key === 'ArrowUp' ? n - 1 : n + 1)
+      }}
+    >
+      <span className="no">{n + 1}</span>
+      <div>
+        <Words
+          parts={row.parts}
+          edit={put}
+          mayEdit={mayEdit}
+          under={
+            <>
+              {computed && <span>{computed}</span>}
+              <Notes notes={row.notes} />
+            </>
+          }
+          acts={acts}
+        />
+        {(!row.fold || unfolded) && row.lists.map((list) => <SectionView key={list.id} section={list} within={row} />)}
+      </div>
+    </li>
+  )
+}
+
+function CardRow({ row }: { row: Row }) {
+  const { put, mayEdit, here } = useContext(Page)
+  return (
+    <section id={row.id} className={`card${here === row.id ? ' here' : ''}`}>
+      {row.name && <h2>{row.name.text}</h2>}
+      {row.stations.length > 0 && <Stations stations={row.stations} />}
+      <div className="rule card-rule">
+        <Words
+          parts={row.parts}
+          edit={put}
+          mayEdit={mayEdit}
+          name={row.name}
+          under={<Notes notes={row.notes} />}
+          acts={mayEdit && <Acts acts={row.acts} put={put} />}
+        />
+      </div>
+      {row.lists.map((list) => (
+        <SectionView key={list.id} section={list} within={row} />
+      ))}
+    </section>
+  )
+}
+
+function Stations({ stations }: { stations: Shape['Station'][] }) {
+  const told = stations.map((s) => `${s.says} ${s.code}`.trim()).join(', ')
+  return (
+    <div className="stations" role="img" aria-label={told}>
+      {stations.map((station, n) => (
+        <span key={station.says} style={{ display: 'contents' }}>
+          {n > 0 && <i />}
+          <span className={`station${station.on ? '' : ' off'}`}>
+            {station.says} {station.code && <span className="code">{station.code}</span>}
+          </span>
+        </span>
+      ))}
+    </div>
+  )
+}
+
+function MatrixView({ matrix }: { matrix: Shape['Matrix'] }) {
+  const { put, mayEdit } = useContext(Page)
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          {matrix.columns.map((c) => (
+            <th key={c}>{c}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {matrix.lines.map((line) => (
+          <tr key={line.title}>
+            <td>{line.title}</td>
+            {line.cells.map((cell, n) => (
+              <td key={cell.part.path}>
+                <Words
+                  parts={[cell.part]}
+                  edit={put}
+                  mayEdit={mayEdit}
+                  label={`${line.title}, ${matrix.columns[n + 1] ?? ''}`}
+                />
+              </td>
+            ))}
+            <td className="quiet">{line.otherwise}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+const WHENCE: Record<string, [string, string]> = {
+  own: ['◆', 'set there'],
+  site: ['▲', 'set for this site'],
+  general: ['●', 'set for all sites'],
+  built_in: ['○', 'as usual'],
+}
+
+function FactsView({ facts }: { facts: Shape['Fact'][] }) {
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Of</th>
+          <th>Setting</th>
+          <th>Value</th>
+          <th>From</th>
+          <th>Otherwise</th>
+        </tr>
+      </thead>
+      <tbody>
+        {facts.map((fact, n) => {
+          const [sign, word] = WHENCE[fact.level] ?? ['', fact.level]
+          const same = facts[n - 1]?.of === fact.of && facts[n - 1]?.link === fact.link
+          return (
+            <tr key={`${fact.link} ${fact.of} ${fact.setting}`}>
+              <td style={{ maxWidth: 170 }}>
+                {!same && (
+                  <>
+                    {fact.of}{' '}
+                    <Link className="link quiet" to={`/${fact.link.toLowerCase().replace(' ', '-')}`}>
+                      {fact.link}
+                    </Link>
+                  </>
+                )}
+              </td>
+              <td>{fact.setting}</td>
+              <td>{fact.value}</td>
+              <td style={{ whiteSpace: 'nowrap' }}>
+                <span className="mark info">{sign}</span> {word}
+              </td>
+              <td className="quiet">{fact.otherwise}</td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,68 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { client, got } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { DRAFT, useDraft, useGround } from '../data'
+
+/** One order's journey: which plan applies, why the others do not, what happens to its goods. */
+export default function JourneyBench() {
+  const ground = useGround()
+  const draft = useDraft()
+  const [chosen, setOrder] = useState('PO-1007')
+  const orders = ground.data?.orders ?? []
+  const order = orders.some((o) => o.number === chosen) ? chosen : (orders[0]?.number ?? '')
+  const answer = useQuery({
+    queryKey: ['bench', 'steps', order, draft.data?.rulebook],
+    enabled: order !== '',
+    placeholderData: (before) => before,
+    queryFn: () =>
+      got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order } })),
+  })
+  return (
+    <aside className="bench" aria-label="Bench">
+      <h2>
+        Bench <small className="quiet">what happens to an order</small>
+      </h2>
+      <div className="ask">
+        <label className="quiet" htmlFor="journey-order">
+          Order
+        </label>
+        <select id="journey-order" className="select" value={order} onChange={(e) => setOrder(e.target.value)}>
+          {ground.data?.orders.map((o) => (
+            <option key={o.number} value={o.number}>
+              {o.number}, {o.partner}
+            </option>
+          ))}
+        </select>
+      </div>
+      {ground.data && orders.length === 0 && (
+        <p className="empty">There is no order here yet. Make a test order on Orders.</p>
+      )}
+      {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
+      {answer.data && (
+        <>
+          {answer.data.stations.length === 0 && (
+            <p className="mark fails">■ No plan receives this order: it never reaches a handset.</p>
+          )}
+          <ol className="journey">
+            {answer.data.stations.map((station) => (
+              <li key={station}>
+                <Told text={station} />
+              </li>
+            ))}
+          </ol>
+          <ol className="trail">
+            {answer.data.plans.map((plan) => (
+              <li key={plan.plan} className={plan.applies ? 'chosen' : ''}>
+                <span className="mark">{plan.applies ? '✓' : '–'}</span>
+                <span>
+                  <b>{plan.name}</b> {plan.applies ? 'applies' : 'does not apply'}: <Told text={plan.says} />
+                </span>
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+    </aside>
+  )
+}
