@@ -10,17 +10,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings
+from mindful_crate.core.proving.agreement import agreement
 from mindful_crate.core.proving.findings import findings, usable
+from mindful_crate.core.proving.journey import journey
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.flows import PlateBy
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
+from mindful_crate.core.rulebook.words.parts import words_of
+from mindful_crate.core.rulebook.words.scanner import flow_sentence
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.chain import chain, find
 from mindful_crate.core.world.invariants import broken
@@ -49,6 +54,21 @@ def test_first_rules_suit_a_site_without_plates(ground: Ground, site: SiteCode) 
     assert receive.plate_by is PlateBy.NONE
     assert book.step_plans[0].put_away.on == (site == GL)
     assert book.step_plans[0].receive.into == ("GL-COUNTER" if site == GL else "SLIPWAY")
+
+
+def test_a_site_of_one_room_reads_as_one(ground: Ground) -> None:
+    """Nothing is missing that it does not need: whatever the bench lists agrees, the room can be chosen, and no plate is
+    spoken of."""
+    play = at(ground, SW)
+    book, room = play.world.rulebook, ground.bins[BinCode("SLIPWAY")]
+    order = next(o for o in ground.orders.values() if o.site == SW and o.inbound and o.confirmed)
+    pairs = agreement(play.state, book, ground.items[order.lines[0].item], room, order)
+    assert pairs and [p.says for p in pairs if not p.holds] == []
+    receiving = choices("receiving_bins", ground, SW, lambda zone: (0, 0))
+    assert receiving and [c.value for c in receiving.choices] == ["SLIPWAY"]
+    flow = next(f for f in book.flows if f.purpose == "receive")
+    told = words_of(flow_sentence(flow)) + " ".join(journey(book, order).stations)
+    assert "plate" not in told.replace("A new plate is not built", "")
 
 
 def test_loose_goods_are_received_and_put_away(ground: Ground) -> None:

@@ -145,6 +145,19 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
 ]  # fmt: skip
 
 
+def test_returns_that_would_become_new_goods_are_doubted(ground: Ground, rulebook: Rulebook) -> None:
+    """By a plan for all orders, where a return is open; a plan of their own mends it."""
+    order = replace(
+        next(o for o in ground.orders.values() if o.site == HQ), number="RT-1", kind=OrderKind.CUSTOMER_RETURN
+    )
+    there = Ground(replace(ground.opening, orders=(*ground.opening.orders, order)))
+    all_ = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], order_kind=None),))
+    assert [(f.code, f.witness) for f in findings(all_, there, HQ)] == [("returns_as_new", "RT-1")]
+    assert findings(all_, ground, HQ) == []
+    own = replace(all_.step_plans[0], id="SP-2", name="Returns", order_kind=OrderKind.CUSTOMER_RETURN)
+    assert findings(replace(all_, step_plans=(*all_.step_plans, own)), there, HQ) == []
+
+
 @pytest.mark.parametrize(("code", "place", "spoil"), MISTAKES, ids=[m[0] + " " + m[1] for m in MISTAKES])
 def test_each_mistake_is_found_at_its_place(
     ground: Ground, rulebook: Rulebook, code: str, place: str, spoil: Callable[[Rulebook], Rulebook]

@@ -21,7 +21,7 @@ from mindful_crate.core.proving.effective import Effective, effective
 from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact
-from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw
+from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw, where
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.world.supposing import open_goods, reach
@@ -79,7 +79,7 @@ class FactsView(Answer):
 
 
 class FoundView(Answer):
-    """A finding, with the chapter that shows its place."""
+    """A finding, with the chapter that shows its place: ``at`` says where, ``link`` leads there."""
 
     code: str
     severity: Literal["blocks", "doubt"]
@@ -87,6 +87,8 @@ class FoundView(Answer):
     place: str
     says: str
     witness: str
+    at: str
+    link: str
 
 
 class FoundList(Answer):
@@ -209,12 +211,15 @@ def found_in(path: ById) -> FoundList:
     """Everything that was found in a draft, what stops it first."""
     with wired(current_app).database.transaction() as conn:
         found, ground = _with_ground(conn, path.id)
-    listed = [
-        FoundView(
-            code=f.code, severity=f.severity.value, chapter=chapter_of(f.place), place=f.place, says=f.says, witness=f.witness,
-        )
-        for f in findings(found.rulebook, ground, SiteCode(found.row.site))
-    ]  # fmt: skip
+    listed = []
+    for f in findings(found.rulebook, ground, SiteCode(found.row.site)):
+        at, link = where(f.place, found.rulebook)
+        listed.append(
+            FoundView(
+                code=f.code, severity=f.severity.value, chapter=chapter_of(f.place), place=f.place, says=f.says,
+                witness=f.witness, at=at, link=f"/{link}",
+            )
+        )  # fmt: skip
     return FoundList(findings=sorted(listed, key=lambda f: f.severity != "blocks"))
 
 

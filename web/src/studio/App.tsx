@@ -17,6 +17,7 @@ import { SignIn } from './SignIn'
 const Site = lazy(() => import('./Site'))
 const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalogue })))
 const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
+const FindingsPage = lazy(() => import('./proof/FindingsPage'))
 const ChapterPage = lazy(() => import('./parts/ChapterPage'))
 const Host = lazy(() => import('./Host'))
 const Documents = lazy(() => import('./Documents'))
@@ -244,6 +245,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />
+            <Route path="/findings" element={<FindingsPage />} />
             <Route path="/rehearsals" element={<Rehearsals me={me} />} />
             <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
             <Route path="/people" element={<People me={me} />} />
@@ -291,6 +293,13 @@ function useWatched(): string {
 function Rail({ me }: { me: Shape['Me'] }) {
   const draft = useDraft()
   const rehearsals = useRehearsals()
+  const all = (counts: Record<string, number> = {}) => Object.values(counts).reduce((sum, n) => sum + n, 0)
+  const counted = (to: string): [number, boolean] => {
+    if (to === '/rehearsals') return [due, false]
+    if (to === '/findings') return [all(draft.data?.findings), all(draft.data?.stops) > 0]
+    const chapter = to === '/catalogue' ? '' : to.slice(1)
+    return [draft.data?.findings[chapter] ?? 0, (draft.data?.stops[chapter] ?? 0) > 0]
+  }
   const due = rehearsals.data?.rehearsals.filter((r) => r.needs_a_look).length ?? 0
   return (
     <nav className="rail" aria-label="Chapters">
@@ -300,9 +309,7 @@ function Rail({ me }: { me: Shape['Me'] }) {
           {chapters
             .filter(([, to]) => to !== '/people' || me.rights.includes('people'))
             .map(([name, to]) => {
-              const chapter = to === '/catalogue' ? '' : to.slice(1)
-              const count = to === '/rehearsals' ? due : (draft.data?.findings[chapter] ?? 0)
-              const blocks = (draft.data?.stops[chapter] ?? 0) > 0
+              const [count, blocks] = counted(to)
               return (
                 <NavLink key={to} to={to}>
                   {name}

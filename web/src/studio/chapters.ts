@@ -17,7 +17,13 @@ export const CHAPTERS = [
       ['Settings', '/settings', 'e'],
     ],
   },
-  { group: 'Proof', chapters: [['Rehearsals', '/rehearsals', 'r']] },
+  {
+    group: 'Proof',
+    chapters: [
+      ['Findings', '/findings', 'f'],
+      ['Rehearsals', '/rehearsals', 'r'],
+    ],
+  },
   {
     group: 'Floor',
     chapters: [

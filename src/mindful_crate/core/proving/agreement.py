@@ -146,7 +146,9 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
         yield Pair("bin and zone", True, f"{zone.name} is for {zone.purpose.value.replace('_', ' ')}: it stores goods.")
     yield _bin_and_plate(kind, _on_menus(state, book, FlowPurpose.RECEIVE))
     plan = book.plan_for(state.settings.site, order.kind) if order else None
-    if plan and not plan.put_away.on:
+    if plan and not plan.put_away.on and plan.receive.into == each.code:
+        yield Pair("steps and bin", True, f"Step plan {plan.name} receives into `{each.code}`, where the goods stay.")
+    elif plan and not plan.put_away.on:
         yield Pair(
             "steps and bin", False, f"Step plan {plan.name} puts nothing away: the goods stay in `{plan.receive.into}`."
         )
@@ -201,7 +203,11 @@ def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> B
 
 def _rules(state: State, book: Rulebook, item: Item, each: Bin, order: Order | None) -> Iterator[Pair]:
     request = _request(state, book, item, order)
-    yield _reach(state, book, request, each, BinPurpose.PUT_AWAY)
+    puts = any(p.put_away.on for p in book.step_plans if p.site in (None, request.site))
+    if not puts and not any(book.rules_for(request.site, p) for p in (BinPurpose.PUT_AWAY, *TAKING)):
+        return  # goods stay where they are received, and nobody asks for a bin
+    if puts:
+        yield _reach(state, book, request, each, BinPurpose.PUT_AWAY)
     taking = [
         _reach(state, book, BinRequest(request.site, p, request.goods, today=request.today), each, p) for p in TAKING
     ]

@@ -6,7 +6,7 @@ from collections.abc import Container, Iterable, Iterator
 from enum import StrEnum
 from typing import Any, get_args
 
-from mindful_crate.core.catalog.goods import INBOUND, LotOrder, Tracking
+from mindful_crate.core.catalog.goods import INBOUND, LotOrder, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, PlateNeed, ZonePurpose
@@ -155,6 +155,7 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
         yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
     yield from _nobody(book, site)
+    yield from _returns(book, ground, site)
     coming = {o.kind: o for o in reversed(ground.opening.orders) if o.inbound and o.site == site}
     for kind, order in sorted(coming.items()):
         if book.step_plans and book.plan_for(site, kind) is None:
@@ -172,6 +173,16 @@ def _nobody(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
         crew = next(c.name for c in book.crews if c.id == recipe.crew)
         says = f"Put-away tasks are made for {crew}, and no flow on its menu does them: nobody would."
         yield _blocks("nobody_does", f"recipes/{recipe.id}/crew", says)
+
+
+def _returns(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Goods that customers send back, received by a plan for all orders as if they were new."""
+    back = OrderKind.CUSTOMER_RETURN
+    plan = book.plan_for(site, back)
+    order = next((o for o in ground.opening.orders if o.kind is back and o.site == site), None)
+    if plan is not None and plan.order_kind is None and order is not None:
+        says = f"{plan.name} is for all orders, announced returns too: what customers send back becomes available stock like new goods."
+        yield _doubt("returns_as_new", f"step_plans/{plan.id}/order_kind", says, order.number)
 
 
 def _idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:

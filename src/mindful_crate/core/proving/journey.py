@@ -80,7 +80,7 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order) -> tuple[str, ..
             + (told if booking is BookingPoint.PUT_AWAY else "")
         )
     else:
-        stations.append(f"There is no put-away: the plate stays in `{plan.receive.into}`.")
+        stations.append(f"There is no put-away: the goods stay in `{plan.receive.into}`.")
     if booking is BookingPoint.BY_HAND:
         stations.append("Arrived but not booked, until the office tells the host.")
     return tuple(stations)

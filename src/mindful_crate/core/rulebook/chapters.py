@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Draws
 from mindful_crate.core.rulebook.words import bin_rules_page, scanner_page, settings_page, steps_page
 
@@ -29,6 +30,26 @@ def chapter_of(place: str) -> str:
     """The chapter that shows a place of the rulebook; empty when none does."""
     part = place.partition("/")[0]
     return next((id_ for id_, kind in CHAPTERS.items() if part in kind.parts), "")
+
+
+def where(place: str, book: Rulebook) -> tuple[str, str]:
+    """Where a place of the rulebook is shown, as a person says it and as the studio finds it: ``Bin rules, rule 3`` and
+    ``bin-rules/BR-3``. Number series are in the catalogue."""
+    chapter, steps = chapter_of(place), place.split("/")
+    if not chapter:
+        return "Numbering, in the catalogue", "catalogue/series"
+    title, link = CHAPTERS[chapter].title, chapter
+    if steps[0] == "bin_rules" and len(steps) > 3:
+        rules = next((x.rules for x in book.bin_rules if x.id == steps[1]), ())
+        n = next((n for n, rule in enumerate(rules, start=1) if rule.id == steps[3]), 0)
+        return f"{title}, rule {n}", f"{link}/{steps[3]}"
+    if len(steps) < 2:
+        return title, link
+    names = {f"step_plans/{x.id}": x.name for x in book.step_plans}
+    names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
+    name = names.get("/".join(steps[:2]), "")
+    shown = next((m.crew for m in book.menus if m.id == steps[1]), steps[1]) if steps[0] == "menus" else steps[1]
+    return f"{title}, {name}" if name else title, f"{link}/{shown}"
 
 
 def draw(id_: str, what: Draw, tab: str) -> Chapter | None:

@@ -197,7 +197,8 @@ def choices(
         return Choices("Only", True, tuple(Choice(b.code, b.code) for b in bins if _stores(ground, b.zone)))
     if field == "receiving_bins":
         receiving = [b for b in bins if ground.zones[b.zone].purpose in (ZonePurpose.RECEIVING, ZonePurpose.DOCK)]
-        return Choices("Plates stand in", False, tuple(Choice(b.code, b.code) for b in receiving))
+        found = receiving or bins  # a site of one room is received into that room
+        return Choices("Goods stand in", False, tuple(Choice(b.code, b.code) for b in found))
     if field == "groups":
         return Choices("Item groups", True, _plain_values(i.group for i in ground.items.values()))
     if field == "hazard_classes":

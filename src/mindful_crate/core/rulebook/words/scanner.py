@@ -62,7 +62,8 @@ EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
 
 def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None) -> Sentence:
     """What a flow does as a whole; its prompts have sentences of their own. The ground says what kinds of plate are called."""
-    parts = [just(f"People use it to {flow.purpose.says}.")]
+    loose = flow.purpose is FlowPurpose.RECEIVE and flow.plate_by is PlateBy.NONE
+    parts = [just(f"People use it to {'receive goods loose' if loose else flow.purpose.says}.")]
     if flow.purpose is FlowPurpose.RECEIVE:
         parts += [
             just(" A new plate "),
