@@ -11,6 +11,7 @@ import pytest
 from mindful_crate.api import app as application
 from mindful_crate.api.doors import RIGHTS, Right
 from mindful_crate.api.wiring import wired
+from mindful_crate.store.worlds import Worlds
 from tests.api.conftest import HEADER, Api
 from tests.playbook import barcode
 
@@ -142,6 +143,28 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
     assert there["why"]["bin"] == "B-01-03-1"
     loose = ines.post("/api/drafts/d-1/bench/bin", {**question, "quantity": 3, "plate_kind": None}).json
     assert loose["says"] == "No bin: the worker is asked."
+
+
+def test_drafts_are_copied_named_and_closed(ines: Api, app: Any) -> None:
+    """A copy says what the other said; a name is one draft's of its site; the last one of a site stays; what is closed is
+    listed no more and still read."""
+    vik = Api(app.test_client(), "vik")
+    assert vik.post("/api/drafts", {"of": "d-1", "name": "Mine"}).status_code == 403
+    assert ines.post("/api/drafts", {"of": "d-1", "name": " "}).json["code"] == "no_name"
+    made = ines.post("/api/drafts", {"of": "d-1", "name": "  Summer   rules "}).json["id"]
+    first, copy = (ines.get(f"/api/drafts/{id_}").json for id_ in ("d-1", made))
+    assert (copy["name"], copy["rulebook"], copy["can_undo"]) == ("Summer rules", first["rulebook"], False)
+    assert ines.post("/api/drafts", {"of": made, "name": "summer rules"}).json["code"] == "name_taken"
+    assert (
+        ines.client.put(f"/api/drafts/{made}", json={"name": first["name"]}, headers=HEADER).json["code"]
+        == "name_taken"
+    )
+    assert ines.client.put(f"/api/drafts/{made}", json={"name": "Autumn"}, headers=HEADER).json["name"] == "Autumn"
+    assert made in [d["id"] for d in ines.get("/api/drafts").json["drafts"]]
+    assert ines.client.delete(f"/api/drafts/{made}", headers=HEADER).status_code == 204
+    assert made not in [d["id"] for d in ines.get("/api/drafts").json["drafts"]]
+    assert ines.get(f"/api/drafts/{made}").json["name"] == "Autumn"
+    assert ines.client.delete("/api/drafts/d-2", headers=HEADER).json["code"] == "only_draft"
 
 
 def test_a_chapter_is_answered_edited_and_looked_at(ines: Api) -> None:
@@ -380,3 +403,63 @@ def test_a_site_gets_its_live_floor_once(ines: Api, app: Any) -> None:
     assert next(s for s in ines.get("/api/ground").json["sites"] if s["code"] == site)["live"] == made["id"]
     again = ines.post("/api/drafts/d-2/live", {"version": back["version"]}).json
     assert again["code"] == "live_there" and made["name"] in again["title"]
+    rules_reach_the_floor(app, ines, made["id"])
+
+
+def rules_reach_the_floor(app: Any, ines: Api, live: str) -> None:
+    """Put in force from the draft: what changes is said, the floor goes by it, a handset takes it at its next question, a
+    second process and the why of what came before go by the rules of then."""
+    hand = {"device": "H7"}
+    who = {
+        "name": "Gil Moss",
+        "login": "gil",
+        "password": "parts store",
+        "role": "floor",
+        "sites": ["GL"],
+        "crews": ["floor"],
+    }
+    assert ines.post("/api/people", who).status_code == 200
+    gil = Api(app.test_client())
+    assert gil.post("/api/session", {"login": "gil", "password": "parts store"}).status_code == 200
+
+    def shown() -> dict[str, Any]:
+        view: dict[str, Any] = gil.get(f"/api/worlds/{live}/handsets/H7").json
+        return view
+
+    flow = next(f["id"] for f in ines.get("/api/drafts/d-2/file").json["flows"] if f["purpose"] == "receive")
+    assert gil.command(live, {"kind": "open_flow", "flow": flow}, **hand).json["entry"]["done"]
+    question = shown()["question"]
+    draft = ines.get("/api/drafts/d-2").json
+    edits = [{"op": "set", "path": f"flows/{flow}/name", "value": "Take goods in"}]
+    version = ines.post("/api/drafts/d-2/edits", {"version": draft["version"], "edits": edits}).json["version"]
+    view = ines.get("/api/drafts/d-2/in-force").json
+    assert ("changed", "Take goods in") in [(c["what"], c["after"].split(":")[0]) for c in view["changes"]]
+    assert (
+        not view["stops"] and view["floor"]["goes_by_it"] and [h["has_taken"] for h in view["floor"]["hands"]] == [True]
+    )
+    done = ines.post("/api/drafts/d-2/in-force", {"version": version}).json
+    assert done["floor"].startswith(f"Revision {done['revision']} is in force here from now on. 1 handset takes it")
+    view = ines.get("/api/drafts/d-2/in-force").json
+    assert (
+        not view["changes"]
+        and view["floor"]["goes_by_it"]
+        and [h["has_taken"] for h in view["floor"]["hands"]] == [False]
+    )
+    answer = {
+        "kind": "answer",
+        "dialogue": question["dialogue"],
+        "scan": {"text": "GL-501", "how": "scanned"},
+        "step": question["step"],
+    }
+    assert "Look at the new one" in gil.command(live, answer, **hand).json["entry"]["says"]
+    assert gil.command(live, {**answer, "step": shown()["question"]["step"]}, **hand).json["entry"]["done"]
+    view = ines.get("/api/drafts/d-2/in-force").json
+    assert [(h["device"], h["flow"], h["has_taken"]) for h in view["floor"]["hands"]] == [("H7", "Take goods in", True)]
+    parts = wired(app)
+    with parts.database.transaction() as conn:
+        fresh, row = Worlds(parts.database), parts.worlds.row(conn, live)
+        rules = fresh.rules_of(conn, row)
+        (taken,) = (e.seq for e in fresh.entries(conn, row) if e.command.act.kind == "take_rules")
+        names = [next(f.name for f in rules(seq).flows if f.id == flow) for seq in (taken, taken + 1)]
+        with fresh.reading(conn, live) as w:
+            assert w.rulebook.flow(flow).name == "Take goods in" and names[0] != names[1] == "Take goods in"

@@ -17,6 +17,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Add, Chapter, Draw, Row, Section
 from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw
 from mindful_crate.core.rulebook.choices import choices
+from mindful_crate.core.rulebook.differences import differences
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.rulebook.versions import read_rulebook
@@ -170,3 +171,23 @@ def test_a_setting_makes_its_layer(ground: Ground, rulebook: Rulebook) -> None:
         Edit("set", "settings/general/booking", "by_hand"),
     )
     assert [(x.id, x.site) for x in book.settings] == [("HQ", "HQ"), ("general", None)]
+
+
+def test_what_changes_is_said_in_the_sentences_of_both(ground: Ground, rulebook: Rulebook) -> None:
+    """Said otherwise, new, gone, moved, set; nothing of two that say the same. Each where it is shown."""
+    assert differences(rulebook, rulebook, ground, HQ) == []
+    after = changed(
+        rulebook, ground, Edit("move", "bin_rules/BL-1/rules/BR-5", at=0), Edit("set", "flows/F-TOTE/name", "Totes"),
+        Edit("remove", "flows/F-LOOK"), Edit("add", "crews"), Edit("set", "settings/HQ/other_bin", "never"),
+        Edit("set", "bin_rules/BL-2/rules/BR-21/fefo_days", 9),
+    )  # fmt: skip
+    found = differences(rulebook, after, ground, HQ)
+    said = {(d.what, d.link) for d in found}
+    assert {
+        ("moved", "bin-rules/BR-5"), ("changed", "scanner/F-TOTE"), ("gone", "scanner/F-LOOK"), ("new", "scanner/crew-3"),
+        ("changed", "settings/HQ"), ("changed", "bin-rules/BR-21"),
+    } <= said  # fmt: skip
+    (tote,) = (d for d in found if d.link == "scanner/F-TOTE")
+    assert tote.before.startswith("Receive to a tote: ") and tote.after.startswith("Totes: ")
+    nothing = differences(Rulebook("Nothing"), rulebook, ground, HQ)
+    assert {d.what for d in nothing} == {"new"} and len(nothing) > 30

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any, Literal
 
 from flask import Response, current_app
@@ -17,16 +18,20 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import to_plain
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import Finding, findings
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Note
 from mindful_crate.core.rulebook.chapters import chapter_of
+from mindful_crate.core.rulebook.differences import Difference, differences
 from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.world.acts import TakeRules
 from mindful_crate.files.texts import read_rulebook, rulebook_text
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
-from mindful_crate.store.rows import DraftRow
+from mindful_crate.store.rows import DraftRow, WorldRow
+from mindful_crate.store.worlds import Who
 
 api = APIBlueprint("drafts", __name__, url_prefix="/api", abp_tags=[Tag(name="drafts")], doc_ui=WITH_DOCUMENT)
 
@@ -39,12 +44,32 @@ class DraftHead(Answer):
     site: str
     version: int
     says: str
+    differs_from_force: bool
 
 
 class DraftList(Answer):
-    """Drafts, and what is in force."""
+    """Drafts of the sites the person sees."""
 
     drafts: list[DraftHead]
+
+
+class NewDraft(Body):
+    """A draft to make: a copy of another."""
+
+    of: str = Field(max_length=80)
+    name: str = Field(max_length=80)
+
+
+class DraftName(Body):
+    """What a draft is called."""
+
+    name: str = Field(max_length=80)
+
+
+class MadeDraft(Answer):
+    """The id of what was made."""
+
+    id: str
 
 
 class DraftView(Answer):
@@ -129,9 +154,42 @@ class RuleFile(Body):
 
 
 class InForce(Answer):
-    """The number of the revision in force."""
+    """The number of the revision in force, and what the site's live floor said, if there is one."""
 
     revision: int
+    floor: str
+
+
+class HandNow(Answer):
+    """A handset in the middle of a flow on a live floor, and whether its question is of the rules that hold."""
+
+    device: str
+    person: str
+    flow: str
+    has_taken: bool
+
+
+class FloorNow(Answer):
+    """A site's live floor: whether it goes by what is in force, and which handsets have taken it."""
+
+    world: str
+    name: str
+    goes_by_it: bool
+    hands: list[HandNow]
+
+
+class ForceView(Answer):
+    """What would change if a draft were put in force; ``changes`` empty: nothing. ``nothing_yet``: nothing is in force."""
+
+    version: int
+    revision: int | None
+    revision_name: str
+    made_by: str
+    made_at: datetime | None
+    nothing_yet: bool
+    changes: list[Difference]
+    stops: list[Note]
+    floor: FloorNow | None
 
 
 @api.get("/drafts", responses={200: DraftList, **PROBLEMS})
@@ -140,9 +198,44 @@ def drafts() -> DraftList:
     """Drafts of the sites the person sees."""
     with wired(current_app).database.transaction() as conn:
         found = db.rows(conn, DraftRow, "drafts", sites=person().row.sites)
-    return DraftList(
-        drafts=[DraftHead(id=d.id, name=d.name, site=d.site, version=d.version, says=d.says) for d in found]
-    )
+        force = {site: wired(current_app).drafts.in_force(conn, site) for site in {d.site for d in found}}
+    heads = [
+        DraftHead(
+            id=d.id, name=d.name, site=d.site, version=d.version, says=d.says,
+            differs_from_force=(now := force[d.site]) is None or now.rulebook != d.rulebook,
+        )
+        for d in found
+    ]  # fmt: skip
+    return DraftList(drafts=heads)
+
+
+@api.post("/drafts", responses={200: MadeDraft, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def copy_draft(body: NewDraft) -> MadeDraft:
+    """A new draft of the same site that says what another says now."""
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, body.of)
+        return MadeDraft(id=wired(current_app).drafts.copy(conn, body.of, body.name, person().id))
+
+
+@api.put("/drafts/<id>", responses={200: DraftView, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def name_draft(path: ById, body: DraftName) -> DraftView:
+    """Call a draft otherwise."""
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, path.id)
+        wired(current_app).drafts.rename(conn, path.id, body.name)
+        return _view(conn, seen_draft(conn, path.id))
+
+
+@api.delete("/drafts/<id>", responses={204: None, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def close_draft(path: ById) -> Response:
+    """Work on a draft no longer; runs and results that name it stay."""
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, path.id)
+        wired(current_app).drafts.close(conn, path.id)
+    return Response(status=204)
 
 
 @api.get("/drafts/<id>", responses={200: DraftView, **PROBLEMS})
@@ -253,13 +346,62 @@ def bring_in(path: ById, body: RuleFile) -> DraftView:
         )
 
 
+@api.get("/drafts/<id>/in-force", responses={200: ForceView, **PROBLEMS})
+@needs(Right.LOOK)
+def would_change(path: ById) -> ForceView:
+    """What would change if the draft were put in force, in sentences; what stops it; how the live floor stands."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        site = SiteCode(found.row.site)
+        ground = parts.worlds.ground(conn, found.row.opening)
+        force = parts.drafts.in_force(conn, site)
+        before = parts.worlds.rulebook(conn, force.rulebook) if force else Rulebook("")
+        stops = [f for f in findings(found.rulebook, ground, site) if f.severity.value == "blocks"]
+        return ForceView(
+            version=found.row.version, revision=force.no if force else None, revision_name=force.name if force else "",
+            made_by=force.made_by if force else "", made_at=force.made_at if force else None, nothing_yet=force is None,
+            changes=differences(before, found.rulebook, ground, site), stops=[note_of(f) for f in stops],
+            floor=_floor(conn, site, force.rulebook if force else ""),
+        )  # fmt: skip
+
+
+def _floor(conn: db.Conn, site: str, in_force: str) -> FloorNow | None:
+    row = db.row(conn, WorldRow, "live_world", site=site)
+    if row is None:
+        return None
+    with wired(current_app).worlds.reading(conn, row.id) as w:
+        hands = []
+        for d in w.state.dialogues.values():
+            if d.open:
+                flow = w.rulebook.flow(d.flow)
+                taken = d.rules == w.state.rules
+                hands.append(
+                    HandNow(device=d.device or "", person=d.person, flow=flow.name if flow else d.flow, has_taken=taken)
+                )
+        by = w.state.rules or row.rulebook
+    return FloorNow(world=row.id, name=row.name, goes_by_it=by == in_force, hands=hands)
+
+
 @api.post("/drafts/<id>/in-force", responses={200: InForce, **PROBLEMS})
 @needs(Right.PUT_IN_FORCE)
 def put_in_force(path: ById, body: VersionBody) -> InForce:
-    """Make the draft the revision in force."""
-    with wired(current_app).database.transaction() as conn:
-        seen_draft(conn, path.id)
-        return InForce(revision=wired(current_app).drafts.put_in_force(conn, path.id, body.version, person().id))
+    """Make the draft the revision in force; the site's live floor goes by it from its next entry on."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        revision = parts.drafts.put_in_force(conn, path.id, body.version, person().id)
+        live = db.row(conn, WorldRow, "live_world", site=found.row.site)
+        if live is None:
+            return InForce(revision=revision, floor="")
+        ground = parts.worlds.ground(conn, live.opening)
+        stopped = [f for f in findings(found.rulebook, ground, SiteCode(live.site)) if f.severity.value == "blocks"]
+        if stopped:  # the floor may stand on another ground than the draft
+            says = f"The live floor of {live.site} cannot go by it: {stopped[0].says}"
+            raise Refusal("rulebook_blocked", says, stopped[0].place)
+        act = TakeRules(found.row.rulebook, revision)
+        entry = parts.worlds.run_within(conn, live.id, f"rules:{revision}", act, Who(person().id))
+        return InForce(revision=revision, floor=entry.says)
 
 
 def seen_draft(conn: db.Conn, id_: str) -> Draft:

@@ -521,7 +521,8 @@ def _recorded(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -
     parts = wired(current_app)
     settings = from_plain(Settings, orjson.loads(world.settings))
     ground = parts.worlds.ground(conn, world.opening)
-    rulebook = parts.worlds.rulebook(conn, world.rulebook)
+    with parts.worlds.reading(conn, world.id) as w:
+        rulebook = w.rulebook
     head = Rehearsal(id_, name, settings.site, world.opening, settings.starts, (), about, settings.host)
     expect: dict[int, tuple[Expectation, ...]] = {}
     at_end: tuple[Expectation, ...] = ()

@@ -276,7 +276,7 @@ def world_view(conn: db.Conn, id_: str) -> WorldView:
         return WorldView(
             id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
             time_zone=w.ground.sites[w.settings.site].time_zone,
-            opening=row.opening, rulebook=row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
+            opening=row.opening, rulebook=w.state.rules or row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
             parent_seq=row.parent_seq, rehearsal=row.rehearsal,
             of=before[0] if before else None, changes=changes(w.state), pins=pins, to_confirm=waiting,
             offered=list(offered(w.state, w.rulebook)),

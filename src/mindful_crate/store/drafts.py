@@ -57,6 +57,56 @@ class Drafts:
         hash_ = self.worlds.keep_rulebook(conn, rulebook)
         db.run(conn, "put_draft_step", draft=id_, step=1, rulebook=hash_, says="Begun.", made_by=by)
 
+    def copy(self, conn: db.Conn, id_: str, name: str, by: str) -> str:
+        """A new draft that says what another says now; its id."""
+        db.value(conn, "in_turn", what="next draft")
+        row = self.get(conn, id_).row
+        made = f"d-{db.value(conn, 'next_draft')}"
+        db.run(
+            conn,
+            "put_draft",
+            id=made,
+            name=self.named(conn, name, row.site),
+            parent=row.parent,
+            site=row.site,
+            opening=row.opening,
+        )
+        db.run(
+            conn,
+            "put_draft_step",
+            draft=made,
+            step=1,
+            rulebook=row.rulebook,
+            says=f"Begun as a copy of {row.name}.",
+            made_by=by,
+        )
+        return made
+
+    def named(self, conn: db.Conn, name: str, site: str, but: str = "") -> str:
+        """A name for a draft of a site; refused when it is none, or another one has it."""
+        name = " ".join(name.split())
+        if not name:
+            raise Refusal("no_name", "A draft has a name. Say in a few words what it is for.", "name")
+        if any(d.name.lower() == name.lower() and d.id != but for d in db.rows(conn, DraftRow, "drafts", sites=[site])):
+            raise Refusal("name_taken", f"There is a draft called {name} already. Call it otherwise.", "name")
+        return name
+
+    def rename(self, conn: db.Conn, id_: str, name: str) -> None:
+        """Call a draft otherwise."""
+        row = self.get(conn, id_).row
+        db.run(conn, "name_draft", id=id_, name=self.named(conn, name, row.site, but=id_))
+        db.run(conn, "notify", text=f"draft {id_} {row.version}")
+
+    def close(self, conn: db.Conn, id_: str) -> None:
+        """A draft is no longer worked on; refused for the only one of its site."""
+        db.value(conn, "in_turn", what="next draft")
+        row = self.get(conn, id_).row
+        if len(db.rows(conn, DraftRow, "drafts", sites=[row.site])) < 2:
+            raise Refusal(
+                "only_draft", f"{row.name} is the only draft of its site. Copy it first, should it be another."
+            )
+        db.run(conn, "close_draft", id=id_)
+
     def get(self, conn: db.Conn, id_: str) -> Draft:
         """A draft as it stands; refused when there is none."""
         row = db.row(conn, DraftRow, "draft", id=id_)

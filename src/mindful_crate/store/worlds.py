@@ -261,7 +261,7 @@ class Worlds:
         past.conn = conn
         for entry in self.entries(conn, row, state.seq, seq):
             apply(state, entry)
-        return Loaded(row, now.settings, now.ground, now.rulebook, state, past)
+        return Loaded(row, now.settings, now.ground, self.rulebook(conn, state.rules or row.rulebook), state, past)
 
     def _state(self, ground: Ground, settings: Settings, snapshot: SnapshotRow | None, past: StoredPast) -> State:
         """The state to go on from: of a snapshot, or of the opening."""
@@ -283,8 +283,12 @@ class Worlds:
         return spans
 
     def rules_of(self, conn: db.Conn, row: WorldRow) -> Callable[[int], Rulebook]:
-        """The rulebook an entry of a world was decided by: up to where it began, its parent's."""
-        spans = [(row.parent_seq if row.parent else 0, self.rulebook(conn, row.rulebook))]
+        """The rulebook an entry of a world was decided by: up to where it began, its parent's; from where others were put in
+        force, those."""
+        with self.reading(conn, row.id) as loaded:
+            taken = {int(seq): hash_ for seq, hash_ in loaded.state.rules_taken.items()}
+        spans = [(seq, self.rulebook(conn, taken[seq])) for seq in sorted(taken, reverse=True)]
+        spans.append((row.parent_seq if row.parent else 0, self.rulebook(conn, row.rulebook)))
         while row.parent:
             row = self.row(conn, row.parent)
             spans.append((row.parent_seq if row.parent else 0, self.rulebook(conn, row.rulebook)))
@@ -315,6 +319,16 @@ class Worlds:
                 raise
             self._snapshot_if_due(loaded)
             return look(loaded, entry)
+
+    def run_within(self, conn: db.Conn, id_: str, command_id: str, act: Act, who: Who) -> Entry:
+        """Carry out a command as a part of a transaction that does more. What is in memory of the world is read anew, since
+        the transaction may still come to nothing."""
+        with self._held(conn, id_) as loaded:
+            try:
+                return self._run(conn, loaded, self._locked(conn, id_), command_id, act, who)
+            finally:
+                loaded.dropped = True
+                self.forget(id_)
 
     def _locked(self, conn: db.Conn, id_: str) -> WorldRow:
         row = db.row(conn, WorldRow, "lock_world", id=id_)
@@ -366,7 +380,7 @@ class Worlds:
 
     def _settled(self, loaded: Loaded, until: datetime) -> list[Entry]:
         """What the host stand-in does by then, folded."""
-        made = []
+        made: list[Entry] = []
         while (command := due_command(loaded.state, until, loaded.today)) is not None:
             entry = decide(loaded.state, loaded.rulebook, command)
             apply(loaded.state, entry)
@@ -382,6 +396,7 @@ class Worlds:
         made = self._settled(loaded, at)
         entry = decide(state, loaded.rulebook, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
         apply(state, entry)
+        self._take_rules(conn, loaded, row)
         made.append(entry)
         if loaded.settings.kind is WorldKind.REHEARSAL:
             made += self._settled(loaded, state.clock + timedelta(seconds=loaded.settings.act_seconds))
@@ -460,7 +475,8 @@ class Worlds:
             snapshot = db.row(conn, SnapshotRow, "snapshot", world=id_, shape=SNAPSHOT, until=row.seq)
             past = StoredPast(self._spans(conn, row), max(row.settled_to, snapshot.seq if snapshot else 0))
             state = self._state(ground, settings, snapshot, past)
-            found = Loaded(row, settings, ground, self.rulebook(conn, row.rulebook), state, past, snapshot=state.seq)
+            rulebook = self.rulebook(conn, state.rules or row.rulebook)
+            found = Loaded(row, settings, ground, rulebook, state, past, snapshot=state.seq)
             self._loaded[id_] = found
             while len(self._loaded) > CACHED:
                 self._loaded.popitem(last=False)
@@ -473,7 +489,12 @@ class Worlds:
             return
         for entry in self.entries(conn, row, loaded.state.seq):
             apply(loaded.state, entry)
+        self._take_rules(conn, loaded, row)
         loaded.row = row
+
+    def _take_rules(self, conn: db.Conn, loaded: Loaded, row: WorldRow) -> None:
+        """Go by the rules that hold now."""
+        loaded.rulebook = self.rulebook(conn, loaded.state.rules or row.rulebook)
 
     def forget(self, id_: str) -> None:
         """Drop a world from memory; the next look reads it from the log."""

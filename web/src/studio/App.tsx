@@ -17,6 +17,7 @@ import { SignIn } from './SignIn'
 const Site = lazy(() => import('./Site'))
 const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalogue })))
 const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
+const DraftsPage = lazy(() => import('./proof/DraftsPage'))
 const FindingsPage = lazy(() => import('./proof/FindingsPage'))
 const ChapterPage = lazy(() => import('./parts/ChapterPage'))
 const Host = lazy(() => import('./Host'))
@@ -246,6 +247,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />
             <Route path="/findings" element={<FindingsPage />} />
+            <Route path="/drafts" element={<DraftsPage me={me} />} />
             <Route path="/rehearsals" element={<Rehearsals me={me} />} />
             <Route path="/rehearsals/:id" element={<RehearsalPage me={me} />} />
             <Route path="/people" element={<People me={me} />} />

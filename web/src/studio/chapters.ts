@@ -22,6 +22,7 @@ export const CHAPTERS = [
     chapters: [
       ['Findings', '/findings', 'f'],
       ['Rehearsals', '/rehearsals', 'r'],
+      ['Drafts', '/drafts', 'a'],
     ],
   },
   {

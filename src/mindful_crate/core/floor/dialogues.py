@@ -23,6 +23,8 @@ class Dialogue:
     open: bool = True
     taken_over: DeviceId | None = None
     taken_by: PersonId | None = None
+    rules: str = ""
+    """The hash of the rules its latest question is of; empty: those the floor was begun with."""
 
 
 class Dialogues(Keeper[DialogueNo, Dialogue]):

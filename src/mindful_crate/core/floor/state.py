@@ -47,7 +47,7 @@ from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 9
+SNAPSHOT = 10
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -77,6 +77,7 @@ class Kept:
     seq: int
     clock: datetime
     host: HostStandIn
+    rules_taken: dict[str, str]
     next_numbers: dict[str, int]
     orders: dict[OrderNo, Order]
     host_orders: dict[OrderNo, HostOrder]
@@ -113,6 +114,8 @@ class State:
         self.time = Single(journal, settings.starts)
         """When it is in this world."""
         self._host = Single(journal, settings.host)
+        self.rules_taken: Keeper[str, str] = Keeper(journal)
+        """The hashes of rules that were put in force here, by the number of the entry."""
         self.next_numbers = Numbers(journal, ground, settings.kind is WorldKind.REHEARSAL)
         self.ordered = Orders(journal, ground)
         drawn = self.next_numbers.was_drawn
@@ -163,6 +166,12 @@ class State:
     def clock(self) -> datetime:
         """When it is in this world."""
         return self.time.value
+
+    @property
+    def rules(self) -> str:
+        """The hash of the rules that hold; empty: those the world was made with."""
+        taken = self.rules_taken
+        return taken[max(taken.all(), key=int)] if len(taken) else ""
 
     @property
     def host(self) -> HostStandIn:
@@ -244,7 +253,7 @@ class State:
         """Every keeper by its name in :class:`Kept`."""
         orders, plates = self.ordered, self.plates
         return {
-            "next_numbers": self.next_numbers, "orders": orders.told,
+            "rules_taken": self.rules_taken, "next_numbers": self.next_numbers, "orders": orders.told,
             "host_orders": orders.in_host, "confirmed": orders.confirmed, "cancelled": orders.cancelled,
             "notices": orders.notices, "progress": orders.progress, "spots": plates.spots,
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,

@@ -11,6 +11,7 @@ from mindful_crate.core.work.looking.matter import LOOKING
 from mindful_crate.core.work.moving.matter import MOVING
 from mindful_crate.core.work.putting.matter import PUTTING
 from mindful_crate.core.work.receiving.matter import RECEIVING
+from mindful_crate.core.work.rules import RULES
 from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
 
@@ -23,6 +24,7 @@ MATTERS = (
     LOOKING,
     STOCK,
     CLOCK,
+    RULES,
 )
 MACHINE = Machine(
     {purpose: kind for matter in MATTERS for purpose, kind in matter.flows.items()},

@@ -26,6 +26,7 @@ from mindful_crate.core.work.host.acts import (
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
 from mindful_crate.core.work.putting.acts import Place, PuttingAct, Take
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced, ReceivingAct
+from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
 from mindful_crate.core.work.tasks.acts import (
@@ -40,8 +41,8 @@ from mindful_crate.core.work.tasks.acts import (
 
 OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | StockAct | TaskAct | Wait
 """What somebody does in the office."""
-Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct
-"""All that may be asked: by hand, by the host, or as a part of another act."""
+Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct | TakeRules
+"""All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
 
 @record
@@ -96,6 +97,7 @@ __all__ = [
     "Take",
     "TakeGoods",
     "TakePlate",
+    "TakeRules",
     "TaskAct",
     "TryOrder",
     "Wait",

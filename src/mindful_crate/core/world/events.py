@@ -40,6 +40,7 @@ from mindful_crate.core.work.receiving.events import (
     PlateStarted,
     ReceivingEvent,
 )
+from mindful_crate.core.work.rules import RulesTaken
 from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, StockEvent, StockReserved
 from mindful_crate.core.work.tasks.before import (
     GoodsPlaced,
@@ -62,7 +63,17 @@ from mindful_crate.core.work.tasks.events import (
 )
 from mindful_crate.core.world.acts import Command
 
-Event = NumberDrawn | HostEvent | HandsetEvent | ReceivingEvent | TaskEvent | TaskEventBefore | StockEvent | TimePassed
+Event = (
+    NumberDrawn
+    | HostEvent
+    | HandsetEvent
+    | ReceivingEvent
+    | TaskEvent
+    | TaskEventBefore
+    | StockEvent
+    | TimePassed
+    | RulesTaken
+)
 
 
 @record

@@ -21,7 +21,7 @@ INSERT INTO draft (id, name, parent, site, opening) VALUES (%(id)s, %(name)s, %(
 SELECT d.id, d.name, d.parent, d.site, d.opening, d.version, d.cursor, s.rulebook, s.says,
        (SELECT max(step) FROM draft_step x WHERE x.draft = d.id) AS last_step
 FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor
-WHERE d.site = ANY(%(sites)s) ORDER BY d.id;
+WHERE d.site = ANY(%(sites)s) AND NOT d.closed ORDER BY d.id;
 
 -- name: draft
 SELECT d.id, d.name, d.parent, d.site, d.opening, d.version, d.cursor, s.rulebook, s.says,
@@ -30,7 +30,17 @@ FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor
 WHERE d.id = %(id)s;
 
 -- name: draft_sites
-SELECT DISTINCT site FROM draft ORDER BY site;
+SELECT DISTINCT site FROM draft WHERE NOT closed ORDER BY site;
+
+-- name: next_draft
+-- The number of the next draft; two at once take turns.
+SELECT coalesce(max(substring(id FROM '^d-([0-9]+)$')::bigint), 0) + 1 FROM draft;
+
+-- name: name_draft
+UPDATE draft SET name = %(name)s WHERE id = %(id)s;
+
+-- name: close_draft
+UPDATE draft SET closed = true WHERE id = %(id)s;
 
 -- name: lock_draft
 SELECT version, cursor FROM draft WHERE id = %(id)s FOR UPDATE;

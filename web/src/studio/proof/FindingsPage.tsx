@@ -18,8 +18,8 @@ export default function FindingsPage() {
       <main className="main">
         <h1>Findings</h1>
         <p className="lead">
-          What is wrong or doubtful in {draft.data?.name ?? 'the draft'}, found without running it. What stops must be mended
-          before it can be run or put in force; a doubt may be meant so.
+          What is wrong or doubtful in {draft.data?.name ?? 'the draft'}, found without running it. What stops must be
+          mended before it can be run or put in force; a doubt may be meant so.
         </p>
         {found.error && <p className="empty">{found.error.message}</p>}
         {!listed ? (

@@ -56,11 +56,17 @@ def _flow(what: Draw, flow: Flow) -> Row:
             for n, p in enumerate(flow.prompts, start=1)
         ),
     )  # fmt: skip
+    off = tuple(
+        Edit("set", f"menus/{m.id}/flows", [f for f in m.flows if f != flow.id])
+        for m in what.book.menus
+        if flow.id in m.flows
+    )
+    gone = Act("remove", "Remove", (*off, Edit("remove", path)), f"Flow {flow.name} was removed.", look=True)
     notes = (menu, *what.notes(path, within=False), *what.notes(f"{path}/prompts", within=False))
     return Row(
         flow.id, path, what.parts(flow_sentence(flow, path, what.layers, what.ground)),
         what.word(flow.name, f"{path}/name", "name"), lists=(prompts,), notes=notes,
-        acts=(copy_act(path, f"Flow {flow.name} was copied."), remove_act(path, f"Flow {flow.name} was removed.", look=True)),
+        acts=(copy_act(path, f"Flow {flow.name} was copied."), gone),
     )  # fmt: skip
 
 

@@ -63,6 +63,10 @@ def _step_back(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
 
 
 def _leave_flow(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: LeaveFlow) -> str:
+    there = state.dialogues.get(act.dialogue)
+    if there and there.open and there.device == stamp.device and rulebook.flow(there.flow) is None:
+        making.event(DialogueLeft(there.number, by=stamp.who))
+        return "The flow is no more, and left."
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, None)
     making.event(DialogueLeft(dialogue.number, by=stamp.who))
     return f"{ctx.flow.name} left." + talk.carried_text(ctx, dialogue.answers)
@@ -89,7 +93,7 @@ def _talking(
     if step is not None and step != dialogue.step:
         raise Refusal("stale_step", "The question has changed meanwhile. Look at the new one and answer that.")
     if flow is None:
-        raise Refusal("unknown_flow", f"The rulebook no longer has flow `{dialogue.flow}`. Leave and open another.")
+        raise Refusal("unknown_flow", f"The rulebook no longer has flow `{dialogue.flow}`. Leave it, and open another.")
     return dialogue, context(state, rulebook, stamp, flow)
 
 

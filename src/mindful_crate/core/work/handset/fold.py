@@ -14,12 +14,13 @@ def _dialogue_opened(state: State, e: DialogueOpened, _: At) -> None:
     before = state.talking(e.device)
     if before is not None and not before.open:  # only the latest of a handset can still be asked about
         state.dialogues.put(before.number, None)
-    state.dialogues.put(e.dialogue, Dialogue(e.dialogue, e.flow, e.person, e.device))
+    state.dialogues.put(e.dialogue, Dialogue(e.dialogue, e.flow, e.person, e.device, rules=state.rules))
 
 
 def _dialogue_moved(state: State, e: DialogueMoved, _: At) -> None:
     d = state.dialogues[e.dialogue]
-    state.dialogues.put(e.dialogue, evolve(d, answers=e.answers, past=e.past, doubt=e.doubt, step=d.step + 1))
+    now = evolve(d, answers=e.answers, past=e.past, doubt=e.doubt, step=d.step + 1, rules=state.rules)
+    state.dialogues.put(e.dialogue, now)
 
 
 def _dialogue_left(state: State, e: DialogueLeft, _: At) -> None:
