@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
 import { client, got } from '../shared/client'
@@ -40,6 +40,12 @@ function Search({ close }: { close: () => void }) {
     if (to) void go(to)
     close()
   }
+  const [hasty, setHasty] = useState(false)
+  useEffect(() => {
+    if (!hasty || places.isPending) return
+    const timer = setTimeout(() => take(hits[at]?.to))
+    return () => clearTimeout(timer)
+  })
   return (
     <div className="editor" style={{ position: 'static', width: 'auto', maxHeight: 460, border: 0 }}>
       <header>
@@ -56,7 +62,10 @@ function Search({ close }: { close: () => void }) {
           onKeyDown={(e) => {
             if (e.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1))
             if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
-            if (e.key === 'Enter') take(hits[at]?.to)
+            if (e.key !== 'Enter') return
+            if (places.isPending)
+              setHasty(true) // what is in the rulebook is still on its way
+            else take(hits[at]?.to)
           }}
         />
       </header>
