@@ -4,8 +4,8 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { useContext, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
-import { DRAFT, type Edit, Say, useDraft } from '../data'
-import { Sheet } from '../Sheet'
+import { DRAFT, type Edit, Say, useDraft } from './data'
+import { Sheet } from './Sheet'
 import { Notes } from './Notes'
 
 type Act = Shape['Act']

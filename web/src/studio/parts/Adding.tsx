@@ -4,7 +4,7 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import { useState } from 'react'
 import type { Shape } from '../../shared/client'
-import type { Edit } from '../data'
+import type { Edit } from './data'
 
 type Add = Shape['Add']
 

@@ -3,12 +3,12 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { lazy, useContext, useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
-import { DRAFT, type Edit, Say, useDraft, useEdits } from '../data'
+import { DRAFT, type Edit, Say, useDraft, useEdits } from './data'
 import { Adding } from './Adding'
 import { Page, SectionView } from './Rows'
 import { Skeleton } from './Skeleton'
 
-const BinBench = lazy(() => import('../BinBench').then((m) => ({ default: m.BinBench })))
+const BinBench = lazy(() => import('../rules/BinBench').then((m) => ({ default: m.BinBench })))
 const JourneyBench = lazy(() => import('../rules/JourneyBench'))
 const HandsetBench = lazy(() => import('../rules/HandsetBench'))
 const AgreementBench = lazy(() => import('../rules/AgreementBench'))

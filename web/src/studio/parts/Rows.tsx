@@ -1,7 +1,7 @@
 import { createContext, useContext, useState } from 'react'
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
-import type { Edit } from '../data'
+import type { Edit } from './data'
 import { Acts } from './Acts'
 import { Adding } from './Adding'
 import { Notes } from './Notes'

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
-import { DRAFT, type Edit } from '../data'
+import { DRAFT, type Edit } from './data'
 
 export type Part = Shape['Part']
 type Choice = Shape['Choice']

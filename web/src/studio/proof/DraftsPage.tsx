@@ -8,10 +8,10 @@ import { useContext, useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { chooseDraft, DRAFT, Say, useDraft } from '../data'
+import { chooseDraft, DRAFT, Say, useDraft } from '../parts/data'
 import { Notes } from '../parts/Notes'
 import { Skeleton } from '../parts/Skeleton'
-import { Sheet } from '../Sheet'
+import { Sheet } from '../parts/Sheet'
 
 type Head = Shape['DraftHead']
 type Force = Shape['ForceView']

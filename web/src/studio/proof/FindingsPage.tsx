@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { useDraft, useFound } from '../data'
+import { useDraft, useFound } from '../parts/data'
 import { Skeleton } from '../parts/Skeleton'
 
 type Found = Shape['FoundView']

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { DRAFT, useDraft, useGround } from '../data'
+import { DRAFT, useDraft, useGround } from '../parts/data'
 
 /** For one item, one bin and one order: all that must agree, each with what would mend it. */
 export default function AgreementBench() {

@@ -3,8 +3,8 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
-import { DRAFT } from '../data'
-import { HandPanel } from '../HandPanel'
+import { DRAFT } from '../parts/data'
+import { HandPanel } from '../parts/HandPanel'
 
 /** A world of the draft as it stands, with an order to receive and a plate to put away, for trying flows. */
 export default function HandsetBench({ me, rulebook }: { me: Shape['Me']; rulebook: string }) {

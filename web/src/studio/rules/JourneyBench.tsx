@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { DRAFT, useDraft, useGround } from '../data'
+import { DRAFT, useDraft, useGround } from '../parts/data'
 
 /** One order's journey: which plan applies, why the others do not, what happens to its goods. */
 export default function JourneyBench() {

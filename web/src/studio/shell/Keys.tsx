@@ -1,5 +1,5 @@
 import { CHAPTERS } from './chapters'
-import { Sheet } from './Sheet'
+import { Sheet } from '../parts/Sheet'
 
 const KEYS: (readonly [string, string])[] = [
   ['Tab', 'from live word to live word'],

@@ -2,11 +2,11 @@ import Button from '@mui/material/Button'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useContext, useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { client, got, type Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { when } from '../shared/when'
-import { Skeleton } from './parts/Skeleton'
-import { DRAFT, Say, useRehearsals, useWorlds } from './data'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { when } from '../../shared/when'
+import { Skeleton } from '../parts/Skeleton'
+import { DRAFT, Say, useRehearsals, useWorlds } from '../parts/data'
 
 const VERDICTS = {
   passed: ['holds', '✓ passed'],

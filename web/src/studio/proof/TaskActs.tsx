@@ -1,8 +1,8 @@
 import Button from '@mui/material/Button'
 import { useState } from 'react'
-import type { Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { Sheet } from './Sheet'
+import type { Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { Sheet } from '../parts/Sheet'
 
 type Act = Shape['CommandBody']['act']
 type Task = Shape['Changes']['tasks'][number]

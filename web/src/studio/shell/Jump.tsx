@@ -1,10 +1,10 @@
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
-import { client, got } from '../shared/client'
-import { DRAFT, useDraft, useRehearsals, useWorlds } from './data'
+import { client, got } from '../../shared/client'
+import { DRAFT, useDraft, useRehearsals, useWorlds } from '../parts/data'
 import { CHAPTERS } from './chapters'
-import { Sheet } from './Sheet'
+import { Sheet } from '../parts/Sheet'
 
 /** Search everything that has a page: chapters, rules, flows, rehearsals, runs. */
 export function Jump({ open, close }: { open: boolean; close: () => void }) {

@@ -2,12 +2,12 @@ import Button from '@mui/material/Button'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { client, got, type Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { when } from '../shared/when'
-import { Skeleton } from './parts/Skeleton'
-import { KINDS, OrderForm } from './OrderForm'
-import { NewRun, useOffice, useWorld, WorldPicker } from './WorldPicker'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { when } from '../../shared/when'
+import { Skeleton } from '../parts/Skeleton'
+import { KINDS, OrderForm } from '../ground/OrderForm'
+import { NewRun, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
 
 type Act = Shape['CommandBody']['act']
 type View = Shape['HostView']

@@ -1,8 +1,8 @@
 import { useContext, useMemo } from 'react'
-import { Handset } from '../handset/Handset'
-import { useHandset } from '../handset/useHandset'
-import type { Shape } from '../shared/client'
-import { Names } from '../shared/Told'
+import { Handset } from '../../handset/Handset'
+import { useHandset } from '../../handset/useHandset'
+import type { Shape } from '../../shared/client'
+import { Names } from '../../shared/Told'
 
 type Code = Shape['TrayCode']
 

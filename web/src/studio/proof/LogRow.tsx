@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
-import { client, got, type Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { Trail, Why } from './Trail'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { Trail, Why } from '../parts/Trail'
 
 type Expectation = Shape['PinBody']['expectation']
 

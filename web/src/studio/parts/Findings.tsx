@@ -1,4 +1,4 @@
-import { Told } from '../shared/Told'
+import { Told } from '../../shared/Told'
 import { useFound } from './data'
 
 /** Findings whose place lies under a path, each with its mark and word. */

@@ -1,11 +1,11 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
-import { client, got, type Shape, Trouble } from '../shared/client'
-import { when } from '../shared/when'
-import { Skeleton } from './parts/Skeleton'
-import { Say } from './data'
-import { Sheet } from './Sheet'
+import { client, got, type Shape, Trouble } from '../../shared/client'
+import { when } from '../../shared/when'
+import { Skeleton } from '../parts/Skeleton'
+import { Say } from '../parts/data'
+import { Sheet } from '../parts/Sheet'
 
 type Card = Shape['Card']
 type Body = Shape['PersonBody']

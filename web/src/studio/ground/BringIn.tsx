@@ -2,11 +2,11 @@ import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { client, got, type Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { when } from '../shared/when'
-import { useGroundChange } from './data'
-import { Sheet } from './Sheet'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { when } from '../../shared/when'
+import { useGroundChange } from '../parts/data'
+import { Sheet } from '../parts/Sheet'
 
 type Import = Shape['ImportView']
 const MOST = 512_000_000

@@ -5,28 +5,28 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate } from 'react-router'
-import { client, got, type Shape, Trouble } from '../shared/client'
-import { ago, useLive } from '../shared/live'
-import { Names, Told } from '../shared/Told'
-import { chooseDraft, DRAFT, Say, useDraft, useEdits, useGround, useRehearsals } from './data'
+import { client, got, type Shape, Trouble } from '../../shared/client'
+import { ago, useLive } from '../../shared/live'
+import { Names, Told } from '../../shared/Told'
+import { chooseDraft, DRAFT, Say, useDraft, useEdits, useGround, useRehearsals } from '../parts/data'
 import { CHAPTERS, RULES } from './chapters'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
 import { SignIn } from './SignIn'
 
-const Site = lazy(() => import('./Site'))
-const Catalogue = lazy(() => import('./Tables').then((m) => ({ default: m.Catalogue })))
-const Orders = lazy(() => import('./Tables').then((m) => ({ default: m.Orders })))
-const DraftsPage = lazy(() => import('./proof/DraftsPage'))
-const FindingsPage = lazy(() => import('./proof/FindingsPage'))
-const ChapterPage = lazy(() => import('./parts/ChapterPage'))
-const Host = lazy(() => import('./Host'))
-const Documents = lazy(() => import('./Documents'))
-const Stock = lazy(() => import('./Stock'))
-const Rehearsals = lazy(() => import('./Rehearsals'))
-const RehearsalPage = lazy(() => import('./RehearsalPage'))
-const Desk = lazy(() => import('./Desk'))
-const People = lazy(() => import('./People'))
+const Site = lazy(() => import('../ground/Site'))
+const Catalogue = lazy(() => import('../ground/Tables').then((m) => ({ default: m.Catalogue })))
+const Orders = lazy(() => import('../ground/Tables').then((m) => ({ default: m.Orders })))
+const DraftsPage = lazy(() => import('../proof/DraftsPage'))
+const FindingsPage = lazy(() => import('../proof/FindingsPage'))
+const ChapterPage = lazy(() => import('../parts/ChapterPage'))
+const Host = lazy(() => import('../floor/Host'))
+const Documents = lazy(() => import('../floor/Documents'))
+const Stock = lazy(() => import('../floor/Stock'))
+const Rehearsals = lazy(() => import('../proof/Rehearsals'))
+const RehearsalPage = lazy(() => import('../proof/RehearsalPage'))
+const Desk = lazy(() => import('../proof/Desk'))
+const People = lazy(() => import('../house/People'))
 
 export function App() {
   const me = useQuery({ queryKey: ['me'], queryFn: () => got(client.GET('/api/me')) })

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import { useState } from 'react'
-import type { Shape } from '../shared/client'
-import { Sheet } from './Sheet'
+import type { Shape } from '../../shared/client'
+import { Sheet } from '../parts/Sheet'
 
 type Act = Shape['CommandBody']['act']
 

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { client, got } from '../shared/client'
-import { Told } from '../shared/Told'
-import { Skeleton } from './parts/Skeleton'
-import { SiteMap, type Verdict } from './SiteMap'
-import { useWorld, WorldPicker } from './WorldPicker'
+import { client, got } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { Skeleton } from '../parts/Skeleton'
+import { SiteMap, type Verdict } from '../parts/SiteMap'
+import { useWorld, WorldPicker } from '../parts/WorldPicker'
 
 const NOTHING = new Set<string>()
 

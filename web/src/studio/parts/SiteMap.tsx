@@ -1,5 +1,5 @@
 import { forwardRef, useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState } from 'react'
-import type { Shape } from '../shared/client'
+import type { Shape } from '../../shared/client'
 
 type Map = Shape['SiteMap']
 export type ColourBy = 'purpose' | 'fill' | 'kind' | 'verdict'

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
-import { Told } from '../shared/Told'
-import type { Shape } from '../shared/client'
+import { Told } from '../../shared/Told'
+import type { Shape } from '../../shared/client'
 
 const MARK: Record<string, string> = {
   chosen: '✓',

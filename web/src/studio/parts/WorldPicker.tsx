@@ -2,7 +2,7 @@ import Button from '@mui/material/Button'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useContext } from 'react'
 import { useSearchParams } from 'react-router'
-import { client, got, newId, type Shape } from '../shared/client'
+import { client, got, newId, type Shape } from '../../shared/client'
 import { DRAFT, Say, useWorlds } from './data'
 
 /** The world a page of the floor looks at: the one in the address, else the one that suits, else the first. */

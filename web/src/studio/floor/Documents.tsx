@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { client, got, type Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { when } from '../shared/when'
-import { Skeleton } from './parts/Skeleton'
-import { useWorld, WorldPicker } from './WorldPicker'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { when } from '../../shared/when'
+import { Skeleton } from '../parts/Skeleton'
+import { useWorld, WorldPicker } from '../parts/WorldPicker'
 
 type Doc = Shape['DocView']
 const DEPTH = { order: 0, plate: 1, receipt: 2, task: 2, message: 2 } as const

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { createContext, useContext } from 'react'
-import { client, got, type Shape, Trouble } from '../shared/client'
+import { client, got, type Shape, Trouble } from '../../shared/client'
 
 /** The draft the studio works on: the one chosen last on this machine. */
 export const DRAFT = localStorage.getItem('draft') ?? 'd-1'

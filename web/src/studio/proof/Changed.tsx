@@ -1,5 +1,5 @@
-import type { Shape } from '../shared/client'
-import { Told } from '../shared/Told'
+import type { Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
 import { TaskActs } from './TaskActs'
 
 type Expectation = Shape['PinBody']['expectation']

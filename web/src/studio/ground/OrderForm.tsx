@@ -1,10 +1,10 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { client, got, newId, type Shape } from '../shared/client'
-import { Told } from '../shared/Told'
-import { useGround } from './data'
-import { Sheet } from './Sheet'
+import { client, got, newId, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { useGround } from '../parts/data'
+import { Sheet } from '../parts/Sheet'
 
 type Order = Shape['InHostView']['order']
 export const KINDS = [

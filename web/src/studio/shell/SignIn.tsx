@@ -2,7 +2,7 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { client, got } from '../shared/client'
+import { client, got } from '../../shared/client'
 
 export function SignIn() {
   const queries = useQueryClient()
