@@ -4,7 +4,8 @@ import { useSearchParams } from 'react-router'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Skeleton } from '../parts/Skeleton'
-import { SiteMap, type Verdict } from '../parts/SiteMap'
+import { type Verdict } from '../parts/mapScene'
+import { SiteMap } from '../parts/SiteMap'
 import { useWorld, WorldPicker } from '../parts/WorldPicker'
 
 const NOTHING = new Set<string>()

@@ -8,11 +8,11 @@ import { Skeleton } from '../parts/Skeleton'
 import { BringIn } from './BringIn'
 import { DRAFT, useDraft, useGroundChange, useGroundHead } from '../parts/data'
 import { Findings } from '../parts/Findings'
-import { Sheet } from '../parts/Sheet'
+import { RowForm } from './RowForm'
 
-type Name = Shape['SheetBody']['table']
-type View = Shape['TableView']
-type Cells = Record<string, string>
+export type Name = Shape['SheetBody']['table']
+export type View = Shape['TableView']
+export type Cells = Record<string, string>
 
 const CATALOGUE: [Name, string][] = [
   ['items', 'Items'],
@@ -31,11 +31,11 @@ const CATALOGUE: [Name, string][] = [
   ['series', 'Numbering'],
 ]
 /** A table whose rows have parts in another: units of items, lines of orders. */
-const PARTS: Partial<Record<Name, { table: Name; owner: string; says: string }>> = {
+export const PARTS: Partial<Record<Name, { table: Name; owner: string; says: string }>> = {
   items: { table: 'units', owner: 'item', says: 'Units, the base unit first' },
   orders: { table: 'order_lines', owner: 'order', says: 'Lines; quantities in base units' },
 }
-const words = (column: string) =>
+export const words = (column: string) =>
   column.replace(/_kg$/, ' kg').replace(/_mm3$/, ' mm³').replace(/_mm$/, ' mm').replace(/_/g, ' ')
 
 /** Everything the rules speak of, as tables: looked through, changed, brought in and taken out. */
@@ -304,239 +304,5 @@ function OnHandset({ order, open, toggle }: { order?: Shape['ShownView']; open: 
         </ul>
       )}
     </td>
-  )
-}
-
-/** One row as its columns, with its parts below; what is wrong is said beside it and nothing is lost. */
-function RowForm({
-  table,
-  view,
-  row,
-  no,
-  site,
-  mayEdit,
-  close,
-}: {
-  table: Name
-  view: View
-  row: Cells | null
-  no: number
-  site: string
-  mayEdit: boolean
-  close: () => void
-}) {
-  const change = useGroundChange()
-  const part = PARTS[table]
-  const code = view.columns[0] ?? ''
-  const [cells, setCells] = useState<Cells>(
-    () =>
-      row ??
-      Object.fromEntries(
-        view.columns.map((c) => [c, c === 'site' ? site : view.needed.includes(c) ? (view.choices[c]?.[0] ?? '') : '']),
-      ),
-  )
-  const [parts, setParts] = useState<Cells[] | null>(row ? null : [])
-  const there = useQuery({
-    queryKey: ['parts', part?.table, row?.[code], no],
-    enabled: !!part,
-    queryFn: () =>
-      got(
-        client.GET('/api/ground/tables/{table}', {
-          params: {
-            path: { table: part?.table ?? 'units' },
-            query: { site: part?.table === 'order_lines' ? site : '', find: row?.[code] ?? '\u0001' },
-          },
-        }),
-      ),
-  })
-  const known =
-    part && there.data
-      ? there.data.rows
-          .map((r) => Object.fromEntries(there.data.columns.map((c, n) => [c, r[n] ?? ''])))
-          .filter((r) => r[part.owner] === row?.[code])
-      : []
-  const shown = parts ?? known
-  const keep = useMutation({
-    mutationFn: () => {
-      const sheets: Shape['SheetBody'][] = [{ table, rows: [cells] }]
-      if (part && parts)
-        sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: cells[code] ?? '' })) })
-      return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, alter: null, gone: {} } }))
-    },
-    onSuccess: (made) => {
-      if (made.applied) {
-        change.amended(made)
-        close()
-      }
-    },
-  })
-  const remove = useMutation({
-    mutationFn: () =>
-      got(
-        client.POST('/api/ground/rows', {
-          body: { base: no, says: '', sheets: [], alter: null, gone: { [table]: [row?.[code] ?? ''] } },
-        }),
-      ),
-    onSuccess: (made) => (change.amended(made), close()),
-  })
-  const bad = keep.data && !keep.data.applied ? keep.data.bad : []
-  return (
-    <Sheet
-      open
-      onClose={close}
-      fullWidth
-      maxWidth={part ? 'md' : 'sm'}
-      label={row ? (row[code] ?? view.one) : `Add ${view.one}`}
-    >
-      <form
-        className="bring"
-        onSubmit={(e) => {
-          e.preventDefault()
-          keep.mutate()
-        }}
-      >
-        <h2>{row ? <span className="code">{row[code]}</span> : `Another ${view.one}`}</h2>
-        <div className="fields two-cols">
-          {view.columns.map((c) => (
-            <Field
-              key={c}
-              column={c}
-              view={view}
-              value={cells[c] ?? ''}
-              set={(value) => setCells({ ...cells, [c]: value })}
-              fixed={!!row && c === code}
-            />
-          ))}
-        </div>
-        {part && there.data && (
-          <>
-            <h3>{part.says}</h3>
-            <div className="scroll">
-              <table className="plain parts">
-                <thead>
-                  <tr>
-                    {there.data.columns
-                      .filter((c) => c !== part.owner)
-                      .map((c) => (
-                        <th key={c}>{words(c)}</th>
-                      ))}
-                    <th>
-                      <span className="sr">Acts</span>
-                    </th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {shown.map((p, n) => (
-                    <tr key={n}>
-                      {there.data.columns
-                        .filter((c) => c !== part.owner)
-                        .map((c) => (
-                          <td key={c}>
-                            <input
-                              className="input"
-                              aria-label={`${words(c)} ${n + 1}`}
-                              value={p[c] ?? ''}
-                              onChange={(e) =>
-                                setParts(shown.map((q, m) => (m === n ? { ...q, [c]: e.target.value } : q)))
-                              }
-                            />
-                          </td>
-                        ))}
-                      <td>
-                        <button
-                          type="button"
-                          className="link"
-                          onClick={() => setParts(shown.filter((_, m) => m !== n))}
-                        >
-                          out
-                        </button>
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </div>
-            <Button onClick={() => setParts([...shown, firstPart(part.table, shown.length)])}>
-              Add a {part.table === 'units' ? 'unit' : 'line'}
-            </Button>
-          </>
-        )}
-        {bad.map((b, n) => (
-          <p key={n} className="mark fails" style={{ whiteSpace: 'normal' }}>
-            ✕ {[b.column && words(b.column), b.value && `“${b.value}”`].filter(Boolean).join(' ')}:{' '}
-            <Told text={b.says} />
-          </p>
-        ))}
-        {[keep.error, remove.error].map(
-          (e) =>
-            e && (
-              <p key={e.message} className="mark fails" style={{ whiteSpace: 'normal' }}>
-                ✕ <Told text={e.message} />
-              </p>
-            ),
-        )}
-        <div className="form">
-          <Button type="submit" variant="contained" disabled={!mayEdit || keep.isPending}>
-            {row ? 'Keep' : 'Add'}
-          </Button>
-          <Button onClick={close}>Close</Button>
-          <span style={{ flex: 1 }} />
-          {row && (
-            <Button color="error" disabled={!mayEdit} onClick={() => remove.mutate()}>
-              Take it out
-            </Button>
-          )}
-        </div>
-      </form>
-    </Sheet>
-  )
-}
-
-function firstPart(table: Name, there: number): Cells {
-  if (table === 'order_lines') return { no: String(there + 1) }
-  return there === 0 ? { code: 'pc', name: 'piece', plural: 'pieces', quantity: '1' } : {}
-}
-
-function Field({
-  column,
-  view,
-  value,
-  set,
-  fixed,
-}: {
-  column: string
-  view: View
-  value: string
-  set: (value: string) => void
-  fixed: boolean
-}) {
-  const choices = view.choices[column]
-  const needed = view.needed.includes(column)
-  return (
-    <label className="field">
-      <span>
-        {words(column)}
-        {view.meant[column] && <span className="quiet"> {view.meant[column].replace('a whole number', '')}</span>}
-      </span>
-      {choices && !fixed ? (
-        <select className="select" value={value} onChange={(e) => set(e.target.value)}>
-          {(!needed || !choices.includes(value)) && <option value="">{needed ? 'choose' : 'as usual'}</option>}
-          {choices.map((c) => (
-            <option key={c} value={c}>
-              {c.replace(/_/g, ' ')}
-            </option>
-          ))}
-        </select>
-      ) : (
-        <input
-          className="input"
-          value={value}
-          disabled={fixed}
-          required={needed}
-          onChange={(e) => set(e.target.value)}
-          inputMode={view.meant[column]?.includes('whole') ? 'numeric' : undefined}
-        />
-      )}
-    </label>
   )
 }
