@@ -29,8 +29,15 @@ def test_rules_are_made_from_nothing_and_reach_the_floor(page: Page, phone: Page
     sign_in(page)
     draft = call(page, "GET", "/api/drafts/d-3")
     call(page, "POST", "/api/drafts/d-3/live", {"version": draft["version"]})
-    nothing = [{"op": "set", "path": p, "value": []} for p in ("crews", "step_plans", "bin_rules", "recipes", "flows", "menus")]
-    call(page, "POST", "/api/drafts/d-3/edits", {"version": draft["version"], "edits": nothing, "says": "Nothing is left."})
+    nothing = [
+        {"op": "set", "path": p, "value": []} for p in ("crews", "step_plans", "bin_rules", "recipes", "flows", "menus")
+    ]
+    call(
+        page,
+        "POST",
+        "/api/drafts/d-3/edits",
+        {"version": draft["version"], "edits": nothing, "says": "Nothing is left."},
+    )
     page.evaluate("localStorage.setItem('draft', 'd-3')")
     page.goto("/scanner")
     expect(page.get_by_text("There is no flow yet")).to_be_visible()
@@ -43,7 +50,9 @@ def test_rules_are_made_from_nothing_and_reach_the_floor(page: Page, phone: Page
     page.get_by_role("button", name="Add a flow").click()
     page.get_by_role("menuitem", name="Receive goods onto a license plate").click()
     flow = page.locator("#F-1")
-    choose(page, flow.locator(".word", has_text="gets the site's next number"), "is not built: goods are received loose")
+    choose(
+        page, flow.locator(".word", has_text="gets the site's next number"), "is not built: goods are received loose"
+    )
     expect(flow).to_contain_text("People use it to receive goods loose.")
     prompts = flow.get_by_role("list", name="What it asks").locator("> li")
     expect(prompts).to_have_count(6)
@@ -70,7 +79,14 @@ def test_rules_are_made_from_nothing_and_reach_the_floor(page: Page, phone: Page
     page.get_by_role("button", name="Add a recipe").click()
     page.get_by_role("menuitem", name="Room crew").click()
     expect(page.locator("#RE-1")).to_contain_text("becomes one task for Room crew")
-    sam = {"name": "Sam Reed", "login": "sam", "password": "slipway room", "role": "floor", "sites": ["SW"], "crews": ["crew-1"]}
+    sam = {
+        "name": "Sam Reed",
+        "login": "sam",
+        "password": "slipway room",
+        "role": "floor",
+        "sites": ["SW"],
+        "crews": ["crew-1"],
+    }
     call(page, "POST", "/api/people", sam)
     phone.goto("/handset")
     phone.get_by_label("Name").fill("sam")

@@ -18,7 +18,6 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effective import Effective, effective
-from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact
 from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw, where
@@ -128,8 +127,7 @@ class ChoicesQuery(Body):
 def chapters(path: ById) -> ChapterList:
     """The chapters of the rulebook with what was found in each."""
     with wired(current_app).database.transaction() as conn:
-        found, ground = _with_ground(conn, path.id)
-    counts = by_chapter(findings(found.rulebook, ground, SiteCode(found.row.site)))
+        counts = by_chapter(list(wired(current_app).drafts.found(conn, seen_draft(conn, path.id))))
     return ChapterList(
         chapters=[ChapterHead(id=i, title=k.title, findings=counts.get(i, 0)) for i, k in CHAPTERS.items()]
     )
@@ -141,7 +139,8 @@ def chapter(path: ChapterPath, query: TabQuery) -> ChapterView:
     """One chapter as a page."""
     with wired(current_app).database.transaction() as conn:
         found, ground = _with_ground(conn, path.id)
-    page = draw(path.chapter, _draw(found, ground, holds=path.chapter == "settings"), query.tab)
+        what = _draw(conn, found, ground, holds=path.chapter == "settings")
+    page = draw(path.chapter, what, query.tab)
     if page is None:
         raise Refusal("unknown_chapter", f"The rulebook has no chapter `{path.chapter}`.")
     return ChapterView(version=found.row.version, page=page)
@@ -152,9 +151,9 @@ def _with_ground(conn: db.Conn, id_: str) -> tuple[Draft, Ground]:
     return found, wired(current_app).worlds.ground(conn, found.row.opening)
 
 
-def _draw(found: Draft, ground: Ground, *, holds: bool = False) -> Draw:
+def _draw(conn: db.Conn, found: Draft, ground: Ground, *, holds: bool = False) -> Draw:
     book, site = found.rulebook, SiteCode(found.row.site)
-    notes = tuple(note_of(f) for f in findings(book, ground, site))
+    notes = tuple(note_of(f) for f in wired(current_app).drafts.found(conn, found))
     facts = tuple(_fact(e) for e in effective(book, ground, site)) if holds else ()
     return Draw(book, to_plain(book), ground, site, notes, facts)
 
@@ -210,9 +209,10 @@ def word_choices(path: ById, query: ChoicesQuery) -> ChoicesView:
 def found_in(path: ById) -> FoundList:
     """Everything that was found in a draft, what stops it first."""
     with wired(current_app).database.transaction() as conn:
-        found, ground = _with_ground(conn, path.id)
+        found = seen_draft(conn, path.id)
+        every = wired(current_app).drafts.found(conn, found)
     listed = []
-    for f in findings(found.rulebook, ground, SiteCode(found.row.site)):
+    for f in every:
         at, link = where(f.place, found.rulebook)
         listed.append(
             FoundView(
@@ -229,7 +229,7 @@ def places(path: ById) -> PlaceList:
     """Everything that has a place on a page: rules by their sentences, plans, flows and crews by name."""
     with wired(current_app).database.transaction() as conn:
         found, ground = _with_ground(conn, path.id)
-    what = _draw(found, ground)
+        what = _draw(conn, found, ground)
     listed = []
     for id_ in CHAPTERS:
         page = draw(id_, what, "")

@@ -357,7 +357,7 @@ def would_change(path: ById) -> ForceView:
         ground = parts.worlds.ground(conn, found.row.opening)
         force = parts.drafts.in_force(conn, site)
         before = parts.worlds.rulebook(conn, force.rulebook) if force else Rulebook("")
-        stops = [f for f in findings(found.rulebook, ground, site) if f.severity.value == "blocks"]
+        stops = [f for f in parts.drafts.found(conn, found) if f.severity.value == "blocks"]
         return ForceView(
             version=found.row.version, revision=force.no if force else None, revision_name=force.name if force else "",
             made_by=force.made_by if force else "", made_at=force.made_at if force else None, nothing_yet=force is None,
@@ -423,9 +423,8 @@ def _edited(conn: db.Conn, found: Draft, made: Sequence[str] = (), follows: Sequ
 def _standing(conn: db.Conn, found: Draft) -> dict[str, Any]:
     """How a draft stands, for those who look at it and those who changed it."""
     row, parts = found.row, wired(current_app)
-    ground = parts.worlds.ground(conn, row.opening)
     force = parts.drafts.in_force(conn, row.site)
-    found_ = findings(found.rulebook, ground, SiteCode(row.site))
+    found_ = list(parts.drafts.found(conn, found))
     return {
         "version": row.version, "rulebook": row.rulebook, "can_undo": row.cursor > 1, "can_redo": row.cursor < row.last_step,
         "says": row.says, "in_force": force.no if force else None,

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from dataclasses import dataclass
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.plain import Misfit, to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings import Finding, findings
 from mindful_crate.core.rulebook.adding import first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
@@ -15,6 +17,9 @@ from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.store import db
 from mindful_crate.store.rows import DraftRow, DraftStepRow, RevisionRow
 from mindful_crate.store.worlds import Worlds
+
+REMEMBERED = 100
+"""Of so many rulebooks what was found is remembered."""
 
 
 class Stale(Exception):
@@ -39,6 +44,8 @@ class Drafts:
 
     def __init__(self, worlds: Worlds) -> None:
         self.worlds = worlds
+        self._found: OrderedDict[tuple[str, str, str], tuple[Finding, ...]] = OrderedDict()
+        self._lock = threading.Lock()
 
     def create(
         self,
@@ -151,13 +158,27 @@ class Drafts:
         self._move(conn, draft.row, cursor)
         return self.get(conn, id_)
 
+    def found(self, conn: db.Conn, draft: Draft) -> tuple[Finding, ...]:
+        """All findings of a draft as it stands; remembered for the rules and the ground it stands on, since every page asks."""
+        row = draft.row
+        key = (row.rulebook, row.opening, row.site)
+        with self._lock:
+            known = self._found.get(key)
+            if known is not None:
+                self._found.move_to_end(key)
+                return known
+        ground = self.worlds.ground(conn, row.opening)
+        found = tuple(findings(draft.rulebook, ground, SiteCode(row.site)))
+        with self._lock:
+            self._found[key] = found
+            while len(self._found) > REMEMBERED:
+                self._found.popitem(last=False)
+        return found
+
     def put_in_force(self, conn: db.Conn, id_: str, version: int, by: str) -> int:
         """Make the draft the revision in force; refused while a blocking finding stands. Its number."""
         draft = self._locked(conn, id_, version)
-        ground = self.worlds.ground(conn, draft.row.opening)
-        blocking = [
-            f for f in findings(draft.rulebook, ground, SiteCode(draft.row.site)) if f.severity.value == "blocks"
-        ]
+        blocking = [f for f in self.found(conn, draft) if f.severity.value == "blocks"]
         if blocking:
             raise Refusal("blocked", f"It cannot be put in force: {blocking[0].says}", blocking[0].place)
         db.run(conn, "retire", site=draft.row.site)

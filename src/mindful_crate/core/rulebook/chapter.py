@@ -4,14 +4,13 @@ switched, copied and removed. One page draws any of them; the screens hold no wo
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Plain
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.adding import at
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.words.parts import Layers, Names, Part
@@ -178,6 +177,24 @@ class Draw:
     """Findings, each at its place."""
     facts: tuple[Fact, ...] = ()
     """What holds at the site, for the chapter that shows it."""
+    _at: dict[str, Any] = field(default_factory=dict)
+    """What stands at paths that were asked for, and lists by the ids of their parts."""
+    _noted: dict[str, list[Note]] = field(default_factory=dict)
+    """Findings at each path and within it."""
+
+    def at(self, path: str) -> Any:
+        """What stands at a path of the plain rulebook; None when nothing does. Each step is looked for once a page."""
+        if path not in self._at:
+            above, _, step = path.rpartition("/")
+            parent = self.at(above) if above else self.plain
+            if isinstance(parent, list):
+                ids = f"{above}/"
+                if ids not in self._at:
+                    self._at[ids] = {part.get("id"): part for part in parent if isinstance(part, dict)}
+                self._at[path] = self._at[ids].get(step)
+            else:
+                self._at[path] = parent.get(step) if isinstance(parent, dict) else None
+        return self._at[path]
 
     @property
     def names(self) -> Names:
@@ -191,15 +208,20 @@ class Draw:
 
     def parts(self, sentence: Iterable[Part]) -> tuple[Part, ...]:
         """A sentence with the value behind each word."""
-        return tuple(Part(p.kind, p.text, p.path, p.field, at(self.plain, p.path)) if p.path else p for p in sentence)
+        return tuple(Part(p.kind, p.text, p.path, p.field, self.at(p.path)) if p.path else p for p in sentence)
 
-    def word(self, text: str, path: str, field: str) -> Part:
-        """One word with its value."""
-        return Part("word", text, path, field, at(self.plain, path))
+    def word(self, text: str, path: str, of: str) -> Part:
+        """One word with its value; ``of`` is its field."""
+        return Part("word", text, path, of, self.at(path))
 
     def notes(self, path: str, within: bool = True) -> tuple[Note, ...]:
         """What was found at a place, and within it."""
-        return tuple(n for n in self.found if n.path == path or (within and n.path.startswith(f"{path}/")))
+        if self.found and not self._noted:
+            for note in self.found:
+                steps = note.path.split("/")
+                for n in range(1, len(steps) + 1):
+                    self._noted.setdefault("/".join(steps[:n]), []).append(note)
+        return tuple(n for n in self._noted.get(path, ()) if within or n.path == path)
 
 
 def copy_act(path: str, told: str) -> Act:
