@@ -145,6 +145,27 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
     assert loose["says"] == "No bin: the worker is asked."
 
 
+def test_search_finds_what_a_site_has_and_what_is_on_its_floor(ines: Api) -> None:
+    """Items by name, orders by number and partner, bins by code, a plate of the live floor; each with its page; of this site
+    alone."""
+
+    def found(text: str) -> dict[str, list[str]]:
+        kinds: dict[str, list[str]] = {}
+        for hit in ines.get("/api/drafts/d-1/search", find=text).json["hits"]:
+            kinds.setdefault(hit["kind"], []).append(hit["link"])
+        return kinds
+
+    assert "/catalogue/items?find=ROPE-12" in found("braided rope 12")["item"]
+    assert (
+        found("po-1007")["order"] == ["/orders?find=PO-1007"]
+        and "/orders?find=PO-1007" in found("brightwater")["order"]
+    )
+    assert found("B-02-01-1")["bin"] == ["/stock?find=B-02-01-1"] and "order" not in found("GL-501")
+    (link,) = found("LP-000001")["plate"]
+    assert link.startswith("/documents?world=") and link.endswith("&doc=LP-000001")
+    assert ines.get("/api/drafts/d-1/search", find="x").status_code == 422 and found("nothing like it") == {}
+
+
 def test_drafts_are_copied_named_and_closed(ines: Api, app: Any) -> None:
     """A copy says what the other said; a name is one draft's of its site; the last one of a site stays; what is closed is
     listed no more and still read."""
@@ -173,7 +194,8 @@ def test_a_chapter_is_answered_edited_and_looked_at(ines: Api) -> None:
     head = ines.get("/api/drafts/d-1").json
     page = ines.get("/api/drafts/d-1/chapters/scanner").json["page"]
     flow = page["sections"][0]["rows"][0]
-    (remove,) = (a for a in flow["acts"] if a["id"] == "remove")
+    plan = ines.get("/api/drafts/d-1/chapters/steps").json["page"]["sections"][0]["rows"][0]
+    (remove,) = (a for a in plan["acts"] if a["id"] == "remove")
     assert remove["look"]
     looked = ines.post("/api/drafts/d-1/edits", {"version": head["version"], "edits": remove["edits"], "look": True})
     assert looked.json["version"] == head["version"] and looked.json["follows"] and len(looked.data) < 3_000

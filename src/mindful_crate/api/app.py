@@ -31,6 +31,7 @@ from mindful_crate.api import (
     logs,
     people,
     rehearsals,
+    search,
     sessions,
     worlds,
 )
@@ -147,6 +148,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         catalogue,
         imports,
         hosts,
+        search,
     ):
         app.register_api(module.api)
     _problems(app)

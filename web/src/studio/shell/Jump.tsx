@@ -6,7 +6,7 @@ import { DRAFT, useDraft, useRehearsals, useWorlds } from '../parts/data'
 import { CHAPTERS } from './chapters'
 import { Sheet } from '../parts/Sheet'
 
-/** Search everything that has a page: chapters, rules, flows, rehearsals, runs. */
+/** Search everything that has a page: chapters, rules, flows, rehearsals, runs, items, orders, bins, what is on the floor. */
 export function Jump({ open, close }: { open: boolean; close: () => void }) {
   return (
     <Sheet open={open} onClose={close} fullWidth maxWidth="sm" label="Search or jump">
@@ -26,6 +26,13 @@ function Search({ close }: { close: () => void }) {
   const rehearsals = useRehearsals().data?.rehearsals ?? []
   const worlds = useWorlds().data?.worlds ?? []
   const [text, setText] = useState('')
+  const find = text.trim()
+  const things = useQuery({
+    queryKey: ['bench', 'search', DRAFT, find],
+    enabled: find.length >= 2,
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/drafts/{id}/search', { params: { path: { id: DRAFT }, query: { find } } })),
+  })
   const [at, setAt] = useState(0)
   const all = [
     ...CHAPTERS.flatMap(({ chapters }) => chapters.map(([label, to]) => ({ kind: 'chapter', label, to }))),
@@ -35,14 +42,18 @@ function Search({ close }: { close: () => void }) {
       .filter((w) => w.kind === 'rehearsal')
       .map((w) => ({ kind: 'run', label: `${w.name}, ${w.seq} entries`, to: `/desk/${w.id}` })),
   ]
-  const hits = all.filter((h) => `${h.kind} ${h.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12)
+  const found =
+    find.length < 2 ? [] : (things.data?.hits ?? []).map(({ kind, label, link }) => ({ kind, label, to: link }))
+  const told = all.filter((h) => `${h.kind} ${h.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12)
+  const hits = [...told, ...found].slice(0, 20)
+  const waiting = places.isPending || (find.length >= 2 && (things.isPending || things.isPlaceholderData))
   const take = (to: string | undefined) => {
     if (to) void go(to)
     close()
   }
   const [hasty, setHasty] = useState(false)
   useEffect(() => {
-    if (!hasty || places.isPending) return
+    if (!hasty || waiting) return
     const timer = setTimeout(() => take(hits[at]?.to))
     return () => clearTimeout(timer)
   })
@@ -52,7 +63,7 @@ function Search({ close }: { close: () => void }) {
         <input
           autoFocus
           style={{ textAlign: 'left', fontSize: 17 }}
-          placeholder="a rule, a flow, a rehearsal ..."
+          placeholder="a rule, an item, an order, a bin, a number ..."
           aria-label="Search"
           value={text}
           onChange={(e) => {

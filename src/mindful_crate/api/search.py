@@ -1,0 +1,91 @@
+"""Search in one place: the things a site has, and what its live floor keeps papers about."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import islice
+
+from flask import current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.doors import Right, needs
+from mindful_crate.api.drafts import seen_draft
+from mindful_crate.api.shapes import PROBLEMS, ById
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.world import chain
+from mindful_crate.store import db
+from mindful_crate.store.rows import WorldRow
+
+api = APIBlueprint("search", __name__, url_prefix="/api", abp_tags=[Tag(name="search")], doc_ui=WITH_DOCUMENT)
+MOST = 6
+"""So many of each kind."""
+
+
+class SearchQuery(Body):
+    """What is looked for: part of a code, a number or a name."""
+
+    find: str = Field(min_length=2, max_length=60)
+
+
+class Hit(Answer):
+    """Something that was found, and the page that shows it."""
+
+    kind: str
+    label: str
+    link: str
+
+
+class Hits(Answer):
+    """What was found."""
+
+    hits: list[Hit]
+
+
+@api.get("/drafts/<id>/search", responses={200: Hits, **PROBLEMS})
+@needs(Right.LOOK)
+def search(path: ById, query: SearchQuery) -> Hits:
+    """Items, bins and orders of a draft's site, and the document of a number on its live floor."""
+    parts, find = wired(current_app), query.find.strip().lower()
+    with parts.database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        ground = parts.worlds.ground(conn, found.row.opening)
+        hits = [*islice(_items(ground, find), MOST), *islice(_orders(ground, found.row.site, find), MOST)]
+        hits += islice(_bins(ground, found.row.site, find), MOST)
+        live = db.row(conn, WorldRow, "live_world", site=found.row.site)
+        if live:
+            with parts.worlds.reading(conn, live.id) as w:
+                hits += _on_the_floor(w.state, live.id, query.find.strip().upper())
+    return Hits(hits=hits)
+
+
+def _items(ground: Ground, find: str) -> Iterator[Hit]:
+    for item in ground.items.values():
+        if find in item.code.lower() or find in item.name.lower():
+            yield Hit(kind="item", label=f"{item.name}, {item.code}", link=f"/catalogue/items?find={item.code}")
+
+
+def _orders(ground: Ground, site: str, find: str) -> Iterator[Hit]:
+    for order in ground.orders.values():
+        partner = ground.partners.get(order.partner)
+        name = partner.name if partner else order.partner
+        if order.site == site and (find in order.number.lower() or find in name.lower()):
+            yield Hit(kind="order", label=f"{order.number}, {name}", link=f"/orders?find={order.number}")
+
+
+def _bins(ground: Ground, site: str, find: str) -> Iterator[Hit]:
+    for zone in ground.zones_of_site.get(site, ()):  # type: ignore[call-overload]
+        for each in ground.bins_by_zone.get(zone, ()):
+            if find in each.code.lower():
+                yield Hit(kind="bin", label=f"{each.code}, {ground.zones[zone].name}", link=f"/stock?find={each.code}")
+
+
+def _on_the_floor(state: State, world: str, number: str) -> list[Hit]:
+    ref = chain.find(state, number)
+    if ref is None and not state.has_plate(PlateNo(number)):
+        return []
+    kind = ref.kind.value if ref else "plate"
+    return [Hit(kind=kind, label=f"{number}, on the live floor", link=f"/documents?world={world}&doc={number}")]
