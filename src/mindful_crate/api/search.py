@@ -13,7 +13,7 @@ from mindful_crate.api.doors import Right, needs
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.world import chain
@@ -85,7 +85,9 @@ def _bins(ground: Ground, site: str, find: str) -> Iterator[Hit]:
 
 def _on_the_floor(state: State, world: str, number: str) -> list[Hit]:
     ref = chain.find(state, number)
-    if ref is None and not state.has_plate(PlateNo(number)):
+    order = state.order(OrderNo(number))
+    if ref is None or (order is not None and order.site != state.settings.site):
         return []
-    kind = ref.kind.value if ref else "plate"
-    return [Hit(kind=kind, label=f"{number}, on the live floor", link=f"/documents?world={world}&doc={number}")]
+    return [
+        Hit(kind=ref.kind.value, label=f"{number}, on the live floor", link=f"/documents?world={world}&doc={number}")
+    ]

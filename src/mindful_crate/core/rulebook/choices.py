@@ -60,6 +60,8 @@ class Choices:
     ordered: bool = False
     entry: Literal["", "number", "range", "text"] = ""
     unit: str = ""
+    needed: bool = False
+    """Something must be said: it cannot be taken away."""
 
 
 def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
@@ -172,7 +174,7 @@ def choices(
         return Choices(title, False, _of(table))
     if field in _ENTERED:
         title, entry, unit = _ENTERED[field]
-        return Choices(title, False, entry=entry, unit=unit)
+        return Choices(title, False, entry=entry, unit=unit, needed=field == "name")
     if field.startswith("set_") and field[4:] in TABLES:
         return Choices(TITLES[field[4:]], False, _of({None: "not set here", **TABLES[field[4:]]}))
     if field == "crew":

@@ -283,7 +283,7 @@ function Entry({
   const [least, setLeast] = useState(known.least?.toString() ?? '')
   const [most, setMost] = useState(known.most?.toString() ?? '')
   const bad = text
-    ? least.trim().length > 80
+    ? least.trim().length > 80 || (choices.needed && least.trim() === '')
     : [least, most].some((t) => t.trim() !== '' && !/^\d{1,12}$/.test(t.trim()))
   const keep = () => {
     if (bad) return
@@ -323,7 +323,7 @@ function Entry({
           autoFocus
           className="input"
           inputMode={text ? 'text' : 'numeric'}
-          style={text ? { width: 260 } : undefined}
+          style={text ? { width: 260, fontFamily: 'inherit' } : undefined}
           aria-label={range ? 'at least' : choices.title}
           placeholder={range ? 'at least' : 'none'}
           value={least}
@@ -348,18 +348,22 @@ function Entry({
         <button className="link" type="submit" disabled={bad}>
           Keep it
         </button>
-        <button
-          className="link quiet"
-          type="button"
-          onClick={() => {
-            put(null, 'taken away')
-            close()
-          }}
-        >
-          Take it away
-        </button>
+        {!choices.needed && (
+          <button
+            className="link quiet"
+            type="button"
+            onClick={() => {
+              put(null, 'taken away')
+              close()
+            }}
+          >
+            Take it away
+          </button>
+        )}
         {bad && (
-          <span className="mark doubt">▲ {text ? 'at most 80 characters' : 'a whole number, not below zero'}</span>
+          <span className="mark doubt">
+            ▲ {text ? (choices.needed ? '1 to 80 letters' : 'at most 80 letters') : 'a whole number, not below zero'}
+          </span>
         )}
       </span>
     </form>
