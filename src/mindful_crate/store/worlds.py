@@ -308,15 +308,11 @@ class Worlds:
     ) -> T:
         """Carry out a command for whom ``whose`` says (it may refuse), and look at the world right after it."""
         with self.database.transaction() as conn, self._held(conn, id_) as loaded:
-            try:
+            with self._or_dropped(loaded):
                 row = self._locked(conn, id_)
                 entry = self._run(conn, loaded, row, command_id, act, whose(conn, row))
                 conn.commit()
                 loaded.past.written(loaded.row.settled_to)
-            except BaseException:
-                loaded.dropped = True
-                self.forget(id_)
-                raise
             self._snapshot_if_due(loaded)
             return look(loaded, entry)
 
@@ -341,24 +337,29 @@ class Worlds:
         row = self.row(conn, id_)
         if row.seq:
             raise ValueError("only an empty world can take a log over")
-        self._append(conn, row.id, entries, None, settled_to=0)
+        self._append(conn, row, entries, None, settled_to=0)
 
     def settle(self, id_: str) -> None:
         """Let the host stand-in of a world do what is due by now, without a command of anybody."""
-        with self.database.transaction() as conn, self._held(conn, id_) as loaded:
-            try:
-                row = self._locked(conn, id_)
-                self._catch_up(conn, loaded, row)
-                made = self._settled(loaded, loaded.now())
-                self._append(conn, row.id, made, loaded.past, loaded.state.seq)
+        with self.database.transaction() as conn, self._held(conn, id_) as loaded, self._or_dropped(loaded):
+            row = self._locked(conn, id_)
+            self._catch_up(conn, loaded, row)
+            made = self._settled(loaded, loaded.now())
+            if made:
+                self._append(conn, row, made, loaded.past, loaded.state.seq)
                 conn.commit()
-                if made:
-                    loaded.row = replace(row, seq=loaded.state.seq, settled_to=loaded.state.seq)
-                    loaded.past.written(loaded.state.seq)
-            except BaseException:
-                loaded.dropped = True
-                self.forget(id_)
-                raise
+                loaded.row = replace(row, seq=loaded.state.seq, settled_to=loaded.state.seq)
+                loaded.past.written(loaded.state.seq)
+
+    @contextmanager
+    def _or_dropped(self, loaded: Loaded) -> Iterator[None]:
+        """Should anything fail within, what is in memory of the world may be ahead of its log, and is used no more."""
+        try:
+            yield
+        except BaseException:
+            loaded.dropped = True
+            self.forget(loaded.row.id)
+            raise
 
     def keep_settled(self, id_: str) -> None:
         """Write the settled documents of a world whose entries an older version wrote; so that they can be listed."""
@@ -366,17 +367,12 @@ class Worlds:
             row = self.row(conn, id_)
         if row.settled_to == row.seq:
             return
-        with self.database.transaction() as conn, self._held(conn, id_) as loaded:
-            try:
-                row = self._locked(conn, id_)
-                self._catch_up(conn, loaded, row)
-                db.run(conn, "keep_settled", world=id_, settled_to=row.seq, **loaded.past.columns())
-                conn.commit()
-                loaded.past.written(row.seq)
-            except BaseException:
-                loaded.dropped = True
-                self.forget(id_)
-                raise
+        with self.database.transaction() as conn, self._held(conn, id_) as loaded, self._or_dropped(loaded):
+            row = self._locked(conn, id_)
+            self._catch_up(conn, loaded, row)
+            self._append(conn, row, [], loaded.past, row.seq)
+            conn.commit()
+            loaded.past.written(row.seq)
 
     def _settled(self, loaded: Loaded, until: datetime) -> list[Entry]:
         """What the host stand-in does by then, folded."""
@@ -401,22 +397,24 @@ class Worlds:
         if loaded.settings.kind is WorldKind.REHEARSAL:
             made += self._settled(loaded, state.clock + timedelta(seconds=loaded.settings.act_seconds))
         assert state.seq == row.seq + len(made)
-        self._append(conn, row.id, made, loaded.past, state.seq)
+        self._append(conn, row, made, loaded.past, state.seq)
         loaded.row = replace(row, seq=state.seq, settled_to=state.seq)
         return entry
 
-    def _append(self, conn: db.Conn, world: str, made: list[Entry], past: StoredPast | None, settled_to: int) -> None:
+    def _append(
+        self, conn: db.Conn, row: WorldRow, made: list[Entry], past: StoredPast | None, settled_to: int
+    ) -> None:
         """Write entries, and the settled documents of a past that are not written yet: then all are up to ``settled_to``."""
-        if made:
-            try:
-                bodies = [orjson.dumps(stored(e)) for e in made]
-            except TypeError:  # more than 64 bits, or half a surrogate pair
-                raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
-            db.run(
-                conn, "append", world=world, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
-                bodies=bodies, seq=made[-1].seq, told=f"world {world} {made[-1].seq}", settled_to=settled_to,
-                **(past.columns() if past else nothing_settled()),
-            )  # fmt: skip
+        try:
+            bodies = [orjson.dumps(stored(e)) for e in made]
+        except TypeError:  # more than 64 bits, or half a surrogate pair
+            raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
+        seq = made[-1].seq if made else row.seq
+        db.run(
+            conn, "append", world=row.id, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
+            bodies=bodies, seq=seq, told=f"world {row.id} {seq}", settled_to=settled_to,
+            **(past.columns() if past else nothing_settled()),
+        )  # fmt: skip
 
     def _snapshot_if_due(self, loaded: Loaded) -> None:
         """Keep a snapshot now and then, further apart as the log grows, so that it costs each entry the same.

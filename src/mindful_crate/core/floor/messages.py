@@ -100,9 +100,9 @@ class Messages(Documents[MessageNo, Message]):
             about.remove((before.seq, len(key), key))
             if not about:
                 del self._about[subject]
-        if after is not None and not after.open:
-            self.may_leave[key] = None
         again = after if after is not None and after.state is MessageState.ANSWERED else None
+        if again is not None:
+            self.may_leave[key] = None
         if again is not None or f"again {key}" in self._queued:
             self._queue_up(f"again {key}", again)
         first = self.first_open(subject)
@@ -141,7 +141,7 @@ class Messages(Documents[MessageNo, Message]):
         found: dict[MessageNo, Message] = {}
         for number in sorted(self.may_leave):
             message = self.here(number)
-            if message is not None and message.state is MessageState.ANSWERED:
+            if message is not None and message.state is MessageState.ANSWERED:  # it may have been taken back
                 overtaken = (m for m in self.about(message.subject) if m.seq < message.seq)
                 found.update((m.number, m) for m in overtaken if m.state is MessageState.REFUSED)
                 if message.due is None:

@@ -294,13 +294,10 @@ class Plates:
         card = self.cards.get(number)
         if card is None:
             row = self.ground.plates.get(number)
-            if row is None:
-                card = self._load(number)
-                if card is None:
-                    return None
-                kind = card.plate_kind
-            else:
-                card, kind = _NO_CARD, row.plate_kind
+            card = _NO_CARD if row else self._load(number)
+            if card is None:
+                return None
+            kind = row.plate_kind if row else card.plate_kind
         else:
             kind = card.plate_kind
         spot = self.spot(number)

@@ -45,18 +45,3 @@ WITH w AS (SELECT * FROM unnest(%(worlds)s::text[], %(untils)s::bigint[]) x (wor
                       WHERE (later.kind, later.number) = (d.kind, d.number) AND later.seq > d.seq)
 )
 SELECT kind, number, (SELECT count(*) FROM found) AS total FROM found ORDER BY latest DESC, kind, number LIMIT %(most)s;
-
--- name: keep_settled
--- Documents that were settled by entries of an older version.
-WITH kept AS (
-    INSERT INTO settled (world, kind, number, seq, latest, word, words, body)
-    SELECT %(world)s, * FROM unnest(%(kinds)s::text[], %(numbers)s::text[], %(settled)s::bigint[], %(latest)s::bigint[],
-                                    %(states)s::text[], %(words)s::text[], %(kept)s::bytea[])
-    ON CONFLICT DO NOTHING
-), following AS (
-    INSERT INTO settled_after (world, before, kind, number, seq)
-    SELECT %(world)s, * FROM unnest(%(befores)s::text[], %(followers)s::text[], %(their_numbers)s::text[],
-                                    %(since)s::bigint[])
-    ON CONFLICT DO NOTHING
-)
-UPDATE world SET settled_to = %(settled_to)s WHERE id = %(world)s;
