@@ -205,8 +205,10 @@ def test_a_chapter_is_answered_edited_and_looked_at(ines: Api) -> None:
     assert len(set(added.json["made"])) == 2 and len(added.data) < 3_000
     after = ines.get("/api/drafts/d-1/chapters/scanner").json["page"]["sections"][0]["rows"][0]
     assert [r["path"] for r in after["lists"][0]["rows"]][-2:] == added.json["made"]
-    heads = {c["id"]: c["findings"] for c in ines.get("/api/drafts/d-1/chapters").json["chapters"]}
-    assert heads["scanner"] == added.json["findings"].get("scanner", 0)
+    found = [f for f in ines.get("/api/drafts/d-1/findings").json["findings"] if f["chapter"] == "scanner"]
+    assert added.json["findings"]["scanner"] == len(found) > 0 and all(
+        f["link"] == f"/scanner/{flow['id']}" for f in found
+    )
     ines.post("/api/drafts/d-1/undo", {"version": added.json["version"]})
     assert ines.get("/api/drafts/d-1/chapters/scanner").json["page"] == page
     assert ines.get("/api/drafts/d-1/chapters/dancing").json["code"] == "unknown_chapter"
@@ -448,6 +450,10 @@ def rules_reach_the_floor(app: Any, ines: Api, live: str) -> None:
         view: dict[str, Any] = gil.get(f"/api/worlds/{live}/handsets/H7").json
         return view
 
+    def floor() -> dict[str, Any]:
+        now: dict[str, Any] = ines.get("/api/drafts/d-2/floor").json["floor"]
+        return now
+
     flow = next(f["id"] for f in ines.get("/api/drafts/d-2/file").json["flows"] if f["purpose"] == "receive")
     assert gil.command(live, {"kind": "open_flow", "flow": flow}, **hand).json["entry"]["done"]
     question = shown()["question"]
@@ -456,17 +462,11 @@ def rules_reach_the_floor(app: Any, ines: Api, live: str) -> None:
     version = ines.post("/api/drafts/d-2/edits", {"version": draft["version"], "edits": edits}).json["version"]
     view = ines.get("/api/drafts/d-2/in-force").json
     assert ("changed", "Take goods in") in [(c["what"], c["after"].split(":")[0]) for c in view["changes"]]
-    assert (
-        not view["stops"] and view["floor"]["goes_by_it"] and [h["has_taken"] for h in view["floor"]["hands"]] == [True]
-    )
+    assert not view["stops"] and floor()["goes_by_it"] and [h["has_taken"] for h in floor()["hands"]] == [True]
     done = ines.post("/api/drafts/d-2/in-force", {"version": version}).json
     assert done["floor"].startswith(f"Revision {done['revision']} is in force here from now on. 1 handset takes it")
     view = ines.get("/api/drafts/d-2/in-force").json
-    assert (
-        not view["changes"]
-        and view["floor"]["goes_by_it"]
-        and [h["has_taken"] for h in view["floor"]["hands"]] == [False]
-    )
+    assert not view["changes"] and floor()["goes_by_it"] and [h["has_taken"] for h in floor()["hands"]] == [False]
     answer = {
         "kind": "answer",
         "dialogue": question["dialogue"],
@@ -476,7 +476,7 @@ def rules_reach_the_floor(app: Any, ines: Api, live: str) -> None:
     assert "Look at the new one" in gil.command(live, answer, **hand).json["entry"]["says"]
     assert gil.command(live, {**answer, "step": shown()["question"]["step"]}, **hand).json["entry"]["done"]
     view = ines.get("/api/drafts/d-2/in-force").json
-    assert [(h["device"], h["flow"], h["has_taken"]) for h in view["floor"]["hands"]] == [("H7", "Take goods in", True)]
+    assert [(h["device"], h["flow"], h["has_taken"]) for h in floor()["hands"]] == [("H7", "Take goods in", True)]
     parts = wired(app)
     with parts.database.transaction() as conn:
         fresh, row = Worlds(parts.database), parts.worlds.row(conn, live)

@@ -125,7 +125,7 @@ def test_settings_and_agreement_of_a_draft(ines: Api) -> None:
         levels, facts = ines.get("/api/drafts/d-1/chapters/settings").json["page"]["sections"]
         (line,) = (x for x in levels["matrix"]["lines"] if x["title"].startswith("Another bin"))
         (fact,) = (f for f in facts["facts"] if f["of"] == "Move plates" and f["setting"].startswith("Another bin"))
-        return {"set": [c["part"]["value"] for c in line["cells"]], "level": fact["level"]}
+        return {"set": [c["value"] for c in line["cells"]], "level": fact["level"]}
 
     before = holds()
     assert before["set"] == [None, None]

@@ -62,7 +62,7 @@ def words(page: Chapter) -> Iterator[Part]:
     for row in rows(page):
         yield from (p for p in (*row.parts, *((row.name,) if row.name else ())) if p.kind in ("word", "add"))
     for section in sections(page):
-        yield from (cell.part for line in (section.matrix.lines if section.matrix else ()) for cell in line.cells)
+        yield from (cell for line in (section.matrix.lines if section.matrix else ()) for cell in line.cells)
 
 
 def changed(book: Rulebook, ground: Ground, *edits: Edit, made: list[str] | None = None) -> Rulebook:

@@ -9,7 +9,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
 from mindful_crate.api.doors import Right, needs
-from mindful_crate.api.drafts import by_chapter, note_of, seen_draft
+from mindful_crate.api.drafts import note_of, seen_draft
 from mindful_crate.api.openings import opening_state
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
@@ -23,7 +23,8 @@ from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact
 from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw, where
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.words.parts import words_of
-from mindful_crate.core.world.supposing import open_goods, reach
+from mindful_crate.core.rulebook.words.settings import WHENCE
+from mindful_crate.core.world.supposing import open_goods, reach, reach_told
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
 
@@ -41,20 +42,6 @@ class TabQuery(Body):
     """Which of its lists; a rule's id finds the list it is in."""
 
     tab: str = Field(default="", max_length=80)
-
-
-class ChapterHead(Answer):
-    """A chapter in the rail."""
-
-    id: str
-    title: str
-    findings: int
-
-
-class ChapterList(Answer):
-    """The chapters of the rulebook, in the order the work is done."""
-
-    chapters: list[ChapterHead]
 
 
 class ChapterView(Answer):
@@ -122,17 +109,6 @@ class ChoicesQuery(Body):
     path: str = Field(default="", max_length=300)
 
 
-@api.get("/drafts/<id>/chapters", responses={200: ChapterList, **PROBLEMS})
-@needs(Right.LOOK)
-def chapters(path: ById) -> ChapterList:
-    """The chapters of the rulebook with what was found in each."""
-    with wired(current_app).database.transaction() as conn:
-        counts = by_chapter(list(wired(current_app).drafts.found(conn, seen_draft(conn, path.id))))
-    return ChapterList(
-        chapters=[ChapterHead(id=i, title=k.title, findings=counts.get(i, 0)) for i, k in CHAPTERS.items()]
-    )
-
-
 @api.get("/drafts/<id>/chapters/<chapter>", responses={200: ChapterView, **PROBLEMS})
 @needs(Right.LOOK)
 def chapter(path: ChapterPath, query: TabQuery) -> ChapterView:
@@ -159,7 +135,8 @@ def _draw(conn: db.Conn, found: Draft, ground: Ground, *, holds: bool = False) -
 
 
 def _fact(held: Effective) -> Fact:
-    return Fact(held.of, held.setting, held.value, held.level.value, held.otherwise, held.chapter)
+    link = next(id_ for id_, kind in CHAPTERS.items() if kind.title == held.chapter)
+    return Fact(held.of, held.setting, held.value, held.level, WHENCE[held.level], held.otherwise, held.chapter, link)
 
 
 @api.get("/drafts/<id>/chapters/<chapter>/facts", responses={200: FactsView, **PROBLEMS})
@@ -177,13 +154,13 @@ def facts(path: ChapterPath, query: TabQuery) -> FactsView:
     kind = next(iter(ground.plate_kinds), None)
     supposed = open_goods(state, found.rulebook, purpose, kind, None)
     list_ = lists[0]
-    told = []
-    for id_, far in reach(state, tuple(r for r in list_.rules if r.on), supposed).items():
-        bins = "1 bin" if far.bins == 1 else f"{far.bins:,} bins"
-        what = "items" if purpose.takes else "open lines"
-        says = f"looks at {bins}, {far.empty:,} empty; decides {far.decides} of {len(supposed)} {what}"
-        told.append(Reached(path=f"bin_rules/{list_.id}/rules/{id_}", says=says))
-    return FactsView(facts=told)
+    far = reach(state, tuple(r for r in list_.rules if r.on), supposed)
+    return FactsView(
+        facts=[
+            Reached(path=f"bin_rules/{list_.id}/rules/{id_}", says=reach_told(each, len(supposed), purpose))
+            for id_, each in far.items()
+        ]
+    )
 
 
 @api.get("/drafts/<id>/choices", responses={200: ChoicesView, **PROBLEMS})

@@ -72,13 +72,9 @@ class MadeDraft(Answer):
     id: str
 
 
-class DraftView(Answer):
-    """A draft as the studio shows it."""
+class Standing(Answer):
+    """How a draft stands."""
 
-    id: str
-    name: str
-    site: str
-    opening: str
     version: int
     rulebook: str
     can_undo: bool
@@ -91,18 +87,18 @@ class DraftView(Answer):
     stops: dict[str, int]
 
 
-class Edited(Answer):
+class DraftView(Standing):
+    """A draft as the studio shows it."""
+
+    id: str
+    name: str
+    site: str
+    opening: str
+
+
+class Edited(Standing):
     """What an edit made of a draft: where new parts are, and, when it was only looked at, what would follow."""
 
-    version: int
-    rulebook: str
-    can_undo: bool
-    can_redo: bool
-    says: str
-    in_force: int | None
-    differs_from_force: bool
-    findings: dict[str, int]
-    stops: dict[str, int]
     made: list[str]
     follows: list[Note]
 
@@ -178,18 +174,22 @@ class FloorNow(Answer):
     hands: list[HandNow]
 
 
+class FloorView(Answer):
+    """A site's live floor, if it has one."""
+
+    floor: FloorNow | None
+
+
 class ForceView(Answer):
-    """What would change if a draft were put in force; ``changes`` empty: nothing. ``nothing_yet``: nothing is in force."""
+    """What would change if a draft were put in force; ``changes`` empty: nothing. ``revision`` null: nothing is in force."""
 
     version: int
     revision: int | None
     revision_name: str
     made_by: str
     made_at: datetime | None
-    nothing_yet: bool
     changes: list[Difference]
     stops: list[Note]
-    floor: FloorNow | None
 
 
 @api.get("/drafts", responses={200: DraftList, **PROBLEMS})
@@ -349,7 +349,7 @@ def bring_in(path: ById, body: RuleFile) -> DraftView:
 @api.get("/drafts/<id>/in-force", responses={200: ForceView, **PROBLEMS})
 @needs(Right.LOOK)
 def would_change(path: ById) -> ForceView:
-    """What would change if the draft were put in force, in sentences; what stops it; how the live floor stands."""
+    """What would change if the draft were put in force, in sentences, and what stops it."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         found = seen_draft(conn, path.id)
@@ -360,16 +360,24 @@ def would_change(path: ById) -> ForceView:
         stops = [f for f in parts.drafts.found(conn, found) if f.severity.value == "blocks"]
         return ForceView(
             version=found.row.version, revision=force.no if force else None, revision_name=force.name if force else "",
-            made_by=force.made_by if force else "", made_at=force.made_at if force else None, nothing_yet=force is None,
+            made_by=force.made_by if force else "", made_at=force.made_at if force else None,
             changes=differences(before, found.rulebook, ground, site), stops=[note_of(f) for f in stops],
-            floor=_floor(conn, site, force.rulebook if force else ""),
         )  # fmt: skip
 
 
-def _floor(conn: db.Conn, site: str, in_force: str) -> FloorNow | None:
-    row = db.row(conn, WorldRow, "live_world", site=site)
-    if row is None:
-        return None
+@api.get("/drafts/<id>/floor", responses={200: FloorView, **PROBLEMS})
+@needs(Right.LOOK)
+def floor_now(path: ById) -> FloorView:
+    """The live floor of the draft's site: does it go by what is in force, and which handsets have taken it?"""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        site = seen_draft(conn, path.id).row.site
+        row = db.row(conn, WorldRow, "live_world", site=site)
+        force = parts.drafts.in_force(conn, site)
+        return FloorView(floor=_floor(conn, row, force.rulebook if force else "") if row else None)
+
+
+def _floor(conn: db.Conn, row: WorldRow, in_force: str) -> FloorNow:
     with wired(current_app).worlds.reading(conn, row.id) as w:
         hands = []
         for d in w.state.dialogues.values():

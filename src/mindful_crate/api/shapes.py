@@ -9,7 +9,6 @@ from pydantic import Field
 
 from mindful_crate.api.wiring import Answer, Body
 from mindful_crate.core.placing.explain import Explanation
-from mindful_crate.core.rulebook.words.parts import Part
 
 
 class Problem(Answer):
@@ -27,15 +26,6 @@ class ById(Body):
     """Something found by its id."""
 
     id: str = Field(max_length=80)
-
-
-class Sentence(Answer):
-    """A part of the rulebook as a sentence, with its path."""
-
-    id: str
-    path: str
-    parts: list[Part]
-    on: bool = True
 
 
 class FindingView(Answer):

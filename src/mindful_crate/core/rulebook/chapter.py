@@ -13,6 +13,7 @@ from mindful_crate.core.plain import Plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.parts import Layers, Names, Part
 
 
@@ -85,18 +86,11 @@ class Row:
 
 
 @record
-class Cell:
-    """A value of a table: a word that can be changed."""
-
-    part: Part
-
-
-@record
 class Line:
-    """A line of a table."""
+    """A line of a table: words that can be changed."""
 
     title: str
-    cells: tuple[Cell, ...]
+    cells: tuple[Part, ...]
     otherwise: str = ""
 
 
@@ -110,14 +104,17 @@ class Matrix:
 
 @record
 class Fact:
-    """A value that holds, where it comes from, and what would hold otherwise; ``link`` is the chapter it is set in."""
+    """A value that holds, where it comes from (``whence`` in words), and what would hold otherwise; the chapter it is set in
+    by title and id."""
 
     of: str
     setting: str
     value: str
-    level: str
+    level: Level
+    whence: str
     otherwise: str
-    link: str = ""
+    chapter: str
+    link: str
 
 
 @record

@@ -84,7 +84,7 @@ def _section(section: Section, name: str) -> dict[str, _Said]:
     if section.matrix:
         for line in section.matrix.lines:
             for column, cell in zip(section.matrix.columns[1:], line.cells, strict=False):
-                found[cell.part.path] = _Said(f"{line.title}, {column}: {cell.part.text}", "", 0)
+                found[cell.path] = _Said(f"{line.title}, {column}: {cell.text}", "", 0)
     return found
 
 

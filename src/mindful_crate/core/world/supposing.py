@@ -82,6 +82,13 @@ class Reach:
     decides: int
 
 
+def reach_told(each: Reach, of: int, purpose: BinPurpose) -> str:
+    """How far a rule reaches, in words; ``of`` so many open goods that were asked about."""
+    bins = "1 bin" if each.bins == 1 else f"{each.bins:,} bins"
+    what = "items" if purpose.takes else "open lines"
+    return f"looks at {bins}, {each.empty:,} empty; decides {each.decides} of {of} {what}"
+
+
 def reach(state: State, rules: tuple[BinRule, ...], supposed: list[Supposed]) -> dict[str, Reach]:
     """The reach of every rule of a list."""
     found = {}

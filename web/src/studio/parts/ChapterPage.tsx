@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { lazy, useContext, useEffect, useMemo, useState } from 'react'
+import { lazy, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { DRAFT, type Edit, Say, useDraft, useEdits } from './data'
@@ -48,10 +48,14 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
         }),
       ),
   })
-  const there = page !== undefined
+  const brought = useRef('')
   useEffect(() => {
-    if (here && there) document.getElementById(here)?.scrollIntoView({ block: 'center' })
-  }, [here, there, view.dataUpdatedAt])
+    // once, as soon as it is there: what changes later must not move the page under the hands
+    const row = here && here !== brought.current ? document.getElementById(here) : null
+    if (!row) return
+    brought.current = here
+    row.scrollIntoView({ block: 'center' })
+  }, [here, view.data])
   const facts = useMemo(() => new Map(computed.data?.facts.map((f) => [f.path, f.says]) ?? []), [computed.data])
   const show = (list: string) => {
     const kept = new URLSearchParams(query)

@@ -181,9 +181,9 @@ function MatrixView({ matrix }: { matrix: Shape['Matrix'] }) {
           <tr key={line.title}>
             <td>{line.title}</td>
             {line.cells.map((cell, n) => (
-              <td key={cell.part.path}>
+              <td key={cell.path}>
                 <Words
-                  parts={[cell.part]}
+                  parts={[cell]}
                   edit={put}
                   mayEdit={mayEdit}
                   label={`${line.title}, ${matrix.columns[n + 1] ?? ''}`}
@@ -198,12 +198,8 @@ function MatrixView({ matrix }: { matrix: Shape['Matrix'] }) {
   )
 }
 
-const WHENCE: Record<string, [string, string]> = {
-  own: ['◆', 'set there'],
-  site: ['▲', 'set for this site'],
-  general: ['●', 'set for all sites'],
-  built_in: ['○', 'as usual'],
-}
+/** Each level by a shape of its own; the word beside it says the same. */
+const SIGN: Record<Shape['Fact']['level'], string> = { own: '◆', site: '▲', general: '●', built_in: '○' }
 
 function FactsView({ facts }: { facts: Shape['Fact'][] }) {
   return (
@@ -219,7 +215,6 @@ function FactsView({ facts }: { facts: Shape['Fact'][] }) {
       </thead>
       <tbody>
         {facts.map((fact, n) => {
-          const [sign, word] = WHENCE[fact.level] ?? ['', fact.level]
           const same = facts[n - 1]?.of === fact.of && facts[n - 1]?.link === fact.link
           return (
             <tr key={`${fact.link} ${fact.of} ${fact.setting}`}>
@@ -227,8 +222,8 @@ function FactsView({ facts }: { facts: Shape['Fact'][] }) {
                 {!same && (
                   <>
                     {fact.of}{' '}
-                    <Link className="link quiet" to={`/${fact.link.toLowerCase().replace(' ', '-')}`}>
-                      {fact.link}
+                    <Link className="link quiet" to={`/${fact.link}`}>
+                      {fact.chapter}
                     </Link>
                   </>
                 )}
@@ -236,7 +231,7 @@ function FactsView({ facts }: { facts: Shape['Fact'][] }) {
               <td>{fact.setting}</td>
               <td>{fact.value}</td>
               <td style={{ whiteSpace: 'nowrap' }}>
-                <span className="mark info">{sign}</span> {word}
+                <span className="mark info">{SIGN[fact.level]}</span> {fact.whence}
               </td>
               <td className="quiet">{fact.otherwise}</td>
             </tr>

@@ -8,7 +8,7 @@ import { useContext, useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { chooseDraft, DRAFT, Say, useDraft } from '../parts/data'
+import { chooseDraft, DRAFT, Say, useDraft, useGroundHead } from '../parts/data'
 import { Notes } from '../parts/Notes'
 import { Skeleton } from '../parts/Skeleton'
 import { Sheet } from '../parts/Sheet'
@@ -194,8 +194,15 @@ function InForce({ me }: { me: Shape['Me'] }) {
     queryKey: ['bench', 'in force', DRAFT, draft.data?.rulebook],
     enabled: !!draft.data,
     placeholderData: (before) => before,
-    refetchInterval: 5_000, // handsets take it one by one
     queryFn: () => got(client.GET('/api/drafts/{id}/in-force', { params: { path: { id: DRAFT } } })),
+  })
+  const site = draft.data?.site
+  const live = useGroundHead().data?.sites.find((s) => s.code === site)?.live ?? ''
+  const now = useQuery({
+    queryKey: ['world', live, 'hands', DRAFT, draft.data?.rulebook], // told anew with every entry of the floor
+    enabled: !!live,
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/drafts/{id}/floor', { params: { path: { id: DRAFT } } })),
   })
   const put = useMutation({
     mutationFn: (version: number) =>
@@ -208,6 +215,7 @@ function InForce({ me }: { me: Shape['Me'] }) {
     onError: (e) => say(e.message),
   })
   const f = force.data
+  const floor = now.data?.floor
   if (!f || !draft.data) return <Skeleton />
   const may = me.rights.includes('put_in_force')
   return (
@@ -216,21 +224,21 @@ function InForce({ me }: { me: Shape['Me'] }) {
       <p className="quiet">
         <Told
           text={
-            f.nothing_yet
+            f.revision === null
               ? 'Nothing is in force at this site yet.'
               : `Revision ${f.revision}, ${f.revision_name}, is in force` +
                 (f.made_at ? `, put by @${f.made_by} on ${day(f.made_at)}.` : '.')
           }
         />
       </p>
-      {may && (f.changes.length > 0 || f.nothing_yet || (f.floor && !f.floor.goes_by_it)) && (
+      {may && (f.changes.length > 0 || f.revision === null || (floor && !floor.goes_by_it)) && (
         <Button
           variant="contained"
           style={{ marginBottom: 14 }}
           disabled={put.isPending || f.stops.length > 0}
           onClick={() => put.mutate(f.version)}
         >
-          Put it in force{f.floor ? ', also on the live floor' : ''}
+          Put it in force{floor ? ', also on the live floor' : ''}
         </Button>
       )}
       {f.stops.length > 0 && (
@@ -241,7 +249,7 @@ function InForce({ me }: { me: Shape['Me'] }) {
           </Link>
         </div>
       )}
-      {f.changes.length === 0 && !f.nothing_yet && (
+      {f.changes.length === 0 && f.revision !== null && (
         <p className="quiet">{draft.data.name} says the same as what is in force.</p>
       )}
       {f.changes.length > 0 && (
@@ -261,16 +269,16 @@ function InForce({ me }: { me: Shape['Me'] }) {
           ))}
         </ul>
       )}
-      {f.floor && (
+      {floor && (
         <p>
-          {f.floor.goes_by_it ? (
-            <span className="mark holds">● {f.floor.name} goes by what is in force.</span>
+          {floor.goes_by_it ? (
+            <span className="mark holds">● {floor.name} goes by what is in force.</span>
           ) : (
-            <span className="mark doubt">▲ {f.floor.name} still goes by the rules it was begun with.</span>
+            <span className="mark doubt">▲ {floor.name} still goes by other rules.</span>
           )}{' '}
-          {f.floor.hands.length === 0
+          {floor.hands.length === 0
             ? 'No handset is in the middle of something.'
-            : f.floor.hands.map((h) => (
+            : floor.hands.map((h) => (
                 <span key={h.device} className="hand-now">
                   <span className="code">{h.device}</span> {h.flow}:{' '}
                   {h.has_taken ? 'has taken it' : 'takes it at its next question'}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.scanner import NEXT_CONFIRMS, OTHER_BIN
 from mindful_crate.core.rulebook.words.steps import BOOKING
 
@@ -13,6 +14,13 @@ TABLES: dict[str, dict[Any, str]] = {
     "next_item_confirms": NEXT_CONFIRMS,
 }
 """The words of each setting's values."""
+WHENCE = {
+    Level.OWN: "set there",
+    Level.SITE: "set for this site",
+    Level.GENERAL: "set for all sites",
+    Level.BUILT_IN: "as usual",
+}
+"""Where a value comes from, in a list of what holds."""
 TITLES = {
     "booking": "The host is told",
     "other_bin": "Another bin than the one shown",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.rulebook.chapter import Cell, Chapter, Draw, Line, Matrix, Section
+from mindful_crate.core.rulebook.chapter import Chapter, Draw, Line, Matrix, Section
 from mindful_crate.core.rulebook.settings import BUILT_IN, GENERAL
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 
@@ -17,7 +17,7 @@ def draw(what: Draw, tab: str) -> Chapter:
         for level, _ in levels:
             value = getattr(made[level], name) if level in made else None
             says = "not set here" if value is None else table[value]
-            cells.append(Cell(what.word(says, f"settings/{level}/{name}", f"set_{name}")))
+            cells.append(what.word(says, f"settings/{level}/{name}", f"set_{name}"))
         lines.append(Line(TITLES[name], tuple(cells), table[BUILT_IN[name]]))
     columns = ("Setting", *(says for _, says in levels), "if neither says anything")
     lead = (
