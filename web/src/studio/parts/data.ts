@@ -109,7 +109,9 @@ export function useEdits() {
   const say = useContext(Say)
   const settled = {
     scope: { id: 'draft' }, // one after another: an edit made while the last is on its way must not be stale
-    onSuccess: (edited: Shape['Edited']) => {
+    onSuccess: async (edited: Shape['Edited']) => {
+      // an older answer that is still on its way must not come after this one
+      await queries.cancelQueries({ queryKey: ['draft', DRAFT], exact: true })
       queries.setQueryData<Shape['DraftView']>(['draft', DRAFT], (before) => before && { ...before, ...edited })
       void queries.invalidateQueries({ queryKey: ['bench'] })
       void queries.invalidateQueries({ queryKey: ['rehearsals'] })
