@@ -134,7 +134,9 @@ def test(areas: list[str]) -> int:
         setup.types()
         step("screens: types", *setup.node("typescript/bin/tsc"), "--noEmit", cwd=WEB)
         step("screens: lint", *setup.node("eslint/bin/eslint.js"), "src", cwd=WEB)
-        step("screens: layout", *setup.node("prettier/bin/prettier.cjs"), "--check", "--log-level", "warn", ".", cwd=WEB)
+        step(
+            "screens: layout", *setup.node("prettier/bin/prettier.cjs"), "--check", "--log-level", "warn", ".", cwd=WEB
+        )
     pytest = [str(PYTHON), "-m", "pytest"]
     if "python" in wanted:
         step("tests", *pytest)

@@ -302,17 +302,17 @@ def test_drafts_undo_redo_and_staleness(database: Database) -> None:
         with pytest.raises(Stale) as caught:
             drafts.edit(conn, "d-1", version, (off,), "Again.", "tove")
         assert [c.says for c in caught.value.changed] == ["Put-away off."]
-        undone = drafts.step(conn, "d-1", edited.row.version, -1)
+        undone = drafts.step(conn, "d-1", edited.row.version, -1, "ines")
         assert undone.rulebook.step_plans[0].put_away.on
-        redone = drafts.step(conn, "d-1", undone.row.version, 1)
+        redone = drafts.step(conn, "d-1", undone.row.version, 1, "ines")
         assert redone.row.rulebook == edited.row.rulebook
         with pytest.raises(Refusal, match="nothing to redo"):
-            drafts.step(conn, "d-1", redone.row.version, 1)
+            drafts.step(conn, "d-1", redone.row.version, 1, "ines")
         same = drafts.edit(conn, "d-1", redone.row.version, (off,), "No change.", "ines")
         assert same.row.version == redone.row.version, "what changes nothing is no step"
         with pytest.raises(Refusal, match="does not fit"):
             drafts.edit(conn, "d-1", same.row.version, (Edit("set", "step_plans/SP-1/booking", "someday"),), "", "ines")
-        back = drafts.step(conn, "d-1", same.row.version, -1)
+        back = drafts.step(conn, "d-1", same.row.version, -1, "ines")
         assert drafts.put_in_force(conn, "d-1", back.row.version, "ines") == 2
         broken_ = drafts.edit(
             conn,
@@ -324,6 +324,6 @@ def test_drafts_undo_redo_and_staleness(database: Database) -> None:
         )
         with pytest.raises(Refusal, match="cannot be put in force"):
             drafts.put_in_force(conn, "d-1", broken_.row.version, "ines")
-        drafts.step(conn, "d-1", broken_.row.version, -1)
+        drafts.step(conn, "d-1", broken_.row.version, -1, "ines")
         with pytest.raises(Refusal):
             drafts.get(conn, "d-none")

@@ -16,21 +16,21 @@ from mindful_crate.api.openings import opening_state
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode
-from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import Finding, findings
+from mindful_crate.core.proving.findings import Finding, findings, newly_missing
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Note
 from mindful_crate.core.rulebook.chapters import chapter_of
 from mindful_crate.core.rulebook.differences import Difference, differences
 from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.layers import merged, parts_told, taken_apart
 from mindful_crate.core.world.acts import TakeRules
 from mindful_crate.files.texts import read_rulebook, rulebook_text
 from mindful_crate.store import db
-from mindful_crate.store.drafts import Draft
-from mindful_crate.store.rows import DraftRow, WorldRow
+from mindful_crate.store.drafts import Draft, Supposed
+from mindful_crate.store.rows import DraftRow, GeneralRow, WorldRow
 from mindful_crate.store.worlds import Who
 
 api = APIBlueprint("drafts", __name__, url_prefix="/api", abp_tags=[Tag(name="drafts")], doc_ui=WITH_DOCUMENT)
@@ -54,10 +54,23 @@ class DraftList(Answer):
 
 
 class NewDraft(Body):
-    """A draft to make: a copy of another."""
+    """A draft to make: a copy of another, for the same site or for site ``to``."""
 
     of: str = Field(max_length=80)
     name: str = Field(max_length=80)
+    to: str = Field(default="", max_length=20)
+
+
+class SiteQuery(Body):
+    """A site."""
+
+    to: str = Field(max_length=20)
+
+
+class Lost(Answer):
+    """What a copy of a draft would lack at another site."""
+
+    lost: list[Note]
 
 
 class DraftName(Body):
@@ -72,6 +85,30 @@ class MadeDraft(Answer):
     id: str
 
 
+class OnGeneral(Answer):
+    """A draft, and the version it stands on of what holds for all sites; ``lacks``: what it would not find on the newest."""
+
+    id: str
+    name: str
+    site: str
+    general: int
+    lacks: list[Note]
+
+
+class GeneralView(Answer):
+    """What holds for all sites: the number of its newest version, what made it, what is in it, which drafts stand on which
+    version, and whether the person may change it."""
+
+    no: int
+    says: str
+    made_by: str
+    made_at: datetime | None
+    parts: list[str]
+    drafts: list[OnGeneral]
+    in_force: dict[str, int]
+    may_edit: bool
+
+
 class Standing(Answer):
     """How a draft stands."""
 
@@ -82,6 +119,8 @@ class Standing(Answer):
     says: str
     in_force: int | None
     differs_from_force: bool
+    general: int
+    """The version of what holds for all sites that it stands on."""
     findings: dict[str, int]
     """How much was found in each chapter, and of that what stops; what no chapter shows is under an empty word."""
     stops: dict[str, int]
@@ -106,7 +145,7 @@ class Edited(Standing):
 class EditBody(Body):
     """One edit of a draft; see ``core.rulebook.edits``."""
 
-    op: Literal["set", "insert", "remove", "move", "add", "copy"]
+    op: Literal["set", "insert", "remove", "move", "add", "copy", "share", "own"]
     path: str = Field(max_length=300)
     value: Any = None
     at: int | None = Field(default=None, ge=0, le=10_000)
@@ -215,7 +254,66 @@ def copy_draft(body: NewDraft) -> MadeDraft:
     """A new draft of the same site that says what another says now."""
     with wired(current_app).database.transaction() as conn:
         seen_draft(conn, body.of)
-        return MadeDraft(id=wired(current_app).drafts.copy(conn, body.of, body.name, person().id))
+        if body.to:
+            check_site(body.to)
+            wired(current_app).drafts.lost_at(conn, seen_draft(conn, body.of), body.to)
+        return MadeDraft(id=wired(current_app).drafts.copy(conn, body.of, body.name, person().id, body.to))
+
+
+@api.get("/drafts/<id>/lost", responses={200: Lost, **PROBLEMS})
+@needs(Right.LOOK)
+def lost(path: ById, query: SiteQuery) -> Lost:
+    """What cannot go along when a draft is copied to another site: what it names and would not find there."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        check_site(query.to)
+        return Lost(lost=[note_of(f) for f in wired(current_app).drafts.lost_at(conn, found, query.to)])
+
+
+@api.get("/general", responses={200: GeneralView, **PROBLEMS})
+@needs(Right.LOOK)
+def general() -> GeneralView:
+    """What holds for all sites, and how the drafts of the person's sites stand on it."""
+    drafts_ = wired(current_app).drafts
+    with wired(current_app).database.transaction() as conn:
+        row, now = db.row(conn, GeneralRow, "general"), drafts_.general(conn)
+        sites = person().row.sites
+        on = [
+            OnGeneral(
+                id=d.id, name=d.name, site=d.site, general=d.general,
+                lacks=[note_of(f) for f in drafts_.lost_by_going(conn, d, now.no)] if d.general != now.no else [],
+            )
+            for d in db.rows(conn, DraftRow, "drafts", sites=sites)
+        ]  # fmt: skip
+        force = {s: f.general for s in sites if (f := drafts_.in_force(conn, s))}
+        return GeneralView(
+            no=now.no, says=row.says if row else "", made_by=row.made_by if row else "", made_at=row.made_at if row else None,
+            parts=parts_told(now.rulebook), drafts=on, in_force=force, may_edit=not _unseen(conn),
+        )  # fmt: skip
+
+
+def _unseen(conn: db.Conn) -> list[str]:
+    """Sites with drafts that the person does not see: what holds for all sites holds there too."""
+    return [s for s in wired(current_app).drafts.sites(conn) if s not in person().row.sites]
+
+
+def _for_all_sites(conn: db.Conn, before: Draft, general: Rulebook) -> None:
+    """Refuse a change of what holds for all sites to whoever does not see them all."""
+    drafts_ = wired(current_app).drafts
+    if general != drafts_.general_at(conn, before.row.general).rulebook and (unseen := _unseen(conn)):
+        names = ", ".join(unseen)
+        raise Refusal(
+            "not_your_sites", f"That holds for all sites, and {names} is not among yours. Copy it for your site."
+        )
+
+
+@api.post("/drafts/<id>/along", responses={200: Edited, **PROBLEMS})
+@needs(Right.EDIT_RULEBOOK)
+def bring_along(path: ById, body: VersionBody) -> Edited:
+    """Let a draft that stayed behind stand on what holds for all sites as it is now."""
+    with wired(current_app).database.transaction() as conn:
+        seen_draft(conn, path.id)
+        return _edited(conn, wired(current_app).drafts.bring_along(conn, path.id, body.version))
 
 
 @api.put("/drafts/<id>", responses={200: DraftView, **PROBLEMS})
@@ -254,19 +352,41 @@ def edit(path: ById, body: EditsBody) -> Edited:
     drafts_ = wired(current_app).drafts
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
-        if body.look:
-            ground = wired(current_app).worlds.ground(conn, found.row.opening)
-            return _edited(conn, found, (), _follows(found, drafts_.supposed(conn, found, edits), ground))
         made: list[str] = []
+        if body.look:
+            return _edited(conn, found, (), _follows(conn, found, drafts_.supposed(conn, found, edits)))
         says = body.says or f"{len(edits)} edits."
-        return _edited(conn, drafts_.edit(conn, path.id, body.version, edits, says, person().id, made), made)
+        edited = drafts_.edit(conn, path.id, body.version, edits, says, person().id, made)
+        _for_all_sites(conn, found, drafts_.general_at(conn, edited.row.general).rulebook)
+        return _edited(conn, edited, made)
 
 
-def _follows(before: Draft, after: Rulebook, ground: Ground) -> list[Note]:
-    """What would be found that is not found now, and what would not be any more."""
+def _follows(conn: db.Conn, before: Draft, after: Supposed) -> list[Note]:
+    """What would be found that is not found now, and what would not be any more; at other sites too, where something would
+    change for all."""
+    parts = wired(current_app)
     site = SiteCode(before.row.site)
-    was = {(f.place, f.says): f for f in findings(before.rulebook, ground, site)}
-    now = {(f.place, f.says): f for f in findings(after, ground, site)}
+    ground = parts.worlds.ground(conn, before.row.opening)
+    follows = _told_apart(findings(before.rulebook, ground, site), findings(after.whole, ground, site))
+    if after.general == parts.drafts.general_at(conn, before.row.general).rulebook:
+        return follows
+    for row in db.rows(conn, DraftRow, "drafts", sites=person().row.sites):
+        if row.id == before.row.id or row.general != before.row.general:
+            continue
+        other = parts.drafts.get(conn, row.id)
+        ground, there = parts.worlds.ground(conn, row.opening), SiteCode(row.site)
+        then = findings(merged(after.general, taken_apart(other.rulebook)[1]), ground, there)
+        known = parts.drafts.found(conn, other)
+        follows += [evolve(n, says=f"{row.site}, {row.name}: {n.says}", path="") for n in _told_apart(known, then)]
+        if newly_missing(known, then):
+            follows.append(
+                Note("follows", "doubt", f"{row.site}, {row.name}: stays on what holds for all sites today.")
+            )
+    return follows
+
+
+def _told_apart(before: Sequence[Finding], after: Sequence[Finding]) -> list[Note]:
+    was, now = ({(f.place, f.says): f for f in found} for found in (before, after))
     new = [note_of(f, "follows") for key, f in now.items() if key not in was]
     gone = [Note("follows", "holds", f"No longer found: {f.says}", f.place) for key, f in was.items() if key not in now]
     return [*new, *gone]
@@ -299,8 +419,11 @@ def redo(path: ById, body: VersionBody) -> Edited:
 
 def _stepped(id_: str, version: int, by: int) -> Edited:
     with wired(current_app).database.transaction() as conn:
-        seen_draft(conn, id_)
-        return _edited(conn, wired(current_app).drafts.step(conn, id_, version, by))
+        before = seen_draft(conn, id_)
+        drafts_ = wired(current_app).drafts
+        stepped = drafts_.step(conn, id_, version, by, person().id)
+        _for_all_sites(conn, before, drafts_.general_at(conn, stepped.row.general).rulebook)
+        return _edited(conn, stepped)
 
 
 @api.get("/drafts/<id>/orders", responses={200: OrdersShown, **PROBLEMS})
@@ -330,19 +453,13 @@ def file(path: ById) -> Response:
 @api.put("/drafts/<id>/file", responses={200: DraftView, **PROBLEMS})
 @needs(Right.EDIT_RULEBOOK)
 def bring_in(path: ById, body: RuleFile) -> DraftView:
-    """Replace the draft by a rulebook file; it can be undone."""
+    """Make a rulebook file the site's own rules; it can be undone. What holds for all sites stays as it is."""
     rulebook = read_rulebook(body.text)
     with wired(current_app).database.transaction() as conn:
         seen_draft(conn, path.id)
-        edits = tuple(Edit("set", name, value) for name, value in to_plain(rulebook).items())
-        gone = tuple(
-            Edit("set", name) for name in to_plain(seen_draft(conn, path.id).rulebook) if name not in to_plain(rulebook)
-        )
+        drafts_ = wired(current_app).drafts
         return _view(
-            conn,
-            wired(current_app).drafts.edit(
-                conn, path.id, body.version, (*gone, *edits), "A file was brought in.", person().id
-            ),
+            conn, drafts_.replace(conn, path.id, body.version, rulebook, "A file was brought in.", person().id)
         )
 
 
@@ -436,6 +553,6 @@ def _standing(conn: db.Conn, found: Draft) -> dict[str, Any]:
     return {
         "version": row.version, "rulebook": row.rulebook, "can_undo": row.cursor > 1, "can_redo": row.cursor < row.last_step,
         "says": row.says, "in_force": force.no if force else None,
-        "differs_from_force": force is None or force.rulebook != row.rulebook,
+        "differs_from_force": force is None or force.rulebook != row.rulebook, "general": row.general,
         "findings": by_chapter(found_), "stops": by_chapter([f for f in found_ if f.severity.value == "blocks"]),
     }  # fmt: skip

@@ -9,13 +9,14 @@ from dataclasses import dataclass
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.plain import Misfit, to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import Finding, findings
+from mindful_crate.core.proving.findings import Finding, findings, newly_missing
+from mindful_crate.core.rulebook import layers
 from mindful_crate.core.rulebook.adding import first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.store import db
-from mindful_crate.store.rows import DraftRow, DraftStepRow, RevisionRow
+from mindful_crate.store.rows import DraftRow, DraftStepRow, GeneralRow, GroundRow, RevisionRow, StepRow
 from mindful_crate.store.worlds import Worlds
 
 REMEMBERED = 100
@@ -39,8 +40,27 @@ class Draft:
     rulebook: Rulebook
 
 
+@dataclass(frozen=True, slots=True)
+class General:
+    """A version of the layer for all sites; 0 is before anybody has put something into it."""
+
+    no: int
+    rulebook: Rulebook
+    hash: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Supposed:
+    """What edits would make of a draft: the whole, and both layers of it."""
+
+    whole: Rulebook
+    general: Rulebook
+    own: Rulebook
+
+
 class Drafts:
-    """All drafts of a database."""
+    """All drafts of a database, and the layer of the rulebook that they share. Whatever may change that layer takes its turn,
+    since it changes the drafts that stand on it as well."""
 
     def __init__(self, worlds: Worlds) -> None:
         self.worlds = worlds
@@ -58,36 +78,48 @@ class Drafts:
         rulebook: Rulebook,
         by: str,
         parent: int | None,
+        says: str = "Begun.",
     ) -> None:
-        """A new draft whose first step is ``rulebook``."""
-        db.run(conn, "put_draft", id=id_, name=name, parent=parent, site=site, opening=opening)
-        hash_ = self.worlds.keep_rulebook(conn, rulebook)
-        db.run(conn, "put_draft_step", draft=id_, step=1, rulebook=hash_, says="Begun.", made_by=by)
+        """A new draft whose first step is ``rulebook``, as the site's own; it stands on the layer for all sites as it is."""
+        general = self.general(conn)
+        mine = layers.own(rulebook, SiteCode(site))
+        own = self.worlds.keep_rulebook(conn, mine)
+        whole = self.worlds.keep_rulebook(conn, layers.merged(general.rulebook, mine))
+        db.run(
+            conn, "put_draft", id=id_, name=name, parent=parent, site=site, opening=opening, general=general.no, whole=whole
+        )  # fmt: skip
+        db.run(conn, "put_draft_step", draft=id_, step=1, rulebook=own, says=says, made_by=by, general=None)
 
-    def copy(self, conn: db.Conn, id_: str, name: str, by: str) -> str:
-        """A new draft that says what another says now; its id."""
-        db.value(conn, "in_turn", what="next draft")
-        row = self.get(conn, id_).row
+    def copy(self, conn: db.Conn, id_: str, name: str, by: str, to: str = "") -> str:
+        """A new draft that says what another says now, of the same site or of site ``to``, on whose ground it stands then;
+        its id."""
+        db.value(conn, "in_turn", what="drafts")
+        draft = self.get(conn, id_)
+        row, here, there = draft.row, SiteCode(draft.row.site), SiteCode(to or draft.row.site)
         made = f"d-{db.value(conn, 'next_draft')}"
-        db.run(
-            conn,
-            "put_draft",
-            id=made,
-            name=self.named(conn, name, row.site),
-            parent=row.parent,
-            site=row.site,
-            opening=row.opening,
-        )
-        db.run(
-            conn,
-            "put_draft_step",
-            draft=made,
-            step=1,
-            rulebook=row.rulebook,
-            says=f"Begun as a copy of {row.name}.",
-            made_by=by,
-        )
+        ground = db.row(conn, GroundRow, "ground") if there != here else None
+        _, own = layers.taken_apart(draft.rulebook)
+        self.create(
+            conn, id_=made, name=self.named(conn, name, there), site=there, opening=ground.opening if ground else row.opening,
+            rulebook=layers.at_another_site(own, here, there), by=by, parent=row.parent if there == here else None,
+            says=f"Begun as a copy of {row.name}" + (f" of {here}." if there != here else "."),
+        )  # fmt: skip
         return made
+
+    def lost_at(self, conn: db.Conn, draft: Draft, to: str) -> list[Finding]:
+        """What a copy of a draft for another site would lack there and does not lack here."""
+        ground = db.row(conn, GroundRow, "ground")
+        here, there = SiteCode(draft.row.site), SiteCode(to)
+        if ground is None or there not in self.worlds.ground(conn, ground.opening).sites:
+            raise Refusal("unknown_site", f"There is no site `{to}`.", "to")
+        _, own = layers.taken_apart(draft.rulebook)
+        book = layers.merged(self.general(conn).rulebook, layers.at_another_site(own, here, there))
+        known = {(f.place, f.says) for f in self.found(conn, draft)}
+        return [
+            f
+            for f in findings(book, self.worlds.ground(conn, ground.opening), there)
+            if (f.place, f.says) not in known and not f.place.startswith("series/")
+        ]
 
     def named(self, conn: db.Conn, name: str, site: str, but: str = "") -> str:
         """A name for a draft of a site; refused when it is none, or another one has it."""
@@ -106,7 +138,7 @@ class Drafts:
 
     def close(self, conn: db.Conn, id_: str) -> None:
         """A draft is no longer worked on; refused for the only one of its site."""
-        db.value(conn, "in_turn", what="next draft")
+        db.value(conn, "in_turn", what="drafts")
         row = self.get(conn, id_).row
         if len(db.rows(conn, DraftRow, "drafts", sites=[row.site])) < 2:
             raise Refusal(
@@ -119,43 +151,152 @@ class Drafts:
         row = db.row(conn, DraftRow, "draft", id=id_)
         if row is None:
             raise Refusal("unknown_draft", "There is no such draft; it may have been removed.")
-        return Draft(row, self.worlds.rulebook(conn, row.rulebook))
+        return Draft(row, self._whole(conn, row.own, row.general, row.site))
+
+    def _whole(self, conn: db.Conn, own: str, general: int, site: str) -> Rulebook:
+        mine = layers.own(self.worlds.rulebook(conn, own), SiteCode(site))
+        return layers.merged(self.general_at(conn, general).rulebook, mine)
+
+    def general(self, conn: db.Conn) -> General:
+        """The layer for all sites as it stands."""
+        row = db.row(conn, GeneralRow, "general")
+        return (
+            General(row.no, self.worlds.rulebook(conn, row.rulebook), row.rulebook)
+            if row
+            else General(0, layers.NOTHING)
+        )
+
+    def general_at(self, conn: db.Conn, no: int) -> General:
+        """A version of the layer for all sites."""
+        hash_ = str(db.value(conn, "general_no", no=no)) if no else ""
+        return General(no, self.worlds.rulebook(conn, hash_) if no else layers.NOTHING, hash_)
 
     def edit(
         self, conn: db.Conn, id_: str, version: int, edits: tuple[Edit, ...], says: str, by: str,
         made: list[str] | None = None,
     ) -> Draft:  # fmt: skip
         """Save edits as the next step. They must keep the rulebook's shape; what they mean is for findings. ``made`` gets the
-        paths of what was added."""
+        paths of what was added. What is of all sites changes for every draft that stands on it."""
+        db.value(conn, "in_turn", what="drafts")
         draft = self._locked(conn, id_, version)
-        rulebook = self.supposed(conn, draft, edits, made)
-        if rulebook == draft.rulebook:
-            return draft
-        self.put(conn, draft.row, rulebook, says, by)
-        return self.get(conn, id_)
+        return self._keep(conn, draft, self.supposed(conn, draft, edits, made), says, by)
 
-    def supposed(self, conn: db.Conn, draft: Draft, edits: tuple[Edit, ...], made: list[str] | None = None) -> Rulebook:
+    def replace(self, conn: db.Conn, id_: str, version: int, rulebook: Rulebook, says: str, by: str) -> Draft:
+        """Make a rulebook of a file the site's own; what all sites have of it already stays theirs."""
+        db.value(conn, "in_turn", what="drafts")
+        draft = self._locked(conn, id_, version)
+        general = self.general_at(conn, draft.row.general).rulebook
+        own = layers.own(rulebook, SiteCode(draft.row.site), but=general)
+        return self._keep(conn, draft, Supposed(layers.merged(general, own), general, own), says, by)
+
+    def supposed(self, conn: db.Conn, draft: Draft, edits: tuple[Edit, ...], made: list[str] | None = None) -> Supposed:
         """What edits would make of a draft's rulebook; nothing is kept."""
-        first = first_part(self.worlds.ground(conn, draft.row.opening), SiteCode(draft.row.site))
+        site = SiteCode(draft.row.site)
+        first = first_part(self.worlds.ground(conn, draft.row.opening), site)
+        paths: list[str] = [] if made is None else made
         try:
-            return read_rulebook(apply_edits(to_plain(draft.rulebook), edits, first, made))
+            after = read_rulebook(apply_edits(to_plain(draft.rulebook), edits, first, paths))
         except Misfit as misfit:
             raise Refusal("bad_edit", f"That does not fit here: {misfit.says}.", misfit.place) from None
+        general = self.general_at(conn, draft.row.general).rulebook
+        whole = layers.kept_apart(after, general, layers.shared_by(edits, paths), site)
+        return Supposed(whole, *layers.taken_apart(whole))
+
+    def _keep(self, conn: db.Conn, draft: Draft, after: Supposed, says: str, by: str) -> Draft:
+        if after.whole == draft.rulebook:
+            return draft
+        row = draft.row
+        no = self._put_general(conn, row, after.general, says, by)
+        self._put_step(conn, row, after.own, says, by, no if no != row.general else None)
+        self._move(conn, row, row.cursor + 1, no, self.worlds.keep_rulebook(conn, after.whole))
+        self._along(conn, row, no)
+        return self.get(conn, row.id)
 
     def put(self, conn: db.Conn, row: DraftRow, rulebook: Rulebook, says: str, by: str) -> None:
-        """Make a rulebook the next step of a draft whose row is locked."""
-        hash_ = self.worlds.keep_rulebook(conn, rulebook)
-        db.run(conn, "cut_draft", id=row.id, cursor=row.cursor)
-        db.run(conn, "put_draft_step", draft=row.id, step=row.cursor + 1, rulebook=hash_, says=says, made_by=by)
-        self._move(conn, row, row.cursor + 1)
+        """Make a rulebook, as the site's own, the next step of a draft whose row is locked."""
+        mine = layers.own(rulebook, SiteCode(row.site))
+        self._put_step(conn, row, mine, says, by, None)
+        whole = layers.merged(self.general_at(conn, row.general).rulebook, mine)
+        self._move(conn, row, row.cursor + 1, row.general, self.worlds.keep_rulebook(conn, whole))
 
-    def step(self, conn: db.Conn, id_: str, version: int, by: int) -> Draft:
-        """Undo (-1) or redo (+1)."""
+    def _put_step(self, conn: db.Conn, row: DraftRow, own: Rulebook, says: str, by: str, general: int | None) -> None:
+        hash_ = self.worlds.keep_rulebook(conn, own)
+        db.run(conn, "cut_draft", id=row.id, cursor=row.cursor)
+        db.run(
+            conn, "put_draft_step", draft=row.id, step=row.cursor + 1, rulebook=hash_, says=says, made_by=by, general=general
+        )  # fmt: skip
+
+    def _put_general(self, conn: db.Conn, row: DraftRow, general: Rulebook, says: str, by: str) -> int:
+        """Make a rulebook the next version of the layer for all sites, if it is another one; the version that stands then for
+        the draft that made it."""
+        stands = self.general(conn)
+        if general == self.general_at(conn, row.general).rulebook:
+            return row.general
+        if row.general != stands.no:
+            raise Refusal(
+                "general_moved",
+                f"This draft stands on version {row.general} of what holds for all sites, and there is version {stands.no}. "
+                "Bring the draft along first, on Drafts.",
+            )
+        hash_ = self.worlds.keep_rulebook(conn, general)
+        db.run(conn, "put_general", no=stands.no + 1, rulebook=hash_, says=says, made_by=by)
+        return stands.no + 1
+
+    def _along(self, conn: db.Conn, by: DraftRow, no: int) -> None:
+        """Let the other drafts go along to a version of the layer for all sites that one has made; those that would not find
+        what they name stay on the version they stand on."""
+        if no == by.general:
+            return
+        for row in db.rows(conn, DraftRow, "all_drafts"):
+            if row.id != by.id and row.general == by.general and not self.lost_by_going(conn, row, no):
+                self._go_along(conn, row, no)
+
+    def lost_by_going(self, conn: db.Conn, row: DraftRow, no: int) -> list[Finding]:
+        """What a draft names and would not find on a version of the layer for all sites."""
+        ground = self.worlds.ground(conn, row.opening)
+        if row.site not in ground.sites:
+            return []
+        after = findings(self._whole(conn, row.own, no, row.site), ground, SiteCode(row.site))
+        return newly_missing(self.found(conn, self.get(conn, row.id)), after)
+
+    def _go_along(self, conn: db.Conn, row: DraftRow, no: int) -> None:
+        whole = self.worlds.keep_rulebook(conn, self._whole(conn, row.own, no, row.site))
+        self._move(conn, row, row.cursor, no, whole)
+
+    def bring_along(self, conn: db.Conn, id_: str, version: int) -> Draft:
+        """Let a draft that stayed behind stand on the layer for all sites as it is; findings say what it lacks then."""
+        db.value(conn, "in_turn", what="drafts")
         draft = self._locked(conn, id_, version)
-        cursor = draft.row.cursor + by
-        if not 1 <= cursor <= draft.row.last_step:
+        now = self.general(conn).no
+        if draft.row.general == now:
+            raise Refusal("along", f"{draft.row.name} stands on what holds for all sites as it is already.")
+        self._go_along(conn, draft.row, now)
+        return self.get(conn, id_)
+
+    def step(self, conn: db.Conn, id_: str, version: int, by: int, who: str) -> Draft:
+        """Undo (-1) or redo (+1); what a step changed for all sites changes for all sites again."""
+        db.value(conn, "in_turn", what="drafts")
+        row = self._locked(conn, id_, version).row
+        cursor = row.cursor + by
+        if not 1 <= cursor <= row.last_step:
             raise Refusal("nothing_there", "There is nothing to undo." if by < 0 else "There is nothing to redo.")
-        self._move(conn, draft.row, cursor)
+        no = row.general
+        stepped = db.row(conn, StepRow, "step_of_draft", id=id_, step=max(cursor, row.cursor))
+        if stepped and stepped.general:
+            then, before = self.general_at(conn, stepped.general), self.general_at(conn, stepped.general - 1)
+            now, next_ = (then, before) if by < 0 else (before, then)
+            if self.general_at(conn, no).rulebook != now.rulebook:
+                raise Refusal(
+                    "general_since",
+                    "That was for all sites, and what holds for them was changed since. Say it anew instead.",
+                )
+            says = f"Taken back: {stepped.says}" if by < 0 else stepped.says
+            no = self._put_general(conn, row, next_.rulebook, says, who)
+        to = db.row(conn, StepRow, "step_of_draft", id=id_, step=cursor)
+        assert to is not None
+        whole = self.worlds.keep_rulebook(conn, self._whole(conn, to.rulebook, no, row.site))
+        self._move(conn, row, cursor, no, whole)
+        self._along(conn, row, no)
         return self.get(conn, id_)
 
     def found(self, conn: db.Conn, draft: Draft) -> tuple[Finding, ...]:
@@ -182,16 +323,16 @@ class Drafts:
         if blocking:
             raise Refusal("blocked", f"It cannot be put in force: {blocking[0].says}", blocking[0].place)
         db.run(conn, "retire", site=draft.row.site)
-        return int(
-            db.value(
-                conn, "put_revision", name=draft.row.name, site=draft.row.site, rulebook=draft.row.rulebook, made_by=by
-            )
-        )
+        row = draft.row
+        no = db.value(
+            conn, "put_revision", name=row.name, site=row.site, rulebook=row.rulebook, general=row.general, made_by=by
+        )  # fmt: skip
+        return int(no)
 
     def rulebooks(self, conn: db.Conn) -> list[Rulebook]:
         """The rulebooks of all drafts as they stand."""
         found = db.rows(conn, DraftRow, "drafts", sites=self.sites(conn))
-        return [self.worlds.rulebook(conn, row.rulebook) for row in found]
+        return [self._whole(conn, row.own, row.general, row.site) for row in found]
 
     def sites(self, conn: db.Conn) -> list[str]:
         """The sites that drafts are for."""
@@ -209,6 +350,6 @@ class Drafts:
             raise Stale(draft.row, db.rows(conn, DraftStepRow, "draft_steps", id=id_, most=min(most, 10)))
         return draft
 
-    def _move(self, conn: db.Conn, row: DraftRow, cursor: int) -> None:
-        db.run(conn, "move_draft", id=row.id, cursor=cursor)
+    def _move(self, conn: db.Conn, row: DraftRow, cursor: int, general: int, whole: str) -> None:
+        db.run(conn, "move_draft", id=row.id, cursor=cursor, general=general, whole=whole)
         db.run(conn, "notify", text=f"draft {row.id} {row.version + 1}")

@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.beginnings import first_opening
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import Finding, findings
+from mindful_crate.core.proving.findings import Finding, findings, newly_missing
 from mindful_crate.store import db
 from mindful_crate.store.rows import DraftRow, GroundRow
 from mindful_crate.store.worlds import Worlds
@@ -54,6 +54,7 @@ class Grounds:
 
     def stand_on(self, conn: db.Conn, base: int, hash_: str, says: str, by: str) -> list[Stayed]:
         """Make an opening that is kept already the next state; as :meth:`change`."""
+        db.value(conn, "in_turn", what="drafts")
         row = self.row(conn)
         if (row.no if row else 0) != base:
             self._stale(conn, base)
@@ -90,10 +91,9 @@ class Grounds:
             ground = self.worlds.ground(conn, opening)
             if draft.site not in ground.sites:
                 return []
-            return [f for f in findings(rulebook, ground, SiteCode(draft.site)) if f.code.startswith("missing_")]
+            return findings(rulebook, ground, SiteCode(draft.site))
 
-        before = {(f.place, f.says) for f in found(draft.opening)}
-        return [f for f in found(hash_) if (f.place, f.says) not in before]
+        return newly_missing(found(draft.opening), found(hash_))
 
     def put_draft_on(self, conn: db.Conn, draft: DraftRow, hash_: str) -> None:
         """Let a draft stand on another ground."""

@@ -52,8 +52,33 @@ class DraftRow:
     version: int
     cursor: int
     rulebook: str
+    """What it says as a whole, with the layer for all sites."""
+    own: str
+    """What is the site's own of it."""
+    general: int
+    """The version of the layer for all sites it stands on; 0: there is none yet."""
     says: str
     last_step: int
+
+
+@dataclass(frozen=True, slots=True)
+class GeneralRow:
+    """A version of the layer of the rulebook that all sites share."""
+
+    no: int
+    rulebook: str
+    says: str
+    made_by: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class StepRow:
+    """One state of a draft, with the version of the layer for all sites that it made, if it made one."""
+
+    rulebook: str
+    general: int | None
+    says: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +99,7 @@ class RevisionRow:
     name: str
     site: str
     rulebook: str
+    general: int
     state: str
     made_by: str
     made_at: datetime

@@ -458,6 +458,12 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
             )
 
 
+def newly_missing(before: Iterable[Finding], after: Iterable[Finding]) -> list[Finding]:
+    """What is named and was found before, and is not any more."""
+    known = {(f.place, f.says) for f in before}
+    return [f for f in after if f.code.startswith("missing_") and (f.place, f.says) not in known]
+
+
 def usable(found: Iterable[Finding]) -> bool:
     """May a world run on a rulebook with these findings?"""
     return not any(f.severity is Severity.BLOCKS for f in found)

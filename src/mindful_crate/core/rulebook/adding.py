@@ -41,13 +41,23 @@ def at(plain: Plain, path: str) -> Any:
     return plain
 
 
-def with_ids(plain: Plain, list_: str, part: dict[str, Any]) -> dict[str, Any]:
-    """A part and what is within it with ids that nothing in the rulebook bears; ``list_`` is the name of its list."""
+FOR_ALL = "all-"
+"""How the ids of parts of all sites begin, so that no site ever has one of its own that reads the same."""
+
+
+def begins(path: str) -> str:
+    """How ids begin of what comes to stand at a path: those within a part of all sites as that part's own."""
+    return FOR_ALL if path.partition("/")[2].startswith(FOR_ALL) else ""
+
+
+def with_ids(plain: Plain, list_: str, part: dict[str, Any], before: str = "") -> dict[str, Any]:
+    """A part and what is within it with ids that nothing in the rulebook bears; ``list_`` is the name of its list, ``before``
+    how its ids begin."""
     taken: dict[str, set[str]] = {}
 
     def named(name: str, each: dict[str, Any]) -> dict[str, Any]:
         known = taken.setdefault(name, set(_ids(plain, name)))
-        prefix, n = PREFIXES.get(name, "X"), len(known) + 1
+        prefix, n = before + PREFIXES.get(name, "X"), len(known) + 1
         while f"{prefix}-{n}" in known:
             n += 1
         known.add(f"{prefix}-{n}")
@@ -153,11 +163,12 @@ _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]]
 }  # fmt: skip
 
 
-def copied(plain: Plain, path: str) -> dict[str, Any]:
-    """A part once more, with ids of its own; one with a name is called a copy."""
+def copied(plain: Plain, path: str, called: str = "copy") -> dict[str, Any]:
+    """A part once more, with ids of its own; one with a name is called a copy. Within a part of all sites it is of all sites,
+    and so are the ids."""
     part = at(plain, path)
     if not isinstance(part, dict):
         raise Refusal("no_such_place", f"The rulebook has nothing at `{path}`; it may have been removed.", path)
     steps = path.split("/")
-    made = with_ids(plain, steps[-2], part)
-    return {**made, "name": f"{part['name']} (copy)"} if "name" in part else made
+    made = with_ids(plain, steps[-2], part, begins(path) if called == "copy" else "")
+    return {**made, "name": f"{part['name']} ({called})"} if "name" in part else made

@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Plain
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.book import Layered, Rulebook
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.parts import Layers, Names, Part
@@ -78,6 +78,8 @@ class Row:
     parts: tuple[Part, ...]
     name: Part | None = None
     off: bool = False
+    for_all: bool = False
+    """Is it of all sites?"""
     lists: tuple[Section, ...] = ()
     fold: str = ""
     stations: tuple[Station, ...] = ()
@@ -131,6 +133,8 @@ class Section:
     """What one row is called, where it is moved."""
     add: tuple[Add, ...] = ()
     acts: tuple[Act, ...] = ()
+    for_all: bool = False
+    """Is the list the rows stand in of all sites?"""
     rows: tuple[Row, ...] = ()
     matrix: Matrix | None = None
     facts: tuple[Fact, ...] = ()
@@ -229,6 +233,13 @@ def copy_act(path: str, told: str) -> Act:
 def remove_act(path: str, told: str, *, look: bool = False) -> Act:
     """Away with it; with a look at what would follow where others may hang on it."""
     return Act("remove", "Remove", (Edit("remove", path),), told, look)
+
+
+def layer_acts(path: str, called: str, part: Layered, site: SiteCode) -> tuple[Act, ...]:
+    """Give a site's own part to all sites; put one of all sites once more, as the site's own. ``called`` begins a sentence."""
+    if part.site is None:
+        return (Act("own", "Copy for this site", (Edit("own", path, site),), f"{called} was copied for this site."),)
+    return (Act("share", "Give to all sites", (Edit("share", path),), f"{called} was given to all sites.", look=True),)
 
 
 def switch_act(path: str, on: bool, called: str) -> Act:

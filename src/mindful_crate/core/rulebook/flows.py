@@ -150,6 +150,7 @@ class Crew:
 
     id: CrewId
     name: str
+    site: SiteCode | None = None
 
 
 @record

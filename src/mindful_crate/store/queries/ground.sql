@@ -11,9 +11,8 @@ INSERT INTO ground (no, opening, says, made_by) VALUES (%(no)s, %(opening)s, %(s
 SELECT no, opening, says, made_by, made_at FROM ground WHERE no > %(no)s ORDER BY no DESC LIMIT 10;
 
 -- name: all_drafts
-SELECT d.id, d.name, d.parent, d.site, d.opening, d.version, d.cursor, s.rulebook, s.says,
-       (SELECT max(step) FROM draft_step x WHERE x.draft = d.id) AS last_step
-FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor WHERE NOT d.closed ORDER BY d.id;
+SELECT id, name, parent, site, opening, version, cursor, rulebook, own, general, says, last_step
+FROM draft_now WHERE NOT closed ORDER BY id;
 
 -- name: put_draft_on
 -- A draft stands on another ground.

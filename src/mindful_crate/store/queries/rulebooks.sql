@@ -14,20 +14,17 @@ INSERT INTO rulebook (hash, content) VALUES (%(hash)s, %(content)s) ON CONFLICT 
 SELECT content FROM rulebook WHERE hash = %(hash)s;
 
 -- name: put_draft
-INSERT INTO draft (id, name, parent, site, opening) VALUES (%(id)s, %(name)s, %(parent)s, %(site)s, %(opening)s);
+INSERT INTO draft (id, name, parent, site, opening, general, whole)
+VALUES (%(id)s, %(name)s, %(parent)s, %(site)s, %(opening)s, %(general)s, %(whole)s);
 
 -- name: drafts
 -- Drafts of the sites a person sees, by id.
-SELECT d.id, d.name, d.parent, d.site, d.opening, d.version, d.cursor, s.rulebook, s.says,
-       (SELECT max(step) FROM draft_step x WHERE x.draft = d.id) AS last_step
-FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor
-WHERE d.site = ANY(%(sites)s) AND NOT d.closed ORDER BY d.id;
+SELECT id, name, parent, site, opening, version, cursor, rulebook, own, general, says, last_step
+FROM draft_now WHERE site = ANY(%(sites)s) AND NOT closed ORDER BY id;
 
 -- name: draft
-SELECT d.id, d.name, d.parent, d.site, d.opening, d.version, d.cursor, s.rulebook, s.says,
-       (SELECT max(step) FROM draft_step x WHERE x.draft = d.id) AS last_step
-FROM draft d JOIN draft_step s ON s.draft = d.id AND s.step = d.cursor
-WHERE d.id = %(id)s;
+SELECT id, name, parent, site, opening, version, cursor, rulebook, own, general, says, last_step
+FROM draft_now WHERE id = %(id)s;
 
 -- name: draft_sites
 SELECT DISTINCT site FROM draft WHERE NOT closed ORDER BY site;
@@ -50,11 +47,26 @@ SELECT version, cursor FROM draft WHERE id = %(id)s FOR UPDATE;
 DELETE FROM draft_step WHERE draft = %(id)s AND step > %(cursor)s;
 
 -- name: put_draft_step
-INSERT INTO draft_step (draft, step, rulebook, says, made_by)
-VALUES (%(draft)s, %(step)s, %(rulebook)s, %(says)s, %(made_by)s);
+INSERT INTO draft_step (draft, step, rulebook, says, made_by, general)
+VALUES (%(draft)s, %(step)s, %(rulebook)s, %(says)s, %(made_by)s, %(general)s);
 
 -- name: move_draft
-UPDATE draft SET cursor = %(cursor)s, version = version + 1 WHERE id = %(id)s;
+-- Another step of a draft holds, or it stands on another version of the layer for all sites.
+UPDATE draft SET cursor = %(cursor)s, general = %(general)s, whole = %(whole)s, version = version + 1 WHERE id = %(id)s;
+
+-- name: step_of_draft
+-- One state of a draft: what is the site's own, and the version of the layer for all sites that it made.
+SELECT rulebook, general, says FROM draft_step WHERE draft = %(id)s AND step = %(step)s;
+
+-- name: general
+-- The layer for all sites as it stands.
+SELECT no, rulebook, says, made_by, made_at FROM general ORDER BY no DESC LIMIT 1;
+
+-- name: general_no
+SELECT rulebook FROM general WHERE no = %(no)s;
+
+-- name: put_general
+INSERT INTO general (no, rulebook, says, made_by) VALUES (%(no)s, %(rulebook)s, %(says)s, %(made_by)s);
 
 -- name: draft_steps
 -- The latest states of a draft, newest first; to tell what changed meanwhile.
@@ -65,9 +77,9 @@ WHERE s.draft = %(id)s AND s.step <= d.cursor ORDER BY s.step DESC LIMIT %(most)
 UPDATE revision SET state = 'retired' WHERE site = %(site)s AND state = 'in_force';
 
 -- name: put_revision
-INSERT INTO revision (no, name, site, rulebook, state, made_by)
-SELECT coalesce(max(no), 0) + 1, %(name)s, %(site)s, %(rulebook)s, 'in_force', %(made_by)s FROM revision
+INSERT INTO revision (no, name, site, rulebook, general, state, made_by)
+SELECT coalesce(max(no), 0) + 1, %(name)s, %(site)s, %(rulebook)s, %(general)s, 'in_force', %(made_by)s FROM revision
 RETURNING no;
 
 -- name: in_force
-SELECT no, name, site, rulebook, state, made_by, made_at FROM revision WHERE site = %(site)s AND state = 'in_force';
+SELECT no, name, site, rulebook, general, state, made_by, made_at FROM revision WHERE site = %(site)s AND state = 'in_force';

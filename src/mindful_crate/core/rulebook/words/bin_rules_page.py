@@ -13,6 +13,7 @@ from mindful_crate.core.rulebook.chapter import (
     Section,
     Tab,
     copy_act,
+    layer_acts,
     options,
     remove_act,
     switch_act,
@@ -27,20 +28,30 @@ TAKES = "Tried from the top. What a rule leaves over goes on to the next; stock 
 
 def draw(what: Draw, tab: str) -> Chapter:
     """One list of rules: that of the tab, else the first."""
-    lists = sorted(
-        (x for x in what.book.bin_rules if x.site in (None, what.site)), key=lambda x: list(TAB_TITLES).index(x.purpose)
-    )
-    shown = next((x for x in lists if tab in (x.purpose.value, x.id)), None) or next(
-        (x for x in lists if any(r.id == tab for r in x.rules)), lists[0] if lists else None
-    )
+    lists = [x for purpose in TAB_TITLES for x in what.book.lists_for(what.site, purpose)]
+    tried = {x.purpose: x.id for x in reversed(lists)}
+    shown = next(
+        (x for x in lists if tab == x.id or (tab == x.purpose.value and tried[x.purpose] == x.id)), None
+    ) or next((x for x in lists if any(r.id == tab for r in x.rules)), lists[0] if lists else None)
     missing = options(TAB_TITLES, [x.purpose for x in lists])
     begin = Add("+ another list", "bin_rules", "A list of bin rules was begun.", missing) if missing else None
-    tabs = tuple(Tab(x.purpose.value, TAB_TITLES[x.purpose], len(what.notes(f"bin_rules/{x.id}"))) for x in lists)
+    tabs = tuple(
+        Tab(
+            x.purpose.value if tried[x.purpose] == x.id else x.id,
+            TAB_TITLES[x.purpose] + ("" if tried[x.purpose] == x.id else ", all sites"),
+            len(what.notes(f"bin_rules/{x.id}")),
+        )
+        for x in lists
+    )
     if shown is None:
         nothing = Section("rules", "sentences", empty="There are no bin rules yet. Begin a list above.")
         return Chapter("bin-rules", "Bin rules", begin=begin, sections=(nothing,), bench="puts", asks="put_away")
+    lead = TAKES if shown.purpose.takes else PUTS
+    if tried[shown.purpose] != shown.id:
+        lead = "This list holds at sites that have none of their own; here that one is tried."
+    on = next(t.id for t, x in zip(tabs, lists, strict=True) if x is shown)
     return Chapter(
-        "bin-rules", list_title(shown.purpose), TAKES if shown.purpose.takes else PUTS, tabs, shown.purpose.value, begin,
+        "bin-rules", list_title(shown.purpose), lead, tabs, on, begin,
         (_list(what, shown),), "takes" if shown.purpose.takes else "puts", shown.purpose.value,
     )  # fmt: skip
 
@@ -56,7 +67,8 @@ def _list(what: Draw, list_: BinRuleList) -> Section:
     )
     return Section(
         "rules", "sentences", empty="There is no rule yet: every worker would be asked for a bin. Add the first one.",
-        ordered=True, called="Rule", add=(Add("Add a rule", f"{path}/rules", "A rule was added."),), acts=(gone,),
+        ordered=True, called="Rule", add=(Add("Add a rule", f"{path}/rules", "A rule was added."),),
+        acts=(*layer_acts(path, "This list", list_, what.site), gone), for_all=list_.site is None,
         rows=tuple(_rule(what, list_.purpose, rule, n, f"{path}/rules") for n, rule in enumerate(list_.rules, start=1)),
     )  # fmt: skip
 

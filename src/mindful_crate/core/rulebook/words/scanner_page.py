@@ -12,6 +12,7 @@ from mindful_crate.core.rulebook.chapter import (
     Row,
     Section,
     copy_act,
+    layer_acts,
     remove_act,
 )
 from mindful_crate.core.rulebook.edits import Edit
@@ -66,7 +67,8 @@ def _flow(what: Draw, flow: Flow) -> Row:
     return Row(
         flow.id, path, what.parts(flow_sentence(flow, path, what.layers, what.ground)),
         what.word(flow.name, f"{path}/name", "name"), lists=(prompts,), notes=notes,
-        acts=(copy_act(path, f"Flow {flow.name} was copied."), gone),
+        for_all=flow.site is None,
+        acts=(copy_act(path, f"Flow {flow.name} was copied."), *layer_acts(path, f"Flow {flow.name}", flow, what.site), gone),
     )  # fmt: skip
 
 
@@ -88,9 +90,17 @@ def _crew(what: Draw, crew: Crew) -> Row:
         if menus
         else []
     )
+    if crew.site is not None:
+        acts += layer_acts(path, crew.name, crew, what.site)
+    shared = {f.id for f in what.book.flows if f.site is None}
+    for menu in here:  # flows of one site alone would be missing at the others
+        if menu.site is not None and crew.site is None and menu.flows and shared.issuperset(menu.flows):
+            edits = (Edit("share", f"menus/{menu.id}"),)
+            told = f"The menu of {crew.name} was given to all sites."
+            acts.append(Act("share menu", "Give its menu to all sites", edits, told, look=True))
     acts.append(Act("remove", "Remove", (*gone, Edit("remove", path)), f"{crew.name} was removed.", look=True))
     return Row(
         crew.id, path, tuple(parts), what.word(crew.name, f"{path}/name", "name"),
-        lists=() if here else (Section("menu", "sentences", add=(give,)),),
+        for_all=crew.site is None, lists=() if here else (Section("menu", "sentences", add=(give,)),),
         notes=(*what.notes(path), *(note for m in here for note in what.notes(f"menus/{m.id}"))), acts=tuple(acts),
     )  # fmt: skip

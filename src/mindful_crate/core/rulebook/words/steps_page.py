@@ -11,6 +11,7 @@ from mindful_crate.core.rulebook.chapter import (
     Section,
     Station,
     copy_act,
+    layer_acts,
     options,
     remove_act,
 )
@@ -47,7 +48,11 @@ def _plan(what: Draw, plan: StepPlan) -> Row:
     return Row(
         plan.id, path, what.parts(plan_sentence(plan, path, what.layers)), what.word(plan.name, f"{path}/name", "name"),
         stations=tuple(stations), notes=what.notes(path),
-        acts=(copy_act(path, f"Plan {plan.name} was copied."), remove_act(path, f"Plan {plan.name} was removed.", look=True)),
+        for_all=plan.site is None,
+        acts=(
+            copy_act(path, f"Plan {plan.name} was copied."), *layer_acts(path, f"Plan {plan.name}", plan, what.site),
+            remove_act(path, f"Plan {plan.name} was removed.", look=True),
+        ),
     )  # fmt: skip
 
 
@@ -55,5 +60,6 @@ def _recipe(what: Draw, recipe: Recipe) -> Row:
     path = f"recipes/{recipe.id}"
     return Row(
         recipe.id, path, what.parts(recipe_sentence(recipe, what.book, path)), notes=what.notes(path),
-        acts=(remove_act(path, "A recipe was removed.", look=True),),
+        for_all=recipe.site is None,
+        acts=(*layer_acts(path, "A recipe", recipe, what.site), remove_act(path, "A recipe was removed.", look=True)),
     )  # fmt: skip
