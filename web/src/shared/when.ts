@@ -10,3 +10,6 @@ export function when(iso: string, timeZone?: string, seconds = false): string {
     second: seconds ? '2-digit' : undefined,
   }).format(new Date(iso))
 }
+
+/** A day and its time, written out, as it is where the reader is. */
+export const day = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'short' })

@@ -6,6 +6,7 @@ import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
 import { useWorld, WorldPicker } from '../parts/WorldPicker'
+import { Entry, Pick } from '../parts/controls'
 
 type Doc = Shape['DocView']
 const DEPTH = { order: 0, plate: 1, receipt: 2, task: 2, message: 2 } as const
@@ -38,37 +39,26 @@ export default function Documents() {
         </p>
         <div className="form">
           <WorldPicker {...at} />
-          <input
-            className="input"
+          <Entry
             style={{ width: 150 }}
             aria-label="Find"
             placeholder="number or words"
             value={find}
             onChange={(e) => setFind(e.target.value)}
           />
-          <select
-            className="select"
-            aria-label="Kind"
-            value={kind}
-            onChange={(e) => setKind(e.target.value as typeof kind)}
-          >
+          <Pick aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
             <option value="">every kind</option>
             {Object.keys(DEPTH).map((k) => (
               <option key={k} value={k}>
                 {k}s
               </option>
             ))}
-          </select>
-          <select
-            className="select"
-            aria-label="State"
-            value={state}
-            onChange={(e) => setState(e.target.value as typeof state)}
-          >
+          </Pick>
+          <Pick aria-label="State" value={state} onChange={(e) => setState(e.target.value as typeof state)}>
             <option value="open">open</option>
             <option value="done">done</option>
             <option value="all">open and done</option>
-          </select>
+          </Pick>
         </div>
         {list.error && <p className="empty">{list.error.message}</p>}
         {!list.data ? (

@@ -1,4 +1,5 @@
 import Button from '@mui/material/Button'
+import Tooltip from '@mui/material/Tooltip'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -8,6 +9,7 @@ import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
 import { KINDS, OrderForm } from '../ground/OrderForm'
 import { NewRun, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { Entry, Pick, Tick } from '../parts/controls'
 
 type Act = Shape['CommandBody']['act']
 type View = Shape['HostView']
@@ -51,8 +53,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
         <div className="form">
           <WorldPicker {...at} />
           {me.rights.includes('rehearse') && <NewRun name="Orders tried" begun={at.choose} />}
-          <input
-            className="input"
+          <Entry
             aria-label="Find an order"
             placeholder="order, partner or item"
             value={find}
@@ -61,8 +62,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
           <span style={{ flex: 1 }} />
           {may && !h?.host.outside && (
             <>
-              <select
-                className="select"
+              <Pick
                 aria-label="Kind of test order"
                 value={kind}
                 onChange={(e) => setKind(e.target.value as typeof kind)}
@@ -72,7 +72,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                     {says}
                   </option>
                 ))}
-              </select>
+              </Pick>
               <Button variant="contained" onClick={() => act({ kind: 'try_order', order_kind: kind })}>
                 A test order
               </Button>
@@ -89,8 +89,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
           <>
             <div className="form" style={{ marginTop: 22 }}>
               <h2 style={{ margin: 0 }}>Messages</h2>
-              <select
-                className="select"
+              <Pick
                 aria-label="Messages in which state"
                 value={state}
                 onChange={(e) => setState(e.target.value as typeof state)}
@@ -100,7 +99,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                 <option value="answered">accepted</option>
                 <option value="refused">refused</option>
                 <option value="given_up">given up</option>
-              </select>
+              </Pick>
               <span className="quiet">
                 {h.messages.length < h.messages_total
                   ? `latest ${h.messages.length} of ${h.messages_total}`
@@ -214,21 +213,23 @@ function OrdersInHost({
                         shipped
                       </button>
                     )}
-                    <button
-                      className="link"
+                    <Tooltip
+                      describeChild
                       title={o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'}
-                      onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}
                     >
-                      {o.editor ? 'close' : 'open'}
-                    </button>
-                    {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (
                       <button
                         className="link"
-                        title="The vendor announces the plates on which it comes"
-                        onClick={() => act({ kind: 'announce_order', order: o.order.number })}
+                        onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}
                       >
-                        announce
+                        {o.editor ? 'close' : 'open'}
                       </button>
+                    </Tooltip>
+                    {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (
+                      <Tooltip describeChild title="The vendor announces the plates on which it comes">
+                        <button className="link" onClick={() => act({ kind: 'announce_order', order: o.order.number })}>
+                          announce
+                        </button>
+                      </Tooltip>
                     )}
                     <button className="link" onClick={() => act({ kind: 'cancel_order', order: o.order.number })}>
                       cancel
@@ -346,12 +347,7 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
   }
   const tick = (name: 'down' | 'twice', says: string, hint: string) => (
     <label className="tickline">
-      <input
-        type="checkbox"
-        checked={mine[name]}
-        disabled={!may}
-        onChange={(e) => keep({ [name]: e.target.checked })}
-      />
+      <Tick checked={mine[name]} disabled={!may} onChange={(e) => keep({ [name]: e.target.checked })} />
       <span>
         {says} <span className="quiet">{hint}</span>
       </span>
@@ -360,8 +356,7 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
   const seconds = (name: 'confirm_seconds' | 'book_seconds', says: string) => (
     <label className="field">
       <span>{says}</span>
-      <input
-        className="input"
+      <Entry
         type="number"
         min={0}
         max={86400}
@@ -378,12 +373,7 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
       <h2>How the host behaves</h2>
       {h.kind === 'live' && (
         <label className="tickline">
-          <input
-            type="checkbox"
-            checked={mine.outside}
-            disabled={!may}
-            onChange={(e) => keep({ outside: e.target.checked })}
-          />
+          <Tick checked={mine.outside} disabled={!may} onChange={(e) => keep({ outside: e.target.checked })} />
           <span>
             A real host is connected{' '}
             <span className="quiet">it tells orders and answers over its own interface; the stand-in keeps still</span>
@@ -399,8 +389,7 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
           {tick('down', 'It is down', 'messages are tried again, then given up')}
           {tick('twice', 'It answers twice', 'the second answer must change nothing')}
           <label className="tickline">
-            <input
-              type="checkbox"
+            <Tick
               checked={!!mine.refuses}
               disabled={!may}
               onChange={(e) => keep({ refuses: e.target.checked ? 'The period is closed.' : '' })}
@@ -408,8 +397,7 @@ function Behaviour({ h, may, act }: { h: View; may: boolean; act: (a: Act) => vo
             <span>It refuses what it is told</span>
           </label>
           {mine.refuses && (
-            <input
-              className="input"
+            <Entry
               style={{ width: '100%' }}
               aria-label="Why it refuses"
               value={mine.refuses}

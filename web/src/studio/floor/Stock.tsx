@@ -7,6 +7,7 @@ import { Skeleton } from '../parts/Skeleton'
 import { type Verdict } from '../parts/mapScene'
 import { SiteMap } from '../parts/SiteMap'
 import { useWorld, WorldPicker } from '../parts/WorldPicker'
+import { Entry } from '../parts/controls'
 
 const NOTHING = new Set<string>()
 
@@ -50,8 +51,7 @@ export default function Stock() {
         </p>
         <div className="form">
           <WorldPicker {...chosen} />
-          <input
-            className="input"
+          <Entry
             style={{ width: 280 }}
             placeholder="bin, plate, item or lot"
             aria-label="Find"

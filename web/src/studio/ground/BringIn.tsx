@@ -1,3 +1,4 @@
+import Tooltip from '@mui/material/Tooltip'
 import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
@@ -7,6 +8,7 @@ import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { useGroundChange } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
+import { Tick } from '../parts/controls'
 
 type Import = Shape['ImportView']
 const MOST = 512_000_000
@@ -123,7 +125,7 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
             </p>
           ))}
         <label className="ticks">
-          <input type="checkbox" checked={whole} onChange={() => choose(files, !whole)} />
+          <Tick checked={whole} onChange={() => choose(files, !whole)} />
           <span>
             these are all there are: what is not in a file goes (of this site, where the rows are a site’s own)
           </span>
@@ -181,9 +183,11 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
                     <td className="num">{c.changed.toLocaleString()}</td>
                     <td className="num">{c.gone.toLocaleString()}</td>
                     <td className="num">{c.same.toLocaleString()}</td>
-                    <td className="mono cut" title={[...c.some_new, ...c.some_changed, ...c.some_gone].join('; ')}>
-                      {[...c.some_new, ...c.some_changed, ...c.some_gone].slice(0, 3).join('; ')}
-                    </td>
+                    <Tooltip title={[...c.some_new, ...c.some_changed, ...c.some_gone].join('; ')} describeChild>
+                      <td className="mono cut">
+                        {[...c.some_new, ...c.some_changed, ...c.some_gone].slice(0, 3).join('; ')}
+                      </td>
+                    </Tooltip>
                   </tr>
                 ))}
               </tbody>

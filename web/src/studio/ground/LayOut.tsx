@@ -7,6 +7,7 @@ import { Told } from '../../shared/Told'
 import { useGroundChange } from '../parts/data'
 
 import { Block, Head, PURPOSES, word } from './Site'
+import { Entry, Pick } from '../parts/controls'
 
 const PRESETS: Record<string, Partial<Block>> = {
   'Dock doors': {
@@ -141,8 +142,7 @@ export function LayOut({
   const number = (name: keyof Block, says: string, metres = false) => (
     <label className="field" key={name}>
       <span>{says}</span>
-      <input
-        className="input"
+      <Entry
         type="number"
         min={0}
         step={metres ? 0.1 : 1}
@@ -178,8 +178,7 @@ export function LayOut({
       <div className="fields">
         <label className="field">
           <span>zone</span>
-          <input
-            className="input"
+          <Entry
             style={{ fontFamily: 'var(--mono)' }}
             value={block.zone}
             onChange={(e) => set({ zone: e.target.value.toUpperCase() })}
@@ -187,31 +186,27 @@ export function LayOut({
         </label>
         <label className="field wide2">
           <span>its name</span>
-          <input className="input" value={block.zone_name} onChange={(e) => set({ zone_name: e.target.value })} />
+          <Entry value={block.zone_name} onChange={(e) => set({ zone_name: e.target.value })} />
         </label>
         <label className="field wide2">
           <span>what it is for</span>
-          <select
-            className="select"
-            value={block.purpose}
-            onChange={(e) => set({ purpose: e.target.value as Block['purpose'] })}
-          >
+          <Pick value={block.purpose} onChange={(e) => set({ purpose: e.target.value as Block['purpose'] })}>
             {PURPOSES.map((p) => (
               <option key={p} value={p}>
                 {word(p)}
               </option>
             ))}
-          </select>
+          </Pick>
         </label>
         <label className="field">
           <span>type of bin</span>
-          <select className="select" value={block.bin_type} onChange={(e) => set({ bin_type: e.target.value })}>
+          <Pick value={block.bin_type} onChange={(e) => set({ bin_type: e.target.value })}>
             {kinds.map((k) => (
               <option key={k.code} value={k.code}>
                 {k.name} ({k.limits})
               </option>
             ))}
-          </select>
+          </Pick>
         </label>
         {number('aisles', 'aisles')}
         {number('bays', 'bays')}
@@ -226,21 +221,16 @@ export function LayOut({
         {number('bay_pitch_mm', 'bay to bay, m', true)}
         <label className="field">
           <span>walk</span>
-          <select
-            className="select"
-            value={block.walk}
-            onChange={(e) => set({ walk: e.target.value as Block['walk'] })}
-          >
+          <Pick value={block.walk} onChange={(e) => set({ walk: e.target.value as Block['walk'] })}>
             <option value="back_and_forth">back and forth</option>
             <option value="same_way">same way each</option>
-          </select>
+          </Pick>
         </label>
         <label className="field wide3">
           <span>
             codes by the pattern: {'{zone} {aisle:02} {bay:02} {level} {slot}'}, {'{level:A}'} for letters
           </span>
-          <input
-            className="input"
+          <Entry
             style={{ fontFamily: 'var(--mono)' }}
             value={block.pattern}
             onChange={(e) => set({ pattern: e.target.value.replace(/[a-z]+(?![^{]*\})/g, (t) => t.toUpperCase()) })}

@@ -5,6 +5,7 @@ import { client, got, newId, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { useGround } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
+import { Entry, Pick } from '../parts/controls'
 
 type Order = Shape['InHostView']['order']
 export const KINDS = [
@@ -117,8 +118,7 @@ export function OrderForm({
         <div className="fields two-cols">
           <label className="field">
             <span>Number</span>
-            <input
-              className="input"
+            <Entry
               required
               disabled={!!order}
               value={head.number}
@@ -127,8 +127,7 @@ export function OrderForm({
           </label>
           <label className="field">
             <span>Kind</span>
-            <select
-              className="select"
+            <Pick
               disabled={!!order}
               value={head.kind}
               onChange={(e) => setHead({ ...head, kind: e.target.value as Order['kind'] })}
@@ -138,12 +137,11 @@ export function OrderForm({
                   {says}
                 </option>
               ))}
-            </select>
+            </Pick>
           </label>
           <label className="field">
             <span>Partner</span>
-            <select
-              className="select"
+            <Pick
               required
               disabled={!!order}
               value={head.partner}
@@ -155,12 +153,11 @@ export function OrderForm({
                   {name}
                 </option>
               ))}
-            </select>
+            </Pick>
           </label>
           <label className="field">
             <span>Promised</span>
-            <input
-              className="input"
+            <Entry
               type="date"
               required
               value={head.promised}
@@ -197,8 +194,7 @@ export function OrderForm({
               return (
                 <tr key={x.no}>
                   <td>
-                    <input
-                      className="input"
+                    <Entry
                       list="order-items"
                       aria-label={`Item ${n + 1}`}
                       value={x.item}
@@ -208,8 +204,7 @@ export function OrderForm({
                     <div className="quiet">{item?.name}</div>
                   </td>
                   <td>
-                    <input
-                      className="input"
+                    <Entry
                       aria-label={`How many ${n + 1}`}
                       inputMode="numeric"
                       value={x.count}
@@ -218,8 +213,7 @@ export function OrderForm({
                     />
                   </td>
                   <td>
-                    <select
-                      className="select"
+                    <Pick
                       aria-label={`Unit ${n + 1}`}
                       value={x.unit}
                       onChange={(e) => put(n, { unit: e.target.value })}
@@ -229,7 +223,7 @@ export function OrderForm({
                           {u.plural}
                         </option>
                       ))}
-                    </select>
+                    </Pick>
                   </td>
                   <td className="num">
                     {Number.isFinite(base) && item
@@ -237,8 +231,7 @@ export function OrderForm({
                       : ''}
                   </td>
                   <td>
-                    <input
-                      className="input"
+                    <Entry
                       aria-label={`Net price ${n + 1}`}
                       inputMode="decimal"
                       value={x.price}

@@ -6,6 +6,7 @@ import { client, got, type Shape } from '../../shared/client'
 import { useGroundChange } from '../parts/data'
 
 import { word } from './Site'
+import { Entry, Pick } from '../parts/controls'
 
 /** Bins picked on the map: what they are, and changed all at once. */
 export function Picked({
@@ -88,9 +89,9 @@ export function Picked({
       </p>
       <div className="ask" style={{ gridTemplateColumns: '90px 1fr' }}>
         <label htmlFor="k-kind">Type</label>
-        <select
+        <Pick
           id="k-kind"
-          className="select"
+
           value={kinds.length === 1 ? kinds[0] : ''}
           disabled={!mayEdit || put.isPending}
           onChange={(e) => put.mutate({ bin_type: e.target.value })}
@@ -101,7 +102,7 @@ export function Picked({
               {k.name} ({k.limits})
             </option>
           ))}
-        </select>
+        </Pick>
         <label htmlFor="k-block">Blocked</label>
         <span className="form" style={{ margin: 0 }}>
           {shut.length === codes.length ? (
@@ -113,9 +114,9 @@ export function Picked({
             </>
           ) : (
             <>
-              <input
+              <Entry
                 id="k-block"
-                className="input"
+
                 style={{ width: 150 }}
                 placeholder="why, in a few words"
                 value={blocked}
@@ -141,9 +142,9 @@ export function Picked({
             })
           }}
         >
-          <input
+          <Entry
             id="k-height"
-            className="input"
+
             style={{ width: 150 }}
             inputMode="decimal"
             pattern="[0-9]+([.,][0-9]+)?"

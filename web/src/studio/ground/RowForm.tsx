@@ -7,6 +7,7 @@ import { Told } from '../../shared/Told'
 import { useGroundChange } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
 import { Cells, Name, PARTS, View, words } from './Tables'
+import { Entry, Pick } from '../parts/controls'
 
 /** One row as its columns, with its parts below; what is wrong is said beside it and nothing is lost. */
 export function RowForm({
@@ -133,8 +134,7 @@ export function RowForm({
                         .filter((c) => c !== part.owner)
                         .map((c) => (
                           <td key={c}>
-                            <input
-                              className="input"
+                            <Entry
                               aria-label={`${words(c)} ${n + 1}`}
                               value={p[c] ?? ''}
                               onChange={(e) =>
@@ -220,17 +220,16 @@ function Field({
         {view.meant[column] && <span className="quiet"> {view.meant[column].replace('a whole number', '')}</span>}
       </span>
       {choices && !fixed ? (
-        <select className="select" value={value} onChange={(e) => set(e.target.value)}>
+        <Pick value={value} onChange={(e) => set(e.target.value)}>
           {(!needed || !choices.includes(value)) && <option value="">{needed ? 'choose' : 'as usual'}</option>}
           {choices.map((c) => (
             <option key={c} value={c}>
               {c.replace(/_/g, ' ')}
             </option>
           ))}
-        </select>
+        </Pick>
       ) : (
-        <input
-          className="input"
+        <Entry
           value={value}
           disabled={fixed}
           required={needed}

@@ -12,6 +12,7 @@ import { type Hand, SiteMap } from '../parts/SiteMap'
 import { About } from './About'
 import { LayOut } from './LayOut'
 import { Picked } from './Picked'
+import { Entry, Pick } from '../parts/controls'
 
 export type Block = Shape['Block']
 export type Head = Shape['SiteHead']
@@ -81,9 +82,9 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
       </p>
       <div className="ask" style={{ gridTemplateColumns: '110px 1fr' }}>
         <label htmlFor="s-code">Code</label>
-        <input
+        <Entry
           id="s-code"
-          className="input"
+
           style={{ width: 120, fontFamily: 'var(--mono)', textTransform: 'uppercase' }}
           value={code}
           onChange={(e) => setCode(e.target.value)}
@@ -93,9 +94,9 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
           autoFocus
         />
         <label htmlFor="s-name">Name</label>
-        <input
+        <Entry
           id="s-name"
-          className="input"
+
           value={name}
           onChange={(e) => setName(e.target.value)}
           required
@@ -103,7 +104,7 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
           maxLength={80}
         />
         <label htmlFor="s-zone">Time zone</label>
-        <input id="s-zone" className="input" value={zone} onChange={(e) => setZone(e.target.value)} required />
+        <Entry id="s-zone" value={zone} onChange={(e) => setZone(e.target.value)} required />
       </div>
       {make.error && (
         <p className="mark fails">
@@ -156,13 +157,13 @@ function OneSite({
         <div className="form" style={{ margin: 0 }}>
           <h1 style={{ margin: 0 }}>{site.name}</h1>
           {sites.length > 1 && (
-            <select className="select" aria-label="Site" value={site.code} onChange={(e) => show(e.target.value)}>
+            <Pick aria-label="Site" value={site.code} onChange={(e) => show(e.target.value)}>
               {sites.map((s) => (
                 <option key={s.code} value={s.code}>
                   {s.code} {s.name}
                 </option>
               ))}
-            </select>
+            </Pick>
           )}
           <span className="quiet">
             {count(site.bins, 'bin')} in {count(site.zones, 'zone')}, {count(site.stock, 'row')} of stock,{' '}
@@ -170,19 +171,13 @@ function OneSite({
           </span>
         </div>
         <div className="form" style={{ margin: '6px 0' }}>
-          <select
-            className="select"
-            aria-label="Colour by"
-            value={by}
-            onChange={(e) => setBy(e.target.value as ColourBy)}
-          >
+          <Pick aria-label="Colour by" value={by} onChange={(e) => setBy(e.target.value as ColourBy)}>
             <option value="purpose">what zones are for</option>
             <option value="kind">types of bins</option>
             <option value="fill">how full</option>
-          </select>
+          </Pick>
           {levels.length > 1 && (
-            <select
-              className="select"
+            <Pick
               aria-label="Level"
               value={level ?? ''}
               onChange={(e) => setLevel(e.target.value === '' ? null : Number(e.target.value))}
@@ -193,7 +188,7 @@ function OneSite({
                   level {l + 1}
                 </option>
               ))}
-            </select>
+            </Pick>
           )}
           <form
             onSubmit={(e) => {
@@ -202,8 +197,7 @@ function OneSite({
               if (hand.current?.show(code)) setPicked(new Set([code]))
             }}
           >
-            <input
-              className="input"
+            <Entry
               style={{ width: 150, fontFamily: 'var(--mono)' }}
               placeholder="bin, then Enter"
               aria-label="Go to bin"

@@ -5,10 +5,12 @@ import { Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Skeleton } from '../parts/Skeleton'
+import { TabRow } from '../parts/TabRow'
 import { BringIn } from './BringIn'
 import { DRAFT, useDraft, useGroundChange, useGroundHead } from '../parts/data'
 import { Findings } from '../parts/Findings'
 import { RowForm } from './RowForm'
+import { Entry, Pick } from '../parts/controls'
 
 export type Name = Shape['SheetBody']['table']
 export type View = Shape['TableView']
@@ -51,13 +53,7 @@ export function Catalogue({ me }: { me: Shape['Me'] }) {
           What the rules speak of. A change makes the ground’s next state: drafts go along, worlds and results keep the
           one they began on.
         </p>
-        <nav className="tabs" aria-label="Tables">
-          {CATALOGUE.map(([t, says]) => (
-            <button key={t} aria-current={t === table} onClick={() => void go(`/catalogue/${t}`)}>
-              {says}
-            </button>
-          ))}
-        </nav>
+        <TabRow label="Tables" tabs={CATALOGUE} value={table ?? ''} choose={(t) => void go(`/catalogue/${t}`)} />
         <Rows key={table} table={table as Name} me={me} />
       </main>
     </div>
@@ -134,21 +130,15 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
     <>
       <div className="form">
         {sites.length > 1 && (
-          <select
-            className="select"
-            aria-label="Site"
-            value={site}
-            onChange={(e) => setQuery({ site: e.target.value })}
-          >
+          <Pick aria-label="Site" value={site} onChange={(e) => setQuery({ site: e.target.value })}>
             {sites.map((s) => (
               <option key={s.code} value={s.code}>
                 {s.code} {s.name}
               </option>
             ))}
-          </select>
+          </Pick>
         )}
-        <input
-          className="input"
+        <Entry
           style={{ width: 220 }}
           placeholder="type to narrow"
           aria-label="Find"

@@ -6,6 +6,7 @@ import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
 import { Say } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
+import { Entry, Pick, Tick } from '../parts/controls'
 
 type Card = Shape['Card']
 type Body = Shape['PersonBody']
@@ -182,18 +183,18 @@ function Editing({
       >
         <h2>{card ? card.name : 'Somebody new'}</h2>
         <label htmlFor="p-name">Name</label>
-        <input
+        <Entry
           id="p-name"
-          className="input"
+
           value={body.name}
           onChange={(e) => set({ name: e.target.value })}
           required
           maxLength={80}
         />
         <label htmlFor="p-login">Signs in as</label>
-        <input
+        <Entry
           id="p-login"
-          className="input"
+
           style={{ fontFamily: 'var(--mono)' }}
           value={body.login}
           onChange={(e) => set({ login: e.target.value })}
@@ -205,9 +206,9 @@ function Editing({
         {!card && (
           <>
             <label htmlFor="p-password">Password</label>
-            <input
+            <Entry
               id="p-password"
-              className="input"
+
               type="password"
               value={body.password}
               onChange={(e) => set({ password: e.target.value })}
@@ -217,28 +218,23 @@ function Editing({
         )}
         <label htmlFor="p-role">Role</label>
         <span>
-          <select
+          <Pick
             id="p-role"
-            className="select"
+
             value={body.role}
             onChange={(e) => set({ role: e.target.value as Body['role'] })}
           >
             {Object.keys(ROLES).map((r) => (
               <option key={r}>{r}</option>
             ))}
-          </select>{' '}
+          </Pick>{' '}
           <span className="quiet">{ROLES[body.role]}</span>
         </span>
         <span>Sites</span>
         <span className="ticks">
           {cards.sites.map((s) => (
             <label key={s}>
-              <input
-                type="checkbox"
-                checked={body.sites.includes(s)}
-                onChange={() => set({ sites: toggle(body.sites, s) })}
-              />{' '}
-              {s}
+              <Tick checked={body.sites.includes(s)} onChange={() => set({ sites: toggle(body.sites, s) })} /> {s}
             </label>
           ))}
         </span>
@@ -246,12 +242,7 @@ function Editing({
         <span className="ticks">
           {cards.crews.map((c) => (
             <label key={c}>
-              <input
-                type="checkbox"
-                checked={body.crews.includes(c)}
-                onChange={() => set({ crews: toggle(body.crews, c) })}
-              />{' '}
-              {c}
+              <Tick checked={body.crews.includes(c)} onChange={() => set({ crews: toggle(body.crews, c) })} /> {c}
             </label>
           ))}
         </span>
@@ -259,8 +250,8 @@ function Editing({
           <>
             <span>Works here</span>
             <label className="ticks">
-              <input type="checkbox" checked={body.active} onChange={() => set({ active: !body.active })} /> unticked,
-              all sessions end at once
+              <Tick checked={body.active} onChange={() => set({ active: !body.active })} /> unticked, all sessions end
+              at once
             </label>
           </>
         )}
@@ -297,9 +288,9 @@ function Editing({
           </span>
           <label htmlFor="p-new">Password</label>
           <span className="form">
-            <input
+            <Entry
               id="p-new"
-              className="input"
+
               type="password"
               placeholder="a new one"
               value={password}

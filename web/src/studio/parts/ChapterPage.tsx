@@ -7,6 +7,7 @@ import { DRAFT, type Edit, Say, useDraft, useEdits } from './data'
 import { Adding } from './Adding'
 import { Page, SectionView } from './Rows'
 import { Skeleton } from './Skeleton'
+import { TabRow } from './TabRow'
 
 const BinBench = lazy(() => import('../rules/BinBench').then((m) => ({ default: m.BinBench })))
 const JourneyBench = lazy(() => import('../rules/JourneyBench'))
@@ -81,14 +82,14 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
         ) : (
           <Page.Provider value={{ put, mayEdit, here, facts }}>
             {(page.tabs.length > 0 || page.begin) && (
-              <nav className="tabs" aria-label={`Lists of ${page.title}`}>
-                {page.tabs.map((t) => (
-                  <button key={t.id} aria-current={page.tab === t.id} onClick={() => show(t.id)}>
-                    {t.title}
-                  </button>
-                ))}
+              <TabRow
+                label={`Lists of ${page.title}`}
+                tabs={page.tabs.map((t) => [t.id, t.title, t.findings])}
+                value={page.tab}
+                choose={show}
+              >
                 {mayEdit && page.begin && <Adding add={page.begin} put={put} />}
-              </nav>
+              </TabRow>
             )}
             <h1>{page.title}</h1>
             {page.lead && <p className="lead">{page.lead}</p>}

@@ -1,3 +1,4 @@
+import Tooltip from '@mui/material/Tooltip'
 import { useContext, useMemo } from 'react'
 import { Handset } from '../../handset/Handset'
 import { useHandset } from '../../handset/useHandset'
@@ -44,23 +45,20 @@ export function HandPanel(props: {
           </h2>
           <div className="tray">
             {codes.map((code) => (
-              <button
-                key={code.text}
-                className={code.taken ? '' : 'wrong'}
-                onClick={() => scan(code)}
-                title={`${code.says.replace(/`/g, '')}`}
-              >
-                <b>{code.text}</b>
-                {code.taken ? '' : '✕ '}
-                {code.label}
-                {code.symbol !== 'typed' && (
-                  <img
-                    className={code.symbol === 'gs1datamatrix' ? 'square' : ''}
-                    alt={`barcode of ${code.text}`}
-                    src={`/api/barcode.svg?${new URLSearchParams({ text: code.text, symbol: code.symbol })}`}
-                  />
-                )}
-              </button>
+              <Tooltip key={code.text} describeChild title={code.says.replace(/`/g, '')}>
+                <button className={code.taken ? '' : 'wrong'} onClick={() => scan(code)}>
+                  <b>{code.text}</b>
+                  {code.taken ? '' : '✕ '}
+                  {code.label}
+                  {code.symbol !== 'typed' && (
+                    <img
+                      className={code.symbol === 'gs1datamatrix' ? 'square' : ''}
+                      alt={`barcode of ${code.text}`}
+                      src={`/api/barcode.svg?${new URLSearchParams({ text: code.text, symbol: code.symbol })}`}
+                    />
+                  )}
+                </button>
+              </Tooltip>
             ))}
           </div>
         </>

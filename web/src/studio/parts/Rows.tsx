@@ -5,7 +5,7 @@ import type { Edit } from './data'
 import { Acts } from './Acts'
 import { Adding } from './Adding'
 import { Notes } from './Notes'
-import { useDrag } from './useDrag'
+import { Sortable, SortableRow } from './Sortable'
 import { Words } from './Words'
 
 type Section = Shape['Section']
@@ -22,26 +22,33 @@ export const Page = createContext<{
 /** Rows of one kind: sentences, cards, a table of words, or what holds. */
 export function SectionView({ section, within }: { section: Section; within?: Row }) {
   const { put, mayEdit } = useContext(Page)
+  const moved = (from: number, to: number) => {
+    const row = section.rows[from]
+    if (row) put([{ op: 'move', path: row.path, at: to }], movedTold(section.called, from, to))
+  }
   return (
     <>
       {section.title && !within && <h2>{section.title}</h2>}
       {section.lead && <p className="quiet">{section.lead}</p>}
+      {section.for_all && <ForAll says="This list holds for all sites." />}
       {section.widget === 'sentences' && (section.rows.length > 0 || within?.fold) && (
-        <ol
-          className={within ? (within.fold ? 'places' : 'places shy') : 'rules'}
-          aria-label={within ? section.title || undefined : undefined}
-        >
-          {section.rows.map((row, n) => (
-            <SentenceRow key={row.id} row={row} n={n} section={section} within={within} />
-          ))}
-          {within?.fold && mayEdit && (
-            <li className="more">
-              {section.add.map((add) => (
-                <Adding key={add.says} add={add} put={put} />
-              ))}
-            </li>
-          )}
-        </ol>
+        <Sortable ids={section.rows.map((row) => row.id)} called={section.called} moved={moved}>
+          <ol
+            className={within ? (within.fold ? 'places' : 'places shy') : 'rules'}
+            aria-label={within ? section.title || undefined : undefined}
+          >
+            {section.rows.map((row, n) => (
+              <SentenceRow key={row.id} row={row} n={n} section={section} within={within} />
+            ))}
+            {within?.fold && mayEdit && (
+              <li className="more">
+                {section.add.map((add) => (
+                  <Adding key={add.says} add={add} put={put} />
+                ))}
+              </li>
+            )}
+          </ol>
+        </Sortable>
       )}
       {section.widget === 'cards' && section.rows.map((row) => <CardRow key={row.id} row={row} />)}
       {section.matrix && <MatrixView matrix={section.matrix} />}
@@ -59,6 +66,9 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
   )
 }
 
+const movedTold = (called: string, from: number, to: number) =>
+  `${called} ${from + 1} became ${called.toLowerCase()} ${to + 1}.`
+
 function SentenceRow({ row, n, section, within }: { row: Row; n: number; section: Section; within?: Row }) {
   const { put, mayEdit, here, facts } = useContext(Page)
   const [unfolded, setUnfolded] = useState(false)
@@ -67,11 +77,8 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
   const compact = !!within
   const move = (to: number) => {
     if (to < 0 || to >= count) return
-    put([{ op: 'move', path: row.path, at: to }], `${called} ${n + 1} became ${called.toLowerCase()} ${to + 1}.`)
+    put([{ op: 'move', path: row.path, at: to }], movedTold(called, n, to))
   }
-  const drag = useDrag(`${called} ${within?.path ?? ''}`, row.path, mayEdit && section.ordered, (path) =>
-    put([{ op: 'move', path, at: n }], `A ${called.toLowerCase()} was moved to place ${n + 1}.`),
-  )
   const computed = row.off ? undefined : facts.get(row.path)
   const acts = mayEdit && (
     <>
@@ -94,11 +101,13 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
     </>
   )
   return (
-    <li
+    <SortableRow
       id={row.id}
+      n={n}
+      called={called}
+      on={mayEdit && section.ordered && count > 1}
       className={compact ? undefined : `rule${row.off ? ' off' : ''}${here === row.id || unfolded ? ' here' : ''}`}
       tabIndex={compact ? 0 : undefined}
-      {...drag}
       onKeyDown={(e) => {
         if (!e.altKey || !mayEdit || !section.ordered) return
         if (e.key !== 'ArrowUp' && e.key !== 'ArrowDown') return
@@ -106,7 +115,6 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
         move(e.key === 'ArrowUp' ? n - 1 : n + 1)
       }}
     >
-      <span className="no">{n + 1}</span>
       <div>
         <Words
           parts={row.parts}
@@ -122,7 +130,7 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
         />
         {(!row.fold || unfolded) && row.lists.map((list) => <SectionView key={list.id} section={list} within={row} />)}
       </div>
-    </li>
+    </SortableRow>
   )
 }
 
@@ -130,7 +138,12 @@ function CardRow({ row }: { row: Row }) {
   const { put, mayEdit, here } = useContext(Page)
   return (
     <section id={row.id} className={`card${here === row.id ? ' here' : ''}`}>
-      {row.name && <h2>{row.name.text}</h2>}
+      {row.name && (
+        <h2>
+          {row.name.text} {row.for_all && <ForAll />}
+        </h2>
+      )}
+      {!row.name && row.for_all && <ForAll />}
       {row.stations.length > 0 && <Stations stations={row.stations} />}
       <div className="rule card-rule">
         <Words
@@ -146,6 +159,15 @@ function CardRow({ row }: { row: Row }) {
         <SectionView key={list.id} section={list} within={row} />
       ))}
     </section>
+  )
+}
+
+/** Marks what every site shares: a change of it is seen by the drafts of all of them. */
+function ForAll({ says = 'for all sites' }: { says?: string }) {
+  return (
+    <Link className="for-all" to="/drafts#all-sites">
+      {says}
+    </Link>
   )
 }
 

@@ -1,3 +1,4 @@
+import Tooltip from '@mui/material/Tooltip'
 import { Link } from 'react-router'
 import { Told } from '../../shared/Told'
 import type { Shape } from '../../shared/client'
@@ -31,9 +32,9 @@ export function Trail({ lines, back }: { lines: Shape['LineView'][]; back?: stri
         <li key={n} className={line.outcome}>
           <span className="mark">{MARK[line.outcome] ?? '·'}</span>
           <span>
-            <Link to={`/bin-rules/${line.rule}${back ?? ''}`} title={line.sentence}>
-              Rule {line.number ?? line.rule}
-            </Link>{' '}
+            <Tooltip title={line.sentence} describeChild>
+              <Link to={`/bin-rules/${line.rule}${back ?? ''}`}>Rule {line.number ?? line.rule}</Link>
+            </Tooltip>{' '}
             {line.outcome === 'chosen' || line.outcome === 'part' ? '' : `${WORD[line.outcome] ?? ''}: `}
             <Told text={line.says} />
           </span>
@@ -53,9 +54,9 @@ export function Why({ why, back }: { why: Shape['Why']; back?: string }) {
         <li key={n} className={look.outcome ?? ''}>
           <span className="mark">{MARK[look.outcome ?? ''] ?? '·'}</span>
           <span>
-            <Link to={`/bin-rules/${look.rule}${back ?? ''}`} title={why.rules[look.rule]}>
-              Rule {why.numbers[look.rule]}
-            </Link>{' '}
+            <Tooltip title={why.rules[look.rule]} describeChild>
+              <Link to={`/bin-rules/${look.rule}${back ?? ''}`}>Rule {why.numbers[look.rule]}</Link>
+            </Tooltip>{' '}
             <Told text={look.says} />
           </span>
         </li>

@@ -1,6 +1,8 @@
+import InputBase from '@mui/material/InputBase'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
+import { Entry } from './controls'
 import { DRAFT, type Edit } from './data'
 
 export type Part = Shape['Part']
@@ -193,7 +195,7 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
   if (choices.data?.entry)
     return (
       <div className="editor" ref={box} role="dialog" aria-label={choices.data.title}>
-        <Entry
+        <EntryForm
           choices={choices.data}
           value={value}
           close={close}
@@ -205,9 +207,9 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
     <div className="editor" ref={box} role="dialog" aria-label={choices.data?.title ?? 'Choices'}>
       <header>
         <span>{choices.data?.title ?? '…'}</span>
-        <input
+        <InputBase
           autoFocus
-          aria-label="Type to filter"
+          slotProps={{ input: { 'aria-label': 'Type to filter' } }}
           placeholder={choices.data?.many ? 'type to filter, Enter ticks' : 'type to filter'}
           value={text}
           onChange={(e) => {
@@ -266,7 +268,7 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
 type Span = { least?: number | null; most?: number | null }
 
 /** A number, or a range of which either end may stay open. Enter keeps it; empty takes it away. */
-function Entry({
+function EntryForm({
   choices,
   value,
   put,
@@ -319,9 +321,8 @@ function Entry({
     >
       <b>{choices.title}</b>
       <span className="entry-row">
-        <input
+        <Entry
           autoFocus
-          className="input"
           inputMode={text ? 'text' : 'numeric'}
           style={text ? { width: 260, fontFamily: 'inherit' } : undefined}
           aria-label={range ? 'at least' : choices.title}
@@ -332,8 +333,7 @@ function Entry({
         {range && (
           <>
             to
-            <input
-              className="input"
+            <Entry
               inputMode="numeric"
               aria-label="at most"
               placeholder="at most"

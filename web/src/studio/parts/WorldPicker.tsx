@@ -4,6 +4,7 @@ import { useContext } from 'react'
 import { useSearchParams } from 'react-router'
 import { client, got, newId, type Shape } from '../../shared/client'
 import { DRAFT, Say, useWorlds } from './data'
+import { Pick } from './controls'
 
 /** The world a page of the floor looks at: the one in the address, else the one that suits, else the first. */
 export function useWorld(suits: 'live' | 'newest') {
@@ -20,13 +21,13 @@ export function useWorld(suits: 'live' | 'newest') {
 /** Chooses among the worlds one sees. */
 export function WorldPicker({ worlds, world, choose }: ReturnType<typeof useWorld>) {
   return (
-    <select className="select" aria-label="World" value={world?.id ?? ''} onChange={(e) => choose(e.target.value)}>
+    <Pick aria-label="World" value={world?.id ?? ''} onChange={(e) => choose(e.target.value)}>
       {worlds.map((w) => (
         <option key={w.id} value={w.id}>
           {w.name} ({w.kind === 'live' ? 'live' : `run of ${w.seq === 1 ? '1 entry' : `${w.seq} entries`}`})
         </option>
       ))}
-    </select>
+    </Pick>
   )
 }
 

@@ -97,7 +97,7 @@ export function useOpenGoods(purpose: string, world = '') {
 }
 
 export type Edit = {
-  op: 'set' | 'insert' | 'remove' | 'move' | 'add' | 'copy'
+  op: Shape['EditBody']['op']
   path: string
   value?: unknown
   at?: number | null
@@ -110,6 +110,7 @@ export function useEdits() {
   const settled = {
     scope: { id: 'draft' }, // one after another: an edit made while the last is on its way must not be stale
     onSuccess: async (edited: Shape['Edited']) => {
+      void queries.invalidateQueries({ queryKey: ['general'] })
       // an older answer that is still on its way must not come after this one
       await queries.cancelQueries({ queryKey: ['draft', DRAFT], exact: true })
       queries.setQueryData<Shape['DraftView']>(['draft', DRAFT], (before) => before && { ...before, ...edited })

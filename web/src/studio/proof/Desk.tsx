@@ -1,3 +1,4 @@
+import Tooltip from '@mui/material/Tooltip'
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
@@ -14,6 +15,7 @@ import { LogRow } from './LogRow'
 import { Office } from './Office'
 import { useOffice } from '../parts/WorldPicker'
 import { Sheet } from '../parts/Sheet'
+import { Pick } from '../parts/controls'
 
 type Expectation = Shape['PinBody']['expectation']
 
@@ -118,22 +120,17 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
     <main className="desk">
       <div>
         <div className="form" style={{ marginTop: 0 }}>
-          <select
-            className="select"
-            aria-label="Whose hands"
-            value={person}
-            onChange={(e) => setPerson(e.target.value)}
-          >
+          <Pick aria-label="Whose hands" value={person} onChange={(e) => setPerson(e.target.value)}>
             {hands.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}
               </option>
             ))}
-          </select>
-          <select className="select" aria-label="Handset" value={device} onChange={(e) => setDevice(e.target.value)}>
+          </Pick>
+          <Pick aria-label="Handset" value={device} onChange={(e) => setDevice(e.target.value)}>
             <option value="H1">handset H1</option>
             <option value="H2">handset H2</option>
-          </select>
+          </Pick>
         </div>
         <HandPanel
           key={`${device} ${person}`}
@@ -252,12 +249,9 @@ function Found({ check }: { check: Shape['PinCheck'] | undefined }) {
 function Bead({ entry, go }: { entry: Shape['EntryView']; go: () => void }) {
   return (
     <>
-      <button
-        className={entry.done ? '' : 'refused'}
-        aria-label={`Entry ${entry.seq}`}
-        title={`${entry.seq}: ${entry.says.replace(/`/g, '')}`}
-        onClick={go}
-      />
+      <Tooltip describeChild title={`${entry.seq}: ${entry.says.replace(/`/g, '')}`}>
+        <button className={entry.done ? '' : 'refused'} aria-label={`Entry ${entry.seq}`} onClick={go} />
+      </Tooltip>
       <i />
     </>
   )

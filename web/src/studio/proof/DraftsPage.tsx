@@ -1,17 +1,15 @@
 import Button from '@mui/material/Button'
-import DialogActions from '@mui/material/DialogActions'
-import DialogContent from '@mui/material/DialogContent'
-import DialogTitle from '@mui/material/DialogTitle'
-import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { chooseDraft, DRAFT, Say, useDraft, useGroundHead } from '../parts/data'
+import { day } from '../../shared/when'
 import { Notes } from '../parts/Notes'
 import { Skeleton } from '../parts/Skeleton'
-import { Sheet } from '../parts/Sheet'
+import { ForAllSites } from './ForAllSites'
+import { BringRules, Naming } from './Naming'
 
 type Head = Shape['DraftHead']
 type Force = Shape['ForceView']
@@ -22,6 +20,7 @@ export default function DraftsPage({ me }: { me: Shape['Me'] }) {
   const say = useContext(Say)
   const drafts = useQuery({ queryKey: ['drafts'], queryFn: () => got(client.GET('/api/drafts')) })
   const [asked, setAsked] = useState<{ draft: Head; what: 'copy' | 'rename' } | null>(null)
+  const [file, setFile] = useState<Head | null>(null)
   const mayEdit = me.rights.includes('edit_rulebook')
   const again = () => {
     void queries.invalidateQueries({ queryKey: ['drafts'] })
@@ -96,11 +95,17 @@ export default function DraftsPage({ me }: { me: Shape['Me'] }) {
                           <button className="link" onClick={() => setAsked({ draft: d, what: 'rename' })}>
                             Rename
                           </button>
+                          <button className="link" onClick={() => setFile(d)}>
+                            Bring a file in
+                          </button>
                           <button className="link" onClick={() => close.mutate(d.id)}>
                             Close
                           </button>
                         </>
                       )}
+                      <a className="link" href={`/api/drafts/${d.id}/file`} download>
+                        Save as a file
+                      </a>
                     </span>
                   </td>
                 </tr>
@@ -109,74 +114,13 @@ export default function DraftsPage({ me }: { me: Shape['Me'] }) {
           </table>
         )}
         <InForce me={me} />
+        <ForAllSites mayEdit={mayEdit} />
       </main>
       {asked && <Naming {...asked} close={() => setAsked(null)} again={again} />}
+      {file && <BringRules draft={file} close={() => setFile(null)} again={again} />}
     </div>
   )
 }
-
-function Naming({
-  draft,
-  what,
-  close,
-  again,
-}: {
-  draft: Head
-  what: 'copy' | 'rename'
-  close: () => void
-  again: () => void
-}) {
-  const [name, setName] = useState(what === 'copy' ? `${draft.name}, another` : draft.name)
-  const keep = useMutation({
-    mutationFn: async (): Promise<string> => {
-      if (what === 'copy') return (await got(client.POST('/api/drafts', { body: { of: draft.id, name } }))).id
-      await got(client.PUT('/api/drafts/{id}', { params: { path: { id: draft.id } }, body: { name } }))
-      return ''
-    },
-    onSuccess: (made) => {
-      if (made) {
-        chooseDraft(made)
-        location.assign('/drafts')
-      }
-      again()
-      close()
-    },
-  })
-  const title = what === 'copy' ? `Copy ${draft.name}` : `Rename ${draft.name}`
-  return (
-    <Sheet open onClose={close} label={title} fullWidth maxWidth="xs">
-      <form
-        onSubmit={(e) => {
-          e.preventDefault()
-          keep.mutate()
-        }}
-      >
-        <DialogTitle>{title}</DialogTitle>
-        <DialogContent>
-          <TextField
-            autoFocus
-            fullWidth
-            margin="dense"
-            label="Called"
-            value={name}
-            error={!!keep.error}
-            helperText={keep.error?.message ?? (what === 'copy' ? 'You work on the copy from then on.' : ' ')}
-            onChange={(e) => setName(e.target.value)}
-            slotProps={{ htmlInput: { maxLength: 80 } }}
-          />
-        </DialogContent>
-        <DialogActions>
-          <Button onClick={close}>Leave it</Button>
-          <Button type="submit" variant="contained" disabled={keep.isPending}>
-            {what === 'copy' ? 'Copy' : 'Rename'}
-          </Button>
-        </DialogActions>
-      </form>
-    </Sheet>
-  )
-}
-
-const day = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'short' })
 
 const WORD: Record<Force['changes'][number]['what'], string> = {
   new: '+ new',

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import { useState } from 'react'
 import type { Shape } from '../../shared/client'
 import { Sheet } from '../parts/Sheet'
+import { Entry, Pick } from '../parts/controls'
 
 type Act = Shape['CommandBody']['act']
 
@@ -18,8 +19,7 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
   const toBook = world.changes.receipts.filter((r) => !r.told)
   return (
     <>
-      <select
-        className="select"
+      <Pick
         aria-label="Confirm an order"
         value=""
         onChange={(e) => act({ kind: 'confirm_order', order: e.target.value })}
@@ -32,7 +32,7 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
             {o}
           </option>
         ))}
-      </select>
+      </Pick>
       <Button onClick={() => setOpen(true)}>Office</Button>
       <Sheet open={open} onClose={() => setOpen(false)} label="Office" fullWidth maxWidth="sm">
         <div style={{ padding: 20 }}>
@@ -44,16 +44,8 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
               done({ kind: 'block_bin', bin: bin.trim().toUpperCase(), reason: reason.trim() })
             }}
           >
-            <input
-              className="input"
-              aria-label="Bin"
-              placeholder="bin"
-              value={bin}
-              onChange={(e) => setBin(e.target.value)}
-              required
-            />
-            <input
-              className="input"
+            <Entry aria-label="Bin" placeholder="bin" value={bin} onChange={(e) => setBin(e.target.value)} required />
+            <Entry
               aria-label="Reason"
               placeholder="why it is blocked; empty frees it"
               style={{ flex: 1 }}
@@ -69,8 +61,7 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
               done({ kind: 'wait', seconds: Math.round(Number(minutes) * 60) })
             }}
           >
-            <input
-              className="input"
+            <Entry
               aria-label="Minutes"
               type="number"
               min="1"

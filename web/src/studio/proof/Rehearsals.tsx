@@ -7,6 +7,7 @@ import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
 import { DRAFT, Say, useRehearsals, useWorlds } from '../parts/data'
+import { Entry } from '../parts/controls'
 
 const VERDICTS = {
   passed: ['holds', '✓ passed'],
@@ -218,8 +219,7 @@ function Runs({ may }: { may: boolean }) {
                       name.mutate({ id: w.id, name: String(new FormData(e.currentTarget).get('name')) })
                     }}
                   >
-                    <input
-                      className="input"
+                    <Entry
                       name="name"
                       aria-label="What the run is called"
                       defaultValue={w.name}

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Sheet } from '../parts/Sheet'
+import { Entry, Pick } from '../parts/controls'
 
 type Act = Shape['CommandBody']['act']
 type Task = Shape['Changes']['tasks'][number]
@@ -51,8 +52,7 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                 <label style={{ flex: 1 }} htmlFor="task-priority">
                   Priority; the highest comes first
                 </label>
-                <select
-                  className="select"
+                <Pick
                   id="task-priority"
                   value={task.priority ?? 0}
                   onChange={(e) => done({ kind: 'raise_task', ...named, priority: Number(e.target.value) })}
@@ -62,14 +62,13 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                       {n}
                     </option>
                   ))}
-                </select>
+                </Pick>
               </div>
               <div className="form">
                 <label style={{ flex: 1 }} htmlFor="task-crew">
                   Crew that does it
                 </label>
-                <select
-                  className="select"
+                <Pick
                   id="task-crew"
                   value={task.crew ?? ''}
                   onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value })}
@@ -79,11 +78,10 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                       {c.name}
                     </option>
                   ))}
-                </select>
+                </Pick>
               </div>
               <div className="form">
-                <input
-                  className="input"
+                <Entry
                   aria-label="Reason"
                   placeholder="why it is held or cancelled; people read it"
                   style={{ flex: 1 }}

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { DRAFT, useDraft, useGround } from '../parts/data'
+import { Entry, Pick } from '../parts/controls'
 
 /** For one item, one bin and one order: all that must agree, each with what would mend it. */
 export default function AgreementBench() {
@@ -45,19 +46,19 @@ export default function AgreementBench() {
         <label className="quiet" htmlFor="agree-item">
           Item
         </label>
-        <select id="agree-item" className="select" value={item} onChange={(e) => change({ item: e.target.value })}>
+        <Pick id="agree-item" value={item} onChange={(e) => change({ item: e.target.value })}>
           {items.map((i) => (
             <option key={i.code} value={i.code}>
               {i.name}
             </option>
           ))}
-        </select>
+        </Pick>
         <label className="quiet" htmlFor="agree-bin">
           Bin
         </label>
-        <input
+        <Entry
           id="agree-bin"
-          className="input"
+
           style={{ fontFamily: 'var(--mono)' }}
           value={ask.bin}
           placeholder={answer.data?.bin ?? ''}
@@ -66,14 +67,14 @@ export default function AgreementBench() {
         <label className="quiet" htmlFor="agree-order">
           Order
         </label>
-        <select id="agree-order" className="select" value={order} onChange={(e) => change({ order: e.target.value })}>
+        <Pick id="agree-order" value={order} onChange={(e) => change({ order: e.target.value })}>
           <option value="">none in particular</option>
           {orders.map((o) => (
             <option key={o.number} value={o.number}>
               {o.number}, {o.partner}
             </option>
           ))}
-        </select>
+        </Pick>
       </div>
       {answer.error ? (
         <p className="mark fails" style={{ whiteSpace: 'normal' }}>

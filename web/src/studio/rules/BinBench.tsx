@@ -8,6 +8,7 @@ import { client, got, type Shape } from '../../shared/client'
 import { DRAFT, Say, useDraft, useGround, useWorlds } from '../parts/data'
 
 import { Answer, OpenGoods } from './BinAnswer'
+import { Entry, Pick } from '../parts/controls'
 
 type Ask = {
   about: 'made' | 'line' | 'plate'
@@ -135,9 +136,9 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         <label className="quiet" htmlFor="bench-about">
           About
         </label>
-        <select
+        <Pick
           id="bench-about"
-          className="select"
+
           value={all ? 'all' : about}
           onChange={(e) =>
             e.target.value === 'all' ? setAll(true) : (setAll(false), change({ about: e.target.value as Ask['about'] }))
@@ -147,15 +148,15 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
           {!takes && <option value="line">a line of an order</option>}
           {!takes && <option value="plate">a plate that exists</option>}
           <option value="all">{takes ? 'every item in stock' : 'all open orders at once'}</option>
-        </select>
+        </Pick>
         {!all && about === 'line' && !takes && (
           <>
             <label className="quiet" htmlFor="bench-line">
               Line
             </label>
-            <select
+            <Pick
               id="bench-line"
-              className="select"
+
               value={asked ? `${ask.order}/${asked.no}` : ''}
               onChange={(e) => pickLine(e.target.value)}
             >
@@ -169,7 +170,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                   </option>
                 )),
               )}
-            </select>
+            </Pick>
           </>
         )}
         {!all && about === 'plate' && (
@@ -177,9 +178,9 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
             <label className="quiet" htmlFor="bench-number">
               Plate
             </label>
-            <input
+            <Entry
               id="bench-number"
-              className="input"
+
               style={{ fontFamily: 'var(--mono)' }}
               placeholder="LP-000001"
               value={ask.number}
@@ -214,35 +215,30 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
               How much
             </label>
             <span style={{ display: 'flex', gap: 8 }}>
-              <input
+              <Entry
                 id="bench-count"
-                className="input"
+
                 style={{ width: 110, fontFamily: 'var(--mono)' }}
                 value={count}
                 onChange={(e) => change({ item: code, count: e.target.value })}
               />
-              <select
-                className="select"
-                aria-label="Unit"
-                value={unit?.code ?? ''}
-                onChange={(e) => change({ unit: e.target.value })}
-              >
+              <Pick aria-label="Unit" value={unit?.code ?? ''} onChange={(e) => change({ unit: e.target.value })}>
                 {item?.units.map((u) => (
                   <option key={u.code} value={u.code}>
                     {u.plural}
                     {u.quantity > 1 ? ` of ${u.quantity}` : ''}
                   </option>
                 ))}
-              </select>
+              </Pick>
             </span>
             {takes ? (
               <>
                 <label className="quiet" htmlFor="bench-form">
                   As
                 </label>
-                <select
+                <Pick
                   id="bench-form"
-                  className="select"
+
                   value={ask.form}
                   onChange={(e) => change({ form: e.target.value })}
                 >
@@ -250,13 +246,13 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                   <option value="whole_plate">a whole plate</option>
                   <option value="case">full cases</option>
                   <option value="each">single pieces</option>
-                </select>
+                </Pick>
                 <label className="quiet" htmlFor="bench-partner">
                   For
                 </label>
-                <select
+                <Pick
                   id="bench-partner"
-                  className="select"
+
                   value={ask.partner}
                   onChange={(e) => change({ partner: e.target.value })}
                 >
@@ -267,16 +263,16 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                       {p.shelf_life_days > 0 ? `, ${p.shelf_life_days} days left` : ''}
                     </option>
                   ))}
-                </select>
+                </Pick>
               </>
             ) : (
               <>
                 <label className="quiet" htmlFor="bench-plate">
                   On
                 </label>
-                <select
+                <Pick
                   id="bench-plate"
-                  className="select"
+
                   value={ask.plate}
                   onChange={(e) => change({ plate: e.target.value })}
                 >
@@ -286,15 +282,15 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                     </option>
                   ))}
                   <option value="">no plate, loose</option>
-                </select>
+                </Pick>
                 {about === 'made' && (
                   <>
                     <label className="quiet" htmlFor="bench-order">
                       From
                     </label>
-                    <select
+                    <Pick
                       id="bench-order"
-                      className="select"
+
                       value={known?.number ?? ''}
                       onChange={(e) => change({ order: e.target.value })}
                     >
@@ -304,7 +300,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                           {o.number}, {o.partner}
                         </option>
                       ))}
-                    </select>
+                    </Pick>
                   </>
                 )}
               </>
@@ -314,9 +310,9 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-mark">
                   Marked
                 </label>
-                <select
+                <Pick
                   id="bench-mark"
-                  className="select"
+
                   value={ask.mark}
                   onChange={(e) => change({ mark: e.target.value })}
                 >
@@ -325,7 +321,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                   <option value="repair">to repair</option>
                   <option value="send_back">to send back</option>
                   <option value="scrap">to scrap</option>
-                </select>
+                </Pick>
               </>
             )}
             {ask.status !== 'available' || takes || purpose === 'return_to' ? (
@@ -333,9 +329,9 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                 <label className="quiet" htmlFor="bench-status">
                   Status
                 </label>
-                <select
+                <Pick
                   id="bench-status"
-                  className="select"
+
                   value={ask.status}
                   onChange={(e) => change({ status: e.target.value })}
                 >
@@ -344,7 +340,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
                       {s}
                     </option>
                   ))}
-                </select>
+                </Pick>
               </>
             ) : null}
           </>
@@ -352,9 +348,9 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         <label className="quiet" htmlFor="bench-world">
           With stock
         </label>
-        <select
+        <Pick
           id="bench-world"
-          className="select"
+
           value={ask.world}
           onChange={(e) => change({ world: e.target.value })}
         >
@@ -364,7 +360,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
               of {w.name}, after entry {w.seq}
             </option>
           ))}
-        </select>
+        </Pick>
       </div>
       {all ? (
         <OpenGoods

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { DRAFT, useDraft, useGround } from '../parts/data'
+import { Pick } from '../parts/controls'
 
 /** One order's journey: which plan applies, why the others do not, what happens to its goods. */
 export default function JourneyBench() {
@@ -27,13 +28,13 @@ export default function JourneyBench() {
         <label className="quiet" htmlFor="journey-order">
           Order
         </label>
-        <select id="journey-order" className="select" value={order} onChange={(e) => setOrder(e.target.value)}>
+        <Pick id="journey-order" value={order} onChange={(e) => setOrder(e.target.value)}>
           {ground.data?.orders.map((o) => (
             <option key={o.number} value={o.number}>
               {o.number}, {o.partner}
             </option>
           ))}
-        </select>
+        </Pick>
       </div>
       {ground.data && orders.length === 0 && (
         <p className="empty">There is no order here yet. Make a test order on Orders.</p>

@@ -1,6 +1,7 @@
 import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
+import Tooltip from '@mui/material/Tooltip'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
@@ -13,6 +14,7 @@ import { CHAPTERS, RULES } from './chapters'
 import { Jump } from './Jump'
 import { Keys } from './Keys'
 import { SignIn } from './SignIn'
+import { Pick } from '../parts/controls'
 
 const Site = lazy(() => import('../ground/Site'))
 const Catalogue = lazy(() => import('../ground/Tables').then((m) => ({ default: m.Catalogue })))
@@ -160,8 +162,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             Rehearsals
           </NavLink>
         ) : drafts.data && drafts.data.drafts.length > 1 ? (
-          <select
-            className="select"
+          <Pick
             aria-label="Site and draft"
             value={DRAFT}
             onChange={(e) => {
@@ -174,7 +175,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
                 {d.site}: {d.name}
               </option>
             ))}
-          </select>
+          </Pick>
         ) : (
           <span>{ground.data?.site_name}</span>
         )}
@@ -316,16 +317,16 @@ function Rail({ me }: { me: Shape['Me'] }) {
                 <NavLink key={to} to={to}>
                   {name}
                   {count > 0 && (
-                    <span
-                      className={`count${blocks ? ' blocks' : ''}`}
+                    <Tooltip
+                      placement="right"
                       title={
                         to === '/rehearsals'
                           ? 'not passed on this draft, or touched by a change of the ground'
                           : 'findings'
                       }
                     >
-                      {count}
-                    </span>
+                      <span className={`count${blocks ? ' blocks' : ''}`}>{count}</span>
+                    </Tooltip>
                   )}
                 </NavLink>
               )

@@ -1,3 +1,4 @@
+import InputBase from '@mui/material/InputBase'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
@@ -60,11 +61,11 @@ function Search({ close }: { close: () => void }) {
   return (
     <div className="editor" style={{ position: 'static', width: 'auto', maxHeight: 460, border: 0 }}>
       <header>
-        <input
+        <InputBase
           autoFocus
-          style={{ textAlign: 'left', fontSize: 17 }}
+          sx={{ fontSize: 17, '& input': { textAlign: 'left !important' } }}
           placeholder="a rule, an item, an order, a bin, a number ..."
-          aria-label="Search"
+          slotProps={{ input: { 'aria-label': 'Search' } }}
           value={text}
           onChange={(e) => {
             setText(e.target.value)

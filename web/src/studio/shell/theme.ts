@@ -40,6 +40,43 @@ export const theme = createTheme({
     MuiButton: { defaultProps: { disableElevation: true, disableRipple: true, variant: 'outlined', size: 'small' } },
     MuiTextField: { defaultProps: { size: 'small' } },
     MuiAutocomplete: { defaultProps: { size: 'small' } },
+    MuiOutlinedInput: {
+      styleOverrides: {
+        root: {
+          fontSize: 14,
+          background: 'var(--surface)',
+          maxWidth: '100%',
+          '&:not(:hover):not(.Mui-focused):not(.Mui-error) .MuiOutlinedInput-notchedOutline': {
+            borderColor: 'var(--line)',
+          },
+        },
+        input: { '&&': { paddingTop: 6, paddingBottom: 6, paddingLeft: 9, height: '1.43em' } },
+      },
+    },
+    MuiNativeSelect: { styleOverrides: { select: { '&&': { paddingRight: 28, minWidth: 0 } } } },
+    MuiCheckbox: { defaultProps: { disableRipple: true }, styleOverrides: { root: { padding: 2 } } },
+    MuiTabs: {
+      styleOverrides: {
+        root: { minHeight: 0, overflow: 'visible' },
+        list: { flexWrap: 'wrap' },
+        indicator: { display: 'none' }, // tabs stand in several lines: each marks itself
+      },
+    },
+    MuiTab: {
+      defaultProps: { disableRipple: true },
+      styleOverrides: {
+        root: {
+          textTransform: 'none',
+          fontSize: 14.5,
+          minWidth: 0,
+          minHeight: 0,
+          padding: '6px 10px',
+          borderBottom: '3px solid transparent',
+          '&.Mui-selected': { color: 'var(--ink)', fontWeight: 650, borderBottomColor: 'var(--primary)' },
+        },
+      },
+    },
+    MuiTooltip: { styleOverrides: { tooltip: { fontSize: 13, maxWidth: 380 } } },
     MuiPaper: { defaultProps: { elevation: 0, variant: 'outlined' } },
   },
 })
