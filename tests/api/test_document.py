@@ -12,7 +12,7 @@ from schemathesis.checks import CHECKS, not_a_server_error
 
 from mindful_crate.api import app as application
 from mindful_crate.api.app import document
-from mindful_crate.api.wiring import wired
+from mindful_crate.api.wiring import Answer, wired
 
 SCHEMA = schemathesis.openapi.from_dict(document())
 OPERATIONS = {f"{found.ok().method.upper()} {found.ok().path}": found.ok() for found in SCHEMA.get_all_operations()}
@@ -54,3 +54,13 @@ def test_no_answer_is_a_surprise(app: Any, cookies: dict[str, str], name: str) -
         case.validate_response(response, checks=[not_a_server_error, *DESCRIBED])
 
     asked()
+
+
+def test_no_two_answers_share_a_name() -> None:
+    """The document knows answers by their names: two of one name would be described as one."""
+
+    def below(kind: type[Any]) -> set[type[Any]]:
+        return {each for sub in kind.__subclasses__() for each in (sub, *below(sub))}
+
+    names = [answer.__name__ for answer in below(Answer) if answer.__module__.startswith("mindful_crate.api")]
+    assert sorted(names) == sorted(set(names))

@@ -30,9 +30,11 @@ from mindful_crate.api import (
     imports,
     logs,
     people,
+    preferences,
     rehearsals,
     search,
     sessions,
+    today,
     worlds,
 )
 from mindful_crate.api.shapes import Problem
@@ -136,7 +138,9 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     doors.install(app)
     for module in (
         sessions,
+        preferences,
         people,
+        today,
         chapters,
         drafts,
         benches,

@@ -16,6 +16,7 @@ from pydantic import Field
 from mindful_crate.api.doors import Right, check_site, needs, person
 from mindful_crate.api.maps import SiteMap, drawn, site_map
 from mindful_crate.api.openings import opening_state
+from mindful_crate.api.paging import PageQuery, page_of
 from mindful_crate.api.shapes import PROBLEMS, ById, FindingView
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.beginnings import order_to_receive
@@ -159,12 +160,10 @@ class TablePath(Body):
     table: TableName
 
 
-class TableQuery(Body):
-    """Which rows: of a site, that read like a text, from a place on."""
+class TableQuery(PageQuery):
+    """Which rows, and of which site."""
 
     site: str = ""
-    find: str = Field(default="", max_length=80)
-    start: int = Field(default=0, ge=0)
 
 
 class TableView(Answer):
@@ -434,18 +433,12 @@ def _told(problem: Problem) -> str:
 @needs(Right.LOOK)
 def table_rows(path: TablePath, query: TableQuery) -> TableView:
     """Rows of a table as its file would have them."""
-    wanted = query.find.lower()
-    rows: list[list[str]] = []
-    total = 0
-    for row in _seen_rows(path.table, query.site):
-        if not wanted or any(wanted in cell.lower() for cell in row):
-            total += 1
-            if query.start < total <= query.start + PAGE:
-                rows.append(row)
+    columns = files.columns(path.table)
+    rows, total = page_of(_seen_rows(path.table, query.site), columns, lambda row: row, query)
     words = TABLES.get(path.table)
     return TableView(
         table=path.table, one=words.one if words else path.table[:-1].replace("_", " "),
-        many=words.many if words else path.table.replace("_", " "), columns=files.columns(path.table),
+        many=words.many if words else path.table.replace("_", " "), columns=columns,
         needed=files.needed(path.table), choices=_choices(path.table), meant=files.meant(path.table), rows=rows,
         total=total,
     )  # fmt: skip

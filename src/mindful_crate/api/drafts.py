@@ -61,7 +61,7 @@ class NewDraft(Body):
     to: str = Field(default="", max_length=20)
 
 
-class SiteQuery(Body):
+class ToSite(Body):
     """A site."""
 
     to: str = Field(max_length=20)
@@ -262,7 +262,7 @@ def copy_draft(body: NewDraft) -> MadeDraft:
 
 @api.get("/drafts/<id>/lost", responses={200: Lost, **PROBLEMS})
 @needs(Right.LOOK)
-def lost(path: ById, query: SiteQuery) -> Lost:
+def lost(path: ById, query: ToSite) -> Lost:
     """What cannot go along when a draft is copied to another site: what it names and would not find there."""
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)

@@ -185,11 +185,21 @@ class FileBody(Body):
 def rehearsals(query: RunQuery) -> RehearsalList:
     """Rehearsals with their latest results; of a draft's site, if a draft is named."""
     with wired(current_app).database.transaction() as conn:
-        found = db.rows(conn, RehearsalRow, "rehearsals", sites=person().row.sites)
-        about = _Asked(conn, query.draft)
-        if about.draft:
-            found = [r for r in found if r.site == about.draft.site]
-        return RehearsalList(rehearsals=about.heads(found))
+        return RehearsalList(rehearsals=_heads(conn, query.draft))
+
+
+def _heads(conn: db.Conn, draft: str) -> list[RehearsalHead]:
+    found = db.rows(conn, RehearsalRow, "rehearsals", sites=person().row.sites)
+    about = _Asked(conn, draft)
+    if about.draft:
+        found = [r for r in found if r.site == about.draft.site]
+    return about.heads(found)
+
+
+def due(conn: db.Conn, draft: str) -> tuple[int, int]:
+    """How many rehearsals of a draft's site are to be looked at, and how many there are."""
+    heads = _heads(conn, draft)
+    return sum(h.needs_a_look for h in heads), len(heads)
 
 
 @api.get("/rehearsals/<id>", responses={200: RehearsalView, **PROBLEMS})

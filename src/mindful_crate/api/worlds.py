@@ -16,6 +16,7 @@ from mindful_crate.api.drafts import VersionBody
 from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.openings import first_day
+from mindful_crate.api.paging import PageQuery, page_of
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode
@@ -35,8 +36,6 @@ from mindful_crate.store.rows import PinRow, RehearsalRow, WorldRow
 from mindful_crate.store.worlds import local_start
 
 api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
-LIST = 400
-"""Most rows of a list in one answer."""
 
 
 class WorldHead(Answer):
@@ -143,10 +142,8 @@ class PinPath(Body):
     pin: int = Field(ge=1, le=2**53)
 
 
-class StockQuery(Body):
-    """Narrows the stock list: part of a bin, item, name, lot or plate."""
-
-    find: str = Field(default="", max_length=60)
+STOCK = ("bin", "zone", "plate", "item", "name", "lot", "expiry", "status", "quantity")
+"""The columns of the list of stock."""
 
 
 class StockLine(Answer):
@@ -377,10 +374,9 @@ def drop_pin(path: PinPath) -> WorldView:
 
 @api.get("/worlds/<id>/stock", responses={200: StockList, **PROBLEMS})
 @needs(Right.LOOK)
-def stock(path: ById, query: StockQuery) -> StockList:
+def stock(path: ById, query: PageQuery) -> StockList:
     """Stock by bin, plate, item, lot and status."""
     parts = wired(current_app)
-    find = query.find.strip().lower()
     with parts.database.transaction() as conn:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
@@ -388,19 +384,17 @@ def stock(path: ById, query: StockQuery) -> StockList:
             for code, plate, goods in w.state.stock():
                 if code and w.ground.site_of(code) != w.settings.site:
                     continue
-                item = w.ground.items[goods.item]
-                number = plate.number if plate else ""
-                texts = (code or "", number, item.code, item.name, goods.lot)
-                if find and not any(find in t.lower() for t in texts):
-                    continue
                 zone = w.ground.zones[w.ground.bins[code].zone].name if code else f"@{plate.carrier}" if plate else ""
+                number, name = plate.number if plate else "", w.ground.items[goods.item].name
                 found.append(
-                    StockLine(
-                        bin=code or "", zone=zone, plate=number, item=item.code, name=item.name, lot=goods.lot,
-                        expiry=goods.expiry, status=goods.status.value, told=item.told(goods.quantity), quantity=goods.quantity,
-                    )
+                    (code or "", zone, number, goods.item, name, goods.lot, goods.expiry, goods.status.value, goods.quantity)
                 )  # fmt: skip
-            return StockList(rows=found[:LIST], total=len(found), seq=w.state.seq)
+            page, total = page_of(found, STOCK, lambda row: row, query)
+            lines = [
+                StockLine.model_validate({**dict(zip(STOCK, r, strict=True)), "told": w.ground.items[r[3]].told(r[8])})
+                for r in page
+            ]
+            return StockList(rows=lines, total=total, seq=w.state.seq)
 
 
 @api.get("/worlds/<id>/map", responses={200: SiteMap, **PROBLEMS})

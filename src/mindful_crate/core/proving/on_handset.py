@@ -32,6 +32,11 @@ class Shown:
     agrees: tuple[Agrees, ...]
 
     @property
+    def open(self) -> bool:
+        """Are lines of it open? Said before the two things that the rulebook decides."""
+        return self.agrees[-3].holds
+
+    @property
     def says(self) -> str:
         """What keeps it away, or who sees it."""
         return next((a.says for a in self.agrees if not a.holds), self.agrees[-1].says)

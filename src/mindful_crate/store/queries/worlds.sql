@@ -28,6 +28,10 @@ FROM world WHERE kind = 'live' ORDER BY made_at, id;
 -- What a real host told, the latest first.
 SELECT body FROM entry WHERE world = %(world)s AND command_id LIKE 'host-in:%%' ORDER BY seq DESC LIMIT %(most)s;
 
+-- name: entries_latest
+-- The latest entries of a world, the last first.
+SELECT body FROM entry WHERE world = %(world)s ORDER BY seq DESC LIMIT %(most)s;
+
 -- name: entries_at
 SELECT body FROM entry WHERE world = %(world)s AND seq = ANY(%(seqs)s) ORDER BY seq;
 

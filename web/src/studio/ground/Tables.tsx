@@ -1,9 +1,15 @@
 import Button from '@mui/material/Button'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import type { GridColDef } from '@mui/x-data-grid'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
+import { Grid, useRows, widthFor } from '../parts/Grid'
+import { Sheet } from '../parts/Sheet'
 import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
 import { BringIn } from './BringIn'
@@ -15,6 +21,7 @@ import { Entry, Pick } from '../parts/controls'
 export type Name = Shape['SheetBody']['table']
 export type View = Shape['TableView']
 export type Cells = Record<string, string>
+type Line = { row: string[]; cells: Cells }
 
 const CATALOGUE: [Name, string][] = [
   ['items', 'Items'],
@@ -81,7 +88,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
   const change = useGroundChange()
   const [query, setQuery] = useSearchParams()
   const [find, setFind] = useState(query.get('find') ?? '')
-  const [start, setStart] = useState(0)
+  const at = useRows(table)
   const [open, setOpen] = useState<Cells | 'new' | null>(null)
   const [bringing, setBringing] = useState(false)
   const sites = head.data?.sites ?? []
@@ -89,11 +96,13 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
     query.get('site') ?? sites.find((s) => s.drafts.some((d) => d.id === DRAFT))?.code ?? sites[0]?.code ?? ''
   const no = head.data?.no ?? 0
   const rows = useQuery({
-    queryKey: ['table', table, site, find, start, no],
-    enabled: head.data !== undefined,
+    queryKey: ['table', table, site, find, at.query, no],
+    enabled: head.data !== undefined && at.ready,
     placeholderData: (before) => before,
     queryFn: () =>
-      got(client.GET('/api/ground/tables/{table}', { params: { path: { table }, query: { site, find, start } } })),
+      got(
+        client.GET('/api/ground/tables/{table}', { params: { path: { table }, query: { ...at.query, site, find } } }),
+      ),
   })
   const mayEdit = me.rights.includes('edit_rulebook')
   const test = useMutation({
@@ -122,10 +131,67 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
     enabled: table === 'orders',
     queryFn: () => got(client.GET('/api/drafts/{id}/orders', { params: { path: { id: DRAFT } } })),
   })
-  const [why, setWhy] = useState('')
+  const [why, setWhy] = useState<Shape['ShownView'] | null>(null)
   const draft = useDraft()
   const v = rows.data
   const cells = (row: string[]): Cells => Object.fromEntries((v?.columns ?? []).map((c, n) => [c, row[n] ?? '']))
+  const columns: GridColDef<Line>[] = (v?.columns ?? []).map((field, n) => ({
+    field,
+    headerName: words(field),
+    width: widthFor(
+      words(field),
+      (v?.rows ?? []).map((row) => row[n] ?? ''),
+    ),
+    ...(table !== 'orders' && n === (v?.columns.length ?? 0) - 1 ? { flex: 1 } : {}),
+    minWidth: 64,
+    align: v?.meant[field]?.includes('number') ? 'right' : 'left',
+    headerAlign: v?.meant[field]?.includes('number') ? 'right' : 'left',
+    valueGetter: (_, line) => line.row[n] ?? '',
+    renderCell: ({ row: { row }, tabIndex }) => {
+      const cell = row[n] ?? ''
+      if (n === 0)
+        return (
+          <button className="link mono" tabIndex={tabIndex} onClick={() => setOpen(cells(row))}>
+            {cell}
+          </button>
+        )
+      const said = v?.choices[field] ? cell.replace(/_/g, ' ') : cell
+      return /^[A-Z0-9][A-Z0-9.-]*$/.test(cell) || v?.meant[field] ? <span className="mono">{said}</span> : said
+    },
+  }))
+  if (table === 'orders')
+    columns.push(
+      {
+        field: 'acts',
+        headerName: 'what can be done',
+        sortable: false,
+        filterable: false,
+        width: widthFor('what can be done', []),
+        renderCell: ({ row: { cells: order }, tabIndex }) => (
+          <button className="link" tabIndex={tabIndex} disabled={!mayEdit} onClick={() => confirm.mutate(order)}>
+            {order.confirmed === 'yes' ? 'take back' : 'confirm'}
+          </button>
+        ),
+      },
+      {
+        field: 'handset',
+        headerName: 'on the handset',
+        sortable: false,
+        filterable: false,
+        flex: 2.5,
+        minWidth: 170,
+        renderCell: ({ row: { row }, tabIndex }) => {
+          const order = shown.data?.orders.find((o) => o.order === row[0])
+          if (!order) return <span className="quiet">the draft is for another site</span>
+          return (
+            <button className="link cut" tabIndex={tabIndex} aria-haspopup="dialog" onClick={() => setWhy(order)}>
+              <span className={`mark ${order.shown ? 'holds' : 'doubt'}`}>{order.shown ? '● yes' : '○ no'}</span>{' '}
+              {!order.shown && <Told text={order.says} />}
+            </button>
+          )
+        },
+      },
+    )
   return (
     <>
       <div className="form">
@@ -145,7 +211,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
           value={find}
           onChange={(e) => {
             setFind(e.target.value)
-            setStart(0)
+            at.setPage(0)
           }}
         />
         {v && <span className="quiet">{v.total === 1 ? `1 ${v.one}` : `${v.total.toLocaleString()} ${v.many}`}</span>}
@@ -176,87 +242,21 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
       )}
       {!v ? (
         <Skeleton />
-      ) : v.rows.length === 0 ? (
+      ) : v.total === 0 && !at.filter.items.length ? (
         <p className="empty">
           {find ? `Nothing here reads like “${find}”.` : `No ${v.many} yet. Add one, or bring a file in.`}
         </p>
       ) : (
-        <div className="scroll">
-          <table className="plain">
-            <thead>
-              <tr>
-                {v.columns.map((c) => (
-                  <th key={c} style={v.meant[c]?.includes('number') ? { textAlign: 'right' } : undefined}>
-                    {words(c)}
-                  </th>
-                ))}
-                {table === 'orders' && (
-                  <>
-                    <th>
-                      <span className="sr">Acts</span>
-                    </th>
-                    <th>on the handset</th>
-                  </>
-                )}
-              </tr>
-            </thead>
-            <tbody>
-              {v.rows.map((r) => (
-                <tr key={r.join('\u0001')}>
-                  {r.map((cell, n) => (
-                    <td
-                      key={n}
-                      className={
-                        n === 0 || /^[A-Z0-9][A-Z0-9.-]*$/.test(cell)
-                          ? 'mono'
-                          : v.meant[v.columns[n] ?? '']
-                            ? 'num'
-                            : undefined
-                      }
-                    >
-                      {n === 0 ? (
-                        <button className="link" onClick={() => setOpen(cells(r))}>
-                          {cell}
-                        </button>
-                      ) : v.choices[v.columns[n] ?? ''] ? (
-                        cell.replace(/_/g, ' ')
-                      ) : (
-                        cell
-                      )}
-                    </td>
-                  ))}
-                  {table === 'orders' && (
-                    <>
-                      <td>
-                        <button className="link" disabled={!mayEdit} onClick={() => confirm.mutate(cells(r))}>
-                          {cells(r).confirmed === 'yes' ? 'take back' : 'confirm'}
-                        </button>
-                      </td>
-                      <OnHandset
-                        order={shown.data?.orders.find((o) => o.order === r[0])}
-                        open={why === r[0]}
-                        toggle={() => setWhy(why === r[0] ? '' : (r[0] ?? ''))}
-                      />
-                    </>
-                  )}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-      {v && v.total > v.rows.length && (
-        <div className="form">
-          <Button disabled={start === 0} onClick={() => setStart(Math.max(0, start - 200))}>
-            Before
-          </Button>
-          <span className="quiet">
-            {(start + 1).toLocaleString()} to {(start + v.rows.length).toLocaleString()} of {v.total.toLocaleString()}
-          </span>
-          <Button disabled={start + v.rows.length >= v.total} onClick={() => setStart(start + 200)}>
-            After
-          </Button>
-        </div>
+        <Grid
+          name={v.many}
+          rows={v.rows.map((row) => ({ row, cells: cells(row) }))}
+          total={v.total}
+          columns={columns}
+          at={at}
+          loading={rows.isPlaceholderData}
+          id={({ row }) => row.join('\u0001')}
+          empty={`No ${v.many} read like that.`}
+        />
       )}
       {open && v && (
         <RowForm
@@ -269,21 +269,19 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
           close={() => setOpen(null)}
         />
       )}
+      {why && <OnHandset order={why} close={() => setWhy(null)} />}
       {bringing && <BringIn site={site} close={() => setBringing(false)} />}
     </>
   )
 }
 
-/** Whether an order is on a handset; opened, everything that must agree for that. */
-function OnHandset({ order, open, toggle }: { order?: Shape['ShownView']; open: boolean; toggle: () => void }) {
-  if (!order) return <td className="quiet">the draft is for another site</td>
+/** Everything that must agree for an order to be on a handset, and how it stands. */
+function OnHandset({ order, close }: { order: Shape['ShownView']; close: () => void }) {
+  const title = `${order.order} is ${order.shown ? '' : 'not '}on a handset`
   return (
-    <td style={{ maxWidth: 300 }}>
-      <button className="link" aria-expanded={open} onClick={toggle}>
-        <span className={`mark ${order.shown ? 'holds' : 'doubt'}`}>{order.shown ? '● yes' : '○ no'}</span>{' '}
-        {!order.shown && !open && <Told text={order.says} />}
-      </button>
-      {open && (
+    <Sheet open onClose={close} label={title} fullWidth maxWidth="sm">
+      <DialogTitle>{title}</DialogTitle>
+      <DialogContent>
         <ul className="agrees">
           {order.agrees.map((a) => (
             <li key={a.says}>
@@ -292,7 +290,12 @@ function OnHandset({ order, open, toggle }: { order?: Shape['ShownView']; open: 
             </li>
           ))}
         </ul>
-      )}
-    </td>
+      </DialogContent>
+      <DialogActions>
+        <Button autoFocus onClick={close}>
+          Close
+        </Button>
+      </DialogActions>
+    </Sheet>
   )
 }

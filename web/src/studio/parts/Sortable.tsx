@@ -3,6 +3,7 @@ import {
   SortableContext,
   sortableKeyboardCoordinates,
   useSortable,
+  rectSortingStrategy,
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
 import type { ComponentProps, CSSProperties, ReactNode } from 'react'
@@ -12,10 +13,12 @@ export function Sortable({
   ids,
   called,
   moved,
+  grid,
   children,
 }: {
   ids: string[]
   called: string
+  grid?: boolean
   moved: (from: number, to: number) => void
   children: ReactNode
 }) {
@@ -43,11 +46,27 @@ export function Sortable({
         },
       }}
     >
-      <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+      <SortableContext items={ids} strategy={grid ? rectSortingStrategy : verticalListSortingStrategy}>
         {children}
       </SortableContext>
     </DndContext>
   )
+}
+
+/** How something is drawn while it, or another, is moved. */
+export function moveStyle(
+  to: { x: number; y: number } | null,
+  transition: string | undefined,
+  dragged: boolean,
+): CSSProperties | undefined {
+  if (!to) return undefined
+  return {
+    transform: `translate3d(${Math.round(to.x)}px, ${Math.round(to.y)}px, 0)`,
+    transition,
+    position: 'relative',
+    zIndex: dragged ? 5 : undefined,
+    opacity: dragged ? 0.7 : undefined,
+  }
 }
 
 /** One row of it, held by its number. */
@@ -63,17 +82,13 @@ export function SortableRow({
     id,
     disabled: !on,
   })
-  const style: CSSProperties | undefined = transform
-    ? {
-        transform: `translate3d(0, ${Math.round(transform.y)}px, 0)`,
-        transition,
-        position: 'relative',
-        zIndex: isDragging ? 5 : undefined,
-        opacity: isDragging ? 0.7 : undefined,
-      }
-    : undefined
   return (
-    <li id={id} ref={setNodeRef} style={style} {...row}>
+    <li
+      id={id}
+      ref={setNodeRef}
+      style={moveStyle(transform && { ...transform, x: 0 }, transition, isDragging)}
+      {...row}
+    >
       {on ? (
         <span
           ref={setActivatorNodeRef}

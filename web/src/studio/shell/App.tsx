@@ -25,6 +25,8 @@ const ChapterPage = lazy(() => import('../parts/ChapterPage'))
 const Host = lazy(() => import('../floor/Host'))
 const Documents = lazy(() => import('../floor/Documents'))
 const Stock = lazy(() => import('../floor/Stock'))
+const Today = lazy(() => import('../floor/Today'))
+const LiveFloor = lazy(() => import('../floor/LiveFloor'))
 const Rehearsals = lazy(() => import('../proof/Rehearsals'))
 const RehearsalPage = lazy(() => import('../proof/RehearsalPage'))
 const Desk = lazy(() => import('../proof/Desk'))
@@ -244,6 +246,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
                 element={<ChapterPage key={chapter} me={me} chapter={chapter} />}
               />,
             ])}
+            <Route path="/today" element={<Today me={me} />} />
+            <Route path="/floor" element={<LiveFloor />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />
@@ -258,7 +262,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
               path="*"
               element={
                 drafts.data ? (
-                  <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/bin-rules'} replace />
+                  <Navigate to={drafts.data.drafts.length === 0 ? '/site' : '/today'} replace />
                 ) : (
                   <main className="main" aria-busy="true" />
                 )

@@ -28,6 +28,8 @@ export const CHAPTERS = [
   {
     group: 'Floor',
     chapters: [
+      ['Today', '/today', 'n'],
+      ['Live floor', '/floor', 'l'],
       ['Stock', '/stock', 't'],
       ['Documents', '/documents', 'd'],
       ['Host', '/host', 'x'],

@@ -1,0 +1,197 @@
+"""The numbers of the first page that are read off a floor: what waits, for whom, and where one does something about it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from datetime import date
+from typing import Literal
+
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.floor.messages import MessageState
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task
+from mindful_crate.core.proving.on_handset import orders_shown
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.words.parts import any_of
+
+
+@record
+class Figure:
+    """A number, what is said of it, how it is marked, and the page that does something about it."""
+
+    value: int
+    says: str
+    link: str
+    mark: Literal["holds", "doubt", "stops", "information"] = "information"
+
+
+Counts = Callable[[State, Rulebook, date], Figure]
+
+
+def _few(codes: list[str], most: int = 3) -> str:
+    """The first of some codes, and how many more there are."""
+    shown = ", ".join(f"`{c}`" for c in codes[:most])
+    return f"{shown} and {len(codes) - most:,} more" if len(codes) > most else shown
+
+
+def _going(state: State) -> list[Task]:
+    return [t for t in state.tasks.values() if not t.state.ended]
+
+
+def tasks_open(state: State, book: Rulebook, today: date) -> Figure:
+    """Tasks that nobody has taken up, by crew."""
+    carried = set(state.tasks.all_carried())
+    crews = {c.id: c.name for c in book.crews}
+    found = Counter(
+        crews.get(t.crew, str(t.crew)) if t.crew else "nobody" for t in _going(state) if t.number not in carried
+    )
+    says = ", ".join(f"{name} {n:,}" for name, n in sorted(found.items())) or "No task waits."
+    return Figure(sum(found.values()), says, "/documents?kind=task")
+
+
+def in_hands(state: State, book: Rulebook, today: date) -> Figure:
+    """Tasks whose plates or goods somebody carries."""
+    found = [state.tasks[n] for n in state.tasks.all_carried()]
+    who = any_of(dict.fromkeys(f"@{t.person}" for t in found if t.person))
+    return Figure(len(found), f"Carried by {who}." if who else "Nobody carries anything.", "/documents?kind=task")
+
+
+def without_bin(state: State, book: Rulebook, today: date) -> Figure:
+    """Tasks for which the rules found no bin: the worker is asked."""
+    found = [str(t.number) for t in _going(state) if t.to_bin is None]
+    says = f"{_few(found)}: the worker is asked for a bin." if found else "The rules found a bin for every task."
+    return Figure(len(found), says, "/bin-rules", "doubt" if found else "holds")
+
+
+def untold(state: State, book: Rulebook, today: date) -> Figure:
+    """Receipts that the host has not been told of."""
+    found = [str(r.number) for r in state.receipts.values() if not r.told]
+    says = f"{_few(found)}: here, and the host does not know." if found else "The host knows of all that arrived."
+    return Figure(len(found), says, "/documents?kind=receipt", "doubt" if found else "holds")
+
+
+def turned_down(state: State, book: Rulebook, today: date) -> Figure:
+    """Receipts that the host refused."""
+    found = [r for r in state.receipts.values() if r.refused]
+    says = f"`{found[0].number}`: {found[0].refused}" if found else "The host refused nothing."
+    return Figure(len(found), says, "/host", "stops" if found else "holds")
+
+
+def given_up(state: State, book: Rulebook, today: date) -> Figure:
+    """Messages that did not get through and are not tried any more."""
+    found = [str(m.number) for m in state.messages.values() if m.state is MessageState.GIVEN_UP]
+    says = f"{_few(found)}: repeat them on Host." if found else "Every message got through."
+    return Figure(len(found), says, "/host", "stops" if found else "holds")
+
+
+def waiting(state: State, book: Rulebook, today: date) -> Figure:
+    """Messages on their way between floor and host."""
+    found = [m for m in state.messages.values() if m.state is MessageState.WAITING]
+    return Figure(len(found), "On their way to or from the host." if found else "None is on its way.", "/host")
+
+
+def to_receive(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders that are on a handset."""
+    found = [str(s.order) for s in orders_shown(state, book) if s.shown]
+    return Figure(len(found), f"{_few(found)}." if found else "No order is on a handset.", "/orders")
+
+
+def kept_away(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders the floor knows, with lines open, which no handset shows."""
+    found = [s for s in orders_shown(state, book) if not s.shown and state.is_confirmed(s.order) and s.open]
+    says = f"`{found[0].order}`: {found[0].says}" if found else "What the host confirmed is on a handset."
+    return Figure(len(found), says, "/orders", "stops" if found else "holds")
+
+
+def late(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders to receive that were promised for an earlier day."""
+    site = state.settings.site
+    found = [
+        o for o in state.all_orders()
+        if o.site == site and o.inbound and o.promised < today and not state.is_cancelled(o.number) and state.lines_open(o)
+    ]  # fmt: skip
+    found.sort(key=lambda o: (o.promised, o.number))
+    says = f"`{found[0].number}` since {found[0].promised:%d %b}." if found else "No order is late."
+    return Figure(len(found), says, "/orders", "doubt" if found else "holds")
+
+
+def unconfirmed(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders that wait to be confirmed in the host."""
+    site = state.settings.site
+    found = [
+        str(o.number) for o in state.all_orders()
+        if o.site == site and o.inbound and not state.is_confirmed(o.number) and not state.is_cancelled(o.number)
+    ]  # fmt: skip
+    return Figure(len(found), f"{_few(sorted(found))}." if found else "None waits.", "/host")
+
+
+def open_for_editing(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders that somebody has open in the host: nobody receives them meanwhile."""
+    found = [(n, o) for n, o in sorted(state.host_orders.items()) if o.editor]
+    says = f"`{found[0][0]}` by @{found[0][1].editor}." if found else "None is open."
+    return Figure(len(found), says, "/host", "doubt" if found else "holds")
+
+
+def handsets(state: State, book: Rulebook, today: date) -> Figure:
+    """Handsets in the middle of a flow."""
+    found = [d for d in state.dialogues.values() if d.open]
+    who = any_of(dict.fromkeys(f"@{d.person}" for d in found))
+    return Figure(
+        len(found), f"In the hands of {who}." if who else "No handset is in the middle of something.", "/floor"
+    )
+
+
+def blocked(state: State, book: Rulebook, today: date) -> Figure:
+    """Bins that are blocked."""
+    here = {
+        b.code for z in state.ground.zones_of_site.get(state.settings.site, ()) for b in state.ground.bins_by_zone[z]
+    }
+    found = sorted(str(code) for code in here if state.blocked(code) is not None)
+    return Figure(len(found), f"{_few(found)}." if found else "No bin is blocked.", "/stock")
+
+
+def past_date(state: State, book: Rulebook, today: date) -> Figure:
+    """Rows of stock past their date that are still available."""
+    found = [
+        (str(code or (plate and plate.number)), goods) for code, plate, goods in state.stock()
+        if goods.expiry and goods.expiry < today and goods.status is Status.AVAILABLE
+    ]  # fmt: skip
+    says = f"{_few(sorted(dict.fromkeys(c for c, _ in found)))}: may still be taken." if found else "None."
+    return Figure(len(found), says, "/stock", "stops" if found else "holds")
+
+
+FLOOR: dict[str, tuple[str, Counts]] = {
+    "tasks_open": ("Tasks that wait", tasks_open),
+    "in_hands": ("Tasks in hands", in_hands),
+    "without_bin": ("Tasks without a bin", without_bin),
+    "untold": ("Receipts the host does not know", untold),
+    "turned_down": ("Receipts the host refused", turned_down),
+    "given_up": ("Messages given up", given_up),
+    "waiting": ("Messages on their way", waiting),
+    "to_receive": ("Orders on a handset", to_receive),
+    "kept_away": ("Orders kept off the handset", kept_away),
+    "late": ("Orders that are late", late),
+    "unconfirmed": ("Orders to confirm", unconfirmed),
+    "open_for_editing": ("Orders open for editing", open_for_editing),
+    "handsets": ("Handsets at work", handsets),
+    "blocked": ("Bins blocked", blocked),
+    "past_date": ("Stock past its date", past_date),
+}
+"""Numbers of the floor: title and count."""
+PROOF: dict[str, str] = {
+    "stops": "Findings that stop the draft",
+    "doubts": "Findings in doubt",
+    "rehearsals": "Rehearsals to look at",
+    "differs": "Drafts not in force",
+    "behind": "Drafts that stay behind",
+}
+"""Numbers of the rulebook: title."""
+FIRST: dict[str, tuple[str, ...]] = {
+    "analyst": ("stops", "doubts", "rehearsals", "differs", "kept_away", "without_bin", "tasks_open", "given_up"),
+    "supervisor": ("tasks_open", "in_hands", "handsets", "kept_away", "late", "untold", "turned_down", "given_up"),
+    "floor": ("tasks_open", "in_hands", "to_receive", "late"),
+    "viewer": ("tasks_open", "to_receive", "late", "untold", "blocked", "past_date"),
+}
+"""What a person sees first, by role, until they choose."""
