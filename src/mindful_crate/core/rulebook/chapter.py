@@ -60,15 +60,6 @@ class Add:
 
 
 @record
-class Station:
-    """A station goods pass, or do not when it is off."""
-
-    says: str
-    code: str = ""
-    on: bool = True
-
-
-@record
 class Row:
     """A part of the rulebook on a page. ``off`` says that it is switched off; ``lists`` are the lists within it, ``fold`` what
     opens them, should they be folded; ``notes`` are said under it."""
@@ -82,7 +73,6 @@ class Row:
     """Is it of all sites?"""
     lists: tuple[Section, ...] = ()
     fold: str = ""
-    stations: tuple[Station, ...] = ()
     notes: tuple[Note, ...] = ()
     acts: tuple[Act, ...] = ()
 
@@ -105,6 +95,36 @@ class Matrix:
 
 
 @record
+class Node:
+    """A place or a step that goods come to, and by what. ``path`` is where it is decided; ``on`` says whether they come there
+    at all."""
+
+    id: str
+    title: str
+    code: str = ""
+    says: str = ""
+    path: str = ""
+    on: bool = True
+
+
+@record
+class Edge:
+    """Goods go from one node to another, or do not when it is off."""
+
+    source: str
+    target: str
+    on: bool = True
+
+
+@record
+class Graph:
+    """A map of where goods go."""
+
+    nodes: tuple[Node, ...]
+    edges: tuple[Edge, ...]
+
+
+@record
 class Fact:
     """A value that holds, where it comes from (``whence`` in words), and what would hold otherwise; the chapter it is set in
     by title and id."""
@@ -121,10 +141,10 @@ class Fact:
 
 @record
 class Section:
-    """Rows of one kind under a title: sentences, cards, a table of words, or what holds."""
+    """Rows of one kind under a title: sentences, cards, a table of words, what holds, or a map."""
 
     id: str
-    widget: Literal["sentences", "cards", "matrix", "facts"]
+    widget: Literal["sentences", "cards", "matrix", "facts", "graph"]
     title: str = ""
     lead: str = ""
     empty: str = ""
@@ -138,6 +158,7 @@ class Section:
     rows: tuple[Row, ...] = ()
     matrix: Matrix | None = None
     facts: tuple[Fact, ...] = ()
+    graph: Graph | None = None
 
 
 @record

@@ -1,12 +1,15 @@
-import { createContext, useContext, useState } from 'react'
+import { createContext, lazy, Suspense, useContext, useState } from 'react'
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
 import type { Edit } from './data'
 import { Acts } from './Acts'
 import { Adding } from './Adding'
 import { Notes } from './Notes'
+import { Skeleton } from './Skeleton'
 import { Sortable, SortableRow } from './Sortable'
 import { Words } from './Words'
+
+const StationMap = lazy(() => import('../rules/StationMap'))
 
 type Section = Shape['Section']
 type Row = Shape['Row']
@@ -21,7 +24,7 @@ export const Page = createContext<{
 
 /** Rows of one kind: sentences, cards, a table of words, or what holds. */
 export function SectionView({ section, within }: { section: Section; within?: Row }) {
-  const { put, mayEdit } = useContext(Page)
+  const { put, mayEdit, here } = useContext(Page)
   const moved = (from: number, to: number) => {
     const row = section.rows[from]
     if (row) put([{ op: 'move', path: row.path, at: to }], movedTold(section.called, from, to))
@@ -52,6 +55,11 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
       )}
       {section.widget === 'cards' && section.rows.map((row) => <CardRow key={row.id} row={row} />)}
       {section.matrix && <MatrixView matrix={section.matrix} />}
+      {section.graph && (
+        <Suspense fallback={<Skeleton />}>
+          <StationMap graph={section.graph} here={here} />
+        </Suspense>
+      )}
       {section.widget === 'facts' && <FactsView facts={section.facts} />}
       {section.empty && section.rows.length === 0 && <p className="empty">{section.empty}</p>}
       {mayEdit && !within?.fold && (section.add.length > 0 || section.acts.length > 0) && (
@@ -144,7 +152,6 @@ function CardRow({ row }: { row: Row }) {
         </h2>
       )}
       {!row.name && row.for_all && <ForAll />}
-      {row.stations.length > 0 && <Stations stations={row.stations} />}
       <div className="rule card-rule">
         <Words
           parts={row.parts}
@@ -168,22 +175,6 @@ function ForAll({ says = 'for all sites' }: { says?: string }) {
     <Link className="for-all" to="/drafts#all-sites">
       {says}
     </Link>
-  )
-}
-
-function Stations({ stations }: { stations: Shape['Station'][] }) {
-  const told = stations.map((s) => `${s.says} ${s.code}`.trim()).join(', ')
-  return (
-    <div className="stations" role="img" aria-label={told}>
-      {stations.map((station, n) => (
-        <span key={station.says} style={{ display: 'contents' }}>
-          {n > 0 && <i />}
-          <span className={`station${station.on ? '' : ' off'}`}>
-            {station.says} {station.code && <span className="code">{station.code}</span>}
-          </span>
-        </span>
-      ))}
-    </div>
   )
 }
 

@@ -9,7 +9,6 @@ from mindful_crate.core.rulebook.chapter import (
     Option,
     Row,
     Section,
-    Station,
     copy_act,
     layer_acts,
     options,
@@ -17,6 +16,7 @@ from mindful_crate.core.rulebook.chapter import (
 )
 from mindful_crate.core.rulebook.steps import Recipe, StepPlan
 from mindful_crate.core.rulebook.words.parts import ORDERS
+from mindful_crate.core.rulebook.words.stations import stations
 from mindful_crate.core.rulebook.words.steps import plan_sentence, recipe_sentence
 
 
@@ -35,19 +35,14 @@ def draw(what: Draw, tab: str) -> Chapter:
         rows=tuple(_recipe(what, r) for r in what.book.recipes if r.site in (None, what.site)),
     )  # fmt: skip
     lead = "One whole plan holds for an order: that of its kind before the one for all orders."
-    return Chapter("steps", "Receipt steps", lead, sections=(plans, recipes), bench="journey")
+    return Chapter("steps", "Receipt steps", lead, sections=(*stations(what), plans, recipes), bench="journey")
 
 
 def _plan(what: Draw, plan: StepPlan) -> Row:
     path = f"step_plans/{plan.id}"
-    stations = [Station("Door"), Station("Receive", plan.receive.into)]
-    if plan.put_away.on:
-        stations += [Station("Put away"), Station("the bin the rules choose")]
-    else:
-        stations.append(Station("No put-away", on=False))
     return Row(
         plan.id, path, what.parts(plan_sentence(plan, path, what.layers)), what.word(plan.name, f"{path}/name", "name"),
-        stations=tuple(stations), notes=what.notes(path),
+        notes=what.notes(path),
         for_all=plan.site is None,
         acts=(
             copy_act(path, f"Plan {plan.name} was copied."), *layer_acts(path, f"Plan {plan.name}", plan, what.site),

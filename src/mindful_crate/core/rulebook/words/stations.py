@@ -1,0 +1,82 @@
+"""The map of stations: the way of goods from the door to where the rules put them, as the plans and rules of a draft say."""
+
+from __future__ import annotations
+
+from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
+from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
+from mindful_crate.core.rulebook.steps import Need, StepPlan
+
+DOOR, PUT_AWAY, ANY, ASKED = "door", "put away", "any", "asked"
+
+
+def stations(what: Draw) -> tuple[Section, ...]:
+    """The map of the site; none while there is no plan."""
+    plans = [p for p in what.book.step_plans if p.site in (None, what.site)]
+    if not plans:
+        return ()
+    nodes = {DOOR: Node(DOOR, "Goods arrive")}
+    by: dict[tuple[str, str], list[str]] = {}
+    for plan in plans:
+        _plan(what, plan, nodes, by)
+    if any(p.put_away.on for p in plans):
+        _rules(what, nodes, by)
+    said = {target: _listed(says) for (_, target), says in by.items() if says}
+    drawn = tuple(evolve(n, says=said.get(n.id, n.says)) for n in nodes.values())
+    edges = tuple(Edge(source, target, nodes[target].on) for source, target in by)
+    lead = "Where goods go by this draft. A station leads to what decides it."
+    return (Section("map", "graph", lead=lead, graph=Graph(drawn, edges)),)
+
+
+def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
+    path, receive = f"step_plans/{plan.id}", f"receive {plan.receive.into}"
+    nodes.setdefault(receive, Node(receive, "Receive", plan.receive.into, path=path))
+    by.setdefault((DOOR, receive), []).append(plan.name)
+    if plan.put_away.on:
+        recipe = what.book.recipe_for(what.site, Need.PUT_AWAY)
+        crew = next((c.name for c in what.book.crews if recipe and c.id == recipe.crew), "no crew")
+        at = f"recipes/{recipe.id}" if recipe else path
+        nodes.setdefault(PUT_AWAY, Node(PUT_AWAY, "Put away", says=crew, path=at))
+        by.setdefault((receive, PUT_AWAY), [])
+    else:
+        stays = f"stays {plan.id}"
+        nodes[stays] = Node(stays, "Goods stay", says="no put-away", path=path, on=False)
+        by[receive, stays] = []
+
+
+def _rules(what: Draw, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
+    """Where the rules put goods, each place with the numbers of its rules."""
+    lists = what.book.lists_for(what.site, BinPurpose.PUT_AWAY)
+    rules = lists[0].rules if lists else ()
+    for n, rule in enumerate(rules, start=1):
+        if rule.on:
+            path = f"bin_rules/{lists[0].id}/rules/{rule.id}"
+            for id_, title, code in _places(what, rule):
+                nodes.setdefault(id_, Node(id_, title, code, path=path))
+                by.setdefault((PUT_AWAY, id_), []).append(str(n))
+    if not rules or rules[-1].if_nothing is not IfNothing.OVERFLOW:
+        nodes[ASKED] = Node(ASKED, "The worker is asked", path="bin_rules")
+        by[PUT_AWAY, ASKED] = ["if nothing fits"] if rules else ["there is no rule"]
+
+
+def _places(what: Draw, rule: BinRule) -> list[tuple[str, str, str]]:
+    """The zones or bins a rule names, as id, words and code."""
+    found: dict[str, tuple[str, str, str]] = {}
+    for target in rule.targets:
+        look = target.look_in
+        for zone in look.zones:
+            found[f"zone {zone}"] = (f"zone {zone}", what.names.zone(zone), "")
+        for bin_ in look.bins:
+            found[f"bin {bin_}"] = (f"bin {bin_}", "Bin", bin_)
+        if not look.zones and not look.bins:
+            found[ANY] = (ANY, "Home bins" if look.home_bins else "Any bin", "")
+    if rule.if_nothing is IfNothing.OVERFLOW and rule.overflow:
+        found[f"bin {rule.overflow}"] = (f"bin {rule.overflow}", "Overflow", rule.overflow)
+    return list(found.values())
+
+
+def _listed(says: list[str]) -> str:
+    """``rule 1``, ``rules 1, 2``, or the names of plans."""
+    if says and all(s.isdigit() for s in says):
+        return f"rule {says[0]}" if len(says) == 1 else f"rules {', '.join(says)}"
+    return ", ".join(says)
