@@ -69,12 +69,15 @@ def phone(browser: Browser, server: Server) -> Iterator[Page]:
     context.close()
 
 
-def sign_in(page: Page, name: str = "Ines") -> None:
-    """Sign in from the demo's list."""
+def sign_in(page: Page, name: str = "Ines", at: str = "/bin-rules") -> None:
+    """Sign in from the demo's list, and go to a page from where the studio begins, unless there is no site yet."""
     page.goto("/")
     page.get_by_role("button", name=f"Sign in as {name}").click()
     expect(page.get_by_role("navigation", name="Chapters")).to_be_visible()
-    page.wait_for_url(re.compile(r"/(bin-rules|site)$"))  # the studio has chosen where to begin
+    page.wait_for_url(re.compile(r"/(today|site)$"))  # the studio has chosen where to begin
+    if page.url.endswith("/today") and at != "/today":
+        page.get_by_role("navigation", name="Chapters").locator(f'a[href="{at}"]').click()
+        page.wait_for_url(f"**{at}")
 
 
 def no_axe_violations(page: Page) -> None:

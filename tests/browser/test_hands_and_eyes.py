@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 from tests.browser.conftest import Server, sign_in, window
 from tests.conftest import ROOT
 
-PAGES = ["/site", "/catalogue", "/catalogue/items", "/orders", "/steps", "/bin-rules", "/scanner", "/settings", "/findings", "/drafts", "/rehearsals", "/rehearsals/wrong-scans", "/stock", "/documents", "/host", "/people"]  # fmt: skip
+PAGES = ["/today", "/site", "/catalogue", "/catalogue/items", "/orders", "/steps", "/bin-rules", "/scanner", "/settings", "/findings", "/drafts", "/rehearsals", "/rehearsals/wrong-scans", "/stock", "/documents", "/host", "/people"]  # fmt: skip
 
 
 def call(page: Page, method: str, path: str, body: Any = None) -> Any:
@@ -230,7 +230,7 @@ def test_keys_go_by_character_and_are_all_listed(page: Page) -> None:
     keys = page.get_by_role("dialog", name="Keys")
     expect(keys).to_be_visible()
     chapters = page.locator(".rail a").count()
-    assert keys.get_by_text(re.compile("^g then .$")).count() == chapters == 14
+    assert keys.get_by_text(re.compile("^g then .$")).count() == chapters == 16
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     for path in ("/steps", "/settings", "/host", "/bin-rules"):

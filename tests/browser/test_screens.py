@@ -203,7 +203,7 @@ def test_a_scan_outlives_the_server(phone: Page, server: Server) -> None:
 def test_places_of_a_rule_are_moved_copied_and_limited(page: Page) -> None:
     """On the tab for replenishment: Alt+arrows move a place, a limit is entered as a number, all of it undone."""
     sign_in(page)
-    page.get_by_role("button", name="Replenish to").click()
+    page.get_by_role("tab", name="Replenish to").click()
     rule = page.locator("#BR-31")
     expect(rule).to_contain_text("the item's home bins, any bin that fits, emptiest first, up to its home maximum")
     rule.get_by_role("button", name="Places").click()
@@ -229,13 +229,13 @@ def test_places_of_a_rule_are_moved_copied_and_limited(page: Page) -> None:
 def test_the_bench_takes_and_asks_for_everything_at_once(page: Page) -> None:
     """From which bins, split as the rules say; every item in stock; every open line with the rule that decides it."""
     sign_in(page)
-    page.get_by_role("button", name="Pick from").click()
+    page.get_by_role("tab", name="Pick from").click()
     bench = page.get_by_role("complementary", name="Bench")
     expect(bench.get_by_test_id("bench-answer")).to_contain_text("by rule 3")
     expect(bench.locator(".shares li")).to_have_count(3)
     page.get_by_label("About").select_option("all")
     expect(bench).to_contain_text("76 items, one unit each: ✓ all have one")
-    page.get_by_role("button", name="Put away", exact=True).click()
+    page.get_by_role("tab", name="Put away", exact=True).click()
     expect(bench).to_contain_text("49 open lines")
     expect(page.locator("#BR-3")).to_contain_text(
         re.compile(r"looks at 120 bins, 54 empty; decides \d+ of 49 open lines")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import OrderKind
@@ -41,6 +41,7 @@ def edited(book: Rulebook, general: Rulebook, site: SiteCode, *edits: Edit) -> t
     return taken_apart(kept_apart(after, general, shared_by(edits, made), site))
 
 
+@settings(deadline=None)
 @given(st.lists(st.sampled_from(PARTS), unique=True), st.booleans())
 def test_together_and_apart(given_away: list[tuple[str, str]], set_: bool) -> None:
     """Whatever is given to all sites: nothing is lost, the site works as before, and both layers come apart as they were."""

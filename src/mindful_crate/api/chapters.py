@@ -15,7 +15,6 @@ from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effective import Effective, effective
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -39,9 +38,11 @@ class ChapterPath(Body):
 
 
 class TabQuery(Body):
-    """Which of its lists; a rule's id finds the list it is in."""
+    """Which of its lists; a rule's id finds the list it is in. ``most``: so many rows of a long list, and on to that rule; 0:
+    all."""
 
     tab: str = Field(default="", max_length=80)
+    most: int = Field(default=0, ge=0, le=100_000)
 
 
 class ChapterView(Answer):
@@ -115,7 +116,7 @@ def chapter(path: ChapterPath, query: TabQuery) -> ChapterView:
     """One chapter as a page."""
     with wired(current_app).database.transaction() as conn:
         found, ground = _with_ground(conn, path.id)
-        what = _draw(conn, found, ground, holds=path.chapter == "settings")
+        what = _draw(conn, found, ground, holds=path.chapter == "settings", most=query.most)
     page = draw(path.chapter, what, query.tab)
     if page is None:
         raise Refusal("unknown_chapter", f"The rulebook has no chapter `{path.chapter}`.")
@@ -127,11 +128,11 @@ def _with_ground(conn: db.Conn, id_: str) -> tuple[Draft, Ground]:
     return found, wired(current_app).worlds.ground(conn, found.row.opening)
 
 
-def _draw(conn: db.Conn, found: Draft, ground: Ground, *, holds: bool = False) -> Draw:
+def _draw(conn: db.Conn, found: Draft, ground: Ground, *, holds: bool = False, most: int = 0) -> Draw:
     book, site = found.rulebook, SiteCode(found.row.site)
     notes = tuple(note_of(f) for f in wired(current_app).drafts.found(conn, found))
     facts = tuple(_fact(e) for e in effective(book, ground, site)) if holds else ()
-    return Draw(book, to_plain(book), ground, site, notes, facts)
+    return Draw(book, ground, site, notes, facts, most)
 
 
 def _fact(held: Effective) -> Fact:

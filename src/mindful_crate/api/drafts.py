@@ -19,6 +19,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import Finding, findings, newly_missing
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
+from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Note
@@ -214,9 +215,10 @@ class FloorNow(Answer):
 
 
 class FloorView(Answer):
-    """A site's live floor, if it has one."""
+    """A site's live floor, if it has one; ``stays``: what a draft would leave on it as it is."""
 
     floor: FloorNow | None
+    stays: list[str]
 
 
 class ForceView(Answer):
@@ -488,10 +490,15 @@ def floor_now(path: ById) -> FloorView:
     """The live floor of the draft's site: does it go by what is in force, and which handsets have taken it?"""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        site = seen_draft(conn, path.id).row.site
+        found = seen_draft(conn, path.id)
+        site = found.row.site
         row = db.row(conn, WorldRow, "live_world", site=site)
+        if row is None:
+            return FloorView(floor=None, stays=[])
         force = parts.drafts.in_force(conn, site)
-        return FloorView(floor=_floor(conn, row, force.rulebook if force else "") if row else None)
+        with parts.worlds.reading(conn, row.id) as w:
+            stays = left_as_it_is(w.state, found.rulebook)
+        return FloorView(floor=_floor(conn, row, force.rulebook if force else ""), stays=stays)
 
 
 def _floor(conn: db.Conn, row: WorldRow, in_force: str) -> FloorNow:

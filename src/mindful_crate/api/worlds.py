@@ -27,6 +27,7 @@ from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings import findings, usable
 from mindful_crate.core.proving.script import Expectation, Rehearsal
+from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.proving.telling import expectation_told
 from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
@@ -70,6 +71,8 @@ class WorldView(Answer):
     rulebook: str
     draft: str | None
     behind_draft: bool
+    stays: list[str]
+    """What the draft, as it is by now, would leave as it is."""
     parent: str | None
     parent_seq: int
     rehearsal: str | None
@@ -260,9 +263,11 @@ def world_view(conn: db.Conn, id_: str) -> WorldView:
     parts = wired(current_app)
     with parts.worlds.reading(conn, id_) as w:
         row = w.row
-        behind = False
+        behind, stays = False, list[str]()
         if row.draft:
-            behind = parts.drafts.get(conn, row.draft).row.rulebook != row.rulebook
+            draft = parts.drafts.get(conn, row.draft)
+            behind = draft.row.rulebook != row.rulebook
+            stays = left_as_it_is(w.state, draft.rulebook) if behind else []
         pins = [_pin(p, w.ground) for p in db.rows(conn, PinRow, "pins", world=id_)]
         before = opened_from(conn, row)
         waiting = sorted(
@@ -273,7 +278,7 @@ def world_view(conn: db.Conn, id_: str) -> WorldView:
         return WorldView(
             id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
             time_zone=w.ground.sites[w.settings.site].time_zone,
-            opening=row.opening, rulebook=w.state.rules or row.rulebook, draft=row.draft, behind_draft=behind, parent=row.parent,
+            opening=row.opening, rulebook=w.state.rules or row.rulebook, draft=row.draft, behind_draft=behind, stays=stays, parent=row.parent,
             parent_seq=row.parent_seq, rehearsal=row.rehearsal,
             of=before[0] if before else None, changes=changes(w.state), pins=pins, to_confirm=waiting,
             offered=list(offered(w.state, w.rulebook)),

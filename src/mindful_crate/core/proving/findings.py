@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator, Set
 from enum import StrEnum
 from typing import Any, get_args
 
@@ -22,10 +22,12 @@ from mindful_crate.core.rulebook.bin_rules import (
     BinRule,
     Conditions,
     IfNothing,
+    LookIn,
     UnitForm,
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.starter import RECEIVES
 from mindful_crate.core.rulebook.steps import Need, StepPlan
 from mindful_crate.core.rulebook.words.bin_rules import PREFER, PURPOSE_TITLES, WANTS
 from mindful_crate.core.rulebook.words.parts import ORDERS, between
@@ -144,6 +146,9 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
                 f"{place}/put_away/on",
                 f"`{plan.receive.into}` is the only place of this site: putting away would tell nobody where. Switch it off.",
             )
+        if into is not None and not plan.put_away.on and not only and ground.zones[into.zone].purpose in RECEIVES:
+            says = f"Put-away is off: what {plan.name} receives stays in `{into.code}`, and no step takes it on from there."
+            yield _doubt("stays_in_receiving", f"{place}/put_away/on", says, into.code)
         yield from _plates_there(book, ground, site, plan, place)
         if plan.put_away.on and not book.rules_for(site, BinPurpose.PUT_AWAY):
             yield _blocks(
@@ -225,42 +230,50 @@ def _seen(book: Rulebook, site: SiteCode, purpose: FlowPurpose, place: str) -> I
 
 
 def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    groups = {i.group for i in ground.items.values()}
+    partner_groups = {p.group for p in ground.partners.values()}
+    aisles = {b.aisle for b in ground.bins.values()}
+    seen: dict[LookIn, tuple[bool, dict[ZonePurpose, BinCode]]] = {}
+
+    def looked_at(look: LookIn) -> tuple[bool, dict[ZonePurpose, BinCode]]:
+        """Is any bin looked at, and the first of each purpose of zone: many rules look in the same places."""
+        if look not in seen:
+            first: dict[ZonePurpose, BinCode] = {}
+            for b in bins_in(ground, site, look):
+                first.setdefault(ground.zones[b.zone].purpose, b.code)
+            seen[look] = bool(first), first
+        return seen[look]
+
     for rules in book.bin_rules:
-        above: list[BinRule] = []
+        asking: dict[Conditions, BinRule] = {}
+        """Of the rules above that end by asking the worker, the first for each set of goods."""
         for rule in rules.rules:
             place = f"bin_rules/{rules.id}/rules/{rule.id}"
-            yield from _missing(rule, ground, place)
+            yield from _missing(rule, ground, place, groups, partner_groups, aisles)
             if not rule.targets:
                 yield _blocks("no_target", place, "The rule names no place to look in.")
             yield from _odd_rule(rules.purpose, rule, ground, place, site if rules.site in (None, site) else None)
             for target in rule.targets:
-                bins = list(bins_in(ground, site, target.look_in))
+                any_bin, first = looked_at(target.look_in)
                 at = f"{place}/targets/{target.id}/look_in"
-                if not bins:
+                if not any_bin:
                     yield _doubt("no_bins", at, "No bin of the site is looked at here.")
-                purposes = {ground.zones[b.zone].purpose for b in bins}
-                odd = purposes - STORAGE - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
+                odd = set(first) - STORAGE - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
                 if odd and rules.purpose is BinPurpose.PUT_AWAY and not target.look_in.own_plate:
-                    witness = next(b.code for b in bins if ground.zones[b.zone].purpose in odd)
+                    witness = next(code for purpose, code in first.items() if purpose in odd)
                     names = ", ".join(sorted(p.value.replace("_", "-") for p in odd))
                     yield _doubt(
                         "no_storage", at, f"Goods would be put away to a {names} bin, which is no storage.", witness
                     )
-            shadow = next(
-                (
-                    a
-                    for a in above
-                    if rule.on and a.on and a.if_nothing.value == "ask" and _covers(a.applies, rule.applies)
-                ),
-                None,
-            )
+            shadow = next((a for applies, a in asking.items() if rule.on and _covers(applies, rule.applies)), None)
             if shadow:
                 yield _doubt(
                     "never_reached",
                     place,
                     f"Never reached: rule `{shadow.id}` above takes all its goods and ends by asking the worker.",
                 )
-            above.append(rule)
+            if rule.on and rule.if_nothing is IfNothing.ASK:
+                asking.setdefault(rule.applies, rule)
 
 
 def _elsewhere(code: BinCode, ground: Ground, place: str) -> Finding:
@@ -343,18 +356,15 @@ def _covers(above: Conditions, below: Conditions) -> bool:
     return True
 
 
-def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
+def _missing(
+    rule: BinRule, ground: Ground, place: str, groups: Set[str], partner_groups: Set[str], aisles: Set[str]
+) -> Iterator[Finding]:
     applies = f"{place}/applies"
     rows: list[tuple[str, str, Iterable[str], Container[Any]]] = [
         ("item", f"{applies}/items", rule.applies.items, ground.items),
         ("partner", f"{applies}/partners", rule.applies.partners, ground.partners),
-        ("item group", f"{applies}/groups", rule.applies.groups, {i.group for i in ground.items.values()}),
-        (
-            "partner group",
-            f"{applies}/partner_groups",
-            rule.applies.partner_groups,
-            {p.group for p in ground.partners.values()},
-        ),
+        ("item group", f"{applies}/groups", rule.applies.groups, groups),
+        ("partner group", f"{applies}/partner_groups", rule.applies.partner_groups, partner_groups),
     ]
     for target in rule.targets:
         at = f"{place}/targets/{target.id}/look_in"
@@ -362,7 +372,7 @@ def _missing(rule: BinRule, ground: Ground, place: str) -> Iterator[Finding]:
             ("zone", f"{at}/zones", target.look_in.zones, ground.zones),
             ("bin type", f"{at}/bin_types", target.look_in.bin_types, ground.bin_types),
             ("bin", f"{at}/bins", target.look_in.bins, ground.bins),
-            ("aisle", f"{at}/aisles", target.look_in.aisles, {b.aisle for b in ground.bins.values()}),
+            ("aisle", f"{at}/aisles", target.look_in.aisles, aisles),
         ]
     for word, where, codes, known in rows:
         for code in codes:

@@ -5,11 +5,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, Protocol, TypeVar
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.plain import Plain
+from mindful_crate.core.plain import Plain, to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Layered, Rulebook
 from mindful_crate.core.rulebook.edits import Edit
@@ -156,6 +156,8 @@ class Section:
     for_all: bool = False
     """Is the list the rows stand in of all sites?"""
     rows: tuple[Row, ...] = ()
+    more: int = 0
+    """How many rows come after those, which were not asked for."""
     matrix: Matrix | None = None
     facts: tuple[Fact, ...] = ()
     graph: Graph | None = None
@@ -187,36 +189,60 @@ class Chapter:
     """What it is asked with, where a chapter asks in several ways."""
 
 
+class Identified(Protocol):
+    """Something with an id."""
+
+    @property
+    def id(self) -> str:
+        """Its id."""
+        ...
+
+
+K = TypeVar("K", bound=Identified)
+
+
 @dataclass(frozen=True)
 class Draw:
     """What a page is drawn from: a rulebook as it stands, for a site, with what was found in it."""
 
     book: Rulebook
-    plain: Plain
     ground: Ground
     site: SiteCode
     found: tuple[Note, ...] = ()
     """Findings, each at its place."""
     facts: tuple[Fact, ...] = ()
     """What holds at the site, for the chapter that shows it."""
+    most: int = 0
+    """How many rows of a long list are drawn; 0: all of them."""
     _at: dict[str, Any] = field(default_factory=dict)
     """What stands at paths that were asked for, and lists by the ids of their parts."""
     _noted: dict[str, list[Note]] = field(default_factory=dict)
     """Findings at each path and within it."""
 
-    def at(self, path: str) -> Any:
-        """What stands at a path of the plain rulebook; None when nothing does. Each step is looked for once a page."""
+    def at(self, path: str) -> Plain:
+        """What stands at a path of the rulebook, plain; None when nothing does."""
+        return to_plain(self._part(path))
+
+    def _part(self, path: str) -> Any:
+        """The same as it is; each step is looked for once a page."""
         if path not in self._at:
             above, _, step = path.rpartition("/")
-            parent = self.at(above) if above else self.plain
-            if isinstance(parent, list):
+            parent = self._part(above) if above else self.book
+            if isinstance(parent, tuple):
                 ids = f"{above}/"
                 if ids not in self._at:
-                    self._at[ids] = {part.get("id"): part for part in parent if isinstance(part, dict)}
+                    self._at[ids] = {getattr(part, "id", None): part for part in parent}
                 self._at[path] = self._at[ids].get(step)
             else:
-                self._at[path] = parent.get(step) if isinstance(parent, dict) else None
+                self._at[path] = getattr(parent, step, None)
         return self._at[path]
+
+    def first(self, parts: Sequence[K], wanted: str = "") -> Sequence[K]:
+        """As many parts of a long list as are drawn, and on to ``wanted``, should it stand farther down."""
+        if not self.most or len(parts) <= self.most:
+            return parts
+        at = next((n for n, part in enumerate(parts) if part.id == wanted), 0) if wanted else 0
+        return parts[: max(self.most, at + 5)]
 
     @property
     def names(self) -> Names:

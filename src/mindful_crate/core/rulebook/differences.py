@@ -7,7 +7,6 @@ from typing import Literal
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Draw, Row, Section
@@ -63,7 +62,7 @@ def _moved(old: dict[str, _Said], new: dict[str, _Said], after: Rulebook) -> Ite
 
 
 def _said(book: Rulebook, ground: Ground, site: SiteCode) -> dict[str, _Said]:
-    what = Draw(book, to_plain(book), ground, site)
+    what = Draw(book, ground, site)
     found: dict[str, _Said] = {}
     for id_ in CHAPTERS:
         first = draw(id_, what, "")

@@ -87,7 +87,9 @@ def _spelled_out(plain: Plain, edit: Edit, first: FirstPart) -> Edit:
 def _apply(plain: Plain, edit: Edit) -> str:
     """Make one edit; the path of what was inserted."""
     steps = edit.path.split("/")
-    if steps[0] == "settings" and len(steps) > 2 and edit.value is not None:
+    if steps[0] == "settings" and len(steps) > 2:
+        if edit.value is None and at(plain, f"settings/{steps[1]}") is None:
+            return ""  # nothing is set there: there is nothing to take away
         _layer(plain, steps[1])
     if edit.op == "insert":
         parent = _walk(plain, steps[:-1], edit.path)
@@ -110,8 +112,7 @@ def _apply(plain: Plain, edit: Edit) -> str:
         return ""
     if not isinstance(parent, list):
         raise _lost(edit.path)
-    at = _position(parent, last, edit.path)
-    part = parent.pop(at)
+    part = parent.pop(_position(parent, last, edit.path))
     if edit.op == "move":
         parent.insert(max(0, min(edit.at or 0, len(parent))), part)
     return ""

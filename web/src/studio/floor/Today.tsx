@@ -158,7 +158,7 @@ function Tile({ n, at, arranging, away }: { n: Numbered; at: number; arranging: 
   const f = n.figure
   return (
     <li ref={setNodeRef} className="tile" style={moveStyle(transform, transition, isDragging)}>
-      <Link to={f?.link ?? '/site'} aria-label={`${n.title}: ${f ? f.value : 'no floor'}`}>
+      <Link to={f?.link ?? '/site'}>
         <span className="title">{n.title}</span>
         <b>{f ? f.value.toLocaleString() : '–'}</b>
         <span className="says">

@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useFieldArray, useForm, useWatch } from 'react-hook-form'
 import { client, got, newId, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { useGround } from '../parts/data'
@@ -16,6 +16,7 @@ export const KINDS = [
   ['sales', 'sales order'],
   ['vendor_return', 'return to a vendor'],
 ] as const
+type Written = { number: string; kind: Order['kind']; partner: string; promised: string; lines: Line[] }
 type Line = { no: number; item: string; unit: string; count: string; price: string }
 
 /** An order as the host's user writes it: a new one, or another version of one. */
@@ -35,36 +36,32 @@ export function OrderForm({
     queryFn: () =>
       got(
         client.GET('/api/ground/tables/{table}', {
-          params: { path: { table: 'partners' }, query: { site: '', find: '' } },
+          params: { path: { table: 'partners' }, query: { site: '', find: '', most: 200 } },
         }),
       ),
   })
   const items = ground.data?.items ?? []
   const unitOf = (line: Line) => items.find((i) => i.code === line.item)?.units.find((u) => u.code === line.unit)
-  const [head, setHead] = useState({
-    number: order?.number ?? '',
-    kind: order?.kind ?? 'purchase',
-    partner: order?.partner ?? '',
-    promised: order?.promised ?? world.clock.slice(0, 10),
+  const { register, control, handleSubmit, setValue } = useForm<Written>({
+    defaultValues: {
+      number: order?.number ?? '',
+      kind: order?.kind ?? 'purchase',
+      partner: order?.partner ?? '',
+      promised: order?.promised ?? world.clock.slice(0, 10),
+      lines: (order?.lines ?? []).map((x) => {
+        const unit = items.find((i) => i.code === x.item)?.units.find((u) => u.code === x.unit)
+        const count = String(x.quantity / (unit?.quantity ?? 1))
+        return { no: x.no, item: x.item, unit: x.unit, count, price: String(x.net_price) }
+      }),
+    },
   })
-  const [lines, setLines] = useState<Line[]>(() =>
-    (order?.lines ?? []).map((x) => {
-      const unit = items.find((i) => i.code === x.item)?.units.find((u) => u.code === x.unit)
-      return {
-        no: x.no,
-        item: x.item,
-        unit: x.unit,
-        count: String(x.quantity / (unit?.quantity ?? 1)),
-        price: String(x.net_price),
-      }
-    }),
-  )
-  const put = (at: number, some: Partial<Line>) => setLines(lines.map((x, n) => (n === at ? { ...x, ...some } : x)))
+  const { fields, append, remove } = useFieldArray({ control, name: 'lines' })
+  const lines = useWatch({ control, name: 'lines' })
   const first = (code: string) => items.find((i) => i.code === code)?.units.at(-1)?.code ?? ''
   const keep = useMutation({
-    mutationFn: async () => {
+    mutationFn: async ({ lines: asked, ...head }: Written) => {
       const site = ground.data?.site ?? ''
-      const written = lines.map((x) => ({
+      const written = asked.map((x) => ({
         no: x.no,
         item: x.item.trim().toUpperCase(),
         unit: x.unit,
@@ -73,7 +70,8 @@ export function OrderForm({
       }))
       const whole = {
         ...head,
-        number: head.number.trim().toUpperCase(),
+        ...(order ? { kind: order.kind, partner: order.partner } : {}),
+        number: order?.number ?? head.number.trim().toUpperCase(),
         site,
         lines: written,
         confirmed: false,
@@ -107,31 +105,16 @@ export function OrderForm({
     ]) ?? []
   return (
     <Sheet open onClose={close} fullWidth maxWidth="md" label={order ? order.number : 'Write an order'}>
-      <form
-        className="bring"
-        onSubmit={(e) => {
-          e.preventDefault()
-          keep.mutate()
-        }}
-      >
+      <form className="bring" onSubmit={(e) => void handleSubmit((said) => keep.mutate(said))(e)}>
         <h2>{order ? <span className="code">{order.number}</span> : 'An order in the host'}</h2>
         <div className="fields two-cols">
           <label className="field">
             <span>Number</span>
-            <Entry
-              required
-              disabled={!!order}
-              value={head.number}
-              onChange={(e) => setHead({ ...head, number: e.target.value })}
-            />
+            <Entry required disabled={!!order} {...register('number')} />
           </label>
           <label className="field">
             <span>Kind</span>
-            <Pick
-              disabled={!!order}
-              value={head.kind}
-              onChange={(e) => setHead({ ...head, kind: e.target.value as Order['kind'] })}
-            >
+            <Pick disabled={!!order} {...register('kind')}>
               {KINDS.map(([value, says]) => (
                 <option key={value} value={value}>
                   {says}
@@ -141,12 +124,7 @@ export function OrderForm({
           </label>
           <label className="field">
             <span>Partner</span>
-            <Pick
-              required
-              disabled={!!order}
-              value={head.partner}
-              onChange={(e) => setHead({ ...head, partner: e.target.value })}
-            >
+            <Pick required disabled={!!order} {...register('partner')}>
               <option value="">choose</option>
               {names.map(([code, name]) => (
                 <option key={code} value={code}>
@@ -157,12 +135,7 @@ export function OrderForm({
           </label>
           <label className="field">
             <span>Promised</span>
-            <Entry
-              type="date"
-              required
-              value={head.promised}
-              onChange={(e) => setHead({ ...head, promised: e.target.value })}
-            />
+            <Entry type="date" required {...register('promised')} />
           </label>
         </div>
         <h3>Lines</h3>
@@ -187,19 +160,22 @@ export function OrderForm({
             </tr>
           </thead>
           <tbody>
-            {lines.map((x, n) => {
+            {fields.map((field, n) => {
+              const x = lines[n] ?? field
               const item = items.find((i) => i.code === x.item.trim().toUpperCase())
               const unit = unitOf(x)
               const base = Math.round(Number(x.count) * (unit?.quantity ?? 1))
               return (
-                <tr key={x.no}>
+                <tr key={field.id}>
                   <td>
                     <Entry
                       list="order-items"
                       aria-label={`Item ${n + 1}`}
-                      value={x.item}
                       required
-                      onChange={(e) => put(n, { item: e.target.value, unit: first(e.target.value) || x.unit })}
+                      {...register(`lines.${n}.item`, {
+                        onChange: (e: { target: HTMLInputElement }) =>
+                          first(e.target.value) && setValue(`lines.${n}.unit`, first(e.target.value)),
+                      })}
                     />
                     <div className="quiet">{item?.name}</div>
                   </td>
@@ -207,16 +183,15 @@ export function OrderForm({
                     <Entry
                       aria-label={`How many ${n + 1}`}
                       inputMode="numeric"
-                      value={x.count}
                       required
-                      onChange={(e) => put(n, { count: e.target.value })}
+                      {...register(`lines.${n}.count`)}
                     />
                   </td>
                   <td>
                     <Pick
                       aria-label={`Unit ${n + 1}`}
                       value={x.unit}
-                      onChange={(e) => put(n, { unit: e.target.value })}
+                      onChange={(e) => setValue(`lines.${n}.unit`, e.target.value)}
                     >
                       {item?.units.map((u) => (
                         <option key={u.code} value={u.code}>
@@ -231,15 +206,10 @@ export function OrderForm({
                       : ''}
                   </td>
                   <td>
-                    <Entry
-                      aria-label={`Net price ${n + 1}`}
-                      inputMode="decimal"
-                      value={x.price}
-                      onChange={(e) => put(n, { price: e.target.value })}
-                    />
+                    <Entry aria-label={`Net price ${n + 1}`} inputMode="decimal" {...register(`lines.${n}.price`)} />
                   </td>
                   <td>
-                    <button type="button" className="link" onClick={() => setLines(lines.filter((_, m) => m !== n))}>
+                    <button type="button" className="link" onClick={() => remove(n)}>
                       out
                     </button>
                   </td>
@@ -250,10 +220,7 @@ export function OrderForm({
         </table>
         <Button
           onClick={() =>
-            setLines([
-              ...lines,
-              { no: Math.max(0, ...lines.map((x) => x.no)) + 1, item: '', unit: '', count: '1', price: '0' },
-            ])
+            append({ no: Math.max(0, ...lines.map((x) => x.no)) + 1, item: '', unit: '', count: '1', price: '0' })
           }
         >
           Add a line

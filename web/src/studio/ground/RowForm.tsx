@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect } from 'react'
+import { useFieldArray, useForm, type UseFormRegisterReturn } from 'react-hook-form'
 
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
@@ -30,14 +31,20 @@ export function RowForm({
   const change = useGroundChange()
   const part = PARTS[table]
   const code = view.columns[0] ?? ''
-  const [cells, setCells] = useState<Cells>(
-    () =>
-      row ??
-      Object.fromEntries(
-        view.columns.map((c) => [c, c === 'site' ? site : view.needed.includes(c) ? (view.choices[c]?.[0] ?? '') : '']),
-      ),
-  )
-  const [parts, setParts] = useState<Cells[] | null>(row ? null : [])
+  const { register, control, handleSubmit, reset } = useForm<{ cells: Cells; parts: Cells[] }>({
+    defaultValues: {
+      cells:
+        row ??
+        Object.fromEntries(
+          view.columns.map((c) => [
+            c,
+            c === 'site' ? site : view.needed.includes(c) ? (view.choices[c]?.[0] ?? '') : '',
+          ]),
+        ),
+      parts: [],
+    },
+  })
+  const { fields, append, remove: out } = useFieldArray({ control, name: 'parts' })
   const there = useQuery({
     queryKey: ['parts', part?.table, row?.[code], no],
     enabled: !!part,
@@ -46,23 +53,26 @@ export function RowForm({
         client.GET('/api/ground/tables/{table}', {
           params: {
             path: { table: part?.table ?? 'units' },
-            query: { site: part?.table === 'order_lines' ? site : '', find: row?.[code] ?? '\u0001' },
+            query: { site: part?.table === 'order_lines' ? site : '', find: row?.[code] ?? '\u0001', most: 200 },
           },
         }),
       ),
   })
-  const known =
-    part && there.data
-      ? there.data.rows
-          .map((r) => Object.fromEntries(there.data.columns.map((c, n) => [c, r[n] ?? ''])))
-          .filter((r) => r[part.owner] === row?.[code])
-      : []
-  const shown = parts ?? known
+  const known = there.data
+  useEffect(() => {
+    // the parts come after the row: they are put in as they are, and count as nothing that was written
+    if (!part || !known || !row) return
+    const parts = known.rows
+      .map((r) => Object.fromEntries(known.columns.map((c, n) => [c, r[n] ?? ''])) as Cells)
+      .filter((r) => r[part.owner] === row[code])
+    reset((now) => ({ ...now, parts }), { keepDirtyValues: true })
+  }, [part, known, row, code, reset])
   const keep = useMutation({
-    mutationFn: () => {
-      const sheets: Shape['SheetBody'][] = [{ table, rows: [cells] }]
-      if (part && parts)
-        sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: cells[code] ?? '' })) })
+    mutationFn: ({ cells, parts }: { cells: Cells; parts: Cells[] }) => {
+      const whole = row ? { ...cells, [code]: row[code] ?? '' } : cells
+      const sheets: Shape['SheetBody'][] = [{ table, rows: [whole] }]
+      if (part && known)
+        sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: whole[code] ?? '' })) })
       return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, alter: null, gone: {} } }))
     },
     onSuccess: (made) => {
@@ -90,13 +100,7 @@ export function RowForm({
       maxWidth={part ? 'md' : 'sm'}
       label={row ? (row[code] ?? view.one) : `Add ${view.one}`}
     >
-      <form
-        className="bring"
-        onSubmit={(e) => {
-          e.preventDefault()
-          keep.mutate()
-        }}
-      >
+      <form className="bring" onSubmit={(e) => void handleSubmit((said) => keep.mutate(said))(e)}>
         <h2>{row ? <span className="code">{row[code]}</span> : `Another ${view.one}`}</h2>
         <div className="fields two-cols">
           {view.columns.map((c) => (
@@ -104,8 +108,8 @@ export function RowForm({
               key={c}
               column={c}
               view={view}
-              value={cells[c] ?? ''}
-              set={(value) => setCells({ ...cells, [c]: value })}
+              first={row?.[c] ?? ''}
+              written={register(`cells.${c}`)}
               fixed={!!row && c === code}
             />
           ))}
@@ -128,27 +132,17 @@ export function RowForm({
                   </tr>
                 </thead>
                 <tbody>
-                  {shown.map((p, n) => (
-                    <tr key={n}>
+                  {fields.map((field, n) => (
+                    <tr key={field.id}>
                       {there.data.columns
                         .filter((c) => c !== part.owner)
                         .map((c) => (
                           <td key={c}>
-                            <Entry
-                              aria-label={`${words(c)} ${n + 1}`}
-                              value={p[c] ?? ''}
-                              onChange={(e) =>
-                                setParts(shown.map((q, m) => (m === n ? { ...q, [c]: e.target.value } : q)))
-                              }
-                            />
+                            <Entry aria-label={`${words(c)} ${n + 1}`} {...register(`parts.${n}.${c}`)} />
                           </td>
                         ))}
                       <td>
-                        <button
-                          type="button"
-                          className="link"
-                          onClick={() => setParts(shown.filter((_, m) => m !== n))}
-                        >
+                        <button type="button" className="link" onClick={() => out(n)}>
                           out
                         </button>
                       </td>
@@ -157,7 +151,7 @@ export function RowForm({
                 </tbody>
               </table>
             </div>
-            <Button onClick={() => setParts([...shown, firstPart(part.table, shown.length)])}>
+            <Button onClick={() => append(firstPart(part.table, fields.length))}>
               Add a {part.table === 'units' ? 'unit' : 'line'}
             </Button>
           </>
@@ -201,14 +195,14 @@ function firstPart(table: Name, there: number): Cells {
 function Field({
   column,
   view,
-  value,
-  set,
+  first,
+  written,
   fixed,
 }: {
   column: string
   view: View
-  value: string
-  set: (value: string) => void
+  first: string
+  written: UseFormRegisterReturn
   fixed: boolean
 }) {
   const choices = view.choices[column]
@@ -220,8 +214,8 @@ function Field({
         {view.meant[column] && <span className="quiet"> {view.meant[column].replace('a whole number', '')}</span>}
       </span>
       {choices && !fixed ? (
-        <Pick value={value} onChange={(e) => set(e.target.value)}>
-          {(!needed || !choices.includes(value)) && <option value="">{needed ? 'choose' : 'as usual'}</option>}
+        <Pick {...written}>
+          {(!needed || !choices.includes(first)) && <option value="">{needed ? 'choose' : 'as usual'}</option>}
           {choices.map((c) => (
             <option key={c} value={c}>
               {c.replace(/_/g, ' ')}
@@ -230,10 +224,9 @@ function Field({
         </Pick>
       ) : (
         <Entry
-          value={value}
+          {...written}
           disabled={fixed}
           required={needed}
-          onChange={(e) => set(e.target.value)}
           inputMode={view.meant[column]?.includes('whole') ? 'numeric' : undefined}
         />
       )}

@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
+import { useForm } from 'react-hook-form'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
@@ -51,17 +52,21 @@ export default function Site({ me }: { me: Shape['Me'] }) {
 }
 
 function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; mayEdit: boolean; close: () => void }) {
-  const [code, setCode] = useState('')
-  const [name, setName] = useState('')
-  const [zone, setZone] = useState(Intl.DateTimeFormat().resolvedOptions().timeZone || 'Europe/London')
+  const { register, handleSubmit } = useForm({
+    defaultValues: {
+      code: '',
+      name: '',
+      zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'Europe/London',
+    },
+  })
   const make = useMutation({
-    mutationFn: () =>
+    mutationFn: ({ code, name, zone }: { code: string; name: string; zone: string }) =>
       got(
         client.POST('/api/ground/sites', {
           body: { base: no, code: code.trim().toUpperCase(), name, time_zone: zone },
         }),
       ),
-    onSuccess: (made) => {
+    onSuccess: (made, { code }) => {
       chooseDraft(made.code)
       location.assign(`/site?site=${code.trim().toUpperCase()}`) // the studio works on the new site's draft from here on
     },
@@ -70,10 +75,7 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
     <form
       className="card"
       style={{ maxWidth: 620 }}
-      onSubmit={(e) => {
-        e.preventDefault()
-        make.mutate()
-      }}
+      onSubmit={(e) => void handleSubmit((said) => make.mutate(said))(e)}
     >
       <h1>{first ? 'Your first site' : 'Another site'}</h1>
       <p className="lead">
@@ -86,8 +88,7 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
           id="s-code"
 
           style={{ width: 120, fontFamily: 'var(--mono)', textTransform: 'uppercase' }}
-          value={code}
-          onChange={(e) => setCode(e.target.value)}
+          {...register('code')}
           required
           maxLength={10}
           pattern="[A-Za-z0-9][A-Za-z0-9\-]*"
@@ -97,14 +98,13 @@ function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; ma
         <Entry
           id="s-name"
 
-          value={name}
-          onChange={(e) => setName(e.target.value)}
+          {...register('name')}
           required
           minLength={2}
           maxLength={80}
         />
         <label htmlFor="s-zone">Time zone</label>
-        <Entry id="s-zone" value={zone} onChange={(e) => setZone(e.target.value)} required />
+        <Entry id="s-zone" {...register('zone')} required />
       </div>
       {make.error && (
         <p className="mark fails">

@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import { client, got, type Shape, Trouble } from '../../shared/client'
 import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
@@ -115,8 +116,8 @@ function Editing({
 }) {
   const queries = useQueryClient()
   const say = useContext(Say)
-  const [body, setBody] = useState<Body>(
-    card
+  const { register, control, handleSubmit, setValue } = useForm<Body>({
+    defaultValues: card
       ? {
           name: card.name,
           role: card.role as Body['role'],
@@ -127,7 +128,8 @@ function Editing({
           password: '',
         }
       : { name: '', role: 'floor', sites: cards.sites, crews: [], login: '', active: true, password: '' },
-  )
+  })
+  const [role, sites, crews, active] = useWatch({ control, name: ['role', 'sites', 'crews', 'active'] })
   const [wrong, setWrong] = useState('')
   const [badge, setBadge] = useState('')
   const [password, setPassword] = useState('')
@@ -139,7 +141,7 @@ function Editing({
   const failed = (e: unknown) => setWrong(e instanceof Trouble ? e.message : String(e))
   const path = { params: { path: { id: card?.id ?? '' } } }
   const keep = useMutation({
-    mutationFn: () =>
+    mutationFn: (body: Body) =>
       card ? got(client.PUT('/api/people/{id}', { ...path, body })) : got(client.POST('/api/people', { body })),
     onSuccess: () => (again(), close()),
     onError: failed,
@@ -169,25 +171,17 @@ function Editing({
     onSuccess: () => (again(), close()),
     onError: failed,
   })
-  const set = (some: Partial<Body>) => setBody({ ...body, ...some })
   const toggle = (list: string[], value: string) =>
     list.includes(value) ? list.filter((x) => x !== value) : [...list, value]
   return (
     <Sheet open onClose={close} label={card ? card.name : 'Somebody new'} fullWidth maxWidth="sm">
-      <form
-        className="person"
-        onSubmit={(e) => {
-          e.preventDefault()
-          keep.mutate()
-        }}
-      >
+      <form className="person" onSubmit={(e) => void handleSubmit((body) => keep.mutate(body))(e)}>
         <h2>{card ? card.name : 'Somebody new'}</h2>
         <label htmlFor="p-name">Name</label>
         <Entry
           id="p-name"
 
-          value={body.name}
-          onChange={(e) => set({ name: e.target.value })}
+          {...register('name')}
           required
           maxLength={80}
         />
@@ -196,8 +190,7 @@ function Editing({
           id="p-login"
 
           style={{ fontFamily: 'var(--mono)' }}
-          value={body.login}
-          onChange={(e) => set({ login: e.target.value })}
+          {...register('login')}
           required
           minLength={2}
           maxLength={40}
@@ -210,8 +203,7 @@ function Editing({
               id="p-password"
 
               type="password"
-              value={body.password}
-              onChange={(e) => set({ password: e.target.value })}
+              {...register('password')}
               autoComplete="new-password"
             />
           </>
@@ -221,20 +213,19 @@ function Editing({
           <Pick
             id="p-role"
 
-            value={body.role}
-            onChange={(e) => set({ role: e.target.value as Body['role'] })}
+            {...register('role')}
           >
             {Object.keys(ROLES).map((r) => (
               <option key={r}>{r}</option>
             ))}
           </Pick>{' '}
-          <span className="quiet">{ROLES[body.role]}</span>
+          <span className="quiet">{ROLES[role]}</span>
         </span>
         <span>Sites</span>
         <span className="ticks">
           {cards.sites.map((s) => (
             <label key={s}>
-              <Tick checked={body.sites.includes(s)} onChange={() => set({ sites: toggle(body.sites, s) })} /> {s}
+              <Tick checked={sites.includes(s)} onChange={() => setValue('sites', toggle(sites, s))} /> {s}
             </label>
           ))}
         </span>
@@ -242,7 +233,7 @@ function Editing({
         <span className="ticks">
           {cards.crews.map((c) => (
             <label key={c}>
-              <Tick checked={body.crews.includes(c)} onChange={() => set({ crews: toggle(body.crews, c) })} /> {c}
+              <Tick checked={crews.includes(c)} onChange={() => setValue('crews', toggle(crews, c))} /> {c}
             </label>
           ))}
         </span>
@@ -250,8 +241,7 @@ function Editing({
           <>
             <span>Works here</span>
             <label className="ticks">
-              <Tick checked={body.active} onChange={() => set({ active: !body.active })} /> unticked, all sessions end
-              at once
+              <Tick checked={active} onChange={() => setValue('active', !active)} /> unticked, all sessions end at once
             </label>
           </>
         )}

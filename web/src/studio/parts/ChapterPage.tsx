@@ -14,6 +14,9 @@ const JourneyBench = lazy(() => import('../rules/JourneyBench'))
 const HandsetBench = lazy(() => import('../rules/HandsetBench'))
 const AgreementBench = lazy(() => import('../rules/AgreementBench'))
 
+const FIRST_ROWS = 30
+const MORE_ROWS = 60
+
 /** Any chapter of the rulebook, drawn from what the core says of it: lists as tabs, rows of sentences, what can be added;
  * on the right its bench. */
 export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter: string }) {
@@ -22,17 +25,19 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   const [query, setQuery] = useSearchParams()
   const { edit } = useEdits()
   const [made, setMade] = useState('')
+  // of a long list only what is in sight is fetched and drawn; more comes as one scrolls
+  const [most, setMost] = useState(FIRST_ROWS)
   const tab = query.get('for') ?? part ?? ''
   const here = made || (part ?? '')
   const mayEdit = me.rights.includes('edit_rulebook')
   const view = useQuery({
-    queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook],
+    queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook, most],
     enabled: !!draft.data,
     placeholderData: (before, asked) => (asked?.queryKey[2] === chapter ? before : undefined),
     queryFn: () =>
       got(
         client.GET('/api/drafts/{id}/chapters/{chapter}', {
-          params: { path: { id: DRAFT, chapter }, query: { tab } },
+          params: { path: { id: DRAFT, chapter }, query: { tab, most } },
         }),
       ),
   })
@@ -61,12 +66,14 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   const show = (list: string) => {
     const kept = new URLSearchParams(query)
     kept.set('for', list)
+    setMost(FIRST_ROWS)
     setQuery(kept)
   }
   const put = (edits: Edit[], told: string) =>
     edit(edits, told, (paths) => {
       const id = paths[0]?.split('/').pop() ?? ''
       setMade(id)
+      setMost(0) // what is new stands at the end
       if (paths[0]?.split('/').length === 2 && page?.begin?.path === paths[0].split('/')[0]) show(id)
     })
   return (
@@ -80,7 +87,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
             <Skeleton />
           )
         ) : (
-          <Page.Provider value={{ put, mayEdit, here, facts }}>
+          <Page.Provider value={{ put, mayEdit, here, facts, more: () => setMost((n) => n && n + MORE_ROWS) }}>
             {(page.tabs.length > 0 || page.begin) && (
               <TabRow
                 label={`Lists of ${page.title}`}
@@ -103,10 +110,20 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
         <BinBench purpose={page.asks} takes={page.bench === 'takes'} />
       )}
       {page?.bench === 'journey' && <JourneyBench />}
-      {page?.bench === 'handset' && draft.data && <HandsetBench me={me} rulebook={draft.data.rulebook} />}
+      {page?.bench === 'handset' && draft.data && (
+        <HandsetBench me={me} rulebook={draft.data.rulebook} crews={crewsSeeing(page)} />
+      )}
       {page?.bench === 'agreement' && <AgreementBench />}
     </div>
   )
+}
+
+/** Crews that see something on the handset, as the page of the scanner says. */
+function crewsSeeing(page: Shape['Chapter']): string[] {
+  const rows = page.sections.find((s) => s.id === 'crews')?.rows ?? []
+  return rows
+    .filter((r) => r.parts.some((p) => p.field === 'menu_flows' && (p.value as string[] | null)?.length))
+    .map((r) => r.id)
 }
 
 /** Shown when a run on the desk sent the analyst here: back to it, under the rules as they are now. */

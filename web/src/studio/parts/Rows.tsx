@@ -1,4 +1,4 @@
-import { createContext, lazy, Suspense, useContext, useState } from 'react'
+import { createContext, lazy, Suspense, useContext, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
 import type { Edit } from './data'
@@ -20,7 +20,8 @@ export const Page = createContext<{
   mayEdit: boolean
   here: string
   facts: Map<string, string>
-}>({ put: () => undefined, mayEdit: false, here: '', facts: new Map() })
+  more: () => void
+}>({ put: () => undefined, mayEdit: false, here: '', facts: new Map(), more: () => undefined })
 
 /** Rows of one kind: sentences, cards, a table of words, or what holds. */
 export function SectionView({ section, within }: { section: Section; within?: Row }) {
@@ -53,6 +54,7 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
           </ol>
         </Sortable>
       )}
+      {section.more > 0 && <More key={section.rows.length} count={section.more} called={section.called} />}
       {section.widget === 'cards' && section.rows.map((row) => <CardRow key={row.id} row={row} />)}
       {section.matrix && <MatrixView matrix={section.matrix} />}
       {section.graph && (
@@ -74,6 +76,23 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
   )
 }
 
+/** Stands where a long list goes on, and fetches more of it when it comes into sight, or at a click. */
+function More({ count, called }: { count: number; called: string }) {
+  const { more } = useContext(Page)
+  const here = useRef<HTMLButtonElement>(null)
+  useEffect(() => {
+    if (!here.current) return
+    const seen = new IntersectionObserver((at) => at.some((a) => a.isIntersecting) && more(), { rootMargin: '600px' })
+    seen.observe(here.current)
+    return () => seen.disconnect()
+  })
+  return (
+    <button ref={here} className="link quiet" style={{ padding: '10px 8px' }} onClick={more}>
+      {count === 1 ? `1 more ${called.toLowerCase()}` : `${count} more ${called.toLowerCase()}s`}
+    </button>
+  )
+}
+
 const movedTold = (called: string, from: number, to: number) =>
   `${called} ${from + 1} became ${called.toLowerCase()} ${to + 1}.`
 
@@ -81,7 +100,7 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
   const { put, mayEdit, here, facts } = useContext(Page)
   const [unfolded, setUnfolded] = useState(false)
   const called = section.called
-  const count = section.rows.length
+  const count = section.rows.length + section.more
   const compact = !!within
   const move = (to: number) => {
     if (to < 0 || to >= count) return

@@ -148,7 +148,14 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         </h2>
         {w.behind_draft && (
           <div className="banner">
-            <span>The draft has changed since this run began.</span>
+            <span>
+              The draft has changed since this run began.
+              {w.stays.map((line) => (
+                <span key={line} className="finding" style={{ display: 'block' }}>
+                  ▲ <Told text={line} />
+                </span>
+              ))}
+            </span>
             <Button variant="contained" onClick={() => branch.mutate({ seq: w.seq, draft: DRAFT })}>
               Go on under the changed rules
             </Button>

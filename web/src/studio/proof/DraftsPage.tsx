@@ -193,6 +193,15 @@ function InForce({ me }: { me: Shape['Me'] }) {
           </Link>
         </div>
       )}
+      {f.changes.length > 0 && (now.data?.stays.length ?? 0) > 0 && (
+        <div className="follows" style={{ marginBottom: 12 }} aria-label="What stays as it is on the floor">
+          {now.data?.stays.map((line) => (
+            <span key={line} className="finding">
+              ▲ <Told text={line} />
+            </span>
+          ))}
+        </div>
+      )}
       {f.changes.length === 0 && f.revision !== null && (
         <p className="quiet">{draft.data.name} says the same as what is in force.</p>
       )}

@@ -1,14 +1,13 @@
 import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
-import { client, got } from '../../shared/client'
+import { useForm } from 'react-hook-form'
+import { client, got, type Shape } from '../../shared/client'
 
 export function SignIn() {
   const queries = useQueryClient()
   const welcome = useQuery({ queryKey: ['welcome'], queryFn: () => got(client.GET('/api/welcome')) })
-  const [login, setLogin] = useState('')
-  const [password, setPassword] = useState('')
+  const { register, handleSubmit } = useForm({ defaultValues: { login: '', password: '' } })
   const enter = useMutation({
     mutationFn: (who: { login: string; password: string }) => got(client.POST('/api/session', { body: who })),
     onSuccess: (me) => queries.setQueryData(['me'], me),
@@ -16,30 +15,13 @@ export function SignIn() {
   if (welcome.data?.nobody) return <First />
   return (
     <main className="signin">
-      <form
-        onSubmit={(e) => {
-          e.preventDefault()
-          enter.mutate({ login, password })
-        }}
-      >
+      <form onSubmit={(e) => void handleSubmit((who) => enter.mutate(who))(e)}>
         <h1>Mindful Crate</h1>
         <p className="lead">
           Decide how a warehouse will work, and prove it on the handset before anybody depends on it.
         </p>
-        <TextField
-          label="Name"
-          value={login}
-          onChange={(e) => setLogin(e.target.value)}
-          autoFocus
-          autoComplete="username"
-        />
-        <TextField
-          label="Password"
-          type="password"
-          value={password}
-          onChange={(e) => setPassword(e.target.value)}
-          autoComplete="current-password"
-        />
+        <TextField label="Name" {...register('login')} autoFocus autoComplete="username" />
+        <TextField label="Password" type="password" {...register('password')} autoComplete="current-password" />
         {enter.error && (
           <div role="alert" className="mark fails">
             ✕ {enter.error.message}
@@ -79,28 +61,17 @@ export function SignIn() {
 /** An empty product: the first analyst makes herself. */
 function First() {
   const queries = useQueryClient()
-  const [body, setBody] = useState({ name: '', login: '', password: '' })
+  const { register, handleSubmit } = useForm({ defaultValues: { name: '', login: '', password: '' } })
   const make = useMutation({
-    mutationFn: () => got(client.POST('/api/first', { body })),
+    mutationFn: (body: Shape['First']) => got(client.POST('/api/first', { body })),
     onSuccess: (me) => queries.setQueryData(['me'], me),
   })
-  const field = (name: keyof typeof body, label: string, more = {}) => (
-    <TextField
-      label={label}
-      value={body[name]}
-      onChange={(e) => setBody({ ...body, [name]: e.target.value })}
-      required
-      {...more}
-    />
+  const field = (name: 'name' | 'login' | 'password', label: string, more = {}) => (
+    <TextField label={label} {...register(name)} required {...more} />
   )
   return (
     <main className="signin">
-      <form
-        onSubmit={(e) => {
-          e.preventDefault()
-          make.mutate()
-        }}
-      >
+      <form onSubmit={(e) => void handleSubmit((body) => make.mutate(body))(e)}>
         <h1>Mindful Crate</h1>
         <p className="lead">Nobody is here yet. You are the first analyst: others are added on People later.</p>
         {field('name', 'Your name', { autoFocus: true })}

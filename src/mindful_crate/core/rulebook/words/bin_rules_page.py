@@ -52,12 +52,12 @@ def draw(what: Draw, tab: str) -> Chapter:
     on = next(t.id for t, x in zip(tabs, lists, strict=True) if x is shown)
     return Chapter(
         "bin-rules", list_title(shown.purpose), lead, tabs, on, begin,
-        (_list(what, shown),), "takes" if shown.purpose.takes else "puts", shown.purpose.value,
+        (_list(what, shown, tab),), "takes" if shown.purpose.takes else "puts", shown.purpose.value,
     )  # fmt: skip
 
 
-def _list(what: Draw, list_: BinRuleList) -> Section:
-    path = f"bin_rules/{list_.id}"
+def _list(what: Draw, list_: BinRuleList, tab: str) -> Section:
+    path, drawn = f"bin_rules/{list_.id}", what.first(list_.rules, tab)
     gone = Act(
         "remove",
         "Remove this list",
@@ -69,7 +69,8 @@ def _list(what: Draw, list_: BinRuleList) -> Section:
         "rules", "sentences", empty="There is no rule yet: every worker would be asked for a bin. Add the first one.",
         ordered=True, called="Rule", add=(Add("Add a rule", f"{path}/rules", "A rule was added."),),
         acts=(*layer_acts(path, "This list", list_, what.site), gone), for_all=list_.site is None,
-        rows=tuple(_rule(what, list_.purpose, rule, n, f"{path}/rules") for n, rule in enumerate(list_.rules, start=1)),
+        rows=tuple(_rule(what, list_.purpose, rule, n, f"{path}/rules") for n, rule in enumerate(drawn, start=1)),
+        more=len(list_.rules) - len(drawn),
     )  # fmt: skip
 
 
