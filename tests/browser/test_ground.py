@@ -192,7 +192,7 @@ def test_an_order_says_why_it_is_not_on_a_handset(page: Page) -> None:
     expect(dialog).to_contain_text("On the menu of Quay crew with Receive to a pallet")
     no_axe_violations(page)
     dialog.get_by_role("button", name="Close").click()
-    row.get_by_role("button", name="confirm").click()
+    row.get_by_role("button", name="confirm", exact=True).click()
     row.get_by_role("button", name="● yes").click()
     expect(page.get_by_role("dialog")).to_contain_text("Confirmed in the host, and the floor knows.")
     page.keyboard.press("Escape")

@@ -23,7 +23,7 @@ from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Note
-from mindful_crate.core.rulebook.chapters import chapter_of
+from mindful_crate.core.rulebook.chapters import chapter_of, where
 from mindful_crate.core.rulebook.differences import Difference, differences
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.layers import merged, parts_told, taken_apart
@@ -269,7 +269,18 @@ def lost(path: ById, query: ToSite) -> Lost:
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
         check_site(query.to)
-        return Lost(lost=[note_of(f) for f in wired(current_app).drafts.lost_at(conn, found, query.to)])
+        at: dict[Note, list[str]] = {}
+        for f in wired(current_app).drafts.lost_at(conn, found, query.to):
+            note = evolve(note_of(f), path="")
+            at.setdefault(note, []).append(where(f.place, found.rulebook)[0])
+        return Lost(lost=[evolve(note, says=f"{_listed(places)}: {note.says}") for note, places in at.items()])
+
+
+def _listed(places: list[str]) -> str:
+    """Places as one text, what they begin with said once: ``Bin rules, rule 1, rule 3``."""
+    first, *rest = dict.fromkeys(places)
+    head = first.partition(", ")[0]
+    return ", ".join([first, *(p.removeprefix(f"{head}, ") for p in rest)])
 
 
 @api.get("/general", responses={200: GeneralView, **PROBLEMS})

@@ -19,6 +19,8 @@ from mindful_crate.store import db
 from mindful_crate.store.rows import DraftRow, DraftStepRow, GeneralRow, GroundRow, RevisionRow, StepRow
 from mindful_crate.store.worlds import Worlds
 
+OF_THE_SITE = ("missing_", "other_site", "no_bins", "no_storage", "plates_", "put_away_nowhere")
+"""How codes of findings begin that are about bins and what else a site has of its own."""
 REMEMBERED = 100
 """Of so many rulebooks what was found is remembered."""
 
@@ -118,7 +120,7 @@ class Drafts:
         return [
             f
             for f in findings(book, self.worlds.ground(conn, ground.opening), there)
-            if (f.place, f.says) not in known and not f.place.startswith("series/")
+            if (f.place, f.says) not in known and f.code.startswith(OF_THE_SITE)
         ]
 
     def named(self, conn: db.Conn, name: str, site: str, but: str = "") -> str:

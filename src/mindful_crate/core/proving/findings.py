@@ -257,7 +257,7 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
                 any_bin, first = looked_at(target.look_in)
                 at = f"{place}/targets/{target.id}/look_in"
                 if not any_bin:
-                    yield _doubt("no_bins", at, "No bin of the site is looked at here.")
+                    yield _doubt("no_bins", at, _no_bins(target.look_in, ground, site))
                 odd = set(first) - STORAGE - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
                 if odd and rules.purpose is BinPurpose.PUT_AWAY and not target.look_in.own_plate:
                     witness = next(code for purpose, code in first.items() if purpose in odd)
@@ -274,6 +274,17 @@ def _bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
                 )
             if rule.on and rule.if_nothing is IfNothing.ASK:
                 asking.setdefault(rule.applies, rule)
+
+
+def _no_bins(look: LookIn, ground: Ground, site: SiteCode) -> str:
+    """Why nothing is looked at: what is named lies at another site, or nothing there is of all that is asked for."""
+    of_zones = [(ground.zones[z].name, ground.zones[z].site) for z in look.zones if z in ground.zones]
+    of_bins = [(f"bin `{b}`", ground.site_of(b)) for b in look.bins if b in ground.bins]
+    away = [(name, ground.sites[at].name) for name, at in (*of_zones, *of_bins) if at != site and at in ground.sites]
+    if not away:
+        return "No bin of the site is looked at here."
+    names = ", ".join(dict.fromkeys(name for name, _ in away))
+    return f"No bin of the site is looked at here: {names} {'is' if len(away) == 1 else 'are'} at {away[0][1]}."
 
 
 def _elsewhere(code: BinCode, ground: Ground, place: str) -> Finding:

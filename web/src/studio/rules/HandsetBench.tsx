@@ -37,7 +37,12 @@ export default function HandsetBench({ me, rulebook, crews }: { me: Shape['Me'];
       {world.data && (
         <>
           {person && (
-            <Pick aria-label="Whose hands" value={person.id} onChange={(e) => setChosen(e.target.value)}>
+            <Pick
+              style={{ marginBottom: 10 }}
+              aria-label="Whose hands"
+              value={person.id}
+              onChange={(e) => setChosen(e.target.value)}
+            >
               {hands.map((p) => (
                 <option key={p.id} value={p.id}>
                   {p.name}

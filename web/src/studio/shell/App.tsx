@@ -322,6 +322,7 @@ function Rail({ me }: { me: Shape['Me'] }) {
                   {name}
                   {count > 0 && (
                     <Tooltip
+                      describeChild
                       placement="right"
                       title={
                         to === '/rehearsals'
