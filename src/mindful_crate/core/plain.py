@@ -104,7 +104,12 @@ def canonical(value: Any) -> bytes:
 
 def digest(value: Any) -> str:
     """Content address of a value: the first 32 hex digits of SHA-256 over its canonical form."""
-    return hashlib.sha256(canonical(value)).hexdigest()[:32]
+    return digest_of(canonical(value))
+
+
+def digest_of(content: bytes) -> str:
+    """Content address of what a canonical form is already there of."""
+    return hashlib.sha256(content).hexdigest()[:32]
 
 
 def from_plain(kind: type[T], plain: Plain, place: str = "") -> T:

@@ -27,7 +27,7 @@ from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.floor.state import SNAPSHOT, Settings, State, WorldKind
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
-from mindful_crate.core.plain import canonical, digest, from_plain, to_plain
+from mindful_crate.core.plain import canonical, digest_of, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.versions import read_rulebook
@@ -99,6 +99,8 @@ class Loaded:
         )  # fmt: skip
 
 
+BOOKS = 200
+"""So many rulebooks are at hand."""
 GROUNDS = 8
 """So many opening states are kept at hand, besides those that loaded worlds stand on."""
 PART = 4_000_000
@@ -174,8 +176,10 @@ class Worlds:
 
     def keep_rulebook(self, conn: db.Conn, rulebook: Rulebook) -> str:
         """Store a rulebook; its hash."""
-        hash_ = digest(rulebook)
-        db.run(conn, "put_rulebook", hash=hash_, content=canonical(rulebook))
+        content = canonical(rulebook)
+        hash_ = digest_of(content)
+        db.run(conn, "put_rulebook", hash=hash_, content=content)
+        self._at_hand(hash_, rulebook)
         return hash_
 
     def rulebook(self, conn: db.Conn, hash_: str) -> Rulebook:
@@ -183,8 +187,14 @@ class Worlds:
         found = self._books.get(hash_)
         if found is None:
             found = read_rulebook(orjson.loads(db.value(conn, "rulebook", hash=hash_)))
-            self._books[hash_] = found
+            self._at_hand(hash_, found)
         return found
+
+    def _at_hand(self, hash_: str, rulebook: Rulebook) -> None:
+        """Keep a rulebook at hand, and not more of them than so many."""
+        self._books[hash_] = rulebook
+        while len(self._books) > BOOKS:
+            self._books.pop(next(iter(self._books)), None)
 
     # Worlds
 

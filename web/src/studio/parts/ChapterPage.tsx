@@ -1,5 +1,5 @@
 import Button from '@mui/material/Button'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { replaceEqualDeep, useMutation, useQuery } from '@tanstack/react-query'
 import { lazy, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
@@ -14,8 +14,12 @@ const JourneyBench = lazy(() => import('../rules/JourneyBench'))
 const HandsetBench = lazy(() => import('../rules/HandsetBench'))
 const AgreementBench = lazy(() => import('../rules/AgreementBench'))
 
-const FIRST_ROWS = 30
-const MORE_ROWS = 60
+const FIRST_ROWS = 12
+const MORE_ROWS = 24
+
+/** The last page of each chapter and list that came. What is the same in the next one is kept as the same object, so that only
+ * the rows that changed are drawn anew. */
+const last = new Map<string, Shape['ChapterView']>()
 
 /** Any chapter of the rulebook, drawn from what the core says of it: lists as tabs, rows of sentences, what can be added;
  * on the right its bench. */
@@ -34,12 +38,14 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
     queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook, most],
     enabled: !!draft.data,
     placeholderData: (before, asked) => (asked?.queryKey[2] === chapter ? before : undefined),
-    queryFn: () =>
-      got(
-        client.GET('/api/drafts/{id}/chapters/{chapter}', {
-          params: { path: { id: DRAFT, chapter }, query: { tab, most } },
-        }),
-      ),
+    queryFn: async () => {
+      const params = { path: { id: DRAFT, chapter }, query: { tab, most } }
+      const came = await got(client.GET('/api/drafts/{id}/chapters/{chapter}', { params }))
+      const key = `${chapter} ${came.page.tab}`
+      const shared = replaceEqualDeep(last.get(key), came)
+      last.set(key, shared)
+      return shared
+    },
   })
   const page = view.data?.page
   const shown = page?.tab ?? ''
@@ -76,6 +82,20 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       setMost(0) // what is new stands at the end
       if (paths[0]?.split('/').length === 2 && page?.begin?.path === paths[0].split('/')[0]) show(id)
     })
+  const latest = useRef(put)
+  useEffect(() => {
+    latest.current = put
+  })
+  const around = useMemo(
+    () => ({
+      put: (edits: Edit[], told: string) => latest.current(edits, told),
+      mayEdit,
+      here,
+      facts,
+      more: () => setMost((n) => n && n + MORE_ROWS),
+    }),
+    [mayEdit, here, facts],
+  )
   return (
     <div className="page">
       <main className="main">
@@ -87,7 +107,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
             <Skeleton />
           )
         ) : (
-          <Page.Provider value={{ put, mayEdit, here, facts, more: () => setMost((n) => n && n + MORE_ROWS) }}>
+          <Page.Provider value={around}>
             {(page.tabs.length > 0 || page.begin) && (
               <TabRow
                 label={`Lists of ${page.title}`}

@@ -1,4 +1,4 @@
-import { createContext, lazy, Suspense, useContext, useEffect, useRef, useState } from 'react'
+import { createContext, lazy, memo, Suspense, useContext, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
 import type { Edit } from './data'
@@ -42,7 +42,15 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
             aria-label={within ? section.title || undefined : undefined}
           >
             {section.rows.map((row, n) => (
-              <SentenceRow key={row.id} row={row} n={n} section={section} within={within} />
+              <SentenceRow
+                key={row.id}
+                row={row}
+                n={n}
+                called={section.called}
+                ordered={section.ordered}
+                count={section.rows.length + section.more}
+                compact={!!within}
+              />
             ))}
             {within?.fold && mayEdit && (
               <li className="more">
@@ -82,7 +90,7 @@ function More({ count, called }: { count: number; called: string }) {
   const here = useRef<HTMLButtonElement>(null)
   useEffect(() => {
     if (!here.current) return
-    const seen = new IntersectionObserver((at) => at.some((a) => a.isIntersecting) && more(), { rootMargin: '600px' })
+    const seen = new IntersectionObserver((at) => at.some((a) => a.isIntersecting) && more(), { rootMargin: '900px' })
     seen.observe(here.current)
     return () => seen.disconnect()
   })
@@ -96,12 +104,11 @@ function More({ count, called }: { count: number; called: string }) {
 const movedTold = (called: string, from: number, to: number) =>
   `${called} ${from + 1} became ${called.toLowerCase()} ${to + 1}.`
 
-function SentenceRow({ row, n, section, within }: { row: Row; n: number; section: Section; within?: Row }) {
+type Place = { row: Row; n: number; called: string; ordered: boolean; count: number; compact: boolean }
+
+const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, count, compact }: Place) {
   const { put, mayEdit, here, facts } = useContext(Page)
   const [unfolded, setUnfolded] = useState(false)
-  const called = section.called
-  const count = section.rows.length + section.more
-  const compact = !!within
   const move = (to: number) => {
     if (to < 0 || to >= count) return
     put([{ op: 'move', path: row.path, at: to }], movedTold(called, n, to))
@@ -109,7 +116,7 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
   const computed = row.off ? undefined : facts.get(row.path)
   const acts = mayEdit && (
     <>
-      {section.ordered && count > 1 && (
+      {ordered && count > 1 && (
         <>
           <button className="link" disabled={n === 0} onClick={() => move(n - 1)}>
             Up
@@ -132,11 +139,11 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
       id={row.id}
       n={n}
       called={called}
-      on={mayEdit && section.ordered && count > 1}
+      on={mayEdit && ordered && count > 1}
       className={compact ? undefined : `rule${row.off ? ' off' : ''}${here === row.id || unfolded ? ' here' : ''}`}
       tabIndex={compact ? 0 : undefined}
       onKeyDown={(e) => {
-        if (!e.altKey || !mayEdit || !section.ordered) return
+        if (!e.altKey || !mayEdit || !ordered) return
         if (e.key !== 'ArrowUp' && e.key !== 'ArrowDown') return
         e.stopPropagation()
         move(e.key === 'ArrowUp' ? n - 1 : n + 1)
@@ -159,7 +166,7 @@ function SentenceRow({ row, n, section, within }: { row: Row; n: number; section
       </div>
     </SortableRow>
   )
-}
+})
 
 function CardRow({ row }: { row: Row }) {
   const { put, mayEdit, here } = useContext(Page)

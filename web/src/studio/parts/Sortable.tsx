@@ -6,7 +6,7 @@ import {
   rectSortingStrategy,
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
-import type { ComponentProps, CSSProperties, ReactNode } from 'react'
+import { type ComponentProps, type CSSProperties, type ReactNode, useMemo } from 'react'
 
 /** Rows whose order is changed by dragging the number before them: by mouse, by touch, or by Space and the arrows. */
 export function Sortable({
@@ -26,6 +26,8 @@ export function Sortable({
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), // a click on the number is no move
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
+  const named = ids.join('\n')
+  const items = useMemo(() => named.split('\n'), [named]) // rows look at it: it changes when they do
   const place = (id: unknown) => ids.indexOf(String(id)) + 1
   return (
     <DndContext
@@ -46,7 +48,7 @@ export function Sortable({
         },
       }}
     >
-      <SortableContext items={ids} strategy={grid ? rectSortingStrategy : verticalListSortingStrategy}>
+      <SortableContext items={items} strategy={grid ? rectSortingStrategy : verticalListSortingStrategy}>
         {children}
       </SortableContext>
     </DndContext>
