@@ -183,11 +183,13 @@ class DocList(Answer):
 
 
 class DocQuery(Body):
-    """Narrows the list of documents."""
+    """Narrows the list of documents, and says which part of it is asked for."""
 
     find: str = Field(default="", max_length=60)
     kind: Literal["", "order", "plate", "receipt", "task", "message"] = ""
     state: Literal["open", "done", "all"] = "open"
+    start: int = Field(default=0, ge=0, le=100_000)
+    most: int = Field(default=LIST, ge=1, le=LIST)
 
 
 @api.get("/worlds/<id>/host", responses={200: HostView, **PROBLEMS})
@@ -332,14 +334,14 @@ def documents(path: ById, query: DocQuery) -> DocList:
         if query.state != "open":  # nothing of what is settled is still to come
             kinds = [k for k in LISTED if query.kind in ("", k)]
             known = {(d.kind, d.number) for d in every}
-            found, left = w.past.found(kinds, LIST, find)
+            found, left = w.past.found(kinds, query.start + query.most, find)
             settled = [r for r in found if (r.kind, r.number) not in known]
         docs = [*here, *chain.told(w.state, settled)]
         seq = w.state.seq
     docs.sort(key=lambda d: (-d.latest, d.kind, d.number))
     heads = [
         DocHead(kind=d.kind, number=d.number, says=d.says, word=d.word, open=d.open, latest=d.latest)
-        for d in docs[:LIST]
+        for d in docs[query.start : query.start + query.most]
     ]
     return DocList(docs=heads, total=len(here) + left, seq=seq)
 

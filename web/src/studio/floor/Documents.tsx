@@ -1,33 +1,67 @@
+import type { GridColDef } from '@mui/x-data-grid'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
+import { Grid, useRows } from '../parts/Grid'
 import { Skeleton } from '../parts/Skeleton'
 import { useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry, Pick } from '../parts/controls'
 
 type Doc = Shape['DocView']
+const KINDS = ['order', 'plate', 'receipt', 'task', 'message'] as const
 const DEPTH = { order: 0, plate: 1, receipt: 2, task: 2, message: 2 } as const
 
 /** Every document of a world, open and done; and for one, the chain it hangs in. */
 export default function Documents() {
-  const at = useWorld('newest')
-  const world = at.world?.id ?? ''
+  const of = useWorld('newest')
+  const at = useRows('documents')
+  const world = of.world?.id ?? ''
   const [query, setQuery] = useSearchParams()
   const [find, setFind] = useState('')
-  const [kind, setKind] = useState<'' | Doc['kind']>('')
+  const [kind, setKind] = useState<'' | Doc['kind']>(KINDS.find((k) => k === query.get('kind')) ?? '')
   const [state, setState] = useState<'open' | 'done' | 'all'>('open')
   const doc = query.get('doc') ?? ''
   const open = (number: string) => setQuery({ world, doc: number })
   const list = useQuery({
-    queryKey: ['world', world, 'documents', find, kind, state],
-    enabled: !!world,
+    queryKey: ['world', world, 'documents', find, kind, state, at.page],
+    enabled: !!world && at.ready,
     placeholderData: (before) => before,
     queryFn: () =>
-      got(client.GET('/api/worlds/{id}/documents', { params: { path: { id: world }, query: { find, kind, state } } })),
+      got(
+        client.GET('/api/worlds/{id}/documents', {
+          params: { path: { id: world }, query: { find, kind, state, start: at.query.start, most: at.query.most } },
+        }),
+      ),
   })
+  const columns: GridColDef<Shape['DocHead']>[] = [
+    {
+      field: 'number',
+      headerName: 'Number',
+      width: 112,
+      renderCell: ({ row, tabIndex }) => (
+        <div>
+          <button className="link mono" tabIndex={tabIndex} onClick={() => open(row.number)}>
+            {row.number}
+          </button>
+          <div className="quiet">{row.kind}</div>
+        </div>
+      ),
+    },
+    { field: 'says', headerName: 'What', flex: 1, minWidth: 150, renderCell: ({ row }) => <Told text={row.says} /> },
+    {
+      field: 'word',
+      headerName: 'State',
+      width: 128,
+      renderCell: ({ row }) => (
+        <span>
+          <span className={`mark ${row.open ? 'info' : 'holds'}`}>{row.open ? '◌' : '●'}</span> {row.word}
+        </span>
+      ),
+    },
+  ]
   const shown = doc || list.data?.docs[0]?.number || ''
   return (
     <div className="page halves">
@@ -38,23 +72,31 @@ export default function Documents() {
           bin.
         </p>
         <div className="form">
-          <WorldPicker {...at} />
+          <WorldPicker {...of} />
           <Entry
             style={{ width: 150 }}
             aria-label="Find"
             placeholder="number or words"
             value={find}
-            onChange={(e) => setFind(e.target.value)}
+            onChange={(e) => (setFind(e.target.value), at.setPage(0))}
           />
-          <Pick aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
+          <Pick
+            aria-label="Kind"
+            value={kind}
+            onChange={(e) => (setKind(e.target.value as typeof kind), at.setPage(0))}
+          >
             <option value="">every kind</option>
-            {Object.keys(DEPTH).map((k) => (
+            {KINDS.map((k) => (
               <option key={k} value={k}>
                 {k}s
               </option>
             ))}
           </Pick>
-          <Pick aria-label="State" value={state} onChange={(e) => setState(e.target.value as typeof state)}>
+          <Pick
+            aria-label="State"
+            value={state}
+            onChange={(e) => (setState(e.target.value as typeof state), at.setPage(0))}
+          >
             <option value="open">open</option>
             <option value="done">done</option>
             <option value="all">open and done</option>
@@ -67,36 +109,22 @@ export default function Documents() {
           ) : (
             <p className="empty">No run has begun yet. Begin one on Host or on Rehearsals.</p>
           )
-        ) : list.data.docs.length === 0 ? (
+        ) : list.data.total === 0 ? (
           <p className="empty">No document here reads like that. Look among those that are done too.</p>
         ) : (
-          <>
-            <table className="plain">
-              <tbody>
-                {list.data.docs.map((d) => (
-                  <tr key={`${d.kind} ${d.number}`} className={d.number === shown ? 'picked' : ''}>
-                    <td>
-                      <button className="link mono" onClick={() => open(d.number)}>
-                        {d.number}
-                      </button>
-                      <div className="quiet">{d.kind}</div>
-                    </td>
-                    <td>
-                      <Told text={d.says} />
-                    </td>
-                    <td style={{ whiteSpace: 'nowrap' }}>
-                      <span className={`mark ${d.open ? 'info' : 'holds'}`}>{d.open ? '◌' : '●'}</span> {d.word}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-            {list.data.docs.length < list.data.total && (
-              <p className="quiet">
-                Those that moved last, {list.data.docs.length} of {list.data.total}; type to narrow.
-              </p>
-            )}
-          </>
+          <Grid
+            name="documents"
+            rows={list.data.docs}
+            total={list.data.total}
+            columns={columns}
+            at={at}
+            loading={list.isPlaceholderData}
+            id={(d) => d.number}
+            picked={shown}
+            empty="No document here reads like that."
+            fixed
+            tall
+          />
         )}
       </main>
       <aside className="bench" aria-label="Chain">

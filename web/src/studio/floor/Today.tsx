@@ -77,6 +77,7 @@ export default function Today({ me }: { me: Shape['Me'] }) {
                     key={n.id}
                     n={n}
                     at={at}
+                    floor={t.floor}
                     arranging={arranging}
                     away={() => void choose(ids.filter((id) => id !== n.id))}
                   />
@@ -150,7 +151,15 @@ export default function Today({ me }: { me: Shape['Me'] }) {
 
 const roleOf = (role: string) => (role === 'analyst' ? 'an analyst' : `a ${role}`)
 
-function Tile({ n, at, arranging, away }: { n: Numbered; at: number; arranging: boolean; away: () => void }) {
+/** A page that looks at a world is led to the floor that was counted on. */
+function onFloor(link: string, floor: string) {
+  if (!floor || !/^\/(documents|host|stock)/.test(link)) return link
+  return `${link}${link.includes('?') ? '&' : '?'}world=${floor}`
+}
+
+type Placed = { n: Numbered; at: number; floor: string; arranging: boolean; away: () => void }
+
+function Tile({ n, at, floor, arranging, away }: Placed) {
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({
     id: n.id,
     disabled: !arranging,
@@ -158,7 +167,7 @@ function Tile({ n, at, arranging, away }: { n: Numbered; at: number; arranging: 
   const f = n.figure
   return (
     <li ref={setNodeRef} className="tile" style={moveStyle(transform, transition, isDragging)}>
-      <Link to={f?.link ?? '/site'}>
+      <Link to={f ? onFloor(f.link, floor) : '/site'}>
         <span className="title">{n.title}</span>
         <b>{f ? f.value.toLocaleString() : '–'}</b>
         <span className="says">

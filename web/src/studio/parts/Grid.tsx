@@ -17,6 +17,8 @@ import { useKept } from './kept'
 type Kept = { shown: Record<string, boolean>; widths: Record<string, number>; sort: GridSortModel }
 const FIRST: Kept = { shown: {}, widths: {}, sort: [] }
 const PAGE = 100
+const LOW = 34
+const TALL = 54
 const OPS = { contains: 'has', equals: 'is', startsWith: 'begins', isEmpty: 'empty', isNotEmpty: 'filled' } as const
 type Op = keyof typeof OPS
 
@@ -64,7 +66,16 @@ export function Grid<R extends GridValidRowModel>({
   loading,
   id,
   empty,
+  picked,
+  fixed,
+  tall,
 }: {
+  /** The row that is shown beside it. */
+  picked?: string
+  /** The rows come in an order of their own and are narrowed elsewhere. */
+  fixed?: boolean
+  /** Rows of two lines, for tables with sentences in them. */
+  tall?: boolean
   name: string
   rows: R[]
   total: number
@@ -78,10 +89,14 @@ export function Grid<R extends GridValidRowModel>({
   const kept = at.kept ?? FIRST
   const drawn = columns.map((c) => {
     const width = kept.widths[c.field]
-    return { filterOperators: operators, ...c, ...(width ? { width, flex: undefined } : {}) } as GridColDef<R>
+    const own = fixed ? { sortable: false, filterable: false } : { filterOperators: operators }
+    return { ...own, ...c, ...(width ? { width, flex: undefined } : {}) } as GridColDef<R>
   })
   return (
-    <div className="grid" style={{ '--rows': Math.min(total, PAGE) } as CSSProperties}>
+    <div
+      className={tall ? 'grid tall' : 'grid'}
+      style={{ '--rows': Math.min(total, PAGE), '--row': `${tall ? TALL : LOW}px` } as CSSProperties}
+    >
       <DataGrid
         aria-label={name}
         rows={rows}
@@ -89,7 +104,7 @@ export function Grid<R extends GridValidRowModel>({
         getRowId={id}
         rowCount={total}
         loading={loading}
-        rowHeight={34}
+        rowHeight={tall ? TALL : LOW}
         columnHeaderHeight={36}
         paginationMode="server"
         sortingMode="server"
@@ -110,10 +125,20 @@ export function Grid<R extends GridValidRowModel>({
         disableRowSelectionOnClick
         disableColumnSelector={false}
         showToolbar
-        slots={{ toolbar: Tools }}
+        disableColumnMenu
+        getRowClassName={(row) => (row.id === picked ? 'picked' : '')}
+        slots={{ toolbar: fixed ? ColumnsAlone : Tools }}
         localeText={{ noRowsLabel: empty, noResultsOverlayLabel: empty }}
       />
     </div>
+  )
+}
+
+function ColumnsAlone() {
+  return (
+    <Toolbar>
+      <ColumnsPanelTrigger render={<Button variant="text" />}>Columns</ColumnsPanelTrigger>
+    </Toolbar>
   )
 }
 

@@ -13,7 +13,7 @@ export function useWorld(suits: 'live' | 'newest') {
   const all = worlds.data?.worlds ?? []
   const chosen =
     all.find((w) => w.id === query.get('world')) ??
-    (suits === 'live' ? all.find((w) => w.kind === 'live') : undefined) ??
+    (suits === 'live' ? all.find((w) => w.kind === 'live') : all.find((w) => w.seq > 0)) ??
     all[0]
   return { worlds: all, world: chosen, choose: (id: string) => setQuery({ world: id }) }
 }
