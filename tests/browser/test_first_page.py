@@ -47,7 +47,28 @@ def test_today_is_arranged_and_stays_so(page: Page) -> None:
     expect(page.get_by_role("heading", name="Stock")).to_be_visible()
     page.get_by_role("navigation", name="Chapters").get_by_role("link", name="Live floor").click()
     page.wait_for_url("**/desk/**")
-    expect(page.get_by_role("button", name="Office", exact=True)).to_be_visible()
+    expect(page.get_by_text("What the office does here, your role looks at.")).to_be_visible()
+    expect(page.get_by_role("heading", name="Handsets at work")).to_be_visible()
+    expect(page.get_by_role("button", name="Keep as rehearsal")).to_have_count(0)
+    no_axe_violations(page)
+
+
+def test_who_may_act_on_the_live_floor_does_it_from_the_rail(page: Page) -> None:
+    """The supervisor has the office there, and a handset of her own: nobody's hands but hers."""
+    sign_in(page, "Tove", at="/today")
+    page.get_by_role("navigation", name="Chapters").get_by_role("link", name="Live floor").click()
+    page.wait_for_url("**/desk/**")
+    expect(page.get_by_label("Whose hands")).to_have_count(0)
+    page.get_by_role("button", name="Office", exact=True).click()
+    dialog = page.get_by_role("dialog", name="Office")
+    expect(dialog.get_by_role("button", name="minutes pass")).to_have_count(0)
+    dialog.get_by_label("Bin", exact=True).fill("B-01-01-1")
+    dialog.get_by_label("Reason").fill("beam bent")
+    dialog.get_by_role("button", name="Block the bin").click()
+    expect(page.locator(".log")).to_contain_text("beam bent")
+    page.locator(".log .row").first.click()
+    expect(page.get_by_role("button", name="Go on from here")).to_have_count(0)
+    no_axe_violations(page)
 
 
 def test_a_long_table_is_sorted_filtered_and_keeps_its_columns(page: Page) -> None:

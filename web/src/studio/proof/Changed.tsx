@@ -11,8 +11,10 @@ export function Changed({
   act,
 }: {
   world: Shape['WorldView']
-  pin: (e: Expectation) => void
-  act: (act: Shape['CommandBody']['act']) => void
+  /** Not on a live floor. */
+  pin?: (e: Expectation) => void
+  /** Not for those who only look. */
+  act?: (act: Shape['CommandBody']['act']) => void
 }) {
   const c = world.changes
   const nothing =
@@ -45,7 +47,7 @@ export function Changed({
                     {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`}{' '}
                     {s.status !== 'available' && s.status}
                   </div>
-                  {s.bin && (
+                  {s.bin && pin && (
                     <button
                       className="link quiet"
                       onClick={() =>
@@ -91,11 +93,10 @@ export function Changed({
                   </td>
                   <td>
                     <Told text={t.says} />{' '}
-                    {world.offered
-                      .filter((o) => o.task === t.number)
-                      .map((o) => (
-                        <TaskActs key={t.number} task={t} offered={o} act={act} />
-                      ))}
+                    {act &&
+                      world.offered
+                        .filter((o) => o.task === t.number)
+                        .map((o) => <TaskActs key={t.number} task={t} offered={o} act={act} />)}
                   </td>
                 </tr>
               ))}

@@ -115,35 +115,49 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
       </main>
     )
   const w = world.data
+  const live = w.kind === 'live'
+  const mayAct = me.rights.includes(live ? 'office' : 'rehearse')
+  const mayScan = !live || (me.rights.includes('scan') && me.crews.length > 0)
+  const whose = live ? me.id : person // nobody works on a live floor with the hands of others
   const hands = people.data?.people.filter((p) => p.crews.length) ?? []
   return (
     <main className="desk">
       <div>
         <div className="form" style={{ marginTop: 0 }}>
-          <Pick aria-label="Whose hands" value={person} onChange={(e) => setPerson(e.target.value)}>
-            {hands.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
-          </Pick>
-          <Pick aria-label="Handset" value={device} onChange={(e) => setDevice(e.target.value)}>
-            <option value="H1">handset H1</option>
-            <option value="H2">handset H2</option>
-          </Pick>
+          {!live && (
+            <Pick aria-label="Whose hands" value={person} onChange={(e) => setPerson(e.target.value)}>
+              {hands.map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+            </Pick>
+          )}
+          {mayScan && (
+            <Pick aria-label="Handset" value={device} onChange={(e) => setDevice(e.target.value)}>
+              <option value="H1">handset H1</option>
+              <option value="H2">handset H2</option>
+            </Pick>
+          )}
         </div>
-        <HandPanel
-          key={`${device} ${person}`}
-          world={id}
-          device={device}
-          person={person}
-          seq={Math.max(w.seq, last)}
-          onEntry={refresh}
-        />
+        {mayScan ? (
+          <HandPanel
+            key={`${device} ${whose}`}
+            world={id}
+            device={device}
+            person={whose}
+            seq={Math.max(w.seq, last)}
+            onEntry={refresh}
+          />
+        ) : (
+          <AtWork draft={DRAFT} floor={id} />
+        )}
       </div>
       <div>
         <h2 style={{ marginTop: 0 }}>
-          {w.name}
+          <span>
+            {w.name} {live && <span className="mark holds">● live</span>}
+          </span>
           <small className="quiet">clock {when(w.clock, w.time_zone, true)}</small>
         </h2>
         {w.behind_draft && (
@@ -162,10 +176,13 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
           </div>
         )}
         <div className="form" style={{ margin: '0 0 8px' }}>
-          <Office world={w} act={(a) => office.mutate(a)} />
-          <Button variant="contained" disabled={entries.length === 0} onClick={() => setSaving(true)}>
-            Keep as rehearsal
-          </Button>
+          {mayAct && <Office world={w} live={live} act={(a) => office.mutate(a)} />}
+          {live && !mayAct && <span className="quiet">What the office does here, your role looks at.</span>}
+          {!live && (
+            <Button variant="contained" disabled={entries.length === 0} onClick={() => setSaving(true)}>
+              Keep as rehearsal
+            </Button>
+          )}
         </div>
         {entries.length > 0 && (
           <div className="line-scrub" role="toolbar" aria-label="The log as a line">
@@ -189,8 +206,8 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
               world={id}
               open={open === e.seq}
               toggle={() => setOpen(open === e.seq ? null : e.seq)}
-              pin={(expectation) => pin.mutate({ seq: e.seq, expectation })}
-              rewind={() => branch.mutate({ seq: e.seq, draft: null })}
+              pin={live ? undefined : (expectation) => pin.mutate({ seq: e.seq, expectation })}
+              rewind={live ? undefined : () => branch.mutate({ seq: e.seq, draft: null })}
             />
           ))}
           <li ref={end} style={{ border: 0 }} />
@@ -204,38 +221,78 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         )}
         {entries.length === 0 && (
           <p className="empty">
-            Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.
+            {live
+              ? 'Nothing has happened on this floor yet.'
+              : 'Nothing has happened yet. Let the host confirm an order, then open a flow on the handset.'}
           </p>
         )}
       </div>
       <div className="side">
         <Changed
           world={w}
-          pin={(expectation) => pin.mutate({ seq: null, expectation })}
-          act={(a) => office.mutate(a)}
+          pin={live ? undefined : (expectation) => pin.mutate({ seq: null, expectation })}
+          act={mayAct ? (a) => office.mutate(a) : undefined}
         />
-        <h2>
-          Expected here <small className="quiet">open an entry to pin it</small>
-        </h2>
-        {w.pins.length === 0 && (
-          <p className="quiet">Pin a refusal, a chosen bin, or stock: then it is checked on every replay.</p>
-        )}
-        {w.pins.map((p) => (
-          <div key={p.id} className="pin">
-            <span>
-              <Holds check={checks.data?.checks.find((c) => c.id === p.id)} />
-              <span className="quiet">{p.seq ? `entry ${p.seq}: ` : 'at the end: '}</span>
-              <Told text={p.says} />
-              <Found check={checks.data?.checks.find((c) => c.id === p.id)} />
-            </span>
-            <button className="link quiet" onClick={() => unpin.mutate(p.id)}>
-              Unpin
-            </button>
-          </div>
-        ))}
+        {!live && <Pins world={w} checks={checks.data?.checks ?? []} unpin={(p) => unpin.mutate(p)} />}
       </div>
       {saving && <Keep close={() => setSaving(false)} world={w} />}
     </main>
+  )
+}
+
+/** The handsets of a live floor that are in the middle of something, for those who look. */
+function AtWork({ draft, floor }: { draft: string; floor: string }) {
+  const now = useQuery({
+    queryKey: ['world', floor, 'hands', draft],
+    queryFn: () => got(client.GET('/api/drafts/{id}/floor', { params: { path: { id: draft } } })),
+  })
+  const hands = now.data?.floor?.world === floor ? now.data.floor.hands : []
+  return (
+    <>
+      <h2>Handsets at work</h2>
+      {hands.length === 0 && <p className="quiet">No handset is in the middle of something.</p>}
+      {hands.map((h) => (
+        <p key={h.device}>
+          <span className="code">{h.device}</span> <Told text={`@${h.person}`} />: {h.flow}
+        </p>
+      ))}
+      <p className="quiet">Whoever works here does it with a handset of their own. To try something, begin a run.</p>
+    </>
+  )
+}
+
+/** What is expected of this run, and whether it holds. */
+function Pins({
+  world,
+  checks,
+  unpin,
+}: {
+  world: Shape['WorldView']
+  checks: Shape['PinCheck'][]
+  unpin: (pin: number) => void
+}) {
+  return (
+    <>
+      <h2>
+        Expected here <small className="quiet">open an entry to pin it</small>
+      </h2>
+      {world.pins.length === 0 && (
+        <p className="quiet">Pin a refusal, a chosen bin, or stock: then it is checked on every replay.</p>
+      )}
+      {world.pins.map((p) => (
+        <div key={p.id} className="pin">
+          <span>
+            <Holds check={checks.find((c) => c.id === p.id)} />
+            <span className="quiet">{p.seq ? `entry ${p.seq}: ` : 'at the end: '}</span>
+            <Told text={p.says} />
+            <Found check={checks.find((c) => c.id === p.id)} />
+          </span>
+          <button className="link quiet" onClick={() => unpin(p.id)}>
+            Unpin
+          </button>
+        </div>
+      ))}
+    </>
   )
 }
 

@@ -14,8 +14,9 @@ export function LogRow(props: {
   world: string
   open: boolean
   toggle: () => void
-  pin: (e: Expectation) => void
-  rewind: () => void
+  /** Not on a live floor: nothing there is rehearsed or gone back to. */
+  pin?: (e: Expectation) => void
+  rewind?: () => void
 }) {
   const { entry, world, open, toggle, pin, rewind } = props
   return (
@@ -53,18 +54,20 @@ export function LogRow(props: {
             <div key={n}>
               {entry.trails.length > 1 && <h3 className="asked">{trail.asks}</h3>}
               <Counted world={world} entry={entry} trail={trail} n={n} />
-              <Chosen world={world} entry={entry} trail={trail} pin={pin} />
+              {pin && <Chosen world={world} entry={entry} trail={trail} pin={pin} />}
             </div>
           ))}
           <div className="acts-row">
-            {!entry.done && (
+            {!entry.done && pin && (
               <button className="link" onClick={() => pin({ kind: 'refused', code: entry.code })}>
                 Expect this refusal
               </button>
             )}
-            <button className="link" onClick={rewind}>
-              Go on from here
-            </button>
+            {rewind && (
+              <button className="link" onClick={rewind}>
+                Go on from here
+              </button>
+            )}
           </div>
         </div>
       )}

@@ -6,8 +6,8 @@ import { Entry, Pick } from '../parts/controls'
 
 type Act = Shape['CommandBody']['act']
 
-/** What the office and the host's user can do in a rehearsal. */
-export function Office({ world, act }: { world: Shape['WorldView']; act: (act: Act) => void }) {
+/** What the office and the host's user can do; only in a rehearsal time passes at a word. */
+export function Office({ world, live, act }: { world: Shape['WorldView']; live: boolean; act: (act: Act) => void }) {
   const [open, setOpen] = useState(false)
   const [bin, setBin] = useState('')
   const [reason, setReason] = useState('')
@@ -54,23 +54,25 @@ export function Office({ world, act }: { world: Shape['WorldView']; act: (act: A
             />
             <Button type="submit">{reason.trim() ? 'Block the bin' : 'Free the bin'}</Button>
           </form>
-          <form
-            className="form"
-            onSubmit={(e) => {
-              e.preventDefault()
-              done({ kind: 'wait', seconds: Math.round(Number(minutes) * 60) })
-            }}
-          >
-            <Entry
-              aria-label="Minutes"
-              type="number"
-              min="1"
-              style={{ width: 80 }}
-              value={minutes}
-              onChange={(e) => setMinutes(e.target.value)}
-            />
-            <Button type="submit">minutes pass</Button>
-          </form>
+          {!live && (
+            <form
+              className="form"
+              onSubmit={(e) => {
+                e.preventDefault()
+                done({ kind: 'wait', seconds: Math.round(Number(minutes) * 60) })
+              }}
+            >
+              <Entry
+                aria-label="Minutes"
+                type="number"
+                min="1"
+                style={{ width: 80 }}
+                value={minutes}
+                onChange={(e) => setMinutes(e.target.value)}
+              />
+              <Button type="submit">minutes pass</Button>
+            </form>
+          )}
           {world.changes.building.map((p) => (
             <div key={p.plate} className="form">
               <span className="code">{p.plate}</span>

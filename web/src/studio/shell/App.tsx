@@ -160,9 +160,14 @@ function Studio({ me }: { me: Shape['Me'] }) {
         <img src="/mark.svg" alt="" />
         <b>Mindful Crate</b>
         {onDesk ? (
-          <NavLink className="link" to="/rehearsals">
-            Rehearsals
-          </NavLink>
+          <>
+            <NavLink className="link" to="/today">
+              Today
+            </NavLink>
+            <NavLink className="link" to="/rehearsals">
+              Rehearsals
+            </NavLink>
+          </>
         ) : drafts.data && drafts.data.drafts.length > 1 ? (
           <Pick
             aria-label="Site and draft"
