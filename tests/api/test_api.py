@@ -194,7 +194,7 @@ def test_a_chapter_is_answered_edited_and_looked_at(ines: Api) -> None:
     head = ines.get("/api/drafts/d-1").json
     page = ines.get("/api/drafts/d-1/chapters/scanner").json["page"]
     flow = page["sections"][0]["rows"][0]
-    plan = ines.get("/api/drafts/d-1/chapters/steps").json["page"]["sections"][0]["rows"][0]
+    plan = ines.get("/api/drafts/d-1/chapters/steps").json["page"]["sections"][1]["rows"][0]
     (remove,) = (a for a in plan["acts"] if a["id"] == "remove")
     assert remove["look"]
     looked = ines.post("/api/drafts/d-1/edits", {"version": head["version"], "edits": remove["edits"], "look": True})

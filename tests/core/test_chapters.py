@@ -193,3 +193,48 @@ def test_what_changes_is_said_in_the_sentences_of_both(ground: Ground, rulebook:
     assert tote.before.startswith("Receive to a tote: ") and tote.after.startswith("Totes: ")
     nothing = differences(Rulebook("Nothing"), rulebook, ground, HQ)
     assert {d.what for d in nothing} == {"new"} and len(nothing) > 30
+
+
+def test_the_map_of_stations_is_what_plans_and_rules_say(book: Rulebook, ground: Ground) -> None:
+    """Every way has both its ends, every station leads to a part that is there, whatever the rulebook; without a plan there is
+    no map."""
+    page = draw("steps", Draw(book, ground, HQ), "")
+    assert page
+    graphs = [s.graph for s in page.sections if s.graph]
+    assert len(graphs) == bool(book.step_plans)
+    for graph in graphs:
+        ids = {n.id for n in graph.nodes}
+        assert {e.target for e in graph.edges} == ids - {"door"} and {e.source for e in graph.edges} <= ids
+        assert all(at(to_plain(book), n.path) for n in graph.nodes if n.path)
+
+
+def test_the_map_names_the_rules_that_put_goods_there(rulebook: Rulebook, ground: Ground) -> None:
+    """Zones with the numbers of their rules; a rule that is switched off puts nothing; put-away off, goods stay."""
+
+    def said(book: Rulebook) -> dict[str, str]:
+        page = draw("steps", Draw(book, ground, HQ), "")
+        assert page and page.sections[0].graph
+        return {n.title: n.says for n in page.sections[0].graph.nodes if n.on}
+
+    assert said(rulebook)["Bulk"] == "rules 3, 5" and said(rulebook)["Receive"] == "Purchase receipts"
+    off = apply_edits(to_plain(rulebook), (Edit("set", "bin_rules/BL-1/rules/BR-3/on", False),))
+    assert said(read_rulebook(off))["Bulk"] == "rule 5"
+    stay = apply_edits(to_plain(rulebook), (Edit("set", "step_plans/SP-1/put_away/on", False),))
+    assert "Bulk" not in said(read_rulebook(stay)) and "Goods stay" not in said(read_rulebook(stay))
+
+
+def test_of_a_long_list_what_is_in_sight_is_drawn(rulebook: Rulebook, ground: Ground) -> None:
+    """So many rows and how many more there are; on to a rule farther down that is asked for."""
+    copies = tuple(Edit("copy", "bin_rules/BL-1/rules/BR-5") for _ in range(30))
+    book = read_rulebook(apply_edits(to_plain(rulebook), copies))
+    ids = [r.id for r in book.bin_rules[0].rules]
+
+    def shown(tab: str, most: int) -> tuple[list[str], int]:
+        page = draw("bin-rules", Draw(book, ground, HQ, most=most), tab)
+        assert page
+        return [r.id for r in page.sections[0].rows], page.sections[0].more
+
+    assert shown("put_away", 0) == (ids, 0) and shown("put_away", 99) == (ids, 0)
+    assert shown("put_away", 7) == (ids[:7], 28)
+    rows, more = shown(ids[20], 7)
+    assert ids[20] in rows and rows == ids[: len(rows)] and len(rows) + more == 35

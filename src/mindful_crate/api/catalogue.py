@@ -343,6 +343,7 @@ def write_starter(path: ById) -> Made:
     joins their crew, to try them on a handset."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
+        db.value(conn, "in_turn", what="drafts")
         db.value(conn, "lock_draft", id=path.id)
         draft = parts.drafts.get(conn, path.id)
         check_site(draft.row.site)

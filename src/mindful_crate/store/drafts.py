@@ -215,7 +215,7 @@ class Drafts:
         return self.get(conn, row.id)
 
     def put(self, conn: db.Conn, row: DraftRow, rulebook: Rulebook, says: str, by: str) -> None:
-        """Make a rulebook, as the site's own, the next step of a draft whose row is locked."""
+        """Make a rulebook, as the site's own, the next step of a draft whose row is locked, by somebody whose turn it is."""
         mine = layers.own(rulebook, SiteCode(row.site))
         self._put_step(conn, row, mine, says, by, None)
         whole = layers.merged(self.general_at(conn, row.general).rulebook, mine)
