@@ -183,10 +183,12 @@ function OrdersInHost({
                 </div>
               </td>
               <td>
-                <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>
-                  {o.cancelled ? '✕' : o.confirmed ? '●' : '○'}
-                </span>{' '}
-                {o.state}
+                <span style={{ whiteSpace: 'nowrap' }}>
+                  <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>
+                    {o.cancelled ? '✕' : o.confirmed ? '●' : '○'}
+                  </span>{' '}
+                  {o.state}
+                </span>
                 {o.editor && (
                   <div className="quiet">
                     <Told text={`open by @${o.editor} since ${when(o.since ?? '', h.time_zone)}`} />

@@ -198,7 +198,7 @@ function OneSite({
             }}
           >
             <Entry
-              style={{ width: 150, fontFamily: 'var(--mono)' }}
+              style={{ width: 170, fontFamily: 'var(--mono)' }}
               placeholder="bin, then Enter"
               aria-label="Go to bin"
               value={find}
