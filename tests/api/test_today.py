@@ -99,3 +99,18 @@ def test_long_tables_a_page_at_a_time(ines: Api) -> None:
     assert [r["item"] for r in stock["rows"]] == sorted(r["item"] for r in stock["rows"]) and stock["total"] > 700
     found = ines.get(f"/api/worlds/{floor}/stock", find="quarantine").json
     assert 0 < found["total"] < stock["total"], "zones and statuses are found too"
+
+
+def test_messages_and_documents_a_part_at_a_time(ines: Api) -> None:
+    """The parts are the whole, in its order; how many there are is told with each."""
+    world = ines.world()
+    for _ in range(3):
+        assert ines.command(world, {"kind": "try_order", "order_kind": "purchase"}).json["entry"]["done"]
+    for path, name, total in (("host", "messages", "messages_total"), ("documents", "docs", "total")):
+        asked = {"state": "all"} if path == "documents" else {}
+        whole = ines.get(f"/api/worlds/{world}/{path}", **asked).json
+        count = len(whole[name])
+        assert count == whole[total] >= 3
+        parts = [ines.get(f"/api/worlds/{world}/{path}", start=n, most=2, **asked).json for n in range(0, count, 2)]
+        assert [row for part in parts for row in part[name]] == whole[name]
+        assert {part[total] for part in parts} == {count}

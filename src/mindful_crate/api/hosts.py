@@ -97,10 +97,12 @@ class HostView(Answer):
 
 
 class HostQuery(Body):
-    """Narrows the orders: part of a number, a partner or an item; and the messages by state."""
+    """Narrows the orders: part of a number, a partner or an item; and the messages by state, of which a part is asked for."""
 
     find: str = Field(default="", max_length=60)
     state: Literal["", "waiting", "answered", "refused", "given_up"] = ""
+    start: int = Field(default=0, ge=0, le=100_000)
+    most: int = Field(default=LIST, ge=1, le=LIST)
 
 
 class MessagePath(Body):
@@ -201,7 +203,8 @@ def host(path: ById, query: HostQuery) -> HostView:
         row = world_row(conn, path.id)
     parts.worlds.keep_settled(path.id)
     with parts.database.transaction() as conn:
-        told = [_told_view(e) for e in _told(conn, row)]
+        until = query.start + query.most
+        told = [_told_view(e) for e in _told(conn, row, until)]
         with parts.worlds.reading(conn, path.id) as w:
             state, site = w.state, w.settings.site
             partners = w.ground.partners
@@ -224,11 +227,11 @@ def host(path: ById, query: HostQuery) -> HostView:
                     )
                 )  # fmt: skip
             every = list(state.messages.values())
-            settled, left = _settled_messages(w, MessageState(query.state) if query.state else None)
+            settled, left = _settled_messages(w, MessageState(query.state) if query.state else None, until)
             wanted: list[Message | MessageView] = [*every, *told]
             wanted = [*settled, *(m for m in wanted if not query.state or m.state == query.state)]
             wanted.sort(key=lambda m: m.seq, reverse=True)
-            shown = [m if isinstance(m, MessageView) else _message_view(m) for m in wanted[:LIST]]
+            shown = [m if isinstance(m, MessageView) else _message_view(m) for m in wanted[query.start : until]]
             back = sum(m.state in (MessageState.REFUSED, MessageState.GIVEN_UP) for m in every)
             return HostView(
                 world=row.id, kind=row.kind, seq=state.seq, clock=state.clock, time_zone=w.ground.sites[site].time_zone,
@@ -242,12 +245,12 @@ def _words(w: Loaded, order: Order) -> list[str]:
     return [order.number.lower(), (partner.name if partner else "").lower(), *(x.item.lower() for x in order.lines)]
 
 
-def _settled_messages(w: Loaded, state: MessageState | None) -> tuple[list[Message], int]:
+def _settled_messages(w: Loaded, state: MessageState | None, most: int) -> tuple[list[Message], int]:
     """The latest messages of which nothing is due any more, and how many there are."""
     word = WORD[state] if state else ""
     if state and state not in (MessageState.ANSWERED, MessageState.REFUSED):
         return [], 0
-    refs, total = w.past.found([DocKind.MESSAGE], LIST, word=word)
+    refs, total = w.past.found([DocKind.MESSAGE], most, word=word)
     return [w.state.messages[MessageNo(r.number)] for r in refs], total
 
 
@@ -259,9 +262,9 @@ def _message_view(m: Message) -> MessageView:
     )  # fmt: skip
 
 
-def _told(conn: db.Conn, row: WorldRow) -> list[ev.Entry]:
+def _told(conn: db.Conn, row: WorldRow, most: int = LIST) -> list[ev.Entry]:
     """What a real host told, the latest first."""
-    return [read_entry(orjson.loads(b.body)) for b in db.rows(conn, EntryBody, "entries_told", world=row.id, most=LIST)]
+    return [read_entry(orjson.loads(b.body)) for b in db.rows(conn, EntryBody, "entries_told", world=row.id, most=most)]
 
 
 def _told_view(entry: ev.Entry) -> MessageView:

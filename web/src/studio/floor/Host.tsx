@@ -6,7 +6,9 @@ import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
+import { useRows } from '../parts/Grid'
 import { Skeleton } from '../parts/Skeleton'
+import { MessageLog } from './MessageLog'
 import { KINDS, OrderForm } from '../ground/OrderForm'
 import { NewRun, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry, Pick, Tick } from '../parts/controls'
@@ -14,17 +16,12 @@ import { Entry, Pick, Tick } from '../parts/controls'
 type Act = Shape['CommandBody']['act']
 type View = Shape['HostView']
 const FEW = 6
-const STATES = {
-  waiting: ['◌', 'info', 'waits'],
-  answered: ['●', 'holds', 'accepted'],
-  refused: ['✕', 'fails', 'refused'],
-  given_up: ['✕', 'fails', 'given up'],
-} as const
 
 /** The host: its orders beside what the floor knows, the messages between them, and how it behaves. */
 export default function Host({ me }: { me: Shape['Me'] }) {
-  const at = useWorld('newest')
-  const world = at.world?.id ?? ''
+  const of = useWorld('newest')
+  const at = useRows('messages')
+  const world = of.world?.id ?? ''
   const [find, setFind] = useState('')
   const [state, setState] = useState<View['messages'][number]['state'] | ''>('')
   const [kind, setKind] = useState<(typeof KINDS)[number][0]>('purchase')
@@ -32,16 +29,20 @@ export default function Host({ me }: { me: Shape['Me'] }) {
   const [picked, setPicked] = useState('')
   const office = useOffice(world)
   const host = useQuery({
-    queryKey: ['world', world, 'host', find, state],
-    enabled: !!world,
+    queryKey: ['world', world, 'host', find, state, at.page],
+    enabled: !!world && at.ready,
     placeholderData: (before) => before,
     queryFn: () =>
-      got(client.GET('/api/worlds/{id}/host', { params: { path: { id: world }, query: { find, state } } })),
+      got(
+        client.GET('/api/worlds/{id}/host', {
+          params: { path: { id: world }, query: { find, state, start: at.query.start, most: at.query.most } },
+        }),
+      ),
   })
   const h = host.data
   const may = h?.kind === 'live' ? me.rights.includes('office') : me.rights.includes('rehearse')
   const act = (what: Act) => office.mutate(what)
-  const shown = h?.messages.find((m) => m.number === picked) ?? h?.messages[0]
+  const shown = h?.messages.find((m) => `${m.number} ${m.seq}` === picked) ?? h?.messages[0]
   return (
     <div className="page">
       <main className="main">
@@ -51,8 +52,8 @@ export default function Host({ me }: { me: Shape['Me'] }) {
           message.
         </p>
         <div className="form">
-          <WorldPicker {...at} />
-          {me.rights.includes('rehearse') && <NewRun name="Orders tried" begun={at.choose} />}
+          <WorldPicker {...of} />
+          {me.rights.includes('rehearse') && <NewRun name="Orders tried" begun={of.choose} />}
           <Entry
             aria-label="Find an order"
             placeholder="order, partner or item"
@@ -81,7 +82,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
           )}
         </div>
         {host.error && <p className="empty">{host.error.message}</p>}
-        {!world && at.worlds.length === 0 && (
+        {!world && of.worlds.length === 0 && (
           <p className="empty">No run has begun yet, so there is no floor the host could talk to. Begin a run.</p>
         )}
         {!h ? world && <Skeleton /> : <OrdersInHost h={h} may={may && !h.host.outside} act={act} change={setForm} />}
@@ -92,7 +93,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
               <Pick
                 aria-label="Messages in which state"
                 value={state}
-                onChange={(e) => setState(e.target.value as typeof state)}
+                onChange={(e) => (setState(e.target.value as typeof state), at.setPage(0))}
               >
                 <option value="">all</option>
                 <option value="waiting">that wait</option>
@@ -101,9 +102,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                 <option value="given_up">given up</option>
               </Pick>
               <span className="quiet">
-                {h.messages.length < h.messages_total
-                  ? `latest ${h.messages.length} of ${h.messages_total}`
-                  : `${h.messages_total} in all`}
+                {`${h.messages_total} in all`}
                 {h.waiting > 0 && `, ${h.waiting} on their way`}
               </span>
               {may && h.came_back > 0 && (
@@ -119,7 +118,15 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                 </Button>
               )}
             </div>
-            <MessageLog h={h} picked={shown?.number ?? ''} pick={setPicked} may={may} act={act} world={world} />
+            <MessageLog
+              h={h}
+              at={at}
+              picked={shown ? `${shown.number} ${shown.seq}` : ''}
+              pick={setPicked}
+              may={may}
+              act={act}
+              world={world}
+            />
           </>
         )}
       </main>
@@ -201,7 +208,7 @@ function OrdersInHost({
               </td>
               <td>
                 {may && !o.cancelled && (
-                  <div className="acts-row" style={{ marginTop: 0, flexWrap: 'nowrap', gap: 10 }}>
+                  <div className="acts-row" style={{ marginTop: 0, gap: '2px 10px', minWidth: 120 }}>
                     {!o.confirmed && (
                       <button className="link" onClick={() => act({ kind: 'confirm_order', order: o.order.number })}>
                         confirm
@@ -254,88 +261,6 @@ function OrdersInHost({
         </p>
       )}
     </>
-  )
-}
-
-function MessageLog({
-  h,
-  picked,
-  pick,
-  may,
-  act,
-  world,
-}: {
-  h: View
-  picked: string
-  pick: (n: string) => void
-  may: boolean
-  act: (a: Act) => void
-  world: string
-}) {
-  if (!h.messages.length)
-    return <p className="empty">No message has gone between host and floor yet. Confirm an order, and one does.</p>
-  return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Message</th>
-          <th>What</th>
-          <th>About</th>
-          <th>State</th>
-          <th>Sent</th>
-          <th>
-            <span className="sr">Acts</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {h.messages.map((m) => {
-          const [sign, mark, word] = STATES[m.state]
-          return (
-            <tr key={`${m.number} ${m.seq}`} className={m.number === picked ? 'picked' : ''}>
-              <td>
-                <button className="link mono" onClick={() => pick(m.number)}>
-                  {m.number}
-                </button>
-              </td>
-              <td>
-                {m.called} <span className="quiet">{m.way}</span>
-              </td>
-              <td>
-                <Link className="link mono" to={`/documents?world=${world}&doc=${m.subject}`}>
-                  {m.subject}
-                </Link>
-              </td>
-              <td style={{ maxWidth: 250 }}>
-                <span className={`mark ${mark}`}>
-                  {sign} {word}
-                </span>
-                {m.state === 'waiting' && m.due && (
-                  <span className="quiet">
-                    {' '}
-                    {m.tries > 0 ? `try ${m.tries + 1}` : 'due'} {when(m.due, h.time_zone, true).slice(-8)}
-                  </span>
-                )}
-                {m.heard_again > 0 && <span className="quiet"> came again, no effect</span>}
-                {m.says && (
-                  <div className="quiet">
-                    <Told text={m.says} />
-                  </div>
-                )}
-              </td>
-              <td className="mono">{m.sent && when(m.sent, h.time_zone, true).slice(-8)}</td>
-              <td>
-                {may && m.state !== 'answered' && !(h.host.outside && m.way === 'to the floor') && (
-                  <button className="link" onClick={() => act({ kind: 'repeat_message', message: m.number })}>
-                    repeat
-                  </button>
-                )}
-              </td>
-            </tr>
-          )
-        })}
-      </tbody>
-    </table>
   )
 }
 
