@@ -9,7 +9,7 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import chapters, grounds, handsets, house, maps, measures, streams
+from tests.bench import cartons, chapters, grounds, handsets, house, maps, measures, streams
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -26,6 +26,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "messages": grounds.messages,
     "map": maps.maps,
     "chapters": chapters.chapters,
+    "cartons": cartons.cartons,
 }
 
 

@@ -1,0 +1,1 @@
+"""Which cartons goods go into, and where in them."""
