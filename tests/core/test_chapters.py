@@ -15,7 +15,7 @@ from mindful_crate.core.proving.findings import findings
 from mindful_crate.core.rulebook.adding import at, first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Add, Chapter, Draw, Row, Section
-from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw
+from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw, where
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.differences import differences
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
@@ -205,7 +205,7 @@ def test_the_map_of_stations_is_what_plans_and_rules_say(book: Rulebook, ground:
     for graph in graphs:
         ids = {n.id for n in graph.nodes}
         assert {e.target for e in graph.edges} == ids - {"door"} and {e.source for e in graph.edges} <= ids
-        assert all(at(to_plain(book), n.path) for n in graph.nodes if n.path)
+        assert all(at(to_plain(book), n.path) and n.link == where(n.path, book)[1] for n in graph.nodes if n.path)
 
 
 def test_the_map_names_the_rules_that_put_goods_there(rulebook: Rulebook, ground: Ground) -> None:

@@ -68,6 +68,8 @@ def test_small_cases_read_by_eye() -> None:
     mast = Thing("MAST", 2_000, 60, 60, 3 * KG)
     found = suggest([mast, cup], KINDS)
     assert found.homeless == (0,) and [p.thing for c in found.cartons for p in c.things] == [1]
+    sheet = Thing("SHEET", 200, 150, 0)  # nobody has measured how thick it is
+    assert [len(c.things) for c in suggest([sheet, sheet], KINDS).cartons] == [2]
     glass = Thing("GLASS", 200, 150, 50, KG, upright=True, fragile=True)
     stacked = suggest([glass, glass], KINDS)
     assert faults([glass, glass], stacked) == [] and suggest([], KINDS) == Suggestion((), (), True)

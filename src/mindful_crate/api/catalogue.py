@@ -41,7 +41,6 @@ TableName = Literal[
     "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
-PAGE = 200
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 

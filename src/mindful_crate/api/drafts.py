@@ -243,7 +243,7 @@ def drafts() -> DraftList:
     heads = [
         DraftHead(
             id=d.id, name=d.name, site=d.site, version=d.version, says=d.says,
-            differs_from_force=(now := force[d.site]) is None or now.rulebook != d.rulebook,
+            differs_from_force=(now := force[d.site]) is None or not now.is_of(d),
         )
         for d in found
     ]  # fmt: skip
@@ -258,7 +258,6 @@ def copy_draft(body: NewDraft) -> MadeDraft:
         seen_draft(conn, body.of)
         if body.to:
             check_site(body.to)
-            wired(current_app).drafts.lost_at(conn, seen_draft(conn, body.of), body.to)
         return MadeDraft(id=wired(current_app).drafts.copy(conn, body.of, body.name, person().id, body.to))
 
 
@@ -571,6 +570,6 @@ def _standing(conn: db.Conn, found: Draft) -> dict[str, Any]:
     return {
         "version": row.version, "rulebook": row.rulebook, "can_undo": row.cursor > 1, "can_redo": row.cursor < row.last_step,
         "says": row.says, "in_force": force.no if force else None,
-        "differs_from_force": force is None or force.rulebook != row.rulebook, "general": row.general,
+        "differs_from_force": force is None or not force.is_of(row), "general": row.general,
         "findings": by_chapter(found_), "stops": by_chapter([f for f in found_ if f.severity.value == "blocks"]),
     }  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any, Literal, TypeVar
 
@@ -11,6 +12,8 @@ from mindful_crate.api.wiring import Body
 from mindful_crate.core.problem import Refusal
 
 R = TypeVar("R")
+NUMBER = re.compile(r"-?\d[\d,]*(\.\d+)?")
+"""What is sorted by size; a code like `1E5` or `NAN` is none."""
 
 
 class PageQuery(Body):
@@ -70,7 +73,6 @@ def _holds(op: str, cell: str, says: str) -> bool:
 def _rank(cell: Any) -> tuple[int, float, str]:
     """Numbers by size before words by letter; empty cells come first."""
     text = "" if cell is None else str(cell)
-    try:
+    if NUMBER.fullmatch(text):
         return 1, float(text.replace(",", "")), ""
-    except ValueError:
-        return (2 if text else 0), 0.0, text.lower()
+    return (2 if text else 0), 0.0, text.lower()

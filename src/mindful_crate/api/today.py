@@ -129,7 +129,7 @@ def _of_draft(conn: db.Conn, found: Draft, id_: str) -> Figure:
         case "differs":
             rows = db.rows(conn, DraftRow, "drafts", sites=person().row.sites)
             force = {d.site: drafts.in_force(conn, d.site) for d in rows}
-            other = [f"{d.site} {d.name}" for d in rows if (f := force[d.site]) is None or f.rulebook != d.rulebook]
+            other = [f"{d.site} {d.name}" for d in rows if (f := force[d.site]) is None or not f.is_of(d)]
             return Figure(len(other), ", ".join(other[:3]) + "." if other else "All are in force.", "/drafts")
         case _:
             now = drafts.general(conn).no

@@ -229,7 +229,7 @@ def begin_live(path: ById, body: VersionBody) -> WorldView:
             says = f"Site `{site}` has a live floor already: {there.name}, begun on {there.made_at:%d %B %Y}."
             raise Refusal("live_there", says)
         force = parts.drafts.in_force(conn, site)
-        if force is None or force.rulebook != draft.row.rulebook:
+        if force is None or not force.is_of(draft.row):
             parts.drafts.put_in_force(conn, path.id, body.version, person().id)
         ground = parts.worlds.ground(conn, draft.row.opening)
         refuse_unusable(draft.rulebook, ground, site)  # what is in force may stand on another ground than this draft

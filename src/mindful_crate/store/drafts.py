@@ -99,10 +99,10 @@ class Drafts:
         draft = self.get(conn, id_)
         row, here, there = draft.row, SiteCode(draft.row.site), SiteCode(to or draft.row.site)
         made = f"d-{db.value(conn, 'next_draft')}"
-        ground = db.row(conn, GroundRow, "ground") if there != here else None
+        opening = self._ground_of(conn, there) if there != here else row.opening
         _, own = layers.taken_apart(draft.rulebook)
         self.create(
-            conn, id_=made, name=self.named(conn, name, there), site=there, opening=ground.opening if ground else row.opening,
+            conn, id_=made, name=self.named(conn, name, there), site=there, opening=opening,
             rulebook=layers.at_another_site(own, here, there), by=by, parent=row.parent if there == here else None,
             says=f"Begun as a copy of {row.name}" + (f" of {here}." if there != here else "."),
         )  # fmt: skip
@@ -110,18 +110,23 @@ class Drafts:
 
     def lost_at(self, conn: db.Conn, draft: Draft, to: str) -> list[Finding]:
         """What a copy of a draft for another site would lack there and does not lack here."""
-        ground = db.row(conn, GroundRow, "ground")
         here, there = SiteCode(draft.row.site), SiteCode(to)
-        if ground is None or there not in self.worlds.ground(conn, ground.opening).sites:
-            raise Refusal("unknown_site", f"There is no site `{to}`.", "to")
+        ground = self.worlds.ground(conn, self._ground_of(conn, there))
         _, own = layers.taken_apart(draft.rulebook)
         book = layers.merged(self.general(conn).rulebook, layers.at_another_site(own, here, there))
         known = {(f.place, f.says) for f in self.found(conn, draft)}
         return [
             f
-            for f in findings(book, self.worlds.ground(conn, ground.opening), there)
+            for f in findings(book, ground, there)
             if (f.place, f.says) not in known and f.code.startswith(OF_THE_SITE)
         ]
+
+    def _ground_of(self, conn: db.Conn, site: SiteCode) -> str:
+        """The ground as it stands, by its hash; refused when it has no such site."""
+        row = db.row(conn, GroundRow, "ground")
+        if row is None or site not in self.worlds.ground(conn, row.opening).sites:
+            raise Refusal("unknown_site", f"There is no site `{site}`.", "to")
+        return row.opening
 
     def named(self, conn: db.Conn, name: str, site: str, but: str = "") -> str:
         """A name for a draft of a site; refused when it is none, or another one has it."""
@@ -153,6 +158,9 @@ class Drafts:
         row = db.row(conn, DraftRow, "draft", id=id_)
         if row is None:
             raise Refusal("unknown_draft", "There is no such draft; it may have been removed.")
+        return self._draft(conn, row)
+
+    def _draft(self, conn: db.Conn, row: DraftRow) -> Draft:
         return Draft(row, self._whole(conn, row.own, row.general, row.site))
 
     def _whole(self, conn: db.Conn, own: str, general: int, site: str) -> Rulebook:
@@ -259,7 +267,7 @@ class Drafts:
         if row.site not in ground.sites:
             return []
         after = findings(self._whole(conn, row.own, no, row.site), ground, SiteCode(row.site))
-        return newly_missing(self.found(conn, self.get(conn, row.id)), after)
+        return newly_missing(self.found(conn, self._draft(conn, row)), after)
 
     def _go_along(self, conn: db.Conn, row: DraftRow, no: int) -> None:
         whole = self.worlds.keep_rulebook(conn, self._whole(conn, row.own, no, row.site))
@@ -334,7 +342,7 @@ class Drafts:
     def rulebooks(self, conn: db.Conn) -> list[Rulebook]:
         """The rulebooks of all drafts as they stand."""
         found = db.rows(conn, DraftRow, "drafts", sites=self.sites(conn))
-        return [self._whole(conn, row.own, row.general, row.site) for row in found]
+        return [self._draft(conn, row).rulebook for row in found]
 
     def sites(self, conn: db.Conn) -> list[str]:
         """The sites that drafts are for."""

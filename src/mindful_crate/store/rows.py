@@ -104,6 +104,10 @@ class RevisionRow:
     made_by: str
     made_at: datetime
 
+    def is_of(self, draft: DraftRow) -> bool:
+        """Does a draft say the same?"""
+        return self.rulebook == draft.rulebook
+
 
 @dataclass(frozen=True, slots=True)
 class GroundRow:

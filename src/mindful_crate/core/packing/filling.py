@@ -23,7 +23,7 @@ Lying = tuple[int, int, int, int, int, int, int]
 ORDERS: tuple[Callable[[Thing], tuple[int, ...]], ...] = (
     lambda t: (t.fragile, -t.volume, -max(t.size)),
     lambda t: (t.fragile, -max(t.size), -t.volume),
-    lambda t: (t.fragile, -(t.volume // min(t.size)), -t.volume),
+    lambda t: (t.fragile, -(t.volume // max(1, min(t.size))), -t.volume),
     lambda t: (t.fragile, -min(t.size), -t.volume),
 )
 """Which thing comes first: the largest, longest, widest or thickest; fragile ones last, since nothing may stand on them."""

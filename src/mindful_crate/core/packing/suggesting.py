@@ -78,7 +78,9 @@ class _Packing:
                 cartons.append(single)
                 break
             tried = [first] if first is not None and not cartons else list(reversed(self.kinds))
-            fullest, over = max((self._filled(k, left) for k in tried), key=lambda found: found[0].used)
+            fullest, over = max(
+                (self._filled(k, left) for k in tried), key=lambda found: (found[0].used, len(found[0].lying))
+            )
             if not fullest.lying:
                 return None
             cartons.append(fullest)

@@ -29,12 +29,9 @@ class Shown:
 
     order: OrderNo
     shown: bool
+    waiting: int
+    """How many of its lines are open."""
     agrees: tuple[Agrees, ...]
-
-    @property
-    def open(self) -> bool:
-        """Are lines of it open? Said before the two things that the rulebook decides."""
-        return self.agrees[-3].holds
 
     @property
     def says(self) -> str:
@@ -78,7 +75,7 @@ def _receives(state: State, rulebook: Rulebook) -> Agrees:
 def _shown(state: State, order: Order, planned: Agrees, receives: Agrees) -> Shown:
     waiting = state.lines_open(order)
     agrees = (_confirmed(state, order), *_held_up(state, order), _open(waiting), planned, receives)
-    return Shown(order.number, all(a.holds for a in agrees), agrees)
+    return Shown(order.number, all(a.holds for a in agrees), waiting, agrees)
 
 
 KNOWN = Agrees(True, "Confirmed in the host, and the floor knows.")

@@ -40,7 +40,7 @@ def _tasks(state: State, book: Rulebook) -> Iterator[str]:
 
 
 def _handsets(state: State, book: Rulebook) -> Iterator[str]:
-    for dialogue in state.dialogues.values():
+    for dialogue in sorted(state.dialogues.values(), key=lambda d: d.device or ""):
         if dialogue.open and book.flow(dialogue.flow) is None:
             yield f"`{dialogue.device}` is in a flow that is gone: @{dialogue.person} can only leave it."
 

@@ -32,6 +32,7 @@ Counts = Callable[[State, Rulebook, date], Figure]
 
 def _few(codes: list[str], most: int = 3) -> str:
     """The first of some codes, and how many more there are."""
+    codes = sorted(codes)
     shown = ", ".join(f"`{c}`" for c in codes[:most])
     return f"{shown} and {len(codes) - most:,} more" if len(codes) > most else shown
 
@@ -100,7 +101,7 @@ def to_receive(state: State, book: Rulebook, today: date) -> Figure:
 
 def kept_away(state: State, book: Rulebook, today: date) -> Figure:
     """Orders the floor knows, with lines open, which no handset shows."""
-    found = [s for s in orders_shown(state, book) if not s.shown and state.is_confirmed(s.order) and s.open]
+    found = [s for s in orders_shown(state, book) if not s.shown and state.is_confirmed(s.order) and s.waiting]
     says = f"`{found[0].order}`: {found[0].says}" if found else "What the host confirmed is on a handset."
     return Figure(len(found), says, "/orders", "stops" if found else "holds")
 
@@ -124,7 +125,7 @@ def unconfirmed(state: State, book: Rulebook, today: date) -> Figure:
         str(o.number) for o in state.all_orders()
         if o.site == site and o.inbound and not state.is_confirmed(o.number) and not state.is_cancelled(o.number)
     ]  # fmt: skip
-    return Figure(len(found), f"{_few(sorted(found))}." if found else "None waits.", "/host")
+    return Figure(len(found), f"{_few(found)}." if found else "None waits.", "/host")
 
 
 def open_for_editing(state: State, book: Rulebook, today: date) -> Figure:
@@ -137,7 +138,7 @@ def open_for_editing(state: State, book: Rulebook, today: date) -> Figure:
 def handsets(state: State, book: Rulebook, today: date) -> Figure:
     """Handsets in the middle of a flow."""
     found = [d for d in state.dialogues.values() if d.open]
-    who = any_of(dict.fromkeys(f"@{d.person}" for d in found))
+    who = any_of(sorted({f"@{d.person}" for d in found}))
     return Figure(
         len(found), f"In the hands of {who}." if who else "No handset is in the middle of something.", "/floor"
     )
@@ -158,7 +159,7 @@ def past_date(state: State, book: Rulebook, today: date) -> Figure:
         (str(code or (plate and plate.number)), goods) for code, plate, goods in state.stock()
         if goods.expiry and goods.expiry < today and goods.status is Status.AVAILABLE
     ]  # fmt: skip
-    says = f"{_few(sorted(dict.fromkeys(c for c, _ in found)))}: may still be taken." if found else "None."
+    says = f"{_few(list(dict.fromkeys(c for c, _ in found)))}: may still be taken." if found else "None."
     return Figure(len(found), says, "/stock", "stops" if found else "holds")
 
 

@@ -96,14 +96,15 @@ class Matrix:
 
 @record
 class Node:
-    """A place or a step that goods come to, and by what. ``path`` is where it is decided; ``on`` says whether they come there
-    at all."""
+    """A place or a step that goods come to, and by what. ``path`` is where it is decided, ``link`` where that is shown; ``on`` says
+    whether they come there at all."""
 
     id: str
     title: str
     code: str = ""
     says: str = ""
     path: str = ""
+    link: str = ""
     on: bool = True
 
 

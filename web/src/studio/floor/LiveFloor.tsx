@@ -1,6 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
 import { Link, Navigate } from 'react-router'
-import { client, got } from '../../shared/client'
 import { useDraft, useGroundHead } from '../parts/data'
 import { Skeleton } from '../parts/Skeleton'
 
@@ -8,14 +6,13 @@ import { Skeleton } from '../parts/Skeleton'
 export default function LiveFloor() {
   const draft = useDraft()
   const ground = useGroundHead()
-  const found = useQuery({ queryKey: ['drafts'], queryFn: () => got(client.GET('/api/drafts')) })
   const site = ground.data?.sites.find((s) => s.code === draft.data?.site)
   if (site?.live) return <Navigate to={`/desk/${site.live}`} replace />
   return (
     <div className="page wide">
       <main className="main">
         <h1>Live floor</h1>
-        {!found.data || !ground.data || !draft.data ? (
+        {!ground.data || !draft.data ? (
           <Skeleton />
         ) : (
           <p className="empty">

@@ -123,7 +123,6 @@ export function Grid<R extends GridValidRowModel>({
         hideFooter={total <= PAGE}
         hideFooterSelectedRowCount
         disableRowSelectionOnClick
-        disableColumnSelector={false}
         showToolbar
         disableColumnMenu
         getRowClassName={(row) => (row.id === picked ? 'picked' : '')}

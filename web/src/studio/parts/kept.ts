@@ -27,7 +27,8 @@ export function useKept<T>(name: string, first: T): [T | undefined, (value: T | 
     if (due.current) clearTimeout(due.current.timer)
     const send = () => {
       due.current = null
-      void client.PUT('/api/me/kept/{name}', { params: { path: { name } }, body: { value } })
+      // should it not get through, it is as it was on the next machine; nothing else hangs on it
+      client.PUT('/api/me/kept/{name}', { params: { path: { name } }, body: { value } }).catch(() => undefined)
     }
     due.current = { timer: setTimeout(send, WAIT_MS), send }
   }

@@ -246,11 +246,13 @@ function AtWork({ draft, floor }: { draft: string; floor: string }) {
     queryKey: ['world', floor, 'hands', draft],
     queryFn: () => got(client.GET('/api/drafts/{id}/floor', { params: { path: { id: draft } } })),
   })
-  const hands = now.data?.floor?.world === floor ? now.data.floor.hands : []
+  const known = now.data?.floor?.world === floor // else the draft in hand is of another site
+  const hands = known ? (now.data?.floor?.hands ?? []) : []
   return (
     <>
       <h2>Handsets at work</h2>
-      {hands.length === 0 && <p className="quiet">No handset is in the middle of something.</p>}
+      {known && hands.length === 0 && <p className="quiet">No handset is in the middle of something.</p>}
+      {now.data && !known && <p className="quiet">Work on a draft of this site to see who is at work.</p>}
       {hands.map((h) => (
         <p key={h.device}>
           <span className="code">{h.device}</span> <Told text={`@${h.person}`} />: {h.flow}

@@ -11,14 +11,7 @@ const AROUND = 24
 const WIDEST = 170
 const GAP = { ranksep: 40, nodesep: 10 }
 
-type Drawn = Node<Shape['Node'] & { to: string; here: boolean }, 'station'>
-
-/** Where a part of the rulebook is shown. */
-const pageOf = (path: string) => {
-  const steps = path.split('/')
-  if (!path) return ''
-  return steps[0] === 'bin_rules' ? `/bin-rules${steps[3] ? `/${steps[3]}` : ''}` : `/steps/${steps[1] ?? ''}`
-}
+type Drawn = Node<Shape['Node'] & { here: boolean }, 'station'>
 
 /** The way of goods, left to right; each station leads to the sentence that decides it. */
 export default function StationMap({ graph, here }: { graph: Shape['Graph']; here: string }) {
@@ -61,7 +54,7 @@ function Station({ data }: NodeProps<Drawn>) {
   return (
     <div className={`station${data.on ? '' : ' off'}${data.here ? ' here' : ''}`}>
       <Handle type="target" position={Position.Left} />
-      {data.to ? <Link to={data.to}>{inner}</Link> : <div>{inner}</div>}
+      {data.link ? <Link to={`/${data.link}`}>{inner}</Link> : <div>{inner}</div>}
       <Handle type="source" position={Position.Right} />
     </div>
   )
@@ -82,7 +75,7 @@ function laidOut(graph: Shape['Graph'], here: string) {
   const nodes = graph.nodes.map((n, i): Drawn => {
     const { x = 0, y = 0 } = at[i] ?? {}
     const width = widths.get(x) ?? 0
-    const data = { ...n, to: pageOf(n.path), here: here !== '' && n.path.endsWith(`/${here}`) }
+    const data = { ...n, here: here !== '' && n.path.endsWith(`/${here}`) }
     return { id: n.id, type: 'station', position: { x: x - width / 2, y: y - HIGH / 2 }, width, height: HIGH, data }
   })
   const edges = graph.edges.map((e): Edge => ({

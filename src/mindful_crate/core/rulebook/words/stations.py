@@ -22,10 +22,18 @@ def stations(what: Draw) -> tuple[Section, ...]:
     if any(p.put_away.on for p in plans):
         _rules(what, nodes, by)
     said = {target: _listed(says) for (_, target), says in by.items() if says}
-    drawn = tuple(evolve(n, says=said.get(n.id, n.says)) for n in nodes.values())
+    drawn = tuple(evolve(n, says=said.get(n.id, n.says), link=_link(n.path)) for n in nodes.values())
     edges = tuple(Edge(source, target, nodes[target].on) for source, target in by)
     lead = "Where goods go by this draft. A station leads to what decides it."
     return (Section("map", "graph", lead=lead, graph=Graph(drawn, edges)),)
+
+
+def _link(path: str) -> str:
+    """Where what decides a station is shown, as the chapters say it."""
+    steps = path.split("/")
+    if steps[0] == "bin_rules":
+        return "/".join(["bin-rules", *steps[3:4]])
+    return f"steps/{steps[1]}" if path else ""
 
 
 def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
