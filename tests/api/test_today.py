@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from mindful_crate.api.paging import PageQuery, page_of
 from mindful_crate.core.proving.today import FIRST, FLOOR, PROOF
 from tests.api.conftest import Api
 
@@ -114,3 +115,11 @@ def test_messages_and_documents_a_part_at_a_time(ines: Api) -> None:
         parts = [ines.get(f"/api/worlds/{world}/{path}", start=n, most=2, **asked).json for n in range(0, count, 2)]
         assert [row for part in parts for row in part[name]] == whole[name]
         assert {part[total] for part in parts} == {count}
+
+
+def test_numbers_sort_by_size_and_codes_as_codes() -> None:
+    """What only reads like a number is none; empty cells come first, and last when it is turned round."""
+    rows = ["NAN", "10", "1E5", "", "9", "1,000", "-3"]
+    query = PageQuery(sort="code")
+    assert page_of(rows, ("code",), lambda row: (row,), query) == (["", "-3", "9", "10", "1,000", "1E5", "NAN"], 7)
+    assert page_of(rows, ("code",), lambda row: (row,), PageQuery(sort="code", down=True))[0][-1] == ""
