@@ -219,3 +219,10 @@ def test_a_row_is_changed_in_a_form_that_keeps_what_was_typed(page: Page) -> Non
     expect(dialog).to_have_count(0)
     page.get_by_role("button", name="ROPE-12").click()
     expect(page.get_by_role("dialog").get_by_label("weight kg 2")).to_have_value("19.5")
+    dialog.get_by_label("name", exact=True).fill("Braided rope 12 mm, white")
+    with page.expect_request("**/api/ground/rows") as sent:
+        dialog.get_by_role("button", name="Keep").click()
+    assert [s["table"] for s in sent.value.post_data_json["sheets"]] == ["items"], "units nobody touched are not sent"
+    expect(dialog).to_have_count(0)
+    page.get_by_role("button", name="ROPE-12").click()
+    expect(dialog.get_by_label("weight kg 2")).to_have_value("19.5")

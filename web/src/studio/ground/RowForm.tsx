@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { useEffect, useMemo } from 'react'
 import { useFieldArray, useForm, type UseFormRegisterReturn } from 'react-hook-form'
 
 import { client, got, type Shape } from '../../shared/client'
@@ -9,6 +9,8 @@ import { useGroundChange } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
 import { Cells, Name, PARTS, View, words } from './Tables'
 import { Entry, Pick } from '../parts/controls'
+
+const MOST_PARTS = 200
 
 /** One row as its columns, with its parts below; what is wrong is said beside it and nothing is lost. */
 export function RowForm({
@@ -53,25 +55,34 @@ export function RowForm({
         client.GET('/api/ground/tables/{table}', {
           params: {
             path: { table: part?.table ?? 'units' },
-            query: { site: part?.table === 'order_lines' ? site : '', find: row?.[code] ?? '\u0001', most: 200 },
+            query: {
+              site: part?.table === 'order_lines' ? site : '',
+              column: part?.owner,
+              op: 'is',
+              value: row?.[code] ?? '\u0001', // of a new row there are none yet
+              most: MOST_PARTS,
+            },
           },
         }),
       ),
   })
-  const known = there.data
+  const found = there.data
+  const known = useMemo(
+    () =>
+      (found?.rows ?? []).map((r) => Object.fromEntries(found?.columns.map((c, n) => [c, r[n] ?? '']) ?? []) as Cells),
+    [found],
+  )
+  const tooMany = (found?.total ?? 0) > known.length
   useEffect(() => {
     // the parts come after the row: they are put in as they are, and count as nothing that was written
-    if (!part || !known || !row) return
-    const parts = known.rows
-      .map((r) => Object.fromEntries(known.columns.map((c, n) => [c, r[n] ?? ''])) as Cells)
-      .filter((r) => r[part.owner] === row[code])
-    reset((now) => ({ ...now, parts }), { keepDirtyValues: true })
-  }, [part, known, row, code, reset])
+    if (known.length) reset((now) => ({ ...now, parts: known }), { keepDirtyValues: true })
+  }, [known, reset])
   const keep = useMutation({
     mutationFn: ({ cells, parts }: { cells: Cells; parts: Cells[] }) => {
       const whole = row ? { ...cells, [code]: row[code] ?? '' } : cells
       const sheets: Shape['SheetBody'][] = [{ table, rows: [whole] }]
-      if (part && known)
+      // what is sent replaces all parts there are: so they are sent only when somebody changed them, and saw them all
+      if (part && found && !tooMany && JSON.stringify(parts) !== JSON.stringify(known))
         sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: whole[code] ?? '' })) })
       return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, alter: null, gone: {} } }))
     },
@@ -114,7 +125,10 @@ export function RowForm({
             />
           ))}
         </div>
-        {part && there.data && (
+        {part && tooMany && (
+          <p className="quiet">It has {found?.total.toLocaleString()} of them, too many for a form: bring a file in.</p>
+        )}
+        {part && there.data && !tooMany && (
           <>
             <h3>{part.says}</h3>
             <div className="scroll">
