@@ -105,6 +105,8 @@ LAYERS: dict[str, set[str]] = {
     "catalog": set(),
     "rulebook": {"catalog"},
     "walking": {"catalog"},
+    "packing": {"catalog"},
+    "releasing": {"catalog", "walking"},
     "placing": {"catalog", "rulebook", "walking"},
     "floor": {"catalog", "rulebook", "placing"},
     "scanning": {"catalog", "rulebook", "placing", "floor"},
@@ -113,7 +115,7 @@ LAYERS: dict[str, set[str]] = {
     "proving": {"catalog", "rulebook", "placing", "floor", "scanning", "work", "world"},
 }
 """Within the core, from what is to what is proved."""
-EVERYBODY = {"record", "plain", "problem", "trail"}
+EVERYBODY = {"chance", "record", "plain", "problem", "trail"}
 SHARED = {"making", "papers", "rows", "stamp"}
 """Modules of ``work`` that serve every matter."""
 ABOVE = {"handset", "matters", "table"}

@@ -17,7 +17,8 @@ from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.loads import opening_load
 from mindful_crate.core.plain import Misfit, canonical
-from mindful_crate.core.walking.distance import metres
+from mindful_crate.core.walking.distance import network_of
+from mindful_crate.demo.loader import SITE
 from tests.core import small
 
 
@@ -128,12 +129,9 @@ def test_bulk_counts_in_the_largest_units(ground: Ground) -> None:
 
 def test_the_way_leads_over_a_cross_aisle(ground: Ground) -> None:
     """Between aisles one walks to the nearer cross aisle; within one, straight along it."""
-    site = ground.sites["HQ"]  # type: ignore[index]
-    bins = ground.bins
-    same = metres(bins["B-01-01-1"], bins["B-01-20-1"], site)  # type: ignore[index]
-    over = metres(bins["B-01-20-1"], bins["B-02-20-1"], site)  # type: ignore[index]
-    assert same == 29  # 28.5 m
-    assert over == 4 + 2  # 4 m across, 1 m to the cross aisle at 40 m and 1 m back
+    network = network_of(ground, SITE)
+    assert network.metres("B-01-01-1", "B-01-20-1") == 29  # 28.5 m
+    assert network.metres("B-01-20-1", "B-02-20-1") == 4 + 2  # 4 m across, 1 m to the cross aisle at 40 m and 1 m back
 
 
 @given(small.stocks())

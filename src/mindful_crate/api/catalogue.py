@@ -38,7 +38,7 @@ from mindful_crate.store.rows import DraftRow, GroundRow, WorldRow
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
     "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "orders",
-    "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "series",
+    "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "ways", "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"

@@ -147,6 +147,11 @@ ABOUT = {
     "carriers": "Who fetches what goes out. `collects` are times of day joined by `;`, like `11:00;16:30`.",
     "carton_kinds": "Cartons goods are packed into: inside, weight of the empty one, and what it may hold.",
     "carts": "Carts of a site, with so many places for totes of a kind of plate.",
+    "ways": (
+        "What bins do not tell about walking. A cross aisle runs along `axis` at `at_mm`, from `from_mm` to `to_mm` if not over the"
+        " whole width; the others are about an `aisle` of a `zone`: walked one way, ending at its last bin, going through, or"
+        " blocked from here to there."
+    ),
     "series": "How documents are numbered; rehearsals have a series of their own.",
 }
 

@@ -39,7 +39,18 @@ from mindful_crate.core.catalog.ids import (
     SiteCode,
     ZoneCode,
 )
-from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone, ZonePurpose
+from mindful_crate.core.catalog.places import (
+    Axis,
+    Bin,
+    BinType,
+    Heading,
+    PlateKind,
+    Site,
+    Way,
+    WayKind,
+    Zone,
+    ZonePurpose,
+)
 from mindful_crate.core.catalog.stock import StockTable
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.problem import Problem
@@ -88,6 +99,7 @@ class Opening:
     carriers: tuple[Carrier, ...] = ()
     carton_kinds: tuple[CartonKind, ...] = ()
     carts: tuple[Cart, ...] = ()
+    ways: tuple[Way, ...] = ()
 
     def catalogue(self) -> bytes:
         """The canonical form of everything but the stock, table by table: of a table that did not change it is known."""
@@ -218,6 +230,10 @@ class Ground:
         """The site a bin belongs to."""
         return self.zones[self.bins[code].zone].site
 
+    def bins_at(self, site: SiteCode) -> Iterator[Bin]:
+        """All bins of a site, zone by zone."""
+        return (b for zone in self.zones_of_site.get(site, ()) for b in self.bins_by_zone[zone])
+
     def bins_of(self, purpose: ZonePurpose, site: SiteCode) -> Sequence[Bin]:
         """All bins of a site in zones of a purpose, in code order."""
         key = ("bins of", purpose, site)
@@ -312,6 +328,13 @@ def check_opening(o: Opening) -> list[Problem]:
         known(f"carts/{cart.code}", cart.tote_kind, kinds, "plate kind")
         if cart.totes < 1:
             report(f"carts/{cart.code}", "a cart has a place for one tote at least")
+    unique("ways", (w.code for w in o.ways))
+    for way in o.ways:
+        known(f"ways/{way.code}", way.site, sites, "site")
+        if known(f"ways/{way.code}", way.zone, zones, "zone") and way.zone and site_of[way.zone] != way.site:
+            report(f"ways/{way.code}", f"zone `{way.zone}` is at site `{site_of[way.zone]}`")
+        for says in _odd_way(way):
+            report(f"ways/{way.code}", says)
     by_code = {i.code: i for i in o.items}
     for order in o.orders:
         found.extend(check_order(order, sites, partners, by_code))
@@ -391,6 +414,38 @@ def check_order(
             yield Problem("bad_opening", f"item `{line.item}` has no unit `{line.unit}`", f"{place}/{line.no}")
         if line.quantity < 1:
             yield Problem("bad_opening", "the quantity must be above zero", f"{place}/{line.no}")
+
+
+_ALONG = {Axis.X: (Heading.EAST, Heading.WEST), Axis.Y: (Heading.NORTH, Heading.SOUTH)}
+
+
+def _odd_way(way: Way) -> Iterator[str]:
+    """What a fact about walking leaves out, or says that means nothing for its kind."""
+    is_cross = way.kind is WayKind.CROSS_AISLE or (way.kind is WayKind.BLOCKED and not way.aisle)
+    if is_cross:
+        if way.axis is None or way.at_mm is None:
+            yield "a cross aisle has an axis, x or y, and a place on the other one (`at_mm`)"
+        if way.zone or way.aisle:
+            yield "a cross aisle is of no zone and no aisle"
+        if way.axis and way.heading and way.heading not in _ALONG[way.axis]:
+            yield f"it runs along {way.axis.value}, so nobody walks it towards {way.heading.value}"
+    else:
+        if not way.aisle or way.zone is None:
+            yield "it names the zone and the aisle it is about"
+        if way.axis is not None or way.at_mm is not None:
+            yield "only cross aisles have an axis and a place: where an aisle lies, its bins say"
+        if (way.heading is None) != (way.kind is WayKind.BLOCKED):
+            yield (
+                "a blocked stretch has no heading" if way.heading
+                else "it says where to: the direction one walks, or the end that is meant"
+            )  # fmt: skip
+    spanned = way.kind in (WayKind.BLOCKED, WayKind.CROSS_AISLE)
+    if way.kind is WayKind.BLOCKED and (way.from_mm is None or way.to_mm is None):
+        yield "it says from where to where it is blocked"
+    if not spanned and (way.from_mm is not None or way.to_mm is not None):
+        yield "it is about a whole aisle and has no stretch"
+    if way.from_mm is not None and way.to_mm is not None and way.from_mm >= way.to_mm:
+        yield "it ends before it begins"
 
 
 GTIN_LENGTHS = (8, 12, 13, 14)

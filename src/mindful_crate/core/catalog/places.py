@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from mindful_crate.core.catalog.ids import BinCode, BinTypeCode, PlateKindCode, SiteCode, ZoneCode
+from mindful_crate.core.catalog.ids import BinCode, BinTypeCode, PlateKindCode, SiteCode, WayCode, ZoneCode
 from mindful_crate.core.record import record
 
 
@@ -45,7 +45,8 @@ class PlateNeed(StrEnum):
 
 @record
 class Site:
-    """One warehouse. ``cross_aisles`` are the y of the ways that join the aisles, in mm."""
+    """One warehouse. ``cross_aisles`` are the y of the ways that join the aisles over the whole width, in mm; others are facts
+    of the layout (:class:`Way`)."""
 
     code: SiteCode
     name: str
@@ -107,3 +108,61 @@ class PlateKind:
     width_mm: int
     deck_mm: int
     weight_mg: int
+
+
+class WayKind(StrEnum):
+    """What a fact says about walking."""
+
+    CROSS_AISLE = "cross_aisle"
+    """One walks here from aisle to aisle."""
+    ONE_WAY = "one_way"
+    """An aisle is walked in one direction only."""
+    DEAD_END = "dead_end"
+    """An aisle ends at its last bin: nobody walks on to the next cross aisle."""
+    GOES_THROUGH = "goes_through"
+    """One does walk on to the next cross aisle, however far it is: nothing to ask about."""
+    BLOCKED = "blocked"
+    """A stretch of an aisle, or of a cross aisle, that nobody walks."""
+
+
+class Heading(StrEnum):
+    """A direction on the site."""
+
+    NORTH = "north"
+    EAST = "east"
+    SOUTH = "south"
+    WEST = "west"
+
+
+class Axis(StrEnum):
+    """Along which coordinate something runs: ``x`` from west to east, ``y`` from south to north."""
+
+    X = "x"
+    Y = "y"
+
+
+@record
+class Way:
+    """A fact about walking at a site that its bins do not tell.
+
+    A cross aisle runs along ``axis`` at ``at_mm`` from ``from_mm`` to ``to_mm`` (empty: as far as there is anything); with a
+    ``heading`` it is walked that way only. The others are about an aisle, by zone and name: a one-way one is walked towards
+    ``heading``, a dead end is the end at ``heading``, and ``from_mm`` to ``to_mm`` along it are blocked. A blocked stretch of a
+    cross aisle names its axis and place instead of an aisle.
+    """
+
+    code: WayCode
+    site: SiteCode
+    kind: WayKind
+    zone: ZoneCode | None = None
+    aisle: str = ""
+    heading: Heading | None = None
+    axis: Axis | None = None
+    at_mm: int | None = None
+    from_mm: int | None = None
+    to_mm: int | None = None
+
+    @property
+    def of_aisle(self) -> tuple[str, str] | None:
+        """The aisle it is about, by zone and name; None for cross aisles."""
+        return (self.zone or "", self.aisle) if self.aisle else None

@@ -26,7 +26,7 @@ from mindful_crate.core.catalog.goods import (
 )
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Opening
-from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Zone
+from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Way, Zone
 from mindful_crate.core.catalog.stock import SOME, Merged, StockColumns, StockTable
 from mindful_crate.core.record import record
 
@@ -72,6 +72,7 @@ TABLES: dict[str, Table] = {
         Table("carriers", Carrier, lambda r: (r.code,), "carrier", "carriers"),
         Table("carton_kinds", CartonKind, lambda r: (r.code,), "kind of carton", "kinds of cartons"),
         Table("carts", Cart, lambda r: (r.code,), "cart", "carts", lambda r, s: r.site),
+        Table("ways", Way, lambda r: (r.code,), "way", "ways", lambda r, s: r.site),
         Table("series", Series, lambda r: (r.document,), "number series", "number series"),
     )
 }
@@ -167,8 +168,10 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(z.site == code for z in opening.zones), "zone of it", "zones of it")
         count(sum(o.site == code for o in opening.orders), "order for it", "orders for it")
         count(sum(c.site == code for c in opening.carts), "cart of it", "carts of it")
+        count(sum(w.site == code for w in opening.ways), "fact about walking there", "facts about walking there")
     elif table == "zones":
         count(sum(b.zone == code for b in opening.bins), "bin in it", "bins in it")
+        count(sum(w.zone == code for w in opening.ways), "fact about walking in it", "facts about walking in it")
     elif table == "bin_types":
         count(sum(b.bin_type == code for b in opening.bins), "bin of this type", "bins of this type")
     elif table == "bins":

@@ -39,7 +39,7 @@ from mindful_crate.core.placing.taking import (
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
 from mindful_crate.core.trail import Allocation, Outcome
-from mindful_crate.core.walking.distance import metres
+from mindful_crate.core.walking.distance import network_of
 
 NEXT_BEST = 3
 """How many bins that fit are named."""
@@ -72,7 +72,7 @@ class Explanation:
     allocations: tuple[Allocation, ...] = ()
     rest: int = 0
     metres: int | None = None
-    """On foot from where the goods are to the first bin."""
+    """On foot from where the goods are to the first bin; None when there is no way, or nothing to walk from."""
 
     @property
     def bin(self) -> BinCode | None:
@@ -314,9 +314,11 @@ def _metres(request: BinRequest, code: BinCode | None, floor: Floor) -> int | No
     ground = floor.ground
     if code is None or request.from_bin is None or request.from_bin not in ground.bins:
         return None
-    return metres(ground.bins[request.from_bin], ground.bins[code], ground.sites[request.site])
+    return network_of(ground, request.site).metres(request.from_bin, code)
 
 
 def _far(request: BinRequest, code: BinCode, floor: Floor) -> str:
     far = _metres(request, code, floor)
-    return "" if far is None else f" {far} m"
+    if far is None:
+        return " (no way on foot)" if request.from_bin in floor.ground.bins else ""
+    return f" {far} m"

@@ -28,7 +28,8 @@ from mindful_crate.core.rulebook.words.parts import (
     thousandths,
 )
 from mindful_crate.core.trail import Outcome, TrailLine, does_not_apply
-from mindful_crate.core.walking.distance import millimetres
+from mindful_crate.core.walking.distance import reach_of
+from mindful_crate.core.walking.network import Reach
 
 DYNAMIC = frozenset({Prefer.FULLEST, Prefer.EMPTIEST})
 """Keys that change with the stock; the others depend on the site and the request alone."""
@@ -415,6 +416,7 @@ class Order:
         self.site = ground.sites[request.site]
         self.last = ground.bins.get(request.from_bin) if request.from_bin else None
         self.door = ground.bins.get(request.door) if request.door else None
+        self._reach: dict[Prefer, Reach] = {}
 
     @property
     def doors(self) -> Sequence[Bin]:
@@ -466,13 +468,23 @@ class Order:
             return each.walk
         if prefer is Prefer.LOWEST_LEVEL:
             return each.level
-        if prefer is Prefer.NEAREST_DOOR:
-            return min((millimetres(d, each, self.site) for d in self.doors), default=0)
-        if prefer is Prefer.NEAREST_PACK:
-            return min((millimetres(p, each, self.site) for p in self.packs), default=0)
-        if prefer is Prefer.NEAREST_LAST:
-            return millimetres(self.last, each, self.site) if self.last else 0
+        if prefer in (Prefer.NEAREST_DOOR, Prefer.NEAREST_PACK, Prefer.NEAREST_LAST):
+            return self._far(prefer, each)
         return 0  # a preference about the stock asked for says nothing when goods are put
+
+    def _far(self, prefer: Prefer, each: Bin) -> int:
+        """How far a bin is from what it should be near to; what cannot be walked to comes last. Goods go to the pack station, and
+        come from everywhere else."""
+        reach = self._reach.get(prefer)
+        if reach is None:
+            places: Sequence[Bin] = self.doors if prefer is Prefer.NEAREST_DOOR else self.packs
+            if prefer is Prefer.NEAREST_LAST:
+                places = (self.last,) if self.last else ()
+            codes = [p.code for p in places]
+            reach = reach_of(self.ground, self.site.code, codes, to=prefer is Prefer.NEAREST_PACK)
+            self._reach[prefer] = reach
+        n = reach.network.number(each.code)
+        return 0 if not reach.places or n is None else reach.mm(n)
 
 
 def cap(target: Target, request: BinRequest, each: Bin, floor: Floor) -> int | None:

@@ -1,27 +1,35 @@
-"""Walking distance on a site's real aisles.
-
-Racks stand along aisles that run in y; one leaves an aisle only at a cross aisle. Places outside the aisles
-(docks, receiving) are reached over the cross aisle nearest on the way. All figures are integer millimetres.
-"""
+"""How far it is on foot at a site: its network is made when first asked for, and kept with the ground."""
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.places import Bin, Site
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import BinCode, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.walking.network import Network, Reach
+
+KEPT = 64
+"""So many places keep how far it is from them; then they start afresh."""
 
 
-def metres(a: Bin, b: Bin, site: Site) -> int:
-    """Whole metres on foot between two bins, rounded to the nearest."""
-    return (millimetres(a, b, site) + 500) // 1000
+def network_of(ground: Ground, site: SiteCode) -> Network:
+    """The walking network of a site of a ground."""
+    key = ("network", site)
+    found: Network | None = ground.remembered.get(key)
+    if found is None:
+        ways = [w for w in ground.opening.ways if w.site == site]
+        found = ground.remembered[key] = Network(ground.sites[site], list(ground.bins_at(site)), ways)
+    return found
 
 
-def millimetres(a: Bin, b: Bin, site: Site) -> int:
-    """Shortest way on foot from bin ``a`` to bin ``b``, levels aside.
-
-    In one aisle it is the way along it. Otherwise it leads over one cross aisle: the least over all of
-    them of (along to it, across, along from it).
-    """
-    across = abs(a.x_mm - b.x_mm)
-    straight = across + abs(a.y_mm - b.y_mm)
-    if a.aisle == b.aisle or not site.cross_aisles:
-        return straight
-    return min(across + abs(a.y_mm - y) + abs(b.y_mm - y) for y in site.cross_aisles)
+def reach_of(ground: Ground, site: SiteCode, places: Iterable[BinCode], *, to: bool = False) -> Reach:
+    """How far it is from the nearest of some bins, or (``to``) to it."""
+    known: dict[tuple[SiteCode, tuple[BinCode, ...], bool], Reach] = ground.remembered.setdefault("reach", {})
+    key = site, tuple(places), to
+    found = known.get(key)
+    if found is None:
+        if len(known) >= KEPT:
+            known.clear()
+        network = network_of(ground, site)
+        found = known[key] = Reach(network, [n for p in key[1] if (n := network.number(p)) is not None], to=to)
+    return found
