@@ -35,6 +35,7 @@ from mindful_crate.api import (
     search,
     sessions,
     today,
+    walking,
     worlds,
 )
 from mindful_crate.api.shapes import Problem
@@ -150,6 +151,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         rehearsals,
         ground,
         catalogue,
+        walking,
         imports,
         hosts,
         search,

@@ -7,6 +7,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.places import Bin, BinType, Site, Zone
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.rules import fullness
+from mindful_crate.core.walking.crossings import EDGE, crossings
 from mindful_crate.files.tables import kilograms
 
 
@@ -27,6 +28,15 @@ class ZoneOnMap(Answer):
     purpose: str
 
 
+class CrossLine(Answer):
+    """A stretch of a cross aisle, along x or y at a place on the other axis; without ends it goes as far as the site does."""
+
+    axis: str
+    at: int
+    low: int | None
+    high: int | None
+
+
 class SiteMap(Answer):
     """One entry a bin in each list. ``zone`` and ``kind`` are places in their lists; ``fill`` is in hundredths of what
     the bin holds with what is on its way, -1 for a bin with goods and without limits."""
@@ -34,7 +44,7 @@ class SiteMap(Answer):
     site: str
     zones: list[ZoneOnMap]
     kinds: list[BinKindView]
-    cross_aisles: list[int]
+    crosses: list[CrossLine]
     code: list[str]
     x: list[int]
     y: list[int]
@@ -51,7 +61,13 @@ def site_map(state: State, code: SiteCode) -> SiteMap:
     ground = state.ground
     zones = [ground.zones[z] for z in ground.zones_of_site.get(code, ())]
     bins = [b for z in zones for b in ground.bins_by_zone[z.code]]
-    return drawn(ground.sites[code], zones, list(ground.bin_types.values()), bins, state)
+    made = drawn(ground.sites[code], zones, list(ground.bin_types.values()), bins, state)
+    made.crosses = [
+        CrossLine(axis=c.axis.value, at=c.at, low=None if a == -EDGE else a, high=None if b == EDGE else b)
+        for c in crossings(ground.sites[code], (w for w in ground.opening.ways if w.site == code))
+        for a, b in sorted({*c.onward, *c.back})
+    ]
+    return made
 
 
 def drawn(site: Site, zones: list[Zone], kinds: list[BinType], bins: list[Bin], state: State | None = None) -> SiteMap:
@@ -60,7 +76,7 @@ def drawn(site: Site, zones: list[Zone], kinds: list[BinType], bins: list[Bin], 
     kind_at = {k.code: n for n, k in enumerate(kinds)}
     why = {b.code: (state.blocked(b.code) if state else b.blocked) for b in bins}
     return SiteMap(
-        site=site.code, cross_aisles=list(site.cross_aisles),
+        site=site.code, crosses=[],
         zones=[ZoneOnMap(code=z.code, name=z.name, purpose=z.purpose.value) for z in zones],
         kinds=[BinKindView(code=k.code, name=k.name, plates=k.plates.value, limits=limits(k)) for k in kinds],
         code=[b.code for b in bins], x=[b.x_mm for b in bins], y=[b.y_mm for b in bins], level=[b.level for b in bins],

@@ -500,13 +500,17 @@ def rows_of(opening: Opening, table: str, site: SiteCode | None = None) -> Itera
             yield [_cell(row, c) for c in named]
 
 
+def cells_of(table: str, row: Any) -> dict[str, str]:
+    """A row of a table as a form has it: text cells by column."""
+    return {c: _cell(row, c) for c in columns(table)}
+
+
 def altered(opening: Opening, table: str, codes: Iterable[str], cells: Mapping[str, str]) -> Sheet:
     """Rows of a table as they stand, with some cells otherwise: for many at once. Codes that are not there are left
     out."""
-    named = columns(table)
     wanted = set(codes)
     rows = (r for r in getattr(opening, table) if TABLES[table].key(r)[0] in wanted)
-    return Sheet.of_cells(table, [{c: _cell(r, c) for c in named} | dict(cells) for r in rows])
+    return Sheet.of_cells(table, [cells_of(table, r) | dict(cells) for r in rows])
 
 
 def _cell(value: Any, column: str) -> str:

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.ids import WayCode, ZoneCode
 from mindful_crate.core.catalog.places import Axis, Heading, Way, WayKind
 from mindful_crate.core.record import record
 from mindful_crate.core.walking.network import NOWHERE, Aisle, Network, Reach, Run, gap_at, meets_of
+from mindful_crate.core.walking.words import aisle_words, metres
 
 FAR_MM = 5_000
 """An aisle may end so far before the next cross aisle, a bay or two, without being asked about."""
@@ -107,18 +108,13 @@ def _contradictions(network: Network) -> Iterator[LayoutFinding]:
     for aisle, facts in sorted(by_aisle.items()):
         ways = [w for w in facts if w.kind is WayKind.ONE_WAY]
         if len({w.heading for w in ways}) > 1:
-            says = f"Aisle {told(aisle)} is said to be one-way in both directions; `{ways[0].code}` holds."
+            says = f"Aisle {aisle_words(aisle)} is said to be one-way in both directions; `{ways[0].code}` holds."
             yield LayoutFinding("both_ways", says, True, ways=tuple(w.code for w in ways))
         for end in Heading:
             about = [w for w in facts if w.heading is end and w.kind in (WayKind.DEAD_END, WayKind.GOES_THROUGH)]
             if len({w.kind for w in about}) > 1:
-                says = f"Aisle {told(aisle)} is said both to end in the {end.value} and to go through there; it ends."
+                says = f"Aisle {aisle_words(aisle)} is said both to end in the {end.value} and to go through there; it ends."
                 yield LayoutFinding("ends_and_goes", says, True, ways=tuple(w.code for w in about))
-
-
-def told(aisle: Aisle) -> str:
-    """An aisle by name, with its zone."""
-    return f"{aisle[1]} of zone {aisle[0]}"
 
 
 def _on_nothing(network: Network) -> Iterator[LayoutFinding]:
@@ -132,12 +128,12 @@ def _on_nothing(network: Network) -> Iterator[LayoutFinding]:
             if run is None:
                 meets_none = way.of_aisle in loose or network.is_open
                 says = "meets no cross aisle" if meets_none else "has no bins"
-                says = f"Aisle {told(way.of_aisle)} {says}, so `{way.code}` says nothing."
+                says = f"Aisle {aisle_words(way.of_aisle)} {says}, so `{way.code}` says nothing."
             elif way.heading and way.heading not in _ENDS[run.axis]:
                 runs_from, runs_to = (h.value for h in _ENDS[run.axis])
-                says = f"Aisle {told(run.aisle)} runs from {runs_from} to {runs_to}: `{way.code}` says {way.heading.value}."
+                says = f"Aisle {aisle_words(run.aisle)} runs from {runs_from} to {runs_to}: `{way.code}` says {way.heading.value}."
             elif way.kind is WayKind.BLOCKED and not _touches(network, run, way):
-                says = f"Aisle {told(run.aisle)} is not there where `{way.code}` blocks it."
+                says = f"Aisle {aisle_words(run.aisle)} is not there where `{way.code}` blocks it."
         elif way.axis and way.at_mm is not None:
             cross = next((c for c in network.crosses if (c.axis, c.at) == (way.axis, way.at_mm)), None)
             if cross is None:
@@ -165,7 +161,7 @@ def _loose(network: Network) -> Iterator[LayoutFinding]:
     for run in network.loose:
         yield LayoutFinding(
             "meets_none",
-            f"Aisle {told(run.aisle)} meets no cross aisle: its bins are taken as places on open floor.",
+            f"Aisle {aisle_words(run.aisle)} meets no cross aisle: its bins are taken as places on open floor.",
             bins=_codes(network, run.bins),
         )
 
@@ -173,9 +169,7 @@ def _loose(network: Network) -> Iterator[LayoutFinding]:
 def _wide(network: Network) -> Iterator[LayoutFinding]:
     for run in network.runs:
         if run.spread > WIDE_MM:
-            says = (
-                f"Aisle {told(run.aisle)} has bins {metres(run.spread)} apart across it: do two aisles have one name?"
-            )
+            says = f"Aisle {aisle_words(run.aisle)} has bins {metres(run.spread)} apart across it: do two aisles have one name?"
             yield LayoutFinding("wide", says, bins=_codes(network, run.bins))
 
 
@@ -189,7 +183,7 @@ def _ends_short(network: Network, free: Callable[[], WayCode]) -> Iterator[Layou
                 continue
             at = gap[1] if end is _ENDS[run.axis][1] else gap[0]
             says = (
-                f"Aisle {told(run.aisle)} ends {metres(gap[1] - gap[0])} before the cross aisle at {metres(at)}: "
+                f"Aisle {aisle_words(run.aisle)} ends {metres(gap[1] - gap[0])} before the cross aisle at {metres(at)}: "
                 "does one walk through?"
             )
             fact = Way(free(), network.site.code, WayKind.GOES_THROUGH, ZoneCode(run.aisle[0]), run.aisle[1], end)
@@ -203,9 +197,3 @@ def _goes_on(network: Network, run: Run, gap: tuple[int, int]) -> bool:
         r is not run and (r.axis, r.at) == (run.axis, run.at) and r.low <= gap[1] and r.high >= gap[0]
         for r in network.runs
     )
-
-
-def metres(mm: int) -> str:
-    """A length in metres, to the decimetre."""
-    tenths = (mm + 50) // 100
-    return f"{tenths // 10:,}.{tenths % 10} m" if tenths % 10 else f"{tenths // 10:,} m"

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.walking.network import Network, Reach
+from mindful_crate.core.walking.tours import Tours
 
 KEPT = 64
 """So many places keep how far it is from them; then they start afresh."""
@@ -32,4 +33,13 @@ def reach_of(ground: Ground, site: SiteCode, places: Iterable[BinCode], *, to: b
             known.clear()
         network = network_of(ground, site)
         found = known[key] = Reach(network, [n for p in key[1] if (n := network.number(p)) is not None], to=to)
+    return found
+
+
+def tours_of(ground: Ground, site: SiteCode) -> Tours:
+    """The tours of a site of a ground."""
+    key = ("tours", site)
+    found: Tours | None = ground.remembered.get(key)
+    if found is None:
+        found = ground.remembered[key] = Tours(network_of(ground, site))
     return found

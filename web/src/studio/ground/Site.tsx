@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useCallback, useMemo, useRef, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
@@ -14,6 +14,10 @@ import { About } from './About'
 import { LayOut } from './LayOut'
 import { Picked } from './Picked'
 import { Entry, Pick } from '../parts/controls'
+import { TabRow } from '../parts/TabRow'
+import { Tour } from './Tour'
+import { Ways } from './Ways'
+import { type Drawn, NOTHING, type Stroke } from './ways'
 
 export type Block = Shape['Block']
 export type Head = Shape['SiteHead']
@@ -46,10 +50,15 @@ export default function Site({ me }: { me: Shape['Me'] }) {
       mayEdit={mayEdit}
       sites={mine}
       show={(code) => setQuery({ site: code })}
+      bench={query.get('bench') ?? 'site'}
+      setBench={(id) => setQuery({ site: site.code, bench: id })}
       another={() => setMaking(true)}
     />
   )
 }
+
+/** On a tour bins have their numbers and no frame. */
+const TAKEN = new Set<string>()
 
 function NewSite({ no, first, mayEdit, close }: { no: number; first: boolean; mayEdit: boolean; close: () => void }) {
   const { register, handleSubmit } = useForm({
@@ -128,6 +137,8 @@ function OneSite({
   sites,
   show,
   another,
+  bench,
+  setBench,
 }: {
   site: Head
   head: Shape['GroundHead']
@@ -135,7 +146,13 @@ function OneSite({
   sites: Head[]
   show: (code: string) => void
   another: () => void
+  bench: string
+  setBench: (id: string) => void
 }) {
+  const [over, setOver] = useState<Drawn>(NOTHING)
+  const [stroke, setStroke] = useState<Stroke>(null)
+  const sketch = useCallback((of: Stroke) => setStroke(() => of), [])
+  const [stops, setStops] = useState<string[]>([])
   const [by, setBy] = useState<ColourBy>('purpose')
   const [level, setLevel] = useState<number | null>(null)
   const [picked, setPicked] = useState<Set<string>>(new Set())
@@ -149,6 +166,13 @@ function OneSite({
     queryFn: () => got(client.GET('/api/ground/map', { params: { query: { site: site.code } } })),
     placeholderData: (before) => before,
   })
+  const wide = useMemo(
+    () => ({ low: -2_000, high: Math.max(0, ...(map.data?.x ?? []), ...(map.data?.y ?? [])) + 2_000 }),
+    [map.data],
+  )
+  const walking = bench === 'walking' || bench === 'tour'
+  const toggled = (code: string) =>
+    setStops((before) => (before.includes(code) ? before.filter((c) => c !== code) : [...before, code]))
   const levels = [...new Set(map.data?.level ?? [])].sort((a, b) => a - b)
   const lost = find !== '' && map.data !== undefined && !map.data.code.includes(find.trim().toUpperCase())
   return (
@@ -171,11 +195,13 @@ function OneSite({
           </span>
         </div>
         <div className="form" style={{ margin: '6px 0' }}>
-          <Pick aria-label="Colour by" value={by} onChange={(e) => setBy(e.target.value as ColourBy)}>
-            <option value="purpose">what zones are for</option>
-            <option value="kind">types of bins</option>
-            <option value="fill">how full</option>
-          </Pick>
+          {!walking && (
+            <Pick aria-label="Colour by" value={by} onChange={(e) => setBy(e.target.value as ColourBy)}>
+              <option value="purpose">what zones are for</option>
+              <option value="kind">types of bins</option>
+              <option value="fill">how full</option>
+            </Pick>
+          )}
           {levels.length > 1 && (
             <Pick
               aria-label="Level"
@@ -224,9 +250,15 @@ function OneSite({
               map={map.data}
               ghost={ghost}
               level={level}
-              by={by}
-              picked={picked}
-              pick={(codes, add) => setPicked(add ? new Set([...picked, ...codes]) : new Set(codes))}
+              by={walking ? 'calm' : by}
+              picked={bench === 'tour' ? TAKEN : picked}
+              pick={(codes, add) => {
+                if (bench !== 'tour') setPicked(add ? new Set([...picked, ...codes]) : new Set(codes))
+                else if (codes[0]) toggled(codes[0])
+              }}
+              lines={over.lines}
+              tags={over.tags}
+              sketch={bench === 'walking' ? stroke : null}
             />
           ) : map.error ? (
             <p className="empty">{map.error.message}</p>
@@ -239,10 +271,33 @@ function OneSite({
             </p>
           )}
         </div>
-        {map.data && <Legend map={map.data} by={by} />}
+        {map.data && !walking && <Legend map={map.data} by={by} />}
+        {walking && <WalkingLegend bench={bench} />}
       </main>
       <aside className="bench" aria-label="Bench">
-        {laying && mayEdit ? (
+        <TabRow
+          label="Bench"
+          value={bench}
+          choose={setBench}
+          tabs={[
+            ['site', 'The site'],
+            ['walking', 'Walking'],
+            ['tour', 'A tour'],
+          ]}
+        />
+        {bench === 'walking' ? (
+          <Ways
+            site={site}
+            no={head.no}
+            wide={wide}
+            mayEdit={mayEdit}
+            draw={setOver}
+            sketch={sketch}
+            pick={(codes) => setPicked(new Set(codes))}
+          />
+        ) : bench === 'tour' && map.data ? (
+          <Tour site={site.code} no={head.no} map={map.data} stops={stops} setStops={setStops} draw={setOver} />
+        ) : laying && mayEdit ? (
           <LayOut
             site={site}
             head={head}
@@ -295,6 +350,27 @@ function Legend({ map, by }: { map: Shape['SiteMap']; by: ColourBy }) {
       ))}
       <span>✕ blocked</span>
       <span>wheel zooms, shift and drag picks many</span>
+    </div>
+  )
+}
+
+function WalkingLegend({ bench }: { bench: string }) {
+  return (
+    <div className="legend">
+      {bench === 'tour' ? (
+        <>
+          <span style={{ color: 'var(--primary)' }}>━ the shortest tour</span>
+          <span style={{ color: 'var(--clay)' }}>╍ in the order of the numbers</span>
+          <span>wheel zooms, a click takes a bin in or lets it go</span>
+        </>
+      ) : (
+        <>
+          <span>grey bands are cross aisles</span>
+          <span style={{ color: 'var(--dusk)' }}>━ said</span>
+          <span style={{ color: 'var(--ochre)' }}>? asked</span>
+          <span style={{ color: 'var(--clay)' }}>━ being drawn</span>
+        </>
+      )}
     </div>
   )
 }

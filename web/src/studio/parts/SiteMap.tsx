@@ -1,8 +1,11 @@
 import { forwardRef, useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState } from 'react'
 import {
   ColourBy,
+  Label,
+  Line,
   Map,
   Pen,
+  Spot,
   Verdict,
   View,
   cells,
@@ -30,6 +33,12 @@ type Props = {
   way?: string[]
   /** Bins that are shown large rather than the whole site. */
   focus?: string[]
+  /** What is drawn over the bins. */
+  lines?: Line[]
+  tags?: Label[]
+  /** When there is one, dragging draws instead of moving the map: where it began, where it is, and whether it is done. A click is
+   * a stroke that ends where it began. */
+  sketch?: ((from: Spot, to: Spot, done: boolean) => void) | null
   /** What the picture says, for those who do not see it. */
   says?: string
 }
@@ -37,7 +46,7 @@ type Props = {
 /** A site from above, drawn from its coordinates: north is up, the corner of the site at the bottom left. Wheel zooms, dragging
  * pans, a click picks a bin, shift and drag picks all within; arrows, + - and 0 do the same by keys. */
 export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
-  { map, ghost, level, by, picked, pick, verdicts, way, focus, says },
+  { map, ghost, level, by, picked, pick, verdicts, way, focus, says, lines, tags, sketch },
   hand,
 ) {
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -79,8 +88,20 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
 
   const draw = useCallback(
     (to: Pen, at: View, width: number, height: number) =>
-      paint(to, at, width, height, { map, stacks, box, ghost: ghost ?? null, ghostBox, by, picked, verdicts, way }),
-    [map, stacks, box, ghost, ghostBox, by, picked, verdicts, way],
+      paint(to, at, width, height, {
+        map,
+        stacks,
+        box,
+        ghost: ghost ?? null,
+        ghostBox,
+        by,
+        picked,
+        verdicts,
+        way,
+        lines,
+        tags,
+      }),
+    [map, stacks, box, ghost, ghostBox, by, picked, verdicts, way, lines, tags],
   )
   useEffect(() => {
     const c = canvas.current
@@ -141,6 +162,8 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
     return () => c.removeEventListener('wheel', turn)
   }, [zoom])
 
+  const spotAt = (px: number, py: number): Spot =>
+    view ? [view.left + px / view.scale, view.top - py / view.scale] : [0, 0]
   const found = (px: number, py: number): string[] => {
     if (!view) return []
     const x = view.left + px / view.scale
@@ -192,7 +215,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
         aria-label={
           says ?? `Map of ${map.site}: ${map.code.length} bins in ${map.zones.length} zones, ${picked.size} picked`
         }
-        style={{ width: size.width, height: size.height, cursor: frame ? 'crosshair' : 'grab' }}
+        style={{ width: size.width, height: size.height, cursor: frame || sketch ? 'crosshair' : 'grab' }}
         onPointerDown={(e) => {
           if (!view) return
           const { px, py } = at(e)
@@ -208,6 +231,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
             return
           }
           if (Math.abs(px - d.x) + Math.abs(py - d.y) > 4) d.moved = true
+          if (sketch && !d.frame) return sketch(spotAt(d.x, d.y), spotAt(d.moved ? px : d.x, d.moved ? py : d.y), false)
           if (d.frame)
             setFrame({ x: Math.min(px, d.x), y: Math.min(py, d.y), w: Math.abs(px - d.x), h: Math.abs(py - d.y) })
           else if (d.moved) moved.current = true
@@ -223,6 +247,7 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
           const d = drag.current
           drag.current = null
           if (!d) return
+          if (sketch && !d.frame) return sketch(spotAt(d.x, d.y), spotAt(d.moved ? px : d.x, d.moved ? py : d.y), true)
           if (d.frame && frame) pick(within(frame), e.ctrlKey || e.metaKey)
           else if (!d.moved) pick(found(px, py), e.ctrlKey || e.metaKey)
           setFrame(null)

@@ -1,7 +1,8 @@
 import type { Shape } from '../../shared/client'
 
 export type Map = Shape['SiteMap']
-export type ColourBy = 'purpose' | 'fill' | 'kind' | 'verdict'
+/** `calm`: bins are a backdrop, for what is drawn over them. */
+export type ColourBy = 'purpose' | 'fill' | 'kind' | 'verdict' | 'calm'
 /** What is said of a bin over its colour: fits, turned down, chosen. */
 export type Verdict = 'fits' | 'down' | 'chosen'
 
@@ -180,6 +181,20 @@ export function save(blob: Blob, name: string) {
   URL.revokeObjectURL(url)
 }
 
+export type Spot = [x: number, y: number]
+/** A line over the map, in mm. `arrows` say where it goes, `cased` sets it off, `aside` keeps it beside another on the same way. */
+export type Line = {
+  spots: Spot[]
+  colour: string
+  width: number
+  dash?: number[]
+  arrows?: boolean
+  cased?: boolean
+  aside?: number
+}
+/** A short text over the map. */
+export type Label = { at: Spot; says: string; colour: string }
+
 type Scene = {
   map: Map
   stacks: number[][]
@@ -190,6 +205,8 @@ type Scene = {
   picked: Set<string>
   verdicts?: Record<string, Verdict>
   way?: string[]
+  lines?: Line[]
+  tags?: Label[]
 }
 
 const BEST: Verdict[] = ['chosen', 'fits', 'down']
@@ -199,7 +216,21 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
   const { map, box } = s
   const X = (x: number) => (x - v.left) * v.scale
   const Y = (y: number) => (v.top - y) * v.scale
-  for (const cross of map.cross_aisles) pen.line([0, Y(cross), width, Y(cross)], '--line', Math.max(1, 1_600 * v.scale))
+  for (const cross of map.crosses) {
+    const wide = Math.max(1, 1_600 * v.scale)
+    if (cross.axis === 'x')
+      pen.line(
+        [cross.low === null ? 0 : X(cross.low), Y(cross.at), cross.high === null ? width : X(cross.high), Y(cross.at)],
+        '--line',
+        wide,
+      )
+    else
+      pen.line(
+        [X(cross.at), cross.low === null ? height : Y(cross.low), X(cross.at), cross.high === null ? 0 : Y(cross.high)],
+        '--line',
+        wide,
+      )
+  }
   const groups = new globalThis.Map<string, number[]>()
   const outlined: number[] = []
   const fills: number[] = []
@@ -241,7 +272,8 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
         const part = Math.min(1, Math.max(0.12, full / 100)) * h
         fills.push(x, y + h - part, w, part)
       }
-    } else
+    } else if (s.by === 'calm') put('--tint', x, y, w, h)
+    else
       put(
         s.by === 'kind' ? kindHue(map.kind[n] ?? 0) : (PURPOSE_HUES[map.zones[zone]?.purpose ?? ''] ?? '#5C6B69'),
         x,
@@ -263,7 +295,7 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
     pen.line([x, y + h, x + w, y], '--brick', 1.6)
   }
   if (pickedList.length) pen.rects(pickedList, null, '--clay', 2.5)
-  const light = s.verdicts || s.by === 'fill'
+  const light = s.verdicts || s.by === 'fill' || s.by === 'calm'
   for (const [says, x, y, w, h] of labels) {
     const px = Math.min(13, (w - 4) / (says.length * 0.62))
     if (px < 5.5) continue
@@ -280,6 +312,7 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
     }
     pen.rects(list, '--clay-tint', '--clay', 1)
   }
+  for (const line of s.lines ?? []) stroke(pen, line, X, Y)
   if (!s.verdicts)
     map.zones.forEach((z, n) => {
       const e = edges[n]
@@ -315,7 +348,39 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
     else pen.line(points, '--clay', 2.5, [7, 5])
     pen.rects([(points[0] ?? 0) - 5, (points[1] ?? 0) - 5, 10, 10], '--clay', null)
   }
+  for (const tag of s.tags ?? []) {
+    const [x, y] = [X(tag.at[0]), Y(tag.at[1])]
+    const wide = tag.says.length * 7 + 6
+    pen.rects([x - wide / 2, y - 8, wide, 16], '--surface', tag.colour, 1.2)
+    pen.text(tag.says, x - wide / 2 + 3, y + 4, 12, tag.colour, true)
+  }
   const metre = [1, 2, 5, 10, 20, 50, 100].find((m) => m * 1_000 * v.scale > 60) ?? 100
   pen.line([12, height - 12, 12 + metre * 1_000 * v.scale, height - 12], '--ink', 2)
   pen.text(`${metre} m`, 14, height - 17, 12, '--ink')
+}
+
+const CHEVRON = 6
+const APART = 70
+
+/** A line over the map, with a light edge where it must stand out, and chevrons in the direction it goes. */
+function stroke(pen: Pen, line: Line, X: (x: number) => number, Y: (y: number) => number) {
+  const off = line.aside ?? 0
+  const points = line.spots.flatMap(([x, y]) => [X(x) + off, Y(y) - off])
+  if (line.cased) pen.line(points, '--surface', line.width + 3)
+  pen.line(points, line.colour, line.width, line.dash)
+  if (!line.arrows) return
+  let left = APART / 2
+  for (let n = 0; n + 3 < points.length; n += 2) {
+    const [x1, y1, x2, y2] = [points[n] ?? 0, points[n + 1] ?? 0, points[n + 2] ?? 0, points[n + 3] ?? 0]
+    const long = Math.hypot(x2 - x1, y2 - y1)
+    if (long === 0) continue
+    const [dx, dy] = [(x2 - x1) / long, (y2 - y1) / long]
+    let at = left
+    for (; at < long; at += APART) {
+      const [x, y] = [x1 + dx * at, y1 + dy * at]
+      const back = (turn: number) => [x - CHEVRON * (dx - turn * dy), y - CHEVRON * (dy + turn * dx)] as const
+      pen.line([...back(0.8), x, y, ...back(-0.8)], line.colour, Math.max(2, line.width * 0.8))
+    }
+    left = at - long
+  }
 }
