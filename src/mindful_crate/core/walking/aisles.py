@@ -109,11 +109,11 @@ class Aisles:
         )
         if not self.is_exact:
             return
-        self._along_x = axes == {Axis.X}
+        self.along_x = axes == {Axis.X}
         self.rows = [c.at for c in network.crosses]
         self._row = {at: n for n, at in enumerate(self.rows)}
         self._is_whole = all(c.is_whole for c in network.crosses)
-        self._spot = [s if self._along_x else (s[1], s[0]) for s in network.spots]
+        self._spot = [s if self.along_x else (s[1], s[0]) for s in network.spots]
         through: dict[int, dict[int, Stretch]] = {}
         for number, s in enumerate(network.segments):
             if s.start >= 0 and s.end >= 0:
