@@ -180,3 +180,24 @@ class Cells:
                     found[v] = mm + more
                     heappush(waiting, (mm + more, v))
         return found
+
+
+def great(count: int) -> tuple[Site, list[Bin]]:
+    """A site of so many bins in five zones: short aisles, two and three blocks, dead ends far from a cross aisle, floor places."""
+    pitch = 3_500
+
+    def zone(name: str, aisles: int, bays: int, levels: int, x: int, y: int, bay: int = 1_200) -> list[Bin]:
+        return [
+            place(0, name, f"{name}{a:03d}", x + a * pitch, y + b * bay) for a in range(aisles) for b in range(bays) for _ in range(levels)
+        ]  # fmt: skip
+
+    share = max(1, count // 1_000)
+    bins = zone("BLK", max(1, share * 3 // 10), 24, 1, 2_000, 10_000, 1_400)
+    bins += zone("RSV", share * 3 // 2, 40, 8, 150_000, 10_000) + zone("RS2", share * 3 // 2, 40, 8, 150_000, 62_000)
+    bins += zone("PCK", max(1, share * 6 // 10), 38, 1, 690_000, 10_000, 1_250)
+    bins += zone("PC2", max(1, share * 6 // 10), 5, 1, 690_000, 61_000, 1_250)
+    bins += zone("HAZ", max(1, share // 5), 12, 3, 960_000, 10_000)
+    while len(bins) < count:
+        bins.append(place(0, "STG", "", 2_000 + 1_500 * (len(bins) % 300), 4_000))
+    named = [place(n, b.zone, b.aisle, b.x_mm, b.y_mm) for n, b in enumerate(bins[:count])]
+    return site(8_000, 59_000, 111_500), named

@@ -9,7 +9,7 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import cartons, chapters, grounds, handsets, house, maps, measures, streams
+from tests.bench import cartons, chapters, grounds, handsets, house, maps, measures, streams, walking, waves
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -27,6 +27,10 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "map": maps.maps,
     "chapters": chapters.chapters,
     "cartons": cartons.cartons,
+    "walking": walking.walking,
+    "tours": walking.tours,
+    "waves": waves.waves,
+    "plans": waves.plans,
 }
 
 

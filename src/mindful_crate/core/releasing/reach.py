@@ -128,8 +128,15 @@ class Reach:
         self.classes: list[list[Mask]] = [
             list(self.pairs), list(self.times), *(list(self.intervals[fact]) for fact in (PRIORITY, WEIGHT, LINES)),
         ]  # fmt: skip
+        self._widest = [sorted(classes, key=int.bit_count, reverse=True) for classes in self.classes]
+        """Classes that most plans accept first: those in which two plans meet are found soon."""
+        self._spans = {
+            fact: sorted((s, m) for m, spans in self.intervals[fact].items() for s in spans) for fact in (WEIGHT, LINES)
+        }
         self._wishing: Mask = sum(1 << n for n, p in enumerate(plans) if p.groups)
-        self._lightest = sorted(known.lightest_mg, key=lambda g: (known.lightest_mg[g], g))
+        self._groups = frozenset(known.lightest_mg)
+        by_weight = sorted(known.lightest_mg, key=lambda g: (known.lightest_mg[g], g))
+        self._rank = {group: n for n, group in enumerate(by_weight)}
 
     def _pairs(self) -> dict[Mask, list[tuple[str, str]]]:
         plans, known = self.plans, self.known
@@ -180,14 +187,12 @@ class Reach:
         """For each plan those with which it has a class of every fact in common, item groups aside."""
         found = [self.all] * len(self.plans)
         for classes in self.classes:
-            together = [0] * len(self.plans)
-            for mask in classes:
-                left = mask
-                while left:
-                    low = left & -left
-                    together[low.bit_length() - 1] |= mask
-                    left ^= low
-            found = [a & b for a, b in zip(found, together, strict=True)]
+            for n in range(len(found)):
+                bit, together = 1 << n, 0
+                for mask in classes:
+                    if mask & bit:
+                        together |= mask
+                found[n] &= together
         return found
 
     def overlap(self, i: int, j: int) -> Waiting | None:
@@ -195,12 +200,12 @@ class Reach:
         both = 1 << i | 1 << j
         chosen = []
         for fact in (PAIR, TIMES, PRIORITY):
-            mask = next((m for m in self.classes[fact] if m & both == both), None)
+            mask = next((m for m in self._widest[fact] if m & both == both), None)
             if mask is None:
                 return None
             chosen.append(mask)
-        weights = [s for m, spans in self.intervals[WEIGHT].items() if m & both == both for s in spans]
-        lines = sorted(s for m, spans in self.intervals[LINES].items() if m & both == both for s in spans)
+        weights = [span for span, m in self._spans[WEIGHT] if m & both == both]
+        lines = [span for span, m in self._spans[LINES] if m & both == both]
         wishes = [w for n in (i, j) if (w := self.plans[n].groups)]
         may = self._may(wishes)
         any_of = [w.groups & may for w in wishes if w.of is Of.ANY]
@@ -212,13 +217,13 @@ class Reach:
 
     def _may(self, wishes: Iterable[GroupWish]) -> frozenset[str]:
         """The groups that all wishes allow."""
-        may = set(self._lightest)
+        may = self._groups
         for wish in wishes:
             if wish.of is Of.ALL:
                 may &= wish.groups
             elif wish.of is Of.NONE:
                 may -= wish.groups
-        return frozenset(may)
+        return may
 
     def _choices(self, may: frozenset[str], any_of: Sequence[frozenset[str]]) -> Iterator[frozenset[str]]:
         """Sets of groups, the lightest there are, that have one of each that is asked for."""
@@ -230,16 +235,16 @@ class Reach:
             yield frozenset(self._light(some) for some in any_of)
 
     def _light(self, groups: frozenset[str]) -> str:
-        return next(g for g in self._lightest if g in groups)
+        return min(groups, key=self._rank.__getitem__)
 
     def _fitting(
-        self, groups: frozenset[str], may: frozenset[str], lines: Sequence[Interval], weights: Iterable[Interval]
+        self, groups: frozenset[str], may: frozenset[str], lines: Sequence[Interval], weights: Sequence[Interval]
     ) -> tuple[frozenset[str], int, int] | None:
         """Groups with a number of lines and a weight, so that there can be such an order; None when there cannot. What lines are
         left over are of the lightest group there may be."""
         filler = self._light(may)
         lightest = self.known.lightest_mg
-        heaviest = max((b for _, b in weights), default=-1)
+        heaviest = weights[-1][1] if weights else -1
         for low, high in lines:
             count = max(low, len(groups))
             if count > high:
@@ -247,7 +252,7 @@ class Reach:
             for some in (groups, groups | {filler}) if count > len(groups) else (groups,):
                 least = sum(lightest[g] for g in some) + (count - len(some)) * min(lightest[g] for g in some)
                 if least <= heaviest:
-                    weight = min(max(a, least) for a, b in weights if b >= least)
+                    weight = next(max(a, least) for a, b in weights if b >= least)
                     return some, count, weight
         return None
 
@@ -323,14 +328,14 @@ class Reach:
             if wish.of is Of.ANY:
                 may -= wish.groups
             else:
-                hit.append(frozenset(self._lightest) - wish.groups if wish.of is Of.ALL else wish.groups)
+                hit.append(self._groups - wish.groups if wish.of is Of.ALL else wish.groups)
         allowed = frozenset(may)
         asked: set[frozenset[str]] = {h & allowed for h in hit}
         if not allowed or not all(asked):
             return None
         needed = [h for h in asked if not any(o < h for o in asked)]
         spans = sorted(self.intervals[LINES][lines])
-        return self._hitting(needed, allowed, spans, self.intervals[WEIGHT][weights])
+        return self._hitting(needed, allowed, spans, sorted(self.intervals[WEIGHT][weights]))
 
     def _hitting(
         self,
@@ -342,7 +347,7 @@ class Reach:
         """A set of groups with one of each set that is needed, few and light enough."""
         most = lines[-1][1]
         lightest = self.known.lightest_mg
-        heaviest = max(b for _, b in weights)
+        heaviest = weights[-1][1]
 
         def go(left: list[frozenset[str]], some: frozenset[str]) -> tuple[frozenset[str], int, int] | None:
             left = [h for h in left if not h & some]
@@ -369,7 +374,7 @@ class _Gaps:
         self.reach, self.care, self.by, self.nodes = reach, care, by, 0
         self.rows: list[list[Mask]] = []
         for fact, classes in enumerate(reach.classes):
-            mine = [m for m in classes if by is None or m >> by & 1]
+            mine = classes if by is None else [m for m in classes if m & 1 << by]
             self.rows.append(self._fewest(fact, mine))
         self.always = [care & ~reach._wishing]
         """From each fact on: the plans that accept whatever is still to be chosen."""
@@ -385,15 +390,24 @@ class _Gaps:
         """Classes, fewest accepting first; those left out that only more plans accept. Of weights and lines it matters how far they
         go as well."""
         care = self.care
-        ordered = sorted(classes, key=lambda m: ((m & care).bit_count(), m & care, m))
         if fact == LINES:
-            return ordered
-        kept: list[Mask] = []
-        for mask in ordered:
-            far = self._farthest(mask) if fact == WEIGHT else 0
-            if not any(k & care & mask == k & care and (fact != WEIGHT or self._farthest(k) >= far) for k in kept):
-                kept.append(mask)
-        return kept
+            return classes
+        if fact == WEIGHT:
+            far = {m: self._farthest(m) for m in classes}
+            kept: list[Mask] = []
+            for mask in sorted(classes, key=lambda m: ((m & care).bit_count(), -far[m])):
+                if not any(k & care & mask == k & care and far[k] >= far[mask] for k in kept):
+                    kept.append(mask)
+            return kept
+        alike = {mask & care: mask for mask in reversed(classes)}
+        least: list[Mask] = []
+        for mask in sorted(alike, key=int.bit_count):
+            for k in least:
+                if k & mask == k:
+                    break
+            else:
+                least.append(mask)
+        return [alike[mask] for mask in least]
 
     def _farthest(self, mask: Mask) -> int:
         return max(b for _, b in self.reach.intervals[WEIGHT][mask])

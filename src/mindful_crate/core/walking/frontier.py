@@ -10,12 +10,13 @@ from __future__ import annotations
 
 from functools import cache
 from itertools import product
+from typing import Any
 
 UNTOUCHED, ODD, EVEN = 0, 1, 2
 Row = tuple[int, int]
 """How many walks end there, and the name of what hangs together."""
-CLOSED = -1
-"""Instead of a state: the tour is whole."""
+Step = tuple[int, Any]
+"""The state before, and how it was left: a way of walking a stretch, or the walks of each row to the next column."""
 LEFT_OUT, ONCE, TWICE, FROM_HIGH, FROM_LOW, WITHOUT_GAP = range(6)
 """How a stretch between two junctions is walked: not at all, through, there and back through, in and back out from one end or from
 the other, or from both with the largest gap between two stops left out."""
@@ -28,18 +29,20 @@ def _named(rows: list[Row]) -> tuple[Row, ...]:
 
 
 class Frontier:
-    """The states for a number of rows. Rows that stand for no cross aisle are used by tours whose ends are apart."""
+    """The states for a number of rows. Rows from ``free`` on stand for no cross aisle: walks along them cost nothing. Tours whose ends
+    are apart use them."""
 
-    def __init__(self, rows: int) -> None:
-        self.rows = rows
+    def __init__(self, rows: int, free: int) -> None:
+        self.rows, self.free = rows, free
         self.states: list[tuple[Row, ...]] = []
         self._numbers: dict[tuple[Row, ...], int] = {}
         self._touched: dict[tuple[int, int], int] = {}
         self._joined: dict[tuple[int, int, int, int], int] = {}
         self._dropped: dict[tuple[int, int], int | None] = {}
-        self.walked: dict[tuple[int, int], dict[int, tuple[int, ...]]] = {}
+        self._closed: dict[int, bool] = {}
+        self.walked: dict[tuple[int, int], dict[int, tuple[tuple[int, Step], ...]]] = {}
         """By two rows and a state: the states after each way of walking the stretch between them, as far as asked for."""
-        self.crossed: dict[int, list[tuple[int, int, int, tuple[int, ...]]]] = {}
+        self.crossed: dict[int, list[tuple[int, int, int, Step]]] = {}
         """By a state, as far as asked for: see :meth:`across`."""
         self.start = self._number(((0, 0),) * rows)
 
@@ -90,15 +93,15 @@ class Frontier:
             self._dropped[key] = self._number(_named(rows)) if stays else None
         return self._dropped[key]
 
-    def ways(self, a: int, b: int) -> dict[int, tuple[int, ...]]:
+    def ways(self, a: int, b: int) -> dict[int, tuple[tuple[int, Step], ...]]:
         """The states after each way of walking between two rows, by the state before; filled by :meth:`walk`."""
         return self.walked.setdefault((a, b), {})
 
-    def walk(self, state: int, a: int, b: int) -> tuple[int, ...]:
-        """The states after each way of walking the stretch between rows a and b, in the order of ``LEFT_OUT`` to
-        ``WITHOUT_GAP``."""
+    def walk(self, state: int, a: int, b: int) -> tuple[tuple[int, Step], ...]:
+        """The states after each way of walking the stretch between rows a and b, in the order of ``LEFT_OUT`` to ``WITHOUT_GAP``, each
+        with the step that leads there."""
         low = self.touch(state, a)
-        found = (
+        after = (
             state,
             self.join(state, a, b, 1),
             self.join(state, a, b, 2),
@@ -106,12 +109,20 @@ class Frontier:
             low,
             self.touch(low, b),
         )
-        self.ways(a, b)[state] = found
+        found = self.ways(a, b)[state] = tuple((to, (state, way)) for way, to in enumerate(after))
         return found
 
-    def across(self, state: int) -> list[tuple[int, int, int, tuple[int, ...]]]:
-        """How one goes on to the next column: the state there, the walks in all, the rows walked as a mask, the walks of each
-        row. An odd row is walked once, an even one twice or not; no part may be left behind."""
+    def is_closed(self, state: int) -> bool:
+        """May a tour be over? Everything walked hangs together, and nothing must be walked on."""
+        if state not in self._closed:
+            rows = self.states[state]
+            parts = {part for walks, part in rows if walks}
+            self._closed[state] = len(parts) == 1 and all(walks != ODD for walks, _ in rows)
+        return self._closed[state]
+
+    def across(self, state: int) -> list[tuple[int, int, int, Step]]:
+        """How one goes on to the next column: the state there, the walks that cost anything, the rows walked as a mask, and the step, with
+        the walks of each row. An odd row is walked once, an even one twice or not; no part may be left behind."""
         found = self.crossed.get(state)
         if found is None:
             found = self.crossed[state] = []
@@ -119,14 +130,16 @@ class Frontier:
             parts = {part for walks, part in rows if walks}
             for walks in product(*(((0,), (1,), (0, 2))[n] for n, _ in rows)):
                 on = {part for (_, part), n in zip(rows, walks, strict=True) if n}
-                if not on and len(parts) == 1:
-                    found.append((CLOSED, 0, 0, walks))
-                elif parts <= on:
+                if parts <= on and on:
                     after = [(n, part) if n else (0, 0) for (_, part), n in zip(rows, walks, strict=True)]
                     mask = sum(1 << row for row, n in enumerate(walks) if n)
-                    found.append((self._number(_named(after)), sum(walks), mask, walks))
+                    found.append((self._number(_named(after)), sum(walks[: self.free]), mask, (state, walks)))
+            if not parts:
+                found.append((state, 0, 0, (state, (0,) * len(rows))))
         return found
 
 
-frontier = cache(Frontier)
-"""The states for a number of rows, made once."""
+@cache
+def frontier(rows: int, *, is_open: bool) -> Frontier:
+    """The states for so many cross aisles, made once; of tours whose ends are apart, with a row between the ends and one for each."""
+    return Frontier(rows + (3 if is_open else 0), rows)

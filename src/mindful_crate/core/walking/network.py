@@ -342,14 +342,15 @@ class Network:
             found = kept[junction] = [NOWHERE] * len(edges)
             found[junction] = 0
             waiting = [(0, junction)]
+            pop, push = heappop, heappush
             while waiting:
-                far, u = heappop(waiting)
-                if far > found[u]:
-                    continue
-                for v, mm in edges[u]:
-                    if far + mm < found[v]:
-                        found[v] = far + mm
-                        heappush(waiting, (far + mm, v))
+                far, u = pop(waiting)
+                if far == found[u]:
+                    for v, mm in edges[u]:
+                        total = far + mm
+                        if total < found[v]:
+                            found[v] = total
+                            push(waiting, (total, v))
         return found
 
     def leaving(self, n: int) -> list[tuple[int, int]]:
