@@ -56,7 +56,7 @@ def walking() -> Iterator[Line]:
     once = ours = 0.0
     for _ in range(5):
         once += spent(bare)[0]
-        took, network = spent(lambda: Network(where, bins))
+        took, _ = spent(lambda: Network(where, bins))
         ours += took
     yield Line(
         "network: built, against a bare pass over its bins",
@@ -160,16 +160,15 @@ def tours() -> Iterator[Line]:
         mine, chance = Tours(Network(where, bins)), random.Random(blocks)
         drawn = [[0, *chance.sample(range(1, len(bins)), STOPS)] for _ in range(few(INSTANCES))]
         mine.shortest(drawn[0], 0)  # the states are worked out once
-        took, ours, theirs, searched, longer, slow, above = 0.0, 0, 0, 0, 0, 0.0, 0
-        for stops in drawn:
-            more, tour = spent(lambda stops=stops: mine.shortest(stops, 0))  # type: ignore[misc]
-            took += more
+        took, made = spent(lambda mine=mine, drawn=drawn: [mine.shortest(stops, 0) for stops in drawn])  # type: ignore[misc]
+        ours, theirs, searched, longer, slow = sum(t.mm for t in made), 0, 0, 0, 0.0
+        for stops, tour in zip(drawn, made, strict=True):
             assert tour.proof is Proof.AISLES and mine.length(tour.stops) == tour.mm
             far = mine.network.matrix(stops)
             more, order = spent(lambda far=far: short_round(far, KICKS))  # type: ignore[misc]
             slow += more
-            ours, searched = ours + tour.mm, searched + length(far, order)
-            above += length(far, order) < tour.mm
+            searched += length(far, order)
+            longer += length(far, order) < tour.mm
             if solver:
                 its = _by_solver(solver, far)
                 theirs += its
@@ -178,7 +177,7 @@ def tours() -> Iterator[Line]:
         sizes = f"{blocks} block{'s' * (blocks > 1)}, {STOPS} stops, {len(drawn)} tours"
         yield Line("tours: exact with its order, in a second", sizes, 1 / each, share, True, f"{each * 1e3:.2f} ms")
         if solver:
-            yield Line("tours: exact ones longer than OR-Tools in its second", sizes, longer + above, 0, False)
+            yield Line("tours: exact ones longer than OR-Tools in its second", sizes, longer, 0, False)
             note = f"it is {1000 * (theirs - ours) / ours:.1f} per mille above the shortest, the search {1000 * (searched - ours) / ours:.2f}"
             yield Line("tours: all searched ones, against all of OR-Tools", sizes, searched / theirs, 1, False, f"{slow / len(drawn) * 1e3:.0f} ms; {note}")  # fmt: skip
     wrong = done = 0

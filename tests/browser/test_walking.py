@@ -73,6 +73,13 @@ def test_a_layout_is_drawn_and_a_tour_follows_it(page: Page) -> None:
     bench.get_by_role("button", name="Let all go").click()
 
     bench.get_by_role("tab", name="Walking").click()
+    expect(said).to_be_visible()
+    page.get_by_role("button", name="show all").click()
+    stroke(page, (0.4, 0.475, 0.4, 0.475))  # a click on what is drawn changes it
+    expect(bench.get_by_label("To, m")).to_have_value("60.5")
+    bench.get_by_label("To, m").fill("80")
+    bench.get_by_role("button", name="Change it").click()
+    expect(said).to_contain_text("to 80 m.")
     said.get_by_role("button", name="take out HQ-W01").click()
     expect(said).to_have_count(0)
     bench.get_by_role("tab", name="A tour").click()

@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useCallback, useMemo, useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
@@ -17,7 +17,7 @@ import { Entry, Pick } from '../parts/controls'
 import { TabRow } from '../parts/TabRow'
 import { Tour } from './Tour'
 import { Ways } from './Ways'
-import { type Drawn, NOTHING, type Stroke } from './ways'
+import { type Drawn, type Hands, IDLE, NOTHING } from './ways'
 
 export type Block = Shape['Block']
 export type Head = Shape['SiteHead']
@@ -150,8 +150,7 @@ function OneSite({
   setBench: (id: string) => void
 }) {
   const [over, setOver] = useState<Drawn>(NOTHING)
-  const [stroke, setStroke] = useState<Stroke>(null)
-  const sketch = useCallback((of: Stroke) => setStroke(() => of), [])
+  const [hands, setHands] = useState<Hands>(IDLE)
   const [stops, setStops] = useState<string[]>([])
   const [by, setBy] = useState<ColourBy>('purpose')
   const [level, setLevel] = useState<number | null>(null)
@@ -258,7 +257,8 @@ function OneSite({
               }}
               lines={over.lines}
               tags={over.tags}
-              sketch={bench === 'walking' ? stroke : null}
+              sketch={hands.stroke}
+              touch={hands.touch}
             />
           ) : map.error ? (
             <p className="empty">{map.error.message}</p>
@@ -292,7 +292,7 @@ function OneSite({
             wide={wide}
             mayEdit={mayEdit}
             draw={setOver}
-            sketch={sketch}
+            sketch={setHands}
             pick={(codes) => setPicked(new Set(codes))}
           />
         ) : bench === 'tour' && map.data ? (
@@ -366,7 +366,7 @@ function WalkingLegend({ bench }: { bench: string }) {
       ) : (
         <>
           <span>grey bands are cross aisles</span>
-          <span style={{ color: 'var(--dusk)' }}>━ said</span>
+          <span style={{ color: 'var(--dusk)' }}>━ said: a click changes it</span>
           <span style={{ color: 'var(--ochre)' }}>? asked</span>
           <span style={{ color: 'var(--clay)' }}>━ being drawn</span>
         </>

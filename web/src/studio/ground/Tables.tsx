@@ -37,6 +37,7 @@ const CATALOGUE: [Name, string][] = [
   ['zones', 'Zones'],
   ['bin_types', 'Bin types'],
   ['plate_kinds', 'Kinds of plates'],
+  ['ways', 'Ways'],
   ['series', 'Numbering'],
 ]
 /** A table whose rows have parts in another: units of items, lines of orders. */

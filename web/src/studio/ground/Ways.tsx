@@ -7,17 +7,19 @@ import { Entry, Pick, Tick } from '../parts/controls'
 import { useGroundChange } from '../parts/data'
 import { Skeleton } from '../parts/Skeleton'
 import type { Head } from './Site'
+import type { Cells } from './Tables'
 import {
   aisleKey,
-  type Cells,
+  away,
   type Drawn,
+  type Hands,
+  IDLE,
   isWhole,
   type Kind,
   type Layout,
   NOTHING,
   picture,
   sketched,
-  type Stroke,
 } from './ways'
 
 const KINDS: Record<Kind, string> = {
@@ -59,7 +61,7 @@ export function Ways({
   wide: { low: number; high: number }
   mayEdit: boolean
   draw: (drawn: Drawn) => void
-  sketch: (stroke: Stroke) => void
+  sketch: (hands: Hands) => void
   pick: (codes: string[]) => void
 }) {
   const layout = useLayout(site.code, no).data
@@ -87,16 +89,25 @@ export function Ways({
   }, [layout, cells, wide])
   useEffect(() => draw(picked), [picked, draw])
   useEffect(() => {
-    sketch(
-      layout && kind
+    if (!layout) return
+    sketch({
+      stroke: kind
         ? (from, to) => setCells((before) => before && sketched(layout, before.kind as Kind, before, from, to))
         : null,
-    )
-  }, [layout, kind, sketch])
+      touch: (at, within) => {
+        const met = layout.ways.find((w) => picture(layout, w.cells, '', wide).lines.some((l) => away(at, l) < within))
+        if (met && mayEdit) {
+          setOwn(null)
+          setCells(met.cells)
+        }
+        return met !== undefined
+      },
+    })
+  }, [layout, kind, sketch, wide, mayEdit])
   useEffect(
     () => () => {
       draw(NOTHING)
-      sketch(null)
+      sketch(IDLE)
     },
     [draw, sketch],
   )

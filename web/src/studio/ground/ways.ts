@@ -1,15 +1,18 @@
 import type { Shape } from '../../shared/client'
 import type { Label, Line, Spot } from '../parts/mapScene'
+import type { Cells } from './Tables'
 
 export type Layout = Shape['LayoutView']
 export type Aisle = Shape['AisleView']
-/** A fact of the layout as a row of its table: text by column. */
-export type Cells = Record<string, string>
 export type Kind = 'cross_aisle' | 'one_way' | 'dead_end' | 'goes_through' | 'blocked'
 /** What lies over the map. */
 export type Drawn = { lines: Line[]; tags: Label[] }
-/** What becomes of a stroke over the map. */
-export type Stroke = ((from: Spot, to: Spot, done: boolean) => void) | null
+/** What becomes of a stroke over the map, and of a click, which says whether it met anything within so many mm. */
+export type Hands = {
+  stroke: ((from: Spot, to: Spot, done: boolean) => void) | null
+  touch: ((at: Spot, within: number) => boolean) | null
+}
+export const IDLE: Hands = { stroke: null, touch: null }
 export const NOTHING: Drawn = { lines: [], tags: [] }
 
 const STEP = 100 // what is drawn by hand snaps to the decimetre
@@ -137,4 +140,16 @@ export function isWhole(cells: Cells): boolean {
   if (cells.kind === 'cross_aisle') return !!cells.axis && !!cells.at_mm
   if (cells.kind === 'blocked') return (!!cells.aisle || !!cells.axis) && !!cells.from_mm && !!cells.to_mm
   return !!cells.aisle && !!cells.heading
+}
+
+/** How far a spot is from a line, in mm. */
+export function away([x, y]: Spot, line: Line): number {
+  let least = Infinity
+  for (let n = 1; n < line.spots.length; n += 1) {
+    const [[x1, y1], [x2, y2]] = [line.spots[n - 1] ?? [0, 0], line.spots[n] ?? [0, 0]]
+    const square = (x2 - x1) ** 2 + (y2 - y1) ** 2
+    const along = square === 0 ? 0 : Math.min(1, Math.max(0, ((x - x1) * (x2 - x1) + (y - y1) * (y2 - y1)) / square))
+    least = Math.min(least, Math.hypot(x1 + along * (x2 - x1) - x, y1 + along * (y2 - y1) - y))
+  }
+  return least
 }

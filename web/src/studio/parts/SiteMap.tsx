@@ -39,6 +39,8 @@ type Props = {
   /** When there is one, dragging draws instead of moving the map: where it began, where it is, and whether it is done. A click is
    * a stroke that ends where it began. */
   sketch?: ((from: Spot, to: Spot, done: boolean) => void) | null
+  /** A click that does not draw, with how many mm are near enough; false when it met nothing but bins. */
+  touch?: ((at: Spot, within: number) => boolean) | null
   /** What the picture says, for those who do not see it. */
   says?: string
 }
@@ -46,7 +48,7 @@ type Props = {
 /** A site from above, drawn from its coordinates: north is up, the corner of the site at the bottom left. Wheel zooms, dragging
  * pans, a click picks a bin, shift and drag picks all within; arrows, + - and 0 do the same by keys. */
 export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
-  { map, ghost, level, by, picked, pick, verdicts, way, focus, says, lines, tags, sketch },
+  { map, ghost, level, by, picked, pick, verdicts, way, focus, says, lines, tags, sketch, touch },
   hand,
 ) {
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -249,7 +251,8 @@ export const SiteMap = forwardRef<Hand, Props>(function SiteMap(
           if (!d) return
           if (sketch && !d.frame) return sketch(spotAt(d.x, d.y), spotAt(d.moved ? px : d.x, d.moved ? py : d.y), true)
           if (d.frame && frame) pick(within(frame), e.ctrlKey || e.metaKey)
-          else if (!d.moved) pick(found(px, py), e.ctrlKey || e.metaKey)
+          else if (!d.moved && !touch?.(spotAt(px, py), 7 / (view?.scale ?? 1)))
+            pick(found(px, py), e.ctrlKey || e.metaKey)
           setFrame(null)
         }}
         onKeyDown={(e) => {
