@@ -108,7 +108,7 @@ def _by_pyvrp(wave: Wave) -> int:
             if a is not b:
                 model.add_edge(a, b, mm)
     result = model.solve(stop.MaxRuntime(0.2 if TINY else SECONDS), display=False)
-    return _walked(wave, [[visit.idx for visit in route if visit.is_client] for route in result.best.routes()])
+    return _walked(wave, [[visit.idx for visit in route if visit.is_client()] for route in result.best.routes()])
 
 
 def _by_ortools(wave: Wave) -> int:
