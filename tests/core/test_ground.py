@@ -169,13 +169,17 @@ def test_what_is_used_says_by_what(ground: Ground) -> None:
     ] or used_by(o, "items", "ROPE-12")[0] == "9 rows of stock of it"  # fmt: skip
     assert used_by(o, "bins", "B-01-01-1") == ["1 row of stock lies in it", "1 plate stands in it"]
     assert used_by(o, "zones", "DOR") == ["3 bins in it"]
-    assert used_by(o, "sites", "HQ") == ["9 zones of it", "20 orders for it", "3 carts of it"]
+    assert used_by(o, "sites", "HQ") == [
+        "13 zones of it", "82 orders for it", "3 carts of it", "4 pack stations of it", "4 trucks expected there",
+    ]  # fmt: skip
     assert used_by(o, "partners", "V-120")[0].endswith("with it")
     assert used_by(o, "bin_types", "DOOR") == ["3 bins of this type"]
     assert used_by(o, "plates", "LP-000001") == ["1 row of stock on it"]
     assert used_by(o, "plate_kinds", "PAL")[0].endswith("plates of this kind")
     assert "3 carts for totes of this kind" in used_by(o, "plate_kinds", "TOTE")
-    assert used_by(o, "bins", "DOOR-1") == []
+    assert used_by(o, "bins", "DOOR-1") == ["1 truck expected at it"]
+    assert used_by(o, "bins", "PACK-1") == ["1 pack station at it"] and used_by(o, "bins", "RCV-01") == []
+    assert used_by(o, "carriers", "BOAT")[0].endswith("orders it takes")
 
 
 @pytest.mark.parametrize("code", ["4006381333931", "96385074", "036000291452", "00012345600012"])
@@ -229,7 +233,7 @@ def test_why_an_order_is_or_is_not_on_a_handset(ground: Ground, rulebook: Rulebo
 
     listed = {o.number for o in receivable_orders(world.state)}
     shown = why(rulebook)
-    assert {n for n, s in shown.items() if s.shown} == listed and len(shown) == 20
+    assert {n for n, s in shown.items() if s.shown} == listed and len(shown) == 82
     assert shown["PO-1001"].says.startswith("On the menu of Quay crew with Receive to a pallet")
     assert shown["PO-1007"].says == "Not confirmed: its buyer confirms it in the host."
     off = why(replace(rulebook, menus=()))["PO-1001"]

@@ -10,9 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.amounts import sort_key
-from mindful_crate.core.catalog.goods import Barcode, HomeBin, ItemUnit, PlateRow, StockRow
+from mindful_crate.core.catalog.goods import Barcode, HomeBin, ItemUnit, OrderKind, PlateRow, StockRow
 from mindful_crate.core.catalog.opening import Ground, Opening, check_opening
+from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.stock import StockTable
+from mindful_crate.core.catalog.tables import amend
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing import kept_ground
 from mindful_crate.core.placing.loads import opening_load
@@ -103,9 +105,15 @@ def test_the_demo_is_sound_and_believable(ground: Ground) -> None:
     """The demo has what its description promises."""
     assert check_opening(ground.opening) == []
     assert 1300 <= sum(ground.site_of(c) == "HQ" for c in ground.bins) <= 1500
-    assert len(ground.zones_of_site["HQ"]) == 9  # type: ignore[index]
+    assert len(ground.zones_of_site["HQ"]) == 13  # type: ignore[index]
     assert 70 <= len(ground.items) <= 90
-    assert sum(o.site == "HQ" for o in ground.orders.values()) == 20
+    kinds = Counter(o.kind for o in ground.orders.values() if o.site == "HQ")
+    assert kinds == {OrderKind.PURCHASE: 20, OrderKind.SALES: 60, OrderKind.VENDOR_RETURN: 2}
+    customers = [p for p in ground.partners.values() if p.code.startswith("C-")]
+    assert len(customers) == 12 and len({p.group for p in customers}) == 3 and all(p.address for p in customers)
+    assert all(i.value > 0 for i in ground.items.values())
+    expiring = {ground.zones[ground.bins[row.bin].zone].purpose for row in ground.stock if row.expiry}
+    assert {ZonePurpose.PICK, ZonePurpose.RESERVE} <= expiring
     assert ground.items["ROPE-12"].unit("coil").quantity == 200  # type: ignore[index,arg-type]
 
 
@@ -174,3 +182,34 @@ def test_bytes_that_are_no_ground_are_refused() -> None:
     """What another version kept is not guessed at."""
     with pytest.raises(Misfit, match="no opening state"):
         kept_ground.read(b"{}")
+
+
+@pytest.mark.parametrize(
+    ("table", "change", "says"),
+    [
+        ("orders", {"carrier": "NONE"}, "carrier `NONE` does not exist"),
+        ("orders", {"carrier": "TIDE", "service": "launch"}, "carrier `TIDE` has no service `launch`"),
+        ("orders", {"service": "launch"}, "it names no carrier for service `launch`"),
+        ("orders", {"priority": 0}, "its priority is from 1 (first) to 9, not 0"),
+        ("pack_stations", {"bin": "NONE"}, "bin `NONE` does not exist"),
+        ("pack_stations", {"site": "GL"}, "bin `PACK-1` is at site `HQ`"),
+        ("trucks", {"time": "noon"}, "`noon` is no time of day; write it like 16:30"),
+        ("trucks", {"door": "SLIPWAY"}, "door `SLIPWAY` is at site `SW`"),
+        ("trucks", {"carrier": "NONE"}, "carrier `NONE` does not exist"),
+    ],
+)
+def test_what_goes_out_is_checked_as_well(ground: Ground, table: str, change: dict[str, object], says: str) -> None:
+    """An order's carrier, service and priority; where orders are packed; which truck comes to which door, and when."""
+    first = next(r for r in getattr(ground.opening, table) if table != "orders" or not r.carrier)
+    opening, _ = amend(ground.opening, {table: [replace(first, **change)]})
+    assert [p.says for p in check_opening(opening)] == [says]
+
+
+def test_serials_fixed_in_advance_are_each_for_one_piece(ground: Ground) -> None:
+    """None twice, and no more than the line asks for."""
+    order = ground.opening.orders[0]
+    line = order.lines[0]
+    for serials, few in ((("A", "A"), line.quantity), (("A", "B"), 1)):
+        wrong = replace(order, lines=(replace(line, serials=serials, quantity=few), *order.lines[1:]))
+        opening, _ = amend(ground.opening, {"orders": [wrong]})
+        assert "its serials are each for one piece" in check_opening(opening)[0].says

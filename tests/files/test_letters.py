@@ -38,20 +38,31 @@ PRICES = st.builds(lambda cents: Decimal(cents) / 100, st.integers(0, 99_999))
 DAYS = st.dates(date(2020, 1, 1), date(2040, 12, 31))
 
 
+WORDS = st.text("abc XYZ 123 äß&<", max_size=12).map(str.strip)
+PARTS = st.lists(WORDS.filter(bool), max_size=4).map(tuple)
+
+
 @st.composite
 def orders(draw: st.DrawFn) -> Order:
     """Any order the demo's host could have."""
     items = draw(st.lists(st.sampled_from(GROUND.opening.items), min_size=1, max_size=5))
+    day = st.none() | DAYS
     lines = tuple(
-        OrderLine(n, i.code, draw(st.sampled_from(i.units)).code, draw(st.integers(1, 10**7)), draw(PRICES))
+        OrderLine(
+            n, i.code, draw(st.sampled_from(i.units)).code, draw(st.integers(1, 10**7)), draw(PRICES), draw(WORDS),
+            tuple(draw(st.lists(NUMBERS, unique=True, max_size=3))), draw(day),
+        )
         for n, i in enumerate(items, start=1)
-    )
+    )  # fmt: skip
     partner = draw(st.sampled_from(GROUND.opening.partners)).code
     kind = draw(st.sampled_from(OrderKind))
     shipped = kind is OrderKind.TRANSFER and draw(st.booleans())
+    carrier = draw(st.none() | st.sampled_from([c.code for c in GROUND.opening.carriers]))
     return Order(
-        OrderNo(draw(NUMBERS)), kind, GROUND.opening.sites[0].code, partner, draw(DAYS), lines, shipped=shipped
-    )
+        OrderNo(draw(NUMBERS)), kind, GROUND.opening.sites[0].code, partner, draw(DAYS), lines, shipped=shipped,
+        ship_to=draw(PARTS), carrier=carrier, service=draw(WORDS), ship_by=draw(day), priority=draw(st.integers(1, 9)),
+        channel=draw(WORDS), notice_needed=draw(st.booleans()),
+    )  # fmt: skip
 
 
 @st.composite

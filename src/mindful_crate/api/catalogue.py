@@ -38,7 +38,8 @@ from mindful_crate.store.rows import DraftRow, GroundRow, WorldRow
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
     "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "orders",
-    "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "ways", "series",
+    "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "pack_stations", "trucks", "ways",
+    "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -444,7 +445,14 @@ def table_rows(path: TablePath, query: TableQuery) -> TableView:
     )  # fmt: skip
 
 
-CODED = {"site": "sites", "zone": "zones", "bin_type": "bin_types", "plate_kind": "plate_kinds", "partner": "partners"}
+CODED = {
+    "carrier": "carriers",
+    "site": "sites",
+    "zone": "zones",
+    "bin_type": "bin_types",
+    "plate_kind": "plate_kinds",
+    "partner": "partners",
+}
 """Columns that hold a code of another table, as far as there are few enough to choose from."""
 
 

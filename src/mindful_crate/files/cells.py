@@ -45,7 +45,7 @@ def _yes(text: str) -> bool:
 
 
 def _list(text: str) -> list[str]:
-    return text.split(";")
+    return [part.strip() for part in text.split(";")]
 
 
 def _wholes(text: str) -> list[int]:
@@ -63,6 +63,7 @@ def milligrams(text: str) -> int:
 MEANT: dict[Cell, str] = {
     whole: "a whole number of at most 15 digits",
     _yes: "yes or no",
+    _list: "texts joined by ;",
     _wholes: "whole numbers joined by ;",
     milligrams: "kilograms with at most six decimals",
 }
@@ -91,13 +92,26 @@ COLUMNS: dict[str, Cell] = {
             "at_mm",
             "from_mm",
             "to_mm",
+            "priority",
         ],
         whole,
     ),
-    **dict.fromkeys(("mixed_items", "mixed_lots", "mixed_statuses", "confirmed", "shipped"), _yes),
+    **dict.fromkeys(
+        (
+            "mixed_items",
+            "mixed_lots",
+            "mixed_statuses",
+            "confirmed",
+            "shipped",
+            "cross_docks",
+            "joins",
+            "scale",
+            "notice_needed",
+        ),
+        _yes,
+    ),
     **dict.fromkeys(("weight_kg", "max_weight_kg"), milligrams),
-    "hazard_classes": _list,
-    "collects": _list,
+    **dict.fromkeys(("hazard_classes", "collects", "services", "address", "ship_to", "serials"), _list),
     "cross_aisles": _wholes,
 }
 """How the cells of a column are read; columns not named here are text."""

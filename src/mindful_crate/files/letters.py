@@ -27,6 +27,8 @@ MESSAGE_ID = r"[\x21-\x7e]{1,60}"
 MOST_BYTES = 4_000_000
 """A message is no longer than that."""
 FORMS = ("json", "csv", "ubl")
+DELIVERY = ("shipped", "ship_to", "carrier", "service", "ship_by", "priority", "channel", "notice_needed")
+"""Columns of an order's file that may be left out, and are the same in every line."""
 
 
 @record
@@ -66,8 +68,11 @@ def _csv(letter: Letter) -> str:
     rows: list[dict[str, Any]] = []
     order, receipt = letter.order, letter.receipt
     if order:
-        fixed = {**head, "number": order.number, "kind": order.kind.value, "site": order.site, "partner": order.partner, "promised": order.promised, "shipped": "yes" if order.shipped else "no"}  # fmt: skip
-        rows = [{**fixed, "no": x.no, "item": x.item, "unit": x.unit, "quantity": x.quantity, "net_price": x.net_price} for x in order.lines]  # fmt: skip
+        fixed = {**head, "number": order.number, "kind": order.kind.value, "site": order.site, "partner": order.partner, "promised": order.promised, **_delivery_cells(order)}  # fmt: skip
+        rows = [
+            {**fixed, "no": x.no, "item": x.item, "unit": x.unit, "quantity": x.quantity, "net_price": x.net_price, "lot": x.lot, "serials": ";".join(x.serials), "line_promised": x.promised or ""}
+            for x in order.lines
+        ]  # fmt: skip
     if receipt:
         fixed = {**head, "receipt": receipt.number, "plate": receipt.plate, "site": letter.site}
         rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or ""} for x in receipt.lines]  # fmt: skip
@@ -82,6 +87,15 @@ def _csv(letter: Letter) -> str:
         writer.writeheader()
         writer.writerows({k: guarded(str(v)) for k, v in row.items()} for row in rows)
     return out.getvalue()
+
+
+def _delivery_cells(order: Order) -> dict[str, Any]:
+    """Where an order's goods go, by whom and by when."""
+    return {
+        "shipped": "yes" if order.shipped else "no", "ship_to": ";".join(order.ship_to), "carrier": order.carrier or "",
+        "service": order.service, "ship_by": order.ship_by or "", "priority": order.priority, "channel": order.channel,
+        "notice_needed": "yes" if order.notice_needed else "no",
+    }  # fmt: skip
 
 
 # In
@@ -136,7 +150,16 @@ def _from_csv(content: bytes, name: str) -> Any:
         raise bad(name, f"The columns {', '.join(missing)} are missing.")
     lines = []
     for at, row in enumerate(rows, start=2):
-        same = ("message", "topic", "number", "kind", "site", "partner", "promised")
+        same = (
+            "message",
+            "topic",
+            "number",
+            "kind",
+            "site",
+            "partner",
+            "promised",
+            *(c for c in DELIVERY if c in rows[0]),
+        )
         other = next((c for c in same if row[c] != rows[0][c]), None)
         if other:
             raise bad(
@@ -149,6 +172,7 @@ def _from_csv(content: bytes, name: str) -> Any:
                 "unit": row["unit"],
                 "quantity": _whole(row, "quantity", name, at),
                 "net_price": row.get("net_price") or "0",
+                **_said(lot=row.get("lot"), serials=_parts(row.get("serials")), promised=row.get("line_promised")),
             }
         )
     first = rows[0]
@@ -156,9 +180,24 @@ def _from_csv(content: bytes, name: str) -> Any:
         "message": first["message"], "topic": first["topic"],
         "order": {
             "number": first["number"], "kind": first["kind"], "site": first["site"], "partner": first["partner"],
-            "promised": first["promised"], "lines": lines, "shipped": first.get("shipped") == "yes",
+            "promised": first["promised"], "lines": lines,
+            **_said(
+                shipped=first.get("shipped") == "yes", ship_to=_parts(first.get("ship_to")), carrier=first.get("carrier"),
+                service=first.get("service"), ship_by=first.get("ship_by"), channel=first.get("channel"),
+                priority=_whole(first, "priority", name, 2) if first.get("priority") else None,
+                notice_needed=first.get("notice_needed") == "yes",
+            ),
         },
     }  # fmt: skip
+
+
+def _said(**fields: Any) -> dict[str, Any]:
+    """The fields that say anything; the others are left to what an order says anyway."""
+    return {name: said for name, said in fields.items() if said}
+
+
+def _parts(text: str | None) -> list[str]:
+    return [part for p in (text or "").split(";") if (part := p.strip())]
 
 
 def _notice_from_csv(rows: list[dict[str, str]], name: str) -> Any:

@@ -138,15 +138,26 @@ ABOUT = {
     "items": "What is kept. Their units stand in `units`.",
     "units": "Units of items, the base unit first, with quantity 1. Sizes and weight are of one such unit.",
     "barcodes": "Codes that mean an item and a unit. Of 8, 12, 13 or 14 digits, the last must be the right check digit.",
-    "partners": "Whom goods come from and go to. `shelf_life_days`: goods sent must still keep so long.",
-    "orders": "Orders of the host. Their lines stand in `order_lines`.",
-    "order_lines": "Lines of orders; `quantity` is in base units, `unit` is what the line was written in.",
+    "partners": (
+        "Whom goods come from and go to. `shelf_life_days`: goods sent must still keep so long. `address` is lines joined by `;`,"
+        " `joins` whether several of its orders may leave in one shipment."
+    ),
+    "orders": (
+        "Orders of the host. Their lines stand in `order_lines`. `ship_to` is lines of an address joined by `;`, if not the"
+        " partner's; `priority` is from 1, the first, to 9."
+    ),
+    "order_lines": (
+        "Lines of orders; `quantity` is in base units, `unit` is what the line was written in. `lot` or `serials`, joined by `;`, are"
+        " fixed in advance."
+    ),
     "home_bins": "Bins items are at home in, with what to keep there in base units; `most` 0 is no limit.",
     "plates": "License plates there at the opening: in a bin, or `on` another plate in that bin.",
     "stock": "Goods there at the opening, loose or on a plate, in base units.",
-    "carriers": "Who fetches what goes out. `collects` are times of day joined by `;`, like `11:00;16:30`.",
+    "carriers": "Who fetches what goes out. `collects` are times of day joined by `;`, like `11:00;16:30`, `services` what can be booked.",
     "carton_kinds": "Cartons goods are packed into: inside, weight of the empty one, and what it may hold.",
     "carts": "Carts of a site, with so many places for totes of a kind of plate.",
+    "pack_stations": "Where orders are packed: the bin goods come to, whether there is a scale, and the printer.",
+    "trucks": "Vehicles that are expected: `direction`, at which `door`, on which `day` and at what `time`, like `07:30`.",
     "ways": (
         "What bins do not tell about walking. A cross aisle runs along `axis` at `at_mm`, from `from_mm` to `to_mm` if not over the"
         " whole width; the others are about an `aisle` of a `zone`: walked one way, ending at its last bin, going through, or"
@@ -225,7 +236,8 @@ def opening_of(name: str, folders: Iterable[Path]) -> Opening:
         found = [s for path in sorted(folder.glob("*.csv")) for s in sheets_of(path.name, path.read_bytes())]
         brought = bring(opening, found)
         if brought.bad:
-            says = "; ".join(f"{b.file} line {b.line}, {b.column} {b.value!r}: {b.says}" for b in brought.bad[:5])
+            causes = sorted(brought.bad, key=lambda b: not b.column)  # what follows from a bad cell names no column
+            says = "; ".join(f"{b.file} line {b.line}, {b.column} {b.value!r}: {b.says}" for b in causes[:5])
             raise BadText(Problem("bad_files", says, folder.name))
         opening = brought.opening
     return opening

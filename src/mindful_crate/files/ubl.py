@@ -2,7 +2,9 @@
 ReceiptAdvice-2 out.
 
 What is written validates against the schemas. Quantities go out in base units; where an order counts in another unit, a
-note says so (``unit=coil``), and notes hold what UBL has no element for (``kind=transfer``, ``shipped=yes``). A
+note says so (``unit=coil``), and notes hold what UBL has no element for (``kind=transfer``, ``shipped=yes``, ``priority=2``,
+``service=next day``, ``channel=web``, ``notice=yes``). Where goods go, by whom and by when stands in Delivery; lots and serials that are
+fixed in advance in the item's instances. A
 cancellation has no lines in UBL; the whole order stands in its extension, for a reader that wants it.
 """
 
@@ -18,7 +20,7 @@ from typing import Any
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
-from mindful_crate.core.catalog.goods import Item, ItemUnit, Order
+from mindful_crate.core.catalog.goods import PRIORITY, Item, ItemUnit, Order
 from mindful_crate.core.catalog.ids import ItemCode, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine
 from mindful_crate.core.catalog.opening import Ground
@@ -86,8 +88,8 @@ def _order(root: str, letter: Letter, order: Order, ground: Ground) -> ET.Elemen
     if root == "OrderChange":
         _put(top, "SequenceNumberID", letter.message)
     _put(top, "Note", f"kind={order.kind.value}")
-    if order.shipped and not cancels:
-        _put(top, "Note", "shipped=yes")
+    for note, said in _notes_of(order).items() if not cancels else ():
+        _put(top, "Note", f"{note}={said}")
     if cancels:
         _put(top, "CancellationNote", f"{order.number} is no longer wanted.")
     if root != "Order":
@@ -96,16 +98,45 @@ def _order(root: str, letter: Letter, order: Order, ground: Ground) -> ET.Elemen
     _party(top, "SellerSupplierParty", order.partner)
     if cancels:
         return top
-    _put(_sub(top, "Delivery", "RequestedDeliveryPeriod"), "EndDate", order.promised.isoformat())
+    delivery = _sub(top, "Delivery")
+    if order.ship_to:
+        address = _sub(delivery, "DeliveryAddress")
+        for told in order.ship_to:
+            _put(_sub(address, "AddressLine"), "Line", told)
+    _put(_sub(delivery, "RequestedDeliveryPeriod"), "EndDate", order.promised.isoformat())
+    if order.carrier:
+        _put(_sub(delivery, "CarrierParty", "PartyIdentification"), "ID", order.carrier)
+    if order.ship_by:
+        _put(_sub(delivery, "Despatch"), "RequestedDespatchDate", order.ship_by.isoformat())
     for line in order.lines:
         item = ground.items[line.item]
         one = _sub(top, "OrderLine", "LineItem")
         _put(one, "ID", str(line.no))
         _unit_note(one, item, line.unit)
         _put(one, "Quantity", str(line.quantity), unitCode=un_unit(item))
+        if line.promised:
+            _put(_sub(one, "Delivery", "RequestedDeliveryPeriod"), "EndDate", line.promised.isoformat())
         _put(_sub(one, "Price"), "PriceAmount", f"{line.net_price:f}", currencyID="XXX")
-        _item(one, item)
+        inner = _item(one, item)
+        for serial in line.serials or ([""] if line.lot else ()):
+            instance = _sub(inner, "ItemInstance")
+            if serial:
+                _put(instance, "SerialID", serial)
+            if line.lot:
+                _put(_sub(instance, "LotIdentification"), "LotNumberID", line.lot)
     return top
+
+
+def _notes_of(order: Order) -> dict[str, str]:
+    """What of an order UBL has no element for, as far as it says more than an order says anyway."""
+    told = {
+        "shipped": "yes" if order.shipped else "",
+        "priority": str(order.priority) if order.priority != PRIORITY else "",
+        "service": order.service,
+        "channel": order.channel,
+        "notice": "yes" if order.notice_needed else "",
+    }
+    return {note: said for note, said in told.items() if said}
 
 
 def _receipt_advice(root: str, letter: Letter, receipt: ReceiptNote, ground: Ground) -> ET.Element:
@@ -261,19 +292,50 @@ class _Told:
             return {**found, "promised": self._day(top, "cbc:IssueDate"), "lines": []}
         promised = self._day(top, "cac:Delivery/cac:RequestedDeliveryPeriod/cbc:EndDate")
         lines = [self._order_line(one) for one in top.findall("cac:OrderLine/cac:LineItem", NS)]
-        shipped = {"shipped": True} if notes.get("shipped") == "yes" else {}
-        return {**found, "promised": promised, "lines": lines, **shipped}
+        return {**found, "promised": promised, "lines": lines, **self._delivery(top, notes)}
+
+    def _delivery(self, top: ET.Element, notes: dict[str, str]) -> dict[str, Any]:
+        """Where an order's goods go, by whom and by when, and what its notes say, as far as it says anything."""
+        lines = [
+            (e.text or "").strip() for e in top.findall("cac:Delivery/cac:DeliveryAddress/cac:AddressLine/cbc:Line", NS)
+        ]
+        carrier = top.findtext("cac:Delivery/cac:CarrierParty/cac:PartyIdentification/cbc:ID", "", NS).strip()
+        ship_by = "cac:Delivery/cac:Despatch/cbc:RequestedDespatchDate"
+        found: dict[str, Any] = {
+            "ship_to": [told for told in lines if told],
+            "carrier": carrier,
+            "ship_by": self._day(top, ship_by) if top.find(ship_by, NS) is not None else "",
+            "service": notes.get("service", ""),
+            "channel": notes.get("channel", ""),
+            "shipped": notes.get("shipped") == "yes",
+            "notice_needed": notes.get("notice") == "yes",
+        }
+        if "priority" in notes:
+            found["priority"] = self._whole(notes["priority"], "The note on its priority")
+        return {name: said for name, said in found.items() if said}
 
     def _order_line(self, one: ET.Element) -> dict[str, Any]:
         item, means = self._item(one)
         quantity, unit = self._quantity(one, "cbc:Quantity", item, means)
         price = one.findtext("cac:Price/cbc:PriceAmount", "0", NS).strip()
+        instances = one.findall("cac:Item/cac:ItemInstance", NS)
+        serials = [s for e in instances if (s := e.findtext("cbc:SerialID", "", NS).strip())]
+        lots = {n.strip() for e in instances if (n := e.findtext("cac:LotIdentification/cbc:LotNumberID", "", NS))}
+        if len(lots) > 1:
+            raise bad(f"{self.name}: {item.code}", f"A line fixes one lot, not {', '.join(sorted(lots)[:5])}.")
+        own_day = "cac:Delivery/cac:RequestedDeliveryPeriod/cbc:EndDate"
+        found: dict[str, Any] = {
+            "lot": next(iter(lots), ""),
+            "serials": serials,
+            "promised": self._day(one, own_day) if one.find(own_day, NS) is not None else "",
+        }
         return {
             "no": self._no(one, "cbc:ID", item),
             "item": item.code,
             "unit": unit,
             "quantity": quantity,
             "net_price": price,
+            **{name: said for name, said in found.items() if said},
         }
 
     def notice(self) -> dict[str, Any]:
@@ -397,9 +459,11 @@ class _Told:
         return quantity, noted
 
     def _no(self, one: ET.Element, path: str, item: Item) -> int:
-        text = self.text(one, path)
+        return self._whole(self.text(one, path), path.rsplit(":", 1)[-1], f": {item.code}")
+
+    def _whole(self, text: str, what: str, of: str = "") -> int:
         if not re.fullmatch(r"[0-9]{1,15}", text):
-            raise bad(f"{self.name}: {item.code}", f"{path.rsplit(':', 1)[-1]} {text[:40]!r} is not a whole number.")
+            raise bad(f"{self.name}{of}", f"{what} {text[:40]!r} is not a whole number.")
         return int(text)
 
     def _day(self, parent: ET.Element, path: str) -> str:

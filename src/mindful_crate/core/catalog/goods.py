@@ -14,10 +14,12 @@ from mindful_crate.core.catalog.ids import (
     CartonKindCode,
     ItemCode,
     OrderNo,
+    PackStationCode,
     PartnerCode,
     PlateKindCode,
     PlateNo,
     SiteCode,
+    TruckNo,
     UnitCode,
 )
 from mindful_crate.core.record import Word, record
@@ -98,6 +100,12 @@ class Item:
     velocity_class: str | None = None
     """How fast it moves, in the site's own letters."""
     lot_order: LotOrder = LotOrder.ANY
+    value: Decimal = Decimal(0)
+    """Of one base unit, in the one currency there is."""
+    picture: str = ""
+    """The name of its picture."""
+    cross_docks: bool = False
+    """May it go straight from what came to what goes out?"""
 
     @property
     def base(self) -> ItemUnit:
@@ -161,15 +169,24 @@ class Partner:
     group: str = ""
     shelf_life_days: int = 0
     """Goods sent to this partner must still keep so many days."""
+    address: tuple[str, ...] = ()
+    """Where goods go, line by line."""
+    terms: str = ""
+    """Terms of delivery and payment, as they are agreed."""
+    joins: bool = True
+    """May several of its orders leave in one shipment?"""
+    gate: str = ""
+    """The release gate its orders begin with; empty: the one of its group, else of the site."""
 
 
 @record
 class Carrier:
-    """Who fetches what goes out; ``collects`` are the times of day they come, like ``16:30``."""
+    """Who fetches what goes out; ``collects`` are the times of day they come, like ``16:30``, ``services`` what can be booked."""
 
     code: CarrierCode
     name: str
     collects: tuple[str, ...] = ()
+    services: tuple[str, ...] = ()
 
 
 @record
@@ -197,14 +214,54 @@ class Cart:
 
 
 @record
+class PackStation:
+    """A place where orders are packed: the bin goods come to, whether it has a scale, and the printer beside it."""
+
+    code: PackStationCode
+    site: SiteCode
+    name: str
+    bin: BinCode
+    scale: bool = False
+    printer: str = ""
+
+
+class Direction(StrEnum):
+    """Which way a truck takes goods."""
+
+    IN = "in"
+    OUT = "out"
+
+
+@record
+class Truck:
+    """A vehicle that is expected at a door, with goods that come or for goods that go: on which day, and when, like ``07:30``."""
+
+    number: TruckNo
+    site: SiteCode
+    direction: Direction
+    door: BinCode
+    day: date
+    time: str
+    carrier: CarrierCode | None = None
+
+
+@record
 class OrderLine:
-    """One line of an order; ``quantity`` is in base units, ``unit`` is what the order was written in."""
+    """One line of an order; ``quantity`` is in base units, ``unit`` is what the order was written in. A lot, or serials, may be fixed
+    in advance; ``promised`` is the line's own day, if it has one."""
 
     no: int
     item: ItemCode
     unit: UnitCode
     quantity: int
     net_price: Decimal = Decimal(0)
+    lot: str = ""
+    serials: tuple[str, ...] = ()
+    promised: date | None = None
+
+
+PRIORITY = 5
+"""Of an order of which nobody says more, from 1 (first) to 9."""
 
 
 @record
@@ -220,6 +277,18 @@ class Order:
     confirmed: bool = False
     shipped: bool = False
     """Of a transfer order: has the other site shipped it?"""
+    ship_to: tuple[str, ...] = ()
+    """Where goods go, line by line; empty: to the partner's address."""
+    carrier: CarrierCode | None = None
+    service: str = ""
+    """Of the carrier's, the one that was asked for."""
+    ship_by: date | None = None
+    """When goods leave at the latest; None: when they are promised."""
+    priority: int = PRIORITY
+    channel: str = ""
+    """Where the order came from: a shop, a web shop, a phone."""
+    notice_needed: bool = False
+    """Does the partner want to be told before goods come, or come back?"""
 
     @property
     def inbound(self) -> bool:

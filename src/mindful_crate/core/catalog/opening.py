@@ -23,14 +23,17 @@ from mindful_crate.core.catalog.goods import (
     HomeBin,
     Item,
     Order,
+    PackStation,
     Partner,
     PlateRow,
     Series,
+    Truck,
     stock_key,
 )
 from mindful_crate.core.catalog.ids import (
     BinCode,
     BinTypeCode,
+    CarrierCode,
     ItemCode,
     OrderNo,
     PartnerCode,
@@ -100,6 +103,8 @@ class Opening:
     carton_kinds: tuple[CartonKind, ...] = ()
     carts: tuple[Cart, ...] = ()
     ways: tuple[Way, ...] = ()
+    pack_stations: tuple[PackStation, ...] = ()
+    trucks: tuple[Truck, ...] = ()
 
     def catalogue(self) -> bytes:
         """The canonical form of everything but the stock, table by table: of a table that did not change it is known."""
@@ -164,6 +169,11 @@ class Ground:
     def stock(self) -> StockTable:
         """The opening stock."""
         return self.opening.stock
+
+    @cached_property
+    def services(self) -> dict[CarrierCode, tuple[str, ...]]:
+        """The services of each carrier."""
+        return {c.code: c.services for c in self.opening.carriers}
 
     @cached_property
     def bins_by_zone(self) -> dict[ZoneCode, tuple[Bin, ...]]:
@@ -285,6 +295,7 @@ def check_opening(o: Opening) -> list[Problem]:
         if min(carrier.length_mm, carrier.width_mm) < 1 or min(carrier.deck_mm, carrier.weight_mg) < 0:
             report(f"plate_kinds/{carrier.code}", "length and width must be above zero, deck and weight not below")
     site_of = {z.code: z.site for z in o.zones}
+    at_site = {b.code: site_of.get(b.zone) for b in o.bins} if o.pack_stations or o.trucks else {}
     stands: dict[tuple[str | None, int, int, int], str] = {}
     for each in o.bins:
         known(f"bins/{each.code}", each.zone, zones, "zone")
@@ -300,6 +311,8 @@ def check_opening(o: Opening) -> list[Problem]:
         if not item.units or item.units[0].quantity != 1:
             report(f"items/{item.code}", "the first unit must be the base unit, with quantity 1")
         unique(f"items/{item.code}/units", (u.code for u in item.units))
+        if item.value < 0:
+            report(f"items/{item.code}", "what one is worth is not below zero")
         if any(min(u.quantity, u.length_mm, u.width_mm, u.height_mm) < 1 or u.weight_mg < 0 for u in item.units):
             report(f"items/{item.code}", "quantities and sizes of units must be above zero")
     for code in o.barcodes:
@@ -328,6 +341,19 @@ def check_opening(o: Opening) -> list[Problem]:
         known(f"carts/{cart.code}", cart.tote_kind, kinds, "plate kind")
         if cart.totes < 1:
             report(f"carts/{cart.code}", "a cart has a place for one tote at least")
+    unique("pack_stations", (p.code for p in o.pack_stations))
+    for station in o.pack_stations:
+        known(f"pack_stations/{station.code}", station.site, sites, "site")
+        if known(f"pack_stations/{station.code}", station.bin, bins, "bin") and at_site[station.bin] != station.site:
+            report(f"pack_stations/{station.code}", f"bin `{station.bin}` is at site `{at_site[station.bin]}`")
+    unique("trucks", (t.number for t in o.trucks))
+    for truck in o.trucks:
+        known(f"trucks/{truck.number}", truck.site, sites, "site")
+        known(f"trucks/{truck.number}", truck.carrier, {c.code for c in o.carriers}, "carrier")
+        if known(f"trucks/{truck.number}", truck.door, bins, "bin") and at_site[truck.door] != truck.site:
+            report(f"trucks/{truck.number}", f"door `{truck.door}` is at site `{at_site[truck.door]}`")
+        if not TIME_OF_DAY.fullmatch(truck.time):
+            report(f"trucks/{truck.number}", f"`{truck.time}` is no time of day; write it like 16:30")
     unique("ways", (w.code for w in o.ways))
     for way in o.ways:
         known(f"ways/{way.code}", way.site, sites, "site")
@@ -336,8 +362,9 @@ def check_opening(o: Opening) -> list[Problem]:
         for says in _odd_way(way):
             report(f"ways/{way.code}", says)
     by_code = {i.code: i for i in o.items}
+    services = {c.code: c.services for c in o.carriers}
     for order in o.orders:
-        found.extend(check_order(order, sites, partners, by_code))
+        found.extend(check_order(order, sites, partners, by_code, services))
     plates = {p.number: p for p in o.plates}
     unique("plates", (p.number for p in o.plates))
     for plate in o.plates:
@@ -394,14 +421,25 @@ def check_stock(
 
 
 def check_order(
-    order: Order, sites: Container[str], partners: Container[str], items: Mapping[ItemCode, Item]
+    order: Order,
+    sites: Container[str],
+    partners: Container[str],
+    items: Mapping[ItemCode, Item],
+    services: Mapping[CarrierCode, tuple[str, ...]],
 ) -> Iterator[Problem]:
-    """What is wrong with an order, given what there is."""
+    """What is wrong with an order, given what there is; of carriers, the services each has."""
     place = f"orders/{order.number}"
     if order.site not in sites:
         yield Problem("bad_opening", f"site `{order.site}` does not exist", place)
     if order.partner not in partners:
         yield Problem("bad_opening", f"partner `{order.partner}` does not exist", place)
+    if order.carrier and order.carrier not in services:
+        yield Problem("bad_opening", f"carrier `{order.carrier}` does not exist", place)
+    elif order.service and order.service not in (services[order.carrier] if order.carrier else ()):
+        whose = f"carrier `{order.carrier}` has no service" if order.carrier else "it names no carrier for service"
+        yield Problem("bad_opening", f"{whose} `{order.service}`", place)
+    if not 1 <= order.priority <= 9:
+        yield Problem("bad_opening", f"its priority is from 1 (first) to 9, not {order.priority}", place)
     seen: set[int] = set()
     for line in order.lines:
         if line.no in seen:
@@ -414,6 +452,12 @@ def check_order(
             yield Problem("bad_opening", f"item `{line.item}` has no unit `{line.unit}`", f"{place}/{line.no}")
         if line.quantity < 1:
             yield Problem("bad_opening", "the quantity must be above zero", f"{place}/{line.no}")
+        if len(set(line.serials)) < len(line.serials) or len(line.serials) > max(0, line.quantity):
+            yield Problem(
+                "bad_opening",
+                "its serials are each for one piece: none twice, and no more than it asks for",
+                f"{place}/{line.no}",
+            )
 
 
 _ALONG = {Axis.X: (Heading.EAST, Heading.WEST), Axis.Y: (Heading.NORTH, Heading.SOUTH)}

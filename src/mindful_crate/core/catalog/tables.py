@@ -18,10 +18,12 @@ from mindful_crate.core.catalog.goods import (
     HomeBin,
     Item,
     Order,
+    PackStation,
     Partner,
     PlateRow,
     Series,
     StockRow,
+    Truck,
     stock_key,
 )
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
@@ -72,6 +74,8 @@ TABLES: dict[str, Table] = {
         Table("carriers", Carrier, lambda r: (r.code,), "carrier", "carriers"),
         Table("carton_kinds", CartonKind, lambda r: (r.code,), "kind of carton", "kinds of cartons"),
         Table("carts", Cart, lambda r: (r.code,), "cart", "carts", lambda r, s: r.site),
+        Table("pack_stations", PackStation, lambda r: (r.code,), "pack station", "pack stations", lambda r, s: r.site),
+        Table("trucks", Truck, lambda r: (r.number,), "truck", "trucks", lambda r, s: r.site),
         Table("ways", Way, lambda r: (r.code,), "way", "ways", lambda r, s: r.site),
         Table("series", Series, lambda r: (r.document,), "number series", "number series"),
     )
@@ -168,6 +172,8 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(z.site == code for z in opening.zones), "zone of it", "zones of it")
         count(sum(o.site == code for o in opening.orders), "order for it", "orders for it")
         count(sum(c.site == code for c in opening.carts), "cart of it", "carts of it")
+        count(sum(p.site == code for p in opening.pack_stations), "pack station of it", "pack stations of it")
+        count(sum(t.site == code for t in opening.trucks), "truck expected there", "trucks expected there")
         count(sum(w.site == code for w in opening.ways), "fact about walking there", "facts about walking there")
     elif table == "zones":
         count(sum(b.zone == code for b in opening.bins), "bin in it", "bins in it")
@@ -179,6 +185,8 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(rows, "row of stock lies in it", "rows of stock lie in it")
         count(sum(p.bin == code for p in opening.plates), "plate stands in it", "plates stand in it")
         count(sum(h.bin == code for h in opening.home_bins), "item is at home in it", "items are at home in it")
+        count(sum(p.bin == code for p in opening.pack_stations), "pack station at it", "pack stations at it")
+        count(sum(t.door == code for t in opening.trucks), "truck expected at it", "trucks expected at it")
     elif table == "items":
         count(len(opening.stock.rows_of_item(code)), "row of stock of it", "rows of stock of it")
         orders = {o.number for o in opening.orders for x in o.lines if x.item == code}
@@ -187,6 +195,9 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(h.item == code for h in opening.home_bins), "home bin of it", "home bins of it")
     elif table == "partners":
         count(sum(o.partner == code for o in opening.orders), "order with it", "orders with it")
+    elif table == "carriers":
+        count(sum(o.carrier == code for o in opening.orders), "order it takes", "orders it takes")
+        count(sum(t.carrier == code for t in opening.trucks), "truck of it", "trucks of it")
     elif table == "plate_kinds":
         count(sum(p.plate_kind == code for p in opening.plates), "plate of this kind", "plates of this kind")
         count(
@@ -203,8 +214,9 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
 
 
 def bins_in_use(opening: Opening) -> set[str]:
-    """Bins that goods lie in, plates stand in, or items are at home in."""
-    return {*opening.stock.bins, *(p.bin for p in opening.plates), *(h.bin for h in opening.home_bins)}
+    """Bins that goods lie in, plates stand in, items are at home in, orders are packed at, or trucks come to."""
+    stations = {*(p.bin for p in opening.pack_stations), *(t.door for t in opening.trucks)}
+    return {*opening.stock.bins, *(p.bin for p in opening.plates), *(h.bin for h in opening.home_bins), *stations}
 
 
 def zones_of(opening: Opening, site: SiteCode) -> dict[ZoneCode, Zone]:

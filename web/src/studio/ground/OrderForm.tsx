@@ -16,8 +16,21 @@ export const KINDS = [
   ['sales', 'sales order'],
   ['vendor_return', 'return to a vendor'],
 ] as const
-type Written = { number: string; kind: Order['kind']; partner: string; promised: string; lines: Line[] }
-type Line = { no: number; item: string; unit: string; count: string; price: string }
+type Written = {
+  number: string
+  kind: Order['kind']
+  partner: string
+  promised: string
+  ship_to: string
+  carrier: string
+  service: string
+  ship_by: string
+  priority: string
+  channel: string
+  notice_needed: boolean
+  lines: Line[]
+}
+type Line = { no: number; item: string; unit: string; count: string; price: string; lot: string }
 
 /** An order as the host's user writes it: a new one, or another version of one. */
 export function OrderForm({
@@ -40,6 +53,15 @@ export function OrderForm({
         }),
       ),
   })
+  const carriers = useQuery({
+    queryKey: ['parts', 'carriers'],
+    queryFn: () =>
+      got(
+        client.GET('/api/ground/tables/{table}', {
+          params: { path: { table: 'carriers' }, query: { site: '', find: '', most: 200 } },
+        }),
+      ),
+  })
   const items = ground.data?.items ?? []
   const unitOf = (line: Line) => items.find((i) => i.code === line.item)?.units.find((u) => u.code === line.unit)
   const { register, control, handleSubmit, setValue } = useForm<Written>({
@@ -48,10 +70,17 @@ export function OrderForm({
       kind: order?.kind ?? 'purchase',
       partner: order?.partner ?? '',
       promised: order?.promised ?? world.clock.slice(0, 10),
+      ship_to: order?.ship_to.join('\n') ?? '',
+      carrier: order?.carrier ?? '',
+      service: order?.service ?? '',
+      ship_by: order?.ship_by ?? '',
+      priority: String(order?.priority ?? 5),
+      channel: order?.channel ?? '',
+      notice_needed: order?.notice_needed ?? false,
       lines: (order?.lines ?? []).map((x) => {
         const unit = items.find((i) => i.code === x.item)?.units.find((u) => u.code === x.unit)
         const count = String(x.quantity / (unit?.quantity ?? 1))
-        return { no: x.no, item: x.item, unit: x.unit, count, price: String(x.net_price) }
+        return { no: x.no, item: x.item, unit: x.unit, count, price: String(x.net_price), lot: x.lot }
       }),
     },
   })
@@ -67,12 +96,22 @@ export function OrderForm({
         unit: x.unit,
         quantity: Math.round(Number(x.count) * (unitOf(x)?.quantity ?? 1)) || 0,
         net_price: x.price || '0',
+        lot: x.lot.trim(),
+        serials: order?.lines.find((l) => l.no === x.no)?.serials ?? [],
+        promised: order?.lines.find((l) => l.no === x.no)?.promised ?? null,
       }))
       const whole = {
         ...head,
         ...(order ? { kind: order.kind, partner: order.partner } : {}),
         number: order?.number ?? head.number.trim().toUpperCase(),
         site,
+        ship_to: head.ship_to
+          .split('\n')
+          .map((told) => told.trim())
+          .filter(Boolean),
+        carrier: head.carrier || null,
+        ship_by: head.ship_by || null,
+        priority: Number(head.priority),
         lines: written,
         confirmed: false,
         shipped: order?.shipped ?? false,
@@ -98,11 +137,16 @@ export function OrderForm({
       close()
     },
   })
-  const names =
-    partners.data?.rows.map((r) => [
-      r[partners.data.columns.indexOf('code')] ?? '',
-      r[partners.data.columns.indexOf('name')] ?? '',
-    ]) ?? []
+  const named = (table: Shape['TableView'] | undefined, also: string) =>
+    table?.rows.map((r) => ['code', 'name', also].map((column) => r[table.columns.indexOf(column)] ?? '')) ?? []
+  const names = named(partners.data, 'group')
+  const haulers = named(carriers.data, 'services')
+  const carrier = useWatch({ control, name: 'carrier' })
+  const services =
+    haulers
+      .find(([code]) => code === carrier)?.[2]
+      ?.split(';')
+      .filter(Boolean) ?? []
   return (
     <Sheet open onClose={close} fullWidth maxWidth="md" label={order ? order.number : 'Write an order'}>
       <form className="bring" onSubmit={(e) => void handleSubmit((said) => keep.mutate(said))(e)}>
@@ -138,6 +182,61 @@ export function OrderForm({
             <Entry type="date" required {...register('promised')} />
           </label>
         </div>
+        <details open={!!order && (order.ship_to.length > 0 || !!order.carrier || order.priority !== 5)}>
+          <summary>Where, by whom and by when it goes</summary>
+          <div className="fields two-cols">
+            <label className="field">
+              <span>Ship to</span>
+              <textarea rows={3} placeholder="the partner’s address" {...register('ship_to')} />
+            </label>
+            <label className="field">
+              <span>Ship by</span>
+              <Entry type="date" {...register('ship_by')} />
+            </label>
+            <label className="field">
+              <span>Carrier</span>
+              <Pick {...register('carrier', { onChange: () => setValue('service', '') })}>
+                <option value="">not said</option>
+                {haulers.map(([code, name]) => (
+                  <option key={code} value={code}>
+                    {name}
+                  </option>
+                ))}
+              </Pick>
+            </label>
+            <label className="field">
+              <span>Service</span>
+              <Pick {...register('service')} disabled={services.length === 0}>
+                <option value="">not said</option>
+                {services.map((service) => (
+                  <option key={service} value={service}>
+                    {service}
+                  </option>
+                ))}
+              </Pick>
+            </label>
+            <label className="field">
+              <span>Priority</span>
+              <Pick {...register('priority')}>
+                {[1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => (
+                  <option key={n} value={n}>
+                    {n === 1 ? '1, the first' : n === 5 ? '5, as most' : n === 9 ? '9, the last' : n}
+                  </option>
+                ))}
+              </Pick>
+            </label>
+            <label className="field">
+              <span>Channel</span>
+              <Entry placeholder="shop, web, phone" {...register('channel')} />
+            </label>
+            <label className="field">
+              <span>Notice</span>
+              <span>
+                <input type="checkbox" {...register('notice_needed')} /> is to be given before goods come
+              </span>
+            </label>
+          </div>
+        </details>
         <h3>Lines</h3>
         <datalist id="order-items">
           {items.map((i) => (
@@ -149,11 +248,12 @@ export function OrderForm({
         <table className="plain parts">
           <thead>
             <tr>
-              <th style={{ width: '34%' }}>Item</th>
+              <th style={{ width: '30%' }}>Item</th>
               <th>How many</th>
               <th>Unit</th>
               <th>In base units</th>
               <th>Net price</th>
+              <th>Lot</th>
               <th>
                 <span className="sr">Acts</span>
               </th>
@@ -209,6 +309,9 @@ export function OrderForm({
                     <Entry aria-label={`Net price ${n + 1}`} inputMode="decimal" {...register(`lines.${n}.price`)} />
                   </td>
                   <td>
+                    <Entry aria-label={`Lot ${n + 1}`} placeholder="any" {...register(`lines.${n}.lot`)} />
+                  </td>
+                  <td>
                     <button type="button" className="link" onClick={() => remove(n)}>
                       out
                     </button>
@@ -220,7 +323,14 @@ export function OrderForm({
         </table>
         <Button
           onClick={() =>
-            append({ no: Math.max(0, ...lines.map((x) => x.no)) + 1, item: '', unit: '', count: '1', price: '0' })
+            append({
+              no: Math.max(0, ...lines.map((x) => x.no)) + 1,
+              item: '',
+              unit: '',
+              count: '1',
+              price: '0',
+              lot: '',
+            })
           }
         >
           Add a line

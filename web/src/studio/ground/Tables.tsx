@@ -33,6 +33,8 @@ const CATALOGUE: [Name, string][] = [
   ['carriers', 'Carriers'],
   ['carton_kinds', 'Cartons'],
   ['carts', 'Carts'],
+  ['pack_stations', 'Pack stations'],
+  ['trucks', 'Trucks'],
   ['bins', 'Bins'],
   ['zones', 'Zones'],
   ['bin_types', 'Bin types'],
@@ -40,6 +42,10 @@ const CATALOGUE: [Name, string][] = [
   ['ways', 'Ways'],
   ['series', 'Numbering'],
 ]
+/** Columns of a wide table that few look at; the person shows them. */
+const ASIDE: Partial<Record<Name, string[]>> = {
+  orders: ['shipped', 'ship_to', 'carrier', 'service', 'priority', 'channel', 'notice_needed'],
+}
 /** A table whose rows have parts in another: units of items, lines of orders. */
 export const PARTS: Partial<Record<Name, { table: Name; owner: string; says: string }>> = {
   items: { table: 'units', owner: 'item', says: 'Units, the base unit first' },
@@ -254,6 +260,7 @@ function Rows({ table, me }: { table: Name; me: Shape['Me'] }) {
           total={v.total}
           columns={columns}
           at={at}
+          aside={ASIDE[table]}
           loading={rows.isPlaceholderData}
           id={({ row }) => row.join('\u0001')}
           empty={`No ${v.many} read like that.`}

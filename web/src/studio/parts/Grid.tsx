@@ -69,11 +69,14 @@ export function Grid<R extends GridValidRowModel>({
   picked,
   fixed,
   tall,
+  aside = [],
 }: {
   /** The row that is shown beside it. */
   picked?: string
   /** The rows come in an order of their own and are narrowed elsewhere. */
   fixed?: boolean
+  /** Columns that are shown when somebody asks for them. */
+  aside?: string[]
   /** Rows of two lines, for tables with sentences in them. */
   tall?: boolean
   name: string
@@ -117,7 +120,7 @@ export function Grid<R extends GridValidRowModel>({
         filterModel={at.filter}
         onFilterModelChange={at.setFilter}
         filterDebounceMs={300}
-        columnVisibilityModel={kept.shown}
+        columnVisibilityModel={{ ...Object.fromEntries(aside.map((field) => [field, false])), ...kept.shown }}
         onColumnVisibilityModelChange={(shown) => at.keep({ shown })}
         onColumnWidthChange={({ colDef, width }) => at.keep({ widths: { ...kept.widths, [colDef.field]: width } })}
         hideFooter={total <= PAGE}

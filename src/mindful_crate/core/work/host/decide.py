@@ -109,7 +109,7 @@ def check_written(state: State, order: Order) -> None:
     if len(order.lines) > MAX_ORDER_LINES:
         raise Refusal("too_many_lines", f"An order has at most {MAX_ORDER_LINES:,} lines.", "lines")
     ground = state.ground
-    for problem in check_order(order, ground.sites, ground.partners, ground.items):
+    for problem in check_order(order, ground.sites, ground.partners, ground.items, ground.services):
         raise Refusal("bad_order", f"`{problem.place.removeprefix('orders/')}`: {problem.says}.", problem.place)
     if order.site != state.settings.site:
         raise Refusal("other_site", f"`{order.number}` is for site `{order.site}`; this floor is another one.", "site")
