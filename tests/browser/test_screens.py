@@ -234,7 +234,7 @@ def test_the_bench_takes_and_asks_for_everything_at_once(page: Page) -> None:
     expect(bench.get_by_test_id("bench-answer")).to_contain_text("by rule 3")
     expect(bench.locator(".shares li")).to_have_count(3)
     page.get_by_label("About").select_option("all")
-    expect(bench).to_contain_text("76 items, one unit each: ✓ all have one")
+    expect(bench).to_contain_text("80 items, one unit each: ✓ all have one")
     page.get_by_role("tab", name="Put away", exact=True).click()
     expect(bench).to_contain_text("49 open lines")
     expect(page.locator("#BR-3")).to_contain_text(

@@ -5,7 +5,7 @@ import { client, got, newId, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { useGround } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
-import { Entry, Pick } from '../parts/controls'
+import { Entry, Pick, Tick } from '../parts/controls'
 
 type Order = Shape['InHostView']['order']
 export const KINDS = [
@@ -232,7 +232,7 @@ export function OrderForm({
             <label className="field">
               <span>Notice</span>
               <span>
-                <input type="checkbox" {...register('notice_needed')} /> is to be given before goods come
+                <Tick {...register('notice_needed')} /> is to be given before goods come
               </span>
             </label>
           </div>
