@@ -117,7 +117,9 @@ def test_files_are_looked_at_first_and_taken_as_asked(ines: Api) -> None:
     assert "items.csv,3,tracking,what" in ines.get(f"/api/ground/imports/{seen['id']}/reasons").data.decode()
     assert take(ines, looked, good=True)["no"] == before + 1
     assert take(ines, looked, good=True)["code"] == "not_read"
-    assert rows(ines, "items", find="buoy-") == [["BUOY-1", "Marker buoy", "Buoys", "none", "", "", "any", "0", "", "no"]]
+    assert rows(ines, "items", find="buoy-") == [
+        ["BUOY-1", "Marker buoy", "Buoys", "none", "", "", "any", "0", "", "no"]
+    ]
     what = bring(ines, {"what.csv": b"a\n"}).json
     assert what["state"] == "failed" and "says no table" in what["says"]
     large = ines.client.post(
