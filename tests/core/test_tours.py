@@ -106,3 +106,19 @@ def test_bins_of_one_place_are_one_stop() -> None:
     assert more.mm == plain.mm
     where_in_tour = [more.stops.index(n) for n in (40, *range(len(bins), len(bins) + 4))]
     assert max(where_in_tour) - min(where_in_tour) == 4
+
+
+def test_effort_is_bounded_and_said() -> None:
+    """With six cross aisles a round is still exact, a tour with its ends apart is not sought that way; where ways differ there and back,
+    many stops are kicked less often, and the tour says how often."""
+    where, bins = parallel(3, 5, length=4_000)
+    tours = Tours(Network(where, bins))
+    stops = [5, 17, 40, 52]
+    assert tours.shortest(stops, 0).proof is Proof.AISLES
+    apart = tours.shortest(stops, 0, 30)
+    assert apart.proof is Proof.ALL_ORDERS and tours.length(apart.stops, is_round=False) == apart.mm
+    where, bins = parallel(8, 1)
+    one_way = [way(f"O{a}", WayKind.ONE_WAY, zone="P", aisle=f"{a:03d}", heading=Heading.NORTH) for a in range(0, 8, 2)]
+    tours = Tours(Network(where, bins, one_way))
+    many = tours.shortest(random.Random(1).sample(range(1, len(bins)), k=90), 0)
+    assert 0 < many.rounds < 12 and many.at_least_mm <= many.mm == tours.length(many.stops)

@@ -24,8 +24,8 @@ from mindful_crate.core.walking.columns import Column, Stretch
 from mindful_crate.core.walking.network import NONE, NOWHERE, Network
 from mindful_crate.core.walking.solving import Solving
 
-MOST_ROWS = 6
-"""With more cross aisles there are thousands of states; the search is asked then."""
+MOST_ROWS, MOST_ROWS_APART = 6, 5
+"""Of cross aisles, for rounds and where start and end are apart: with more there are thousands of states, and the search is asked."""
 
 
 class Aisles:
@@ -182,6 +182,8 @@ class Aisles:
         if not self.can_serve(everything):
             return None
         is_round = start == end or self._place(start) == self._place(end)
+        if not is_round and len(self.rows) > MOST_ROWS_APART:
+            return None
         if self._on_one_segment(everything) is not None:
             return self._along_one(everything, start, end)
         columns = self.columns(stops if not is_round else everything, () if is_round else (start, end))

@@ -16,6 +16,10 @@ NEAR = 10
 """So many nearest stops are looked at from each."""
 LONGEST = 3
 """Runs of so many stops are moved elsewhere."""
+MOVED = 12
+"""Where ways differ there and back, runs of so many: they move without being turned, which takes looking at all places."""
+WORK = 90_000
+"""Where ways differ, kicks times stops times stops are no more: each of them is looked at from every stop."""
 KICK_WITHIN = 50
 """A kick changes a stretch of at most so many stops, so that it can be mended nearby."""
 
@@ -28,6 +32,11 @@ def length(far: Far, order: Sequence[int]) -> int:
 def is_symmetric(far: Far) -> bool:
     """Is it as far back as it is there, everywhere?"""
     return all(far[a][b] == far[b][a] for a in range(len(far)) for b in range(a))
+
+
+def affordable(far: Far, rounds: int) -> int:
+    """So many of some kicks that a round over these stops is found in about a second."""
+    return rounds if is_symmetric(far) else min(rounds, WORK // len(far) ** 2)
 
 
 def short_round(far: Far, rounds: int, seed: int = 1) -> list[int]:
@@ -87,7 +96,7 @@ def _moved(far: Far, order: list[int]) -> list[int]:
     again = len(order) > 3
     while again:
         again = False
-        for size in range(1, len(order) // 2 + 1):
+        for size in range(1, min(MOVED, len(order) // 2) + 1):
             for at in range(len(order)):
                 better = _run_moved(far, order, at, size)
                 if better:

@@ -10,7 +10,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.walking.aisles import Aisles
 from mindful_crate.core.walking.network import NOWHERE, Network
-from mindful_crate.core.walking.search import at_least, is_symmetric, length, short_round
+from mindful_crate.core.walking.search import affordable, at_least, is_symmetric, length, short_round
 from mindful_crate.core.walking.sets import MOST, shortest_round
 
 ROUNDS = 300
@@ -102,6 +102,7 @@ class Tours:
             mm, order = shortest_round(far)
             bound, proof, rounds, seed = mm, Proof.ALL_ORDERS, 0, 0
         else:
+            rounds = affordable(far, rounds)
             order = short_round(far, rounds, seed)
             mm = length(far, order)
             bound, proof = at_least(far, mm), Proof.BOUND
