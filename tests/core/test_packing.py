@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import CartonKind
+from mindful_crate.core.catalog.ids import CartonKindCode
 from mindful_crate.core.packing.suggesting import fewest, suggest
 from mindful_crate.core.packing.things import Suggestion, Thing
 from tests.packed import KG, KINDS, faults, lots
@@ -31,6 +32,17 @@ def test_whatever_is_suggested_can_be_packed(things: list[Thing]) -> None:
     if packed:
         least = fewest(packed, KINDS)
         assert len(found.cartons) >= least and found.proved == (len(found.cartons) == least)
+
+
+def test_nothing_fragile_is_pushed_under_what_overhangs() -> None:
+    """A plate that stands out over a block leaves a gap just as high as a glass: the glass would bear it, so the plate
+    goes below both."""
+    kind = CartonKind(CartonKindCode("X"), "Just so", 400, 300, 150)
+    block, plate = Thing("BLOCK", 300, 300, 100, upright=True), Thing("PLATE", 400, 300, 50, upright=True)
+    for fragile, at in ((False, 0), (True, 50)):
+        glass = Thing("GLASS", 100, 300, 100, upright=True, fragile=fragile)
+        carton = suggest([block, plate, glass], [kind]).cartons[0]
+        assert next(p.z_mm for p in carton.things if p.thing == 2) == at
 
 
 def cut_up(kind: CartonKind, pieces: int, seed: int) -> list[Thing]:

@@ -73,7 +73,12 @@ class Filling:
                 ):
                     continue
                 score = self.score(at, size)
-                if (best is None or score < best[0]) and self._free(at, size) and self._borne(at, size, things):
+                if (
+                    (best is None or score < best[0])
+                    and self._free(at, size)
+                    and self._borne(at, size, things)
+                    and not (thing.fragile and self._bears(at, size))
+                ):
                     best = score, at, size
         if best is None:
             return False
@@ -105,6 +110,14 @@ class Filling:
                     return False
                 area += (min(right, a + da) - max(x, a)) * (min(back, b + db) - max(y, b))
         return area * BORNE_OF >= size[0] * size[1] * BORNE
+
+    def _bears(self, at: Point, size: Size) -> bool:
+        """Would something that overhangs rest on it?"""
+        x, y, z = at
+        right, back, top = x + size[0], y + size[1], z + size[2]
+        return any(
+            c == top and a < right and x < a + da and b < back and y < b + db for _, a, b, c, da, db, _ in self.lying
+        )
 
     def _grow(self, at: Point, size: Size) -> None:
         """The points at which something can begin, now that something more lies there."""
