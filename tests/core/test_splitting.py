@@ -7,6 +7,7 @@ from itertools import product
 
 import pytest
 
+from mindful_crate.core.catalog.places import WayKind
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.methods import Method, compared
 from mindful_crate.core.releasing.sharing import everybody_walks, share
@@ -15,7 +16,7 @@ from mindful_crate.core.walking.network import Network
 from mindful_crate.core.walking.rounds import Rounds
 from mindful_crate.core.walking.sets import shortest_round
 from mindful_crate.core.walking.tours import Tours
-from tests.walked import parallel, place, ragged, site
+from tests.walked import parallel, place, ragged, site, way
 
 
 def orders(chance: random.Random, bins: range, count: int) -> list[Picked]:
@@ -137,6 +138,20 @@ def test_rounds_are_those_of_tours(seed: int) -> None:
                 continue
             parts = [mine.ready(stops[:2]), mine.ready(stops[2:])]
             assert mine.over(parts) == mine.tours.shortest(stops, 0).mm
+
+
+def test_orders_with_stops_outside_of_the_block_are_split_as_well() -> None:
+    """Places on the floor, and bins beyond the last cross aisle, are walked to like any other; what is cut off is named."""
+    where, bins = parallel(4, 1, length=12_000)
+    bins += [place(len(bins), "S", "", 4_000, 16_000), place(len(bins) + 1, "P", "001", 3_500, 15_500)]
+    rounds = Rounds(Tours(Network(where, bins)), 0)
+    some = [Picked("A", (5, len(bins) - 2), 1), Picked("B", (20, len(bins) - 1), 1), Picked("C", (30,), 1)]
+    mine = Wave(some, rounds, Caps(2))
+    assert rounds.is_quick and all(mine.cost((n,)) == rounds.tours.shortest(some[n].stops, 0).mm for n in range(3))
+    assert is_whole(mine, mine.shortest_found(40))
+    shut = way("W", WayKind.BLOCKED, zone="P", aisle="001", from_mm=-1, to_mm=20_000)
+    with pytest.raises(Refusal, match="Nobody can walk to all stops of order `B`"):
+        Wave(some, Rounds(Tours(Network(where, bins, [shut])), 0), Caps(2))
 
 
 def test_pickers_share_evenly() -> None:

@@ -17,10 +17,10 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, Axis, Way, ZonePurpose
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.walking.asking import asked
+from mindful_crate.core.walking.asking import asked, free_code
 from mindful_crate.core.walking.distance import network_of, tours_of
 from mindful_crate.core.walking.network import Network
-from mindful_crate.core.walking.numbered import measured, numbered
+from mindful_crate.core.walking.numbered import longer_permille, measured, numbered
 from mindful_crate.core.walking.tours import SEED, Tours
 from mindful_crate.core.walking.words import proof_words, tour_words, way_words
 from mindful_crate.files.tables import cells_of
@@ -174,7 +174,6 @@ def layout_of(query: SiteQuery) -> LayoutView:
     doors = [n for b in _ways_in(ground, site) if (n := network.number(b)) is not None]
     taken = {w.code for w in ground.opening.ways}
     found = asked(network, doors, taken)
-    free = next(code for n in range(1, len(taken) + 2) if (code := f"{site}-W{n:02d}") not in taken)
     return LayoutView(
         no=no,
         crosses=[
@@ -199,7 +198,7 @@ def layout_of(query: SiteQuery) -> LayoutView:
             )
             for f in found
         ],
-        free=free,
+        free=free_code(network, taken),
     )  # fmt: skip
 
 
@@ -234,9 +233,8 @@ def tour(body: TourBody) -> ToursView:
     shortest = _drawn(tours, best.stops, is_round=end == start)
     other = _drawn(tours, by_number, is_round=end == start)
     mm = tours.length(by_number, is_round=end == start)
-    longer = (1000 * (mm - best.mm) + best.mm // 2) // max(1, best.mm)
     return ToursView(
-        shortest=shortest, numbered=other, longer_permille=longer, is_shortest=best.is_shortest, says=tour_words(best),
+        shortest=shortest, numbered=other, longer_permille=longer_permille(mm, best.mm), is_shortest=best.is_shortest, says=tour_words(best),
         how=proof_words(best),
     )  # fmt: skip
 

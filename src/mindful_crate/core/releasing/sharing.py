@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Sequence
-from dataclasses import replace
 
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.splitting import Caps, Split, Wave
@@ -94,4 +93,4 @@ def everybody_walks(wave: Wave, pickers: int, rounds: int, seed: int = 1) -> Eve
     small = Caps(min(wave.caps.totes, max(largest, -(-totes // pickers))), wave.caps.weight_mg)
     full = wave.shortest_found(rounds, seed)
     other = full if small == wave.caps else Wave(wave.orders, wave.rounds, small).shortest_found(rounds, seed)
-    return EverybodyWalks(full, other, share(full.metres, pickers), share(other.metres, pickers), replace(small).totes)
+    return EverybodyWalks(full, other, share(full.metres, pickers), share(other.metres, pickers), small.totes)

@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Iterable, Sequence
-from typing import Any
 
 from mindful_crate.core.chance import Chance
 from mindful_crate.core.problem import Refusal
@@ -82,7 +81,7 @@ class Wave:
         self.orders, self.rounds, self.caps = orders, rounds, caps
         for each in orders:
             self._check(each)
-        self._ready: list[Any] = [rounds.ready(o.stops) for o in orders]
+        self._ready = [rounds.ready(o.stops) for o in orders]
         self.size: list[Load] = [(o.totes, o.weight_mg) for o in orders]
         self._kept: dict[frozenset[int], int] = {}
         self.alone = [self.cost((n,)) for n in range(len(orders))]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from mindful_crate.core.catalog.ids import WayCode, ZoneCode
@@ -45,22 +45,17 @@ class LayoutFinding:
 def asked(network: Network, doors: Sequence[int], taken: Iterable[str] = ()) -> list[LayoutFinding]:
     """Everything about a layout that is open, worst first. ``doors``: where one comes in, by number; what cannot be reached from
     there is named. ``taken``: codes that facts of other sites have."""
-    free = _free_codes(network, taken)
+    free = free_code(network, taken)
     found = [*_no_crossing(network), *_cut_off(network, doors), *_contradictions(network), *_on_nothing(network)]
     found += [*_loose(network), *_wide(network), *_ends_short(network, free)]
     return sorted(found, key=lambda f: not f.wrong)
 
 
-def _free_codes(network: Network, taken: Iterable[str]) -> Callable[[], WayCode]:
+def free_code(network: Network, taken: Iterable[str]) -> WayCode:
+    """A code for one fact more."""
     known = {*taken, *(w.code for w in network.facts)}
-
-    def free() -> WayCode:
-        n = 1
-        while f"{network.site.code}-W{n:02d}" in known:
-            n += 1
-        return WayCode(f"{network.site.code}-W{n:02d}")
-
-    return free
+    numbers = (f"{network.site.code}-W{n:02d}" for n in range(1, len(known) + 2))
+    return WayCode(next(code for code in numbers if code not in known))
 
 
 def _no_crossing(network: Network) -> Iterator[LayoutFinding]:
@@ -173,7 +168,7 @@ def _wide(network: Network) -> Iterator[LayoutFinding]:
             yield LayoutFinding("wide", says, bins=_codes(network, run.bins))
 
 
-def _ends_short(network: Network, free: Callable[[], WayCode]) -> Iterator[LayoutFinding]:
+def _ends_short(network: Network, free: WayCode) -> Iterator[LayoutFinding]:
     for run in network.runs:
         meets = meets_of(network, run)
         settled = {w.heading for w in network.of_aisle(run.aisle) if w.kind in (WayKind.DEAD_END, WayKind.GOES_THROUGH)}
@@ -186,7 +181,7 @@ def _ends_short(network: Network, free: Callable[[], WayCode]) -> Iterator[Layou
                 f"Aisle {aisle_words(run.aisle)} ends {metres(gap[1] - gap[0])} before the cross aisle at {metres(at)}: "
                 "does one walk through?"
             )
-            fact = Way(free(), network.site.code, WayKind.GOES_THROUGH, ZoneCode(run.aisle[0]), run.aisle[1], end)
+            fact = Way(free, network.site.code, WayKind.GOES_THROUGH, ZoneCode(run.aisle[0]), run.aisle[1], end)
             yes, no = Answer("One walks through", fact), Answer("A dead end", replace(fact, kind=WayKind.DEAD_END))
             yield LayoutFinding("ends_short", says, bins=_codes(network, run.bins), answers=(yes, no))
 

@@ -16,7 +16,7 @@ from heapq import heappop, heappush
 from itertools import pairwise
 
 from mindful_crate.core.catalog.places import Axis, Bin, Heading, Site, Way, WayKind
-from mindful_crate.core.walking.crossings import EDGE, ONWARD, Cross, Span, crossings
+from mindful_crate.core.walking.crossings import EDGE, ONWARD, Span, crossings
 
 NOWHERE = 1 << 60
 """Farther than anything: no way at all. It never leaves this package."""
@@ -562,6 +562,3 @@ def _corners(spots: Iterable[Spot]) -> tuple[Spot, ...]:
             found.pop()
         found.append(spot)
     return tuple(found)
-
-
-__all__ = ["NOWHERE", "Cross", "Network", "Reach", "Run", "Segment", "Walk"]

@@ -9,13 +9,16 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from itertools import pairwise
-from typing import Any
 
 from mindful_crate.core.walking.network import NOWHERE, Network
 from mindful_crate.core.walking.search import length, short_round
 from mindful_crate.core.walking.sets import shortest_round
 from mindful_crate.core.walking.tours import Tours
 
+Places = dict[int, list[int]]
+"""Of a block: where one stops, by column."""
+Ready = tuple[tuple[int, ...], Places | None]
+"""Stops by number, and as places of a block where they are all in one."""
 FEW = 9
 """So many places are weighed in every order where aisles are not parallel; more are searched for, without kicks."""
 
@@ -34,16 +37,18 @@ class Rounds:
         """Is it one block, in which a round is a few microseconds' work?"""
         return self._block is not None
 
-    def ready(self, stops: Iterable[int]) -> Any:
+    def ready(self, stops: Iterable[int]) -> Ready:
         """Stops as :meth:`over` takes them."""
-        some = sorted(dict.fromkeys(stops))
-        return self._block.ready(some) if self._block else tuple(some)
+        some = tuple(sorted(dict.fromkeys(stops)))
+        return some, self._block.places(some) if self._block else None
 
-    def over(self, some: Sequence[Any]) -> int:
+    def over(self, some: Sequence[Ready]) -> int:
         """Length of the shortest round over all stops of several that were made ready, exact wherever tours are."""
         if self._block:
-            return self._block.length(some)
-        stops = [self.start, *(n for ready in some for n in ready)]
+            places = [p for _, p in some if p is not None]
+            if len(places) == len(some):
+                return self._block.length(places)
+        stops = [self.start, *(n for mine, _ in some for n in mine)]
         if self.tours.aisles.can_serve(stops):
             return self.tours.aisles.length(stops)
         return self._searched(stops)
@@ -103,21 +108,21 @@ class _Block:
         off = place - mine.low if mine.start >= 0 else mine.high - place
         return cls(high - low, is_back, through, mine.at, off, tours)
 
-    def ready(self, stops: Sequence[int]) -> Any:
-        """Places by column, counted from the cross aisle the start is at."""
+    def places(self, stops: Sequence[int]) -> Places | None:
+        """Places by column, counted from the cross aisle the start is at; None when a stop is in no whole aisle."""
         network = self._network
-        found: dict[int, list[int]] = {}
+        found: Places = {}
         for n in stops:
             number = network.segment_of[n]
-            segment = network.segments[number]
             if number not in self._column:
-                raise ValueError(f"{network.bins[n].code} is in no aisle of the block")
+                return None
+            segment = network.segments[number]
             place = network.place_of[n]
             place = segment.high - place if self.flipped else place - segment.low
             found.setdefault(self._column[number], []).append(place)
         return found
 
-    def length(self, some: Sequence[dict[int, list[int]]]) -> int:
+    def length(self, some: Sequence[Places]) -> int:
         """Length of the shortest round over all places."""
         if len(some) == 1:
             places = some[0]

@@ -89,10 +89,9 @@ class Tours:
         self._check(nodes, far)
         if not middle and not is_round:
             return Tour((start, end), far[0][1], far[0][1], Proof.ALL_ORDERS)
+        # the round is to go from the end straight back to the start, so every other leg is dearer by more than all of them
         aside = 0 if is_round else 1 + sum(max(row) for row in far)
-        if (
-            aside
-        ):  # the round goes from the end straight back to the start: every other leg is dearer by more than all of them
+        if aside:
             turns = is_symmetric(far)
             far = [[mm + aside for mm in row] for row in far]
             far[-1][0] = 0

@@ -8,7 +8,7 @@ import { Told } from '../../shared/Told'
 import { Skeleton } from '../parts/Skeleton'
 import { BringIn } from './BringIn'
 import { chooseDraft, DRAFT, useGroundHead } from '../parts/data'
-import { type ColourBy, kindHue, PURPOSE_HUES } from '../parts/mapScene'
+import { type ColourBy, extent, kindHue, PURPOSE_HUES } from '../parts/mapScene'
 import { type Hand, SiteMap } from '../parts/SiteMap'
 import { About } from './About'
 import { LayOut } from './LayOut'
@@ -165,10 +165,10 @@ function OneSite({
     queryFn: () => got(client.GET('/api/ground/map', { params: { query: { site: site.code } } })),
     placeholderData: (before) => before,
   })
-  const wide = useMemo(
-    () => ({ low: -2_000, high: Math.max(0, ...(map.data?.x ?? []), ...(map.data?.y ?? [])) + 2_000 }),
-    [map.data],
-  )
+  const wide = useMemo(() => {
+    const edge = map.data ? extent(map.data, null) : { left: 0, right: 0, bottom: 0, top: 0 }
+    return { low: Math.min(edge.left, edge.bottom), high: Math.max(edge.right, edge.top) }
+  }, [map.data])
   const walking = bench === 'walking' || bench === 'tour'
   const toggled = (code: string) =>
     setStops((before) => (before.includes(code) ? before.filter((c) => c !== code) : [...before, code]))

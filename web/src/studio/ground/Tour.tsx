@@ -27,6 +27,7 @@ export function Tour({
   setStops: (codes: string[]) => void
   draw: (drawn: Drawn) => void
 }) {
+  const place = useMemo(() => new Map(map.code.map((code, n) => [code, n])), [map])
   const doors = useMemo(() => ofPurpose(map, ['door', 'dock', 'receiving']), [map])
   const [start, setStart] = useState('')
   const [end, setEnd] = useState('')
@@ -37,7 +38,7 @@ export function Tour({
   const asked = stops.length > 0 || (to !== '' && to !== from)
   const tour = useQuery({
     queryKey: ['site map', 'tour', site, no, from, to, ...stops],
-    enabled: asked && map.code.includes(from) && (to === '' || map.code.includes(to)),
+    enabled: asked && place.has(from) && (to === '' || place.has(to)),
     placeholderData: (before) => before,
     retry: false,
     queryFn: () =>
@@ -54,13 +55,13 @@ export function Tour({
     const order = (shown === 'numbered' ? found.numbered : found.shortest).bins
     const tags: Label[] = []
     order.forEach((code, n) => {
-      const at = map.code.indexOf(code)
-      if (at < 0 || (n === order.length - 1 && code === order[0])) return
+      const at = place.get(code)
+      if (at === undefined || (n === order.length - 1 && code === order[0])) return
       const says = n === 0 ? 'start' : n === order.length - 1 && to !== '' ? 'end' : String(n)
       tags.push({ at: [map.x[at] ?? 0, map.y[at] ?? 0], says, colour: shown === 'numbered' ? '--clay' : '--primary' })
     })
     return { lines, tags }
-  }, [found, shown, map, to, stops.length])
+  }, [found, shown, map, place, to, stops.length])
   useEffect(() => draw(over), [over, draw])
   useEffect(() => () => draw(NOTHING), [draw])
 
@@ -79,7 +80,7 @@ export function Tour({
       some.add(storage[Math.floor(Math.random() * storage.length)] ?? '')
     setStops([...some])
   }
-  const unknown = [start && from, to, ...stops].filter((c) => c && !map.code.includes(c))
+  const unknown = [start && from, to, ...stops].filter((c) => c && !place.has(c))
   return (
     <>
       <h2>These bins, which tour?</h2>
@@ -145,7 +146,7 @@ export function Tour({
           />
         </div>
       )}
-      <Numbered site={site} no={no} start={map.code.includes(from) ? from : ''} map={map} />
+      <Numbered site={site} no={no} start={place.has(from) ? from : ''} map={map} />
     </>
   )
 }

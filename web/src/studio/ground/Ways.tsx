@@ -37,7 +37,7 @@ const HOW: Record<Kind, string> = {
   blocked: 'Drag along the stretch of an aisle or cross aisle that nobody walks.',
 }
 
-export function useLayout(site: string, no: number) {
+function useLayout(site: string, no: number) {
   return useQuery({
     queryKey: ['site map', 'walking', site, no],
     queryFn: () => got(client.GET('/api/ground/walking', { params: { query: { site } } })),
