@@ -23,7 +23,7 @@ from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run
 from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import BookingPoint
+from mindful_crate.core.rulebook.steps import BookingPoint, asked_of
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.host.taking import take_notice
@@ -116,7 +116,7 @@ def test_a_transfer_comes_when_it_was_shipped(ground: Ground, rulebook: Rulebook
     play.scan("TO-1").asks("item")
     without.do(acts.WriteOrder(replace(transfer, shipped=True))).confirm("TO-1").opens("F-RECEIVE")
     assert "TO-1" not in [p.value for p in without.question().picks]
-    without.scan("TO-1").refused("no_plan", "Steps has none for transfer orders").asks("order")
+    without.scan("TO-1").refused("no_plan", "Steps has none for such transfers").asks("order")
     play.do(acts.ShipTransfer("PO-1007")).refused("no_transfer")  # type: ignore[arg-type]
     play.do(acts.TryOrder(OrderKind.SALES)).done("TEST-001")
     play.press("leave").opens("F-RECEIVE").scan("TEST-001").refused("other_kind", "its goods go out")
@@ -133,7 +133,7 @@ def test_a_test_order_of_any_kind(ground: Ground, rulebook: Rulebook, kind: Orde
     assert order.lines
     if not order.inbound:
         assert all(play.state.lines(x.item) for x in order.lines)
-    elif rulebook.plan_for(order.site, kind):
+    elif rulebook.plan_for(asked_of(ground, replace(order, kind=kind))):
         play.opens("F-RECEIVE").scan("TEST-001").asks("item")
 
 

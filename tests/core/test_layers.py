@@ -27,6 +27,7 @@ from mindful_crate.core.rulebook.layers import (
     taken_apart,
 )
 from mindful_crate.core.rulebook.settings import GENERAL, SettingsLayer
+from mindful_crate.core.rulebook.steps import Asked
 from mindful_crate.demo.loader import demo_rulebook
 
 HQ, GL = SiteCode("HQ"), SiteCode("GL")
@@ -68,13 +69,13 @@ def test_what_another_site_sees(rulebook: Rulebook) -> None:
     """What is given to all sites holds at the others, after their own; a copy for one site stands before it."""
     general, rest = edited(own(rulebook, HQ), NOTHING, HQ, Edit("share", "step_plans/SP-1"))
     there = own(Rulebook("Gull Lane"), GL)
-    plan = merged(general, there).plan_for(GL, OrderKind.PURCHASE)
+    plan = merged(general, there).plan_for(Asked(GL, OrderKind.PURCHASE))
     assert plan is not None and plan.id.startswith("all-")
     general_after, there = edited(there, general, GL, Edit("own", f"step_plans/{plan.id}", "GL"))
     assert general_after == general
-    mine = merged(general, there).plan_for(GL, OrderKind.PURCHASE)
+    mine = merged(general, there).plan_for(Asked(GL, OrderKind.PURCHASE))
     assert mine is not None and (mine.id, mine.site, mine.name) == ("SP-2", GL, f"{plan.name} (here)")
-    assert merged(general, rest).plan_for(HQ, OrderKind.PURCHASE) == plan
+    assert merged(general, rest).plan_for(Asked(HQ, OrderKind.PURCHASE)) == plan
 
 
 def test_a_new_part_is_the_sites_own(rulebook: Rulebook) -> None:

@@ -20,7 +20,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.rulebook.flows import Check, OtherBin, PlateBy, Proposes
-from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
+from mindful_crate.core.rulebook.steps import Asked, BookingPoint, PutAwayStep
 from mindful_crate.core.rulebook.words.bin_rules import rule_sentence
 from mindful_crate.core.rulebook.words.parts import Names, words_of
 from mindful_crate.core.rulebook.words.scanner import flow_sentence, prompt_sentence
@@ -97,9 +97,9 @@ def test_a_sites_own_part_stands_before_the_general_one(rulebook: Rulebook) -> N
     own = replace(general, id="SP-own", site=HQ)
     anything = replace(general, id="SP-any", order_kind=None, site=HQ)
     book = replace(rulebook, step_plans=(anything, general, own))
-    assert book.plan_for(HQ, OrderKind.PURCHASE).id == "SP-own"  # type: ignore[union-attr]
-    assert book.plan_for(SiteCode("X"), OrderKind.PURCHASE).id == general.id  # type: ignore[union-attr]
-    assert book.plan_for(HQ, OrderKind.TRANSFER).id == "SP-any"  # type: ignore[union-attr]
+    assert book.plan_for(Asked(HQ, OrderKind.PURCHASE)).id == "SP-own"  # type: ignore[union-attr]
+    assert book.plan_for(Asked(SiteCode("X"), OrderKind.PURCHASE)).id == general.id  # type: ignore[union-attr]
+    assert book.plan_for(Asked(HQ, OrderKind.TRANSFER)).id == "SP-any"  # type: ignore[union-attr]
     mine = replace(rulebook.bin_rules[0], id="BL-own", site=HQ, rules=())
     assert replace(rulebook, bin_rules=(*rulebook.bin_rules, mine)).rules_for(HQ, BinPurpose.PUT_AWAY) == ()
 

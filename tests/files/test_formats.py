@@ -89,7 +89,7 @@ def test_files_are_stable_under_saving_again(rulebook: Rulebook) -> None:
         ("[]", "bad_shape", "set of named values"),
         ("{name: x, shape: 99}", "bad_shape", "not 99"),
         ("{name: x, colour: blue}", "bad_shape", "unknown field"),
-        ("{name: x, bin_rules: [{id: L, purpose: fly}]}", "bad_shape", "none of receive_into"),
+        ("{name: x, bin_rules: [{id: L, purpose: fly}]}", "bad_shape", "none of unload_at, receive_into"),
     ],
 )
 def test_a_rulebook_file_that_is_none(text: str, code: str, part: str) -> None:

@@ -36,6 +36,7 @@ from mindful_crate.core.proving.agreement import Pair, agreement, chosen_bin
 from mindful_crate.core.proving.journey import Journey, journey
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Asked, fixed
 from mindful_crate.core.rulebook.words.bin_rules import rule_sentence
 from mindful_crate.core.rulebook.words.parts import Names, words_of
 from mindful_crate.core.world.supposing import Supposed, open_goods, reach
@@ -114,6 +115,8 @@ class JourneyBody(Body):
     """An order whose journey is asked for."""
 
     order: str = Field(max_length=40)
+    line: int = Field(default=0, ge=0)
+    """The line whose goods are asked about; 0: the first."""
 
 
 class AgreementBody(Body):
@@ -216,10 +219,11 @@ def bench_steps(path: ById, body: JourneyBody) -> JourneyView:
     """Which step plan applies to an order, why the others do not, and what happens to its goods."""
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
-        order = wired(current_app).worlds.ground(conn, found.row.opening).orders.get(OrderNo(body.order))
+        ground = wired(current_app).worlds.ground(conn, found.row.opening)
+        order = ground.orders.get(OrderNo(body.order))
     if order is None:
         raise Refusal("unknown_order", f"There is no order `{body.order}`.", "order")
-    return JourneyView(journey(found.rulebook, order))
+    return JourneyView(journey(found.rulebook, ground, order, body.line))
 
 
 @api.post("/drafts/<id>/bench/agreement", responses={200: AgreementView, **PROBLEMS})
@@ -252,8 +256,9 @@ def _plate_kind(ground: Ground, code: str | None) -> PlateKindCode | None:
 
 
 def _receiving_bin(ground: Ground, found: Draft, kind: OrderKind) -> BinCode | None:
-    plan = found.rulebook.plan_for(SiteCode(found.row.site), kind)
-    return plan.receive.into if plan and plan.receive.into in ground.bins else None
+    plan = found.rulebook.plan_for(Asked(SiteCode(found.row.site), kind))
+    into = fixed(plan.receive.into) if plan else None
+    return into if into in ground.bins else None
 
 
 def bench_request(state: State, found: Draft, body: BenchBody) -> BinRequest:
@@ -315,7 +320,7 @@ def _bench_answer(request: BinRequest, book: Rulebook, state: State) -> BenchAns
 
 def why_of(request: BinRequest, book: Rulebook, state: State) -> Why:
     """Explain a request against a state, with the sentences of the rules."""
-    rules = book.rules_for(request.site, request.purpose)
+    rules = book.rules_for(request.site, request.purpose, request.at)
     pick = request.purpose is BinPurpose.PICK_FROM
     replenish = book.rules_for(request.site, BinPurpose.REPLENISH_FROM) if pick else ()
     names = Names(state.ground)

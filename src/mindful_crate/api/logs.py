@@ -125,7 +125,7 @@ def entry_view(entry: ev.Entry, rulebook: Rulebook, names: Names) -> EntryView:
 def trail_view(trail: Trail, rulebook: Rulebook, names: Names) -> TrailView:
     """A trail in words, by the rules it is of."""
     request, items = trail.request, names.ground.items
-    numbers = {r.id: n for n, r in enumerate(rulebook.rules_for(request.site, request.purpose), 1)}
+    numbers = {r.id: n for n, r in enumerate(rulebook.rules_for(request.site, request.purpose, request.at), 1)}
     lines = []
     for line in trail.lines:
         rule = rulebook.find_rule(line.rule)

@@ -210,6 +210,10 @@ def _union(members: tuple[Any, ...]) -> Reader:
         rest = [m for m in members if m is not type(None)]
         inner = _reader(rest[0]) if len(rest) == 1 else _union(tuple(rest))
         return lambda plain: None if plain is None else inner(plain)
+    texts = [m for m in members if getattr(m, "__supertype__", m) is str]
+    if texts:  # a name, or else a record that says how it is found
+        named, found = _reader(texts[0]), _reader(next(m for m in members if m not in texts))
+        return lambda plain: found(plain) if isinstance(plain, dict) else named(plain)
     by_kind = {get_args(get_type_hints(m)["kind"])[0]: _reader(m) for m in members}
 
     def read(plain: Plain) -> Any:

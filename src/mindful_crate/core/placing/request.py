@@ -19,6 +19,7 @@ from mindful_crate.core.catalog.ids import (
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
+from mindful_crate.core.rulebook.steps import BY_RULES, Place
 
 
 @record
@@ -65,6 +66,8 @@ class BinRequest:
     """Bins that have had their share already."""
     holder: ReservationNo | None = None
     """Whose reservation may be taken from."""
+    at: Place = BY_RULES
+    """A place that the step names itself, instead of the rules of its purpose."""
 
     @property
     def all_goods(self) -> tuple[Goods, ...]:

@@ -20,9 +20,10 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.steps import Need, asked_of, fixed
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
-from mindful_crate.core.rulebook.words.parts import any_of
+from mindful_crate.core.rulebook.words.parts import Names, any_of
+from mindful_crate.core.rulebook.words.steps import place_told
 
 TAKING = (BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM)
 NUMBERED: tuple[Drawn, ...] = ("plate", "receipt", "task", "message", "dialogue")
@@ -145,12 +146,14 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
     else:
         yield Pair("bin and zone", True, f"{zone.name} is for {zone.purpose.value.replace('_', ' ')}: it stores goods.")
     yield _bin_and_plate(kind, _on_menus(state, book, FlowPurpose.RECEIVE))
-    plan = book.plan_for(state.settings.site, order.kind) if order else None
-    if plan and not plan.put_away.on and plan.receive.into == each.code:
+    plan = book.plan_for(asked_of(state.ground, order, item.code)) if order else None
+    if plan and not plan.put_away.on and fixed(plan.receive.into) == each.code:
         yield Pair("steps and bin", True, f"Step plan {plan.name} receives into `{each.code}`, where the goods stay.")
     elif plan and not plan.put_away.on:
         yield Pair(
-            "steps and bin", False, f"Step plan {plan.name} puts nothing away: the goods stay in `{plan.receive.into}`."
+            "steps and bin",
+            False,
+            f"Step plan {plan.name} puts nothing away: the goods stay in {place_told(plan.receive.into, Names(ground))}.",
         )
     elif plan:
         recipe = book.recipe_for(state.settings.site, Need.PUT_AWAY)
@@ -192,8 +195,9 @@ def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> B
     line = next((x for x in order.lines if x.item == item.code), None) if order else None
     quantity = item.unit(line.unit).quantity if line else item.largest_first()[0].quantity
     flow = next(iter(_on_menus(state, book, FlowPurpose.RECEIVE)), None)
-    plan = book.plan_for(state.settings.site, order.kind) if order else None
-    into = plan.receive.into if plan and plan.receive.into in state.ground.bins else None
+    plan = book.plan_for(asked_of(state.ground, order, item.code)) if order else None
+    into = fixed(plan.receive.into) if plan else None
+    into = into if into in state.ground.bins else None
     return BinRequest(
         state.settings.site, BinPurpose.PUT_AWAY, (Goods(ItemCode(item.code), quantity),),
         flow.plate_kind if flow else None, order_kind=order.kind if order else None,

@@ -13,11 +13,12 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow, FlowPurpose
 from mindful_crate.core.rulebook.settings import Level, levels
-from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.steps import Asked, Need, StepPlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
-from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
+from mindful_crate.core.rulebook.words.parts import ORDERS, Names, any_of
 from mindful_crate.core.rulebook.words.scanner import PLATE_BY
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
+from mindful_crate.core.rulebook.words.steps import place_told
 
 MOVES_TO_BINS = (FlowPurpose.PUT_AWAY, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES)
 
@@ -38,7 +39,7 @@ class Effective:
 
 def effective(book: Rulebook, ground: Ground, site: SiteCode) -> list[Effective]:
     """Everything that holds at a site, chapter by chapter."""
-    return [*_steps(book, site), *_bin_rules(book, site), *_recipes(book, site), *_flows(book, ground, site)]
+    return [*_steps(book, ground, site), *_bin_rules(book, site), *_recipes(book, site), *_flows(book, ground, site)]
 
 
 def layered(book: Rulebook, name: str, site: SiteCode, own: Any, *, of: str, chapter: str, place: str) -> Effective:
@@ -57,8 +58,8 @@ FROM = {
 }
 
 
-def _steps(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
-    ranked = {kind: book.plans_for(site, kind) for kind in INBOUND}
+def _steps(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Effective]:
+    ranked = {kind: book.plans_for(Asked(site, kind)) for kind in INBOUND}
     winners: dict[str, list[OrderKind]] = {}
     for kind, plans in ranked.items():
         winners.setdefault(plans[0].id if plans else "", []).append(kind)
@@ -74,10 +75,15 @@ def _steps(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
         other = others[0] if others else None
         place = f"step_plans/{plan.id}"
         yield Effective("Steps", of, "Step plan", plan.name, level, _other(other.name if other else None), place)
-        into = f"{other.receive.into}, by {other.name}" if other else None
-        yield Effective("Steps", of, "Received into", plan.receive.into, level, _other(into), f"{place}/receive/into")
+        names = Names(ground)
+        into = f"{_into(other, names)}, by {other.name}" if other else None
+        yield Effective("Steps", of, "Received into", _into(plan, names), level, _other(into), f"{place}/receive/into")
         yield Effective("Steps", of, "Put away", _put_away(plan), level, _other(_put_away(other) if other else None), f"{place}/put_away/on")  # fmt: skip
         yield layered(book, "booking", site, plan.booking, of=of, chapter="Steps", place=f"{place}/booking")
+
+
+def _into(plan: StepPlan, names: Names) -> str:
+    return place_told(plan.receive.into, names).strip("`")
 
 
 def _put_away(plan: StepPlan) -> str:

@@ -28,9 +28,21 @@ from mindful_crate.core.rulebook.bin_rules import (
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.starter import RECEIVES
-from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.steps import (
+    BY_RULES,
+    Begins,
+    Found,
+    Need,
+    Place,
+    ReceiptBy,
+    StepPlan,
+    asked_of,
+    fixed,
+    ties,
+)
 from mindful_crate.core.rulebook.words.bin_rules import PREFER, PURPOSE_TITLES, WANTS
-from mindful_crate.core.rulebook.words.parts import ORDERS, between
+from mindful_crate.core.rulebook.words.parts import ORDERS, Names, between
+from mindful_crate.core.rulebook.words.steps import DOCUMENT, ONLY_TITLES, scope_told
 from mindful_crate.core.scanning.kinds import called
 from mindful_crate.core.scanning.reading import Read
 from mindful_crate.core.work.matters import MACHINE
@@ -114,64 +126,147 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
 def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     if not book.step_plans:
         yield _blocks("no_plan", "step_plans", "There is no step plan: nothing can be received.")
+    names = Names(ground)
+    for first, plan in ties(book.step_plans):
+        says = f"{first.name} and {plan.name} are for the same goods, {scope_told(plan, names)}: one of them must go."
+        yield _blocks("plans_tie", f"step_plans/{first.id}", says)
     for plan in book.step_plans:
         place = f"step_plans/{plan.id}"
-        tied = [p for p in book.step_plans if (p.order_kind, p.site) == (plan.order_kind, plan.site)]
-        if len(tied) > 1 and tied[0].id == plan.id:
-            names = " and ".join(p.name for p in tied)
-            yield _blocks("plans_tie", place, f"{names} are for the same orders: one of them must go.")
-        if plan.order_kind is not None and plan.order_kind not in INBOUND:
-            name = ORDERS[plan.order_kind].lower()
-            yield _blocks(
-                "goes_out",
-                f"{place}/order_kind",
-                f"{plan.name} is for {name}, whose goods go out: nothing of them is received.",
-            )
-        into = ground.bins.get(plan.receive.into)
-        here = [b for z in ground.zones_of_site.get(site, ()) for b in ground.bins_by_zone[z]]
-        only = into is not None and here == [into]
-        if into is None:
-            yield _blocks("missing_bin", f"{place}/receive/into", f"Bin `{plan.receive.into}` does not exist.")
-        elif plan.site in (None, site) and ground.site_of(into.code) != site:
-            yield _elsewhere(into.code, ground, f"{place}/receive/into")
-        elif ground.zones[into.zone].purpose in STORAGE and not only:
-            yield _doubt(
-                "receives_into_storage",
-                f"{place}/receive/into",
-                f"`{into.code}` lies in {ground.zones[into.zone].name}, which is storage, not receiving.",
-            )
-        if only and plan.put_away.on:
-            yield _blocks(
-                "put_away_nowhere",
-                f"{place}/put_away/on",
-                f"`{plan.receive.into}` is the only place of this site: putting away would tell nobody where. Switch it off.",
-            )
-        if into is not None and not plan.put_away.on and not only and ground.zones[into.zone].purpose in RECEIVES:
-            says = f"Put-away is off: what {plan.name} receives stays in `{into.code}`, and no step takes it on from there."
-            yield _doubt("stays_in_receiving", f"{place}/put_away/on", says, into.code)
-        yield from _plates_there(book, ground, site, plan, place)
-        if plan.put_away.on and not book.rules_for(site, BinPurpose.PUT_AWAY):
-            yield _blocks(
-                "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
-            )
-        if plan.put_away.on and not book.recipe_for(site, Need.PUT_AWAY):
-            yield _blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
-        if plan.put_away.on:
-            yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
-        yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
+        yield from _scope(plan, ground, place)
+        if plan.on:
+            yield from _steps_of(book, ground, site, plan, place)
     yield from _nobody(book, site)
     yield from _returns(book, ground, site)
-    coming = {o.kind: o for o in reversed(ground.opening.orders) if o.inbound and o.site == site}
-    for kind, order in sorted(coming.items()):
-        if book.step_plans and book.plan_for(site, kind) is None:
-            says = f"No step plan is for {ORDERS[kind].lower()}: `{order.number}` never reaches a handset."
-            yield _doubt("no_plan_for", "step_plans", says, order.number)
+    coming: dict[str, tuple[OrderKind, str, int]] = {}
+    for order in ground.opening.orders:
+        if not order.inbound or order.site != site or not book.step_plans:
+            continue
+        lost = [x for x in order.lines if book.plan_for(asked_of(ground, order, x.item)) is None]
+        if lost:
+            coming.setdefault(order.kind, (order.kind, order.number, len(lost) if len(lost) < len(order.lines) else 0))
+    for _, (kind, number, some) in sorted(coming.items()):
+        what = f"{some} lines of `{number}` reach" if some > 1 else f"a line of `{number}` reaches" if some else ""
+        says = (
+            f"No step plan is for some {ORDERS[kind].lower()}: {what} no handset." if some
+            else f"No step plan is for {ORDERS[kind].lower()}: `{number}` never reaches a handset."
+        )  # fmt: skip
+        yield _doubt("no_plan_for", "step_plans", says, number)
+
+
+def _scope(plan: StepPlan, ground: Ground, place: str) -> Iterator[Finding]:
+    """What a plan is for: one thing beside the kind of order, which the catalogue has, and whose goods come in."""
+    only = plan.only
+    if len(only.named) > 1:
+        says = f"{plan.name} is only for {' and '.join(ONLY_TITLES[n] for n in only.named)}: a plan is for one of them alone."
+        yield _blocks("two_scopes", f"{place}/only", says)
+    known: dict[str, Container[str]] = {
+        "item": ground.items, "group": {i.group for i in ground.items.values()}, "partner": ground.partners,
+        "partner_group": {p.group for p in ground.partners.values()},
+    }  # fmt: skip
+    for name in only.named:
+        if getattr(only, name) not in known[name]:
+            says = f"{plan.name} is only for {ONLY_TITLES[name]} `{getattr(only, name)}`, which the catalogue does not have."
+            yield _doubt("missing_scope", f"{place}/only/{name}", says)
+    if plan.order_kind is not None and plan.order_kind not in INBOUND:
+        kinds = ORDERS[plan.order_kind].lower()
+        says = f"{plan.name} is for {kinds}, whose goods go out: nothing of them is received."
+        yield _blocks("goes_out", f"{place}/order_kind", says)
+
+
+NOT_YET = {
+    "unload": "what is unloaded at the door is not counted there; goods are received as if they were not unloaded",
+    "inspect": "goods go past the inspection and on with the next step",
+}
+"""Steps that a plan may name already, and what happens without them."""
+
+
+def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """The steps of a plan, each with its place, its crew, what begins it."""
+    for step, does in NOT_YET.items():
+        if getattr(plan, step).on:
+            says = f"{plan.name} has a step to {step}, and nobody can do it on a handset yet: {does}."
+            yield _doubt("step_not_done", f"{place}/{step}/on", says)
+    places = [("receive/into", plan.receive.into, BinPurpose.RECEIVE_INTO, True)]
+    places += [("unload/at", plan.unload.at, BinPurpose.UNLOAD_AT, plan.unload.on)]
+    places += [("inspect/at", plan.inspect.at, BinPurpose.INSPECT_AT, plan.inspect.on)]
+    places += [("put_away/at", plan.put_away.at, BinPurpose.PUT_AWAY, plan.put_away.on)]
+    for at, where, purpose, on in places:
+        if on:
+            yield from _place(book, ground, site, plan, f"{place}/{at}", where, purpose)
+    for step in ("unload", "receive", "inspect", "put_away"):
+        each = getattr(plan, step)
+        crew = getattr(each, "crew", None)
+        if each.on and crew is not None and all(c.id != crew for c in book.crews):
+            yield _blocks("missing_crew", f"{place}/{step}/crew", f"Crew `{crew}` does not exist. Choose another.")
+        if each.on and each.undo:
+            says = f"What {plan.name} does in this step may be undone, it says; no step can be undone yet."
+            yield _doubt("no_undo", f"{place}/{step}/undo", says)
+        if each.on and getattr(each, "begins", None) is Begins.ON_NEED:
+            says = f"This step of {plan.name} begins when a later one lacks goods, and none asks for them yet: they wait until the office makes the task."
+            yield _doubt("no_need", f"{place}/{step}/begins", says)
+    if plan.receive.document is not ReceiptBy.FIRST_SCAN:
+        says = f"The receipt of {plan.name} {DOCUMENT[plan.receive.document]}, it says; receipts are made by the first scan alone yet."
+        yield _doubt("no_such_document", f"{place}/receive/document", says)
+    code = fixed(plan.receive.into)
+    into = ground.bins.get(code) if code else None
+    here = [b for z in ground.zones_of_site.get(site, ()) for b in ground.bins_by_zone[z]]
+    only = into is not None and here == [into]
+    if into is not None and ground.zones[into.zone].purpose in STORAGE and not only:
+        says = f"`{into.code}` lies in {ground.zones[into.zone].name}, which is storage, not receiving."
+        yield _doubt("receives_into_storage", f"{place}/receive/into", says)
+    if only and plan.put_away.on:
+        says = f"`{code}` is the only place of this site: putting away would tell nobody where. Switch it off."
+        yield _blocks("put_away_nowhere", f"{place}/put_away/on", says)
+    if into is not None and not plan.put_away.on and not only and ground.zones[into.zone].purpose in RECEIVES:
+        says = f"Put-away is off: what {plan.name} receives stays in `{into.code}`, and no step takes it on from there."
+        yield _doubt("stays_in_receiving", f"{place}/put_away/on", says, into.code)
+    yield from _plates_there(book, ground, site, plan, place)
+    if plan.put_away.on and plan.put_away.at == BY_RULES and not book.rules_for(site, BinPurpose.PUT_AWAY):
+        yield _blocks(
+            "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
+        )
+    if plan.put_away.on and not book.recipe_for(site, Need.PUT_AWAY):
+        yield _blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
+    if plan.put_away.on:
+        yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
+    yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
+    crew = plan.receive.crew
+    if crew is not None and all(f.purpose is not FlowPurpose.RECEIVE for f in book.menu_for(site, (crew,))):
+        name = next((c.name for c in book.crews if c.id == crew), crew)
+        says = f"{plan.name} is received by {name}, and no flow on its menu receives: nobody would."
+        yield _blocks("nobody_does", f"{place}/receive/crew", says)
+
+
+def _place(
+    book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str, at: Place, purpose: BinPurpose
+) -> Iterator[Finding]:
+    """Is the place of a step there, at this site, and does it hold a bin?"""
+    if isinstance(at, Found):
+        if at.zone is None:
+            if purpose is not BinPurpose.PUT_AWAY and not book.rules_for(site, purpose):
+                says = f"{plan.name} leaves it to the bin rules where this is, and there are none under {PURPOSE_TITLES[purpose]}."
+                yield _blocks("step_without_place", place, says)
+        elif at.zone not in ground.zones:
+            yield _blocks("missing_zone", place, f"Zone `{at.zone}` does not exist. Choose another.")
+        elif plan.site in (None, site) and ground.zones[at.zone].site != site:
+            yield _blocks(
+                "other_site",
+                place,
+                f"{ground.zones[at.zone].name} belongs to another site. Choose a zone of this site.",
+            )
+        elif not ground.bins_by_zone[at.zone]:
+            yield _blocks("no_bins", place, f"{ground.zones[at.zone].name} has no bins.")
+        return
+    if at not in ground.bins:
+        yield _blocks("missing_bin", place, f"Bin `{at}` does not exist.")
+    elif plan.site in (None, site) and ground.site_of(at) != site:
+        yield _elsewhere(at, ground, place)
 
 
 def _nobody(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
     """Tasks that are made for a crew without a flow that does them."""
     recipe = book.recipe_for(site, Need.PUT_AWAY)
-    needed = any(p.put_away.on for p in book.step_plans)
+    needed = any(p.on and p.put_away.on for p in book.step_plans)
     if recipe is None or not needed or all(c.id != recipe.crew for c in book.crews):
         return
     if all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (recipe.crew,))):
@@ -183,8 +278,8 @@ def _nobody(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
 def _returns(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     """Goods that customers send back, received by a plan for all orders as if they were new."""
     back = OrderKind.CUSTOMER_RETURN
-    plan = book.plan_for(site, back)
     order = next((o for o in ground.opening.orders if o.kind is back and o.site == site), None)
+    plan = book.plan_for(asked_of(ground, order, order.lines[0].item)) if order and order.lines else None
     if plan is not None and plan.order_kind is None and order is not None:
         says = f"{plan.name} is for all orders, announced returns too: what customers send back becomes available stock like new goods."
         yield _doubt("returns_as_new", f"step_plans/{plan.id}/order_kind", says, order.number)
@@ -195,8 +290,16 @@ def _idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
     flows = {f for m in book.menus for f in book.menu_for(site, (m.crew,))}
     asked = {*(f.puts_by for f in flows), *(f.takes_by for f in flows)}
     asked |= {BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM}  # the office keeps stock by them
-    if any(p.put_away.on for p in book.step_plans):
-        asked.add(BinPurpose.PUT_AWAY)
+    asked |= {
+        purpose
+        for p in book.step_plans
+        if p.on
+        for purpose, on, at in (
+            (BinPurpose.PUT_AWAY, p.put_away.on, p.put_away.at),
+            (BinPurpose.RECEIVE_INTO, True, p.receive.into),
+        )
+        if on and at == BY_RULES
+    }
     for rules in book.bin_rules:
         if rules.rules and rules.purpose not in asked:
             name = PURPOSE_TITLES[rules.purpose].lower()
@@ -207,7 +310,8 @@ def _idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
 
 def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
     """Do the flows that receive build plates where the bin takes them, and none where it does not?"""
-    into = ground.bins.get(plan.receive.into)
+    code = fixed(plan.receive.into)
+    into = ground.bins.get(code) if code else None
     flows = dict.fromkeys(
         f for m in book.menus for f in book.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE
     )
@@ -215,10 +319,10 @@ def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan
     for flow in flows:
         builds = flow.plate_by is not PlateBy.NONE
         if builds and need is PlateNeed.NONE:
-            says = f"`{plan.receive.into}` takes no plates, but {flow.name} builds them: it cannot receive there."
+            says = f"`{code}` takes no plates, but {flow.name} builds them: it cannot receive there."
             yield _doubt("plates_not_taken", f"{place}/receive/into", says, flow.id)
         if not builds and need is PlateNeed.REQUIRED:
-            says = f"`{plan.receive.into}` takes goods on plates only, but {flow.name} builds none."
+            says = f"`{code}` takes goods on plates only, but {flow.name} builds none."
             yield _doubt("plates_needed", f"{place}/receive/into", says, flow.id)
 
 

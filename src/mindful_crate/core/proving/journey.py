@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import PlanId, SiteCode
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan
-from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, any_of
+from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need, Only, StepPlan, asked_of
+from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, Names, any_of
+from mindful_crate.core.rulebook.words.steps import BEGINS, ONLY_TITLES, only_told, place_told, scope_told
 
 
 @record
@@ -22,29 +24,59 @@ class PlanLook:
 
 
 @record
-class Journey:
-    """The plans in the order they were looked at, and the stations the goods pass; none if no plan applies."""
+class LineGoes:
+    """Lines of an order that go by one plan; empty when none receives them."""
 
+    lines: tuple[int, ...]
+    item: str
+    plan: str
+
+
+@record
+class Journey:
+    """The plans in the order they were looked at, by rank, for the goods of one line; the stations those pass, none if no plan
+    applies; and by which plan each line goes."""
+
+    line: int
     plans: tuple[PlanLook, ...]
     stations: tuple[str, ...]
+    lines: tuple[LineGoes, ...] = ()
 
 
-def journey(rulebook: Rulebook, order: Order) -> Journey:
-    """What the rulebook does with an order."""
-    chosen = rulebook.plan_for(order.site, order.kind)
-    looks = tuple(PlanLook(p.id, p.name, p is chosen, _why(p, chosen, order)) for p in rulebook.step_plans)
-    return Journey(looks, _stations(rulebook, chosen, order) if chosen and chosen.receive.on else ())
+def journey(rulebook: Rulebook, ground: Ground, order: Order, line: int = 0) -> Journey:
+    """What the rulebook does with a line of an order; with the first when none of that number is there."""
+    at = next((x for x in order.lines if x.no == line), order.lines[0])
+    asked, names = asked_of(ground, order, at.item), Names(ground)
+    chosen = rulebook.plan_for(asked)
+    ranked = sorted(rulebook.step_plans, key=lambda p: p.rank)
+    looks = tuple(PlanLook(p.id, p.name, p is chosen, _why(p, chosen, asked, names)) for p in ranked)
+    stations = _stations(rulebook, chosen, order, names) if chosen and chosen.receive.on else ()
+    return Journey(at.no, looks, stations, _lines(rulebook, ground, order))
 
 
-def _why(plan: StepPlan, chosen: StepPlan | None, order: Order) -> str:
-    if plan.site not in (None, order.site):
+def _lines(rulebook: Rulebook, ground: Ground, order: Order) -> tuple[LineGoes, ...]:
+    found: dict[str, tuple[list[int], str]] = {}
+    for line in order.lines:
+        plan = rulebook.plan_for(asked_of(ground, order, line.item))
+        found.setdefault(plan.name if plan else "", ([], line.item))[0].append(line.no)
+    return tuple(LineGoes(tuple(numbers), item, plan) for plan, (numbers, item) in found.items())
+
+
+def _why(plan: StepPlan, chosen: StepPlan | None, asked: Asked, names: Names) -> str:
+    if not plan.on:
+        return "it is switched off"
+    if plan.site not in (None, asked.site):
         return f"it is for site `{plan.site}`"
-    if plan.order_kind not in (None, order.kind):
+    if plan.order_kind not in (None, asked.kind):
         assert plan.order_kind is not None
-        return f"it is for {ORDERS[plan.order_kind].lower()}; this is {ORDER_KINDS[order.kind]}"
+        return f"it is for {ORDERS[plan.order_kind].lower()}; this is {ORDER_KINDS[asked.kind]}"
+    for name in plan.only.named:
+        if getattr(plan.only, name) != getattr(asked, name):
+            theirs = only_told(Only(**{name: getattr(asked, name) or None}), names) or "none"
+            return f"it is only for {ONLY_TITLES[name]}: {only_told(plan.only, names)}; here it is {theirs}"
     if plan is chosen:
-        return f"it is for {ORDERS[plan.order_kind].lower()}" if plan.order_kind else "it is for all orders"
-    return f"{chosen.name} stands before it: it is nearer to this order" if chosen else "another stands before it"
+        return f"it is for {scope_told(plan, names)}"
+    return f"{chosen.name} stands before it: it is nearer to these goods" if chosen else "another stands before it"
 
 
 def _how(rulebook: Rulebook, site: SiteCode) -> str:
@@ -53,7 +85,7 @@ def _how(rulebook: Rulebook, site: SiteCode) -> str:
     return "loose into" if flows and all(f.plate_by is PlateBy.NONE for f in flows) else "onto a plate in"
 
 
-def _stations(rulebook: Rulebook, plan: StepPlan, order: Order) -> tuple[str, ...]:
+def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) -> tuple[str, ...]:
     crews = {c.id: c.name for c in rulebook.crews}
 
     def by(purpose: FlowPurpose) -> str:
@@ -67,20 +99,28 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order) -> tuple[str, ..
 
     booking = rulebook.booking_of(plan, order.site)
     told = " The host is told."
-    stations = [
-        "Confirmed in the host, the order reaches the handset.",
-        f"Received {_how(rulebook, order.site)} `{plan.receive.into}`, with {by(FlowPurpose.RECEIVE)}."
-        + (told if booking is BookingPoint.PLATE_FINISHED else ""),
-    ]
+    into = place_told(plan.receive.into, names)
+    notice = ", once a notice announced its goods" if plan.announce.on or order.notice_needed else ""
+    stations = [f"Confirmed in the host, the order reaches the handset{notice}."]
+    if plan.unload.on:
+        stations.append(f"Unloaded at {place_told(plan.unload.at, names)}.")
+    stations.append(
+        f"Received {_how(rulebook, order.site)} {into}, with {by(FlowPurpose.RECEIVE)}."
+        + (told if booking is BookingPoint.PLATE_FINISHED else "")
+    )
+    if plan.inspect.on:
+        stations.append(f"Inspected at {place_told(plan.inspect.at, names)}.")
+    if plan.put_away.on and plan.put_away.begins is not Begins.ON_ARRIVAL:
+        stations.append(f"Put-away begins {BEGINS[plan.put_away.begins]}.")
     if plan.put_away.on:
         recipe = rulebook.recipe_for(order.site, Need.PUT_AWAY)
         crew = crews.get(recipe.crew, recipe.crew) if recipe else "nobody"
         stations.append(
-            f"Put away by {crew}, with {by(FlowPurpose.PUT_AWAY)}, to the bin the rules choose."
+            f"Put away by {crew}, with {by(FlowPurpose.PUT_AWAY)}, to {place_told(plan.put_away.at, names)}."
             + (told if booking is BookingPoint.PUT_AWAY else "")
         )
     else:
-        stations.append(f"There is no put-away: the goods stay in `{plan.receive.into}`.")
+        stations.append(f"There is no put-away: the goods stay in {into}.")
     if booking is BookingPoint.BY_HAND:
         stations.append("Arrived but not booked, until the office tells the host.")
     return tuple(stations)

@@ -10,9 +10,9 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.steps import StepPlan
-from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
-from mindful_crate.core.work.receiving.checks import order_hold
+from mindful_crate.core.rulebook.words.parts import ORDERS, Names, any_of
+from mindful_crate.core.rulebook.words.steps import place_told
+from mindful_crate.core.work.receiving.checks import order_hold, planned, waits_for_notice
 
 
 @record
@@ -43,15 +43,13 @@ def orders_shown(state: State, rulebook: Rulebook) -> list[Shown]:
     """All orders of the world's site, by promised date and number."""
     site = state.settings.site
     receives = _receives(state, rulebook)
-    planned = {kind: _planned(kind, rulebook.plan_for(site, kind)) for kind in OrderKind}
     orders = sorted((o for o in state.all_orders() if o.site == site), key=lambda o: (o.promised, o.number))
-    return [_shown(state, o, planned[o.kind], receives) for o in orders]
+    return [_shown(state, o, _planned(state, rulebook, o), receives) for o in orders]
 
 
 def order_shown(state: State, rulebook: Rulebook, order: Order) -> Shown:
     """One order of the world's site."""
-    planned = _planned(order.kind, rulebook.plan_for(order.site, order.kind))
-    return _shown(state, order, planned, _receives(state, rulebook))
+    return _shown(state, order, _planned(state, rulebook, order), _receives(state, rulebook))
 
 
 def _receives(state: State, rulebook: Rulebook) -> Agrees:
@@ -125,9 +123,19 @@ def _held_up(state: State, order: Order) -> tuple[Agrees, ...]:
     return tuple(Agrees(True, f"Message `{m.number}` will change it.") for m in changed[:1])
 
 
-def _planned(kind: OrderKind, plan: StepPlan | None) -> Agrees:
+def _planned(state: State, rulebook: Rulebook, order: Order) -> Agrees:
+    kind = order.kind
     if kind not in INBOUND:
         return Agrees(False, f"{ORDERS[kind]} go out: no flow receives them.")
+    plan = planned(rulebook, state, order)
     if plan is None:
-        return Agrees(False, f"No step plan is for {ORDERS[kind].lower()}. Widen one, or add one, on Steps.")
-    return Agrees(True, f"Step plan {plan.name} receives it into `{plan.receive.into}`.")
+        kinds = ORDERS[kind].lower()
+        if any(p.on and p.receive.on and p.order_kind in (None, kind) for p in rulebook.step_plans):
+            return Agrees(
+                False,
+                f"No step plan is for these {kinds}: those there are for others. Widen one, or add one, on Steps.",
+            )
+        return Agrees(False, f"No step plan is for {kinds}. Widen one, or add one, on Steps.")
+    if waits := waits_for_notice(state, order, plan):
+        return Agrees(False, waits)
+    return Agrees(True, f"Step plan {plan.name} receives it into {place_told(plan.receive.into, Names(state.ground))}.")

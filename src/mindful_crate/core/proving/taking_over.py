@@ -9,6 +9,8 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.parts import Names
+from mindful_crate.core.rulebook.words.steps import place_told
 
 DOES = {Need.PUT_AWAY: (FlowPurpose.PUT_AWAY,), Need.MOVE: (FlowPurpose.MOVE_PLATES, FlowPurpose.MOVE_GOODS)}
 """The purposes of flows that do tasks of a need."""
@@ -23,9 +25,10 @@ def _tasks(state: State, book: Rulebook) -> Iterator[str]:
     site, crews = state.settings.site, {c.id: c.name for c in book.crews}
     going = [t for t in state.tasks.values() if not t.state.ended]
     away = sum(t.need is Need.PUT_AWAY for t in going)
-    plans = [p for p in book.step_plans if p.site in (None, site)]
+    plans = [p for p in book.step_plans if p.on and p.site in (None, site)]
     if away and plans and not any(p.put_away.on for p in plans):
-        stays = ", ".join(dict.fromkeys(f"`{p.receive.into}`" for p in plans))
+        names = Names(state.ground)
+        stays = ", ".join(dict.fromkeys(place_told(p.receive.into, names) for p in plans))
         yield (
             f"{_count(away, 'task')} to put away {'stays' if away == 1 else 'stay'} open and may be done; what is received from "
             f"then on gets none and stays in {stays}."

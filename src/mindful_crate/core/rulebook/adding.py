@@ -130,7 +130,13 @@ def _step_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: Site
     bins = [b.code for purpose in RECEIVES for b in ground.bins_of(purpose, site)]
     name = ORDERS[_one(OrderKind, choice, path)] if choice else "All orders"
     kind = {"order_kind": choice} if choice else {}
-    return {"name": name, "receive": {"into": bins[0] if bins else "none yet"}, **kind}
+    made = {"name": name, "receive": {"into": bins[0] if bins else "none yet"}, **kind}
+    tied = any(
+        p.get("order_kind") == (choice or None) and not p.get("only") and p.get("on", True)
+        and (p.get("site") == site or ("site" not in p and not str(p.get("id")).startswith(FOR_ALL)))
+        for p in plain.get("step_plans", ())
+    )  # fmt: skip
+    return {**made, "on": False} if tied else made  # until it is said which of them are for what
 
 
 def _recipes(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
@@ -171,4 +177,6 @@ def copied(plain: Plain, path: str, called: str = "copy") -> dict[str, Any]:
         raise Refusal("no_such_place", f"The rulebook has nothing at `{path}`; it may have been removed.", path)
     steps = path.split("/")
     made = with_ids(plain, steps[-2], part, begins(path) if called == "copy" else "")
+    if steps == ["step_plans", steps[-1]] and called == "copy":
+        made["on"] = False  # two plans for the same goods tie: it is switched on when it is for others
     return {**made, "name": f"{part['name']} ({called})"} if "name" in part else made

@@ -21,6 +21,7 @@ from mindful_crate.core.record import record
 class BinPurpose(StrEnum):
     """What a bin is wanted for. Two of them take goods out of bins, the others put goods into bins."""
 
+    UNLOAD_AT = "unload_at"
     RECEIVE_INTO = "receive_into"
     INSPECT_AT = "inspect_at"
     PUT_AWAY = "put_away"

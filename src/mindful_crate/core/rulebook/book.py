@@ -9,13 +9,22 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Protocol, TypeVar
 
-from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.flows import Crew, Flow, Menu, OtherBin
 from mindful_crate.core.rulebook.settings import SettingsLayer, held
-from mindful_crate.core.rulebook.steps import BookingPoint, Need, Recipe, StepPlan
+from mindful_crate.core.rulebook.steps import (
+    BY_RULES,
+    Asked,
+    BookingPoint,
+    Need,
+    Place,
+    Recipe,
+    StepPlan,
+    is_for,
+    only_there,
+)
 
 SHAPE = 1
 """Version of the rulebook's shape, written into every file."""
@@ -63,8 +72,11 @@ class Rulebook:
         found: bool = held(self.settings, "next_item_confirms", site, flow.next_item_confirms)
         return found
 
-    def rules_for(self, site: SiteCode, purpose: BinPurpose) -> tuple[BinRule, ...]:
-        """The list tried at a site for a purpose: its own if it has one, else the general one."""
+    def rules_for(self, site: SiteCode, purpose: BinPurpose, at: Place = BY_RULES) -> tuple[BinRule, ...]:
+        """The list tried at a site for a purpose: its own if it has one, else the general one. A step that says ``at`` what place
+        it happens asks that alone."""
+        if at != BY_RULES:
+            return only_there(at)
         lists = self.lists_for(site, purpose)
         return lists[0].rules if lists else ()
 
@@ -72,15 +84,13 @@ class Rulebook:
         """The lists there are for a purpose at a site; the first is tried."""
         return _own_first((r for r in self.bin_rules if r.purpose is purpose), site)
 
-    def plan_for(self, site: SiteCode, kind: OrderKind) -> StepPlan | None:
-        """The one plan for an order: the first by rank."""
-        ranked = self.plans_for(site, kind)
-        return ranked[0] if ranked else None
+    def plan_for(self, asked: Asked) -> StepPlan | None:
+        """The one plan for goods of an order: the first by rank."""
+        return min((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank, default=None)
 
-    def plans_for(self, site: SiteCode, kind: OrderKind) -> list[StepPlan]:
-        """The plans for orders of a kind by rank: order kind + site, order kind, site, all."""
-        mine = _own_first((p for p in self.step_plans if p.order_kind in (None, kind)), site)
-        return sorted(mine, key=lambda p: p.order_kind is None)
+    def plans_for(self, asked: Asked) -> list[StepPlan]:
+        """All plans that goods of an order are within the scope of, by rank."""
+        return sorted((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank)
 
     def recipe_for(self, site: SiteCode, need: Need) -> Recipe | None:
         """The recipe that makes tasks of a need at a site."""

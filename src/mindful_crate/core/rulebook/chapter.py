@@ -257,7 +257,7 @@ class Draw:
 
     def parts(self, sentence: Iterable[Part]) -> tuple[Part, ...]:
         """A sentence with the value behind each word."""
-        return tuple(Part(p.kind, p.text, p.path, p.field, self.at(p.path)) if p.path else p for p in sentence)
+        return tuple(Part(p.kind, p.text, p.path, p.field, self.at(p.path), p.line) if p.path else p for p in sentence)
 
     def word(self, text: str, path: str, of: str) -> Part:
         """One word with its value; ``of`` is its field."""

@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from enum import Enum
 from typing import Any, Literal
 
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.catalog.places import STORAGE, Zone, ZonePurpose
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, IfNothing, Wants
+from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, BinPurpose, IfNothing, Wants
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.bin_rules import (
     DAYS,
     DISPOSITIONS,
     IF_NOTHING,
     PREFER,
+    PURPOSE_TITLES,
     SPLIT,
     TAKING_ANY,
     UNIT_FORMS,
@@ -37,7 +38,18 @@ from mindful_crate.core.rulebook.words.scanner import (
     TO_RULES,
 )
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
-from mindful_crate.core.rulebook.words.steps import BOOKING
+from mindful_crate.core.rulebook.words.steps import (
+    ANNOUNCED,
+    ANY_CREW,
+    BEGINS,
+    BOOKING,
+    DOCUMENT,
+    INSPECTED,
+    ONLY_TITLES,
+    PUT_AWAY,
+    UNDO,
+    UNLOADED,
+)
 
 
 @record
@@ -102,7 +114,13 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "from_rules": ("Where goods are taken from", False, FROM_RULES),
     "to_rules": ("Where it goes", False, TO_RULES),
     "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
-    "put_away_on": ("After receiving", False, {True: "are put away by the bin rules", False: "stay there"}),
+    "announce_on": ("Before they are received", False, ANNOUNCED),
+    "unload_on": ("At the door", False, UNLOADED),
+    "inspect_on": ("After receiving", False, INSPECTED),
+    "put_away_on": ("In the end", False, PUT_AWAY),
+    "begins": ("It begins", False, BEGINS),
+    "receipt_by": ("The receipt", False, DOCUMENT),
+    "undo": ("Afterwards it", False, UNDO),
     "booking": ("The host is told", False, {None: AS_SET, **BOOKING}),
     "plate_by": ("A new plate", False, PLATE_BY),
     "next_item_confirms": ("Scanning the next item", False, {None: AS_SET, **NEXT_CONFIRMS}),
@@ -143,6 +161,7 @@ _ADDED = {
     "look_in": ("Look only", _LOOK_IN),
     "limit": ("But only", _LIMITS),
     "take_limit": ("But only", {"most": _LIMITS["most"]}),
+    "only": ("Only for", ONLY_TITLES),
 }
 """Words that are not there yet: choosing one of these leads to its own choices."""
 _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
@@ -177,6 +196,9 @@ def choices(
         return Choices(title, False, entry=entry, unit=unit, needed=field == "name")
     if field.startswith("set_") and field[4:] in TABLES:
         return Choices(TITLES[field[4:]], False, _of({None: "not set here", **TABLES[field[4:]]}))
+    if field == "step_crew":
+        crews = tuple(Choice(c.id, c.name) for c in book.crews) if book else ()
+        return Choices("By", False, (Choice(None, ANY_CREW), *crews))
     if field == "crew":
         return Choices("For", False, tuple(Choice(c.id, c.name) for c in book.crews) if book else ())
     if field == "menu_flows":
@@ -197,10 +219,16 @@ def choices(
         return Choices("Bins of type", True, tuple(Choice(t.code, t.name) for t in ground.bin_types.values()))
     if field == "bins":
         return Choices("Only", True, tuple(Choice(b.code, b.code) for b in bins if _stores(ground, b.zone)))
-    if field == "receiving_bins":
-        receiving = [b for b in bins if ground.zones[b.zone].purpose in (ZonePurpose.RECEIVING, ZonePurpose.DOCK)]
-        found = receiving or bins  # a site of one room is received into that room
-        return Choices("Goods stand in", False, tuple(Choice(b.code, b.code) for b in found))
+    if field in _PLACES:
+        return _places(field, ground, here, book, site)
+    if field == "item":
+        return _only(field, (Choice(i.code, i.name, i.code) for i in ground.items.values()))
+    if field == "group":
+        return _only(field, _plain_values(i.group for i in ground.items.values()))
+    if field == "partner":
+        return _only(field, (Choice(p.code, p.name, p.code) for p in ground.partners.values()))
+    if field == "partner_group":
+        return _only(field, _plain_values(p.group for p in ground.partners.values() if p.group))
     if field == "groups":
         return Choices("Item groups", True, _plain_values(i.group for i in ground.items.values()))
     if field == "hazard_classes":
@@ -219,6 +247,37 @@ def choices(
     if field == "partners":
         return Choices("Partners", True, tuple(Choice(p.code, p.name, p.code) for p in ground.partners.values()))
     return None
+
+
+_PLACES: dict[str, tuple[str, tuple[ZonePurpose, ...], BinPurpose]] = {
+    "unload_at": ("Unloaded at", (ZonePurpose.DOOR, ZonePurpose.DOCK), BinPurpose.UNLOAD_AT),
+    "receive_into": ("Goods stand in", (ZonePurpose.RECEIVING, ZonePurpose.DOCK), BinPurpose.RECEIVE_INTO),
+    "inspect_at": ("Inspected at", (ZonePurpose.INSPECTION,), BinPurpose.INSPECT_AT),
+    "put_away_at": ("Put away into", tuple(STORAGE), BinPurpose.PUT_AWAY),
+    "hand_over_at": ("Handed over at", (), BinPurpose.STAGE_AT),
+}
+"""Where steps happen: what the word is called, the purposes of zones that come first, and the list of rules that finds a bin."""
+
+
+def _places(field: str, ground: Ground, here: Sequence[Zone], book: Rulebook | None, site: SiteCode) -> Choices:
+    """Bins and zones meant for a step first; a site that has none is offered all of its bins."""
+    title, purposes, purpose = _PLACES[field]
+    meant = [z for z in here if z.purpose in purposes] or list(here)
+    rules = len(book.rules_for(site, purpose)) if book else 0
+    found = [] if field == "hand_over_at" else [
+        Choice({}, "the bin the rules choose", f"{PURPOSE_TITLES[purpose]}: {rules} rule{'' if rules == 1 else 's'}")
+    ]  # fmt: skip
+    found += [
+        Choice({"zone": z.code}, f"the first bin of {z.name} that has room", _count(len(ground.bins_by_zone[z.code])))
+        for z in meant
+    ]
+    if field != "put_away_at":
+        found += [Choice(b.code, b.code, z.name) for z in meant for b in ground.bins_by_zone[z.code]]
+    return Choices(title, False, tuple(found))
+
+
+def _only(field: str, values: Iterable[Choice]) -> Choices:
+    return Choices("Only for", False, (Choice(None, "for all of them"), *values))
 
 
 def _plain_values(values: Iterable[str]) -> tuple[Choice, ...]:

@@ -1,12 +1,28 @@
-"""Step plans: which receipt steps apply, where, and when the host is told."""
+"""Step plans: which receipt steps apply to which goods, where, by whom, what begins them, and when the host is told."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from enum import StrEnum
+from functools import cache
+from typing import Any
 
-from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PlanId, RecipeId, SiteCode
+from mindful_crate.core.catalog.goods import Order, OrderKind
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    ItemCode,
+    PartnerCode,
+    PlanId,
+    RecipeId,
+    RuleId,
+    SiteCode,
+    TargetId,
+    ZoneCode,
+)
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import Word, record
+from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, LookIn, Target
 
 
 class BookingPoint(StrEnum):
@@ -17,24 +33,127 @@ class BookingPoint(StrEnum):
     BY_HAND = "by_hand"
 
 
+class Begins(StrEnum):
+    """What begins a step, once the one before it is finished."""
+
+    ON_ARRIVAL = "on_arrival"
+    """It begins by itself: its task is made at once."""
+    ON_DEMAND = "on_demand"
+    """Goods wait until the office makes the task, perhaps of several together, or a worker scans them."""
+    ON_NEED = "on_need"
+    """Goods wait until something farther on lacks them."""
+
+
+class ReceiptBy(StrEnum):
+    """Who makes the receipt document."""
+
+    FIRST_SCAN = "first_scan"
+    OFFICE = "office"
+    """Until then the order is on no handset."""
+    NEVER = "never"
+
+
+@record
+class Found:
+    """A place that is found when it is needed: in a zone, in walking order, or, without one, by the bin rules of the step's
+    purpose."""
+
+    zone: ZoneCode | None = None
+
+
+Place = BinCode | Found
+"""Where a step happens: in a bin that is named, or in one that is found."""
+BY_RULES = Found()
+STEP = RuleId("step")
+"""The rule that a step's own place stands for in a trail."""
+
+
+@cache
+def only_there(at: Place) -> tuple[BinRule, ...]:
+    """A step's own place as a list of bin rules: that bin, or the first in walking order of its zone, and else the worker is
+    asked."""
+    look = LookIn(zones=(at.zone,) if at.zone else ()) if isinstance(at, Found) else LookIn(bins=(at,))
+    return (BinRule(STEP, (Target(TargetId("step"), look),), split=True, if_nothing=IfNothing.ASK),)
+
+
+def fixed(at: Place) -> BinCode | None:
+    """The one bin that is named; None when it is found."""
+    return None if isinstance(at, Found) else at
+
+
+@record
+class AnnounceStep:
+    """Goods are announced: until a notice says that they come, they are not received."""
+
+    on: bool = False
+
+
+@record
+class UnloadStep:
+    """Goods are unloaded and counted at the door, before they are received."""
+
+    on: bool = False
+    at: Place = BY_RULES
+    crew: CrewId | None = None
+    """None: any crew that has a flow for it; the same of other steps."""
+    undo: bool = False
+
+
 @record
 class ReceiveStep:
-    """Receiving; ``into`` is the bin where finished plates stand until they go on."""
+    """Receiving; ``into`` is where finished plates stand until they go on."""
 
-    into: BinCode
+    into: Place
     on: bool = True
+    crew: CrewId | None = None
+    document: ReceiptBy = ReceiptBy.FIRST_SCAN
+    undo: bool = False
+
+
+@record
+class InspectStep:
+    """Goods wait for an inspection before they are put away."""
+
+    on: bool = False
+    at: Place = BY_RULES
+    crew: CrewId | None = None
+    begins: Begins = Begins.ON_ARRIVAL
+    undo: bool = False
 
 
 @record
 class PutAwayStep:
-    """Putting away what was received. Off: goods stay where they were received."""
+    """Putting away what was received. Off: goods stay where they were received. Who does it, the recipes say."""
 
     on: bool = True
+    at: Place = BY_RULES
+    begins: Begins = Begins.ON_ARRIVAL
+    undo: bool = False
+
+
+@record
+class Only:
+    """What a plan is for alone, beside the kind of order: one of these, or nothing."""
+
+    item: ItemCode | None = None
+    group: str | None = None
+    partner: PartnerCode | None = None
+    partner_group: str | None = None
+
+    @property
+    def named(self) -> tuple[str, ...]:
+        """What is named, the nearest first."""
+        return tuple(name for name in ONLY if getattr(self, name) is not None)
+
+
+ONLY = ("item", "group", "partner", "partner_group")
+"""What a plan may be for alone, by rank."""
+ANYTHING = Only()
 
 
 @record
 class StepPlan:
-    """The receipt steps of some orders: those of ``order_kind``, or all when it is None."""
+    """The receipt steps of some goods: those of ``order_kind``, or of all orders when it is None; of them ``only`` some."""
 
     id: PlanId
     name: str
@@ -44,6 +163,69 @@ class StepPlan:
     """None: as the settings say."""
     order_kind: OrderKind | None = None
     site: SiteCode | None = None
+    only: Only = ANYTHING
+    announce: AnnounceStep = AnnounceStep()
+    unload: UnloadStep = UnloadStep()
+    inspect: InspectStep = InspectStep()
+    on: bool = True
+
+    @property
+    def rank(self) -> tuple[int, bool, bool]:
+        """The lowest comes first: item, item group, partner, partner group, none of them; then the kind of order before all
+        orders; then the site's own plan before one of all sites."""
+        named = self.only.named
+        return ONLY.index(named[0]) if named else len(ONLY), self.order_kind is None, self.site is None
+
+
+def ties(plans: Iterable[StepPlan]) -> list[tuple[StepPlan, StepPlan]]:
+    """Plans for the same goods at the same rank: each with the first of them."""
+    first: dict[Any, StepPlan] = {}
+    found = []
+    for plan in plans:
+        if plan.on:
+            before = first.setdefault((plan.order_kind, plan.site, plan.only), plan)
+            if before is not plan:
+                found.append((before, plan))
+    return found
+
+
+@record
+class Asked:
+    """Goods of an order line, as plans ask for them. Without an item: the order as a whole, which no plan for an item or an item
+    group is for."""
+
+    site: SiteCode
+    kind: OrderKind
+    item: str = ""
+    group: str = ""
+    partner: str = ""
+    partner_group: str = ""
+
+
+def asked_of(ground: Ground, order: Order, item: ItemCode | None = None) -> Asked:
+    """An order, or its lines of an item, as plans ask for them."""
+    goods = ground.items.get(item) if item else None
+    partner = ground.partners.get(order.partner)
+    group = partner.group if partner else ""
+    return Asked(
+        order.site, order.kind, goods.code if goods else "", goods.group if goods else "", order.partner, group
+    )
+
+
+def is_for(plan: StepPlan, asked: Asked) -> bool:
+    """Are goods within a plan's scope?"""
+    only = plan.only
+    return (
+        plan.on
+        and plan.site in (None, asked.site)
+        and plan.order_kind in (None, asked.kind)
+        and all(getattr(only, name) == getattr(asked, name) for name in only.named)
+    )
+
+
+def goes_otherwise(plan: StepPlan, other: StepPlan) -> bool:
+    """Do two plans differ in what comes after receiving?"""
+    return (plan.inspect, plan.put_away) != (other.inspect, other.put_away)
 
 
 class Need(Word):

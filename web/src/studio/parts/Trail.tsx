@@ -44,6 +44,9 @@ export function Trail({ lines, back }: { lines: Shape['LineView'][]; back?: stri
   )
 }
 
+/** In a trail, what a step itself says of where it happens, instead of the rules. */
+const STEP = 'step'
+
 /** The why trail with the counts behind it. */
 export function Why({ why, back }: { why: Shape['Why']; back?: string }) {
   const asked = why.explanation.looks.filter((l) => l.outcome !== null)
@@ -55,7 +58,11 @@ export function Why({ why, back }: { why: Shape['Why']; back?: string }) {
           <span className="mark">{MARK[look.outcome ?? ''] ?? '·'}</span>
           <span>
             <Tooltip title={why.rules[look.rule]} describeChild>
-              <Link to={`/bin-rules/${look.rule}${back ?? ''}`}>Rule {why.numbers[look.rule]}</Link>
+              {look.rule === STEP ? (
+                <Link to="/steps">The step's own place</Link>
+              ) : (
+                <Link to={`/bin-rules/${look.rule}${back ?? ''}`}>Rule {why.numbers[look.rule]}</Link>
+              )}
             </Tooltip>{' '}
             <Told text={look.says} />
           </span>

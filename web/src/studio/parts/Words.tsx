@@ -123,7 +123,10 @@ export function Words(props: {
 }
 
 /** Words that are not there yet: what is chosen leads to choices of its own. */
-const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit']
+const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit', 'only']
+
+/** A value may be a record: a zone, where a bin is found. */
+const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b)
 
 function Editor(props: { open: Open; edit: Put; close: () => void; descend: (field: string) => void }) {
   const { open, edit, close, descend } = props
@@ -167,15 +170,15 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
   }, [open, close])
 
   const labels = (values: unknown[]) =>
-    values.map((v) => choices.data?.choices.find((c) => c.value === v)?.label ?? String(v)).join(', ') || 'any'
+    values.map((v) => choices.data?.choices.find((c) => same(c.value, v))?.label ?? String(v)).join(', ') || 'any'
   const take = (choice: Choice | undefined) => {
     if (!choice || !choices.data) return
     if (deeper) return descend(choice.value as string)
     const many = choices.data.many
     const next = !many
       ? choice.value
-      : ticked.includes(choice.value)
-        ? ticked.filter((t) => t !== choice.value)
+      : ticked.some((t) => same(t, choice.value))
+        ? ticked.filter((t) => !same(t, choice.value))
         : [...ticked.filter((t) => t !== null), choice.value]
     if (many) setMine(next as unknown[])
     edit(
@@ -237,10 +240,10 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
         aria-multiselectable={choices.data?.many ?? false}
       >
         {found.slice(0, 200).map((choice, n) => {
-          const on = ticked.includes(choice.value)
+          const on = ticked.some((t) => same(t, choice.value))
           return (
             <li
-              key={String(choice.value)}
+              key={typeof choice.value === 'string' ? choice.value : JSON.stringify(choice.value)}
               role="option"
               aria-selected={on}
               className={n === at ? 'on' : ''}

@@ -10,14 +10,15 @@ export default function JourneyBench() {
   const ground = useGround()
   const draft = useDraft()
   const [chosen, setOrder] = useState('PO-1007')
+  const [line, setLine] = useState(0)
   const orders = ground.data?.orders ?? []
   const order = orders.some((o) => o.number === chosen) ? chosen : (orders[0]?.number ?? '')
   const answer = useQuery({
-    queryKey: ['bench', 'steps', order, draft.data?.rulebook],
+    queryKey: ['bench', 'steps', order, line, draft.data?.rulebook],
     enabled: order !== '',
     placeholderData: (before) => before,
     queryFn: () =>
-      got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order } })),
+      got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order, line } })),
   })
   return (
     <aside className="bench" aria-label="Bench">
@@ -28,7 +29,14 @@ export default function JourneyBench() {
         <label className="quiet" htmlFor="journey-order">
           Order
         </label>
-        <Pick id="journey-order" value={order} onChange={(e) => setOrder(e.target.value)}>
+        <Pick
+          id="journey-order"
+          value={order}
+          onChange={(e) => {
+            setLine(0)
+            setOrder(e.target.value)
+          }}
+        >
           {ground.data?.orders.map((o) => (
             <option key={o.number} value={o.number}>
               {o.number}, {o.partner}
@@ -40,10 +48,25 @@ export default function JourneyBench() {
         <p className="empty">There is no order here yet. Make a test order on Orders.</p>
       )}
       {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
+      {answer.data && answer.data.lines.length > 1 && (
+        <ul className="journey lines" aria-label="Lines">
+          {answer.data.lines.map((goes) => (
+            <li key={goes.plan}>
+              <button className="link" onClick={() => setLine(goes.lines[0] ?? 0)}>
+                {goes.lines.length > 1 ? `Lines ${goes.lines.join(', ')}` : `Line ${goes.lines[0]}`}
+              </button>{' '}
+              {goes.plan ? `by ${goes.plan}` : 'by no plan'}
+            </li>
+          ))}
+        </ul>
+      )}
       {answer.data && (
         <>
           {answer.data.stations.length === 0 && (
-            <p className="mark fails">■ No plan receives this order: it never reaches a handset.</p>
+            <p className="mark fails">
+              ■ No plan receives {answer.data.lines.length > 1 ? 'this line' : 'this order'}: it never reaches a
+              handset.
+            </p>
           )}
           <ol className="journey">
             {answer.data.stations.map((station) => (

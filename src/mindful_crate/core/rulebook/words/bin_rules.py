@@ -91,6 +91,7 @@ TAB_TITLES = {
     BinPurpose.PICK_FROM: "Pick from",
     BinPurpose.REPLENISH_FROM: "Replenish from",
     BinPurpose.REPLENISH_TO: "Replenish to",
+    BinPurpose.UNLOAD_AT: "Unload at",
     BinPurpose.RECEIVE_INTO: "Receive into",
     BinPurpose.INSPECT_AT: "Inspect at",
     BinPurpose.RETURN_TO: "Return to",
@@ -100,6 +101,7 @@ TAB_TITLES = {
 }
 """The lists in short, in the order they are shown."""
 PURPOSE_TITLES = {
+    BinPurpose.UNLOAD_AT: "Where goods are unloaded",
     BinPurpose.RECEIVE_INTO: "Where goods are received",
     BinPurpose.INSPECT_AT: "Where goods are inspected",
     BinPurpose.PUT_AWAY: "Where goods are put away",

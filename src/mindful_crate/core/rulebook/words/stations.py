@@ -6,13 +6,14 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
 from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.words.steps import place_told
 
 DOOR, PUT_AWAY, ANY, ASKED = "door", "put away", "any", "asked"
 
 
 def stations(what: Draw) -> tuple[Section, ...]:
     """The map of the site; none while there is no plan."""
-    plans = [p for p in what.book.step_plans if p.site in (None, what.site)]
+    plans = [p for p in what.book.step_plans if p.on and p.site in (None, what.site)]
     if not plans:
         return ()
     nodes = {DOOR: Node(DOOR, "Goods arrive")}
@@ -21,8 +22,13 @@ def stations(what: Draw) -> tuple[Section, ...]:
         _plan(what, plan, nodes, by)
     if any(p.put_away.on for p in plans):
         _rules(what, nodes, by)
-    said = {target: _listed(says) for (_, target), says in by.items() if says}
-    drawn = tuple(evolve(n, says=said.get(n.id, n.says), link=_link(n.path)) for n in nodes.values())
+    said: dict[str, list[str]] = {}
+    for (_, target), names in by.items():
+        said.setdefault(target, []).extend(name for name in names if name)
+    drawn = tuple(
+        evolve(n, says=", ".join(x for x in (n.says, _listed(said.get(n.id, []))) if x), link=_link(n.path))
+        for n in nodes.values()
+    )
     edges = tuple(Edge(source, target, nodes[target].on) for source, target in by)
     lead = "Where goods go by this draft. A station leads to what decides it."
     return (Section("map", "graph", lead=lead, graph=Graph(drawn, edges)),)
@@ -37,9 +43,19 @@ def _link(path: str) -> str:
 
 
 def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
-    path, receive = f"step_plans/{plan.id}", f"receive {plan.receive.into}"
-    nodes.setdefault(receive, Node(receive, "Receive", plan.receive.into, path=path))
-    by.setdefault((DOOR, receive), []).append(plan.name)
+    path, before = f"step_plans/{plan.id}", DOOR
+    says = plan.name
+    steps = [("unload", "Unload", plan.unload.at)] if plan.unload.on else []
+    steps += [("receive", "Receive", plan.receive.into)]
+    steps += [("inspect", "Inspect", plan.inspect.at)] if plan.inspect.on else []
+    for step, title, place in steps:
+        where = place_told(place, what.names, "")
+        id_, code = f"{step} {where}", where.strip("`") if where.startswith("`") else ""
+        known = nodes.setdefault(id_, Node(id_, title, code, "" if code else where, path))
+        nodes[id_] = known
+        by.setdefault((before, id_), []).append(says)
+        before, says = id_, ""
+    receive = before
     if plan.put_away.on:
         recipe = what.book.recipe_for(what.site, Need.PUT_AWAY)
         crew = next((c.name for c in what.book.crews if recipe and c.id == recipe.crew), "no crew")

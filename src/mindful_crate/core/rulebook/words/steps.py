@@ -2,35 +2,156 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import CrewId
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import BookingPoint, Recipe, StepPlan
-from mindful_crate.core.rulebook.words.parts import NO_LAYERS, ORDERS, Layers, Part, Sentence, just, layered
+from mindful_crate.core.rulebook.flows import Crew
+from mindful_crate.core.rulebook.steps import (
+    ANYTHING,
+    Begins,
+    BookingPoint,
+    Found,
+    Only,
+    Place,
+    ReceiptBy,
+    Recipe,
+    StepPlan,
+)
+from mindful_crate.core.rulebook.words.parts import NO_LAYERS, ORDERS, Layers, Names, Part, Sentence, just, layered
 
 BOOKING = {
     BookingPoint.PLATE_FINISHED: "when the plate or receipt is finished",
     BookingPoint.PUT_AWAY: "when the goods are put away",
     BookingPoint.BY_HAND: "by hand, from the office",
 }
+BEGINS = {
+    Begins.ON_ARRIVAL: "by itself, as soon as the step before it is finished",
+    Begins.ON_DEMAND: "on demand, when the office asks for it or a worker scans the goods",
+    Begins.ON_NEED: "on need, when a step farther on lacks the goods",
+}
+DOCUMENT = {
+    ReceiptBy.FIRST_SCAN: "is made by the first scan",
+    ReceiptBy.OFFICE: "is made in the office first",
+    ReceiptBy.NEVER: "is never made",
+}
+UNDO = {False: "cannot be undone", True: "may be undone as long as nothing after it has begun"}
+ANNOUNCED = {False: "They may come unannounced", True: "They are received only once a notice announces them"}
+UNLOADED = {False: "They are not unloaded in a step of its own", True: "They are unloaded"}
+INSPECTED = {False: "They are not inspected", True: "They are inspected"}
+PUT_AWAY = {False: "They stay there", True: "They are put away"}
+ONLY_TITLES = {
+    "item": "an item",
+    "group": "an item group",
+    "partner": "a partner",
+    "partner_group": "a group of partners",
+}
+ANY_CREW = "any crew that has a flow for it"
 
 
-def plan_sentence(plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS) -> Sentence:
-    """One step plan in words; ``layers`` are the settings and the site they are asked for."""
-    parts = [
-        Part("word", ORDERS[plan.order_kind] if plan.order_kind else "All orders", f"{path}/order_kind", "order_kind"),
-        just(" are received into "),
-        Part("word", plan.receive.into, f"{path}/receive/into", "receiving_bins"),
-        just(". Then they "),
-        Part(
-            "word",
-            "are put away by the bin rules" if plan.put_away.on else "stay there",
-            f"{path}/put_away/on",
-            "put_away_on",
-        ),
-        just(". The host is told "),
-        layered(BOOKING, "booking", plan.booking, layers, path),
-        just("."),
-    ]
-    return tuple(parts)
+def place_told(at: Place, names: Names, otherwise: str = "the bin the rules choose") -> str:
+    """Where a step happens: ``RCV-01`` in backticks, ``the first free bin of Receiving``, or what the rules choose."""
+    if not isinstance(at, Found):
+        return f"`{at}`"
+    return f"the first bin of {names.zone(at.zone)} that has room" if at.zone else otherwise
+
+
+def only_told(only: Only, names: Names) -> str:
+    """What a plan is for alone; empty when it is for anything."""
+    if only.item is not None:
+        return names.item(only.item)
+    if only.partner is not None:
+        return names.partner(only.partner)
+    return only.group or (f"partners of {only.partner_group}" if only.partner_group else "")
+
+
+def scope_told(plan: StepPlan, names: Names) -> str:
+    """Which goods a plan is for: ``purchase orders``, ``transfers of Rope``."""
+    orders = ORDERS[plan.order_kind].lower() if plan.order_kind else "all orders"
+    told = only_told(plan.only, names)
+    link = " of " if plan.only.partner is None and plan.only.partner_group is None else " with "
+    return f"{orders}{link}{told}" if told else orders
+
+
+class _Lines:
+    """A sentence in the making, line by line: a line a step."""
+
+    def __init__(self, path: str, names: Names | None, crews: Iterable[Crew]) -> None:
+        self.path = path
+        self.names = names
+        self.crews = {c.id: c.name for c in crews}
+        self.parts: list[Part] = []
+
+    def line(self, lead: Part, out: bool = False) -> None:
+        """A new line, set in unless it is ``out``."""
+        self.parts.append(Part(lead.kind, lead.text, lead.path, lead.field, line="out" if out else "in"))
+
+    def word(self, text: str, at: str, field: str) -> Part:
+        return Part("word", text, f"{self.path}/{at}", field)
+
+    def say(self, *parts: Part | str) -> None:
+        self.parts += [just(p) if isinstance(p, str) else p for p in parts]
+
+    def place(self, at: Place, path: str, field: str) -> Part:
+        told = place_told(at, self.names) if self.names else str(at)
+        return self.word(told.strip("`"), path, field)
+
+    def crew(self, crew: CrewId | None, path: str) -> Part:
+        told = self.crews.get(crew, f"{crew} (missing)") if crew else ANY_CREW
+        return self.word(told, path, "step_crew")
+
+
+def plan_sentence(
+    plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None, crews: Iterable[Crew] = ()
+) -> Sentence:
+    """One step plan in words, a line a step; ``layers`` are the settings and the site they are asked for."""
+    says = _Lines(path, Names(ground) if ground else None, crews)
+    says.say(says.word(ORDERS[plan.order_kind] if plan.order_kind else "All orders", "order_kind", "order_kind"))
+    _only(says, plan.only)
+    says.say("." if plan.on else ". Switched off: it is for nothing. ")
+    says.line(says.word(ANNOUNCED[plan.announce.on], "announce/on", "announce_on"))
+    says.say(". ")
+    unload, receive, inspect, away = plan.unload, plan.receive, plan.inspect, plan.put_away
+    says.line(says.word(UNLOADED[unload.on], "unload/on", "unload_on"))
+    if unload.on:
+        says.say(
+            " at ", says.place(unload.at, "unload/at", "unload_at"), ", by ", says.crew(unload.crew, "unload/crew")
+        )
+        says.say("; this ", says.word(UNDO[unload.undo], "unload/undo", "undo"))
+    says.say(". ")
+    says.line(just("They are received into "))
+    says.say(says.place(receive.into, "receive/into", "receive_into"), ", by ", says.crew(receive.crew, "receive/crew"))
+    says.say(". The receipt ", says.word(DOCUMENT[receive.document], "receive/document", "receipt_by"))
+    says.say("; this ", says.word(UNDO[receive.undo], "receive/undo", "undo"), ". ")
+    says.line(says.word(INSPECTED[inspect.on], "inspect/on", "inspect_on"))
+    if inspect.on:
+        says.say(
+            " at ", says.place(inspect.at, "inspect/at", "inspect_at"), ", by ", says.crew(inspect.crew, "inspect/crew")
+        )
+        says.say(". It begins ", says.word(BEGINS[inspect.begins], "inspect/begins", "begins"))
+        says.say("; this ", says.word(UNDO[inspect.undo], "inspect/undo", "undo"))
+    says.say(". ")
+    says.line(says.word(PUT_AWAY[away.on], "put_away/on", "put_away_on"))
+    if away.on:
+        says.say(" into ", says.place(away.at, "put_away/at", "put_away_at"))
+        says.say(", by whom the recipes say. It begins ", says.word(BEGINS[away.begins], "put_away/begins", "begins"))
+        says.say("; this ", says.word(UNDO[away.undo], "put_away/undo", "undo"))
+    says.say(". ")
+    says.line(just("The host is told "), out=True)
+    says.say(layered(BOOKING, "booking", plan.booking, layers, path), ".")
+    return tuple(says.parts)
+
+
+def _only(says: _Lines, only: Only) -> None:
+    if only == ANYTHING:
+        says.say(Part("add", "only for", f"{says.path}/only", "only"))
+        return
+    for name in only.named:
+        value = str(getattr(only, name))
+        told = only_told(evolve(ANYTHING, **{name: value}), says.names) if says.names else value
+        says.say(", only of " if name in ("item", "group") else ", only with ", says.word(told, f"only/{name}", name))
 
 
 def recipe_sentence(recipe: Recipe, rulebook: Rulebook, path: str = "") -> Sentence:

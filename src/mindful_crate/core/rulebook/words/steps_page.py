@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.chapter import (
     Add,
     Chapter,
@@ -13,6 +14,7 @@ from mindful_crate.core.rulebook.chapter import (
     layer_acts,
     options,
     remove_act,
+    switch_act,
 )
 from mindful_crate.core.rulebook.steps import Recipe, StepPlan
 from mindful_crate.core.rulebook.words.parts import ORDERS
@@ -34,18 +36,23 @@ def draw(what: Draw, tab: str) -> Chapter:
         add=(Add("Add a recipe", "recipes", "A recipe was added.", crews),) if crews else (), called="Recipe",
         rows=tuple(_recipe(what, r) for r in what.book.recipes if r.site in (None, what.site)),
     )  # fmt: skip
-    lead = "One whole plan holds for an order: that of its kind before the one for all orders."
+    lead = (
+        "One whole plan holds for the goods of an order line: that for the item before its group, the partner, the group of "
+        "partners; then that for the kind of order before all orders; then the site's own before all sites'."
+    )
     return Chapter("steps", "Receipt steps", lead, sections=(*stations(what), plans, recipes), bench="journey")
 
 
 def _plan(what: Draw, plan: StepPlan) -> Row:
     path = f"step_plans/{plan.id}"
+    sentence = plan_sentence(plan, path, what.layers, what.ground, what.book.crews)
+    switch = evolve(switch_act(f"{path}/on", plan.on, f"Plan {plan.name}"), look=True)
     return Row(
-        plan.id, path, what.parts(plan_sentence(plan, path, what.layers)), what.word(plan.name, f"{path}/name", "name"),
+        plan.id, path, what.parts(sentence), what.word(plan.name, f"{path}/name", "name"), off=not plan.on,
         notes=what.notes(path),
         for_all=plan.site is None,
         acts=(
-            copy_act(path, f"Plan {plan.name} was copied."), *layer_acts(path, f"Plan {plan.name}", plan, what.site),
+            switch, copy_act(path, f"Plan {plan.name} was copied; the copy is switched off."), *layer_acts(path, f"Plan {plan.name}", plan, what.site),
             remove_act(path, f"Plan {plan.name} was removed.", look=True),
         ),
     )  # fmt: skip

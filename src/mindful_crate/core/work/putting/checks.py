@@ -55,7 +55,7 @@ def request_for(
 
 def ask_rules(state: State, rulebook: Rulebook, request: BinRequest) -> Trail:
     """The answer of the put-away rules in force at the site."""
-    return choose(request, rulebook.rules_for(request.site, request.purpose), state)
+    return choose(request, rulebook.rules_for(request.site, request.purpose, request.at), state)
 
 
 def request_of_task(state: State, task: Task, today: date) -> BinRequest:

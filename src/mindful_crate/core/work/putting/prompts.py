@@ -147,7 +147,7 @@ class BinKind(PromptKind):
         task = ctx.task(answers)
         yield from shown(question.expect)
         request = putting.request_of_task(ctx.state, task, ctx.today)
-        looks = explain(request, ctx.rulebook.rules_for(request.site, request.purpose), ctx.state).looks
+        looks = explain(request, ctx.rulebook.rules_for(request.site, request.purpose, request.at), ctx.state).looks
         seen = [c for look in looks for c in look.bins if c.bin != task.to_bin]
         for other in islice((c for c in seen if c.turned_down is None), 1):
             yield plain(f"bin {other.bin}, fits too", other.bin)

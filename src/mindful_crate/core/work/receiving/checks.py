@@ -8,13 +8,15 @@ from decimal import Decimal
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, SiteCode
-from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.floor.plates import Plate, PlateLine
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import StepPlan
-from mindful_crate.core.rulebook.words.parts import any_of
+from mindful_crate.core.rulebook.steps import StepPlan, asked_of
+from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
 
 LISTED = 5
 """How many lines, orders and the like a sentence names before it says how many more there are."""
@@ -165,14 +167,68 @@ def check_tracking(item: Item, lot: str, expiry: date | None) -> None:
         raise Refusal("expiry_missing", f"`{item.code}` {item.name} is kept by expiry: the date is missing.")
 
 
-def plan_of(rulebook: Rulebook, site: SiteCode, order: Order) -> StepPlan:
-    """The step plan of an order, if there is one that receives."""
-    plan = rulebook.plan_for(site, order.kind)
-    if plan is None or not plan.receive.on:
-        raise Refusal(
-            "no_plan", f"No step plan receives `{order.number}`: Steps has none for {order.kind.value} orders."
-        )
-    return plan
+def plan_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None = None) -> StepPlan:
+    """The step plan that receives an item of an order, or, without an item, any line of it that is open; refused when there is
+    none, or it waits to be announced."""
+    plans = [p for p in _plans_of(rulebook, state, order, item) if p.receive.on]
+    if not plans:
+        kind = ORDERS[order.kind].lower()
+        what = f"`{item}` of `{order.number}`" if item else f"`{order.number}`"
+        raise Refusal("no_plan", f"No step plan receives {what}: Steps has none for such {kind}.")
+    if waits := waits_for_notice(state, order, plans[0], item):
+        raise Refusal("not_announced_yet", waits)
+    return plans[0]
+
+
+def plan_of_line(rulebook: Rulebook, state: State, line: PlateLine) -> StepPlan:
+    """The step plan of goods that were noted; refused when there is none any more."""
+    order = known_order(state, line.order)
+    found = rulebook.plan_for(asked_of(state.ground, order, line.item))
+    if found is None:
+        raise Refusal("no_plan", f"No step plan receives `{line.item}` of `{order.number}` any more: Steps has none.")
+    return found
+
+
+def check_crew(crew: CrewId | None, rulebook: Rulebook, mine: tuple[CrewId, ...], does: str) -> None:
+    """Refuse people of other crews, where a step is one crew's."""
+    if crew is not None and crew not in mine:
+        name = next((c.name for c in rulebook.crews if c.id == crew), crew)
+        raise Refusal("other_crew", f"{name} {does}, and you are not in it.")
+
+
+def request_at(state: State, order: Order, goods: Goods, plan: StepPlan, today: date) -> BinRequest:
+    """Into which bin are these goods of an order received?"""
+    return BinRequest(
+        order.site, BinPurpose.RECEIVE_INTO, (goods,), order_kind=order.kind, partners=(order.partner,), today=today,
+        at=plan.receive.into,
+    )  # fmt: skip
+
+
+def _plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> list[StepPlan]:
+    """The plans of its open lines, each once, or that of an item."""
+    if item is not None:
+        found = rulebook.plan_for(asked_of(state.ground, order, item))
+        return [found] if found else []
+    wanted = dict.fromkeys(x.item for x in order.lines if state.open_quantity(order, x) > 0)
+    plans = (rulebook.plan_for(asked_of(state.ground, order, code)) for code in wanted)
+    return list({p.id: p for p in plans if p is not None}.values())
+
+
+def planned(rulebook: Rulebook, state: State, order: Order) -> StepPlan | None:
+    """The first plan that receives anything open of an order; None when none does."""
+    return next((p for p in _plans_of(rulebook, state, order, None) if p.receive.on), None)
+
+
+def waits_for_notice(state: State, order: Order, plan: StepPlan, item: ItemCode | None = None) -> str:
+    """Why an order, or an item of it, is not received before it is announced; empty when it may be."""
+    if not plan.announce.on and not order.notice_needed:
+        return ""
+    lines = {x.no for x in order.lines if item in (None, x.item)}
+    if any(x.order_line in lines for p in state.announced_of(order.number) for x in p.lines):
+        return ""
+    what = f"`{item}` of `{order.number}`" if item else f"`{order.number}`"
+    why = f"step plan {plan.name} receives what is announced" if plan.announce.on else "the order asks for a notice"
+    return f"{what} waits for its notice: {why}, and none says that it comes. Its notices are under Host."
 
 
 def building_plate(state: State, number: PlateNo) -> Plate:

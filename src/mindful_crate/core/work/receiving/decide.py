@@ -6,16 +6,19 @@ from dataclasses import replace
 from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, RuleId, TaskNo
-from mindful_crate.core.catalog.places import PlateNeed
+from mindful_crate.core.catalog.ids import BinCode, PlateKindCode, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.places import Bin, PlateNeed
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import Plate, goods_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.topics import Topic
+from mindful_crate.core.placing.choose import choose
+from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import PlateBy
-from mindful_crate.core.rulebook.steps import BookingPoint, Need
+from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixed, goes_otherwise
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.making import Making, said
@@ -41,21 +44,23 @@ def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
         receiving.check_expiry(act.expiry, stamp.today)
     if act.lot:
         receiving.check_lot(state, item, act.lot, act.expiry)
-    plan = receiving.plan_of(rulebook, state.settings.site, order)
+    plan = receiving.plan_of(rulebook, state, order, item.code)
+    receiving.check_crew(plan.receive.crew, rulebook, stamp.crews, "receives this")
     plate = receiving.building_plate(state, act.plate) if act.plate and state.has_plate(act.plate) else None
     if plate is None:
-        number = _start_plate(state, making, rulebook, stamp, act, plan.receive.into)
+        goods = Goods(item.code, act.quantity, act.lot, act.expiry)
+        number = _start_plate(
+            state, making, rulebook, stamp, act, plan, receiving.request_at(state, order, goods, plan, stamp.today)
+        )
         noted = 0
     else:
         number = plate.number
         noted = max((x.line for x in plate.lines), default=0)
         for other in plate.lines[:1]:
             site = state.settings.site
-            theirs = receiving.plan_of(rulebook, site, receiving.known_order(state, other.order))
-            if (theirs.put_away.on, rulebook.booking_of(theirs, site)) != (
-                plan.put_away.on,
-                rulebook.booking_of(plan, site),
-            ):
+            theirs = receiving.plan_of_line(rulebook, state, other)
+            booked = rulebook.booking_of(theirs, site), rulebook.booking_of(plan, site)
+            if goes_otherwise(theirs, plan) or booked[0] is not booked[1]:
                 raise Refusal(
                     "other_plan",
                     f"Plate `{number}` goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
@@ -82,12 +87,13 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
         raise Refusal("not_announced", f"Plate `{act.plate}` was not announced, or it is here already.")
     notice, plate = found
     order = receiving.order_for_receipt(state, notice.order)
-    plan = receiving.plan_of(rulebook, state.settings.site, order)
-    each = state.ground.bins.get(plan.receive.into)
-    if each is None:
-        raise Refusal(
-            "no_receiving_bin", f"The step plan receives into bin `{plan.receive.into}`, which does not exist."
-        )
+    first = plate.lines[0]
+    plan = receiving.plan_of(rulebook, state, order, first.item)
+    receiving.check_crew(plan.receive.crew, rulebook, stamp.crews, "receives this")
+    goods = Goods(first.item, first.quantity, first.lot, first.expiry)
+    each = _into(
+        state, making, rulebook, plan, receiving.request_at(state, order, goods, plan, stamp.today), plate.plate_kind
+    )
     if state.ground.bin_types[each.bin_type].plates is PlateNeed.NONE:
         raise Refusal("takes_no_plate", f"`{each.code}` takes no plates: receive the goods by item.")
     making.event(PlateStarted(act.plate, plate.plate_kind, each.code, stamp.who))
@@ -108,20 +114,39 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
                 act.plate, no, order.number, line.order_line, item.code, line.unit, line.quantity, line.lot, line.expiry
             )
         )
-    goods = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
-    return f"Plate `{act.plate}` as announced: {goods}. Check it, then finish it."
+    told = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
+    return f"Plate `{act.plate}` as announced: {told}. Check it, then finish it."
+
+
+def _into(
+    state: State, making: Making, rulebook: Rulebook, plan: StepPlan, request: BinRequest, kind: PlateKindCode | None
+) -> Bin:
+    """Where a plan receives: its bin, or the one that is found for the first goods."""
+    code = fixed(plan.receive.into)
+    if code is None:
+        asked = evolve(request, plate_kind=kind)
+        trail = choose(asked, rulebook.rules_for(asked.site, asked.purpose, asked.at), state)
+        making.trail(trail)
+        code = trail.bin
+        if code is None:
+            says = f"Step plan {plan.name} finds no bin to receive into. Tell the office: a bin there must be free, or a rule allow one."
+            raise Refusal("no_receiving_bin", says)
+    each = state.ground.bins.get(code)
+    if each is None:
+        raise Refusal("no_receiving_bin", f"The step plan receives into bin `{code}`, which does not exist.")
+    return each
 
 
 def _start_plate(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, into: BinCode
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, plan: StepPlan, request: BinRequest
 ) -> PlateNo:
-    flow, each = rulebook.flow(act.flow), state.ground.bins.get(into)
-    need = state.ground.bin_types[each.bin_type].plates if each else PlateNeed.OPTIONAL
-    if flow and flow.plate_by is PlateBy.NONE:
+    flow = rulebook.flow(act.flow)
+    loose = flow is not None and flow.plate_by is PlateBy.NONE
+    each = _into(state, making, rulebook, plan, request, None if loose else act.plate_kind)
+    into, need = each.code, state.ground.bin_types[each.bin_type].plates
+    if flow and loose:
         if need is PlateNeed.REQUIRED:
             raise Refusal("needs_plate", f"`{into}` takes goods on plates only, and {flow.name} builds none.")
-        if each is None:
-            raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
         load = PlateNo(making.draw("receipt"))
         making.event(LoadStarted(load, into, stamp.who))
         return load
@@ -129,8 +154,6 @@ def _start_plate(
         raise Refusal("takes_no_plate", f"`{into}` takes no plates: receive with a flow that builds none.")
     if act.plate_kind is None or act.plate_kind not in state.ground.plate_kinds:
         raise Refusal("no_plate_kind", f"Flow `{act.flow}` names no kind of plate, so none can be begun.")
-    if into not in state.ground.bins:
-        raise Refusal("no_receiving_bin", f"The step plan receives into bin `{into}`, which does not exist.")
     number = act.plate or PlateNo(making.draw("plate"))
     making.event(PlateStarted(number, act.plate_kind, into, stamp.who))
     return number
@@ -162,8 +185,8 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     plate = receiving.building_plate(state, act.plate)
     if not plate.lines:
         raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
-    site = state.settings.site
-    plan = receiving.plan_of(rulebook, site, receiving.known_order(state, plate.lines[0].order))
+    site, first = state.settings.site, plate.lines[0]
+    plan = receiving.plan_of_line(rulebook, state, first)
     booking = rulebook.booking_of(plan, site)
     receipt = ReceiptNo(plate.number if plate.into else making.draw("receipt"))
     making.event(PlateFinished(plate.number, receipt, stamp.who, booking))

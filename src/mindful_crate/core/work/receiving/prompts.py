@@ -9,7 +9,7 @@ from decimal import Decimal
 from itertools import islice
 from typing import Any
 
-from mindful_crate.core.catalog.goods import INBOUND, Order, Tracking
+from mindful_crate.core.catalog.goods import Order, Tracking
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo
 from mindful_crate.core.floor.answers import PLATE, Answers, flag, text
 from mindful_crate.core.floor.dialogues import Dialogue
@@ -77,15 +77,17 @@ class OrderKind(PromptKind):
         if reading.kind is not Read.ORDER:
             raise self.wrong(ctx, answers, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
-        receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)  # before work is done that no plan takes
+        receiving.plan_of(ctx.rulebook, ctx.state, order)  # before work is done that no plan takes
         return answers.having(ORDER, order.number)
 
     def _open(self, ctx: Context) -> list[Order]:
         """Orders that may be received and that a step plan receives."""
-        site = ctx.state.settings.site
-        plans = {k: ctx.rulebook.plan_for(site, k) for k in INBOUND}
-        planned = {k for k, plan in plans.items() if plan is not None and plan.receive.on}
-        return [o for o in receiving.receivable_orders(ctx.state) if o.kind in planned]
+        found = []
+        for order in receiving.receivable_orders(ctx.state):
+            plan = receiving.planned(ctx.rulebook, ctx.state, order)
+            if plan and not receiving.waits_for_notice(ctx.state, order, plan):
+                found.append(order)
+        return found
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         for order in self._open(ctx)[:LISTED]:
@@ -196,6 +198,8 @@ class ItemKind(PromptKind):
         order = order_of(ctx, answers)
         receiving.check_free(ctx.state, order)
         receiving.open_lines(ctx.state, order, item.code)
+        plan = receiving.plan_of(ctx.rulebook, ctx.state, order, item.code)
+        receiving.check_crew(plan.receive.crew, ctx.rulebook, ctx.crews, "receives this")
         answers = answers.having(ITEM, item.code).having(UNIT, reading.unit)
         tracked = item.tracking is not Tracking.NONE
         dated = item.tracking is Tracking.LOT_EXPIRY
@@ -236,7 +240,7 @@ class ItemKind(PromptKind):
         if reading.kind is not Read.ORDER:
             return _announced(ctx, dialogue, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
-        receiving.plan_of(ctx.rulebook, ctx.state.settings.site, order)
+        receiving.plan_of(ctx.rulebook, ctx.state, order)
         return Step(dialogue.answers.having(ORDER, order.number), passed(dialogue))
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:

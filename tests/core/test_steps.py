@@ -1,0 +1,232 @@
+"""Step plans: which one holds for which goods, what they say, where and by whom goods are received."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.goods import OrderKind
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.plain import from_plain, to_plain
+from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.journey import journey
+from mindful_crate.core.proving.on_handset import order_shown
+from mindful_crate.core.rulebook.adding import first_part
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.core.rulebook.steps import (
+    ANYTHING,
+    AnnounceStep,
+    Asked,
+    Begins,
+    BookingPoint,
+    Found,
+    InspectStep,
+    Only,
+    PutAwayStep,
+    ReceiptBy,
+    ReceiveStep,
+    StepPlan,
+    UnloadStep,
+    asked_of,
+    is_for,
+    ties,
+)
+from mindful_crate.core.rulebook.words.parts import words_of
+from mindful_crate.core.rulebook.words.steps import plan_sentence
+from mindful_crate.core.world import acts
+from tests.playbook import Play, barcode, new_world
+
+HQ, GL = SiteCode("HQ"), SiteCode("GL")
+onlys = st.sampled_from(
+    [ANYTHING, Only(item="ROPE-12"), Only(item="LAMP-ANCHOR"), Only(group="Rope"), Only(partner="BREMVEIG"), Only(partner_group="supplier")]  # type: ignore[arg-type]
+)  # fmt: skip
+places = st.sampled_from(["RCV-01", "RCV-02", Found(), Found("RCV"), Found("INS")])  # type: ignore[arg-type]
+crews = st.sampled_from([None, "quay", "hazard"])
+begins = st.sampled_from(Begins)
+
+
+@st.composite
+def plans(draw: Any, id_: str = "SP-1") -> StepPlan:
+    """A plan of any kind, as the analyst may make one."""
+    flag = st.booleans()
+    return StepPlan(
+        id_, f"Plan {id_}",  # type: ignore[arg-type]
+        ReceiveStep(draw(places), True, draw(crews), draw(st.sampled_from(ReceiptBy)), draw(flag)),
+        PutAwayStep(draw(flag), draw(places), draw(begins), draw(flag)),
+        draw(st.sampled_from([None, *BookingPoint])), draw(st.sampled_from([None, *OrderKind])), draw(st.sampled_from([None, HQ, GL])),
+        draw(onlys), AnnounceStep(draw(flag)), UnloadStep(draw(flag), draw(places), draw(crews), draw(flag)),
+        InspectStep(draw(flag), draw(places), draw(crews), draw(begins), draw(flag)), draw(flag),
+    )  # fmt: skip
+
+
+def said(plan: StepPlan) -> StepPlan:
+    """A plan as far as it says anything: what an absent step would be does not count."""
+    off: dict[str, Any] = {}
+    for name, empty in (("unload", UnloadStep()), ("inspect", InspectStep()), ("put_away", PutAwayStep(False))):
+        if not getattr(plan, name).on:
+            off[name] = empty
+    return replace(plan, site=None, **off)
+
+
+@given(plans(), plans())
+def test_plans_that_differ_read_otherwise(ground: Ground, rulebook: Rulebook, one: StepPlan, other: StepPlan) -> None:
+    """The sentence of a plan says all that is decided in it: two that read the same are the same; and each is kept as plain
+    data."""
+    told = [words_of(plan_sentence(p, "", ((), HQ), ground, rulebook.crews)) for p in (one, other)]
+    assert (told[0] == told[1]) == (said(one) == said(other))
+    assert from_plain(StepPlan, to_plain(one)) == one
+
+
+@given(st.lists(plans(), max_size=6), st.sampled_from(OrderKind), st.sampled_from(["ROPE-12", "LAMP-ANCHOR", ""]))
+def test_the_first_by_rank_holds(ground: Ground, made: list[StepPlan], kind: OrderKind, item: str) -> None:
+    """Of the plans whose scope goods are in, none stands before the one that holds, and it says why each other does not; where
+    nothing ties it does not matter in which order they stand."""
+    mine = [replace(p, id=f"SP-{n}", name=f"Plan {n}") for n, p in enumerate(made)]  # type: ignore[arg-type]
+    order = replace(ground.orders["PO-1007"], kind=kind)  # type: ignore[index]
+    asked = asked_of(ground, order, item or None)  # type: ignore[arg-type]
+    book = Rulebook("Any", step_plans=tuple(mine))
+    found, ranked = book.plan_for(asked), book.plans_for(asked)
+    assert found is (ranked[0] if ranked else None) and {p.id for p in ranked} == {
+        p.id for p in mine if is_for(p, asked)
+    }
+    assert all(a.rank <= b.rank for a, b in pairwise(ranked))
+    if found and not ties(mine):
+        assert Rulebook("Any", step_plans=tuple(reversed(mine))).plan_for(asked) == found
+    if order.lines:
+        looks = journey(book, ground, order).plans
+        assert len(looks) == len(mine) and sum(x.applies for x in looks) <= 1
+        assert all(x.says for x in looks)
+
+
+def with_plans(book: Rulebook, *made: StepPlan) -> Rulebook:
+    return replace(book, step_plans=(*book.step_plans, *made))
+
+
+def test_the_nearest_plan_receives_each_line(ground: Ground, rulebook: Rulebook) -> None:
+    """Rope of a purchase order stands elsewhere than the rest of it and is put away by nobody: a plate takes only goods that
+    go on alike, and says which plans differ."""
+    first = rulebook.step_plans[0]
+    rope = replace(
+        first,
+        id="SP-9",
+        name="Rope",
+        only=Only(group="Rope"),
+        receive=ReceiveStep("RCV-02"),
+        put_away=PutAwayStep(False),
+    )  # type: ignore[arg-type]
+    order = next(
+        o for o in ground.orders.values()
+        if o.kind is OrderKind.PURCHASE and o.site == HQ and {"Rope"} < {ground.items[x.item].group for x in o.lines}
+    )  # fmt: skip
+    of_rope = next(x for x in order.lines if ground.items[x.item].group == "Rope")
+    other = next(
+        x for x in order.lines if ground.items[x.item].group != "Rope" and ground.items[x.item].tracking.value == "none"
+    )
+    play = Play(new_world(ground, with_plans(rulebook, rope))).confirm(order.number)
+    play.opens("F-RECEIVE").scan(order.number).scan(barcode(ground, of_rope.item, of_rope.unit)).type("1").done("made")
+    (plate,) = play.state.building()
+    assert plate.bin == "RCV-02"
+    play.scan(barcode(ground, other.item, other.unit)).type("1").refused("other_plan", "Rope", first.name)
+    play.press("back").press("finish").done()
+    assert not list(play.state.tasks.values()), "nothing is put away"
+    goes = {g.plan: g.lines for g in journey(play.world.rulebook, ground, order).lines}
+    assert of_rope.no in goes["Rope"] and other.no in goes[first.name]
+
+
+def test_goods_are_received_into_the_first_bin_with_room(ground: Ground, rulebook: Rulebook) -> None:
+    """A zone instead of a bin: each new plate gets the next in walking order, by the bin types there; full, it is refused."""
+    there = ground.bins_by_zone["RCV"]  # type: ignore[index]
+    first = replace(rulebook.step_plans[0], receive=ReceiveStep(Found("RCV")))  # type: ignore[arg-type]
+    play = Play(new_world(ground, replace(rulebook, step_plans=(first,)))).confirm("PO-1007")
+    play.opens("F-RECEIVE").scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil")).type("1").done("made")
+    (plate,) = play.state.building()
+    assert plate.bin in {b.code for b in there}
+    trail = play.last.outcome.trails[0]  # type: ignore[union-attr]
+    assert trail.bin == plate.bin and trail.request.purpose == "receive_into"
+    nowhere = replace(first, receive=ReceiveStep(Found()))
+    play = Play(new_world(ground, replace(rulebook, step_plans=(nowhere,)))).confirm("PO-1007")
+    play.opens("F-RECEIVE").scan("PO-1007").scan(barcode(ground, "ROPE-12", "coil")).type("1")
+    play.refused("no_receiving_bin", "finds no bin")
+    assert not play.state.building()
+
+
+def test_what_must_be_announced_waits_for_its_notice(ground: Ground, rulebook: Rulebook) -> None:
+    """By the plan, or since the order asks for it: not on the list, refused by name, and there as soon as a notice says so."""
+    first = replace(rulebook.step_plans[0], announce=AnnounceStep(True))
+    play = Play(new_world(ground, replace(rulebook, step_plans=(first,)))).confirm("PO-1007").opens("F-RECEIVE")
+    assert "PO-1007" not in [p.value for p in play.question().picks]
+    play.scan("PO-1007").refused("not_announced_yet", "waits for its notice")
+    order = play.state.order("PO-1007")
+    shown = order_shown(play.state, play.world.rulebook, order)
+    assert not shown.shown and "waits for its notice" in shown.says
+    play.press("leave").do(acts.AnnounceOrder("PO-1007")).done()  # type: ignore[arg-type]
+    play.opens("F-RECEIVE").scan("PO-1007").asks("item")
+    needs = Ground(
+        replace(
+            ground.opening,
+            orders=tuple(replace(o, notice_needed=o.number == "PO-1007") for o in ground.opening.orders),
+        )
+    )
+    play = Play(new_world(needs, rulebook)).confirm("PO-1007").opens("F-RECEIVE")
+    play.scan("PO-1007").refused("not_announced_yet", "the order asks for a notice")
+
+
+def test_a_step_may_be_one_crews(ground: Ground, rulebook: Rulebook) -> None:
+    """Goods of a plan that one crew receives are refused to people of another, by name."""
+    first = rulebook.step_plans[0]
+    book = replace(rulebook, step_plans=(replace(first, receive=replace(first.receive, crew="hazard")),))
+    play = Play(new_world(ground, book)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(ground, "ROPE-12", "coil")).refused("other_crew", "Hazard crew receives this")
+    assert ("nobody_does", "step_plans/SP-1/receive/crew") in [(f.code, f.place) for f in findings(book, ground, HQ)]
+
+
+def test_a_copy_begins_switched_off(ground: Ground, rulebook: Rulebook) -> None:
+    """It would tie with its model: a copy, and a plan added for what has one, are switched off until they are for something
+    else."""
+    made: list[str] = []
+    edits = (
+        Edit("copy", "step_plans/SP-1"),
+        Edit("add", "step_plans", "purchase"),
+        Edit("add", "step_plans", "transfer"),
+    )
+    book = from_plain(Rulebook, apply_edits(to_plain(rulebook), edits, first_part(ground, HQ), made))
+    assert [(p.order_kind, p.on) for p in book.step_plans] == [
+        ("purchase", True), ("purchase", False), ("purchase", False), ("transfer", True),
+    ]  # fmt: skip
+    assert not ties(book.step_plans) and book.plan_for(Asked(HQ, OrderKind.PURCHASE)) == rulebook.step_plans[0]
+
+
+STEP = "step_plans/SP-1"
+ODD: list[tuple[str, str, dict[str, Any]]] = [
+    ("plans_tie", STEP, {}),
+    ("two_scopes", f"{STEP}/only", {"only": Only(item="ROPE-12", group="Rope")}),
+    ("missing_scope", f"{STEP}/only/group", {"only": Only(group="Moons")}),
+    ("step_not_done", f"{STEP}/inspect/on", {"inspect": InspectStep(True, Found("INS"))}),
+    ("step_not_done", f"{STEP}/unload/on", {"unload": UnloadStep(True, "DOOR-1")}),
+    ("step_without_place", f"{STEP}/inspect/at", {"inspect": InspectStep(True)}),
+    ("missing_zone", f"{STEP}/inspect/at", {"inspect": InspectStep(True, Found("MOON"))}),
+    ("other_site", f"{STEP}/inspect/at", {"inspect": InspectStep(True, "GL-COUNTER")}),
+    ("missing_crew", f"{STEP}/receive/crew", {"receive": ReceiveStep("RCV-01", crew="nobody")}),
+    ("no_undo", f"{STEP}/put_away/undo", {"put_away": PutAwayStep(undo=True)}),
+    ("no_need", f"{STEP}/put_away/begins", {"put_away": PutAwayStep(begins=Begins.ON_NEED)}),
+    ("no_such_document", f"{STEP}/receive/document", {"receive": ReceiveStep("RCV-01", document=ReceiptBy.OFFICE)}),
+]  # fmt: skip
+
+
+def test_what_is_odd_in_a_plan_is_found(ground: Ground, rulebook: Rulebook) -> None:
+    """Each at its place, and nothing else; a plan that is switched off is no reason."""
+    for code, place, change in ODD:
+        first = replace(rulebook.step_plans[0], **change)
+        made = (first, replace(first, id="SP-2")) if code == "plans_tie" else (first,)  # type: ignore[arg-type]
+        found = findings(replace(rulebook, step_plans=made), ground, HQ)
+        assert (code, place) in [(f.code, f.place) for f in found], (code, found)
+        assert {f.place.split("/")[0] for f in found} == {"step_plans"} and len(found) <= 2, found
+        off = replace(first, on=False)
+        still = findings(with_plans(rulebook, replace(off, id="SP-3")), ground, HQ)  # type: ignore[arg-type]
+        assert {f.code for f in still} <= {"two_scopes", "missing_scope"}, still
