@@ -110,7 +110,7 @@ LAYERS: dict[str, set[str]] = {
     "placing": {"catalog", "rulebook", "walking"},
     "floor": {"catalog", "rulebook", "placing"},
     "scanning": {"catalog", "rulebook", "placing", "floor"},
-    "work": {"catalog", "rulebook", "placing", "floor", "scanning"},
+    "work": {"catalog", "rulebook", "walking", "placing", "floor", "scanning"},
     "world": {"catalog", "rulebook", "placing", "floor", "scanning", "work"},
     "proving": {"catalog", "rulebook", "placing", "floor", "scanning", "work", "world"},
 }

@@ -186,7 +186,7 @@ def test_what_changes_is_said_in_the_sentences_of_both(ground: Ground, rulebook:
     found = differences(rulebook, after, ground, HQ)
     said = {(d.what, d.link) for d in found}
     assert {
-        ("moved", "bin-rules/BR-5"), ("changed", "scanner/F-TOTE"), ("gone", "scanner/F-LOOK"), ("new", "scanner/crew-3"),
+        ("moved", "bin-rules/BR-5"), ("changed", "scanner/F-TOTE"), ("gone", "scanner/F-LOOK"), ("new", "crews/crew-3"),
         ("changed", "settings/HQ"), ("changed", "bin-rules/BR-21"),
     } <= said  # fmt: skip
     (tote,) = (d for d in found if d.link == "scanner/F-TOTE")

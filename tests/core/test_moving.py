@@ -252,4 +252,4 @@ def test_room_is_claimed_for_the_share_that_goes_there(ground: Ground) -> None:
     )
     sound(play)
     move = next(t for t in play.state.tasks.every() if t.need.value == "move")
-    assert [(code, sum(g.quantity for g in goods)) for code, goods in move.going.bound] == [("D1-01-2", 4)]
+    assert [(code, sum(g.quantity for g in goods)) for code, goods, _ in move.going.bound] == [("D1-01-2", 4)]

@@ -36,6 +36,7 @@ from mindful_crate.api import (
     sessions,
     today,
     walking,
+    work,
     worlds,
 )
 from mindful_crate.api.shapes import Problem
@@ -152,6 +153,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         ground,
         catalogue,
         walking,
+        work,
         imports,
         hosts,
         search,

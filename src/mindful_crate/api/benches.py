@@ -160,7 +160,7 @@ def bench_bin(path: ById, body: BenchBody) -> BenchAnswer:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         found = seen_draft(conn, path.id)
-        with _asked_state(conn, found, body.world) as state:
+        with asked_state(conn, found, body.world) as state:
             return _bench_answer(bench_request(state, found, body), found.rulebook, state)
 
 
@@ -170,7 +170,7 @@ def bench_open(path: ById, body: OpenBody) -> OpenAnswer:
     """Every open order line asked one after another, with the rule that decides it; and how far each rule reaches."""
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
-        with _asked_state(conn, found, body.world, alone=True) as state:
+        with asked_state(conn, found, body.world, alone=True) as state:
             kind = _plate_kind(state.ground, body.plate_kind)
             into = _receiving_bin(state.ground, found, OrderKind.PURCHASE)
             supposed = open_goods(state, found.rulebook, body.purpose, kind, into)
@@ -197,7 +197,7 @@ def _open_line(asked: Supposed, ground: Ground, numbers: dict[RuleId, int]) -> O
 
 
 @contextmanager
-def _asked_state(conn: db.Conn, found: Draft, world: str | None, *, alone: bool = False) -> Iterator[State]:
+def asked_state(conn: db.Conn, found: Draft, world: str | None, *, alone: bool = False) -> Iterator[State]:
     """The state a question is put to: a world at its present point, else the opening, of which there is one for all
     questions unless one supposes something and wants it ``alone``."""
     parts = wired(current_app)
@@ -232,7 +232,7 @@ def bench_agreement(path: ById, body: AgreementBody) -> AgreementView:
     """All that must agree for an item, a bin and perhaps an order, and whether it does."""
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
-        with _asked_state(conn, found, body.world) as state:
+        with asked_state(conn, found, body.world) as state:
             item = state.ground.items.get(ItemCode(body.item))
             order = state.order(OrderNo(body.order)) if body.order else None
             if item is None:

@@ -26,6 +26,7 @@ from mindful_crate.core.rulebook.words.settings import WHENCE
 from mindful_crate.core.world.supposing import open_goods, reach, reach_told
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
+from mindful_crate.store.rows import PersonRow
 
 api = APIBlueprint("chapters", __name__, url_prefix="/api", abp_tags=[Tag(name="chapters")], doc_ui=WITH_DOCUMENT)
 
@@ -132,7 +133,12 @@ def _draw(conn: db.Conn, found: Draft, ground: Ground, *, holds: bool = False, m
     book, site = found.rulebook, SiteCode(found.row.site)
     notes = tuple(note_of(f) for f in wired(current_app).drafts.found(conn, found))
     facts = tuple(_fact(e) for e in effective(book, ground, site)) if holds else ()
-    return Draw(book, ground, site, notes, facts, most)
+    people = (p for p in db.rows(conn, PersonRow, "people") if p.active and (not p.sites or site in p.sites))
+    members: dict[str, tuple[str, ...]] = {}
+    for each in people:
+        for crew in each.crews:
+            members[crew] = (*members.get(crew, ()), each.id)
+    return Draw(book, ground, site, notes, facts, most, members)
 
 
 def _fact(held: Effective) -> Fact:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, RuleId, TargetId
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, RecipeId, RuleId, TargetId
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.record import record
 
@@ -68,6 +68,15 @@ def does_not_apply(rule: RuleId, says: str) -> TrailLine:
 
 
 @record
+class RecipeLook:
+    """One task recipe that was asked: whether it makes the task, and why or why not."""
+
+    recipe: RecipeId
+    makes: bool
+    says: str
+
+
+@record
 class Trail:
     """The answer to a :class:`BinRequest`: where each share goes or comes from, and how that came about."""
 
@@ -76,6 +85,8 @@ class Trail:
     allocations: tuple[Allocation, ...] = ()
     rest: int = 0
     """What no rule found a bin for, in base units."""
+    recipe: tuple[RecipeLook, ...] = ()
+    """The recipes that were asked how this becomes a task."""
 
     @property
     def bin(self) -> BinCode | None:

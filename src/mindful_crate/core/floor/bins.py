@@ -29,10 +29,12 @@ _make_lying: Callable[..., Lying] = maker(Lying)
 class Claim:
     """Goods on their way to a bin. The room they take is worked out when somebody asks about the bin."""
 
-    __slots__ = ("_bins", "_room", "goods", "plate")
+    __slots__ = ("_bins", "_loose", "_room", "goods", "plates")
 
-    def __init__(self, bins: Bins, goods: tuple[Goods, ...], plate: PlateNo | None) -> None:
-        self._bins, self.goods, self.plate = bins, goods, plate
+    def __init__(self, bins: Bins, loose: tuple[Goods, ...], plates: tuple[PlateNo, ...]) -> None:
+        self._bins, self._loose, self.plates = bins, loose, plates
+        self.goods = (*loose, *(g for p in plates for g in bins.plates.all_goods(p))) if plates else loose
+        """All of them, loose or on a plate."""
         self._room: Held | None = None
 
     @property
@@ -40,8 +42,14 @@ class Claim:
         """The room they take."""
         found = self._room
         if found is None:
-            own = self.goods if self.plate is None else self._bins.plates.goods_on(self.plate)
-            found = self._room = self._bins.room_of(own, self.plate)
+            bins = self._bins
+            rooms = [bins.room_of(bins.plates.goods_on(p), p) for p in self.plates]
+            if self._loose or not rooms:
+                rooms.append(bins.room_of(self._loose, None))
+            found = rooms[0]
+            for more in rooms[1:]:
+                found = found.plus(more)
+            self._room = found
         return found
 
 
@@ -211,10 +219,10 @@ class Bins:
             self.touched.forget(goods.item)
         self.touched.touch(code)
 
-    def claim(self, task: TaskNo, code: BinCode, goods: tuple[Goods, ...], plate: PlateNo | None) -> None:
-        """A task is on its way to a bin with all these goods, loose or on a plate."""
-        self.claims.setdefault(code, {})[task] = Claim(self, goods, plate)
-        for each in goods:
+    def claim(self, task: TaskNo, code: BinCode, loose: tuple[Goods, ...], plates: tuple[PlateNo, ...]) -> None:
+        """A task is on its way to a bin with loose goods and with whole plates."""
+        claim = self.claims.setdefault(code, {})[task] = Claim(self, loose, plates)
+        for each in claim.goods:
             coming = self.coming_with.setdefault(each.item, {})
             coming[code, task] = coming.get((code, task), 0) + each.quantity
         self.touched.touch(code)

@@ -41,13 +41,14 @@ from mindful_crate.core.floor.past import Memory, Past
 from mindful_crate.core.floor.plates import Card, Load, Lots, Plate, PlateLine, Plates, Spot
 from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
+from mindful_crate.core.floor.rests import Rest, Rests
 from mindful_crate.core.floor.tasks import Going, Plan, Tasks
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 10
+SNAPSHOT = 11
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -94,6 +95,7 @@ class Kept:
     accounts: dict[Account, int]
     plans: dict[TaskNo, Plan]
     going: dict[TaskNo, Going]
+    rests: dict[str, Rest]
     receipts: dict[ReceiptNo, Receipt]
     messages: dict[MessageNo, Message]
     dialogues: dict[DialogueNo, Dialogue]
@@ -123,6 +125,7 @@ class State:
         self.bins = Bins(journal, ground, touched, lots, self.plates)
         self.ledger = Ledger(journal, self.bins, self.plates)
         self.tasks = Tasks(journal, self.bins, self.past, partial(drawn, "task"))
+        self.rests = Rests(journal)
         self.receipts = Receipts(journal, self.past, DocKind.RECEIPT)
         self.messages = Messages(journal, self.past)
         self.may_settle = (self.tasks.going.may_leave, self.receipts.may_leave, self.messages.may_leave)
@@ -199,11 +202,9 @@ class State:
             cards, keep = self.plates.cards, self.past.keep
             for task in tasks.leaving():
                 keep(task, seq)
-                plan = task.plan
-                card = cards.get(plan.plate) if plan.plate else None
-                number = card.receipt if card else plan.receipt
-                if number and (receipt := receipts.here(number)) and receipt.booked:
-                    receipts.may_leave[number] = None
+                for number in (*(c.receipt for p in task.plan.plates if (c := cards.get(p))), *task.receipts):
+                    if number and (receipt := receipts.here(number)) and receipt.booked:
+                        receipts.may_leave[number] = None
         if receipts.may_leave:
             for done in receipts.leaving(self._busy):
                 self.past.keep(done, seq)
@@ -217,7 +218,8 @@ class State:
 
     def _busy(self, receipt: Receipt) -> bool:
         """Are its goods still being put away?"""
-        return bool(self.tasks.unplaced(receipt.number)) or self.tasks.busy_with(receipt.plate)
+        number, plate = receipt.number, receipt.plate
+        return bool(self.tasks.unplaced(number)) or self.tasks.busy_with(plate) or self.rests.of_receipt(number, plate)
 
     def tentatively(self) -> AbstractContextManager[None]:
         """Whatever is put within is taken back at the end."""
@@ -240,11 +242,11 @@ class State:
         for code, number, goods in self.bins.stock():
             yield code, self.plate(number) if number else None, goods
         for task in self.tasks.all_carried():
-            plate = self.tasks.plans[task].plate
-            for each in self.plates.tower(plate) if plate else ():
+            going = self.tasks.going[task]
+            for each in (each for plate in going.carried for each in self.plates.tower(plate)):
                 for goods in self.plates.goods_on(each):
                     yield None, self.plate(each), goods
-            for goods in self.tasks.going[task].hands:
+            for goods in going.hands:
                 yield None, None, goods
 
     # Snapshots
@@ -258,7 +260,7 @@ class State:
             "notices": orders.notices, "progress": orders.progress, "spots": plates.spots,
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
             "accounts": self.ledger.accounts,
-            "plans": self.tasks.plans, "going": self.tasks.going, "receipts": self.receipts, "messages": self.messages,
+            "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "reservations": self.reservations,
         }  # fmt: skip
 

@@ -11,7 +11,17 @@ from itertools import islice
 from typing import cast
 
 from mindful_crate.core.catalog.amounts import Goods, portion
-from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    ItemCode,
+    PersonId,
+    PlateNo,
+    ReceiptNo,
+    RecipeId,
+    RuleId,
+    TaskNo,
+)
 from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal
@@ -87,7 +97,18 @@ class Plan:
     made: int = 0
     """The entry that made it."""
     plate: PlateNo | None = None
-    """The plate that is moved as a whole; it follows from ``moves``."""
+    """The plate that is moved as a whole, if it is one; it follows from ``moves``."""
+    several: tuple[PlateNo, ...] = ()
+    """The plates that are moved as a whole, if they are more than one; one is taken after another."""
+    recipe: RecipeId | None = None
+    """The recipe it was made by."""
+    leg: int = 0
+    """Which part of the way it is, by that recipe: so many hand-overs come before it."""
+
+    @property
+    def plates(self) -> tuple[PlateNo, ...]:
+        """All plates that are moved as a whole."""
+        return (self.plate,) if self.plate else self.several
 
     @property
     def from_bin(self) -> BinCode:
@@ -103,21 +124,21 @@ class Plan:
         return first.plate if first.goods else None
 
     @property
-    def receipt(self) -> ReceiptNo | None:
-        """The receipt of loose goods that are put away."""
-        return next((ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT), None)
+    def receipts(self) -> tuple[ReceiptNo, ...]:
+        """The receipts of loose goods that are put away."""
+        return tuple(ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT)
 
     @property
     def follows(self) -> tuple[Ref, ...]:
-        """That receipt, or the plate that is moved, or from which goods are taken."""
-        if receipt := self.receipt:
-            return (Ref(DocKind.RECEIPT, receipt),)
+        """Those receipts, or the plates that are moved, or from which goods are taken."""
+        if receipts := self.receipts:
+            return tuple(Ref(DocKind.RECEIPT, r) for r in receipts)
         plate = self.plate or self.from_plate
-        return (Ref(DocKind.PLATE, plate),) if plate else ()
+        return (Ref(DocKind.PLATE, plate),) if plate else tuple(Ref(DocKind.PLATE, p) for p in self.several)
 
 
-Bound = tuple[tuple[BinCode, tuple[Goods, ...]], ...]
-"""Bins in which a task claims room, each once, with what is to be placed there."""
+Bound = tuple[tuple[BinCode, tuple[Goods, ...], tuple[PlateNo, ...]], ...]
+"""Bins in which a task claims room, each once, with the loose goods and the whole plates that are to be placed there."""
 
 
 def bound(remaining: tuple[Move, ...]) -> Bound:
@@ -126,13 +147,14 @@ def bound(remaining: tuple[Move, ...]) -> Bound:
     for move in remaining:
         if move.do is Do.PLACE and move.at is not None:
             goods = portion(move.goods, move.share) if move.share else move.goods
-            found = (*found, (move.at, goods))
+            found = (*found, (move.at, goods, () if move.goods or move.plate is None else (move.plate,)))
     if len(found) < 2:
         return found
-    by_bin: dict[BinCode, tuple[Goods, ...]] = {}
-    for code, goods in found:
-        by_bin[code] = (*by_bin.get(code, ()), *goods)
-    return tuple(by_bin.items())
+    by_bin: dict[BinCode, tuple[tuple[Goods, ...], tuple[PlateNo, ...]]] = {}
+    for code, goods, plates in found:
+        before = by_bin.get(code, ((), ()))
+        by_bin[code] = (*before[0], *goods), (*before[1], *plates)
+    return tuple((code, *what) for code, what in by_bin.items())
 
 
 @record
@@ -164,11 +186,27 @@ class Going:
 
     @property
     def place(self) -> Move | None:
-        """The next place to go to with what is carried."""
+        """The next place to go to: with what is carried, else with what is to be taken next."""
+        first = None
         for move in self.remaining:
             if move.do is Do.PLACE:
-                return move
-        return None
+                first = first or move
+                if self.has_taken(move):
+                    return move
+        return first
+
+    def has_taken(self, place: Move) -> bool:
+        """Is what is to be placed there in hands?"""
+        whole = None if place.goods else place.plate
+        return not any(m.do is Do.TAKE and (None if m.goods else m.plate) == whole for m in self.remaining)
+
+    @property
+    def carried(self) -> tuple[PlateNo, ...]:
+        """The whole plates that are in hands."""
+        if self.state is not TaskState.TAKEN:
+            return ()
+        places = (m for m in self.remaining if m.do is Do.PLACE and not m.goods)
+        return tuple(m.plate for m in places if m.plate and self.has_taken(m))
 
 
 @record
@@ -197,13 +235,27 @@ class Task:
 
     @property
     def plate(self) -> PlateNo | None:
-        """The plate that is moved as a whole."""
-        return self.plan.plate
+        """The plate that is moved as a whole; of several, the one whose turn it is."""
+        if not self.plan.several:
+            return self.plan.plate
+        move = self.going.place or self.going.shown
+        return move.plate if move else None
 
     @property
     def from_bin(self) -> BinCode:
-        """Where it begins."""
+        """Where it begins; of several plates, where the one stood whose turn it is."""
+        if self.plan.several:
+            return next(
+                (m.at for m in self.plan.moves if m.do is Do.TAKE and m.plate == self.plate and m.at),
+                self.plan.from_bin,
+            )
         return self.plan.from_bin
+
+    @property
+    def in_hands(self) -> bool:
+        """Does who took it carry something of it?"""
+        place = self.going.place
+        return self.state is TaskState.TAKEN and place is not None and self.going.has_taken(place)
 
     @property
     def from_plate(self) -> PlateNo | None:
@@ -216,9 +268,9 @@ class Task:
         return self.plan.need
 
     @property
-    def receipt(self) -> ReceiptNo | None:
-        """The receipt of loose goods that are put away."""
-        return self.plan.receipt
+    def receipts(self) -> tuple[ReceiptNo, ...]:
+        """The receipts of loose goods that are put away."""
+        return self.plan.receipts
 
     @property
     def made(self) -> int:
@@ -299,12 +351,14 @@ class _Plans(Leaving[TaskNo, Plan]):
         self.of_plate: dict[PlateNo, list[tuple[int, int, TaskNo]]] = {}
 
     def changed(self, key: TaskNo, before: Plan | None, after: Plan | None) -> None:
-        if before is not None and (plate := before.plate):
-            self.of_plate[plate].remove((before.made, len(key), key))
-            if not self.of_plate[plate]:
-                del self.of_plate[plate]
-        if after is not None and (plate := after.plate):
-            insort(self.of_plate.setdefault(plate, []), (after.made, len(key), key))
+        if before is not None:
+            for plate in before.plates:
+                self.of_plate[plate].remove((before.made, len(key), key))
+                if not self.of_plate[plate]:
+                    del self.of_plate[plate]
+        if after is not None:
+            for plate in after.plates:
+                insort(self.of_plate.setdefault(plate, []), (after.made, len(key), key))
 
 
 class Tasks:
@@ -390,7 +444,7 @@ class Tasks:
                 continue
             plan = self.plans.drop(number)
             self.going.drop(number)  # one that has ended is in none of the indexes
-            if plate := plan.plate:
+            for plate in plan.plates:
                 if len(of_plate[plate]) > 1:
                     of_plate[plate].remove((plan.made, len(number), number))
                 else:
@@ -449,23 +503,23 @@ class Tasks:
         come = _among(after) if after is not None and is_open else None
         if left != come:
             self._shift(number, plan, left, come)
-        if was_open is not is_open and plan.about and (receipt := plan.receipt):
-            left_of = self._unplaced.get(receipt, 0) + (1 if is_open else -1)
-            if left_of:
-                self._unplaced[receipt] = left_of
-            else:
-                self._unplaced.pop(receipt, None)
+        if was_open is not is_open and plan.about:
+            for receipt in plan.receipts:
+                left_of = self._unplaced.get(receipt, 0) + (1 if is_open else -1)
+                if left_of:
+                    self._unplaced[receipt] = left_of
+                else:
+                    self._unplaced.pop(receipt, None)
         if after is not None and not is_open:
             self.going.may_leave[number] = None
         claimed = before.bound if before is not None and was_open else ()
         claims = after.bound if after is not None and is_open else ()
         if claimed is claims or claimed == claims:
             return
-        for code, _ in claimed:
+        for code, *_ in claimed:
             self.bins.unclaim(number, code)
-        for code, goods in claims:
-            whole = self.bins.plates.all_goods(plan.plate) if plan.plate else goods
-            self.bins.claim(number, code, whole, plan.plate)
+        for code, goods, plates in claims:
+            self.bins.claim(number, code, goods, plates)
 
     def _shift(self, number: TaskNo, plan: Plan, left: _Found | None, come: _Found | None) -> None:
         if left is not None and left[0] is not None:
@@ -484,7 +538,7 @@ class Tasks:
     def _waiting(self, plan: Plan, crew: CrewId | None) -> list[list[tuple[int, TaskNo]]]:
         """The lists in which an open task of a plan stands."""
         found = [self._open.setdefault((crew, plan.need), [])]
-        if plan.plate is None:
+        if not plan.plates:
             for item in (None, *dict.fromkeys(g.item for m in plan.moves if m.do is Do.TAKE for g in m.goods)):
                 found.append(self._loose.setdefault((crew, plan.need, item), []))
         return found

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property
 from operator import attrgetter, itemgetter
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, Protocol
 
 from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, RuleId, SiteCode, ZoneCode
@@ -16,7 +16,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import Bin, BinType, ZonePurpose
 from mindful_crate.core.placing.fit import Floor, TurnDown
 from mindful_crate.core.placing.request import BinRequest, load_of
-from mindful_crate.core.rulebook.bin_rules import BinRule, LookIn, Prefer, Target, UpTo, Wants, Weekday
+from mindful_crate.core.rulebook.bin_rules import BinRule, Conditions, LookIn, Prefer, Target, UpTo, Wants, Weekday
 from mindful_crate.core.rulebook.words.bin_rules import DAYS, DISPOSITIONS, UNIT_FORMS, WANTS, prefer_words
 from mindful_crate.core.rulebook.words.parts import (
     ORDER_KINDS,
@@ -80,6 +80,15 @@ def _by_item(of: Callable[[Item], Any], told: Callable[[Item], str]) -> Check:
         return None
 
     return check
+
+
+def _worth(facts: Facts, wanted: Any) -> str | None:
+    for item in facts.items:
+        if (wanted.least is not None and item.value < wanted.least) or (
+            wanted.most is not None and item.value > wanted.most
+        ):
+            return f"{item.name} is worth {item.value:,f} apiece, not {between(wanted)}"
+    return None
 
 
 def _order_kinds(facts: Facts, wanted: Any) -> str | None:
@@ -156,6 +165,7 @@ CHECKS: dict[str, Check] = {
         ),
     ),
     "trackings": _by_item(lambda i: i.tracking, lambda i: f"{i.name} is {TRACKINGS[i.tracking]}"),
+    "worth": _worth,
     "order_kinds": _order_kinds,
     "partners": _partners,
     "partner_groups": _partner_groups,
@@ -169,10 +179,19 @@ CHECKS: dict[str, Check] = {
 }
 """Every condition of a rule, in the order they are asked."""
 
-BY_ITEM = ("groups", "items", "hazard_classes", "velocity_classes", "trackings")
+BY_ITEM = ("groups", "items", "hazard_classes", "velocity_classes", "trackings", "worth")
 """Conditions that look at the item alone."""
 REMEMBERED = 8_000
 """How many items an ordered list of rules remembers its legs for."""
+
+
+class Conditional(Protocol):
+    """Something that applies under conditions: a bin rule, a recipe."""
+
+    @property
+    def applies(self) -> Conditions:
+        """When it does."""
+        ...
 
 
 class _Compiled:
@@ -180,7 +199,7 @@ class _Compiled:
 
     __slots__ = ("by_item", "ground", "others", "rule")
 
-    def __init__(self, rule: BinRule, ground: Ground) -> None:
+    def __init__(self, rule: Conditional, ground: Ground) -> None:
         self.rule = rule
         self.ground = ground
         self.by_item: list[tuple[Check, Any]] = []
@@ -214,7 +233,7 @@ class _Compiled:
 _compiled: dict[int, _Compiled] = {}
 
 
-def _compile(rule: BinRule, ground: Ground) -> _Compiled:
+def _compile(rule: Conditional, ground: Ground) -> _Compiled:
     known = _compiled.get(id(rule))
     if known is None or known.rule is not rule or known.ground is not ground:
         if len(_compiled) > 5000:
@@ -223,7 +242,7 @@ def _compile(rule: BinRule, ground: Ground) -> _Compiled:
     return known
 
 
-def unmet(rule: BinRule, facts: Facts) -> str | None:
+def unmet(rule: Conditional, facts: Facts) -> str | None:
     """The condition of a rule that does not hold, in words; None if the rule applies."""
     return _compile(rule, facts.ground).unmet(facts)
 

@@ -156,8 +156,12 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
             f"Step plan {plan.name} puts nothing away: the goods stay in {place_told(plan.receive.into, Names(ground))}.",
         )
     elif plan:
-        recipe = book.recipe_for(state.settings.site, Need.PUT_AWAY)
-        seen = recipe and any(
+        request = _request(state, book, item, order)
+        recipe = next(
+            (r for r in book.recipes_for(request.site, Need.PUT_AWAY) if r.on and not unmet(r, Facts(request, ground))),
+            None,
+        )
+        seen = recipe is not None and any(
             f.purpose is FlowPurpose.PUT_AWAY for f in book.menu_for(state.settings.site, (recipe.crew,))
         )
         says = (

@@ -112,12 +112,12 @@ def _recipes(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
     for need in (Need.PUT_AWAY,):
         mine = [r for r in found if r.need is need]
         if not mine:
-            yield Effective("Steps", "Put-away tasks", "Crew", "nobody", Level.BUILT_IN, "nothing else is set")
+            yield Effective("Recipes", "Put-away tasks", "Crew", "nobody", Level.BUILT_IN, "nothing else is set")
             continue
         first, *others = mine
         level = Level.SITE if first.site else Level.GENERAL
         other = crews.get(others[0].crew, others[0].crew) if others else None
-        yield Effective("Steps", "Put-away tasks", "Crew", crews.get(first.crew, first.crew), level, _other(other), f"recipes/{first.id}")  # fmt: skip
+        yield Effective("Recipes", "Put-away tasks", "Crew", crews.get(first.crew, first.crew), level, _other(other), f"recipes/{first.id}")  # fmt: skip
 
 
 def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Effective]:

@@ -27,6 +27,7 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.recipes import Grouping, Recipe, Sequencing
 from mindful_crate.core.rulebook.starter import RECEIVES
 from mindful_crate.core.rulebook.steps import (
     BY_RULES,
@@ -135,7 +136,8 @@ def _plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         yield from _scope(plan, ground, place)
         if plan.on:
             yield from _steps_of(book, ground, site, plan, place)
-    yield from _nobody(book, site)
+    yield from _recipes(book, ground, site)
+    yield from _crews(book, site)
     yield from _returns(book, ground, site)
     coming: dict[str, tuple[OrderKind, str, int]] = {}
     for order in ground.opening.orders:
@@ -225,7 +227,7 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
         yield _blocks(
             "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
         )
-    if plan.put_away.on and not book.recipe_for(site, Need.PUT_AWAY):
+    if plan.put_away.on and not any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
         yield _blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
     if plan.put_away.on:
         yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
@@ -263,16 +265,97 @@ def _place(
         yield _elsewhere(at, ground, place)
 
 
-def _nobody(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
-    """Tasks that are made for a crew without a flow that does them."""
-    recipe = book.recipe_for(site, Need.PUT_AWAY)
-    needed = any(p.on and p.put_away.on for p in book.step_plans)
-    if recipe is None or not needed or all(c.id != recipe.crew for c in book.crews):
+def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Recipes: crews that can do their tasks, hand-over points that are there, conditions that can hold, settings with an effect."""
+    if not any(p.on and p.put_away.on for p in book.step_plans):
         return
-    if all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (recipe.crew,))):
-        crew = next(c.name for c in book.crews if c.id == recipe.crew)
-        says = f"Put-away tasks are made for {crew}, and no flow on its menu does them: nobody would."
-        yield _blocks("nobody_does", f"recipes/{recipe.id}/crew", says)
+    names = {c.id: c.name for c in book.crews}
+    takes_all: Recipe | None = None
+    at_once = all(p.put_away.begins is Begins.ON_ARRIVAL for p in book.step_plans if p.on and p.put_away.on)
+    for recipe in book.recipes_for(site, Need.PUT_AWAY):
+        place = f"recipes/{recipe.id}"
+        if not recipe.on:
+            continue
+        crews = [(leg.crew, f"{place}/legs/{leg.id}/crew") for leg in recipe.legs] + [(recipe.crew, f"{place}/crew")]
+        for crew, at in crews:
+            if crew not in names:
+                yield _blocks("missing_crew", at, f"Crew `{crew}` does not exist. Choose another.")
+            elif all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (crew,))):
+                says = f"Put-away tasks are made for {names[crew]}, and no flow on its menu does them: nobody would."
+                yield _blocks("nobody_does", at, says)
+        yield from _hand_overs(recipe, ground, site, place)
+        if takes_all is not None:
+            yield _doubt("never_reached", place, f"Never reached: recipe `{takes_all.id}` above is for all goods.")
+        elif recipe.applies == Conditions():
+            takes_all = recipe
+        if (
+            at_once
+            and not any(leg.next is not Begins.ON_ARRIVAL for leg in recipe.legs)
+            and recipe.grouping in (Grouping.ORDER, Grouping.ZONE)
+        ):
+            says = "Put-away begins as soon as a plate is finished, so there is never more than that receipt to group: this makes no difference. Let it begin on demand, on Steps."
+            yield _doubt("nothing_to_group", f"{place}/grouping", says)
+        if recipe.grouping is Grouping.PLATE and recipe.sequence is not Sequencing.WALK_ORDER:
+            says = "Each task goes to one place, so there is no order to keep: this makes no difference. Let more become one task."
+            yield _doubt("nothing_to_order", f"{place}/sequence", says)
+        for name in ("things", "pieces", "kilograms", "litres"):
+            value = getattr(recipe.most, name)
+            if value is not None and value < 1:
+                yield _blocks(
+                    "no_cap", f"{place}/most/{name}", "A task that may hold nothing is never made. Say at least 1."
+                )
+        if recipe.priority not in range(10):
+            yield _blocks("bad_priority", f"{place}/priority", "A priority is 0 to 9; the highest comes first.")
+        for name in ("worth", "quantity", "weight_kg", "height_mm"):
+            span = getattr(recipe.applies, name)
+            if span.least is not None and span.most is not None and span.least > span.most:
+                says = f"Nothing is {between(span)}: the recipe never applies."
+                yield _blocks("empty_range", f"{place}/applies/{name}", says)
+    if takes_all is None and any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
+        says = "Each recipe is for some goods only: what none of them is for waits until the office sees to it. Let the last be for anything."
+        yield _doubt("no_recipe_for_rest", "recipes", says)
+
+
+def _hand_overs(recipe: Recipe, ground: Ground, site: SiteCode, place: str) -> Iterator[Finding]:
+    """The points where goods change hands: there, at this site, each another than the one before."""
+    before: Place | None = None
+    for leg in recipe.legs:
+        at = f"{place}/legs/{leg.id}/to"
+        here = recipe.site in (None, site)
+        if isinstance(leg.to, Found):
+            if leg.to.zone is None:
+                yield _blocks(
+                    "step_without_place", at, "It is not said where the goods are handed over. Name a zone or a bin."
+                )
+            elif leg.to.zone not in ground.zones:
+                yield _blocks("missing_zone", at, f"Zone `{leg.to.zone}` does not exist. Choose another.")
+            elif here and ground.zones[leg.to.zone].site != site:
+                says = f"{ground.zones[leg.to.zone].name} belongs to another site. Choose a zone of this site."
+                yield _blocks("other_site", at, says)
+            elif not ground.bins_by_zone[leg.to.zone]:
+                yield _blocks("no_bins", at, f"{ground.zones[leg.to.zone].name} has no bins.")
+        elif leg.to not in ground.bins:
+            yield _blocks("missing_bin", at, f"Bin `{leg.to}` does not exist.")
+        elif here and ground.site_of(leg.to) != site:
+            yield _elsewhere(leg.to, ground, at)
+        if leg.to == before:
+            yield _doubt(
+                "steps_loop", at, "It is handed over where it stands already: from one crew to the next without a step."
+            )
+        if leg.next is Begins.ON_NEED:
+            says = "The next part begins when something farther on lacks the goods, and nothing asks for them yet: they wait until the office makes the task."
+            yield _doubt("no_need", f"{place}/legs/{leg.id}/next", says)
+        before = leg.to
+
+
+def _crews(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
+    """Crews with nothing to see and nothing to do."""
+    for crew in book.crews:
+        if not book.menu_for(site, (crew.id,)) and crew.site in (None, site):
+            does = [r for r in book.recipes if crew.id in (r.crew, *(leg.crew for leg in r.legs))]
+            if not does:
+                says = f"{crew.name} sees no flow, and no task is made for it: nobody of it has anything to do here."
+                yield _doubt("idle_crew", f"crews/{crew.id}", says)
 
 
 def _returns(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -437,7 +520,7 @@ def _odd_rule(
         )
     if rule.split and purpose is BinPurpose.PUT_AWAY and rule.applies.unit_forms == (UnitForm.WHOLE_PLATE,):
         yield _doubt("plates_whole", f"{place}/split", "Whole plates are never split: this makes no difference.")
-    for name in ("quantity", "weight_kg", "height_mm"):
+    for name in ("worth", "quantity", "weight_kg", "height_mm"):
         span = getattr(rule.applies, name)
         if span.least is not None and span.most is not None and span.least > span.most:
             yield _blocks(

@@ -113,8 +113,8 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) ->
     if plan.put_away.on and plan.put_away.begins is not Begins.ON_ARRIVAL:
         stations.append(f"Put-away begins {BEGINS[plan.put_away.begins]}.")
     if plan.put_away.on:
-        recipe = rulebook.recipe_for(order.site, Need.PUT_AWAY)
-        crew = crews.get(recipe.crew, recipe.crew) if recipe else "nobody"
+        recipes = [r for r in rulebook.recipes_for(order.site, Need.PUT_AWAY) if r.on]
+        crew = any_of(dict.fromkeys(crews.get(r.crew, r.crew) for r in recipes)) if recipes else "nobody"
         stations.append(
             f"Put away by {crew}, with {by(FlowPurpose.PUT_AWAY)}, to {place_told(plan.put_away.at, names)}."
             + (told if booking is BookingPoint.PUT_AWAY else "")

@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.plain import Plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -20,7 +21,7 @@ from mindful_crate.core.rulebook.words.parts import ORDERS
 
 W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
-    "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "flows": "F", "prompts": "PR",
+    "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
@@ -143,6 +144,12 @@ def _recipes(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCod
     return {"need": "put_away", "crew": choice}
 
 
+def _legs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
+    point = next((z for z in zones if z.purpose is ZonePurpose.STAGING), zones[0] if zones else None)
+    return {"crew": choice, "to": {"zone": point.code} if point else {}}
+
+
 def _flows(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     purpose = _one(FlowPurpose, choice, path)
     prompts = [first_prompt(asks, each) for asks, each in FIRST_PROMPTS[purpose]]
@@ -165,7 +172,7 @@ def _crews(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
-    "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews,
+    "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews,
 }  # fmt: skip
 
 

@@ -154,6 +154,8 @@ class Conditions:
     statuses: tuple[Status, ...] = ()
     dispositions: tuple[Disposition, ...] = ()
     weekdays: tuple[Weekday, ...] = ()
+    worth: Between = Between()
+    """Of one base unit of the item, in whole units of the currency."""
     quantity: Between = Between()
     """Base units, all goods together."""
     weight_kg: Between = Between()

@@ -13,18 +13,9 @@ from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.flows import Crew, Flow, Menu, OtherBin
+from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, held
-from mindful_crate.core.rulebook.steps import (
-    BY_RULES,
-    Asked,
-    BookingPoint,
-    Need,
-    Place,
-    Recipe,
-    StepPlan,
-    is_for,
-    only_there,
-)
+from mindful_crate.core.rulebook.steps import BY_RULES, Asked, BookingPoint, Need, Place, StepPlan, is_for, only_there
 
 SHAPE = 1
 """Version of the rulebook's shape, written into every file."""
@@ -92,10 +83,9 @@ class Rulebook:
         """All plans that goods of an order are within the scope of, by rank."""
         return sorted((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank)
 
-    def recipe_for(self, site: SiteCode, need: Need) -> Recipe | None:
-        """The recipe that makes tasks of a need at a site."""
-        found = _own_first((r for r in self.recipes if r.need is need), site)
-        return found[0] if found else None
+    def recipes_for(self, site: SiteCode, need: Need) -> list[Recipe]:
+        """The recipes that make tasks of a need at a site, in the order in which they are asked: its own first."""
+        return _own_first((r for r in self.recipes if r.need is need), site)
 
     def flow(self, flow: FlowId) -> Flow | None:
         """The flow of that id, if there is one."""

@@ -3,7 +3,7 @@ switched, copied and removed. One page draws any of them; the screens hold no wo
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol, TypeVar
 
@@ -184,7 +184,7 @@ class Chapter:
     tab: str = ""
     begin: Add | None = None
     sections: tuple[Section, ...] = ()
-    bench: Literal["", "puts", "takes", "journey", "handset", "agreement"] = ""
+    bench: Literal["", "puts", "takes", "journey", "handset", "agreement", "tasks"] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""
     """What it is asked with, where a chapter asks in several ways."""
@@ -215,6 +215,8 @@ class Draw:
     """What holds at the site, for the chapter that shows it."""
     most: int = 0
     """How many rows of a long list are drawn; 0: all of them."""
+    members: Mapping[str, tuple[str, ...]] | None = None
+    """Who is in each crew; None: not known."""
     _at: dict[str, Any] = field(default_factory=dict)
     """What stands at paths that were asked for, and lists by the ids of their parts."""
     _noted: dict[str, list[Note]] = field(default_factory=dict)

@@ -5,7 +5,14 @@ from __future__ import annotations
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Draws
-from mindful_crate.core.rulebook.words import bin_rules_page, scanner_page, settings_page, steps_page
+from mindful_crate.core.rulebook.words import (
+    bin_rules_page,
+    crews_page,
+    recipes_page,
+    scanner_page,
+    settings_page,
+    steps_page,
+)
 
 
 @record
@@ -18,9 +25,11 @@ class Kind:
 
 
 CHAPTERS: dict[str, Kind] = {
-    "steps": Kind("Steps", ("step_plans", "recipes"), steps_page.draw),
+    "steps": Kind("Steps", ("step_plans",), steps_page.draw),
     "bin-rules": Kind("Bin rules", ("bin_rules",), bin_rules_page.draw),
-    "scanner": Kind("Scanner", ("flows", "menus", "crews"), scanner_page.draw),
+    "recipes": Kind("Recipes", ("recipes",), recipes_page.draw),
+    "crews": Kind("Crews", ("crews",), crews_page.draw),
+    "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
 """In the order the work is done."""
@@ -48,8 +57,13 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     names = {f"step_plans/{x.id}": x.name for x in book.step_plans}
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
-    shown = next((m.crew for m in book.menus if m.id == steps[1]), steps[1]) if steps[0] == "menus" else steps[1]
-    return f"{title}, {name}" if name else title, f"{link}/{shown}"
+    if steps[0] == "menus":
+        crew = next((m.crew for m in book.menus if m.id == steps[1]), "")
+        name = next((f"menu of {c.name}" for c in book.crews if c.id == crew), "")
+    if steps[0] == "recipes":
+        n = next((n for n, r in enumerate(book.recipes, start=1) if r.id == steps[1]), 0)
+        name = f"recipe {n}" if n else ""
+    return f"{title}, {name}" if name else title, f"{link}/{steps[1]}"
 
 
 def draw(id_: str, what: Draw, tab: str) -> Chapter | None:

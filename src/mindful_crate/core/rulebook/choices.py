@@ -26,6 +26,7 @@ from mindful_crate.core.rulebook.words.bin_rules import (
     WANTS,
 )
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
+from mindful_crate.core.rulebook.words.recipes import CAPS, GROUPING, SEQUENCE, STARTS
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
     EACH,
@@ -119,6 +120,9 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "inspect_on": ("After receiving", False, INSPECTED),
     "put_away_on": ("In the end", False, PUT_AWAY),
     "begins": ("It begins", False, BEGINS),
+    "grouping": ("Becomes", False, GROUPING),
+    "sequence": ("Placed", False, SEQUENCE),
+    "starts": ("It", False, STARTS),
     "receipt_by": ("The receipt", False, DOCUMENT),
     "undo": ("Afterwards it", False, UNDO),
     "booking": ("The host is told", False, {None: AS_SET, **BOOKING}),
@@ -143,6 +147,7 @@ _CONDITIONS = {
     "unit_forms": "in the form of a whole plate, cases or pieces",
     "dispositions": "marked for what is to be done with a return",
     "weekdays": "on a day of the week",
+    "worth": "of a worth apiece",
     "quantity": "of a quantity",
     "weight_kg": "of a weight",
     "height_mm": "of a height",
@@ -162,15 +167,22 @@ _ADDED = {
     "limit": ("But only", _LIMITS),
     "take_limit": ("But only", {"most": _LIMITS["most"]}),
     "only": ("Only for", ONLY_TITLES),
+    "caps": ("But at most", CAPS),
 }
 """Words that are not there yet: choosing one of these leads to its own choices."""
 _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "name": ("Called", "text", ""),
     "prompt_words": ("In the words", "text", ""),
+    "worth": ("Worth apiece", "range", "of the currency"),
     "quantity": ("Quantity", "range", "base units"),
     "weight_kg": ("Weight", "range", "kg"),
     "height_mm": ("Height", "range", "mm"),
     "most": ("At most in a bin", "number", "base units"),
+    "things": ("At most in a task", "number", "plates or kinds of goods"),
+    "pieces": ("At most in a task", "number", "base units"),
+    "kilograms": ("At most in a task", "number", "kg"),
+    "litres": ("At most in a task", "number", "l"),
+    "priority": ("Priority, 0 to 9, the highest first", "number", ""),
     "least_percent": ("Smallest useful share", "number", "% of what is asked"),
     "fefo_days": ("Later than the earliest by up to", "number", "days"),
 }

@@ -35,7 +35,8 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Crew, Each, Flow, FlowPurpose, Menu, PlateBy, Prompt
-from mindful_crate.core.rulebook.steps import Need, PutAwayStep, ReceiveStep, Recipe, StepPlan
+from mindful_crate.core.rulebook.recipes import Recipe
+from mindful_crate.core.rulebook.steps import Need, PutAwayStep, ReceiveStep, StepPlan
 
 FLOOR = CrewId("floor")
 FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {

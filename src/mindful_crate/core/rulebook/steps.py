@@ -14,7 +14,6 @@ from mindful_crate.core.catalog.ids import (
     ItemCode,
     PartnerCode,
     PlanId,
-    RecipeId,
     RuleId,
     SiteCode,
     TargetId,
@@ -234,20 +233,3 @@ class Need(Word):
     PUT_AWAY = "put_away"
     MOVE = "move"
     """A worker moves goods or plates by themselves; no recipe is needed."""
-
-
-class Grouping(StrEnum):
-    """How much work one task holds."""
-
-    PLATE = "plate"
-
-
-@record
-class Recipe:
-    """How a need becomes tasks. This slice knows one task a plate, made when the plate is finished."""
-
-    id: RecipeId
-    need: Need
-    crew: CrewId
-    grouping: Grouping = Grouping.PLATE
-    site: SiteCode | None = None

@@ -24,7 +24,7 @@ from mindful_crate.core.work.host.acts import (
     WriteOrder,
 )
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
-from mindful_crate.core.work.putting.acts import Place, PuttingAct, Take
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PuttingAct, Take
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced, ReceivingAct
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
@@ -39,7 +39,7 @@ from mindful_crate.core.work.tasks.acts import (
     TaskAct,
 )
 
-OfficeAct = ConfirmOrder | HostAct | FinishPlate | BookReceipt | StockAct | TaskAct | Wait
+OfficeAct = ConfirmOrder | HostAct | FinishPlate | MakeTasks | DropRest | BookReceipt | StockAct | TaskAct | Wait
 """What somebody does in the office."""
 Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct | TakeRules
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
@@ -66,6 +66,7 @@ __all__ = [
     "CloseOrder",
     "Command",
     "ConfirmOrder",
+    "DropRest",
     "FinishPlate",
     "HandsetAct",
     "HoldTask",
@@ -76,6 +77,7 @@ __all__ = [
     "LeaveFlow",
     "LetGo",
     "LetTaskGo",
+    "MakeTasks",
     "NoteLine",
     "OfficeAct",
     "OpenFlow",

@@ -51,8 +51,10 @@ from mindful_crate.core.work.tasks.before import (
     TaskTaken,
 )
 from mindful_crate.core.work.tasks.events import (
+    GoodsRest,
     MoveDone,
     MoveTurned,
+    RestEnded,
     TaskCancelled,
     TaskEvent,
     TaskHeld,
@@ -117,6 +119,7 @@ __all__ = [
     "Entry",
     "Event",
     "GoodsPlaced",
+    "GoodsRest",
     "HostOrderCancelled",
     "HostOrderClosed",
     "HostOrderConfirmed",
@@ -147,6 +150,7 @@ __all__ = [
     "Refused",
     "ReservationCut",
     "Reserved",
+    "RestEnded",
     "Scanned",
     "StockReserved",
     "TaskCancelled",

@@ -13,6 +13,7 @@ const BinBench = lazy(() => import('../rules/BinBench').then((m) => ({ default: 
 const JourneyBench = lazy(() => import('../rules/JourneyBench'))
 const HandsetBench = lazy(() => import('../rules/HandsetBench'))
 const AgreementBench = lazy(() => import('../rules/AgreementBench'))
+const TaskBench = lazy(() => import('../rules/TaskBench'))
 
 const FIRST_ROWS = 12
 const MORE_ROWS = 24
@@ -134,16 +135,14 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
         <HandsetBench me={me} rulebook={draft.data.rulebook} crews={crewsSeeing(page)} />
       )}
       {page?.bench === 'agreement' && <AgreementBench />}
+      {page?.bench === 'tasks' && <TaskBench />}
     </div>
   )
 }
 
 /** Crews that see something on the handset, as the page of the scanner says. */
 function crewsSeeing(page: Shape['Chapter']): string[] {
-  const rows = page.sections.find((s) => s.id === 'crews')?.rows ?? []
-  return rows
-    .filter((r) => r.parts.some((p) => p.field === 'menu_flows' && (p.value as string[] | null)?.length))
-    .map((r) => r.id)
+  return page.asks.split(' ').filter(Boolean)
 }
 
 /** Shown when a run on the desk sent the analyst here: back to it, under the rules as they are now. */

@@ -25,6 +25,7 @@ const ChapterPage = lazy(() => import('../parts/ChapterPage'))
 const Host = lazy(() => import('../floor/Host'))
 const Documents = lazy(() => import('../floor/Documents'))
 const Stock = lazy(() => import('../floor/Stock'))
+const Work = lazy(() => import('../floor/Work'))
 const Today = lazy(() => import('../floor/Today'))
 const LiveFloor = lazy(() => import('../floor/LiveFloor'))
 const Rehearsals = lazy(() => import('../proof/Rehearsals'))
@@ -253,6 +254,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             ])}
             <Route path="/today" element={<Today me={me} />} />
             <Route path="/floor" element={<LiveFloor />} />
+            <Route path="/work" element={<Work me={me} />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />

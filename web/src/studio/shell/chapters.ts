@@ -13,6 +13,8 @@ export const CHAPTERS = [
     chapters: [
       ['Steps', '/steps', 's'],
       ['Bin rules', '/bin-rules', 'b'],
+      ['Recipes', '/recipes', 'i'],
+      ['Crews', '/crews', 'w'],
       ['Scanner', '/scanner', 'c'],
       ['Settings', '/settings', 'e'],
     ],
@@ -30,6 +32,7 @@ export const CHAPTERS = [
     chapters: [
       ['Today', '/today', 'n'],
       ['Live floor', '/floor', 'l'],
+      ['Work', '/work', 'j'],
       ['Stock', '/stock', 't'],
       ['Documents', '/documents', 'd'],
       ['Host', '/host', 'x'],

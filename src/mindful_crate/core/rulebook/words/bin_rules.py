@@ -8,6 +8,7 @@ from mindful_crate.core.rulebook.bin_rules import (
     Between,
     BinPurpose,
     BinRule,
+    Conditions,
     Disposition,
     IfNothing,
     LookIn,
@@ -126,7 +127,12 @@ def rule_sentence(rule: BinRule, names: Names, path: str = "", purpose: BinPurpo
 
 
 def _conditions(rule: BinRule, names: Names, path: str, takes: bool) -> list[Part]:
-    c = rule.applies
+    go = ("is taken from ", "are taken from ") if takes else ("goes to ", "go to ")
+    return conditions_words(rule.applies, names, path, go, takes)
+
+
+def conditions_words(c: Conditions, names: Names, path: str, go: tuple[str, str], takes: bool = False) -> list[Part]:
+    """For which goods something holds, as the beginning of its sentence; ``go`` is its verb, of one and of several."""
     parts: list[Part] = []
 
     def word(field: str, values: Sequence[str], lead: str, trail: str = "") -> None:
@@ -139,7 +145,6 @@ def _conditions(rule: BinRule, names: Names, path: str, takes: bool) -> list[Par
         if not value.open:
             parts.extend([just(", "), Part("word", between(value), f"{path}/{field}", field), just(unit)])
 
-    go = ("is taken from ", "are taken from ") if takes else ("goes to ", "go to ")
     forms = [UNIT_FORMS[f] for f in c.unit_forms]
     if c == type(c)():
         return [Part("word", "Anything", path, "conditions"), just(f" {go[0]}")]
@@ -158,6 +163,8 @@ def _conditions(rule: BinRule, names: Names, path: str, takes: bool) -> list[Par
     word("partner_groups", c.partner_groups, " for partners of " if takes else " supplied by partners of ")
     word("dispositions", [DISPOSITIONS[d] for d in c.dispositions], " marked ")
     word("weekdays", [DAYS[d] for d in c.weekdays], " on ")
+    if not c.worth.open:
+        parts.extend([just(", worth "), Part("word", between(c.worth), f"{path}/worth", "worth"), just(" apiece")])
     span("quantity", c.quantity, " in base units")
     span("weight_kg", c.weight_kg, " kg")
     span("height_mm", c.height_mm, " mm high")

@@ -1,4 +1,4 @@
-"""The page of the scanner: flows prompt by prompt, crews and what they see."""
+"""The page of the scanner: flows prompt by prompt, and the menus that show them."""
 
 from __future__ import annotations
 
@@ -16,29 +16,32 @@ from mindful_crate.core.rulebook.chapter import (
     remove_act,
 )
 from mindful_crate.core.rulebook.edits import Edit
-from mindful_crate.core.rulebook.flows import Asks, Crew, Flow, FlowPurpose
-from mindful_crate.core.rulebook.words.parts import Part, just
+from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, Menu
+from mindful_crate.core.rulebook.words.parts import just
 from mindful_crate.core.rulebook.words.scanner import flow_sentence, prompt_sentence
 
 
 def draw(what: Draw, tab: str) -> Chapter:
-    """All flows, then crews with their menus."""
+    """All flows, then the menus."""
     purposes = tuple(Option(p.value, p.says[0].upper() + p.says[1:]) for p in FlowPurpose)
     flows = Section(
         "flows", "cards", empty="There is no flow yet: the handset can do nothing. Add the first one.", ordered=False,
         called="Flow", add=(Add("Add a flow", "flows", "A flow was added.", purposes),),
         rows=tuple(_flow(what, f) for f in what.book.flows if f.site in (None, what.site)),
     )  # fmt: skip
-    crews = Section(
-        "crews", "cards", "Crews and what they see", "Who belongs to a crew is said on People.", called="Crew",
-        empty="There is no crew yet: nobody sees a flow. Add the first one.",
-        add=(Add("Add a crew", "crews", "A crew was added."),), rows=tuple(_crew(what, c) for c in what.book.crews),
+    bare = tuple(Option(c.id, c.name) for c in what.book.crews if all(m.crew != c.id for m in what.book.menus))
+    menus = Section(
+        "menus", "cards", "Menus", "What each crew sees on the handset, in this order.", called="Menu",
+        empty="No crew has a menu yet: nobody sees a flow. Make a crew on Crews, then give it one.",
+        add=(Add("Give a menu to", "menus", "A menu was given.", bare),) if bare else (),
+        rows=tuple(_menu(what, m) for m in what.book.menus if m.site in (None, what.site)),
     )  # fmt: skip
     lead = (
         "What the handset asks, in this order, and what must be scanned rather than believed. The handset on the right "
         "runs the draft."
     )
-    return Chapter("scanner", "Scanner flows", lead, sections=(flows, crews), bench="handset")
+    seeing = dict.fromkeys(m.crew for m in what.book.menus if m.flows and m.site in (None, what.site))
+    return Chapter("scanner", "Scanner flows", lead, sections=(flows, menus), bench="handset", asks=" ".join(seeing))
 
 
 def _flow(what: Draw, flow: Flow) -> Row:
@@ -72,35 +75,19 @@ def _flow(what: Draw, flow: Flow) -> Row:
     )  # fmt: skip
 
 
-def _crew(what: Draw, crew: Crew) -> Row:
-    path = f"crews/{crew.id}"
+def _menu(what: Draw, menu: Menu) -> Row:
+    path = f"menus/{menu.id}"
     names = {f.id: f.name for f in what.book.flows}
-    menus = [m for m in what.book.menus if m.crew == crew.id]
-    here = [m for m in menus if m.site in (None, what.site)]
-    parts: list[Part] = [] if here else [just("People of this crew see nothing: it has no menu.")]
-    for n, menu in enumerate(here):
-        at = f"menus/{menu.id}"
-        seen = ", ".join(names.get(f, f"{f} (missing)") for f in menu.flows) or "nothing yet"
-        lead = "On the handset people of this crew see " if not n else " And they see "
-        parts += [just(lead), what.word(seen, f"{at}/flows", "menu_flows"), just(".")]
-    give = Add("Give it a menu", "menus", f"{crew.name} got a menu.", value=crew.id)
-    gone = tuple(Edit("remove", f"menus/{m.id}") for m in menus)
-    acts = (
-        [Act("remove menu", "Remove its menu", gone, f"The menu of {crew.name} was removed.", look=True)]
-        if menus
-        else []
-    )
-    if crew.site is not None:
-        acts += layer_acts(path, crew.name, crew, what.site)
+    crew = next((c for c in what.book.crews if c.id == menu.crew), None)
+    called = crew.name if crew else f"{menu.crew} (missing)"
+    seen = ", ".join(names.get(f, f"{f} (missing)") for f in menu.flows) or "nothing yet"
+    acts: list[Act] = []
     shared = {f.id for f in what.book.flows if f.site is None}
-    for menu in here:  # flows of one site alone would be missing at the others
-        if menu.site is not None and crew.site is None and menu.flows and shared.issuperset(menu.flows):
-            edits = (Edit("share", f"menus/{menu.id}"),)
-            told = f"The menu of {crew.name} was given to all sites."
-            acts.append(Act("share menu", "Give its menu to all sites", edits, told, look=True))
-    acts.append(Act("remove", "Remove", (*gone, Edit("remove", path)), f"{crew.name} was removed.", look=True))
+    if menu.site is not None and crew and crew.site is None and menu.flows and shared.issuperset(menu.flows):
+        told = f"The menu of {called} was given to all sites."  # flows of one site alone would be missing at the others
+        acts.append(Act("share", "Give to all sites", (Edit("share", path),), told, look=True))
+    acts.append(remove_act(path, f"The menu of {called} was removed.", look=True))
     return Row(
-        crew.id, path, tuple(parts), what.word(crew.name, f"{path}/name", "name"),
-        for_all=crew.site is None, lists=() if here else (Section("menu", "sentences", add=(give,)),),
-        notes=(*what.notes(path), *(note for m in here for note in what.notes(f"menus/{m.id}"))), acts=tuple(acts),
+        menu.id, path, (just(f"People of {called} see "), what.word(seen, f"{path}/flows", "menu_flows"), just(".")),
+        for_all=menu.site is None, notes=what.notes(path), acts=tuple(acts),
     )  # fmt: skip

@@ -39,7 +39,8 @@ def _link(path: str) -> str:
     steps = path.split("/")
     if steps[0] == "bin_rules":
         return "/".join(["bin-rules", *steps[3:4]])
-    return f"steps/{steps[1]}" if path else ""
+    chapter = "recipes" if steps[0] == "recipes" else "steps"
+    return f"{chapter}/{steps[1]}" if path else ""
 
 
 def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
@@ -57,11 +58,23 @@ def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str
         before, says = id_, ""
     receive = before
     if plan.put_away.on:
-        recipe = what.book.recipe_for(what.site, Need.PUT_AWAY)
-        crew = next((c.name for c in what.book.crews if recipe and c.id == recipe.crew), "no crew")
-        at = f"recipes/{recipe.id}" if recipe else path
-        nodes.setdefault(PUT_AWAY, Node(PUT_AWAY, "Put away", says=crew, path=at))
-        by.setdefault((receive, PUT_AWAY), [])
+        recipes = [r for r in what.book.recipes_for(what.site, Need.PUT_AWAY) if r.on]
+        names = {c.id: c.name for c in what.book.crews}
+        crews = ", ".join(dict.fromkeys(names.get(r.crew, r.crew) for r in recipes)) or "no crew"
+        nodes.setdefault(
+            PUT_AWAY, Node(PUT_AWAY, "Put away", says=crews, path=f"recipes/{recipes[0].id}" if recipes else path)
+        )
+        for recipe in recipes:
+            before = receive
+            for leg in recipe.legs:
+                point = place_told(leg.to, what.names, "")
+                id_, code = f"hand over {point}", point.strip("`") if point.startswith("`") else ""
+                nodes.setdefault(id_, Node(id_, "Hand over", code, "" if code else point, f"recipes/{recipe.id}"))
+                by.setdefault((before, id_), []).append(names.get(leg.crew, leg.crew))
+                before = id_
+            by.setdefault((before, PUT_AWAY), [])
+        if not recipes:
+            by.setdefault((receive, PUT_AWAY), [])
     else:
         stays = f"stays {plan.id}"
         nodes[stays] = Node(stays, "Goods stay", says="no put-away", path=path, on=False)

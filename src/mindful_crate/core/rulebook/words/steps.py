@@ -1,4 +1,4 @@
-"""Step plans and recipes in sentences."""
+"""Step plans in sentences."""
 
 from __future__ import annotations
 
@@ -7,19 +7,8 @@ from collections.abc import Iterable
 from mindful_crate.core.catalog.ids import CrewId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import evolve
-from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Crew
-from mindful_crate.core.rulebook.steps import (
-    ANYTHING,
-    Begins,
-    BookingPoint,
-    Found,
-    Only,
-    Place,
-    ReceiptBy,
-    Recipe,
-    StepPlan,
-)
+from mindful_crate.core.rulebook.steps import ANYTHING, Begins, BookingPoint, Found, Only, Place, ReceiptBy, StepPlan
 from mindful_crate.core.rulebook.words.parts import NO_LAYERS, ORDERS, Layers, Names, Part, Sentence, just, layered
 
 BOOKING = {
@@ -28,8 +17,8 @@ BOOKING = {
     BookingPoint.BY_HAND: "by hand, from the office",
 }
 BEGINS = {
-    Begins.ON_ARRIVAL: "by itself, as soon as the step before it is finished",
-    Begins.ON_DEMAND: "on demand, when the office asks for it or a worker scans the goods",
+    Begins.ON_ARRIVAL: "by itself",
+    Begins.ON_DEMAND: "on demand, when the office asks or somebody scans the goods",
     Begins.ON_NEED: "on need, when a step farther on lacks the goods",
 }
 DOCUMENT = {
@@ -39,8 +28,8 @@ DOCUMENT = {
 }
 UNDO = {False: "cannot be undone", True: "may be undone as long as nothing after it has begun"}
 ANNOUNCED = {False: "They may come unannounced", True: "They are received only once a notice announces them"}
-UNLOADED = {False: "They are not unloaded in a step of its own", True: "They are unloaded"}
-INSPECTED = {False: "They are not inspected", True: "They are inspected"}
+UNLOADED = {False: "There is no step to unload them", True: "They are unloaded"}
+INSPECTED = {False: "There is no inspection", True: "They are inspected"}
 PUT_AWAY = {False: "They stay there", True: "They are put away"}
 ONLY_TITLES = {
     "item": "an item",
@@ -136,7 +125,9 @@ def plan_sentence(
     says.line(says.word(PUT_AWAY[away.on], "put_away/on", "put_away_on"))
     if away.on:
         says.say(" into ", says.place(away.at, "put_away/at", "put_away_at"))
-        says.say(", by whom the recipes say. It begins ", says.word(BEGINS[away.begins], "put_away/begins", "begins"))
+        says.say(
+            ", by the crews of the recipes. It begins ", says.word(BEGINS[away.begins], "put_away/begins", "begins")
+        )
         says.say("; this ", says.word(UNDO[away.undo], "put_away/undo", "undo"))
     says.say(". ")
     says.line(just("The host is told "), out=True)
@@ -152,16 +143,3 @@ def _only(says: _Lines, only: Only) -> None:
         value = str(getattr(only, name))
         told = only_told(evolve(ANYTHING, **{name: value}), says.names) if says.names else value
         says.say(", only of " if name in ("item", "group") else ", only with ", says.word(told, f"only/{name}", name))
-
-
-def recipe_sentence(recipe: Recipe, rulebook: Rulebook, path: str = "") -> Sentence:
-    """One recipe in words."""
-    crew = next((c.name for c in rulebook.crews if c.id == recipe.crew), f"{recipe.crew} (missing)")
-    return (
-        just("Each finished plate that is to be put away becomes one task for "),
-        Part("word", crew, f"{path}/crew", "crew"),
-        just(
-            ": take the plate where it was received, place it in the bin the rules choose. Goods received loose become one for "
-            "each bin they go to. It starts at once and may be taken by anyone of the crew."
-        ),
-    )

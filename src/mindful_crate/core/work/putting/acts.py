@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
 from mindful_crate.core.record import record
 
 
 @record
 class Take:
-    """Takes up the plate of a task."""
+    """Takes up what a task is about; of several plates the one named, or the next."""
 
     task: TaskNo
+    plate: PlateNo | None = None
     kind: Literal["take"] = "take"
 
 
@@ -26,5 +27,26 @@ class Place:
     kind: Literal["place"] = "place"
 
 
-PuttingAct = Take | Place
+@record
+class MakeTasks:
+    """Makes put-away tasks of what rests under these keys; ``together``: one of all that goes by one recipe. ``with_alike``: also of
+    what rests elsewhere and becomes one task with it; ``take``: whoever asks takes the first up at once."""
+
+    keys: tuple[str, ...]
+    together: bool = False
+    with_alike: bool = False
+    take: bool = False
+    kind: Literal["make_tasks"] = "make_tasks"
+
+
+@record
+class DropRest:
+    """What rests stays where it is: no task is made of it."""
+
+    key: str
+    why: str
+    kind: Literal["drop_rest"] = "drop_rest"
+
+
+PuttingAct = Take | Place | MakeTasks | DropRest
 """What may be asked."""

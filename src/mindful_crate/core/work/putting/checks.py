@@ -9,14 +9,14 @@ from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, 
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.plates import Plate, PlateLine
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.steps import Found, Need, Place
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.receiving.checks import goods_text, known_order
 
@@ -61,14 +61,17 @@ def ask_rules(state: State, rulebook: Rulebook, request: BinRequest) -> Trail:
 def request_of_task(state: State, task: Task, today: date) -> BinRequest:
     """The request behind a put-away task, as it stands now."""
     if task.plate is None:
-        return request_for_loose(state, task.goods[0], _lines_of(state, task), task.from_bin, today, task.number)
+        return request_for_loose(state, task.goods[0], lines_of(state, task), task.from_bin, today, task.number)
     plate = plate_of(state, task)
-    lines = state.receipts[plate.receipt].lines if plate.receipt else ()
-    return request_for(state, plate, plate.goods, lines, today=today, task=task.number)
+    return request_for(state, plate, plate.goods, lines_of(state, task), today=today, task=task.number)
 
 
-def _lines_of(state: State, task: Task) -> tuple[PlateLine, ...]:
-    return state.receipts[task.receipt].lines if task.receipt else ()
+def lines_of(state: State, task: Task) -> tuple[PlateLine, ...]:
+    """The order lines that the goods of a task, or of its plate whose turn it is, were received on."""
+    if task.plate is None:
+        return tuple(x for r in task.receipts for x in state.receipts[r].lines)
+    plate = state.plate(task.plate)
+    return state.receipts[plate.receipt].lines if plate and plate.receipt else ()
 
 
 def request_for_loose(
@@ -104,13 +107,13 @@ def task_of_item(state: State, item: ItemCode, crews: tuple[CrewId, ...]) -> Tas
 
 def check_there(state: State, task: Task) -> None:
     """Refuse to take loose goods that are no longer where they were received."""
-    for goods in task.goods:
-        there = sum(g.quantity for g in state.loose(task.from_bin) if g.alike(goods))
+    for code, goods in ((m.at, g) for m in task.going.remaining if m.do is Do.TAKE and m.at for g in m.goods):
+        there = sum(g.quantity for g in state.loose(code) if g.alike(goods))
         if there < goods.quantity:
             item = state.ground.items[goods.item]
             raise Refusal(
                 "not_there",
-                f"{item.told(goods.quantity)} of {item.name} should lie in `{task.from_bin}`, but {item.told(there)} do. "
+                f"{item.told(goods.quantity)} of {item.name} should lie in `{code}`, but {item.told(there)} do. "
                 "Count it, and tell the office.",
             )
 
@@ -140,8 +143,37 @@ def judge(state: State, task: Task, code: BinCode, today: date) -> tuple[TurnDow
     return (down, judged.told(each, down)) if down else None
 
 
-def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...]) -> Task:
-    """An open task these crews may take; refused with the reason otherwise."""
+def taken_told(state: State, task: Task) -> str:
+    """All loose goods that a task takes up at once."""
+    return goods_text(state, (g for m in task.going.remaining if m.do is Do.TAKE for g in m.goods))
+
+
+def check_waits(task: Task, plate: PlateNo) -> None:
+    """Refuse to take a plate of a task that is not its next, or was taken already."""
+    if plate not in task.plan.plates:
+        raise Refusal("other_plate", f"Plate `{plate}` does not belong to task `{task.number}`.")
+    if carried := task.going.carried:
+        raise Refusal(
+            "place_first", f"You carry `{carried[0]}` of task `{task.number}`: place it before you take another."
+        )
+    if not any(m.do is Do.TAKE and m.plate == plate for m in task.going.remaining):
+        raise Refusal("task_done", f"Plate `{plate}` was put away already, as a part of task `{task.number}`.")
+
+
+def left_told(task: Task) -> str:
+    """What of a task that was begun is still to do."""
+    left = sum(m.do is Do.PLACE for m in task.going.remaining)
+    what = ("plate" if task.plan.plates else "place") + ("s" if left > 1 else "")
+    return f"{left} more {what} of task `{task.number}`."
+
+
+def lies_at(state: State, code: BinCode, at: Place) -> bool:
+    """Is a bin the place that is named, or in the zone that is?"""
+    return state.ground.bins[code].zone == at.zone if isinstance(at, Found) else code == at
+
+
+def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId | None = None) -> Task:
+    """An open task these crews may take, or one of several plates that ``mine`` has begun; refused with the reason otherwise."""
     task = state.tasks.get(number)
     if task is None or task.need is not Need.PUT_AWAY:
         raise Refusal("unknown_task", f"There is no put-away task `{number}`.")
@@ -158,6 +190,8 @@ def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...]) -> Tas
         raise Refusal(
             "task_cancelled", f"Task `{number}` was cancelled: {task.held}. What it is about stays where it is."
         )
+    if task.state is TaskState.TAKEN and task.person == mine and task.plan.several and not task.in_hands:
+        return task
     if task.state is TaskState.TAKEN:
         raise Refusal("task_taken", f"@{task.person} carries {told(state, task)} already.")
     if task.held:
@@ -178,8 +212,13 @@ def task_of_plate(state: State, number: PlateNo) -> Task:
 
 
 def carried_by(state: State, person: PersonId) -> Task | None:
-    """The put-away task whose plate a person carries, the lowest number first."""
-    return next(iter(state.carried(person, Need.PUT_AWAY)), None)
+    """The put-away task of which a person carries something, the lowest number first."""
+    return next((t for t in state.carried(person, Need.PUT_AWAY) if t.in_hands), None)
+
+
+def begun_by(state: State, person: PersonId) -> Task | None:
+    """The put-away task that a person has begun and of which nothing is in their hands: its next plate waits."""
+    return next((t for t in state.carried(person, Need.PUT_AWAY) if not t.in_hands), None)
 
 
 def open_tasks(state: State, crews: tuple[CrewId, ...], most: int) -> list[Task]:

@@ -4,54 +4,70 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import ReceiptNo
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.work.host import decide as hosting
-from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.putting import checks as putting
-from mindful_crate.core.work.putting.acts import Place, Take
+from mindful_crate.core.work.putting import doing
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, Take
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.doing import place, take_up, turn
+from mindful_crate.core.work.tasks.events import WorkMade
 
 
 def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Take) -> str:
-    task = putting.task_to_take(state, act.task, stamp.crews)
-    where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
-    if task.plate is None:
+    task = putting.task_to_take(state, act.task, stamp.crews, stamp.who)
+    if not task.plan.plates:
         putting.check_there(state, task)
-        says = f"{putting.told(state, task)} taken from `{task.from_bin}`.{where}"
-    else:
-        plate = putting.plate_of(state, task)
-        says = f"Plate `{task.plate}` taken: {receiving.plate_text(state, plate)}.{where}"
-    take_up(making, task, stamp.who)
-    return says
+        where = f" Take it to `{task.to_bin}`." if task.to_bin else ""
+        says = f"{putting.taken_told(state, task)} taken from `{task.from_bin}`.{where}"
+        take_up(making, task, stamp.who)
+        return says
+    number = act.plate or task.plate
+    assert number is not None
+    putting.check_waits(task, number)
+    take_up(making, task, stamp.who, number)
+    now = state.tasks[act.task]
+    where = f" Take it to `{now.to_bin}`." if now.to_bin else ""
+    return f"Plate `{number}` taken: {receiving.plate_text(state, putting.plate_of(state, now))}.{where}"
 
 
 def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Place) -> str:
     task = state.tasks.get(act.task)
     if task is None or task.need is not Need.PUT_AWAY:
         raise Refusal("unknown_task", f"There is no put-away task `{act.task}`.")
-    if task.person != stamp.who or task.state is not TaskState.TAKEN:
-        putting.task_to_take(state, task.number, stamp.crews)
+    if task.person != stamp.who or not task.in_hands:
+        putting.task_to_take(state, task.number, stamp.crews, stamp.who)
         raise Refusal("not_taken", f"Take {putting.told(state, task)} up first.")
     down = putting.judge(state, task, act.bin, stamp.today)
-    if down is None and task.plate is None:
-        place(making, task, act.bin, None, task.goods, act.reason)
-        if task.receipt and not state.unplaced(task.receipt):
-            _book_on_put_away(state, making, stamp, task.receipt)
-        return f"{putting.told(state, task)} placed in `{act.bin}`."
+    at = doing.place_of(state, rulebook, task)
+    if down is None and doing.hands_over(rulebook, task) and not putting.lies_at(state, act.bin, at):
+        shown = f": take it to `{task.to_bin}`" if task.to_bin else ""
+        raise Refusal("not_handed_over", f"`{act.bin}` is not where this is handed over{shown}.")
     if down is None:
-        plate = putting.plate_of(state, task)
-        place(making, task, act.bin, None, (), act.reason)
-        _book_on_put_away(state, making, stamp, plate.receipt)
-        return f"Plate `{plate.number}` stands in `{act.bin}`."
+        plate, goods = task.plate, () if task.plate else task.goods
+        place(making, task, act.bin, None, goods, act.reason)
+        says = (
+            f"Plate `{plate}` stands in `{act.bin}`."
+            if plate
+            else f"{putting.told(state, task)} placed in `{act.bin}`."
+        )
+        on = doing.go_on(state, making, rulebook, stamp, task, plate, goods)
+        if on is None:
+            for number in doing.receipts_of(state, task, plate):
+                if not state.unplaced(number) and not state.rests.of_receipt(number, state.receipts[number].plate):
+                    _book_on_put_away(state, making, stamp, number)
+        left = state.tasks[act.task]
+        return said(says, on or "", putting.left_told(left) if not left.state.ended else "")
     if act.bin != task.to_bin:
         raise Refusal(f"bin_{down[0].value}", down[1])
-    trail = putting.ask_rules(state, rulebook, putting.request_of_task(state, task, stamp.today))
+    request = evolve(putting.request_of_task(state, task, stamp.today), at=at)
+    trail = putting.ask_rules(state, rulebook, request)
     what = "the plate" if task.plate else "the goods"
     where = f"Take {what} to `{trail.bin}`." if trail.bin else "No rule finds another bin: choose one and scan it."
     making.trail(trail)
@@ -65,8 +81,46 @@ def _book_on_put_away(state: State, making: Making, stamp: Stamp, number: Receip
         hosting.tell_host(state, making, stamp, "book_receipt", receipt.number)
 
 
+def _make_tasks(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: MakeTasks) -> str:
+    keys = dict.fromkeys(act.keys)
+    for key in keys:
+        if key not in state.rests:
+            raise Refusal("nothing_rests", f"`{key}` waits for no task: one was made, or it was taken off the list.")
+    if not keys:
+        raise Refusal("nothing_rests", "Choose what tasks are made of first.")
+    if act.with_alike:
+        keys = dict.fromkeys((*keys, *doing.alike(state, rulebook, next(iter(keys)), stamp.today)))
+    rests = [state.rests[key] for key in keys]
+    pieces = [p for rest in rests for p in doing.pieces_of_rest(state, rulebook, rest)]
+    for rest in rests:
+        doing.ended(making, rest)
+    before = len(making.events)
+    says = doing.make_tasks(state, making, rulebook, stamp, pieces, rests[0].key, act.together)
+    if act.take:
+        tasks = [e for e in making.events[before:] if isinstance(e, WorkMade)]
+        plate = rests[0].plate
+        mine = next((e for e in tasks if plate is None or any(m.plate == plate for m in e.moves)), None)
+        if mine is None:
+            raise Refusal("no_recipe", f"No task can be made of `{rests[0].key}`: {says} Tell the office.")
+        says = said(says, making.act(Take(mine.task, plate)))
+    return says
+
+
+def _drop_rest(state: State, making: Making, _: Rulebook, __: Stamp, act: DropRest) -> str:
+    rest = state.rests.get(act.key)
+    if rest is None:
+        raise Refusal("nothing_rests", f"`{act.key}` waits for no task: one was made, or it was taken off the list.")
+    if not 3 <= len(act.why.strip()) <= 120:
+        raise Refusal("no_reason", "Give the reason in 3 to 120 characters; the log keeps it.")
+    doing.ended(making, rest, act.why.strip())
+    what = f"Plate `{rest.plate}` stays" if rest.plate else "The goods stay"
+    return f"{what} in `{rest.bin}`: {act.why.strip()}. No task is made."
+
+
 DECIDES = (
     deciding(Take, _take),
     deciding(Place, _place),
+    deciding(MakeTasks, _make_tasks),
+    deciding(DropRest, _drop_rest),
 )
 """How its acts are decided."""

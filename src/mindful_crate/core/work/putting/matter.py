@@ -7,18 +7,20 @@ from typing import ClassVar
 
 from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.scanning.kinds import BIN, REASON, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.putting import checks as putting
-from mindful_crate.core.work.putting.acts import Place, Take
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, Take
 from mindful_crate.core.work.putting.decide import DECIDES
-from mindful_crate.core.work.putting.prompts import PROMPTS
-from mindful_crate.core.work.rows import Matter
+from mindful_crate.core.work.putting.prompts import NEXT_PLATE, PROMPTS
+from mindful_crate.core.work.rows import Matter, telling
 from mindful_crate.core.work.tasks.acts import SetDown
 from mindful_crate.core.work.tasks.dialogue import carried_on
+from mindful_crate.core.work.tasks.events import MoveDone
 from mindful_crate.core.work.tasks.offered import may_go_back
 
 
@@ -48,14 +50,21 @@ class PutAway(FlowKind):
     buttons = (PutItBack(),)
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
-        if answers[TASK] and ctx.task(answers).person is None:
-            return (Take(answers.known(TASK)),), answers
+        if answers[TASK]:
+            task = ctx.task(answers)
+            if task.person is None or (task.plan.several and not task.in_hands):
+                return (Take(task.number, answers[NEXT_PLATE]),), answers.without(NEXT_PLATE)
         return (), answers
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
-        return Place(answers.known(TASK), answers.known(BIN), answers[REASON] or ""), Answers()
+        task = ctx.task(answers)
+        more = not task.plan.plates and sum(m.do is Do.PLACE for m in task.going.remaining) > 1
+        kept = answers.only(TASK) if more else Answers()  # what is still in hands is gone on with
+        return Place(task.number, answers.known(BIN), answers[REASON] or ""), kept
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
+        if any(isinstance(a, MakeTasks) for a in acts):  # what was made of what was scanned is carried from here on
+            answers = next((answers.having(TASK, e.task) for e in events if isinstance(e, MoveDone)), answers)
         return carried_on(answers, events)
 
     def carried(self, ctx: Context) -> list[str]:
@@ -63,5 +72,10 @@ class PutAway(FlowKind):
         return [putting.told(ctx.state, task)] if task else []
 
 
-PUTTING = Matter("putting", DECIDES, flows={FlowPurpose.PUT_AWAY: PutAway()}, prompts=PROMPTS)
+ASKED = (
+    telling(MakeTasks, lambda a: f"Tasks are made of what waits: {', '.join(f'`{k}`' for k in a.keys)}"),
+    telling(DropRest, lambda a: f"`{a.key}` is taken off the list of what waits: {a.why}"),
+)
+"""What is asked, in words."""
+PUTTING = Matter("putting", DECIDES, flows={FlowPurpose.PUT_AWAY: PutAway()}, prompts=PROMPTS, asked=ASKED)
 """What it brings."""

@@ -7,17 +7,26 @@ from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
-from mindful_crate.core.floor.answers import TASK, Answers, Doubt
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt, text
+from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, shown, stored_plates
-from mindful_crate.core.scanning.kinds import BIN, LISTED, Codes, Context, PromptKind, bin_place
+from mindful_crate.core.scanning.dialogue import passed
+from mindful_crate.core.scanning.kinds import BIN, LISTED, Codes, Context, PromptKind, Step, bin_place
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.putting import doing
+from mindful_crate.core.work.putting.acts import MakeTasks
 from mindful_crate.core.work.receiving import checks as receiving
+
+NEXT_PLATE = text("next_plate", PlateNo)
+"""Of a task of several plates, the one that was scanned."""
 
 
 class TaskKind(PromptKind):
@@ -38,22 +47,55 @@ class TaskKind(PromptKind):
             task = ctx.state.tasks[TaskNo(reading.code)]
         elif reading.kind is Read.PLATE:
             task = putting.task_of_plate(ctx.state, PlateNo(reading.code))
+            if task.plan.several and not task.state.ended:
+                putting.task_to_take(ctx.state, task.number, ctx.crews, ctx.person)
+                putting.check_waits(task, PlateNo(reading.code))
+                answers = answers.having(NEXT_PLATE, PlateNo(reading.code))
         elif reading.kind is Read.ITEM and reading.item:
             task = putting.task_of_item(ctx.state, reading.item, ctx.crews)
         elif reading.kind is Read.LABEL:
             raise Refusal("unknown_plate", f"No license plate has the number `{reading.code}`.")
         else:
             raise self.wrong(ctx, answers, reading)
-        return answers.having(TASK, putting.task_to_take(ctx.state, task.number, ctx.crews).number)
+        return answers.having(TASK, putting.task_to_take(ctx.state, task.number, ctx.crews, ctx.person).number)
+
+    def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
+        """What rests becomes a task by being scanned."""
+        key = None
+        if reading.kind is Read.PLATE and reading.code in ctx.state.rests:
+            key = reading.code
+        elif (
+            reading.kind is Read.ITEM
+            and reading.item
+            and not ctx.state.first_loose(ctx.crews, Need.PUT_AWAY, reading.item)
+        ):
+            key = next((r.key for r in ctx.state.rests.values() if any(g.item == reading.item for g in r.goods)), None)
+        if key is None:
+            return None
+        return Step(dialogue.answers, passed(dialogue), acts=(MakeTasks((key,), with_alike=True, take=True),))
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         tasks = ctx.state.tasks
+        begun = putting.begun_by(ctx.state, ctx.person)
+        if begun:
+            for plate in (m.plate for m in begun.going.remaining if m.do is Do.TAKE and m.plate):
+                yield Pick(plate, plate, f"next of task {begun.number}, in {ctx.state.bin_of(plate)}")
+            return
         for number in tasks.open_numbers(ctx.crews, Need.PUT_AWAY, LISTED):
             plan = tasks.plans[number]
-            if plan.plate is None:
+            if plan.several:
+                yield Pick(number, number, f"{len(plan.several)} plates, the first in {plan.from_bin}")
+            elif plan.plate is None:
                 yield Pick(number, putting.told(ctx.state, tasks[number]), f"loose in {plan.from_bin}")
             else:
                 yield self._of_plate(ctx, number, plan.plate)
+        for rest in islice(ctx.state.rests.values(), LISTED):
+            if rest.plate:
+                yield Pick(rest.plate, rest.plate, f"in {rest.bin}, no task yet")
+            else:
+                yield Pick(
+                    rest.goods[0].item, receiving.goods_text(ctx.state, rest.goods), f"loose in {rest.bin}, no task yet"
+                )
 
     @staticmethod
     def _of_plate(ctx: Context, task: TaskNo, plate: PlateNo) -> Pick:
@@ -72,23 +114,43 @@ class TaskKind(PromptKind):
         return pick
 
     def title(self, ctx: Context, answers: Answers) -> str:
+        begun = putting.begun_by(ctx.state, ctx.person)
+        if begun:
+            return f"Scan the next plate of {begun.number}"
         loose = ctx.state.first_loose(ctx.crews, Need.PUT_AWAY)
         return "Scan what is put away" if loose else "Scan the plate to put away"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        count = ctx.state.open_count(ctx.crews, Need.PUT_AWAY)
+        begun = putting.begun_by(ctx.state, ctx.person)
+        if begun:
+            return {"note": putting.left_told(begun)}
+        count, rests = ctx.state.open_count(ctx.crews, Need.PUT_AWAY), len(ctx.state.rests)
+        if rests:
+            waits = (
+                f"{rests} wait for a task: scan one to make it"
+                if rests > 1
+                else "1 waits for a task: scan it to make it"
+            )
+            return {"note": f"{count} to put away; {waits}" if count else waits}
         if count == 0:
             return {"note": "Nothing waits to be put away. A task comes when a received plate is finished."}
         return {"note": f"{count} wait to be put away" if count > 1 else "1 waits to be put away"}
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        for task in putting.open_tasks(ctx.state, ctx.crews, 3):
+        begun = putting.begun_by(ctx.state, ctx.person)
+        for task in ([begun] if begun else []) + putting.open_tasks(ctx.state, ctx.crews, 3):
             if task.plate:
                 yield plain(f"plate {task.plate}", task.plate)
             else:
                 item = ctx.ground.items[task.goods[0].item]
                 yield from item_code(ctx, item, item.base.code)
                 yield plain(f"task {task.number}, {item.name}", task.number)
+        for rest in islice(ctx.state.rests.values(), 2):
+            if rest.plate:
+                yield plain(f"plate {rest.plate}, no task yet", rest.plate)
+            else:
+                item = ctx.ground.items[rest.goods[0].item]
+                yield from item_code(ctx, item, item.base.code)
         for number in stored_plates(ctx, 1):
             yield plain(f"plate {number}, stored", number)
         for plate in islice(ctx.state.building(), 1):
@@ -110,6 +172,12 @@ class BinKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         task, code = ctx.task(answers), BinCode(reading.code)
         filled = answers.having(BIN, code)
+        if code != task.to_bin and code in ctx.ground.bins and doing.hands_over(ctx.rulebook, task):
+            at = doing.place_of(ctx.state, ctx.rulebook, task)
+            if not putting.lies_at(ctx.state, code, at):
+                raise Refusal(
+                    "not_handed_over", f"`{code}` is not where this is handed over: take it to `{task.to_bin or at}`."
+                )
         if code == task.to_bin or (task.to_bin is None and putting.judge(ctx.state, task, code, ctx.today) is None):
             return filled
         down = putting.judge(ctx.state, task, code, ctx.today)
@@ -131,7 +199,8 @@ class BinKind(PromptKind):
     def title(self, ctx: Context, answers: Answers) -> str:
         if ctx.task(answers).to_bin is None:
             return "No rule found a bin. Choose one and scan it"
-        return f"Take {'the plate' if ctx.task(answers).plate else 'it'} to this bin and scan it"
+        hand_over = ", the hand-over point," if doing.hands_over(ctx.rulebook, ctx.task(answers)) else ""
+        return f"Take {'the plate' if ctx.task(answers).plate else 'it'} to this bin{hand_over} and scan it"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         task = ctx.task(answers)
@@ -146,7 +215,8 @@ class BinKind(PromptKind):
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         task = ctx.task(answers)
         yield from shown(question.expect)
-        request = putting.request_of_task(ctx.state, task, ctx.today)
+        at = doing.place_of(ctx.state, ctx.rulebook, task)
+        request = evolve(putting.request_of_task(ctx.state, task, ctx.today), at=at)
         looks = explain(request, ctx.rulebook.rules_for(request.site, request.purpose, request.at), ctx.state).looks
         seen = [c for look in looks for c in look.bins if c.bin != task.to_bin]
         for other in islice((c for c in seen if c.turned_down is None), 1):

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-from datetime import date
-
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, PlateKindCode, PlateNo, ReceiptNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import PlateKindCode, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.places import Bin, PlateNeed
-from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import Plate, goods_of
+from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.topics import Topic
 from mindful_crate.core.placing.choose import choose
@@ -22,13 +19,12 @@ from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixe
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced
 from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.doing import make
 
 
 def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine) -> str:
@@ -197,51 +193,24 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
     hosting.tell_host(state, making, stamp, topic, receipt)
     if plan.put_away.on:
-        make = _make_loose_tasks if plate.into else _make_task
-        says = said(says, make(state, making, rulebook, plate, stamp.today))
+        says = said(says, _put_away(state, making, rulebook, stamp, plate, plan, receipt))
     for other in state.dialogues.open_about(plate.number):
         if other.device != stamp.device:
             making.event(DialogueLeft(other.number, by=stamp.who))
     return says
 
 
-def _make_task(state: State, making: Making, rulebook: Rulebook, plate: Plate, today: date) -> str:
-    recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
-    if recipe is None:
-        raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put this plate away.")
-    goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
-    trail = putting.ask_rules(state, rulebook, putting.request_for(state, plate, goods, plate.lines, today=today))
-    making.trail(trail)
-    number = TaskNo(making.draw("task"))
-    assert plate.bin is not None
-    make(making, number, Need.PUT_AWAY, recipe.crew, plate.bin, trail.bin, trail.rule, plate=plate.number)
-    where = f"to `{trail.bin}`" if trail.bin else "to a bin the worker chooses: no rule found one"
-    return f"Put-away task `{number}` made, {where}."
-
-
-def _make_loose_tasks(state: State, making: Making, rulebook: Rulebook, load: Plate, today: date) -> str:
-    """A task for each bin that the rules choose for goods received loose, and one for what they find no bin for."""
-    recipe = rulebook.recipe_for(state.settings.site, Need.PUT_AWAY)
-    if recipe is None:
-        raise Refusal("no_recipe", "Put-away is on, but no recipe makes its tasks: nobody would put these goods away.")
-    into = load.into
-    assert into is not None
-    made: list[str] = []
-    for each in goods_of(load.lines, today):
-        trail = putting.ask_rules(state, rulebook, putting.request_for_loose(state, each, load.lines, into, today))
-        making.trail(trail)
-        shares: list[tuple[int, BinCode | None, RuleId | None]] = [
-            (a.quantity, a.bin, a.rule) for a in trail.allocations
-        ]
-        if trail.rest:
-            shares.append((trail.rest, None, None))
-        for share, to, rule in shares:
-            number = TaskNo(making.draw("task"))
-            part = (replace(each, quantity=share),)
-            about = (Ref(DocKind.RECEIPT, load.number),)
-            make(making, number, Need.PUT_AWAY, recipe.crew, into, to, rule, goods=part, about=about)
-            made.append(f"`{number}` to `{to}`" if to else f"`{number}` to a bin the worker chooses")
-    return f"Put-away task{'s' if len(made) > 1 else ''} {', '.join(made)}."
+def _put_away(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, plate: Plate, plan: StepPlan, number: ReceiptNo
+) -> str:
+    """What was received goes on to be put away, or rests until somebody asks for it."""
+    if plate.into is None:
+        goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
+        pieces = doing.pieces_of_plate(state, rulebook, plate, goods, plate.lines)
+        return doing.set_going(state, making, rulebook, stamp, pieces, plate.number, plan.put_away.begins)
+    rest = Rest(number, Need.PUT_AWAY, plate.into, None, tuple(goods_of(plate.lines, stamp.today)), (number,))
+    pieces = doing.pieces_of_goods(state, rulebook, rest, plate.lines)
+    return doing.set_going(state, making, rulebook, stamp, pieces, number, plan.put_away.begins)
 
 
 DECIDES = (

@@ -33,10 +33,12 @@ def make(
     making.event(WorkMade(number, need, crew, moves, about))
 
 
-def take_up(making: Making, task: Task, person: PersonId) -> None:
-    """Somebody has in hands what it is about."""
+def take_up(making: Making, task: Task, person: PersonId, plate: PlateNo | None = None) -> None:
+    """Somebody has in hands what it is about: all loose goods, or of whole plates one, that which is named or the next."""
+    if task.plan.several:
+        plate = plate or task.plate
     for move in task.going.remaining:
-        if move.do is not Do.TAKE:
+        if move.do is not Do.TAKE or (plate and move.plate != plate):
             continue
         assert move.at is not None
         off = on_plate(move.plate) if move.plate and move.goods else in_bin(move.at)
@@ -47,13 +49,11 @@ def take_up(making: Making, task: Task, person: PersonId) -> None:
 
 def place(making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: tuple[Goods, ...], reason: str) -> None:
     """Goods, or the plate without them, lie in a bin now, perhaps on a plate there."""
-    move, person = task.going.place, task.person
+    move, person, plate = task.going.place, task.person, task.plate
     assert move is not None and person is not None
     source = in_hands(task.number) if goods else with_person(person)
     target = on_plate(on) if on else in_bin(code)
-    making.event(
-        MoveDone(task.number, move.no, person, code, source, target, goods, None if goods else task.plate, reason)
-    )
+    making.event(MoveDone(task.number, move.no, person, code, source, target, goods, None if goods else plate, reason))
 
 
 def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None, share: int = 0) -> None:

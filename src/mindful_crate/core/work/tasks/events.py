@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, ReceiptNo, RecipeId, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.floor.plates import Spot
 from mindful_crate.core.floor.tasks import Move
@@ -16,13 +16,17 @@ from mindful_crate.core.rulebook.steps import Need
 @record
 class WorkMade:
     """A task: its moves, for a crew. ``crew`` None: it belongs to the worker who makes it. ``about`` are the documents it
-    serves."""
+    serves; ``leg`` says which part of the way it is by its recipe, ``held`` why nobody may take it yet."""
 
     task: TaskNo
     need: Need
     crew: CrewId | None
     moves: tuple[Move, ...]
     about: tuple[Ref, ...] = ()
+    recipe: RecipeId | None = None
+    leg: int = 0
+    held: str = ""
+    priority: int = 0
     kind: Literal["work_made"] = "work_made"
 
 
@@ -53,6 +57,31 @@ class MoveTurned:
     rule: RuleId | None = None
     share: int = 0
     kind: Literal["move_turned"] = "move_turned"
+
+
+@record
+class GoodsRest:
+    """Goods are to go on from where they are, and no task takes them yet: a whole plate, or loose goods of receipts."""
+
+    key: str
+    need: Need
+    at: BinCode
+    plate: PlateNo | None = None
+    goods: tuple[Goods, ...] = ()
+    receipts: tuple[ReceiptNo, ...] = ()
+    recipe: RecipeId | None = None
+    leg: int = 0
+    why: str = ""
+    kind: Literal["goods_rest"] = "goods_rest"
+
+
+@record
+class RestEnded:
+    """A task takes what rested, or nothing is to be done with it any more, for that reason."""
+
+    key: str
+    why: str = ""
+    kind: Literal["rest_ended"] = "rest_ended"
 
 
 @record
@@ -101,6 +130,6 @@ class TaskCancelled:
 
 TaskEvent = (
     WorkMade | MoveDone | MoveTurned
-    | TaskSetDown | TaskHeld | TaskReassigned | TaskRaised | TaskCancelled
+    | GoodsRest | RestEnded | TaskSetDown | TaskHeld | TaskReassigned | TaskRaised | TaskCancelled
 )  # fmt: skip
 """What may happen."""

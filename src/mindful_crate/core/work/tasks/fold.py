@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
-from mindful_crate.core.catalog.ids import CrewId, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import CrewId, PersonId, PlateNo, RecipeId, TaskNo
 from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
+from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound
 from mindful_crate.core.record import evolve, maker
@@ -16,8 +17,10 @@ from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
 from mindful_crate.core.work.tasks.events import (
+    GoodsRest,
     MoveDone,
     MoveTurned,
+    RestEnded,
     TaskCancelled,
     TaskHeld,
     TaskRaised,
@@ -30,20 +33,32 @@ _plan: Callable[..., Plan] = maker(Plan)
 _going: Callable[..., Going] = maker(Going)
 _part: Callable[..., PartDone] = maker(PartDone)
 _NO_GOODS: tuple[Goods, ...] = ()
+_NO_PLATES: tuple[PlateNo, ...] = ()
 
 
 def _plan_of(
-    need: Need, crew: CrewId | None, moves: tuple[Move, ...], about: tuple[Ref, ...] = (), made: int = 0
+    need: Need,
+    crew: CrewId | None,
+    moves: tuple[Move, ...],
+    about: tuple[Ref, ...] = (),
+    made: int = 0,
+    recipe: RecipeId | None = None,
+    leg: int = 0,
 ) -> Plan:
-    first = moves[0]
-    return _plan(need, crew, moves, about, made, None if first.goods else first.plate)
+    first, several = moves[0], _NO_PLATES
+    plate = None if first.goods else first.plate
+    if len(moves) > 2 and plate:
+        whole = tuple(m.plate for m in moves if m.do is Do.TAKE and not m.goods and m.plate)
+        if len(whole) > 1:
+            plate, several = None, whole
+    return _plan(need, crew, moves, about, made, plate, several, recipe, leg)
 
 
 def work_made(state: State, e: WorkMade, at: At) -> None:
     """A task waits."""
     moves = e.moves
-    state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq))
-    waits = _going(TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, "", 0, 0, (), None)
+    state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq, e.recipe, e.leg))
+    waits = _going(TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, e.held, e.priority, 0, (), None)
     state.tasks.going.put(e.task, waits)
 
 
@@ -106,15 +121,36 @@ def move_turned(state: State, e: MoveTurned, at: At) -> None:
 def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
     tasks = state.tasks
     now, plan = tasks.going[e.task], tasks.plans[e.task]
-    taken = [m for m in plan.moves if m.do is Do.TAKE]
-    remaining = (*taken, *(m for m in now.remaining if m.do is not Do.TAKE))
+    left = {m.no: m for m in now.remaining}
+    back = set(now.carried)
+    taken = [m for m in plan.moves if m.do is Do.TAKE and (m.no in left or m.goods or m.plate in back)]
+    remaining = tuple(m for m in plan.moves if m in taken or m.no in left)
+    remaining = tuple(left.get(m.no, m) for m in remaining)
+    parts = tuple(p for p in now.parts if plan.several)
     tasks.going.put(
-        e.task, evolve(now, state=TaskState.OPEN, remaining=remaining, hands=(), person=None, taken=0, parts=())
+        e.task, evolve(now, state=TaskState.OPEN, remaining=remaining, hands=(), person=None, taken=0, parts=parts)
     )
-    if plan.plate:
-        state.plates.spots.put(plan.plate, in_bin(plan.from_bin))
-    else:
-        state.ledger.lay(in_bin(plan.from_bin), now.hands)
+    for move in taken:
+        if move.no not in left and move.at:
+            if move.goods:
+                state.ledger.lay(in_bin(move.at), move.goods)
+            elif move.plate:
+                state.plates.spots.put(move.plate, in_bin(move.at))
+
+
+def _goods_rest(state: State, e: GoodsRest, at: At) -> None:
+    rest = Rest(e.key, e.need, e.at, e.plate, e.goods, e.receipts, e.recipe, e.leg, e.why, at.seq)
+    state.rests.put(e.key, rest)
+
+
+def _rest_ended(state: State, e: RestEnded, _: At) -> None:
+    rest = state.rests[e.key]
+    state.rests.put(e.key, None)
+    for number in rest.receipts or (
+        (card.receipt,) if rest.plate and (card := state.plates.cards.get(rest.plate)) else ()
+    ):
+        if number and (receipt := state.receipts.here(number)) and receipt.booked:
+            state.receipts.may_leave[number] = None
 
 
 def _task_held(state: State, e: TaskHeld, _: At) -> None:
@@ -159,6 +195,8 @@ FOLDS = (
     folding(WorkMade, work_made),
     folding(MoveDone, move_done),
     folding(MoveTurned, move_turned),
+    folding(GoodsRest, _goods_rest),
+    folding(RestEnded, _rest_ended),
     folding(TaskSetDown, _task_set_down),
     folding(TaskHeld, _task_held),
     folding(TaskReassigned, _task_reassigned),

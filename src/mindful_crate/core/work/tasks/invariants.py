@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.tasks import Do, Task, TaskState
 
 
 def tasks(state: State) -> list[str]:
@@ -13,28 +13,30 @@ def tasks(state: State) -> list[str]:
     every = state.tasks.every()
     latest: dict[PlateNo, Task] = {}
     for task in every:
-        if task.plate and (task.plate not in latest or latest[task.plate].made < task.made):
-            latest[task.plate] = task
+        for number in task.plan.plates:
+            if number not in latest or latest[number].made < task.made:
+                latest[number] = task
     for task in every:
-        plate = state.plate(task.plate) if task.plate else None
-        if task.plate and plate and latest[task.plate] is task:
-            placed = task.placed[-1] if task.placed else None
-            should = {
-                TaskState.OPEN: (task.from_bin, None, None),
-                TaskState.CANCELLED: (plate.bin, plate.carrier, plate.on),  # it may have been moved since
-                TaskState.TAKEN: (None, task.person, None),
-                TaskState.DONE: (
-                    placed.bin if placed and not placed.plate else None,
-                    None,
-                    placed.plate if placed else None,
-                ),
-            }[task.state]
-            if (plate.bin, plate.carrier, plate.on) != should:
-                found.append(f"plate {task.plate} of task {task.number} is not where the task says: {should}")
+        for number in task.plan.plates:
+            plate, should = state.plate(number), _should_be(task, number)
+            if plate and latest[number] is task and should and (plate.bin, plate.carrier, plate.on) != should:
+                found.append(f"plate {number} of task {task.number} is not where the task says: {should}")
         open_ = not task.state.ended
-        if task.plate is None and bool(task.goods) != (task.state is not TaskState.DONE):
+        if not task.plan.plates and bool(task.goods) != (task.state is not TaskState.DONE):
             found.append(f"task {task.number} is {task.state} and carries {task.goods}")
         claims = bool(task.to_bin and task.number in state.coming(task.to_bin))
         if claims != bool(task.to_bin and open_):
             found.append(f"task {task.number} is {task.state} and its claim is {claims}")
     return found
+
+
+def _should_be(task: Task, plate: PlateNo) -> tuple[str | None, str | None, str | None] | None:
+    """Where a task says that one of its plates is: its bin, who carries it, the plate it stands on. None: it may have been moved
+    since."""
+    if task.state is TaskState.CANCELLED:
+        return None
+    take, place = (next(m for m in task.plan.moves if m.plate == plate and m.do is do) for do in (Do.TAKE, Do.PLACE))
+    done = next((p for p in task.placed if p.move == place.no), None)
+    if done is not None:
+        return (None, None, done.plate) if done.plate else (done.bin, None, None)
+    return (None, task.person, None) if plate in task.going.carried else (take.at, None, None)

@@ -36,7 +36,8 @@ class TaskPaper(PaperKind):
         to = task.placed_in or task.to_bin
         items = papers.state.ground.items
         loose = [f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in task.plan.moves[0].goods]
-        says = f"{what} {f'plate `{task.plate}`' if task.plate else ', '.join(loose)} from `{task.from_bin}`"
+        plates = " and ".join(f"plate `{p}`" for p in task.plan.plates)
+        says = f"{what} {plates or ', '.join(loose)} from `{task.from_bin}`"
         says += f" to `{to}`" if to else ""
         stages = [Stage("made", True, task.made), *(Stage("another bin", True, seq) for seq in task.again)]
         if task.state is TaskState.CANCELLED:

@@ -13,8 +13,10 @@ from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.before import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
 from mindful_crate.core.work.tasks.events import (
+    GoodsRest,
     MoveDone,
     MoveTurned,
+    RestEnded,
     TaskCancelled,
     TaskHeld,
     TaskRaised,
@@ -60,14 +62,14 @@ def task_told(state: State, task: Task) -> str:
     """A task as it stands: how far it is, what it is about, where it goes."""
     items = state.ground.items
     loose = [f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in task.plan.moves[0].goods]
-    what = f"`{task.plate}`" if task.plate else ", ".join(loose)
+    what = ", ".join(f"`{p}`" for p in task.plan.plates) or ", ".join(loose)
     shares = []
     for part in task.placed:
-        much = "" if task.plate else f"{items[task.plan.moves[0].goods[0].item].told(part.quantity)} "
+        much = "" if task.plan.plates else f"{items[task.plan.moves[0].goods[0].item].told(part.quantity)} "
         shares.append(f"{much}{f'on `{part.plate}` ' if part.plate else ''}in `{part.bin}`")
     placed = ", ".join(shares)
     if task.state is TaskState.DONE:
-        return f"done: {what} {placed}" if task.plate else f"done: {placed}"
+        return f"done: {what} {placed}" if task.plan.plates else f"done: {placed}"
     if task.state is TaskState.CANCELLED:
         return f"cancelled: {task.held}; {what} stays in `{task.from_bin}`"
     found = f"held, {task.held}" if task.held else task.state.value
@@ -86,6 +88,14 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(TaskRetargeted, lambda e: _turned(e.task, e.to_bin)),
     telling(PlatePlaced, lambda e: _placed(f"plate `{e.plate}`", e.on, e.bin, e.reason)),
     telling(GoodsPlaced, lambda e: _placed(_listed(e.goods), e.plate, e.bin, e.reason)),
+    telling(
+        GoodsRest,
+        lambda e: (
+            f"{f'plate `{e.plate}`' if e.plate else _listed(e.goods)} waits in `{e.at}` for a task to be made"
+            + (f": {e.why}" if e.why else "")
+        ),
+    ),
+    telling(RestEnded, lambda e: f"`{e.key}` waits for no task any more: {e.why}" if e.why else ""),
     telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
     telling(TaskHeld, lambda e: f"task `{e.task}` " + (f"held: {e.why}" if e.why else "let go")),
     telling(TaskReassigned, lambda e: f"task `{e.task}` is for crew `{e.crew}` now"),

@@ -1,0 +1,91 @@
+"""Work before it is made: which tasks recipes would make, of orders on a bench or of what waits on a floor."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from flask import current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field, RootModel
+
+from mindful_crate.api.benches import asked_state
+from mindful_crate.api.doors import Right, needs
+from mindful_crate.api.drafts import seen_draft
+from mindful_crate.api.openings import local_date
+from mindful_crate.api.shapes import PROBLEMS, ById
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.api.worlds import world_row
+from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
+from mindful_crate.core.proving.work_lists import WorkLists, work_lists
+from mindful_crate.core.work.tasks.offered import Offered, offered
+
+api = APIBlueprint("work", __name__, url_prefix="/api", abp_tags=[Tag(name="work")], doc_ui=WITH_DOCUMENT)
+
+
+class TasksBody(Body):
+    """Orders whose goods are supposed to have come; ``together``: as if the office gathered them."""
+
+    orders: list[str] = Field(min_length=1, max_length=50)
+    together: bool = False
+    world: str | None = Field(default=None, max_length=80)
+
+
+class RestsBody(Body):
+    """Some of what waits for a task."""
+
+    keys: list[str] = Field(min_length=1, max_length=500)
+    together: bool = False
+
+
+class TasksView(RootModel[Preview]):
+    """The tasks that would be made."""
+
+
+class WorkView(Answer):
+    """What is to be done on a floor, with the time of each entry that a list names, and what the office may do about its tasks."""
+
+    clock: datetime
+    seq: int
+    lists: WorkLists
+    times: dict[int, datetime]
+    offered: list[Offered]
+
+
+@api.post("/drafts/<id>/bench/tasks", responses={200: TasksView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_tasks(path: ById, body: TasksBody) -> TasksView:
+    """The tasks that recipes would make if all that is open of some orders came now. Nothing is stored."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        with asked_state(conn, found, body.world, alone=True) as state:
+            today = local_date(state.ground, state.settings.site, state.clock)
+            orders = [OrderNo(o.strip().upper()) for o in body.orders]
+            return TasksView(of_orders(state, found.rulebook, orders, today, together=body.together))
+
+
+@api.get("/worlds/<id>/work", responses={200: WorkView, **PROBLEMS})
+@needs(Right.LOOK)
+def work(path: ById) -> WorkView:
+    """What is to be done on a floor, list by list."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            lists = work_lists(w.state, w.rulebook)
+            seqs = sorted(lists.seqs)
+            times = {e.seq: e.command.stamp.at for e in parts.worlds.entries_at(conn, row, seqs)}
+            may = list(offered(w.state, w.rulebook))
+            return WorkView(clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may)
+
+
+@api.post("/worlds/<id>/rests/preview", responses={200: TasksView, **PROBLEMS})
+@needs(Right.LOOK)
+def preview_rests(path: ById, body: RestsBody) -> TasksView:
+    """The tasks that would be made of what waits; nothing is made."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            today = local_date(w.ground, w.settings.site, w.state.clock)
+            return TasksView(of_rests(w.state, w.rulebook, body.keys, today, together=body.together))

@@ -1,0 +1,186 @@
+"""What is to be done on a floor, list by list: what waits for a task, tasks, plates never finished, arrived and not booked, notices
+expected, transfers sent that have not come. Each row says since which entry, and why."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.goods import OrderKind
+from mindful_crate.core.catalog.ids import BinCode, CrewId, NoticeNo, OrderNo, PersonId, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.proving.preview import rest_told
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import BookingPoint, Need
+from mindful_crate.core.rulebook.words.recipes import crew_name
+from mindful_crate.core.work.receiving.checks import plate_text
+from mindful_crate.core.work.tasks.words import task_told
+
+
+@record
+class Waits:
+    """Something that waits for a task to be made: which part of its way comes next, and why none was made."""
+
+    key: str
+    what: str
+    at: BinCode
+    part: int
+    why: str
+    seq: int
+
+
+@record
+class ToDo:
+    """A task that is not done: what it is for, whose, how far, and what it is about."""
+
+    number: TaskNo
+    station: str
+    state: str
+    crew: CrewId | None
+    crew_name: str
+    person: PersonId | None
+    priority: int
+    says: str
+    from_bin: BinCode
+    to: BinCode | None
+    held: str
+    seq: int
+
+
+@record
+class Unfinished:
+    """A plate, or a receipt of loose goods, that is still being built."""
+
+    number: PlateNo
+    by: PersonId | None
+    what: str
+    at: BinCode | None
+    loose: bool
+    seq: int
+
+
+@record
+class NotBooked:
+    """Goods that arrived and that the host has not booked: why, and whether it can be told now."""
+
+    receipt: ReceiptNo
+    what: str
+    order: OrderNo
+    why: str
+    may_tell: bool
+    seq: int
+
+
+@record
+class Expected:
+    """A plate that was announced and is not here."""
+
+    notice: NoticeNo
+    plate: PlateNo
+    order: OrderNo
+    partner: str
+    what: str
+
+
+@record
+class OnTheWay:
+    """A transfer that the other site has sent and of which lines are still to come."""
+
+    order: OrderNo
+    partner: str
+    lines: int
+
+
+@record
+class WorkLists:
+    """All lists."""
+
+    waits: tuple[Waits, ...]
+    tasks: tuple[ToDo, ...]
+    unfinished: tuple[Unfinished, ...]
+    not_booked: tuple[NotBooked, ...]
+    expected: tuple[Expected, ...]
+    transfers: tuple[OnTheWay, ...]
+
+    @property
+    def seqs(self) -> set[int]:
+        """The entries since which something is as it is."""
+        every = [[r.seq for r in rows] for rows in (self.waits, self.tasks, self.unfinished, self.not_booked)]
+        return {seq for seqs in every for seq in seqs if seq}
+
+
+def work_lists(state: State, book: Rulebook) -> WorkLists:
+    """Everything that is to be done at the site of a world."""
+    rests = sorted(state.rests.values(), key=lambda r: r.seq)
+    return WorkLists(
+        tuple(Waits(r.key, rest_told(state, r), r.bin, r.leg + 1, r.why, r.seq) for r in rests),
+        tuple(_to_do(state, book, t) for t in state.tasks.values() if not t.state.ended),
+        tuple(
+            Unfinished(p.number, p.by, plate_text(state, p) or "nothing yet", p.stands, p.into is not None, p.begun)
+            for p in state.building()
+        ),
+        tuple(_not_booked(state, r) for r in state.receipts.values() if not r.booked),
+        tuple(_expected(state)),
+        tuple(_on_the_way(state)),
+    )
+
+
+def station(book: Rulebook, task: Task) -> str:
+    """What a task is for, in a word; of a way with hand-overs, which part."""
+    if task.need is Need.MOVE:
+        return "Move"
+    recipe = next((r for r in book.recipes if r.id == task.plan.recipe), None)
+    if recipe is None or not recipe.legs:
+        return "Put away"
+    return f"Put away, part {task.plan.leg + 1} of {len(recipe.legs) + 1}"
+
+
+def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
+    how = "taken" if task.state is TaskState.TAKEN else "held" if task.held else "open"
+    return ToDo(
+        task.number, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
+        task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
+    )  # fmt: skip
+
+
+def _not_booked(state: State, receipt: Receipt) -> NotBooked:
+    items = state.ground.items
+    lines = receipt.lines
+    what = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in lines[:3])
+    what += f" and {len(lines) - 3} more" if len(lines) > 3 else ""
+    if receipt.refused:
+        why = f"the host refused it: {receipt.refused}"
+    elif receipt.told:
+        why = "the host was told and has not answered"
+    elif receipt.booking is BookingPoint.BY_HAND:
+        why = "its plan leaves it to the office"
+    else:
+        why = "its plan waits until it is put away"
+    return NotBooked(receipt.number, what, lines[0].order, why, not receipt.told, receipt.seq)
+
+
+def _expected(state: State) -> list[Expected]:
+    found = []
+    for number in state.notices:
+        notice = state.notices[number]
+        order = state.order(notice.order)
+        partner = state.ground.partners[order.partner].name if order and order.partner in state.ground.partners else ""
+        for plate in notice.plates:
+            if not state.has_plate(plate.number):
+                goods = ", ".join(
+                    f"{state.ground.items[x.item].told(x.quantity)} {state.ground.items[x.item].name}"
+                    for x in plate.lines
+                )
+                found.append(Expected(number, plate.number, notice.order, partner, goods))
+    return found
+
+
+def _on_the_way(state: State) -> list[OnTheWay]:
+    found = []
+    for order in state.all_orders():
+        if order.kind is OrderKind.TRANSFER and order.site == state.settings.site and order.shipped:
+            lines = state.lines_open(order)
+            if lines:
+                partner = state.ground.partners.get(order.partner)
+                found.append(OnTheWay(order.number, partner.name if partner else order.partner, lines))
+    return sorted(found, key=lambda o: o.order)

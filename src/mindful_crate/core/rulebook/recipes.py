@@ -1,0 +1,90 @@
+"""Task recipes: how a need becomes tasks."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from mindful_crate.core.catalog.ids import CrewId, LegId, RecipeId, SiteCode
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.bin_rules import Conditions
+from mindful_crate.core.rulebook.steps import Begins, Need, Place
+
+
+class Grouping(StrEnum):
+    """What becomes one task together, of what is made at once."""
+
+    PLATE = "plate"
+    """Each plate by itself; of loose goods what goes to one bin."""
+    RECEIPT = "receipt"
+    ORDER = "order"
+    ZONE = "zone"
+    """All that stands in one zone, of whatever receipts."""
+
+
+class Sequencing(StrEnum):
+    """In which order the places of a task come."""
+
+    WALK_ORDER = "walk_order"
+    TOUR = "tour"
+    """The shortest tour from where the goods are."""
+    HEAVY_FIRST = "heavy_first"
+    FEFO = "fefo"
+    """What expires first."""
+
+
+class Starts(StrEnum):
+    """When a task may be taken."""
+
+    AT_ONCE = "at_once"
+    HELD = "held"
+    """Once the office lets it go."""
+
+
+@record
+class Leg:
+    """A part of the way that ends at a hand-over point: one crew brings the goods there, another takes them on."""
+
+    id: LegId
+    crew: CrewId
+    to: Place
+    next: Begins = Begins.ON_ARRIVAL
+    """What begins the next part of the way."""
+
+
+@record
+class Caps:
+    """The most that one task holds; None: however much. What is over begins another."""
+
+    things: int | None = None
+    """Plates, or kinds of loose goods."""
+    pieces: int | None = None
+    """Base units."""
+    kilograms: int | None = None
+    litres: int | None = None
+
+
+NO_CAPS = Caps()
+
+
+@record
+class Recipe:
+    """How a need becomes tasks, for goods for which its conditions hold. The hand-overs of ``legs`` come one after another; the
+    rest of the way is ``crew``'s."""
+
+    id: RecipeId
+    need: Need
+    crew: CrewId
+    grouping: Grouping = Grouping.PLATE
+    site: SiteCode | None = None
+    applies: Conditions = Conditions()
+    legs: tuple[Leg, ...] = ()
+    most: Caps = NO_CAPS
+    sequence: Sequencing = Sequencing.WALK_ORDER
+    starts: Starts = Starts.AT_ONCE
+    priority: int = 0
+    """Of its tasks, 0 to 9; the highest comes first."""
+    on: bool = True
+
+    def crew_of(self, leg: int) -> CrewId:
+        """Who goes a part of the way."""
+        return self.legs[leg].crew if leg < len(self.legs) else self.crew

@@ -1,0 +1,78 @@
+"""Task recipes in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import CrewId
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.rulebook.flows import Crew
+from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Grouping, Leg, Recipe, Sequencing, Starts
+from mindful_crate.core.rulebook.words.bin_rules import conditions_words
+from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, just
+from mindful_crate.core.rulebook.words.steps import BEGINS, place_told
+
+GROUPING = {
+    Grouping.PLATE: "a task for each plate, and of loose goods one for each bin",
+    Grouping.RECEIPT: "a task for each receipt",
+    Grouping.ORDER: "a task for all that is there of an order",
+    Grouping.ZONE: "a task for all that stands in one zone",
+}
+SEQUENCE = {
+    Sequencing.WALK_ORDER: "in walking order",
+    Sequencing.TOUR: "along the shortest round",
+    Sequencing.HEAVY_FIRST: "the heaviest first",
+    Sequencing.FEFO: "first what expires first",
+}
+STARTS = {Starts.AT_ONCE: "may be taken at once", Starts.HELD: "is held until the office lets it go"}
+CAPS = {
+    "things": "so many plates or kinds of goods", "pieces": "so many base units", "kilograms": "so many kilograms",
+    "litres": "so many litres",
+}  # fmt: skip
+UNITS = {"things": "plates or kinds of goods", "pieces": "base units", "kilograms": "kg", "litres": "l"}
+
+
+def crew_name(crews: Iterable[Crew], crew: CrewId) -> str:
+    """What a crew is called; one that is not there says so."""
+    return next((c.name for c in crews if c.id == crew), f"{crew} (missing)")
+
+
+def recipe_sentence(recipe: Recipe, crews: Iterable[Crew], ground: Ground, path: str = "") -> Sentence:
+    """One recipe in words; its hand-overs have sentences of their own."""
+    crew = crew_name(crews, recipe.crew)
+    parts = conditions_words(recipe.applies, Names(ground), f"{path}/applies", ("becomes ", "become "))
+    parts += [Part("word", GROUPING[recipe.grouping], f"{path}/grouping", "grouping"), *_caps(recipe.most, path)]
+    lead = ". After the hand-over " if len(recipe.legs) == 1 else ". After the hand-overs " if recipe.legs else ". "
+    parts += [just(lead), Part("word", crew, f"{path}/crew", "crew")]
+    parts += [
+        just(" takes it where its plan puts it away, "),
+        Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence"),
+    ]
+    parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "starts"), just(", with priority ")]
+    parts += [Part("word", str(recipe.priority), f"{path}/priority", "priority")]
+    parts.append(just("." if recipe.on else ". Switched off: nothing becomes a task by it."))
+    return tuple(parts)
+
+
+def _caps(most: Caps, path: str) -> list[Part]:
+    parts: list[Part] = []
+    for name, unit in UNITS.items():
+        value = getattr(most, name)
+        if value is not None:
+            parts += [
+                just(" and " if parts else ", at most "),
+                Part("word", f"{value:,} {unit}", f"{path}/most/{name}", name),
+            ]
+    if most == NO_CAPS or any(getattr(most, name) is None for name in UNITS):
+        parts.append(Part("add", "but at most", f"{path}/most", "caps"))
+    return parts
+
+
+def leg_sentence(leg: Leg, crews: Iterable[Crew], ground: Ground, path: str = "") -> Sentence:
+    """One hand-over in words."""
+    point = place_told(leg.to, Names(ground), "a place that is still to be named").strip("`")
+    return (
+        Part("word", crew_name(crews, leg.crew), f"{path}/crew", "crew"), just(" brings it to "),
+        Part("word", point, f"{path}/to", "hand_over_at"), just(". The next part of the way begins "),
+        Part("word", BEGINS[leg.next], f"{path}/next", "begins"), just("."),
+    )  # fmt: skip

@@ -1,0 +1,205 @@
+"""What deciders make of goods that are to be put away: tasks by the recipes, or goods that rest until one is made."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import date
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.rests import Rest
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place, asked_of
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.putting.arranging import Arranged, Piece, arrange, together_with
+from mindful_crate.core.work.receiving.checks import known_order
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.tasks.events import GoodsRest, RestEnded, WorkMade
+
+
+def pieces_of_plate(
+    state: State, rulebook: Rulebook, plate: Plate, goods: tuple[Goods, ...] = (), lines: tuple[PlateLine, ...] = ()
+) -> tuple[Piece, ...]:
+    """A whole plate where it stands; ``goods`` and ``lines`` of one that has just been finished."""
+    receipt = state.receipts.get(plate.receipt) if plate.receipt else None
+    lines = lines or (receipt.lines if receipt else ())
+    assert plate.bin is not None
+    return (Piece(plate.bin, goods or plate.goods, plate.number, lines, at=_at(state, rulebook, lines)),)
+
+
+def pieces_of_goods(
+    state: State, rulebook: Rulebook, rest: Rest, lines: tuple[PlateLine, ...] = ()
+) -> tuple[Piece, ...]:
+    """Loose goods that rest, each kind by itself."""
+    known = lines or tuple(x for r in rest.receipts if (found := state.receipts.get(r)) for x in found.lines)
+    at = _at(state, rulebook, known)
+    return tuple(Piece(rest.bin, (each,), None, known, rest.receipts, at, rest.recipe, rest.leg) for each in rest.goods)
+
+
+def pieces_of_rest(state: State, rulebook: Rulebook, rest: Rest) -> tuple[Piece, ...]:
+    """What rests, as it stands now; refused when it is elsewhere."""
+    if rest.plate is None:
+        for goods in rest.goods:
+            there = sum(g.quantity for g in state.loose(rest.bin) if g.alike(goods))
+            if there < goods.quantity:
+                item = state.ground.items[goods.item]
+                says = f"{item.told(goods.quantity)} of {item.name} should wait in `{rest.bin}`, but {item.told(there)} lie there."
+                raise Refusal("not_there", f"{says} Count it, or take it off the list.")
+        return pieces_of_goods(state, rulebook, rest)
+    plate = state.plate(rest.plate)
+    if plate is None or plate.bin is None:
+        who = f"@{plate.carrier} carries it" if plate and plate.carrier else "it stands in no bin"
+        raise Refusal("not_there", f"Plate `{rest.plate}` waits, but {who}. Have it placed first.")
+    return tuple(evolve(p, recipe=rest.recipe, leg=rest.leg) for p in pieces_of_plate(state, rulebook, plate))
+
+
+def _at(state: State, rulebook: Rulebook, lines: Iterable[PlateLine]) -> Place:
+    """Where the plan of goods puts them away."""
+    for line in lines:
+        plan = rulebook.plan_for(asked_of(state.ground, known_order(state, line.order), line.item))
+        if plan is not None:
+            return plan.put_away.at
+    return BY_RULES
+
+
+def place_of(state: State, rulebook: Rulebook, task: Task) -> Place:
+    """Where a task goes: to a hand-over point, or where the plan of its goods puts them away."""
+    recipe = next((r for r in rulebook.recipes if r.id == task.plan.recipe), None)
+    if recipe is not None and task.plan.leg < len(recipe.legs):
+        return recipe.legs[task.plan.leg].to
+    return _at(state, rulebook, putting.lines_of(state, task))
+
+
+def hands_over(rulebook: Rulebook, task: Task) -> bool:
+    """Does a task end at a hand-over point?"""
+    recipe = next((r for r in rulebook.recipes if r.id == task.plan.recipe), None)
+    return recipe is not None and task.plan.leg < len(recipe.legs)
+
+
+def alike(state: State, rulebook: Rulebook, key: str, today: date) -> list[str]:
+    """What else rests and becomes one task with this, by the grouping of its recipe."""
+    rests = {k: state.rests[k] for k in state.rests}
+    pieces: list[Piece] = []
+    whose: dict[int, str] = {}
+    for each, rest in rests.items():
+        try:
+            found = pieces_of_rest(state, rulebook, rest)
+        except Refusal:  # it is elsewhere: what it was to become is another question
+            continue
+        for piece in found:
+            whose[len(pieces)] = each
+            pieces.append(piece)
+    return [whose[n] for n in together_with(state, rulebook, pieces, [n for n, k in whose.items() if k == key], today)]
+
+
+def set_going(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, pieces: Sequence[Piece], key: str, begins: Begins
+) -> str:
+    """What is to be put away becomes tasks now, or rests under ``key`` until somebody asks for them: what is said of it."""
+    if begins is Begins.ON_ARRIVAL:
+        return make_tasks(state, making, rulebook, stamp, pieces, key)
+    return _rest(state, making, pieces, key, "")
+
+
+def _rest(state: State, making: Making, pieces: Sequence[Piece], key: str, why: str) -> str:
+    first = pieces[0]
+    goods = () if first.plate else tuple(g for p in pieces for g in p.goods)
+    making.event(
+        GoodsRest(key, Need.PUT_AWAY, first.bin, first.plate, goods, first.receipts, first.recipe, first.leg, why)
+    )
+    return f"It waits in `{first.bin}` for a put-away task to be made" + (f": {why}." if why else ".")
+
+
+def make_tasks(
+    state: State,
+    making: Making,
+    rulebook: Rulebook,
+    stamp: Stamp,
+    pieces: Sequence[Piece],
+    key: str,
+    together: bool = False,
+) -> str:
+    """Tasks for what is to be put away, by the recipes; what no recipe is for rests."""
+    found = arrange(state, rulebook, pieces, stamp.today, together=together, seen=making.trail)
+    says = []
+    for arranged in found.tasks:
+        number = TaskNo(making.draw("task"))
+        making.event(made(number, arranged))
+        says.append(_told(number, arranged, alone=len(found.tasks) == 1))
+    left = [p for p, _ in found.left]
+    for n, piece in enumerate(left):
+        says.append(_rest(state, making, (piece,), piece.plate or (key if n == 0 else f"{key}.{n}"), found.left[n][1]))
+    return _sentence(says, len(found.tasks))
+
+
+def made(number: TaskNo, arranged: Arranged) -> WorkMade:
+    """The event that makes a task."""
+    recipe = arranged.recipe
+    return WorkMade(
+        number, Need.PUT_AWAY, recipe.crew_of(arranged.leg), arranged.moves, arranged.about, recipe.id, arranged.leg,
+        arranged.held, recipe.priority,
+    )  # fmt: skip
+
+
+def _told(number: TaskNo, arranged: Arranged, alone: bool) -> str:
+    bins = list(dict.fromkeys(s.to for s in arranged.shares))
+    if len(bins) > 1:
+        return f"`{number}` to {len(bins)} bins"
+    if alone and arranged.shares[0].piece.plate:
+        where = f"to `{bins[0]}`" if bins[0] else "to a bin the worker chooses: no rule found one"
+        return f"`{number}` made, {where}"
+    return f"`{number}` to `{bins[0]}`" if bins[0] else f"`{number}` to a bin the worker chooses"
+
+
+def _sentence(says: list[str], tasks: int) -> str:
+    made, rests = says[:tasks], says[tasks:]
+    parts = [f"Put-away task{'s' if tasks > 1 else ''} {', '.join(made)}."] if made else []
+    return " ".join([*parts, *rests])
+
+
+def ended(making: Making, rest: Rest, why: str = "") -> None:
+    """What rested is taken on, or never will be."""
+    making.event(RestEnded(rest.key, why))
+
+
+def go_on(
+    state: State,
+    making: Making,
+    rulebook: Rulebook,
+    stamp: Stamp,
+    task: Task,
+    plate: PlateNo | None,
+    goods: tuple[Goods, ...],
+) -> str | None:
+    """What was placed at the end of a part of the way goes on with the next; None when it was the last."""
+    recipe = next((r for r in rulebook.recipes if r.id == task.plan.recipe), None)
+    leg = task.plan.leg
+    if recipe is None or leg >= len(recipe.legs):
+        return None
+    begins = recipe.legs[leg].next
+    if plate is not None:
+        there = state.plate(plate)
+        assert there is not None
+        pieces = pieces_of_plate(state, rulebook, there)
+        key = str(plate)
+    else:
+        placed = state.tasks[task.number].placed[-1]
+        rest = Rest(str(task.number), Need.PUT_AWAY, placed.bin, None, goods, task.receipts)
+        pieces = pieces_of_goods(state, rulebook, rest)
+        key = f"{task.number}.{len(state.tasks[task.number].placed)}"
+    on = tuple(evolve(p, recipe=recipe.id, leg=leg + 1) for p in pieces)
+    return set_going(state, making, rulebook, stamp, on, key, begins)
+
+
+def receipts_of(state: State, task: Task, plate: PlateNo | None) -> tuple[ReceiptNo, ...]:
+    """The receipts whose goods a task puts away: that of the plate that was placed, or of the loose goods."""
+    if plate is None:
+        return task.receipts
+    card = state.plates.cards.get(plate)
+    return (card.receipt,) if card and card.receipt else ()

@@ -1,0 +1,461 @@
+import Button from '@mui/material/Button'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { useContext, useState } from 'react'
+import { Link, useSearchParams } from 'react-router'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { Entry, Pick, Tick } from '../parts/controls'
+import { Say } from '../parts/data'
+import { Sheet } from '../parts/Sheet'
+import { Skeleton } from '../parts/Skeleton'
+import { TabRow } from '../parts/TabRow'
+import { TasksShown } from '../parts/TasksShown'
+import { useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { TaskActs } from '../proof/TaskActs'
+
+type View = Shape['WorkView']
+type Act = Shape['CommandBody']['act']
+
+/** How long ago, in the largest unit that says something. */
+function age(view: View, seq: number) {
+  const at = view.times[String(seq)]
+  if (!at) return ''
+  const minutes = Math.max(0, Math.round((Date.parse(view.clock) - Date.parse(at)) / 60_000))
+  if (minutes < 60) return `${minutes} min`
+  if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h`
+  return `${Math.round(minutes / (24 * 60))} days`
+}
+
+const LISTS = [
+  ['waits', 'Waits for a task'],
+  ['tasks', 'Tasks'],
+  ['unfinished', 'Never finished'],
+  ['not_booked', 'Arrived, not booked'],
+  ['expected', 'Announced'],
+  ['transfers', 'Sent, not come'],
+] as const
+type List = (typeof LISTS)[number][0]
+
+/** What is to be done on a floor: list by list, each row with its age, its cause and what the office can do about it. */
+export default function Work({ me }: { me: Shape['Me'] }) {
+  const chosen = useWorld('live')
+  const [query, setQuery] = useSearchParams()
+  const world = chosen.world?.id
+  const view = useQuery({
+    queryKey: ['world', world, 'work'],
+    enabled: !!world,
+    queryFn: () => got(client.GET('/api/worlds/{id}/work', { params: { path: { id: world ?? '' } } })),
+  })
+  const office = useOffice(world ?? '')
+  const mayAct = me.rights.includes(chosen.world?.kind === 'live' ? 'office' : 'rehearse')
+  const counts = (list: List) => view.data?.lists[list].length ?? 0
+  const asked = query.get('list') as List | null
+  const shown = asked ?? LISTS.find(([id]) => counts(id) > 0)?.[0] ?? 'waits'
+  const show = (list: string) => {
+    const next = new URLSearchParams(query)
+    next.set('list', list)
+    setQuery(next)
+  }
+  return (
+    <div className="page wide">
+      <main className="main">
+        <div className="form" style={{ float: 'right', marginTop: 0 }}>
+          {chosen.worlds.length > 0 && <WorldPicker {...chosen} />}
+        </div>
+        <h1>Work</h1>
+        <p className="lead">What is to be done on this floor, since when, and what keeps it.</p>
+        {chosen.worlds.length === 0 && (
+          <p className="empty">
+            Nothing runs yet. Begin a live floor on <Link to="/site">Site</Link>, or a run on{' '}
+            <Link to="/rehearsals">Rehearsals</Link>.
+          </p>
+        )}
+        {view.error && <p className="empty">{view.error.message}</p>}
+        {!view.data ? (
+          world && !view.error && <Skeleton />
+        ) : (
+          <>
+            <TabRow
+              label="Lists of work"
+              tabs={LISTS.map(([id, title]) => [id, `${title} ${counts(id) || ''}`.trim(), 0])}
+              value={shown}
+              choose={show}
+            />
+            <Rows
+              list={shown}
+              view={view.data}
+              world={world ?? ''}
+              act={mayAct ? (a) => office.mutate(a) : undefined}
+            />
+          </>
+        )}
+      </main>
+    </div>
+  )
+}
+
+type Shown = { view: View; world: string; act?: (act: Act) => void }
+
+function Rows({ list, ...shown }: Shown & { list: List }) {
+  if (list === 'waits') return <WaitsList {...shown} />
+  if (list === 'tasks') return <TaskList {...shown} />
+  if (list === 'unfinished') return <Unfinished {...shown} />
+  if (list === 'not_booked') return <NotBooked {...shown} />
+  if (list === 'expected') return <Expected {...shown} />
+  return <Transfers {...shown} />
+}
+
+/** What no task takes yet: looked at together, then made or not made. */
+function WaitsList({ view, world, act }: Shown) {
+  const say = useContext(Say)
+  const rows = view.lists.waits
+  const [ticked, setTicked] = useState<string[]>([])
+  const [together, setTogether] = useState(false)
+  const [dropping, setDropping] = useState('')
+  const [why, setWhy] = useState('')
+  const keys = ticked.filter((k) => rows.some((r) => r.key === k))
+  const preview = useMutation({
+    mutationFn: (apart: boolean) =>
+      got(
+        client.POST('/api/worlds/{id}/rests/preview', {
+          params: { path: { id: world } },
+          body: { keys, together: apart },
+        }),
+      ),
+    onError: (e) => say(e.message),
+  })
+  const look = (apart: boolean) => {
+    setTogether(apart)
+    preview.mutate(apart)
+  }
+  if (rows.length === 0) return <p className="empty">Nothing waits: whatever is to go on has its task, or was done.</p>
+  const toggle = (key: string) => setTicked(keys.includes(key) ? keys.filter((k) => k !== key) : [...keys, key])
+  return (
+    <>
+      {act && (
+        <div className="form">
+          <Button variant="contained" disabled={!keys.length} onClick={() => look(together)}>
+            {keys.length > 1 ? `Tasks of these ${keys.length}` : 'Tasks of this'}
+          </Button>
+          <button className="link" onClick={() => setTicked(keys.length === rows.length ? [] : rows.map((r) => r.key))}>
+            {keys.length === rows.length ? 'Tick none' : 'Tick all'}
+          </button>
+          <span className="quiet">They are shown first, and made only if you say so.</span>
+        </div>
+      )}
+      <table className="plain">
+        <thead>
+          <tr>
+            {act && <th aria-label="Ticked" />}
+            <th>What</th>
+            <th>In bin</th>
+            <th>Since</th>
+            <th>Why</th>
+            {act && <th aria-label="Act" />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={r.key}>
+              {act && (
+                <td>
+                  <Tick aria-label={`Take ${r.key}`} checked={keys.includes(r.key)} onChange={() => toggle(r.key)} />
+                </td>
+              )}
+              <td>
+                <Told text={r.what} />
+              </td>
+              <td className="mono">{r.at}</td>
+              <td>{age(view, r.seq)}</td>
+              <td>
+                {r.why ||
+                  (r.part > 1 ? 'handed over, the next part begins on demand' : 'its plan waits until somebody asks')}
+              </td>
+              {act && (
+                <td>
+                  <button className="link" onClick={() => setDropping(r.key)} aria-label={`No task for ${r.key}`}>
+                    No task
+                  </button>
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Sheet
+        open={preview.data !== undefined}
+        onClose={() => preview.reset()}
+        label="Tasks before they are made"
+        fullWidth
+        maxWidth="sm"
+      >
+        <div style={{ padding: 20 }}>
+          <h2 style={{ marginTop: 0 }}>Tasks before they are made</h2>
+          <label className="tick">
+            <Tick checked={together} onChange={(e) => look(e.target.checked)} /> gather all of one recipe into one task
+          </label>
+          {preview.data && <TasksShown preview={preview.data} />}
+          <div className="form">
+            <Button
+              variant="contained"
+              disabled={!preview.data?.tasks.length}
+              onClick={() => {
+                act?.({ kind: 'make_tasks', keys, together, with_alike: false, take: false })
+                setTicked([])
+                preview.reset()
+              }}
+            >
+              Make them
+            </Button>
+            <Button onClick={() => preview.reset()}>Not now</Button>
+          </div>
+        </div>
+      </Sheet>
+      <Sheet open={dropping !== ''} onClose={() => setDropping('')} label="No task" fullWidth maxWidth="sm">
+        <div style={{ padding: 20 }}>
+          <h2 style={{ marginTop: 0 }}>
+            No task for <span className="code">{dropping}</span>
+          </h2>
+          <p>It stays where it is, and is on no list any more. The log keeps why.</p>
+          <form
+            className="form"
+            onSubmit={(e) => {
+              e.preventDefault()
+              act?.({ kind: 'drop_rest', key: dropping, why: why.trim() })
+              setDropping('')
+              setWhy('')
+            }}
+          >
+            <Entry
+              aria-label="Why"
+              placeholder="why"
+              style={{ flex: 1 }}
+              value={why}
+              onChange={(e) => setWhy(e.target.value)}
+            />
+            <Button type="submit" disabled={why.trim().length < 3}>
+              Take it off the list
+            </Button>
+          </form>
+        </div>
+      </Sheet>
+    </>
+  )
+}
+
+/** Tasks, as many as one asks for: by what they are for, how far they are, whose. */
+function TaskList({ view, act }: Shown) {
+  const [by, setBy] = useState({ station: '', state: '', crew: '', person: '' })
+  const all = view.lists.tasks
+  const rows = all.filter(
+    (t) =>
+      (!by.station || t.station === by.station) &&
+      (!by.state || t.state === by.state) &&
+      (!by.crew || t.crew_name === by.crew) &&
+      (!by.person || t.person === by.person),
+  )
+  if (all.length === 0) return <p className="empty">No task is open.</p>
+  const choice = (of: keyof typeof by, words: string, values: (string | null)[]) => {
+    const known = [...new Set(values.filter((v): v is string => !!v))].sort()
+    if (known.length < 2 && !by[of]) return null
+    return (
+      <Pick key={of} aria-label={words} value={by[of]} onChange={(e) => setBy({ ...by, [of]: e.target.value })}>
+        <option value="">{words}: all</option>
+        {known.map((v) => (
+          <option key={v} value={v}>
+            {of === 'person' ? `@${v}` : v} (
+            {all.filter((t) => [t.station, t.state, t.crew_name, t.person].includes(v)).length})
+          </option>
+        ))}
+      </Pick>
+    )
+  }
+  return (
+    <>
+      <div className="form">
+        {choice(
+          'station',
+          'For',
+          all.map((t) => t.station),
+        )}
+        {choice(
+          'state',
+          'State',
+          all.map((t) => t.state),
+        )}
+        {choice(
+          'crew',
+          'Crew',
+          all.map((t) => t.crew_name),
+        )}
+        {choice(
+          'person',
+          'Person',
+          all.map((t) => t.person),
+        )}
+      </div>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Task</th>
+            <th>For</th>
+            <th>Crew</th>
+            <th>What</th>
+            <th>From</th>
+            <th>To</th>
+            <th>Since</th>
+            {act && <th aria-label="Act" />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((t) => {
+            const may = view.offered.find((o) => o.task === t.number)
+            return (
+              <tr key={t.number}>
+                <td className="mono">{t.number}</td>
+                <td>{t.station}</td>
+                <td>{t.crew_name || (t.person && <Told text={`@${t.person}`} />)}</td>
+                <td>
+                  <Told text={t.says} />
+                </td>
+                <td className="mono">{t.from_bin}</td>
+                <td className="mono">{t.to ?? '?'}</td>
+                <td>{age(view, t.seq)}</td>
+                {act && <td>{may && <TaskActs task={t} offered={may} act={act} />}</td>}
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+      {rows.length === 0 && <p className="empty">No task is so. Choose otherwise.</p>}
+    </>
+  )
+}
+
+function Unfinished({ view, act }: Shown) {
+  const rows = view.lists.unfinished
+  if (rows.length === 0) return <p className="empty">Every plate that was begun is finished.</p>
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Plate</th>
+          <th>By</th>
+          <th>On it</th>
+          <th>In bin</th>
+          <th>Begun</th>
+          {act && <th aria-label="Act" />}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((p) => (
+          <tr key={p.number}>
+            <td className="mono">{p.number}</td>
+            <td>{p.by && <Told text={`@${p.by}`} />}</td>
+            <td>{p.what}</td>
+            <td className="mono">{p.at}</td>
+            <td>{age(view, p.seq)}</td>
+            {act && (
+              <td>
+                <Button onClick={() => act({ kind: 'finish_plate', plate: p.number })}>Finish it</Button>
+              </td>
+            )}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function NotBooked({ view, act }: Shown) {
+  const rows = view.lists.not_booked
+  if (rows.length === 0) return <p className="empty">The host has booked everything that arrived.</p>
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Receipt</th>
+          <th>Order</th>
+          <th>What</th>
+          <th>Arrived</th>
+          <th>Why it is not booked</th>
+          {act && <th aria-label="Act" />}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <tr key={r.receipt}>
+            <td className="mono">{r.receipt}</td>
+            <td className="mono">{r.order}</td>
+            <td>{r.what}</td>
+            <td>{age(view, r.seq)}</td>
+            <td>
+              <Told text={r.why} />
+            </td>
+            {act && (
+              <td>
+                {r.may_tell && (
+                  <Button onClick={() => act({ kind: 'book_receipt', receipt: r.receipt })}>Book it now</Button>
+                )}
+              </td>
+            )}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function Expected({ view }: Shown) {
+  const rows = view.lists.expected
+  if (rows.length === 0) return <p className="empty">No plate is announced that is not here.</p>
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Plate</th>
+          <th>Notice</th>
+          <th>Order</th>
+          <th>From</th>
+          <th>On it</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((p) => (
+          <tr key={p.plate}>
+            <td className="mono">{p.plate}</td>
+            <td className="mono">{p.notice}</td>
+            <td className="mono">{p.order}</td>
+            <td>{p.partner}</td>
+            <td>{p.what}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function Transfers({ view }: Shown) {
+  const rows = view.lists.transfers
+  if (rows.length === 0) return <p className="empty">No other site has sent something that has not come.</p>
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Transfer</th>
+          <th>From</th>
+          <th>Still to come</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((t) => (
+          <tr key={t.order}>
+            <td className="mono">{t.order}</td>
+            <td>{t.partner}</td>
+            <td>{t.lines === 1 ? '1 line' : `${t.lines} lines`}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
