@@ -17,6 +17,8 @@ from cluster import Cluster, postgres_bin
 from paths import PYTHON, ROOT, WEB, Sorry, alone, remembered, say
 
 NAMED = ("draft", "in-force")
+ALONE = ("browser", "launch", "bench")
+"""Tests that want the machine to themselves; the others share its processors, a file at a time."""
 """Rulebooks that are in the database, not in a file."""
 HELP = """Mindful Crate
 
@@ -139,7 +141,10 @@ def test(areas: list[str]) -> int:
         )
     pytest = [str(PYTHON), "-m", "pytest"]
     if "python" in wanted:
-        step("tests", *pytest)
+        alone = [str(ROOT / "tests" / area) for area in ALONE]
+        apart = [f"--ignore={folder}" for folder in alone]
+        step("tests", *pytest, "-n", "auto", "--maxprocesses", "4", "--dist", "loadfile", *apart)
+        step("tests of screens, start and speed", *pytest, *alone)
     elif folders := [str(ROOT / "tests" / a) for a in wanted if (ROOT / "tests" / a).is_dir()]:
         step("tests", *pytest, *folders)
     base.end()

@@ -9,7 +9,7 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import cartons, chapters, grounds, handsets, house, maps, measures, streams, walking, waves
+from tests.bench import cartons, chapters, grounds, handsets, house, maps, measures, previews, streams, walking, waves
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -31,6 +31,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "tours": walking.tours,
     "waves": waves.waves,
     "plans": waves.plans,
+    "previews": previews.previews,
 }
 
 

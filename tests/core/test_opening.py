@@ -108,7 +108,10 @@ def test_the_demo_is_sound_and_believable(ground: Ground) -> None:
     assert len(ground.zones_of_site["HQ"]) == 13  # type: ignore[index]
     assert 70 <= len(ground.items) <= 90
     kinds = Counter(o.kind for o in ground.orders.values() if o.site == "HQ")
-    assert kinds == {OrderKind.PURCHASE: 20, OrderKind.SALES: 60, OrderKind.VENDOR_RETURN: 2}
+    assert kinds == {
+        OrderKind.PURCHASE: 20, OrderKind.SALES: 60, OrderKind.VENDOR_RETURN: 2, OrderKind.TRANSFER: 2,
+        OrderKind.TRANSFER_OUT: 2, OrderKind.PRODUCTION: 2, OrderKind.CUSTOMER_RETURN: 2,
+    }  # fmt: skip
     customers = [p for p in ground.partners.values() if p.code.startswith("C-")]
     assert len(customers) == 12 and len({p.group for p in customers}) == 3 and all(p.address for p in customers)
     assert all(i.value > 0 for i in ground.items.values())

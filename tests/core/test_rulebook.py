@@ -139,7 +139,7 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("tracking_not_asked", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=tuple(p for p in b.flows[0].prompts if p.asks.value != "expiry")), *b.flows[1:]))),
     ("goes_out", "step_plans/SP-1/order_kind", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.SALES),))),
     ("no_plan_for", "step_plans", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.CUSTOMER_RETURN),))),
-    ("nobody_does", "recipes/RE-1/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
+    ("nobody_does", "recipes/RE-2/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),
 ]  # fmt: skip
@@ -152,8 +152,13 @@ def test_returns_that_would_become_new_goods_are_doubted(ground: Ground, ruleboo
     )
     there = Ground(replace(ground.opening, orders=(*ground.opening.orders, order)))
     all_ = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], order_kind=None),))
-    assert [(f.code, f.witness) for f in findings(all_, there, HQ)] == [("returns_as_new", "RT-1")]
-    assert findings(all_, ground, HQ) == []
+    assert [(f.code, f.witness) for f in findings(all_, there, HQ)] == [("returns_as_new", "RT-5001")]
+    none = Ground(
+        replace(
+            ground.opening, orders=tuple(o for o in ground.opening.orders if o.kind is not OrderKind.CUSTOMER_RETURN)
+        )
+    )
+    assert findings(all_, none, HQ) == []
     own = replace(all_.step_plans[0], id="SP-2", name="Returns", order_kind=OrderKind.CUSTOMER_RETURN)
     assert findings(replace(all_, step_plans=(*all_.step_plans, own)), there, HQ) == []
 

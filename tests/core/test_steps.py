@@ -195,6 +195,7 @@ def test_a_copy_begins_switched_off(ground: Ground, rulebook: Rulebook) -> None:
         Edit("add", "step_plans", "purchase"),
         Edit("add", "step_plans", "transfer"),
     )
+    rulebook = replace(rulebook, step_plans=rulebook.step_plans[:1])
     book = from_plain(Rulebook, apply_edits(to_plain(rulebook), edits, first_part(ground, HQ), made))
     assert [(p.order_kind, p.on) for p in book.step_plans] == [
         ("purchase", True), ("purchase", False), ("purchase", False), ("transfer", True),
@@ -223,10 +224,10 @@ def test_what_is_odd_in_a_plan_is_found(ground: Ground, rulebook: Rulebook) -> N
     """Each at its place, and nothing else; a plan that is switched off is no reason."""
     for code, place, change in ODD:
         first = replace(rulebook.step_plans[0], **change)
-        made = (first, replace(first, id="SP-2")) if code == "plans_tie" else (first,)  # type: ignore[arg-type]
-        found = findings(replace(rulebook, step_plans=made), ground, HQ)
+        made = (first, replace(first, id="SP-9")) if code == "plans_tie" else (first,)  # type: ignore[arg-type]
+        found = findings(replace(rulebook, step_plans=(*made, *rulebook.step_plans[1:])), ground, HQ)
         assert (code, place) in [(f.code, f.place) for f in found], (code, found)
         assert {f.place.split("/")[0] for f in found} == {"step_plans"} and len(found) <= 2, found
         off = replace(first, on=False)
-        still = findings(with_plans(rulebook, replace(off, id="SP-3")), ground, HQ)  # type: ignore[arg-type]
+        still = findings(with_plans(rulebook, replace(off, id="SP-8")), ground, HQ)  # type: ignore[arg-type]
         assert {f.code for f in still} <= {"two_scopes", "missing_scope"}, still

@@ -170,7 +170,7 @@ def test_lines_of_other_plans_do_not_share_a_plate(ground: Ground, rulebook: Rul
     )
     ground2 = Ground(replace(ground.opening, orders=orders))
     play = (
-        Play(new_world(ground2, replace(rulebook, step_plans=(*rulebook.step_plans, other))))
+        Play(new_world(ground2, replace(rulebook, step_plans=(rulebook.step_plans[0], other))))
         .opens("F-RECEIVE")
         .scan("PO-1008")
     )

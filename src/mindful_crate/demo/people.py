@@ -27,6 +27,10 @@ DEMO_PEOPLE = (
     DemoPerson("tove", "Tove Lindqvarn", "supervisor", ("quay", "hazard", "floor")),
     DemoPerson("oren", "Oren Maddock", "floor", ("quay", "floor")),
     DemoPerson("mara", "Mara Tilsen", "floor", ("quay", "hazard")),
+    DemoPerson("sefa", "Sefa Monroe", "floor", ("reach",)),
+    DemoPerson("jonah", "Jonah Pell", "floor", ("store",)),
+    DemoPerson("lotte", "Lotte Brandvik", "floor", ("inspect", "quay")),
+    DemoPerson("anouk", "Anouk Verrel", "supervisor", ("store", "reach")),
     DemoPerson("vik", "Vik Osterby", "viewer"),
     DemoPerson("counting-house", "The counting house", "host"),
 )

@@ -58,10 +58,12 @@ class OrderKind(StrEnum):
 
     PURCHASE = "purchase"
     TRANSFER = "transfer"
+    """What another site sends here; what is sent there is a ``TRANSFER_OUT``."""
     PRODUCTION = "production"
     CUSTOMER_RETURN = "customer_return"
     SALES = "sales"
     VENDOR_RETURN = "vendor_return"
+    TRANSFER_OUT = "transfer_out"
 
 
 INBOUND = (OrderKind.PURCHASE, OrderKind.TRANSFER, OrderKind.PRODUCTION, OrderKind.CUSTOMER_RETURN)

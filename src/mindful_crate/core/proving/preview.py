@@ -9,7 +9,7 @@ from datetime import date
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import BinCode, CrewId, OrderNo, PlateKindCode, PlateNo, RecipeId
-from mindful_crate.core.floor.plates import Card, PlateLine, in_bin
+from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
@@ -19,11 +19,10 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of, fixed
 from mindful_crate.core.rulebook.words.recipes import crew_name
-from mindful_crate.core.walking.distance import tours_of
-from mindful_crate.core.walking.network import NOWHERE
 from mindful_crate.core.work.putting import doing
-from mindful_crate.core.work.putting.arranging import Arranged, Arrangement, Piece, Share, arrange
+from mindful_crate.core.work.putting.arranging import Arranged, Arrangement, Piece, arrange, walked
 from mindful_crate.core.work.receiving.checks import goods_text, request_at
+from mindful_crate.core.work.tasks.fold import suppose_plate
 
 
 @record
@@ -150,9 +149,7 @@ def _pieces(state: State, book: Rulebook, order: Order, kind: PlateKindCode | No
         noted = (PlateLine(1, order.number, line.no, line.item, line.unit, still, line.lot, None, 0),)
         plate = PlateNo(f"{order.number} line {line.no}") if kind else None
         if plate and kind:
-            state.plates.spots.put(plate, in_bin(code))
-            state.plates.cards.put(plate, Card(kind, building=False))
-            state.plates.goods.put(plate, (goods,))
+            suppose_plate(state, plate, kind, code, (goods,))
         found.append(Piece(code, (goods,), plate, noted, at=plan.put_away.at))
     return found
 
@@ -190,25 +187,6 @@ def _task(
         crew, crew_name(book.crews, crew), recipe.id, numbers.get(recipe.id, 0), each.leg + 1, len(recipe.legs) + 1, each.held,
         recipe.priority, walked(state, each.shares), shares, looks,
     )  # fmt: skip
-
-
-def walked(state: State, shares: Sequence[Share]) -> int | None:
-    """How far a task is to walk: from where it begins to its places, one after another in their order, and back; of whole plates
-    back to where they stand for each. Millimetres; None: there is no way, or not on this site."""
-    ground = state.ground
-    tours = tours_of(ground, state.settings.site)
-    stops: list[BinCode] = []
-    for share in shares:
-        if share.piece.plate is not None or not stops:
-            stops.append(share.piece.bin)
-        if share.to:
-            stops.append(share.to)
-    numbers = [tours.network.number(code) for code in stops]
-    known = [n for n in numbers if n is not None]
-    if len(known) < 2 or len(known) != len(numbers):
-        return None
-    mm = tours.length(known)
-    return None if mm >= NOWHERE else mm
 
 
 def _what(state: State, plate: PlateNo | None, goods: tuple[Goods, ...]) -> str:

@@ -10,11 +10,12 @@ import { Entry, Pick, Tick } from '../parts/controls'
 type Order = Shape['InHostView']['order']
 export const KINDS = [
   ['purchase', 'purchase order'],
-  ['transfer', 'transfer'],
+  ['transfer', 'transfer in'],
   ['production', 'production output'],
   ['customer_return', 'announced return'],
   ['sales', 'sales order'],
   ['vendor_return', 'return to a vendor'],
+  ['transfer_out', 'transfer out'],
 ] as const
 type Written = {
   number: string

@@ -54,21 +54,23 @@ def just(text: str) -> Part:
 
 ORDER_KINDS = {
     OrderKind.PURCHASE: "a purchase order",
-    OrderKind.TRANSFER: "a transfer",
+    OrderKind.TRANSFER: "a transfer from another site",
     OrderKind.PRODUCTION: "production",
     OrderKind.CUSTOMER_RETURN: "an announced return",
     OrderKind.SALES: "a sales order",
     OrderKind.VENDOR_RETURN: "a return to the vendor",
+    OrderKind.TRANSFER_OUT: "a transfer to another site",
 }
 
 
 ORDERS = {
     OrderKind.PURCHASE: "Purchase orders",
-    OrderKind.TRANSFER: "Transfers",
+    OrderKind.TRANSFER: "Transfers in",
     OrderKind.PRODUCTION: "Production output",
     OrderKind.CUSTOMER_RETURN: "Announced returns",
     OrderKind.SALES: "Sales orders",
     OrderKind.VENDOR_RETURN: "Returns to vendors",
+    OrderKind.TRANSFER_OUT: "Transfers out",
 }
 
 

@@ -29,6 +29,7 @@ from mindful_crate.core.rulebook.recipes import Caps, Grouping, Recipe, Sequenci
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, Place
 from mindful_crate.core.trail import RecipeLook, Trail
 from mindful_crate.core.walking.distance import network_of, tours_of
+from mindful_crate.core.walking.network import NOWHERE
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.tasks.fold import suppose
 
@@ -359,3 +360,22 @@ def _moves(shares: list[Share]) -> tuple[Move, ...]:
     for share in shares:
         moves.append(Move(len(moves) + 1, Do.PLACE, share.to, share.goods, None, share.rule))
     return tuple(moves)
+
+
+def walked(state: State, shares: Sequence[Share]) -> int | None:
+    """How far a task is to walk: from where it begins to its places, one after another in their order, and back; of whole plates
+    back to where they stand for each. Millimetres; None: there is no way, or not on this site."""
+    ground = state.ground
+    tours = tours_of(ground, state.settings.site)
+    stops: list[BinCode] = []
+    for share in shares:
+        if share.piece.plate is not None or not stops:
+            stops.append(share.piece.bin)
+        if share.to:
+            stops.append(share.to)
+    numbers = [tours.network.number(code) for code in stops]
+    known = [n for n in numbers if n is not None]
+    if len(known) < 2 or len(known) != len(numbers):
+        return None
+    mm = tours.length(known)
+    return None if mm >= NOWHERE else mm

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
-from mindful_crate.core.catalog.ids import CrewId, PersonId, PlateNo, RecipeId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateKindCode, PlateNo, RecipeId, TaskNo
 from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.rests import Rest
@@ -189,6 +189,13 @@ def suppose(state: State, trail: Trail, name: str) -> None:
         moves = (Move(1, Do.TAKE, request.from_bin or share.bin, loose, plate), place)
         state.tasks.plans.put(number, _plan_of(Need.PUT_AWAY, None, moves))
         state.tasks.going.put(number, Going(TaskState.TAKEN, (place,), bound((place,)), loose, NOBODY))
+
+
+def suppose_plate(state: State, plate: PlateNo, kind: PlateKindCode, code: BinCode, goods: tuple[Goods, ...]) -> None:
+    """Let a plate stand in a bin that never came: only under an open journal."""
+    state.plates.spots.put(plate, in_bin(code))
+    state.plates.cards.put(plate, Card(kind, building=False))
+    state.plates.goods.put(plate, goods)
 
 
 FOLDS = (
