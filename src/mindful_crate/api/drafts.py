@@ -17,6 +17,7 @@ from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.effects import effects as effects_of
 from mindful_crate.core.proving.findings import Finding, findings, newly_missing
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
 from mindful_crate.core.proving.taking_over import left_as_it_is
@@ -141,6 +142,8 @@ class Edited(Standing):
 
     made: list[str]
     follows: list[Note]
+    effects: list[str]
+    """What becomes of open orders, of goods and of what is under way, in sentences."""
 
 
 class EditBody(Body):
@@ -366,7 +369,8 @@ def edit(path: ById, body: EditsBody) -> Edited:
         found = seen_draft(conn, path.id)
         made: list[str] = []
         if body.look:
-            return _edited(conn, found, (), _follows(conn, found, drafts_.supposed(conn, found, edits)))
+            after = drafts_.supposed(conn, found, edits)
+            return _edited(conn, found, (), _follows(conn, found, after), _effects(conn, found, after))
         says = body.says or f"{len(edits)} edits."
         edited = drafts_.edit(conn, path.id, body.version, edits, says, person().id, made)
         _for_all_sites(conn, found, drafts_.general_at(conn, edited.row.general).rulebook)
@@ -395,6 +399,17 @@ def _follows(conn: db.Conn, before: Draft, after: Supposed) -> list[Note]:
                 Note("follows", "doubt", f"{row.site}, {row.name}: stays on what holds for all sites today.")
             )
     return follows
+
+
+def _effects(conn: db.Conn, before: Draft, after: Supposed) -> list[str]:
+    """What a change of plans and recipes makes of the site's live floor, or, where there is none, of its opening."""
+    parts, site = wired(current_app), before.row.site
+    live = db.row(conn, WorldRow, "live_world", site=site)
+    if live is None:
+        state = opening_state(parts.worlds.ground(conn, before.row.opening), site)
+        return effects_of(before.rulebook, after.whole, state)
+    with parts.worlds.reading(conn, live.id) as world:
+        return effects_of(before.rulebook, after.whole, world.state)
 
 
 def _told_apart(before: Sequence[Finding], after: Sequence[Finding]) -> list[Note]:
@@ -558,8 +573,10 @@ def _view(conn: db.Conn, found: Draft) -> DraftView:
     return DraftView(id=row.id, name=row.name, site=row.site, opening=row.opening, **_standing(conn, found))
 
 
-def _edited(conn: db.Conn, found: Draft, made: Sequence[str] = (), follows: Sequence[Note] = ()) -> Edited:
-    return Edited(**_standing(conn, found), made=list(made), follows=list(follows))
+def _edited(
+    conn: db.Conn, found: Draft, made: Sequence[str] = (), follows: Sequence[Note] = (), effects: Sequence[str] = ()
+) -> Edited:
+    return Edited(**_standing(conn, found), made=list(made), follows=list(follows), effects=list(effects))
 
 
 def _standing(conn: db.Conn, found: Draft) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.rulebook.words.parts import Names
+from mindful_crate.core.rulebook.words.parts import Names, counted
 from mindful_crate.core.rulebook.words.steps import place_told
 
 DOES = {Need.PUT_AWAY: (FlowPurpose.PUT_AWAY,), Need.MOVE: (FlowPurpose.MOVE_PLATES, FlowPurpose.MOVE_GOODS)}
@@ -30,7 +30,7 @@ def _tasks(state: State, book: Rulebook) -> Iterator[str]:
         names = Names(state.ground)
         stays = ", ".join(dict.fromkeys(place_told(p.receive.into, names) for p in plans))
         yield (
-            f"{_count(away, 'task')} to put away {'stays' if away == 1 else 'stay'} open and may be done; what is received from "
+            f"{counted(away, 'task')} to put away {'stays' if away == 1 else 'stay'} open and may be done; what is received from "
             f"then on gets none and stays in {stays}."
         )
     nobody = Counter(
@@ -39,14 +39,10 @@ def _tasks(state: State, book: Rulebook) -> Iterator[str]:
     )  # fmt: skip
     for (crew, _), n in sorted(nobody.items()):
         name = crews.get(crew, f"{crew}, a crew that is gone") if crew else ""
-        yield f"{_count(n, 'task')} {'waits' if n == 1 else 'wait'} for {name}, and no flow on its menu does them: reassign them, or put one there."
+        yield f"{counted(n, 'task')} {'waits' if n == 1 else 'wait'} for {name}, and no flow on its menu does them: reassign them, or put one there."
 
 
 def _handsets(state: State, book: Rulebook) -> Iterator[str]:
     for dialogue in sorted(state.dialogues.values(), key=lambda d: d.device or ""):
         if dialogue.open and book.flow(dialogue.flow) is None:
             yield f"`{dialogue.device}` is in a flow that is gone: @{dialogue.person} can only leave it."
-
-
-def _count(n: int, one: str) -> str:
-    return f"1 {one}" if n == 1 else f"{n} {one}s"

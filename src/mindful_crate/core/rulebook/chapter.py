@@ -188,6 +188,8 @@ class Chapter:
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""
     """What it is asked with, where a chapter asks in several ways."""
+    looks: bool = False
+    """Is it shown what a change makes, alters and leaves behind, before it is saved?"""
 
 
 class Identified(Protocol):

@@ -5,6 +5,7 @@ import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { DRAFT, type Edit, Say, useDraft, useEdits } from './data'
 import { Adding } from './Adding'
+import { EffectsFirst } from './Effects'
 import { Page, SectionView } from './Rows'
 import { Skeleton } from './Skeleton'
 import { TabRow } from './TabRow'
@@ -76,7 +77,17 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
     setMost(FIRST_ROWS)
     setQuery(kept)
   }
-  const put = (edits: Edit[], told: string) =>
+  const say = useContext(Say)
+  const [first, setFirst] = useState<{ edits: Edit[]; told: string; effects: string[] } | null>(null)
+  const put = (edits: Edit[], told: string, looked = false) => {
+    if (looked || !page?.looks) return save(edits, told)
+    const body = { version: draft.data?.version ?? 0, edits: edits as Shape['EditBody'][], says: '', look: true }
+    got(client.POST('/api/drafts/{id}/edits', { params: { path: { id: DRAFT } }, body })).then(
+      ({ effects }) => (effects.length ? setFirst({ edits, told, effects }) : save(edits, told)),
+      (error: Error) => say(error.message),
+    )
+  }
+  const save = (edits: Edit[], told: string) =>
     edit(edits, told, (paths) => {
       const id = paths[0]?.split('/').pop() ?? ''
       setMade(id)
@@ -89,7 +100,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   })
   const around = useMemo(
     () => ({
-      put: (edits: Edit[], told: string) => latest.current(edits, told),
+      put: (edits: Edit[], told: string, looked?: boolean) => latest.current(edits, told, looked),
       mayEdit,
       here,
       facts,
@@ -127,6 +138,9 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
           </Page.Provider>
         )}
       </main>
+      {first && (
+        <EffectsFirst effects={first.effects} save={() => save(first.edits, first.told)} close={() => setFirst(null)} />
+      )}
       {(page?.bench === 'puts' || page?.bench === 'takes') && (
         <BinBench purpose={page.asks} takes={page.bench === 'takes'} />
       )}

@@ -16,7 +16,7 @@ type Row = Shape['Row']
 
 /** What every row of a chapter needs: how an edit is made, what was computed of it, which one is meant by the address. */
 export const Page = createContext<{
-  put: (edits: Edit[], told: string) => void
+  put: (edits: Edit[], told: string, looked?: boolean) => void
   mayEdit: boolean
   here: string
   facts: Map<string, string>

@@ -99,6 +99,11 @@ def any_of(names: Iterable[str]) -> str:
     return " or ".join([", ".join(listed[:-1]), listed[-1]] if len(listed) > 1 else listed)
 
 
+def counted(n: int, one: str) -> str:
+    """``1 task``, ``2 tasks``."""
+    return f"1 {one}" if n == 1 else f"{n:,} {one}s"
+
+
 class Names:
     """What codes are called; a code the catalogue lacks says so."""
 

@@ -30,7 +30,7 @@ def draw(what: Draw, tab: str) -> Chapter:
     lead = "What is to be put away becomes tasks by the first recipe whose conditions hold. Who makes them, and when, a plan says."
     if not crews:
         lead += " Make a crew first, on Crews."
-    return Chapter("recipes", "Task recipes", lead, sections=(recipes,), bench="tasks")
+    return Chapter("recipes", "Task recipes", lead, sections=(recipes,), bench="tasks", looks=True)
 
 
 def _recipe(what: Draw, recipe: Recipe, n: int, crews: tuple[Option, ...]) -> Row:

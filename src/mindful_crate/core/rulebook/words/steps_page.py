@@ -34,7 +34,7 @@ def draw(what: Draw, tab: str) -> Chapter:
         "One whole plan holds for the goods of an order line: that for the item before its group, the partner, the group of "
         "partners; then that for the kind of order before all orders; then the site's own before all sites'."
     )
-    return Chapter("steps", "Receipt steps", lead, sections=(*stations(what), plans), bench="journey")
+    return Chapter("steps", "Receipt steps", lead, sections=(*stations(what), plans), bench="journey", looks=True)
 
 
 def _plan(what: Draw, plan: StepPlan) -> Row:
