@@ -15,9 +15,13 @@ from mindful_crate.api.openings import local_date
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.catalog.ids import OrderNo, SiteCode
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
 from mindful_crate.core.proving.work_lists import WorkLists, work_lists
+from mindful_crate.core.rulebook.chapter import Draw
+from mindful_crate.core.rulebook.chapters import draw
 from mindful_crate.core.work.tasks.offered import Offered, offered
 
 api = APIBlueprint("work", __name__, url_prefix="/api", abp_tags=[Tag(name="work")], doc_ui=WITH_DOCUMENT)
@@ -42,6 +46,18 @@ class TasksView(RootModel[Preview]):
     """The tasks that would be made."""
 
 
+class FloorQuery(Body):
+    """A floor."""
+
+    world: str = Field(max_length=80)
+
+
+class StationsView(Answer):
+    """What is at stations now, by their ids; those where nothing is are left out."""
+
+    now: dict[str, str]
+
+
 class WorkView(Answer):
     """What is to be done on a floor, with the time of each entry that a list names, and what the office may do about its tasks."""
 
@@ -62,6 +78,23 @@ def bench_tasks(path: ById, body: TasksBody) -> TasksView:
             today = local_date(state.ground, state.settings.site, state.clock)
             orders = [OrderNo(o.strip().upper()) for o in body.orders]
             return TasksView(of_orders(state, found.rulebook, orders, today, together=body.together))
+
+
+@api.get("/drafts/<id>/stations", responses={200: StationsView, **PROBLEMS})
+@needs(Right.LOOK)
+def stations(path: ById, query: FloorQuery) -> StationsView:
+    """What is at each station of a draft's map now, on a floor."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        world_row(conn, query.world)
+        with parts.worlds.reading(conn, query.world) as w:
+            site = SiteCode(found.row.site)
+            if w.settings.site != site:
+                raise Refusal("other_site", "That floor is of another site than this draft.", "world")
+            page = draw("steps", Draw(found.rulebook, w.ground, site), "")
+            graph = next((s.graph for s in page.sections if s.graph), None) if page else None
+            return StationsView(now=at_stations(w.state, graph) if graph else {})
 
 
 @api.get("/worlds/<id>/work", responses={200: WorkView, **PROBLEMS})

@@ -106,15 +106,18 @@ class Node:
     path: str = ""
     link: str = ""
     on: bool = True
+    zone: str = ""
+    """The zone it is, if it is one."""
 
 
 @record
 class Edge:
-    """Goods go from one node to another, or do not when it is off."""
+    """Goods go from one node to another, or do not when it is off; ``link`` is where that is decided."""
 
     source: str
     target: str
     on: bool = True
+    link: str = ""
 
 
 @record

@@ -34,7 +34,9 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   // of a long list only what is in sight is fetched and drawn; more comes as one scrolls
   const [most, setMost] = useState(FIRST_ROWS)
   const tab = query.get('for') ?? part ?? ''
-  const here = made || (part ?? '')
+  const [mark, setMark] = useState({ part, id: '' })
+  const marked = mark.part === part ? mark.id : '' // another address marks another row
+  const here = marked || made || (part ?? '')
   const mayEdit = me.rights.includes('edit_rulebook')
   const view = useQuery({
     queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook, most],
@@ -65,11 +67,11 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   const brought = useRef('')
   useEffect(() => {
     // once, as soon as it is there: what changes later must not move the page under the hands
-    const row = here && here !== brought.current ? document.getElementById(here) : null
+    const row = here && here !== brought.current && here !== marked ? document.getElementById(here) : null
     if (!row) return
     brought.current = here
     row.scrollIntoView({ block: 'center' })
-  }, [here, view.data])
+  }, [here, marked, view.data])
   const facts = useMemo(() => new Map(computed.data?.facts.map((f) => [f.path, f.says]) ?? []), [computed.data])
   const show = (list: string) => {
     const kept = new URLSearchParams(query)
@@ -91,6 +93,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
     edit(edits, told, (paths) => {
       const id = paths[0]?.split('/').pop() ?? ''
       setMade(id)
+      setMark({ part, id: '' })
       setMost(0) // what is new stands at the end
       if (paths[0]?.split('/').length === 2 && page?.begin?.path === paths[0].split('/')[0]) show(id)
     })
@@ -105,8 +108,9 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       here,
       facts,
       more: () => setMost((n) => n && n + MORE_ROWS),
+      mark: (id: string) => setMark({ part, id }),
     }),
-    [mayEdit, here, facts],
+    [mayEdit, here, facts, part],
   )
   return (
     <div className="page">

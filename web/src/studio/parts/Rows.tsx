@@ -21,7 +21,15 @@ export const Page = createContext<{
   here: string
   facts: Map<string, string>
   more: () => void
-}>({ put: () => undefined, mayEdit: false, here: '', facts: new Map(), more: () => undefined })
+  mark: (id: string) => void
+}>({
+  put: () => undefined,
+  mayEdit: false,
+  here: '',
+  facts: new Map(),
+  more: () => undefined,
+  mark: () => undefined,
+})
 
 /** Rows of one kind: sentences, cards, a table of words, or what holds. */
 export function SectionView({ section, within }: { section: Section; within?: Row }) {
@@ -169,9 +177,9 @@ const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, count, 
 })
 
 function CardRow({ row }: { row: Row }) {
-  const { put, mayEdit, here } = useContext(Page)
+  const { put, mayEdit, here, mark } = useContext(Page)
   return (
-    <section id={row.id} className={`card${here === row.id ? ' here' : ''}`}>
+    <section id={row.id} onFocus={() => mark(row.id)} className={`card${here === row.id ? ' here' : ''}`}>
       {row.name && (
         <h2>
           {row.name.text} {row.for_all && <ForAll />}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
-from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.steps import Found, Need, Place, StepPlan
 from mindful_crate.core.rulebook.words.steps import place_told
 
 DOOR, PUT_AWAY, ANY, ASKED = "door", "put away", "any", "asked"
@@ -29,7 +29,7 @@ def stations(what: Draw) -> tuple[Section, ...]:
         evolve(n, says=", ".join(x for x in (n.says, _listed(said.get(n.id, []))) if x), link=_link(n.path))
         for n in nodes.values()
     )
-    edges = tuple(Edge(source, target, nodes[target].on) for source, target in by)
+    edges = tuple(Edge(source, target, nodes[target].on, _link(nodes[target].path)) for source, target in by)
     lead = "Where goods go by this draft. A station leads to what decides it."
     return (Section("map", "graph", lead=lead, graph=Graph(drawn, edges)),)
 
@@ -43,6 +43,10 @@ def _link(path: str) -> str:
     return f"{chapter}/{steps[1]}" if path else ""
 
 
+def _zone(at: Place) -> str:
+    return at.zone or "" if isinstance(at, Found) else ""
+
+
 def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
     path, before = f"step_plans/{plan.id}", DOOR
     says = plan.name
@@ -52,7 +56,7 @@ def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str
     for step, title, place in steps:
         where = place_told(place, what.names, "")
         id_, code = f"{step} {where}", where.strip("`") if where.startswith("`") else ""
-        known = nodes.setdefault(id_, Node(id_, title, code, "" if code else where, path))
+        known = nodes.setdefault(id_, Node(id_, title, code, "" if code else where, path, zone=_zone(place)))
         nodes[id_] = known
         by.setdefault((before, id_), []).append(says)
         before, says = id_, ""
@@ -69,7 +73,9 @@ def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str
             for leg in recipe.legs:
                 point = place_told(leg.to, what.names, "")
                 id_, code = f"hand over {point}", point.strip("`") if point.startswith("`") else ""
-                nodes.setdefault(id_, Node(id_, "Hand over", code, "" if code else point, f"recipes/{recipe.id}"))
+                nodes.setdefault(
+                    id_, Node(id_, "Hand over", code, "" if code else point, f"recipes/{recipe.id}", zone=_zone(leg.to))
+                )
                 by.setdefault((before, id_), []).append(names.get(leg.crew, leg.crew))
                 before = id_
             by.setdefault((before, PUT_AWAY), [])
@@ -89,7 +95,8 @@ def _rules(what: Draw, nodes: dict[str, Node], by: dict[tuple[str, str], list[st
         if rule.on:
             path = f"bin_rules/{lists[0].id}/rules/{rule.id}"
             for id_, title, code in _places(what, rule):
-                nodes.setdefault(id_, Node(id_, title, code, path=path))
+                zone = id_.removeprefix("zone ") if id_.startswith("zone ") else ""
+                nodes.setdefault(id_, Node(id_, title, code, path=path, zone=zone))
                 by.setdefault((PUT_AWAY, id_), []).append(str(n))
     if not rules or rules[-1].if_nothing is not IfNothing.OVERFLOW:
         nodes[ASKED] = Node(ASKED, "The worker is asked", path="bin_rules")
