@@ -61,6 +61,8 @@ class NewDraft(Body):
     of: str = Field(max_length=80)
     name: str = Field(max_length=80)
     to: str = Field(default="", max_length=20)
+    bare: bool = False
+    """Does it begin with no rules of its own?"""
 
 
 class ToSite(Body):
@@ -261,7 +263,9 @@ def copy_draft(body: NewDraft) -> MadeDraft:
         seen_draft(conn, body.of)
         if body.to:
             check_site(body.to)
-        return MadeDraft(id=wired(current_app).drafts.copy(conn, body.of, body.name, person().id, body.to))
+        return MadeDraft(
+            id=wired(current_app).drafts.copy(conn, body.of, body.name, person().id, body.to, bare=body.bare)
+        )
 
 
 @api.get("/drafts/<id>/lost", responses={200: Lost, **PROBLEMS})

@@ -64,12 +64,19 @@ class Card(Answer):
     seen_at: datetime | None
 
 
+class CrewName(Answer):
+    """A crew of some rulebook, and what it is called there."""
+
+    id: str
+    name: str
+
+
 class Cards(Answer):
     """Everybody, those who left last; and the sites and crews there are to choose from."""
 
     people: list[Card]
     sites: list[str]
-    crews: list[str]
+    crews: list[CrewName]
 
 
 class PersonBody(Body):
@@ -113,7 +120,11 @@ def cards() -> Cards:
     with parts.database.transaction() as conn:
         known = db.rows(conn, PersonRow, "people")
         open_ = {s.person: s for s in db.rows(conn, OpenSessions, "sessions", idle_hours=IDLE_HOURS)}
-        crews = sorted({str(c.id) for b in parts.drafts.rulebooks(conn) for c in b.crews})
+        names: dict[str, dict[str, None]] = {}
+        for book in parts.drafts.rulebooks(conn):
+            for crew in book.crews:
+                names.setdefault(crew.id, {})[crew.name] = None
+        crews = [CrewName(id=id_, name=" or ".join(called)) for id_, called in sorted(names.items())]
         sites = parts.drafts.sites(conn)
     return Cards(people=[_card(p, open_.get(p.id)) for p in known], sites=sites, crews=crews)
 

@@ -93,19 +93,20 @@ class Drafts:
         )  # fmt: skip
         db.run(conn, "put_draft_step", draft=id_, step=1, rulebook=own, says=says, made_by=by, general=None)
 
-    def copy(self, conn: db.Conn, id_: str, name: str, by: str, to: str = "") -> str:
-        """A new draft that says what another says now, of the same site or of site ``to``, on whose ground it stands then;
-        its id."""
+    def copy(self, conn: db.Conn, id_: str, name: str, by: str, to: str = "", *, bare: bool = False) -> str:
+        """A new draft that says what another says now, or (``bare``) nothing of its own yet; of the same site or of site ``to``, on
+        whose ground it stands then. Its id."""
         db.value(conn, "in_turn", what="drafts")
         draft = self.get(conn, id_)
         row, here, there = draft.row, SiteCode(draft.row.site), SiteCode(to or draft.row.site)
         made = f"d-{db.value(conn, 'next_draft')}"
         opening = self._ground_of(conn, there) if there != here else row.opening
         _, own = layers.taken_apart(draft.rulebook)
+        rules = Rulebook(own.name) if bare else layers.at_another_site(own, here, there)
+        says = f"Begun as a copy of {row.name}" + (f" of {here}." if there != here else ".")
         self.create(
-            conn, id_=made, name=self.named(conn, name, there), site=there, opening=opening,
-            rulebook=layers.at_another_site(own, here, there), by=by, parent=row.parent if there == here else None,
-            says=f"Begun as a copy of {row.name}" + (f" of {here}." if there != here else "."),
+            conn, id_=made, name=self.named(conn, name, there), site=there, opening=opening, rulebook=rules, by=by,
+            parent=row.parent if there == here else None, says="Begun with no rules." if bare else says,
         )  # fmt: skip
         return made
 

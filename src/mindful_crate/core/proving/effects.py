@@ -111,6 +111,11 @@ def _recipes(before: Rulebook, after: Rulebook, state: State) -> Iterator[str]:
     site, names = state.settings.site, Names(state.ground)
     old, new = ({r.id: r for r in b.recipes_for(site, Need.PUT_AWAY) if r.on} for b in (before, after))
     numbers = {r.id: n for b in (before, after) for n, r in enumerate(b.recipes_for(site, Need.PUT_AWAY), start=1)}
+    if new and not old:
+        crews = any_of(dict.fromkeys(crew_name(after.crews, r.crew) for r in new.values()))
+        yield f"The first recipe: what is to be put away becomes tasks, for {crews}."
+    if old and not new:
+        yield "No recipe is left: what is to be put away waits under Work, and no task is made of it."
     for id_ in dict.fromkeys((*old, *new)):
         was, now = old.get(id_), new.get(id_)
         if was == now:

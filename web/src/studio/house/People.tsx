@@ -30,6 +30,7 @@ export default function People({ me }: { me: Shape['Me'] }) {
         <p className="empty">{cards.error.message}</p>
       </main>
     )
+  const crewName = (id: string) => cards.data?.crews.find((c) => c.id === id)?.name ?? id
   return (
     <div className="page wide">
       <main className="main">
@@ -77,7 +78,7 @@ export default function People({ me }: { me: Shape['Me'] }) {
                   <td className="mono">{p.erased_at ? '' : p.login}</td>
                   <td>{p.role}</td>
                   <td className="mono">{p.sites.join(', ')}</td>
-                  <td>{p.crews.join(', ') || <span className="quiet">none</span>}</td>
+                  <td>{p.crews.map(crewName).join(', ') || <span className="quiet">none</span>}</td>
                   <td>{p.has_badge ? 'yes' : <span className="quiet">none</span>}</td>
                   <td className="quiet">
                     {p.sessions
@@ -232,8 +233,8 @@ function Editing({
         <span>Crews</span>
         <span className="ticks">
           {cards.crews.map((c) => (
-            <label key={c}>
-              <Tick checked={crews.includes(c)} onChange={() => setValue('crews', toggle(crews, c))} /> {c}
+            <label key={c.id}>
+              <Tick checked={crews.includes(c.id)} onChange={() => setValue('crews', toggle(crews, c.id))} /> {c.name}
             </label>
           ))}
         </span>

@@ -11,6 +11,7 @@ import { client, got, type Shape } from '../../shared/client'
 import { chooseDraft, Say, useGroundHead } from '../parts/data'
 import { Notes } from '../parts/Notes'
 import { Sheet } from '../parts/Sheet'
+import { Tick } from '../parts/controls'
 
 type Head = Shape['DraftHead']
 
@@ -29,18 +30,18 @@ export function Naming({
   const copies = what === 'copy'
   const sites = useGroundHead().data?.sites ?? []
   const { register, handleSubmit, control, setValue, formState } = useForm({
-    defaultValues: { name: copies ? `${draft.name}, another` : draft.name, to: draft.site },
+    defaultValues: { name: copies ? `${draft.name}, another` : draft.name, to: draft.site, bare: false },
   })
-  const to = useWatch({ control, name: 'to' })
+  const [to, bare] = useWatch({ control, name: ['to', 'bare'] })
   const elsewhere = copies && to !== draft.site
   const lost = useQuery({
     queryKey: ['lost', draft.id, draft.version, to],
-    enabled: elsewhere,
+    enabled: elsewhere && !bare,
     queryFn: () => got(client.GET('/api/drafts/{id}/lost', { params: { path: { id: draft.id }, query: { to } } })),
   })
   const keep = useMutation({
     mutationFn: async ({ name }: { name: string }): Promise<string> => {
-      const body = { of: draft.id, name, to: elsewhere ? to : '' }
+      const body = { of: draft.id, name, to: elsewhere ? to : '', bare }
       if (copies) return (await got(client.POST('/api/drafts', { body }))).id
       await got(client.PUT('/api/drafts/{id}', { params: { path: { id: draft.id } }, body: { name } }))
       return ''
@@ -87,7 +88,12 @@ export function Naming({
               ))}
             </TextField>
           )}
-          {elsewhere && lost.data && (
+          {copies && (
+            <label className="tick">
+              <Tick checked={bare} onChange={(e) => setValue('bare', e.target.checked)} /> with no rules in it
+            </label>
+          )}
+          {elsewhere && !bare && lost.data && (
             <div role="status">
               <p className="quiet">
                 {lost.data.lost.length === 0

@@ -164,7 +164,7 @@ def conditions_words(c: Conditions, names: Names, path: str, go: tuple[str, str]
     word("dispositions", [DISPOSITIONS[d] for d in c.dispositions], " marked ")
     word("weekdays", [DAYS[d] for d in c.weekdays], " on ")
     if not c.worth.open:
-        parts.extend([just(", worth "), Part("word", between(c.worth), f"{path}/worth", "worth"), just(" apiece")])
+        parts.extend([just(" worth "), Part("word", between(c.worth), f"{path}/worth", "worth"), just(" apiece")])
     span("quantity", c.quantity, " in base units")
     span("weight_kg", c.weight_kg, " kg")
     span("height_mm", c.height_mm, " mm high")
