@@ -36,7 +36,7 @@ export default function TaskBench() {
       <ul className="chosen" aria-label="Receipts">
         {asked.map((number) => (
           <li key={number}>
-            <span className="code">{number}</span> {orders.find((o) => o.number === number)?.partner}
+            <span className="code">{number}</span> {orders.find((o) => o.number === number)?.partner}{' '}
             {asked.length > 1 && (
               <button
                 className="link quiet"
