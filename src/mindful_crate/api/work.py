@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 
 from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
@@ -11,13 +11,14 @@ from pydantic import Field, RootModel
 from mindful_crate.api.benches import asked_state
 from mindful_crate.api.doors import Right, needs
 from mindful_crate.api.drafts import seen_draft
-from mindful_crate.api.openings import local_date
+from mindful_crate.api.openings import local_date, opening_state
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import OrderNo, SiteCode
+from mindful_crate.core.catalog.ids import FlowId, OrderNo, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
+from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
 from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
 from mindful_crate.core.proving.work_lists import WorkLists, work_lists
 from mindful_crate.core.rulebook.chapter import Draw
@@ -33,6 +34,24 @@ class TasksBody(Body):
     orders: list[str] = Field(min_length=1, max_length=50)
     together: bool = False
     world: str | None = Field(default=None, max_length=80)
+
+
+class CostBody(Body):
+    """A flow of the draft, and the order it is counted on."""
+
+    flow: str = Field(max_length=80)
+    order: str = Field(max_length=40)
+
+
+class CostView(Answer):
+    """What the order takes with the flow as the draft has it, and as what is in force has it; the proofs that were given up."""
+
+    now: Cost
+    before: Cost | None
+    given_up: list[str]
+    scan_ms: int = SCAN_MS
+    tap_ms: int = TAP_MS
+    key_ms: int = KEY_MS
 
 
 class RestsBody(Body):
@@ -78,6 +97,30 @@ def bench_tasks(path: ById, body: TasksBody) -> TasksView:
             today = local_date(state.ground, state.settings.site, state.clock)
             orders = [OrderNo(o.strip().upper()) for o in body.orders]
             return TasksView(of_orders(state, found.rulebook, orders, today, together=body.together))
+
+
+@api.post("/drafts/<id>/bench/cost", responses={200: CostView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_cost(path: ById, body: CostBody) -> CostView:
+    """How many scans, taps, keys and seconds an order takes with a flow, by running it; nothing is stored."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        ground, site = parts.worlds.ground(conn, found.row.opening), SiteCode(found.row.site)
+        force = parts.drafts.in_force(conn, site)
+        old = parts.worlds.rulebook(conn, force.rulebook) if force else None
+    starts = opening_state(ground, site).settings.starts
+    flow, order = FlowId(body.flow), OrderNo(body.order.strip().upper())
+
+    def today(at: datetime) -> date:
+        return local_date(ground, site, at)
+
+    now = cost_of(found.rulebook, ground, site, flow, order, starts, today)
+    known = old.flow(flow) if old else None
+    before = cost_of(old, ground, site, flow, order, starts, today) if old and known else None
+    mine = found.rulebook.flow(flow)
+    assert mine is not None
+    return CostView(now=now, before=before, given_up=given_up(known, mine))
 
 
 @api.get("/drafts/<id>/stations", responses={200: StationsView, **PROBLEMS})

@@ -150,12 +150,18 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       )}
       {page?.bench === 'journey' && <JourneyBench />}
       {page?.bench === 'handset' && draft.data && (
-        <HandsetBench me={me} rulebook={draft.data.rulebook} crews={crewsSeeing(page)} />
+        <HandsetBench me={me} rulebook={draft.data.rulebook} crews={crewsSeeing(page)} flows={flowsOf(page)} />
       )}
       {page?.bench === 'agreement' && <AgreementBench />}
       {page?.bench === 'tasks' && <TaskBench />}
     </div>
   )
+}
+
+/** The flows there are, by what they are called. */
+function flowsOf(page: Shape['Chapter']) {
+  const rows = page.sections.find((s) => s.id === 'flows')?.rows ?? []
+  return rows.map((row) => ({ id: row.id, name: row.name?.text ?? row.id }))
 }
 
 /** Crews that see something on the handset, as the page of the scanner says. */

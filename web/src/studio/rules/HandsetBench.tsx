@@ -6,10 +6,21 @@ import { client, got, type Shape } from '../../shared/client'
 import { Pick } from '../parts/controls'
 import { DRAFT } from '../parts/data'
 import { HandPanel } from '../parts/HandPanel'
+import { CostBench } from './CostBench'
 
 /** A world of the draft as it stands, with an order to receive and a plate to put away, for trying flows: in the hands of
  * anybody who sees one. */
-export default function HandsetBench({ me, rulebook, crews }: { me: Shape['Me']; rulebook: string; crews: string[] }) {
+export default function HandsetBench({
+  me,
+  rulebook,
+  crews,
+  flows,
+}: {
+  me: Shape['Me']
+  rulebook: string
+  crews: string[]
+  flows: { id: string; name: string }[]
+}) {
   const [tries, setTries] = useState(0)
   const [chosen, setChosen] = useState('')
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
@@ -77,6 +88,7 @@ export default function HandsetBench({ me, rulebook, crews }: { me: Shape['Me'];
           </div>
         </>
       )}
+      <CostBench flows={flows} rulebook={rulebook} />
     </aside>
   )
 }

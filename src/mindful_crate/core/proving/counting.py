@@ -1,0 +1,278 @@
+"""What an order takes on the handset: scans, taps, keys and seconds, found by running a flow through it from the first question to the
+last; and which proofs one version of a flow gives up against another.
+
+Everything of the order comes, whole and as ordered. Where goods are told apart by lot or date, one of each is typed a line. All of it
+is received onto one plate; what is put away stands on a plate a line.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+
+from mindful_crate.core.catalog.goods import Item, Order, OrderLine
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, OrderNo, PersonId, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings
+from mindful_crate.core.floor.tasks import Do
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.rehearse import open_dialogue, question_of
+from mindful_crate.core.record import evolve, record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose
+from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.scanning.reading import How, Scan
+from mindful_crate.core.work.handset.acts import Answer, OpenFlow, Press
+from mindful_crate.core.work.host.acts import ConfirmOrder, ShipTransfer
+from mindful_crate.core.world.acts import Act, Command
+from mindful_crate.core.world.events import Done
+from mindful_crate.core.world.world import World
+
+SCAN_MS, TAP_MS, KEY_MS = 2_500, 1_200, 400
+"""What a scan, a tap and a key take, in milliseconds: assumed, so that two versions of a flow can be held against each other."""
+MOST = 2_000
+"""So many answers to an order, at most."""
+WHO, WITH = PersonId("counted"), DeviceId("count")
+
+
+@record
+class Cost:
+    """What an order takes: how many questions were answered, by scans, taps and keys, in how many milliseconds; why it stopped,
+    if it did before the end."""
+
+    lines: int = 0
+    questions: int = 0
+    scans: int = 0
+    taps: int = 0
+    keys: int = 0
+    ms: int = 0
+    stopped: str = ""
+
+    def with_(self, *, scans: int = 0, taps: int = 0, keys: int = 0) -> Cost:
+        """One more question, answered so."""
+        ms = self.ms + scans * SCAN_MS + taps * TAP_MS + keys * KEY_MS
+        return evolve(
+            self, questions=self.questions + 1, scans=self.scans + scans, taps=self.taps + taps, keys=self.keys + keys, ms=ms
+        )  # fmt: skip
+
+
+def cost_of(
+    book: Rulebook,
+    ground: Ground,
+    site: SiteCode,
+    flow: FlowId,
+    number: OrderNo,
+    starts: datetime,
+    today: Callable[[datetime], date],
+) -> Cost:
+    """What receiving an order, or putting away what was received of it, takes with a flow. Refused when there is no such flow or
+    order, or the flow does something else."""
+    found, order = book.flow(flow), ground.orders.get(number)
+    if found is None:
+        raise Refusal("unknown_flow", f"The rulebook has no flow `{flow}`.", "flow")
+    if order is None or order.site != site or not order.inbound:
+        raise Refusal("unknown_order", f"`{number}` is no order whose goods come to this site.", "order")
+    if found.purpose not in (FlowPurpose.RECEIVE, FlowPurpose.PUT_AWAY):
+        raise Refusal(
+            "not_counted", f"{found.name} is for something else: flows that receive and put away are counted.", "flow"
+        )
+    run = _Run(World(ground, Settings(site, starts), book, today), order)
+    if found.purpose is FlowPurpose.RECEIVE:
+        return evolve(run.receive(found), lines=len(order.lines))
+    first = next((f for f in book.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)), None)
+    if first is None:
+        raise Refusal("not_counted", "No flow receives, so there is nothing to put away.", "flow")
+    run.apart = True
+    before = run.receive(first)
+    if before.stopped:
+        return Cost(len(order.lines), stopped=f"while receiving with {first.name}: {before.stopped}")
+    return evolve(run.put_away(found), lines=len(order.lines))
+
+
+class _Run:
+    """Somebody of every crew, with one order, who answers all that is asked."""
+
+    def __init__(self, world: World, order: Order) -> None:
+        self.world = world
+        self.order = order
+        self.crews = tuple(CrewId(c.id) for c in world.rulebook.crews)
+        self.cost = Cost()
+        self.device = WITH
+        self.apart = False
+        """Is each line finished on a plate of its own?"""
+        self.lots = 0
+        self.says = ""
+        if not world.state.is_confirmed(order.number):
+            self._does(ConfirmOrder(order.number))
+            self.world.settle(world.state.clock + timedelta(hours=1))
+        if order.kind.value == "transfer" and not order.shipped:
+            self._does(ShipTransfer(order.number))
+
+    def _does(self, act: Act) -> bool:
+        stamp = replace(self.world.stamp(f"n{len(self.world.log)}", WHO), device=self.device, crews=self.crews)
+        entry = self.world.run(Command(stamp, act))
+        self.says = entry.says
+        return isinstance(entry.outcome, Done)
+
+    def _asked(self) -> Question | None:
+        dialogue = open_dialogue(self.world.state, self.device)
+        return question_of(self.world, dialogue, self.crews) if dialogue else None
+
+    def _scan(self, question: Question, text: str, *, typed: bool = False) -> bool:
+        """Answer by a scan, or by keys with a tap to send them."""
+        done = self._does(Answer(question.dialogue, Scan(text, How.TYPED if typed else How.SCANNED)))
+        if done:
+            self.cost = self.cost.with_(taps=1, keys=len(text)) if typed else self.cost.with_(scans=1)
+        return done
+
+    def _press(self, question: Question, action: str) -> bool:
+        done = self._does(Press(question.dialogue, action))
+        if done:
+            self.cost = self.cost.with_(taps=1)
+        return done
+
+    def _stopped(self, question: Question | None = None) -> Cost:
+        return evolve(
+            self.cost, stopped=self.says if question is None else f"it asks “{question.title}”, and: {self.says}"
+        )
+
+    def receive(self, flow: Flow) -> Cost:
+        """All lines, then finished."""
+        self.cost = Cost()
+        if not self._does(OpenFlow(flow.id)):
+            return self._stopped()
+        for _ in range(MOST):
+            question = self._asked()
+            if question is None:
+                return self.cost
+            ended = self._next() is None and not question.so_far and not list(self.world.state.building())
+            if ended and question.asks in ("item", "order", "plate"):
+                return self.cost  # all of it is received and finished
+            if not self._answer(question):
+                return self._stopped(question)
+        return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
+
+    def _answer(self, question: Question) -> bool:
+        offered = {b.action for b in question.buttons}
+        match question.asks:
+            case Asks.ORDER:
+                return self._scan(question, self.order.number)
+            case Asks.PLATE:
+                if "new_plate" in offered:
+                    return self._press(question, "new_plate")
+                return self._scan(question, self.world.state.number("plate")[0])
+            case Asks.ITEM:
+                line = self._next()
+                if line is None or (self.apart and question.so_far):
+                    return self._press(question, "finish")
+                return self._item(question, line)
+            case Asks.EXPIRY:
+                day = self.world.state.clock.date() + timedelta(days=400)
+                return self._typed(question, f"{day:%y%m%d}")
+            case Asks.LOT:
+                self.lots += 1
+                return self._typed(question, f"N{self.lots:05}")
+            case Asks.QUANTITY:
+                after = None if self.apart else self._next(but=question)
+                code = self._code(after) if after else None
+                if question.proposal and code and self._confirms_by_next() and self._scan(question, code):
+                    return True
+                return (
+                    self._press(question, "confirm")
+                    if "confirm" in offered
+                    else self._typed(question, self._much(question))
+                )
+            case _:
+                self.says = "that is not asked while receiving."
+                return False
+
+    def _confirms_by_next(self) -> bool:
+        dialogue = open_dialogue(self.world.state, self.device)
+        flow = self.world.rulebook.flow(dialogue.flow) if dialogue else None
+        return flow is not None and self.world.rulebook.next_item_confirms(flow, self.world.state.settings.site)
+
+    def _typed(self, question: Question, text: str) -> bool:
+        return self._scan(question, text, typed=not question.must_scan)
+
+    def _item(self, question: Question, line: OrderLine) -> bool:
+        code = self._code(line)
+        return self._scan(question, code) if code else self._typed(question, line.item)
+
+    def _next(self, but: Question | None = None) -> OrderLine | None:
+        """The next line of which something is open; ``but`` the item that is asked about."""
+        name = but.facts[0] if but and but.facts else ""
+        for line in self.order.lines:
+            still = self.world.state.open_quantity(self.order, line)
+            if still > 0 and f"`{line.item}`" not in name:
+                return line
+        return None
+
+    def _code(self, line: OrderLine) -> str | None:
+        """The barcode of the largest unit of which a whole number is open."""
+        item, codes = self._of(line), self.world.state.ground.barcodes_of.get(line.item, ())
+        still = self.world.state.open_quantity(self.order, line)
+        sized = sorted(codes, key=lambda b: -item.unit(b.unit).quantity)
+        return next((b.code for b in sized if item.unit(b.unit).quantity <= still), None)
+
+    def _of(self, line: OrderLine) -> Item:
+        return self.world.state.ground.items[line.item]
+
+    def _much(self, question: Question) -> str:
+        """How many of what is asked are open, where nothing is proposed."""
+        line = next((x for x in self.order.lines if question.facts and f"`{x.item}`" in question.facts[0]), None)
+        if line is None:
+            return "1"
+        item, still = self._of(line), self.world.state.open_quantity(self.order, line)
+        unit = next((u for u in item.largest_first() if u.plural in question.unit.split(" of ")[0]), item.base)
+        return str(max(1, still // unit.quantity))
+
+    def put_away(self, flow: Flow) -> Cost:
+        """All that was received, each task to its bin, with another handset."""
+        self.cost, self.device = Cost(), DeviceId("count 2")
+        if not self._does(OpenFlow(flow.id)):
+            return self._stopped()
+        for _ in range(MOST):
+            question = self._asked()
+            if question is None:
+                return self._stopped()
+            if question.asks == Asks.TASK:
+                waits = self._waits()
+                if not waits:
+                    return self.cost
+                if not self._scan(question, waits):
+                    return self._stopped(question)
+            elif not question.expect:
+                self.says = "no rule finds a bin, so the worker has to choose one."
+                return self._stopped(question)
+            elif not self._scan(question, question.expect):
+                return self._stopped(question)
+        return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
+
+    def _waits(self) -> str:
+        """What is scanned to take the next task; empty when nothing is left."""
+        state = self.world.state
+        for task in state.tasks.values():
+            if not task.state.ended:
+                plates = [m.plate for m in task.going.remaining if m.do is Do.TAKE and m.plate and not m.goods]
+                return plates[0] if plates else task.number
+        rest = next(iter(state.rests.values()), None)
+        return (rest.plate or rest.goods[0].item) if rest else ""
+
+
+def given_up(before: Flow | None, after: Flow) -> list[str]:
+    """The proofs a flow asked for and asks for no more, in sentences; none of a flow that is new."""
+    return list(_given_up(before, after)) if before else []
+
+
+def _given_up(before: Flow, after: Flow) -> Iterator[str]:
+    now = {p.asks: p for p in after.prompts}
+    for prompt in before.prompts:
+        still = now.get(prompt.asks)
+        what = prompt.asks.says
+        if still is None:
+            yield f"{what} is asked no more."
+        elif prompt.check is Check.SCAN and still.check is not Check.SCAN:
+            yield f"{what} was scanned, and may be typed or tapped now."
+        elif still.skip_single and not prompt.skip_single:
+            yield f"{what} is passed over when there is only one: nobody looks whether it is that one."

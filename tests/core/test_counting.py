@@ -1,0 +1,90 @@
+"""How many scans, taps, keys and seconds an order takes: found by running the flow, and never by an error."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+
+from mindful_crate.core.catalog.ids import FlowId, OrderNo, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, Proposes
+from tests.core.test_any_flow import ANY, GROUND, RULEBOOK, flows
+from tests.core.test_any_flow import with_flow as with_any
+from tests.playbook import STARTS
+
+HQ = SiteCode("HQ")
+
+
+def cost(book: Rulebook, flow: str, order: str) -> Cost:
+    return cost_of(book, GROUND, HQ, FlowId(flow), OrderNo(order), STARTS, lambda at: at.date())
+
+
+def changed(flow: Flow, asks: Asks, **more: object) -> Flow:
+    prompts = tuple(replace(p, **more) if p.asks is asks else p for p in flow.prompts)  # type: ignore[arg-type]
+    return replace(flow, prompts=prompts)
+
+
+def with_flow(flow: Flow) -> Rulebook:
+    return replace(RULEBOOK, flows=tuple(flow if f.id == flow.id else f for f in RULEBOOK.flows))
+
+
+def test_an_order_is_counted_to_its_end(ground: Ground) -> None:
+    """Three lines of rope: the order, an item a line, of which the next confirms the last; one tap confirms the last, one finishes.
+    Putting away takes two scans a plate. What is changed in the flow shows in the count."""
+    found = cost(RULEBOOK, "F-RECEIVE", "PO-1007")
+    assert (found.lines, found.scans, found.taps, found.keys, found.stopped) == (3, 4, 2, 0, "")
+    assert found.ms == 4 * SCAN_MS + 2 * TAP_MS
+    away = cost(RULEBOOK, "F-PUTAWAY", "PO-1007")
+    assert (away.scans, away.taps, away.stopped) == (6, 0, "")
+    receive = RULEBOOK.flows[0]
+    blank = cost(with_flow(changed(receive, Asks.QUANTITY, proposes=Proposes.BLANK)), "F-RECEIVE", "PO-1007")
+    assert blank.keys > 0 and blank.ms == blank.scans * SCAN_MS + blank.taps * TAP_MS + blank.keys * KEY_MS > found.ms
+    alone = cost(with_flow(replace(receive, next_item_confirms=False)), "F-RECEIVE", "PO-1007")
+    assert (alone.scans, alone.taps) == (4, 4)
+    lots = cost(RULEBOOK, "F-RECEIVE", "PO-1004")
+    assert lots.keys == 24, "a date and a lot for each of two lines"
+    lotless = replace(receive, prompts=tuple(p for p in receive.prompts if p.asks is not Asks.LOT))
+    stops = cost(with_flow(lotless), "F-RECEIVE", "PO-1004")
+    assert "the lot number is missing" in stops.stopped and stops.scans > 0
+
+
+def test_proofs_that_are_given_up_are_named() -> None:
+    """No longer scanned, no longer asked, passed over when it is the only one; nothing of a flow that is new, or asks for more."""
+    receive = changed(RULEBOOK.flows[0], Asks.ITEM, check=Check.SCAN)
+    less = changed(receive, Asks.ITEM, check=Check.BELIEVE)
+    less = changed(less, Asks.ORDER, skip_single=True)
+    less = replace(less, prompts=tuple(p for p in less.prompts if p.asks is not Asks.LOT))
+    assert given_up(receive, less) == [
+        "The order is passed over when there is only one: nobody looks whether it is that one.",
+        "The item was scanned, and may be typed or tapped now.",
+        "The lot is asked no more.",
+    ]
+    assert given_up(None, less) == [] and given_up(less, receive) == []
+
+
+@pytest.mark.parametrize(
+    ("flow", "order", "code"),
+    [("F-NO", "PO-1007", "unknown_flow"), ("F-RECEIVE", "PO-9", "unknown_order"), ("F-RECEIVE", "SO-2001", "unknown_order"), ("F-LOOK", "PO-1007", "not_counted")],
+)  # fmt: skip
+def test_what_cannot_be_counted_is_refused_in_words(flow: str, order: str, code: str) -> None:
+    """By name."""
+    with pytest.raises(Refusal) as refused:
+        cost(RULEBOOK, flow, order)
+    assert refused.value.problem.code == code
+
+
+@settings(max_examples=40)
+@given(flows())
+def test_any_flow_is_counted_or_says_where_it_stopped(flow: Flow) -> None:
+    """Whatever is composed: the count ends, with all lines received or with the question it stopped at."""
+    try:
+        found = cost(with_any(flow), ANY, "PO-1004")
+    except Refusal as refused:
+        assert refused.problem.code == "not_counted"
+    else:
+        assert found.stopped or found.questions > 0
