@@ -27,7 +27,9 @@ def test_plans_that_tie_are_refused_when_saved(ines: Api) -> None:
     assert any("go by Purchase receipts (copy) instead of Purchase receipts" in says for says in looked["effects"])
     assert edits(ines, "d-1", rope, on).status_code == 200
     assert edits(ines, "d-1", {"op": "set", "path": f"{made}/only", "value": None}).json["code"] == "plans_tie"
-    journey = ines.post("/api/drafts/d-1/bench/steps", {"order": "PO-1014", "line": 3}).json
+    answer = ines.post("/api/drafts/d-1/bench/steps", {"order": "PO-1014", "line": 3}).json
+    journey = answer["way"]
+    assert [(x["number"], x["makes"]) for x in answer["task"]["looks"]] == [(1, False), (2, False), (3, True)]
     assert [g["plan"] for g in journey["lines"]] == ["Purchase receipts", "Purchase receipts (copy)"]
     assert next(p["says"] for p in journey["plans"] if p["plan"] == "SP-1").startswith(
         "Purchase receipts (copy) stands before it"

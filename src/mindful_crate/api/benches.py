@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import Field, RootModel
+from pydantic import Field
 
 from mindful_crate.api.doors import Right, check_site, needs
 from mindful_crate.api.drafts import seen_draft
@@ -34,6 +34,7 @@ from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.agreement import Pair, agreement, chosen_bin
 from mindful_crate.core.proving.journey import Journey, journey
+from mindful_crate.core.proving.preview import ShownTask, of_line
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Asked, fixed
@@ -136,8 +137,11 @@ class AgreementView(Answer):
     pairs: list[Pair]
 
 
-class JourneyView(RootModel[Journey]):
-    """One order's journey."""
+class JourneyView(Answer):
+    """One order's journey, and the task that the line's goods would become; none where they become none."""
+
+    way: Journey
+    task: ShownTask | None
 
 
 class BenchAnswer(Answer):
@@ -219,11 +223,15 @@ def bench_steps(path: ById, body: JourneyBody) -> JourneyView:
     """Which step plan applies to an order, why the others do not, and what happens to its goods."""
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
-        ground = wired(current_app).worlds.ground(conn, found.row.opening)
-        order = ground.orders.get(OrderNo(body.order))
-    if order is None:
-        raise Refusal("unknown_order", f"There is no order `{body.order}`.", "order")
-    return JourneyView(journey(found.rulebook, ground, order, body.line))
+        with asked_state(conn, found, None, alone=True) as state:
+            order = state.ground.orders.get(OrderNo(body.order))
+            if order is None:
+                raise Refusal("unknown_order", f"There is no order `{body.order}`.", "order")
+            way = journey(found.rulebook, state.ground, order, body.line)
+            today = local_date(state.ground, order.site, state.clock)
+            here = order.inbound and order.site == state.settings.site
+            task = of_line(state, found.rulebook, order, way.line, today) if here else None
+    return JourneyView(way=way, task=task)
 
 
 @api.post("/drafts/<id>/bench/agreement", responses={200: AgreementView, **PROBLEMS})

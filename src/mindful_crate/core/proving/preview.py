@@ -14,7 +14,7 @@ from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of, fixed
@@ -112,6 +112,15 @@ def of_orders(
                 )
             pieces += mine
         return _shown(state, book, arrange(state, book, pieces, today, together=together))
+
+
+def of_line(state: State, book: Rulebook, order: Order, line: int, today: date) -> ShownTask | None:
+    """The task that one line of an order would become if all that is open of it came now; None when it becomes none."""
+    kind = _plate_kind(state, book)
+    only = evolve(order, lines=tuple(x for x in order.lines if x.no == line))
+    with state.tentatively():
+        found = _shown(state, book, arrange(state, book, _pieces(state, book, only, kind, today), today))
+    return found.tasks[0] if found.tasks else None
 
 
 def _known(state: State, number: OrderNo) -> Order:

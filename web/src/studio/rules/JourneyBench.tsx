@@ -4,6 +4,7 @@ import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { DRAFT, useDraft, useGround } from '../parts/data'
 import { Pick } from '../parts/controls'
+import { TasksShown } from '../parts/TasksShown'
 
 /** One order's journey: which plan applies, why the others do not, what happens to its goods. */
 export default function JourneyBench() {
@@ -20,6 +21,8 @@ export default function JourneyBench() {
     queryFn: () =>
       got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order, line } })),
   })
+  const way = answer.data?.way
+  const task = answer.data?.task
   return (
     <aside className="bench" aria-label="Bench">
       <h2>
@@ -48,9 +51,9 @@ export default function JourneyBench() {
         <p className="empty">There is no order here yet. Make a test order on Orders.</p>
       )}
       {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
-      {answer.data && answer.data.lines.length > 1 && (
+      {way && way.lines.length > 1 && (
         <ul className="journey lines" aria-label="Lines">
-          {answer.data.lines.map((goes) => (
+          {way.lines.map((goes) => (
             <li key={goes.plan}>
               <button className="link" onClick={() => setLine(goes.lines[0] ?? 0)}>
                 {goes.lines.length > 1 ? `Lines ${goes.lines.join(', ')}` : `Line ${goes.lines[0]}`}
@@ -60,23 +63,22 @@ export default function JourneyBench() {
           ))}
         </ul>
       )}
-      {answer.data && (
+      {way && (
         <>
-          {answer.data.stations.length === 0 && (
+          {way.stations.length === 0 && (
             <p className="mark fails">
-              ■ No plan receives {answer.data.lines.length > 1 ? 'this line' : 'this order'}: it never reaches a
-              handset.
+              ■ No plan receives {way.lines.length > 1 ? 'this line' : 'this order'}: it never reaches a handset.
             </p>
           )}
           <ol className="journey">
-            {answer.data.stations.map((station) => (
+            {way.stations.map((station) => (
               <li key={station}>
                 <Told text={station} />
               </li>
             ))}
           </ol>
           <ol className="trail">
-            {answer.data.plans.map((plan) => (
+            {way.plans.map((plan) => (
               <li key={plan.plan} className={plan.applies ? 'chosen' : ''}>
                 <span className="mark">{plan.applies ? '✓' : '–'}</span>
                 <span>
@@ -85,6 +87,12 @@ export default function JourneyBench() {
               </li>
             ))}
           </ol>
+          {task && (
+            <>
+              <h3>Its task</h3>
+              <TasksShown preview={{ tasks: [task], left: [] }} />
+            </>
+          )}
         </>
       )}
     </aside>
