@@ -173,9 +173,11 @@ class _Run:
             case Asks.LOT:
                 self.lots += 1
                 return self._typed(question, f"N{self.lots:05}")
+            case Asks.QUANTITY if question.must_scan and self._next() is not None:
+                return self._piece(question)
             case Asks.QUANTITY:
                 after = None if self.apart else self._next(but=question)
-                code = self._code(after) if after else None
+                code = self._code(after, smallest=self._by_piece()) if after else None
                 if question.proposal and code and self._confirms_by_next() and self._scan(question, code):
                     return True
                 return (
@@ -187,6 +189,15 @@ class _Run:
                 self.says = "that is not asked while receiving."
                 return False
 
+    def _piece(self, question: Question) -> bool:
+        """The next piece of what is scanned one by one, by the barcode of the smallest unit."""
+        item = next((x.item for x in self.order.lines if question.facts and f"`{x.item}`" in question.facts[0]), None)
+        if item is None:
+            return self._scan(question, "?")
+        goods, codes = self.world.state.ground.items[item], self.world.state.ground.barcodes_of.get(item, ())
+        smallest = min(codes, key=lambda b: goods.unit(b.unit).quantity, default=None)
+        return self._scan(question, smallest.code if smallest else item)
+
     def _confirms_by_next(self) -> bool:
         dialogue = open_dialogue(self.world.state, self.device)
         flow = self.world.rulebook.flow(dialogue.flow) if dialogue else None
@@ -196,7 +207,7 @@ class _Run:
         return self._scan(question, text, typed=not question.must_scan)
 
     def _item(self, question: Question, line: OrderLine) -> bool:
-        code = self._code(line)
+        code = self._code(line, smallest=self._by_piece())
         return self._scan(question, code) if code else self._typed(question, line.item)
 
     def _next(self, but: Question | None = None) -> OrderLine | None:
@@ -208,11 +219,17 @@ class _Run:
                 return line
         return None
 
-    def _code(self, line: OrderLine) -> str | None:
-        """The barcode of the largest unit of which a whole number is open."""
+    def _by_piece(self) -> bool:
+        """Are pieces scanned one by one in the flow that is open?"""
+        dialogue = open_dialogue(self.world.state, self.device)
+        flow = self.world.rulebook.flow(dialogue.flow) if dialogue else None
+        return flow is not None and any(p.pieces for p in flow.prompts)
+
+    def _code(self, line: OrderLine, smallest: bool = False) -> str | None:
+        """The barcode of the largest unit of which a whole number is open, or of the smallest."""
         item, codes = self._of(line), self.world.state.ground.barcodes_of.get(line.item, ())
         still = self.world.state.open_quantity(self.order, line)
-        sized = sorted(codes, key=lambda b: -item.unit(b.unit).quantity)
+        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if smallest else -1))
         return next((b.code for b in sized if item.unit(b.unit).quantity <= still), None)
 
     def _of(self, line: OrderLine) -> Item:

@@ -267,9 +267,8 @@ def _place(
 
 def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     """Recipes: crews that can do their tasks, hand-over points that are there, conditions that can hold, settings with an effect."""
-    if not any(p.on and p.put_away.on for p in book.step_plans):
-        return
     names = {c.id: c.name for c in book.crews}
+    needed = any(p.on and p.put_away.on for p in book.step_plans)
     takes_all: Recipe | None = None
     at_once = all(p.put_away.begins is Begins.ON_ARRIVAL for p in book.step_plans if p.on and p.put_away.on)
     for recipe in book.recipes_for(site, Need.PUT_AWAY):
@@ -280,10 +279,12 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
         for crew, at in crews:
             if crew not in names:
                 yield _blocks("missing_crew", at, f"Crew `{crew}` does not exist. Choose another.")
-            elif all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (crew,))):
+            elif needed and all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (crew,))):
                 says = f"Put-away tasks are made for {names[crew]}, and no flow on its menu does them: nobody would."
                 yield _blocks("nobody_does", at, says)
         yield from _hand_overs(recipe, ground, site, place)
+        if not needed:
+            continue
         if takes_all is not None:
             yield _doubt("never_reached", place, f"Never reached: recipe `{takes_all.id}` above is for all goods.")
         elif recipe.applies == Conditions():
@@ -311,7 +312,7 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
             if span.least is not None and span.most is not None and span.least > span.most:
                 says = f"Nothing is {between(span)}: the recipe never applies."
                 yield _blocks("empty_range", f"{place}/applies/{name}", says)
-    if takes_all is None and any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
+    if needed and takes_all is None and any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
         says = "Each recipe is for some goods only: what none of them is for waits until the office sees to it. Let the last be for anything."
         yield _doubt("no_recipe_for_rest", "recipes", says)
 
@@ -589,9 +590,6 @@ def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             )
         if menu.crew not in crews:
             yield _blocks("missing_crew", f"menus/{menu.id}/crew", f"Crew `{menu.crew}` does not exist.")
-    for recipe in book.recipes:
-        if recipe.crew not in crews:
-            yield _blocks("missing_crew", f"recipes/{recipe.id}/crew", f"Crew `{recipe.crew}` does not exist.")
     on_menus = {f for m in book.menus for f in m.flows}
     for flow in book.flows:
         place = f"flows/{flow.id}"
@@ -617,6 +615,14 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
     useful = MACHINE.used(flow)
     for n, each in enumerate(flow.prompts):
         at = f"{place}/prompts/{each.id}"
+        item = next((p for p in flow.prompts if p.asks is Asks.ITEM), None)
+        if each.pieces and (each.asks is not Asks.QUANTITY or item is None or item.check is not Check.SCAN):
+            says = "Scanning pieces one by one needs that the item must be scanned, and here it may be typed or tapped: this has no effect."
+            yield _doubt("pieces_without_item", f"{at}/pieces", says)
+        if each.pieces < 0:
+            yield _blocks(
+                "no_pieces", f"{at}/pieces", "So many pieces cannot be scanned. Say at least 1, or take it away."
+            )
         if each not in useful:
             says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
             yield _doubt("prompt_idle", at, says)

@@ -178,6 +178,7 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "weight_kg": ("Weight", "range", "kg"),
     "height_mm": ("Height", "range", "mm"),
     "most": ("At most in a bin", "number", "base units"),
+    "each_piece": ("Scanned one by one, at most", "number", "pieces of a line"),
     "things": ("At most in a task", "number", "plates or kinds of goods"),
     "pieces": ("At most in a task", "number", "base units"),
     "kilograms": ("At most in a task", "number", "kg"),

@@ -101,7 +101,8 @@ class OtherBin(StrEnum):
 
 @record
 class Prompt:
-    """One question. ``words`` replaces the ordinary words; ``skip_single`` passes over a sole choice."""
+    """One question. ``words`` replaces the ordinary words; ``skip_single`` passes over a sole choice. ``pieces``: of a quantity, so
+    many pieces are scanned one by one before the rest is asked as a number; 0: none."""
 
     id: PromptId
     asks: Asks
@@ -110,6 +111,7 @@ class Prompt:
     proposes: Proposes = Proposes.REST
     skip_single: bool = False
     words: str = ""
+    pieces: int = 0
 
 
 @record

@@ -14,7 +14,7 @@ from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
-from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose, Prompt
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.scanning.kinds import EXPIRY, ITEM, LOT, REASON, UNIT, ButtonKind, Context, Step, called
 from mindful_crate.core.scanning.question import Button, Question
 from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
@@ -58,7 +58,7 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
         raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing more here. Leave it and tell the analyst.")
     kind = ctx.prompt(prompt.asks)
     reading = read(scan, kind.reads, ctx.state, ctx.today)
-    if prompt.check is Check.SCAN and scan.how is not How.SCANNED:
+    if kind.must_scan(ctx, answers, prompt) and scan.how is not How.SCANNED:
         raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {kind.asked(ctx, answers)}.")
     read_as = _read_as(ctx, reading)
     instead = kind.instead(ctx, dialogue, prompt, reading)
@@ -223,12 +223,12 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
         title=prompt.words or kind.title(ctx, answers),
         shape=kind.shape,
         keys=kind.keys,
-        picks=() if prompt.check is Check.SCAN else tuple(kind.picks(ctx, answers)),
+        picks=() if kind.must_scan(ctx, answers, prompt) else tuple(kind.picks(ctx, answers)),
         facts=_facts(ctx, answers),
         proposal="" if proposal is None else str(proposal),
         turn=turn,
         turns=turns,
-        must_scan=prompt.check is Check.SCAN,
+        must_scan=kind.must_scan(ctx, answers, prompt),
     )
     question = replace(question, **kind.shows(ctx, answers, prompt))
     return replace(question, buttons=_offered(ctx, dialogue, prompt, question))

@@ -21,7 +21,7 @@ from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, OtherBin, Prompt
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, OtherBin, Prompt
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape, SoFar
 from mindful_crate.core.scanning.reading import Read, Reading, Scan, told
 
@@ -126,6 +126,10 @@ class PromptKind:
     def given(self, ctx: Context, answers: Answers) -> Answers | None:
         """The answer, when it is known without asking anybody."""
         return None
+
+    def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
+        """Is nothing but a scan an answer now?"""
+        return prompt.check is Check.SCAN
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         """What may be tapped."""

@@ -113,6 +113,9 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
             just("is asked as a number; it proposes "),
             Part("word", PROPOSES[prompt.proposes], f"{path}/proposes", "proposes"),
         ]
+        if prompt.pieces:
+            upto = f"the first {prompt.pieces:,} of a line"
+            parts += [just("; scanned one by one are "), Part("word", upto, f"{path}/pieces", "each_piece")]
     elif prompt.asks in (Asks.COUNT, Asks.PART):
         parts.append(just("is asked as a number" if prompt.asks is Asks.COUNT else "is asked when the worker says so"))
     elif prompt.asks in (Asks.EXPIRY, Asks.LOT):
@@ -125,6 +128,8 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
     if prompt.asks in (Asks.ORDER, Asks.TASK):
         parts += [just("; it is "), Part("word", SKIP[prompt.skip_single], f"{path}/skip_single", "skip_single")]
     parts += [just(", "), Part("word", EACH[prompt.each], f"{path}/each", "each")]
+    if prompt.asks is Asks.QUANTITY and not prompt.pieces:
+        parts.append(Part("add", "each piece scanned", f"{path}/pieces", "each_piece"))
     if prompt.words:
         parts += [just(", in the words "), Part("word", f"\u201c{prompt.words}\u201d", f"{path}/words", "prompt_words")]
     else:

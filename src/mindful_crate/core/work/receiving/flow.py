@@ -20,7 +20,7 @@ from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateStarted
-from mindful_crate.core.work.receiving.prompts import NEW_PLATE, ORDER, order_of
+from mindful_crate.core.work.receiving.prompts import NEW_PLATE, ORDER, PIECES, counting, order_of
 
 
 class NewPlate(ButtonKind):
@@ -48,6 +48,24 @@ def _within_a_line(ctx: Context, answers: Answers) -> Refusal | None:
         return None
     name = ctx.item(answers).name
     return Refusal("line_unfinished", f"The line with {name} is not complete: answer it, or step back.")
+
+
+class ThatIsAll(ButtonKind):
+    """Fewer came than are to be scanned one by one: those that were scanned are the quantity."""
+
+    action = "that_is_all"
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        counts = prompt is not None and prompt.asks is Asks.QUANTITY and counting(ctx, dialogue.answers)
+        if counts and dialogue.answers[PIECES]:
+            return None
+        return Refusal("not_now", "No pieces are being scanned here.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return f"That is all: {answers[PIECES]}"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        return settled(ctx, dialogue.answers.having(COUNT, dialogue.answers[PIECES]), ())
 
 
 class Finish(ButtonKind):
@@ -142,7 +160,7 @@ class Receive(FlowKind):
         Asks.QUANTITY: (Asks.ITEM,),
     }  # fmt: skip
     needed = (Asks.ORDER, Asks.ITEM, Asks.QUANTITY)
-    buttons = (NewPlate(), Finish(), OtherOrder(), EditLine(), RemoveLine())
+    buttons = (NewPlate(), ThatIsAll(), Finish(), OtherOrder(), EditLine(), RemoveLine())
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """A line is noted; order and plate stay for the next."""

@@ -11,11 +11,11 @@ from typing import Any
 
 from mindful_crate.core.catalog.goods import Order, Tracking
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo
-from mindful_crate.core.floor.answers import PLATE, Answers, flag, text
+from mindful_crate.core.floor.answers import PLATE, Answers, flag, number, text
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.flows import Asks, Check, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, stored_plates, typed, unknown
 from mindful_crate.core.scanning.dialogue import passed, settled
 from mindful_crate.core.scanning.kinds import (
@@ -177,8 +177,8 @@ class PlateKind(PromptKind):
         for plate in islice(ctx.state.building(), 2):
             yield plain(f"plate {plate.number}, being built", plate.number)
         yield plain("a fresh plate label", ctx.state.number("plate")[0])
-        for number in stored_plates(ctx, 1):
-            yield plain(f"plate {number}, in use", number)
+        for stored in stored_plates(ctx, 1):
+            yield plain(f"plate {stored}, in use", stored)
         yield from any_bin(ctx)
 
 
@@ -209,8 +209,13 @@ class ItemKind(PromptKind):
         if tracked and reading.lot:
             receiving.check_lot(ctx.state, item, reading.lot, answers[EXPIRY])
             answers = answers.having(LOT, reading.lot)
+        unit = item.unit(answers.known(UNIT))
+        if upto(ctx):
+            quantity = receiving.whole_quantity(item, unit, reading.count or Decimal(1))
+            receiving.check_quantity(ctx.state, order, item, quantity)
+            return counted_on(ctx, answers.having(UNIT, item.base.code), quantity)
         if reading.count is not None:
-            quantity = receiving.whole_quantity(item, item.unit(answers.known(UNIT)), reading.count)
+            quantity = receiving.whole_quantity(item, unit, reading.count)
             receiving.check_quantity(ctx.state, order, item, quantity)
             answers = answers.having(COUNT, reading.count)
         return answers
@@ -332,14 +337,64 @@ class LotKind(PromptKind):
         yield from any_bin(ctx)
 
 
+PIECES = number("pieces")
+"""How many were scanned one by one, in base units."""
+
+
+def upto(ctx: Context) -> int:
+    """So many pieces of a line are scanned one by one; 0: none. Without the item's scan check it has no effect."""
+    prompts = {p.asks: p for p in ctx.flow.prompts}
+    quantity, item = prompts.get(Asks.QUANTITY), prompts.get(Asks.ITEM)
+    return quantity.pieces if quantity and item and item.check is Check.SCAN else 0
+
+
+def _pieces(ctx: Context, answers: Answers) -> tuple[int, int, int]:
+    """How many are scanned, how many are to be, and how many are open, in base units."""
+    still = receiving.open_of_item(ctx.state, order_of(ctx, answers), ctx.item(answers).code)
+    return int(answers[PIECES] or 0), min(upto(ctx), still), still
+
+
+def counting(ctx: Context, answers: Answers) -> bool:
+    """Are more pieces to be scanned one by one?"""
+    if answers[ITEM] is None or not upto(ctx):
+        return False
+    scanned, wanted, _ = _pieces(ctx, answers)
+    return scanned < wanted
+
+
+def counted_on(ctx: Context, answers: Answers, quantity: int) -> Answers:
+    """So many more are scanned; a barcode that says more than is still to be scanned is refused, never cut. All that is open is
+    there: nothing more is asked."""
+    scanned, wanted, still = _pieces(ctx, answers)
+    if quantity > wanted - scanned:
+        item = ctx.item(answers)
+        says = f"That counts {item.told(quantity)}, and {item.told(wanted - scanned)} are still to be scanned. Scan single ones."
+        raise Refusal("more_than_counted", says)
+    answers = answers.having(PIECES, Decimal(scanned + quantity))
+    return answers.having(COUNT, Decimal(still)) if scanned + quantity == still else answers
+
+
 class QuantityKind(NumberKind):
-    """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan."""
+    """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan. Where every piece is to be
+    scanned, the rest alone is asked as a number."""
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[COUNT] is None
 
+    def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
+        return counting(ctx, answers) or super().must_scan(ctx, answers, prompt)
+
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         item, unit = ctx.item(answers), ctx.unit(answers)
+        if counting(ctx, answers):
+            if reading.kind is not Read.ITEM or reading.item != item.code:
+                raise self.wrong(ctx, answers, reading)
+            each = item.unit(reading.unit) if reading.unit else item.base
+            return counted_on(ctx, answers, receiving.whole_quantity(item, each, reading.count or Decimal(1)))
+        if answers[PIECES] is not None:
+            more = receiving.whole_quantity(item, unit, self.number(reading, unit.plural, or_next=True))
+            receiving.check_quantity(ctx.state, order_of(ctx, answers), item, more + int(answers[PIECES] or 0))
+            return self.confirmed(ctx, answers, Decimal(more))
         if changed := self.other_unit(answers, reading):
             return changed
         if reading.kind is Read.ITEM and reading.item == answers[ITEM]:
@@ -355,18 +410,32 @@ class QuantityKind(NumberKind):
         """The number offered: what is still open in whole units, one, or nothing."""
         if prompt.proposes is Proposes.BLANK:
             return None
+        if counting(ctx, answers):
+            return None
         still = receiving.open_of_item(ctx.state, order_of(ctx, answers), ctx.item(answers).code)
-        whole = still // ctx.unit(answers).quantity
+        whole = (still - int(answers[PIECES] or 0)) // ctx.unit(answers).quantity
         if prompt.proposes is Proposes.ONE:
             whole = min(1, whole)
         return Decimal(whole) if whole else None
 
+    def confirmed(self, ctx: Context, answers: Answers, count: Decimal) -> Answers:
+        return answers.having(COUNT, count + (answers[PIECES] or 0))
+
+    def asked(self, ctx: Context, answers: Answers) -> str:
+        return f"the next piece of {ctx.item(answers).name}" if counting(ctx, answers) else self.wants
+
     def title(self, ctx: Context, answers: Answers) -> str:
-        return f"How many {ctx.unit(answers).plural}?"
+        if counting(ctx, answers):
+            scanned, wanted, _ = _pieces(ctx, answers)
+            return f"Scan the next piece: {scanned} of {wanted}"
+        more = " more" if answers[PIECES] is not None else ""
+        return f"How many {ctx.unit(answers).plural}{more}?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         item, unit = ctx.item(answers), ctx.unit(answers)
         still = receiving.open_of_item(ctx.state, order_of(ctx, answers), item.code)
+        if counting(ctx, answers):
+            return {"note": f"{item.told(still)} still open on {answers[ORDER]}", "keys": "scan"}
         return {
             "note": f"{item.told(still)} still open on {answers[ORDER]}",
             "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else ""),
@@ -378,12 +447,16 @@ class QuantityKind(NumberKind):
         if reading.kind is not Read.ITEM or reading.item == answers[ITEM]:
             return None
         unit = ctx.unit(answers)
+        if counting(ctx, answers):
+            scanned, wanted, _ = _pieces(ctx, answers)
+            says = f"{scanned} of {wanted} are scanned. Scan the next one, or say that this is all; then the next item."
+            raise Refusal("pieces_first", says)
         if not ctx.rulebook.next_item_confirms(ctx.flow, ctx.state.settings.site):
             raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
         proposal = self.proposal(ctx, answers, prompt)
         if proposal is None:
             raise Refusal("no_proposal", f"Enter how many {unit.plural} first; there is no number to confirm.")
-        line, kept = ctx.kind.complete(ctx, answers.having(COUNT, proposal))
+        line, kept = ctx.kind.complete(ctx, self.confirmed(ctx, answers, proposal))
         after = ctx.prompt(Asks.ITEM).take(ctx, kept, reading)
         assert isinstance(after, Answers)
         step = settled(ctx, after, (kept,))
