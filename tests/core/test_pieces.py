@@ -89,9 +89,9 @@ def test_without_the_scan_of_the_item_it_has_no_effect_and_says_so(ground: Groun
     at_anchors(ground, book).scan(barcode(ground, "ANC-10", "pc")).asks("quantity", "How many pieces?")
 
 
-@pytest.mark.parametrize(("pieces", "scans"), [(0, 3), (3, 7), (20, 21)])
+@pytest.mark.parametrize(("pieces", "scans"), [(0, 4), (3, 10), (20, 41)])
 def test_what_it_costs_is_counted(ground: Ground, rulebook: Rulebook, pieces: int, scans: int) -> None:
-    """Twelve and eight anchors: a scan a piece up to the limit, and the order."""
+    """Twelve and eight anchors, and chain by the metre: a scan a piece up to the limit, and the order."""
     found = cost_of(
         by_piece(rulebook, pieces), ground, HQ, FlowId("F-RECEIVE"), OrderNo("PO-1005"), STARTS, lambda at: at.date()
     )
