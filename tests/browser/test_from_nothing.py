@@ -6,6 +6,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import no_axe_violations, sign_in
@@ -21,6 +22,7 @@ def bold() -> Iterator[str]:
         yield from re.findall(r"\*\*(.+?)\*\*", text.split("## Try it", 1)[1].replace("\n   ", " "))
 
 
+@pytest.mark.needs("B01", "B04", "B09", "B21", "B31", "B32")
 def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     """A receipt of three steps with inspection, a recipe with a hand-over, a flow of her own and its menu lines; then received and
     put away with them. What a step cannot do yet is said where it stands."""

@@ -300,7 +300,8 @@ Expectation = ExpectRefused | ExpectAsks | ExpectStock | ExpectChosen | ExpectLi
 
 @record
 class ScriptStep:
-    """One step. ``was``, ``answered`` and ``asked`` are what happened when it was recorded."""
+    """One step. ``was``, ``answered`` and ``asked`` are what happened when it was recorded; ``shows`` are the numbers of the needs
+    that its expectations show to be met."""
 
     id: str
     do: Doing
@@ -311,6 +312,7 @@ class ScriptStep:
     was: Literal["done", "refused"] = "done"
     answered: str = ""
     asked: str = ""
+    shows: tuple[str, ...] = ()
 
 
 @record
@@ -327,6 +329,8 @@ class Rehearsal:
     host: HostStandIn = HostStandIn()
     at_end: tuple[Expectation, ...] = ()
     shape: int = SHAPE
+    shows: tuple[str, ...] = ()
+    """The numbers of the needs that what is expected at the end shows to be met."""
 
     @property
     def pins(self) -> int:
