@@ -136,7 +136,7 @@ def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
         menu = page.locator(f"#MN-{n}")
         word("nothing yet", menu)
         for name in flows:
-            page.get_by_role("option", name=re.compile(rf"^{name}")).click()
+            page.locator(".editor").get_by_role("option", name=re.compile(rf"^{name}")).click()
         page.keyboard.press("Escape")
         expect(menu).to_contain_text(", ".join(flows))
 

@@ -21,7 +21,7 @@ def choose(page: Page, word: Locator, *options: str) -> None:
     word.click()
     for option in options:
         known = re.compile(rf"^(✓ ?)?{re.escape(option)}( |$)")  # a note may follow
-        page.get_by_role("option", name=known).first.click()
+        page.locator(".editor").get_by_role("option", name=known).first.click()
     page.keyboard.press("Escape")
 
 
@@ -78,9 +78,14 @@ def test_rules_are_made_from_nothing_and_reach_the_floor(page: Page, phone: Page
     page.goto("/steps")
     page.get_by_role("button", name="Add a plan").click()
     page.get_by_role("menuitem", name="All orders").click()
+    page.get_by_role("dialog", name="What this changes").get_by_role("button", name="Save it").click()
     plan = page.locator("#SP-1")
     choose(page, plan.locator(".word", has_text="none yet"), "SLIPWAY")
+    saved = page.get_by_role("dialog", name="What this changes").get_by_role("button", name="Save it")
+    saved.click()
+    expect(plan).to_contain_text("received into SLIPWAY")
     choose(page, plan.locator(".word", has_text="They are put away"), "They stay there")
+    saved.click()
     expect(plan).to_contain_text("They are received into SLIPWAY")
     page.goto("/recipes")
     page.get_by_role("button", name="Add a recipe for").click()

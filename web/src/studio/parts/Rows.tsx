@@ -179,7 +179,7 @@ const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, count, 
 function CardRow({ row }: { row: Row }) {
   const { put, mayEdit, here, mark } = useContext(Page)
   return (
-    <section id={row.id} onFocus={() => mark(row.id)} className={`card${here === row.id ? ' here' : ''}`}>
+    <section id={row.id} onPointerUp={() => mark(row.id)} className={`card${here === row.id ? ' here' : ''}`}>
       {row.name && (
         <h2>
           {row.name.text} {row.for_all && <ForAll />}

@@ -70,7 +70,7 @@ export function CostBench({ flows, rulebook }: { flows: { id: string; name: stri
             <table className="plain">
               <thead>
                 <tr>
-                  <th />
+                  <td />
                   <th className="num">By this draft</th>
                   {before && !same && <th className="num">In force</th>}
                 </tr>

@@ -28,7 +28,7 @@ export default function HandsetBench({
   const most = [...hands].sort((a, b) => seen(b) - seen(a))[0]
   const person = hands.find((p) => p.id === chosen) ?? most
   function seen(p: Shape['PersonView']) {
-    return p.crews.filter((c) => crews.includes(c)).length
+    return p.crews.filter((c) => crews.includes(c)).length + (p.crews.includes(crews[0] ?? '') ? 0.5 : 0)
   }
   const mayTry = me.rights.includes('rehearse')
   const world = useQuery({
