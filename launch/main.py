@@ -141,10 +141,10 @@ def test(areas: list[str]) -> int:
         )
     pytest = [str(PYTHON), "-m", "pytest"]
     if "python" in wanted:
-        alone = [str(ROOT / "tests" / area) for area in ALONE]
-        apart = [f"--ignore={folder}" for folder in alone]
-        step("tests", *pytest, "-n", "auto", "--maxprocesses", "4", "--dist", "loadfile", *apart)
-        step("tests of screens, start and speed", *pytest, *alone)
+        by_themselves = [str(ROOT / "tests" / area) for area in ALONE]
+        rest = [f"--ignore={folder}" for folder in by_themselves]
+        step("tests", *pytest, "-n", "auto", "--maxprocesses", "4", "--dist", "loadfile", *rest)
+        step("tests of screens, start and speed", *pytest, *by_themselves)
     elif folders := [str(ROOT / "tests" / a) for a in wanted if (ROOT / "tests" / a).is_dir()]:
         step("tests", *pytest, *folders)
     base.end()
