@@ -91,6 +91,7 @@ def test_rules_are_made_from_nothing_and_reach_the_floor(page: Page, phone: Page
     page.goto("/recipes")
     page.get_by_role("button", name="Add a recipe for").click()
     page.get_by_role("menuitem", name="Room crew").click()
+    saved.click()
     expect(page.locator("#RE-1")).to_contain_text("Room crew takes it where its plan puts it away")
     sam = {
         "name": "Sam Reed",
