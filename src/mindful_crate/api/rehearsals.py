@@ -546,5 +546,7 @@ def _recorded(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -
     fresh = World(ground, settings, rulebook, _today(ground, settings.site))
     before = opened_from(conn, world)
     steps = before[1].steps if before else ()
+    if before and at_end:
+        head = replace(head, shows=before[1].shows)
     script = record(head, log, fresh, expect, at_end, steps, whole=world.parent is None)
     return _Recorded(script, step_ids(log, frozenset(s.id for s in steps)), ground, rulebook)

@@ -188,9 +188,11 @@ def record(
             if steps:
                 steps[-1] = _answered(steps[-1], steps[-1].answered, fresh)
             continue
+        pinned = tuple(recorder.pinned(e) for e in expect.get(entry.seq, ()))
         step = replace(
             step,
-            expect=tuple(recorder.pinned(e) for e in expect.get(entry.seq, ())),
+            expect=pinned,
+            shows=step.shows if pinned else (),  # without a pin it shows nothing any more
             was="done" if isinstance(entry.outcome, ev.Done) else "refused",
         )
         steps.append(_answered(step, entry.says, fresh))
