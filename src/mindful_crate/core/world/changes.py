@@ -9,7 +9,6 @@ from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PlateNo, T
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.reservations import Reservation
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.record import record
 from mindful_crate.core.work.receiving.checks import known_order
 from mindful_crate.core.work.tasks.words import task_told
@@ -126,7 +125,7 @@ def _stock(state: State) -> tuple[StockChange, ...]:
         for goods in loose:
             now[code, "", goods.item, goods.lot, goods.status] += goods.quantity
     for task in state.tasks.values():
-        for goods in task.goods if task.state is TaskState.TAKEN else ():
+        for goods in task.going.hands:
             now["", "", goods.item, goods.lot, goods.status] += goods.quantity
     items = state.ground.items
     return tuple(

@@ -10,6 +10,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
+from mindful_crate.core.work.tasks.words import loose_told
 
 
 class TaskPaper(PaperKind):
@@ -34,10 +35,8 @@ class TaskPaper(PaperKind):
         before = self.before(papers.state, number)
         what = "put away" if task.need is Need.PUT_AWAY else "move"
         to = task.placed_in or task.to_bin
-        items = papers.state.ground.items
-        loose = [f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in task.plan.moves[0].goods]
         plates = " and ".join(f"plate `{p}`" for p in task.plan.plates)
-        says = f"{what} {plates or ', '.join(loose)} from `{task.from_bin}`"
+        says = f"{what} {plates or loose_told(papers.state, task.plan)} from `{task.from_bin}`"
         says += f" to `{to}`" if to else ""
         stages = [Stage("made", True, task.made), *(Stage("another bin", True, seq) for seq in task.again)]
         if task.state is TaskState.CANCELLED:

@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PersonId, TaskNo
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
+from mindful_crate.core.floor.tasks import Do, Move, PartDone, Plan, Task, TaskState
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.before import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
@@ -58,14 +58,26 @@ def _move_done(e: MoveDone) -> str:
     return _placed(_listed(e.goods) or f"plate `{e.plate}`", on, e.at, e.reason)
 
 
+def loose_told(state: State, plan: Plan) -> str:
+    """The loose goods a task takes up, wherever they lie."""
+    items = state.ground.items
+    taken = (g for m in plan.moves if m.do is Do.TAKE for g in m.goods)
+    return ", ".join(f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in taken)
+
+
+def _share_told(state: State, plan: Plan, part: PartDone) -> str:
+    """How much was placed; of several kinds, of which."""
+    item = state.ground.items[next(m.goods[0].item for m in plan.moves if m.no == part.move)]
+    several = len({g.item for m in plan.moves for g in m.goods}) > 1
+    return item.told(part.quantity) + (f" of {item.name}" if several else "")
+
+
 def task_told(state: State, task: Task) -> str:
     """A task as it stands: how far it is, what it is about, where it goes."""
-    items = state.ground.items
-    loose = [f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in task.plan.moves[0].goods]
-    what = ", ".join(f"`{p}`" for p in task.plan.plates) or ", ".join(loose)
+    what = ", ".join(f"`{p}`" for p in task.plan.plates) or loose_told(state, task.plan)
     shares = []
     for part in task.placed:
-        much = "" if task.plan.plates else f"{items[task.plan.moves[0].goods[0].item].told(part.quantity)} "
+        much = "" if task.plan.plates else f"{_share_told(state, task.plan, part)} "
         shares.append(f"{much}{f'on `{part.plate}` ' if part.plate else ''}in `{part.bin}`")
     placed = ", ".join(shares)
     if task.state is TaskState.DONE:
