@@ -21,9 +21,11 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Grouping, Leg, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.steps import Begins, BookingPoint, Found, Need, PutAwayStep
 from mindful_crate.core.work.putting.arranging import Arrangement, Piece, arrange
+from mindful_crate.core.work.tasks.words import task_told
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.chain import chain, find
+from mindful_crate.core.world.changes import changes
 from mindful_crate.core.world.invariants import broken
 from tests.core.test_loose import at as loose_site
 from tests.playbook import Play, barcode, from_snapshot, new_world
@@ -161,11 +163,15 @@ def test_loose_goods_of_a_receipt_are_one_round(ground: Ground) -> None:
     assert sum(m.do is Do.PLACE for m in task.plan.moves) >= 2
     play.opens("F-PUTAWAY").scan(task.number).done("taken from `GL-COUNTER`")
     assert not play.state.loose("GL-COUNTER")
+    carried = {c.item: c.quantity for c in changes(play.state).stock if not c.bin}
+    assert len(carried) == 2 and carried == {g.item: g.quantity for g in task.plan.moves[0].goods}
     sound(play)
     while not (now := play.state.tasks[task.number]).state.ended:
         assert "book_receipt" not in told_host(play)
         play.asks("bin", expect=now.to_bin).scan(now.to_bin).done("placed in")
         sound(play)
+    told = task_told(play.state, play.state.tasks[task.number])
+    assert all(f"of {ground.items[item].name}" in told for item in carried), told
     assert "book_receipt" in told_host(play)
 
 
@@ -201,6 +207,23 @@ def test_what_no_recipe_is_for_rests_and_says_so(ground: Ground, rulebook: Ruleb
     play.opens("F-PUTAWAY").scan(rest.plate).refused("no_recipe", "no recipe is for it").press("leave")
     play.do(acts.MakeTasks((rest.key,))).done("no recipe is for it")
     assert len(play.state.rests) == 1
+    sound(play)
+
+
+def test_goods_that_no_recipe_takes_keep_their_names(ground: Ground) -> None:
+    """However often tasks are asked for, and of whatever together: each receipt waits under its own number, with all its goods."""
+    play = loose_site(ground, GL)
+    play.world.rulebook = replace(play.world.rulebook, recipes=())
+    for _ in range(2):
+        play.opens("F-RECEIVE").scan("GL-501")
+        for item in [p.value for p in play.question().picks][:2]:
+            play.scan(item).type("3").done()
+        play.press("finish").done("waits in").press("leave")
+    before = {r.key: r.goods for r in play.state.rests.values()}
+    assert len(before) == 2 and all(len(goods) == 2 for goods in before.values())
+    for keys in (*((key,) for key in before), tuple(before), tuple(before)[::-1]):
+        play.do(acts.MakeTasks(keys)).done("there is no recipe")
+        assert {r.key: r.goods for r in play.state.rests.values()} == before
     sound(play)
 
 
@@ -253,7 +276,9 @@ def test_what_is_arranged_is_all_of_it_within_its_caps(
     """However it is grouped, capped and ordered: every piece of goods is in just one task, taken where it lies and placed as much as
     was taken; no task is over its caps unless one piece alone is; nothing is left of what was only supposed."""
     state = new_world(ground, rulebook).state
-    pieces = [Piece(BinCode(code), (Goods(item, quantity),)) for item, quantity, code in lots if item in ground.items]  # type: ignore[arg-type]
+    pieces = [
+        Piece("", BinCode(code), (Goods(item, quantity),)) for item, quantity, code in lots if item in ground.items
+    ]  # type: ignore[arg-type]
     before = state.kept()
     found = arranged(state, ways(rulebook, recipe), pieces, together)
     assert state.kept() == before and not found.left
@@ -287,7 +312,9 @@ def test_the_same_goods_give_the_same_tasks(
 ) -> None:
     """Asked twice, the answer is the same; and making them one after another claims no bin twice over."""
     world = new_world(ground, ways(rulebook, replace(FIRST, grouping=Grouping.ZONE, sequence=by)))
-    pieces = [Piece(BinCode(code), (Goods(item, quantity),)) for item, quantity, code in lots if item in ground.items]  # type: ignore[arg-type]
+    pieces = [
+        Piece("", BinCode(code), (Goods(item, quantity),)) for item, quantity, code in lots if item in ground.items
+    ]  # type: ignore[arg-type]
     assert arranged(world.state, world.rulebook, pieces, False) == arranged(world.state, world.rulebook, pieces, False)
 
 

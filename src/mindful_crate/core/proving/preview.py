@@ -159,7 +159,7 @@ def _pieces(state: State, book: Rulebook, order: Order, kind: PlateKindCode | No
         plate = PlateNo(f"{order.number} line {line.no}") if kind else None
         if plate and kind:
             suppose_plate(state, plate, kind, code, (goods,))
-        found.append(Piece(code, (goods,), plate, noted, at=plan.put_away.at))
+        found.append(Piece(str(order.number), code, (goods,), plate, noted, at=plan.put_away.at))
     return found
 
 

@@ -19,11 +19,12 @@ from mindful_crate.core.work.tasks.words import task_told
 
 @record
 class Waits:
-    """Something that waits for a task to be made: which part of its way comes next, and why none was made."""
+    """Something that waits for a task to be made: where it is now, None while it is carried; which part of its way comes next, and
+    why none was made."""
 
     key: str
     what: str
-    at: BinCode
+    at: BinCode | None
     part: int
     why: str
     seq: int
@@ -113,7 +114,10 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
     """Everything that is to be done at the site of a world."""
     rests = sorted(state.rests.values(), key=lambda r: r.seq)
     return WorkLists(
-        tuple(Waits(r.key, rest_told(state, r), r.bin, r.leg + 1, r.why, r.seq) for r in rests),
+        tuple(
+            Waits(r.key, rest_told(state, r), state.bin_of(r.plate) if r.plate else r.bin, r.leg + 1, r.why, r.seq)
+            for r in rests
+        ),
         tuple(_to_do(state, book, t) for t in state.tasks.values() if not t.state.ended),
         tuple(
             Unfinished(p.number, p.by, plate_text(state, p) or "nothing yet", p.stands, p.into is not None, p.begun)
@@ -129,7 +133,7 @@ def station(book: Rulebook, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
     if task.need is Need.MOVE:
         return "Move"
-    recipe = next((r for r in book.recipes if r.id == task.plan.recipe), None)
+    recipe = book.recipe(task.plan.recipe)
     if recipe is None or not recipe.legs:
         return "Put away"
     return f"Put away, part {task.plan.leg + 1} of {len(recipe.legs) + 1}"

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Protocol, TypeVar
 
-from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
+from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.flows import Crew, Flow, Menu, OtherBin
@@ -86,6 +86,10 @@ class Rulebook:
     def recipes_for(self, site: SiteCode, need: Need) -> list[Recipe]:
         """The recipes that make tasks of a need at a site, in the order in which they are asked: its own first."""
         return _own_first((r for r in self.recipes if r.need is need), site)
+
+    def recipe(self, recipe: RecipeId | None) -> Recipe | None:
+        """The recipe of that id, if there is one."""
+        return next((r for r in self.recipes if r.id == recipe), None)
 
     def flow(self, flow: FlowId) -> Flow | None:
         """The flow of that id, if there is one."""

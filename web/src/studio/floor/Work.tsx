@@ -49,7 +49,7 @@ export default function Work({ me }: { me: Shape['Me'] }) {
   const office = useOffice(world ?? '')
   const mayAct = me.rights.includes(chosen.world?.kind === 'live' ? 'office' : 'rehearse')
   const counts = (list: List) => view.data?.lists[list].length ?? 0
-  const asked = query.get('list') as List | null
+  const asked = LISTS.find(([id]) => id === query.get('list'))?.[0]
   const shown = asked ?? LISTS.find(([id]) => counts(id) > 0)?.[0] ?? 'waits'
   const show = (list: string) => {
     const next = new URLSearchParams(query)
@@ -165,7 +165,7 @@ function WaitsList({ view, world, act }: Shown) {
               <td>
                 <Told text={r.what} />
               </td>
-              <td className="mono">{r.at}</td>
+              <td className="mono">{r.at ?? 'carried'}</td>
               <td>{age(view, r.seq)}</td>
               <td>
                 {r.why ||

@@ -42,8 +42,10 @@ HELD = "it starts when the office lets it go"
 @record
 class Piece:
     """A whole plate, or loose goods of one kind, where it stands or lies; with the order lines it came on, where its plan puts it
-    away, and, when it has come a part of its way, by which recipe and which part comes next."""
+    away, and, when it has come a part of its way, by which recipe and which part comes next. ``key``: what it is called while
+    no task takes it."""
 
+    key: str
     bin: BinCode
     goods: tuple[Goods, ...]
     plate: PlateNo | None = None

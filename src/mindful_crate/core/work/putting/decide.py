@@ -46,7 +46,7 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         raise Refusal("not_taken", f"Take {putting.told(state, task)} up first.")
     down = putting.judge(state, task, act.bin, stamp.today)
     at = doing.place_of(state, rulebook, task)
-    if down is None and doing.hands_over(rulebook, task) and not putting.lies_at(state, act.bin, at):
+    if down is None and doing.hand_over(rulebook, task) and not putting.lies_at(state, act.bin, at):
         shown = f": take it to `{task.to_bin}`" if task.to_bin else ""
         raise Refusal("not_handed_over", f"`{act.bin}` is not where this is handed over{shown}.")
     if down is None:
@@ -95,7 +95,7 @@ def _make_tasks(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
     for rest in rests:
         doing.ended(making, rest)
     before = len(making.events)
-    says = doing.make_tasks(state, making, rulebook, stamp, pieces, rests[0].key, act.together)
+    says = doing.make_tasks(state, making, rulebook, stamp, pieces, act.together)
     if act.take:
         tasks = [e for e in making.events[before:] if isinstance(e, WorkMade)]
         plate = rests[0].plate

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -14,6 +15,7 @@ from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.recipes import Leg
 from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place, asked_of
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.putting import checks as putting
@@ -30,7 +32,8 @@ def pieces_of_plate(
     receipt = state.receipts.get(plate.receipt) if plate.receipt else None
     lines = lines or (receipt.lines if receipt else ())
     assert plate.bin is not None
-    return (Piece(plate.bin, goods or plate.goods, plate.number, lines, at=_at(state, rulebook, lines)),)
+    number, at = plate.number, _at(state, rulebook, lines)
+    return (Piece(number, plate.bin, goods or plate.goods, number, lines, at=at),)
 
 
 def pieces_of_goods(
@@ -39,7 +42,9 @@ def pieces_of_goods(
     """Loose goods that rest, each kind by itself."""
     known = lines or tuple(x for r in rest.receipts if (found := state.receipts.get(r)) for x in found.lines)
     at = _at(state, rulebook, known)
-    return tuple(Piece(rest.bin, (each,), None, known, rest.receipts, at, rest.recipe, rest.leg) for each in rest.goods)
+    return tuple(
+        Piece(rest.key, rest.bin, (each,), None, known, rest.receipts, at, rest.recipe, rest.leg) for each in rest.goods
+    )
 
 
 def pieces_of_rest(state: State, rulebook: Rulebook, rest: Rest) -> tuple[Piece, ...]:
@@ -70,48 +75,42 @@ def _at(state: State, rulebook: Rulebook, lines: Iterable[PlateLine]) -> Place:
 
 def place_of(state: State, rulebook: Rulebook, task: Task) -> Place:
     """Where a task goes: to a hand-over point, or where the plan of its goods puts them away."""
-    recipe = next((r for r in rulebook.recipes if r.id == task.plan.recipe), None)
-    if recipe is not None and task.plan.leg < len(recipe.legs):
-        return recipe.legs[task.plan.leg].to
+    if (leg := hand_over(rulebook, task)) is not None:
+        return leg.to
     return _at(state, rulebook, putting.lines_of(state, task))
 
 
-def hands_over(rulebook: Rulebook, task: Task) -> bool:
-    """Does a task end at a hand-over point?"""
-    recipe = next((r for r in rulebook.recipes if r.id == task.plan.recipe), None)
-    return recipe is not None and task.plan.leg < len(recipe.legs)
+def hand_over(rulebook: Rulebook, task: Task) -> Leg | None:
+    """The part of the way at the end of which a task hands over; None: it is the last."""
+    recipe = rulebook.recipe(task.plan.recipe)
+    return recipe.legs[task.plan.leg] if recipe and task.plan.leg < len(recipe.legs) else None
 
 
 def alike(state: State, rulebook: Rulebook, key: str, today: date) -> list[str]:
     """What else rests and becomes one task with this, by the grouping of its recipe."""
-    rests = {k: state.rests[k] for k in state.rests}
     pieces: list[Piece] = []
-    whose: dict[int, str] = {}
-    for each, rest in rests.items():
-        try:
-            found = pieces_of_rest(state, rulebook, rest)
-        except Refusal:  # it is elsewhere: what it was to become is another question
-            continue
-        for piece in found:
-            whose[len(pieces)] = each
-            pieces.append(piece)
-    return [whose[n] for n in together_with(state, rulebook, pieces, [n for n, k in whose.items() if k == key], today)]
+    for rest in state.rests.values():
+        with suppress(Refusal):  # it is elsewhere: what it was to become is another question
+            pieces += pieces_of_rest(state, rulebook, rest)
+    these = [n for n, piece in enumerate(pieces) if piece.key == key]
+    return [pieces[n].key for n in together_with(state, rulebook, pieces, these, today)]
 
 
 def set_going(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, pieces: Sequence[Piece], key: str, begins: Begins
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, pieces: Sequence[Piece], begins: Begins
 ) -> str:
-    """What is to be put away becomes tasks now, or rests under ``key`` until somebody asks for them: what is said of it."""
+    """What is to be put away becomes tasks now, or rests until somebody asks for them: what is said of it."""
     if begins is Begins.ON_ARRIVAL:
-        return make_tasks(state, making, rulebook, stamp, pieces, key)
-    return _rest(state, making, pieces, key, "")
+        return make_tasks(state, making, rulebook, stamp, pieces)
+    return _rest(making, pieces, "")
 
 
-def _rest(state: State, making: Making, pieces: Sequence[Piece], key: str, why: str) -> str:
+def _rest(making: Making, pieces: Sequence[Piece], why: str) -> str:
+    """Pieces of one key rest under it."""
     first = pieces[0]
     goods = () if first.plate else tuple(g for p in pieces for g in p.goods)
     making.event(
-        GoodsRest(key, Need.PUT_AWAY, first.bin, first.plate, goods, first.receipts, first.recipe, first.leg, why)
+        GoodsRest(first.key, Need.PUT_AWAY, first.bin, first.plate, goods, first.receipts, first.recipe, first.leg, why)
     )
     return f"It waits in `{first.bin}` for a put-away task to be made" + (f": {why}." if why else ".")
 
@@ -122,7 +121,6 @@ def make_tasks(
     rulebook: Rulebook,
     stamp: Stamp,
     pieces: Sequence[Piece],
-    key: str,
     together: bool = False,
 ) -> str:
     """Tasks for what is to be put away, by the recipes; what no recipe is for rests."""
@@ -132,9 +130,11 @@ def make_tasks(
         number = TaskNo(making.draw("task"))
         making.event(made(number, arranged))
         says.append(_told(number, arranged, alone=len(found.tasks) == 1))
-    left = [p for p, _ in found.left]
-    for n, piece in enumerate(left):
-        says.append(_rest(state, making, (piece,), piece.plate or (key if n == 0 else f"{key}.{n}"), found.left[n][1]))
+    left: dict[str, list[tuple[Piece, str]]] = {}
+    for piece, why in found.left:
+        left.setdefault(piece.key, []).append((piece, why))
+    for of_key in left.values():
+        says.append(_rest(making, [p for p, _ in of_key], of_key[0][1]))
     return _sentence(says, len(found.tasks))
 
 
@@ -178,23 +178,19 @@ def go_on(
     goods: tuple[Goods, ...],
 ) -> str | None:
     """What was placed at the end of a part of the way goes on with the next; None when it was the last."""
-    recipe = next((r for r in rulebook.recipes if r.id == task.plan.recipe), None)
-    leg = task.plan.leg
-    if recipe is None or leg >= len(recipe.legs):
+    leg = hand_over(rulebook, task)
+    if leg is None:
         return None
-    begins = recipe.legs[leg].next
     if plate is not None:
         there = state.plate(plate)
         assert there is not None
         pieces = pieces_of_plate(state, rulebook, there)
-        key = str(plate)
     else:
-        placed = state.tasks[task.number].placed[-1]
-        rest = Rest(str(task.number), Need.PUT_AWAY, placed.bin, None, goods, task.receipts)
+        placed = state.tasks[task.number].placed
+        rest = Rest(f"{task.number}.{len(placed)}", Need.PUT_AWAY, placed[-1].bin, None, goods, task.receipts)
         pieces = pieces_of_goods(state, rulebook, rest)
-        key = f"{task.number}.{len(state.tasks[task.number].placed)}"
-    on = tuple(evolve(p, recipe=recipe.id, leg=leg + 1) for p in pieces)
-    return set_going(state, making, rulebook, stamp, on, key, begins)
+    on = tuple(evolve(p, recipe=task.plan.recipe, leg=task.plan.leg + 1) for p in pieces)
+    return set_going(state, making, rulebook, stamp, on, leg.next)
 
 
 def receipts_of(state: State, task: Task, plate: PlateNo | None) -> tuple[ReceiptNo, ...]:

@@ -90,12 +90,11 @@ class TaskKind(PromptKind):
             else:
                 yield self._of_plate(ctx, number, plan.plate)
         for rest in islice(ctx.state.rests.values(), LISTED):
-            if rest.plate:
-                yield Pick(rest.plate, rest.plate, f"in {rest.bin}, no task yet")
-            else:
-                yield Pick(
-                    rest.goods[0].item, receiving.goods_text(ctx.state, rest.goods), f"loose in {rest.bin}, no task yet"
-                )
+            if rest.plate is None:
+                goods = receiving.goods_text(ctx.state, rest.goods)
+                yield Pick(rest.goods[0].item, goods, f"loose in {rest.bin}, no task yet")
+            elif (code := ctx.state.bin_of(rest.plate)) is not None:
+                yield Pick(rest.plate, rest.plate, f"in {code}, no task yet")
 
     @staticmethod
     def _of_plate(ctx: Context, task: TaskNo, plate: PlateNo) -> Pick:
@@ -172,7 +171,7 @@ class BinKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         task, code = ctx.task(answers), BinCode(reading.code)
         filled = answers.having(BIN, code)
-        if code != task.to_bin and code in ctx.ground.bins and doing.hands_over(ctx.rulebook, task):
+        if code != task.to_bin and code in ctx.ground.bins and doing.hand_over(ctx.rulebook, task):
             at = doing.place_of(ctx.state, ctx.rulebook, task)
             if not putting.lies_at(ctx.state, code, at):
                 raise Refusal(
@@ -199,7 +198,7 @@ class BinKind(PromptKind):
     def title(self, ctx: Context, answers: Answers) -> str:
         if ctx.task(answers).to_bin is None:
             return "No rule found a bin. Choose one and scan it"
-        hand_over = ", the hand-over point," if doing.hands_over(ctx.rulebook, ctx.task(answers)) else ""
+        hand_over = ", the hand-over point," if doing.hand_over(ctx.rulebook, ctx.task(answers)) else ""
         return f"Take {'the plate' if ctx.task(answers).plate else 'it'} to this bin{hand_over} and scan it"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:

@@ -207,10 +207,10 @@ def _put_away(
     if plate.into is None:
         goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
         pieces = doing.pieces_of_plate(state, rulebook, plate, goods, plate.lines)
-        return doing.set_going(state, making, rulebook, stamp, pieces, plate.number, plan.put_away.begins)
+        return doing.set_going(state, making, rulebook, stamp, pieces, plan.put_away.begins)
     rest = Rest(number, Need.PUT_AWAY, plate.into, None, tuple(goods_of(plate.lines, stamp.today)), (number,))
     pieces = doing.pieces_of_goods(state, rulebook, rest, plate.lines)
-    return doing.set_going(state, making, rulebook, stamp, pieces, number, plan.put_away.begins)
+    return doing.set_going(state, making, rulebook, stamp, pieces, plan.put_away.begins)
 
 
 DECIDES = (
