@@ -19,7 +19,7 @@ from psycopg_pool import PoolTimeout
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.rehearse import Result, check_script, run
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from mindful_crate.core.catalog.ids import DeviceId, FlowId, PlateKindCode, PromptId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.rehearse import open_dialogue
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook

@@ -12,7 +12,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.rulebook.adding import at, first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Add, Chapter, Draw, Row, Section

@@ -23,7 +23,8 @@ from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings, usable
+from mindful_crate.core.proving.findings.finding import usable
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.moving_over import Moved, moved
 from mindful_crate.core.proving.on_handset import Shown, orders_shown
 from mindful_crate.core.rulebook.bin_rules import BinPurpose

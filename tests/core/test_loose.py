@@ -14,7 +14,8 @@ from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings
 from mindful_crate.core.proving.agreement import agreement
-from mindful_crate.core.proving.findings import findings, usable
+from mindful_crate.core.proving.findings.finding import usable
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.journey import journey
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from mindful_crate.core.catalog.ids import FlowId, OrderNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.counting import cost_of
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check
 from mindful_crate.core.world.invariants import broken

@@ -14,7 +14,8 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.plain import from_plain, to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings, usable
+from mindful_crate.core.proving.findings.finding import usable
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
@@ -141,6 +142,7 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("no_plan_for", "step_plans", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.CUSTOMER_RETURN),))),
     ("nobody_does", "recipes/RE-2/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),
+    ("same_id", "recipes", lambda b: replace(b, recipes=(*b.recipes, b.recipes[0]))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),
 ]  # fmt: skip
 

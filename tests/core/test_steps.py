@@ -13,7 +13,7 @@ from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import from_plain, to_plain
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.journey import journey
 from mindful_crate.core.proving.on_handset import order_shown
 from mindful_crate.core.rulebook.adding import first_part

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from mindful_crate.core.catalog.ids import CrewId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose

@@ -18,7 +18,8 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effects import effects as effects_of
-from mindful_crate.core.proving.findings import Finding, findings, newly_missing
+from mindful_crate.core.proving.findings.finding import Finding, newly_missing
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.on_handset import Agrees, orders_shown
 from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.record import evolve

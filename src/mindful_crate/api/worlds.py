@@ -25,7 +25,8 @@ from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import findings, usable
+from mindful_crate.core.proving.findings.finding import usable
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.proving.telling import expectation_told

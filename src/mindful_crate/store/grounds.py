@@ -11,7 +11,8 @@ from mindful_crate.core.catalog.beginnings import first_opening
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import Finding, findings, newly_missing
+from mindful_crate.core.proving.findings.finding import Finding, newly_missing
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.store import db
 from mindful_crate.store.rows import DraftRow, GroundRow
 from mindful_crate.store.worlds import Worlds

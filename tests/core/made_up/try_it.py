@@ -11,7 +11,7 @@ from mindful_crate.core.work.sweeping import SweepUp, SweptUp  # type: ignore[im
 from mindful_crate.core.catalog.ids import BinCode, FlowId, PromptId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.ledger import Account, Cause
-from mindful_crate.core.proving.findings import findings
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import open_dialogue, run, settings_of
 from mindful_crate.core.proving.telling import does

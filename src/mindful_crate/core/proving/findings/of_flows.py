@@ -1,0 +1,108 @@
+"""Findings of the scanner flows and menus."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.scanning.kinds import called
+from mindful_crate.core.scanning.reading import Read
+from mindful_crate.core.work.matters import MACHINE
+
+
+def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Menus with what is not there, and flows that nobody sees or that cannot do their work."""
+    flows = {f.id for f in book.flows}
+    crews = {c.id for c in book.crews}
+    for menu in book.menus:
+        for missing in [f for f in menu.flows if f not in flows]:
+            yield blocks(
+                "missing_flow", f"menus/{menu.id}/flows", f"The menu names flow `{missing}`, which does not exist."
+            )
+        if menu.crew not in crews:
+            yield blocks("missing_crew", f"menus/{menu.id}/crew", f"Crew `{menu.crew}` does not exist.")
+    on_menus = {f for m in book.menus for f in m.flows}
+    for flow in book.flows:
+        place = f"flows/{flow.id}"
+        if flow.id not in on_menus:
+            yield doubt("on_no_menu", place, f"{flow.name} is on no menu: nobody sees it.")
+        yield from _flow(book, flow, ground, place)
+
+
+def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
+    asked = [p.asks for p in flow.prompts]
+    ids = [p.id for p in flow.prompts]
+    for twice in dict.fromkeys(i for i in ids if ids.count(i) > 1):
+        yield blocks(
+            "same_id", f"{place}/prompts", f"Two prompts of {flow.name} are `{twice}`; each needs an id of its own."
+        )
+    for again in dict.fromkeys(a for a in asked if asked.count(a) > 1):
+        yield blocks(
+            "asked_twice", f"{place}/prompts", f"{flow.name} asks twice for the {again.value.replace('_', ' ')}."
+        )
+    for needed in MACHINE.lacking(flow):
+        says = f"{flow.name} never asks for the {called(needed)}; it cannot do its work."
+        yield blocks("prompt_missing", f"{place}/prompts", says)
+    useful = MACHINE.used(flow)
+    for n, each in enumerate(flow.prompts):
+        at = f"{place}/prompts/{each.id}"
+        item = next((p for p in flow.prompts if p.asks is Asks.ITEM), None)
+        if each.pieces and (each.asks is not Asks.QUANTITY or item is None or item.check is not Check.SCAN):
+            says = "Scanning pieces one by one needs that the item must be scanned, and here it may be typed or tapped: this has no effect."
+            yield doubt("pieces_without_item", f"{at}/pieces", says)
+        if each.pieces < 0:
+            yield blocks(
+                "no_pieces", f"{at}/pieces", "So many pieces cannot be scanned. Say at least 1, or take it away."
+            )
+        if each not in useful:
+            says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
+            yield doubt("prompt_idle", at, says)
+        late = [a for a in MACHINE.waits_for(flow, each) if all(p.asks is not a for p in flow.prompts[:n])]
+        if late:
+            says = f"{flow.name} asks for the {called(each.asks)} before the {called(late[0])}: it waits until that is answered."
+            yield doubt("prompt_waits", at, says)
+    if flow.purpose is FlowPurpose.RECEIVE:
+        if flow.plate_by is not PlateBy.NONE and flow.plate_kind not in ground.plate_kinds:
+            yield blocks(
+                "missing_plate_kind", f"{place}/plate_kind", f"{flow.name} names no kind of plate that exists."
+            )
+        if Asks.LOT in asked and Asks.EXPIRY in asked and asked.index(Asks.LOT) < asked.index(Asks.EXPIRY):
+            yield doubt(
+                "lot_before_expiry",
+                f"{place}/prompts",
+                "The lot is asked before its expiry date: a mistyped lot is noticed late.",
+            )
+        for tracking, prompt in (("lot", Asks.LOT), ("lot_expiry", Asks.EXPIRY)):
+            witness = next((i.code for i in ground.items.values() if i.tracking.value.startswith(tracking)), None)
+            if prompt not in asked and witness:
+                yield doubt(
+                    "tracking_not_asked",
+                    f"{place}/prompts",
+                    f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.",
+                    witness,
+                )
+    for field, rules, used_by in (
+        ("from_rules", flow.from_rules, flow.takes_by),
+        ("to_rules", flow.to_rules, flow.puts_by),
+    ):
+        if rules is None:
+            continue
+        name = PURPOSE_TITLES[rules].lower()
+        if used_by is None:
+            way = "takes goods by rules that put" if field == "from_rules" else "puts goods by rules that take"
+            yield blocks("rules_wrong_way", f"{place}/{field}", f"{flow.name} {way}: those of {name}.")
+        elif not any(r.purpose is rules for r in book.bin_rules):
+            says = f"{flow.name} goes by the rules of {name}, and there are none."
+            yield blocks("no_rules", f"{place}/{field}", says)
+    for prompt_ in flow.prompts:
+        if MACHINE.prompts[prompt_.asks].reads is Read.NUMBER and prompt_.check is Check.SCAN:
+            yield blocks(
+                "quantity_scanned",
+                f"{place}/prompts/{prompt_.id}/check",
+                "A quantity cannot be demanded as a scan: nobody could answer.",
+            )

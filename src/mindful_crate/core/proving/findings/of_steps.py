@@ -1,0 +1,183 @@
+"""Findings of the step plans: scopes, steps with their places and crews, and what nothing is received by."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterator
+
+from mindful_crate.core.catalog.goods import INBOUND, OrderKind
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import STORAGE, PlateNeed
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, whereabouts
+from mindful_crate.core.rulebook.bin_rules import (
+    BinPurpose,
+)
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.starter import RECEIVES
+from mindful_crate.core.rulebook.steps import (
+    BY_RULES,
+    Begins,
+    Need,
+    ReceiptBy,
+    StepPlan,
+    asked_of,
+    fixed,
+    ties,
+)
+from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.rulebook.words.parts import ORDERS, Names
+from mindful_crate.core.rulebook.words.steps import DOCUMENT, ONLY_TITLES, scope_told
+
+
+def plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Step plans: each by itself, two for the same goods, orders that none is for."""
+    if not book.step_plans:
+        yield blocks("no_plan", "step_plans", "There is no step plan: nothing can be received.")
+    names = Names(ground)
+    for first, plan in ties(book.step_plans):
+        says = f"{first.name} and {plan.name} are for the same goods, {scope_told(plan, names)}: one of them must go."
+        yield blocks("plans_tie", f"step_plans/{first.id}", says)
+    for plan in book.step_plans:
+        place = f"step_plans/{plan.id}"
+        yield from _scope(plan, ground, place)
+        if plan.on:
+            yield from _steps_of(book, ground, site, plan, place)
+    yield from _returns(book, ground, site)
+    coming: dict[str, tuple[OrderKind, str, int]] = {}
+    for order in ground.opening.orders:
+        if not order.inbound or order.site != site or not book.step_plans:
+            continue
+        lost = [x for x in order.lines if book.plan_for(asked_of(ground, order, x.item)) is None]
+        if lost:
+            coming.setdefault(order.kind, (order.kind, order.number, len(lost) if len(lost) < len(order.lines) else 0))
+    for _, (kind, number, some) in sorted(coming.items()):
+        what = f"{some} lines of `{number}` reach" if some > 1 else f"a line of `{number}` reaches" if some else ""
+        says = (
+            f"No step plan is for some {ORDERS[kind].lower()}: {what} no handset." if some
+            else f"No step plan is for {ORDERS[kind].lower()}: `{number}` never reaches a handset."
+        )  # fmt: skip
+        yield doubt("no_plan_for", "step_plans", says, number)
+
+
+def _scope(plan: StepPlan, ground: Ground, place: str) -> Iterator[Finding]:
+    """What a plan is for: one thing beside the kind of order, which the catalogue has, and whose goods come in."""
+    only = plan.only
+    if len(only.named) > 1:
+        says = f"{plan.name} is only for {' and '.join(ONLY_TITLES[n] for n in only.named)}: a plan is for one of them alone."
+        yield blocks("two_scopes", f"{place}/only", says)
+    known: dict[str, Container[str]] = {
+        "item": ground.items, "group": {i.group for i in ground.items.values()}, "partner": ground.partners,
+        "partner_group": {p.group for p in ground.partners.values()},
+    }  # fmt: skip
+    for name in only.named:
+        if getattr(only, name) not in known[name]:
+            says = f"{plan.name} is only for {ONLY_TITLES[name]} `{getattr(only, name)}`, which the catalogue does not have."
+            yield doubt("missing_scope", f"{place}/only/{name}", says)
+    if plan.order_kind is not None and plan.order_kind not in INBOUND:
+        kinds = ORDERS[plan.order_kind].lower()
+        says = f"{plan.name} is for {kinds}, whose goods go out: nothing of them is received."
+        yield blocks("goes_out", f"{place}/order_kind", says)
+
+
+NOT_YET = {
+    "unload": "what is unloaded at the door is not counted there; goods are received as if they were not unloaded",
+    "inspect": "goods go past the inspection and on with the next step",
+}
+"""Steps that a plan may name already, and what happens without them."""
+
+
+def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """The steps of a plan, each with its place, its crew, what begins it."""
+    for step, does in NOT_YET.items():
+        if getattr(plan, step).on:
+            says = f"{plan.name} has a step to {step}, and nobody can do it on a handset yet: {does}."
+            yield doubt("step_not_done", f"{place}/{step}/on", says)
+    places = [("receive/into", plan.receive.into, BinPurpose.RECEIVE_INTO, True)]
+    places += [("unload/at", plan.unload.at, BinPurpose.UNLOAD_AT, plan.unload.on)]
+    places += [("inspect/at", plan.inspect.at, BinPurpose.INSPECT_AT, plan.inspect.on)]
+    places += [("put_away/at", plan.put_away.at, BinPurpose.PUT_AWAY, plan.put_away.on)]
+    for at, where, purpose, on in places:
+        if not on:
+            continue
+        if where == BY_RULES and purpose is not BinPurpose.PUT_AWAY and not book.rules_for(site, purpose):
+            says = f"{plan.name} leaves it to the bin rules where this is, and there are none under {PURPOSE_TITLES[purpose]}."
+            yield blocks("step_without_place", f"{place}/{at}", says)
+        yield from whereabouts(where, ground, site if plan.site in (None, site) else None, f"{place}/{at}")
+    for step in ("unload", "receive", "inspect", "put_away"):
+        each = getattr(plan, step)
+        crew = getattr(each, "crew", None)
+        if each.on and crew is not None and all(c.id != crew for c in book.crews):
+            yield blocks("missing_crew", f"{place}/{step}/crew", f"Crew `{crew}` does not exist. Choose another.")
+        if each.on and each.undo:
+            says = f"What {plan.name} does in this step may be undone, it says; no step can be undone yet."
+            yield doubt("no_undo", f"{place}/{step}/undo", says)
+        if each.on and getattr(each, "begins", None) is Begins.ON_NEED:
+            says = f"This step of {plan.name} begins when a later one lacks goods, and none asks for them yet: they wait until the office makes the task."
+            yield doubt("no_need", f"{place}/{step}/begins", says)
+    if plan.receive.document is not ReceiptBy.FIRST_SCAN:
+        says = f"The receipt of {plan.name} {DOCUMENT[plan.receive.document]}, it says; receipts are made by the first scan alone yet."
+        yield doubt("no_such_document", f"{place}/receive/document", says)
+    code = fixed(plan.receive.into)
+    into = ground.bins.get(code) if code else None
+    here = [b for z in ground.zones_of_site.get(site, ()) for b in ground.bins_by_zone[z]]
+    only = into is not None and here == [into]
+    if into is not None and ground.zones[into.zone].purpose in STORAGE and not only:
+        says = f"`{into.code}` lies in {ground.zones[into.zone].name}, which is storage, not receiving."
+        yield doubt("receives_into_storage", f"{place}/receive/into", says)
+    if only and plan.put_away.on:
+        says = f"`{code}` is the only place of this site: putting away would tell nobody where. Switch it off."
+        yield blocks("put_away_nowhere", f"{place}/put_away/on", says)
+    if into is not None and not plan.put_away.on and not only and ground.zones[into.zone].purpose in RECEIVES:
+        says = f"Put-away is off: what {plan.name} receives stays in `{into.code}`, and no step takes it on from there."
+        yield doubt("stays_in_receiving", f"{place}/put_away/on", says, into.code)
+    yield from _plates_there(book, ground, site, plan, place)
+    if plan.put_away.on and plan.put_away.at == BY_RULES and not book.rules_for(site, BinPurpose.PUT_AWAY):
+        yield blocks(
+            "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
+        )
+    if plan.put_away.on and not any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
+        yield blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
+    if plan.put_away.on:
+        yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
+    yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
+    crew = plan.receive.crew
+    if crew is not None and all(f.purpose is not FlowPurpose.RECEIVE for f in book.menu_for(site, (crew,))):
+        name = next((c.name for c in book.crews if c.id == crew), crew)
+        says = f"{plan.name} is received by {name}, and no flow on its menu receives: nobody would."
+        yield blocks("nobody_does", f"{place}/receive/crew", says)
+
+
+def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """Do the flows that receive build plates where the bin takes them, and none where it does not?"""
+    code = fixed(plan.receive.into)
+    into = ground.bins.get(code) if code else None
+    flows = dict.fromkeys(
+        f for m in book.menus for f in book.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE
+    )
+    need = ground.bin_types[into.bin_type].plates if into else PlateNeed.OPTIONAL
+    for flow in flows:
+        builds = flow.plate_by is not PlateBy.NONE
+        if builds and need is PlateNeed.NONE:
+            says = f"`{code}` takes no plates, but {flow.name} builds them: it cannot receive there."
+            yield doubt("plates_not_taken", f"{place}/receive/into", says, flow.id)
+        if not builds and need is PlateNeed.REQUIRED:
+            says = f"`{code}` takes goods on plates only, but {flow.name} builds none."
+            yield doubt("plates_needed", f"{place}/receive/into", says, flow.id)
+
+
+def _seen(book: Rulebook, site: SiteCode, purpose: FlowPurpose, place: str) -> Iterator[Finding]:
+    flows = [f for m in book.menus for f in book.menu_for(site, (m.crew,))]
+    if not any(f.purpose is purpose for f in flows):
+        word = purpose.value.replace("_", " ")
+        yield blocks("no_flow", place, f"No crew has a flow to {word} on its menu: nobody can do this step.")
+
+
+def _returns(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Goods that customers send back, received by a plan for all orders as if they were new."""
+    back = OrderKind.CUSTOMER_RETURN
+    order = next((o for o in ground.opening.orders if o.kind is back and o.site == site), None)
+    plan = book.plan_for(asked_of(ground, order, order.lines[0].item)) if order and order.lines else None
+    if plan is not None and plan.order_kind is None and order is not None:
+        says = f"{plan.name} is for all orders, announced returns too: what customers send back becomes available stock like new goods."
+        yield doubt("returns_as_new", f"step_plans/{plan.id}/order_kind", says, order.number)

@@ -1,0 +1,68 @@
+"""All findings of a rulebook."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import get_args
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.numbers import Drawn
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.proving.findings.of_bin_rules import bin_rules, idle_lists
+from mindful_crate.core.proving.findings.of_flows import flows
+from mindful_crate.core.proving.findings.of_recipes import crews, recipes
+from mindful_crate.core.proving.findings.of_steps import plans
+from mindful_crate.core.rulebook.book import Rulebook
+
+
+def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
+    """All findings of a rulebook for a site, in the order of the rulebook."""
+    return [
+        *_twins(book),
+        *plans(book, ground, site),
+        *recipes(book, ground, site),
+        *crews(book, site),
+        *bin_rules(book, ground, site),
+        *idle_lists(book, site),
+        *flows(book, ground, site),
+        *_numbering(ground),
+    ]
+
+
+def _twins(book: Rulebook) -> Iterator[Finding]:
+    rows: list[tuple[str, Iterable[str]]] = [
+        ("crews", (c.id for c in book.crews)),
+        ("step_plans", (p.id for p in book.step_plans)),
+        ("bin_rules", (r.id for lst in book.bin_rules for r in lst.rules)),
+        ("recipes", (r.id for r in book.recipes)),
+        ("flows", (f.id for f in book.flows)),
+    ]
+    for place, ids in rows:
+        seen: set[str] = set()
+        for each in ids:
+            if each in seen:
+                yield blocks("same_id", place, f"`{each}` stands twice; every part needs an id of its own.")
+            seen.add(each)
+
+
+def _numbering(ground: Ground) -> Iterator[Finding]:
+    """Series that are missing or at their end, so that no process stops half-way for want of a number."""
+    for document in get_args(Drawn):
+        series = ground.series.get(document)
+        place = f"series/{document}"
+        if series is None and document == "sscc":  # only plates that vendors announce need it
+            says = (
+                "There is no number series `sscc`: the host stand-in cannot announce plates. Add it in the catalogue."
+            )
+            yield doubt("no_series", place, says)
+        elif series is None:
+            says = f"There is no number series for a {document}: add it in the catalogue, under Numbering."
+            yield blocks("no_series", place, says)
+        elif series.last and series.next > series.last:
+            says = f"The number series for a {document} ended at {series.last:,}: widen it in the catalogue."
+            yield blocks("series_full", place, says)
+        elif series.last and (series.last - series.next + 1) * 10 < series.last:
+            left = series.last - series.next + 1
+            says = f"The number series for a {document} has {left:,} of {series.last:,} numbers left."
+            yield doubt("series_ends", place, says)
