@@ -9,12 +9,13 @@ from dataclasses import dataclass
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.plain import Misfit, to_plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.findings import Finding, findings, newly_missing
+from mindful_crate.core.proving.findings.finding import Finding, newly_missing
+from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.rulebook import layers
 from mindful_crate.core.rulebook.adding import first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
-from mindful_crate.core.rulebook.steps import ties
+from mindful_crate.core.rulebook.steps import check_ties
 from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.store import db
 from mindful_crate.store.rows import DraftRow, DraftStepRow, GeneralRow, GroundRow, RevisionRow, StepRow
@@ -212,7 +213,7 @@ class Drafts:
             raise Refusal("bad_edit", f"That does not fit here: {misfit.says}.", misfit.place) from None
         general = self.general_at(conn, draft.row.general).rulebook
         whole = layers.kept_apart(after, general, layers.shared_by(edits, paths), site)
-        _check_ties(draft.rulebook, whole)
+        check_ties(draft.rulebook.step_plans, whole.step_plans)
         return Supposed(whole, *layers.taken_apart(whole))
 
     def _keep(self, conn: db.Conn, draft: Draft, after: Supposed, says: str, by: str) -> Draft:
@@ -366,15 +367,3 @@ class Drafts:
     def _move(self, conn: db.Conn, row: DraftRow, cursor: int, general: int, whole: str) -> None:
         db.run(conn, "move_draft", id=row.id, cursor=cursor, general=general, whole=whole)
         db.run(conn, "notify", text=f"draft {row.id} {row.version + 1}")
-
-
-def _check_ties(before: Rulebook, after: Rulebook) -> None:
-    """Refuse a change after which two plans are for the same goods at the same rank."""
-    known = {(a.id, b.id) for a, b in ties(before.step_plans)}
-    for first, second in ties(after.step_plans):
-        if (first.id, second.id) not in known:
-            says = (
-                f"{second.name} and {first.name} would be for the same goods, at the same rank: neither would stand before the "
-                "other. Say what else one of them is only for, or switch one of them off first."
-            )
-            raise Refusal("plans_tie", says, f"step_plans/{second.id}")

@@ -24,7 +24,7 @@ def _at(state: State, node: Node) -> str:
         coming = sum(not state.has_plate(p.number) for number in state.notices for p in state.notices[number].plates)
         return f"{counted(coming, 'plate')} announced" if coming else ""
     if node.id == PUT_AWAY:
-        tasks = [t for t in state.tasks.values() if t.need is Need.PUT_AWAY and not t.state.ended]
+        tasks = [t for t in state.tasks.values() if t.need is Need.PUT_AWAY]
         taken = sum(t.state is TaskState.TAKEN for t in tasks)
         waits = len(state.rests)
         said = [counted(len(tasks), "task")] if tasks else []

@@ -11,9 +11,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 
-from mindful_crate.core.catalog.goods import Item, Order, OrderLine
-from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, OrderNo, PersonId, SiteCode
+from mindful_crate.core.catalog.goods import Item, Order, OrderKind, OrderLine
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, ItemCode, OrderNo, PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.state import Settings
 from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
@@ -21,6 +22,7 @@ from mindful_crate.core.proving.rehearse import open_dialogue, question_of
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose
+from mindful_crate.core.scanning.kinds import ITEM, UNIT
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.acts import Answer, OpenFlow, Press
@@ -101,12 +103,14 @@ class _Run:
         self.device = WITH
         self.apart = False
         """Is each line finished on a plate of its own?"""
+        self.by_piece = self.next_confirms = False
+        """What the flow that receives says of pieces, and of the scan of the next item."""
         self.lots = 0
         self.says = ""
         if not world.state.is_confirmed(order.number):
             self._does(ConfirmOrder(order.number))
             self.world.settle(world.state.clock + timedelta(hours=1))
-        if order.kind.value == "transfer" and not order.shipped:
+        if order.kind is OrderKind.TRANSFER and not order.shipped:
             self._does(ShipTransfer(order.number))
 
     def _does(self, act: Act) -> bool:
@@ -140,6 +144,8 @@ class _Run:
     def receive(self, flow: Flow) -> Cost:
         """All lines, then finished."""
         self.cost = Cost()
+        self.by_piece = any(p.pieces for p in flow.prompts)
+        self.next_confirms = self.world.rulebook.next_item_confirms(flow, self.world.state.settings.site)
         if not self._does(OpenFlow(flow.id)):
             return self._stopped()
         for _ in range(MOST):
@@ -176,73 +182,55 @@ class _Run:
             case Asks.QUANTITY if question.must_scan and self._next() is not None:
                 return self._piece(question)
             case Asks.QUANTITY:
-                after = None if self.apart else self._next(but=question)
-                code = self._code(after, smallest=self._by_piece()) if after else None
-                if question.proposal and code and self._confirms_by_next() and self._scan(question, code):
+                after = None if self.apart else self._next(but=self._answers()[ITEM])
+                code = self._code(after) if after else None
+                if question.proposal and code and self.next_confirms and self._scan(question, code):
                     return True
-                return (
-                    self._press(question, "confirm")
-                    if "confirm" in offered
-                    else self._typed(question, self._much(question))
-                )
+                return self._press(question, "confirm") if "confirm" in offered else self._typed(question, self._much())
             case _:
                 self.says = "that is not asked while receiving."
                 return False
 
     def _piece(self, question: Question) -> bool:
         """The next piece of what is scanned one by one, by the barcode of the smallest unit."""
-        item = next((x.item for x in self.order.lines if question.facts and f"`{x.item}`" in question.facts[0]), None)
-        if item is None:
-            return self._scan(question, "?")
-        goods, codes = self.world.state.ground.items[item], self.world.state.ground.barcodes_of.get(item, ())
-        smallest = min(codes, key=lambda b: goods.unit(b.unit).quantity, default=None)
+        item, ground = self._answers().known(ITEM), self.world.state.ground
+        codes = ground.barcodes_of.get(item, ())
+        smallest = min(codes, key=lambda b: ground.items[item].unit(b.unit).quantity, default=None)
         return self._scan(question, smallest.code if smallest else item)
 
-    def _confirms_by_next(self) -> bool:
+    def _answers(self) -> Answers:
+        """What the flow that is open was told so far."""
         dialogue = open_dialogue(self.world.state, self.device)
-        flow = self.world.rulebook.flow(dialogue.flow) if dialogue else None
-        return flow is not None and self.world.rulebook.next_item_confirms(flow, self.world.state.settings.site)
+        return dialogue.answers if dialogue else Answers()
 
     def _typed(self, question: Question, text: str) -> bool:
         return self._scan(question, text, typed=not question.must_scan)
 
     def _item(self, question: Question, line: OrderLine) -> bool:
-        code = self._code(line, smallest=self._by_piece())
+        code = self._code(line)
         return self._scan(question, code) if code else self._typed(question, line.item)
 
-    def _next(self, but: Question | None = None) -> OrderLine | None:
-        """The next line of which something is open; ``but`` the item that is asked about."""
-        name = but.facts[0] if but and but.facts else ""
-        for line in self.order.lines:
-            still = self.world.state.open_quantity(self.order, line)
-            if still > 0 and f"`{line.item}`" not in name:
-                return line
-        return None
+    def _next(self, but: ItemCode | None = None) -> OrderLine | None:
+        """The next line of which something is open, of another item than ``but``."""
+        lines = (x for x in self.order.lines if x.item != but)
+        return next((x for x in lines if self.world.state.open_quantity(self.order, x) > 0), None)
 
-    def _by_piece(self) -> bool:
-        """Are pieces scanned one by one in the flow that is open?"""
-        dialogue = open_dialogue(self.world.state, self.device)
-        flow = self.world.rulebook.flow(dialogue.flow) if dialogue else None
-        return flow is not None and any(p.pieces for p in flow.prompts)
-
-    def _code(self, line: OrderLine, smallest: bool = False) -> str | None:
-        """The barcode of the largest unit of which a whole number is open, or of the smallest."""
+    def _code(self, line: OrderLine) -> str | None:
+        """The barcode of the largest unit of which a whole number is open, or of the smallest where pieces are scanned."""
         item, codes = self._of(line), self.world.state.ground.barcodes_of.get(line.item, ())
         still = self.world.state.open_quantity(self.order, line)
-        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if smallest else -1))
+        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if self.by_piece else -1))
         return next((b.code for b in sized if item.unit(b.unit).quantity <= still), None)
 
     def _of(self, line: OrderLine) -> Item:
         return self.world.state.ground.items[line.item]
 
-    def _much(self, question: Question) -> str:
+    def _much(self) -> str:
         """How many of what is asked are open, where nothing is proposed."""
-        line = next((x for x in self.order.lines if question.facts and f"`{x.item}`" in question.facts[0]), None)
-        if line is None:
-            return "1"
-        item, still = self._of(line), self.world.state.open_quantity(self.order, line)
-        unit = next((u for u in item.largest_first() if u.plural in question.unit.split(" of ")[0]), item.base)
-        return str(max(1, still // unit.quantity))
+        answers = self._answers()
+        item = self.world.state.ground.items[answers.known(ITEM)]
+        still = sum(self.world.state.open_quantity(self.order, x) for x in self.order.lines if x.item == item.code)
+        return str(max(1, still // item.unit(answers.known(UNIT)).quantity))
 
     def put_away(self, flow: Flow) -> Cost:
         """All that was received, each task to its bin, with another handset."""
@@ -270,9 +258,8 @@ class _Run:
         """What is scanned to take the next task; empty when nothing is left."""
         state = self.world.state
         for task in state.tasks.values():
-            if not task.state.ended:
-                plates = [m.plate for m in task.going.remaining if m.do is Do.TAKE and m.plate and not m.goods]
-                return plates[0] if plates else task.number
+            plates = [m.plate for m in task.going.remaining if m.do is Do.TAKE and m.plate and not m.goods]
+            return plates[0] if plates else task.number
         rest = next(iter(state.rests.values()), None)
         return (rest.plate or rest.goods[0].item) if rest else ""
 

@@ -118,7 +118,7 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
             Waits(r.key, rest_told(state, r), state.bin_of(r.plate) if r.plate else r.bin, r.leg + 1, r.why, r.seq)
             for r in rests
         ),
-        tuple(_to_do(state, book, t) for t in state.tasks.values() if not t.state.ended),
+        tuple(_to_do(state, book, t) for t in state.tasks.values()),
         tuple(
             Unfinished(p.number, p.by, plate_text(state, p) or "nothing yet", p.stands, p.into is not None, p.begun)
             for p in state.building()

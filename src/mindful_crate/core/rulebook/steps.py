@@ -20,6 +20,7 @@ from mindful_crate.core.catalog.ids import (
     ZoneCode,
 )
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, LookIn, Target
 
@@ -186,6 +187,18 @@ def ties(plans: Iterable[StepPlan]) -> list[tuple[StepPlan, StepPlan]]:
             if before is not plan:
                 found.append((before, plan))
     return found
+
+
+def check_ties(before: Iterable[StepPlan], after: Iterable[StepPlan]) -> None:
+    """Refuse a change after which two plans tie that did not before."""
+    known = {(a.id, b.id) for a, b in ties(before)}
+    for first, second in ties(after):
+        if (first.id, second.id) not in known:
+            says = (
+                f"{second.name} and {first.name} would be for the same goods, at the same rank: neither would stand before the "
+                "other. Say what else one of them is only for, or switch one of them off first."
+            )
+            raise Refusal("plans_tie", says, f"step_plans/{second.id}")
 
 
 @record

@@ -25,7 +25,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.recipes import Caps, Grouping, Recipe, Sequencing, Starts
+from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Grouping, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, Place
 from mindful_crate.core.trail import RecipeLook, Trail
 from mindful_crate.core.walking.distance import network_of, tours_of
@@ -287,7 +287,7 @@ def _load(ground: Ground, share: Share) -> tuple[int, int]:
 
 def _capped(shares: Iterable[Share], most: Caps, ground: Ground) -> Iterator[list[Share]]:
     """The shares of each task: as many as its caps allow, one at least. Loose goods that are too many are split."""
-    if most == Caps():
+    if most == NO_CAPS:
         yield list(shares)
         return
     limits = (
