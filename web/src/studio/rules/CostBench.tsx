@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
 import { Pick } from '../parts/controls'
 import { DRAFT, useGround } from '../parts/data'
 
@@ -86,7 +87,11 @@ export function CostBench({ flows, rulebook }: { flows: { id: string; name: stri
               </tbody>
             </table>
             {same && <p className="quiet">As many as by what is in force.</p>}
-            {now.stopped && <p className="mark doubt">▲ It stopped: {now.stopped.replace(/`/g, '')}</p>}
+            {now.stopped && (
+              <p className="mark doubt">
+                ▲ It stopped: <Told text={now.stopped} />
+              </p>
+            )}
             {given_up.map((says) => (
               <p key={says} className="mark doubt">
                 ▲ {says}
