@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
@@ -80,17 +80,15 @@ class OrderKind(PromptKind):
         receiving.plan_of(ctx.rulebook, ctx.state, order)  # before work is done that no plan takes
         return answers.having(ORDER, order.number)
 
-    def _open(self, ctx: Context) -> list[Order]:
-        """Orders that may be received and that a step plan receives."""
-        found = []
+    def _open(self, ctx: Context) -> Iterator[Order]:
+        """Orders that may be received and that a step plan receives; asked of no more of them than are wanted."""
         for order in receiving.receivable_orders(ctx.state):
             plan = receiving.planned(ctx.rulebook, ctx.state, order)
             if plan and not receiving.waits_for_notice(ctx.state, order, plan):
-                found.append(order)
-        return found
+                yield order
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
-        for order in self._open(ctx)[:LISTED]:
+        for order in islice(self._open(ctx), LISTED):
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
@@ -100,7 +98,7 @@ class OrderKind(PromptKind):
         return "Which order is it?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        if self._open(ctx):
+        if any(self._open(ctx)):
             return {"note": "Scan its paper, or pick it from the list"}
         state = ctx.state
         coming = [o for o in state.all_orders() if o.inbound and o.site == state.settings.site]
