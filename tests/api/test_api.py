@@ -9,7 +9,7 @@ import psycopg
 import pytest
 
 from mindful_crate.api import app as application
-from mindful_crate.api.doors import RIGHTS, Right
+from mindful_crate.api.rights import ROLES, Right
 from mindful_crate.api.wiring import wired
 from mindful_crate.store.worlds import Worlds
 from tests.api.conftest import HEADER, Api
@@ -22,10 +22,17 @@ OPEN = {
 """Routes that need no right: who is there, and coming in and out."""
 
 
-@pytest.mark.parametrize("role", sorted(RIGHTS))
+@pytest.mark.parametrize("role", sorted(ROLES))
 def test_every_route_keeps_its_door(app: Any, role: str) -> None:
     """Each route declares a right; a role without it is refused, one with it is not; signed out, nobody enters."""
-    login = {"analyst": "ines", "supervisor": "tove", "floor": "oren", "viewer": "vik", "host": "counting-house"}[role]
+    login = {
+        "analyst": "ines",
+        "supervisor": "tove",
+        "floor": "oren",
+        "viewer": "vik",
+        "buyer": "petra",
+        "host": "counting-house",
+    }[role]
     inside, outside = Api(app.test_client(), login), Api(app.test_client())
     walked = 0
     for rule in app.url_map.iter_rules():
@@ -45,7 +52,7 @@ def test_every_route_keeps_its_door(app: Any, role: str) -> None:
             assert denied.status_code in (401, 422), (path, method)
             answer = inside.client.open(path, method=method, json={}, headers=HEADER, query_string=query)
             walked += 1
-            if right not in RIGHTS[role] and answer.status_code != 422:
+            if right not in ROLES[role] and answer.status_code != 422:
                 assert answer.status_code == 403, (path, method, answer.json)
             assert answer.status_code != 401
     assert walked > 20

@@ -57,7 +57,7 @@ def flows(draw: st.DrawFn) -> Flow:
     prompts = tuple(
         Prompt(
             PromptId(f"P-{n}"), a, draw(st.sampled_from(Each)), draw(st.sampled_from(Check)), draw(st.sampled_from(Proposes)),
-            draw(st.booleans()),
+            draw(st.booleans()), fixed=draw(st.sampled_from(["", "", "1", "400", "RECV-1", "P-01-01-1", "L2603A", "?"])),
         )
         for n, a in enumerate(asks)
     )  # fmt: skip

@@ -171,7 +171,7 @@ def test_what_is_used_says_by_what(ground: Ground) -> None:
     assert used_by(o, "bins", "B-01-01-1") == ["1 row of stock lies in it", "1 plate stands in it"]
     assert used_by(o, "zones", "DOR") == ["3 bins in it"]
     assert used_by(o, "sites", "HQ") == [
-        "13 zones of it", "90 orders for it", "3 carts of it", "4 pack stations of it", "4 trucks expected there",
+        "13 zones of it", "90 orders for it", "3 carts of it", "4 pack stations of it", "4 trucks expected there", "2 channels it serves",
     ]  # fmt: skip
     assert used_by(o, "partners", "V-120")[0].endswith("with it")
     assert used_by(o, "bin_types", "DOOR") == ["3 bins of this type"]

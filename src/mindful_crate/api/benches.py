@@ -10,9 +10,10 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, check_site, needs
+from mindful_crate.api.doors import check_site, needs
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.openings import local_date, opening_state
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, Why
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.amounts import Goods

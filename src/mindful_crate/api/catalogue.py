@@ -13,10 +13,11 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.doors import check_site, needs, person
 from mindful_crate.api.maps import SiteMap, drawn, site_map
 from mindful_crate.api.openings import opening_state
 from mindful_crate.api.paging import PageQuery, page_of
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, FindingView
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.beginnings import order_to_receive
@@ -37,7 +38,7 @@ from mindful_crate.store.rows import DraftRow, GroundRow, WorldRow
 
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
-    "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "orders",
+    "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "channels", "orders",
     "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "pack_stations", "trucks", "ways",
     "series",
 ]  # fmt: skip

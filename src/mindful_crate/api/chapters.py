@@ -8,9 +8,10 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
-from mindful_crate.api.doors import Right, needs
+from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import note_of, seen_draft
 from mindful_crate.api.openings import opening_state
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hmac
 import secrets
 from collections.abc import Callable
-from enum import StrEnum
 from functools import wraps
 from typing import Any, TypeVar, cast
 
@@ -14,6 +13,7 @@ from argon2.exceptions import Argon2Error, InvalidHashError
 from flask import Request, current_app, g, request
 from flask_login import LoginManager, UserMixin, current_user
 
+from mindful_crate.api.rights import ROLES, Right, rights_at
 from mindful_crate.api.wiring import wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.store import db
@@ -22,31 +22,6 @@ from mindful_crate.store.rows import PersonRow, SessionRow
 F = TypeVar("F", bound=Callable[..., Any])
 
 
-class Right(StrEnum):
-    """Something a role may do."""
-
-    LOOK = "look"
-    EDIT_RULEBOOK = "edit_rulebook"
-    PUT_IN_FORCE = "put_in_force"
-    REHEARSE = "rehearse"
-    """Run rehearsal worlds, also with the hands of others."""
-    SCAN = "scan"
-    """Work on a handset with one's own hands, in a live world too."""
-    OFFICE = "office"
-    """Office acts in a live world."""
-    HOST = "host"
-    """Tell orders and answer messages, as the host of a site."""
-    PEOPLE = "people"
-    """Look after people: who they are, what they may do, their badges and sessions."""
-
-
-RIGHTS: dict[str, frozenset[Right]] = {
-    "analyst": frozenset({Right.LOOK, Right.EDIT_RULEBOOK, Right.PUT_IN_FORCE, Right.REHEARSE, Right.PEOPLE}),
-    "supervisor": frozenset({Right.LOOK, Right.REHEARSE, Right.SCAN, Right.OFFICE, Right.PEOPLE}),
-    "floor": frozenset({Right.LOOK, Right.SCAN}),
-    "viewer": frozenset({Right.LOOK}),
-    "host": frozenset({Right.HOST}),
-}
 HASHER = PasswordHasher()
 _DECOY = HASHER.hash("nobody has this password")
 
@@ -85,7 +60,12 @@ class Person(UserMixin):
     @property
     def rights(self) -> frozenset[Right]:
         """What this person may do in this session."""
-        return RIGHTS[self.row.role] & BY_BADGE if self.by_badge else RIGHTS[self.row.role]
+        return ROLES[self.row.role] & BY_BADGE if self.by_badge else ROLES[self.row.role]
+
+    def rights_at(self, site: str) -> frozenset[Right]:
+        """What this person may do at a site in this session."""
+        held = rights_at(self.row, site)
+        return held & BY_BADGE if self.by_badge else held
 
 
 class Denied(Exception):

@@ -11,8 +11,9 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.doors import check_site, needs, person
 from mindful_crate.api.openings import opening_state
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode

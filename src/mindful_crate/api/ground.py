@@ -11,9 +11,10 @@ from pydantic import Field
 from zint import InputMode, Symbology
 from zint import Symbol as Zint
 
-from mindful_crate.api.doors import Right, check_site, needs
+from mindful_crate.api.doors import check_site, needs
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.openings import opening_state
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal

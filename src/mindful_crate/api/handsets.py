@@ -9,8 +9,9 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.doors import Denied, check_site, needs, person
 from mindful_crate.api.logs import EntryView, entry_view
+from mindful_crate.api.rights import OFFICE_ACTS, SAYS, Right, rights_at
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
@@ -18,7 +19,7 @@ from mindful_crate.core.catalog.ids import DeviceId
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.rehearse import open_dialogue
 from mindful_crate.core.rulebook.words.parts import Names
-from mindful_crate.core.scanning.dialogue import ask
+from mindful_crate.core.scanning.dialogue import ask, open_work
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.decide import context
@@ -34,11 +35,14 @@ api = APIBlueprint("handsets", __name__, url_prefix="/api", abp_tags=[Tag(name="
 
 
 class MenuFlow(Answer):
-    """A flow on the handset's menu."""
+    """A flow on the handset's menu, under a heading. ``open_work``: how much waits to be done by it, as a text; empty where
+    nothing is counted."""
 
     id: str
     name: str
     purpose: str
+    group: str
+    open_work: str
 
 
 class HandsetView(Answer):
@@ -135,18 +139,27 @@ def command(path: ById, body: CommandBody) -> CommandAnswer:
 def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
     """Check the right for this act in this kind of world, and whose hands it is done with."""
     me, other = person(), body.person if body.person != person().id else None
-    live = row.kind == "live"
-    office = isinstance(body.act, acts.OfficeAct)
-    allowed = Right.OFFICE in me.rights if office else Right.SCAN in me.rights
-    if not live and (Right.REHEARSE in me.rights):
-        allowed = True
-    if not allowed or (other and (live or Right.REHEARSE not in me.rights)):
-        where = "in a live world" if live else "here"
-        raise Denied(403, f"Your role, {me.row.role}, may not do this {where}.")
+    live, rehearses = row.kind == "live", Right.REHEARSE in me.rights
+    needed = OFFICE_ACTS.get(body.act.kind, Right.SCAN)
+    if needed not in me.rights_at(row.site) and (live or not rehearses):
+        raise Denied(403, _who_may(conn, row, needed))
+    if other and (live or not rehearses):
+        raise Denied(403, "With the hands of others one works in a rehearsal only, and with the right to rehearse.")
     hands = db.row(conn, PersonRow, "person", id=other) if other else me.row
     if hands is None:
         raise Refusal("unknown_person", f"There is nobody with the id `{other}`.")
     return Who(me.id, other, body.device, tuple(hands.crews), body.device_time)
+
+
+def _who_may(conn: db.Conn, row: WorldRow, needed: Right) -> str:
+    """That a right is missing, and who has it there."""
+    where = f"on the live floor of {row.site}" if row.kind == "live" else "here"
+    says = f"Your role, {person().row.role}, may not do this {where}. It needs the right to {SAYS[needed]}"
+    able = [p.name for p in db.rows(conn, PersonRow, "people") if p.active and needed in rights_at(p, row.site)]
+    if not able:
+        return f"{says}, which nobody has there. It is given under People."
+    others = f" and {len(able) - 3} more" if len(able) > 3 else ""
+    return f"{says}, as {', '.join(able[:3])}{others} may."
 
 
 @api.get("/worlds/<id>/handsets/<device>", responses={200: HandsetView, **PROBLEMS})
@@ -167,13 +180,20 @@ def handset(path: HandsetPath, query: HandsetQuery) -> HandsetView:
 def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> HandsetView:
     stamp = w.stamp("look", hands)
     dialogue = open_dialogue(w.state, DeviceId(device or ""))
-    menu = w.rulebook.menu_for(w.settings.site, stamp.crews)
+    groups = w.rulebook.menu_groups(w.settings.site, stamp.crews)
     flow = w.rulebook.flow(dialogue.flow) if dialogue else None
     question, codes = None, []
     if dialogue and flow:
         question = ask(context(w.state, w.rulebook, stamp, flow), dialogue)
         codes = list(tray(w.state, w.rulebook, stamp, dialogue)) if tray_too else []
+    menu = [
+        MenuFlow(
+            id=f.id, name=f.name, purpose=f.purpose.value, group=name,
+            open_work=open_work(context(w.state, w.rulebook, stamp, f)) if question is None else "",
+        )
+        for name, flows in groups
+        for f in flows
+    ]  # fmt: skip
     return HandsetView(
-        world=w.row.id, device=device or "", person=stamp.who, seq=w.state.seq,
-        menu=[MenuFlow(id=f.id, name=f.name, purpose=f.purpose.value) for f in menu], question=question, tray=codes,
+        world=w.row.id, device=device or "", person=stamp.who, seq=w.state.seq, menu=menu, question=question, tray=codes,
     )  # fmt: skip

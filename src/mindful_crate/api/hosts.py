@@ -14,17 +14,20 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Denied, Right, check_site, needs, person
+from mindful_crate.api.doors import Denied, check_site, needs, person
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import MessageNo
+from mindful_crate.core.catalog.ids import MessageNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
+from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
 from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.host.papers import CALLED, WORD
 from mindful_crate.core.world import acts, chain
@@ -36,7 +39,7 @@ from mindful_crate.outside import host as outside
 from mindful_crate.store import db
 from mindful_crate.store.past import LISTED
 from mindful_crate.store.rows import Body as EntryBody
-from mindful_crate.store.rows import WorldRow
+from mindful_crate.store.rows import WaitingOrder, WorldRow
 from mindful_crate.store.worlds import Loaded, Who
 
 api = APIBlueprint("hosts", __name__, url_prefix="/api", abp_tags=[Tag(name="host")], doc_ui=WITH_DOCUMENT)
@@ -415,6 +418,8 @@ class ToldAnswer(Answer):
     message: str
     accepted: bool
     says: str
+    waits: bool = False
+    """It names no site, and waits until somebody gives it one."""
 
 
 class LetterList(Answer):
@@ -449,8 +454,109 @@ HOST_ANSWERS: Any = {**PROBLEMS, 413: Problem}
 @api.post("/host/orders", responses={200: ToldAnswer, **HOST_ANSWERS})
 @needs(Right.HOST)
 def tell_order(query: SiteQuery, body: TellBody) -> ToldAnswer:
-    """Tell the floor about an order: confirmed, changed or cancelled."""
-    return _tell(_live(query.site), body.message, acts.HostTells(body.topic, body.order))
+    """Tell the floor about an order: confirmed, changed or cancelled. One that names no site goes to the one that serves its
+    channel; where none does, it waits until somebody names it."""
+    site = query.site or body.order.site or _placed_before(body.message) or _serving(body.order.channel)
+    if site or len(person().row.sites) == 1:
+        row = _live(site)
+        return _tell(
+            row, body.message, acts.HostTells(body.topic, evolve(body.order, site=body.order.site or row.site))
+        )
+    with wired(current_app).database.transaction() as conn:
+        db.run(
+            conn,
+            "put_waiting_order",
+            message=body.message,
+            topic=body.topic,
+            body=canonical(body.order),
+            told_by=person().id,
+        )
+    by = f"channel `{body.order.channel}` is served by no site" if body.order.channel else "it names no channel either"
+    says = f"Order `{body.order.number}` names no site, and {by}: it waits, on the page Host, until somebody names one."
+    return ToldAnswer(message=body.message, accepted=False, says=says, waits=True)
+
+
+def _serving(channel: str) -> str:
+    """The site that serves a channel, as the catalogue says now; empty: none."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        opening = parts.grounds.opening(conn)
+    return next((c.site or "" for c in opening.channels if c.code == channel), "")
+
+
+def _placed_before(message: str) -> str:
+    """The site an order of this message was given by hand; empty: none."""
+    with wired(current_app).database.transaction() as conn:
+        row = db.row(conn, WaitingOrder, "waiting_order", message=message)
+    return row.site if row else ""
+
+
+class Waiting(Answer):
+    """An order that waits for a site; ``serving`` is the one that would serve its channel by now."""
+
+    message: str
+    order: Order
+    told_by: str
+    told_at: datetime
+    serving: str
+
+
+class WaitingList(Answer):
+    """Orders that name no site, the one that waits longest first; the sites there are to give them to."""
+
+    orders: list[Waiting]
+    sites: list[str]
+    """Those with a live floor at which the person may tell orders."""
+
+
+class PlaceBody(Body):
+    """The site an order goes to."""
+
+    site: str = Field(min_length=1, max_length=20)
+
+
+class WaitingPath(Body):
+    """The message an order was told by."""
+
+    message: str = Field(max_length=60)
+
+
+@api.get("/waiting-orders", responses={200: WaitingList, **PROBLEMS})
+@needs(Right.LOOK)
+def waiting_orders() -> WaitingList:
+    """Orders a host told without a site."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        rows = db.rows(conn, WaitingOrder, "waiting_orders")
+        live = [w.site for w in db.rows(conn, WorldRow, "live_worlds")]
+    told = [(row, from_plain(Order, orjson.loads(row.body))) for row in rows]
+    orders = [
+        Waiting(message=r.message, order=o, told_by=r.told_by, told_at=r.told_at, serving=_serving(o.channel))
+        for r, o in told
+    ]
+    return WaitingList(orders=orders, sites=[s for s in live if Right.ORDERS in person().rights_at(s)])
+
+
+@api.post("/waiting-orders/<message>", responses={200: ToldAnswer, **PROBLEMS})
+@needs(Right.LOOK)
+def place_order(path: WaitingPath, body: PlaceBody) -> ToldAnswer:
+    """Give an order a site: its floor is told as the host told it. What the floor refuses waits on."""
+    check_site(body.site)
+    if Right.ORDERS not in person().rights_at(body.site):
+        raise Denied(403, f"Your role, {person().row.role}, may not give orders to {body.site}.")
+    with wired(current_app).database.transaction() as conn:
+        row = db.row(conn, WaitingOrder, "waiting_order", message=path.message)
+    if row is None:
+        raise Refusal("unknown_message", f"No order waits under message `{path.message}`.")
+    if row.site:
+        raise Refusal("placed_before", f"It was given to {row.site} meanwhile.")
+    order = from_plain(Order, orjson.loads(row.body))
+    told = _tell(_live(body.site), row.message, acts.HostTells(row.topic, evolve(order, site=SiteCode(body.site))))  # type: ignore[arg-type]
+    if not told.accepted:
+        raise Refusal("not_taken", told.says)
+    with wired(current_app).database.transaction() as conn:
+        db.run(conn, "place_waiting_order", message=row.message, site=body.site)
+    return told
 
 
 @api.post("/host/notices", responses={200: ToldAnswer, **HOST_ANSWERS})

@@ -10,7 +10,8 @@ from flask import Response, current_app, request
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 
 from mindful_crate.api.catalogue import Amended, BadCellView, ChangeView, amended, cell_views, change_views, download
-from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.doors import check_site, needs, person
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.jobs.imports import Outcome

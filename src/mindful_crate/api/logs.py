@@ -9,7 +9,8 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.benches import why_of
-from mindful_crate.api.doors import Right, needs
+from mindful_crate.api.doors import needs
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, Why
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row

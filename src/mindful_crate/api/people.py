@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import secrets
+from collections.abc import Iterable
 from datetime import datetime
 from typing import Any, Literal
 
@@ -12,25 +13,17 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import (
-    HASHER,
-    HOST_ROLE,
-    IDLE_HOURS,
-    SHORTEST_PASSWORD,
-    Denied,
-    Right,
-    needs,
-    person,
-    secret_hash,
-)
+from mindful_crate.api.doors import HASHER, HOST_ROLE, IDLE_HOURS, SHORTEST_PASSWORD, Denied, needs, person, secret_hash
+from mindful_crate.api.rights import GIVEN_APART, ROLE_SAYS, ROLES, SAYS, Right, given
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.store import db
 from mindful_crate.store.rows import OpenSessions, PersonRow
 
 api = APIBlueprint("people", __name__, url_prefix="/api", abp_tags=[Tag(name="people")], doc_ui=WITH_DOCUMENT)
-Role = Literal["analyst", "supervisor", "floor", "viewer", "host"]
+Role = Literal["analyst", "supervisor", "buyer", "floor", "viewer", "host"]
 
 
 class PersonView(Answer):
@@ -48,6 +41,13 @@ class People(Answer):
     people: list[PersonView]
 
 
+class GivenRight(Body):
+    """A right a person has at a site besides what the role brings."""
+
+    site: str = Field(max_length=20)
+    right: Right
+
+
 class Card(Answer):
     """A person as whoever looks after people sees them."""
 
@@ -62,21 +62,45 @@ class Card(Answer):
     erased_at: datetime | None
     sessions: int
     seen_at: datetime | None
+    default_site: str
+    default_flow: str
+    given: list[GivenRight]
+    notes: list[str]
+    """What does not agree: a flow to begin with that her crews do not see."""
 
 
-class CrewName(Answer):
-    """A crew of some rulebook, and what it is called there."""
+class Called(Answer):
+    """A crew or flow of some rulebook, and what it is called there."""
 
     id: str
     name: str
 
 
+class RoleView(Answer):
+    """A role: what it is for, and the rights it brings."""
+
+    role: str
+    says: str
+    rights: list[Right]
+
+
+class RightView(Answer):
+    """A right in words. ``apart``: a person may be given it besides what the role brings."""
+
+    right: Right
+    says: str
+    apart: bool
+
+
 class Cards(Answer):
-    """Everybody, those who left last; and the sites and crews there are to choose from."""
+    """Everybody, those who left last; the sites, crews and flows there are to choose from; roles and rights in words."""
 
     people: list[Card]
     sites: list[str]
-    crews: list[CrewName]
+    crews: list[Called]
+    flows: list[Called]
+    roles: list[RoleView]
+    rights: list[RightView]
 
 
 class PersonBody(Body):
@@ -89,6 +113,9 @@ class PersonBody(Body):
     login: str = Field(min_length=2, max_length=40)
     active: bool = True
     password: str = Field(default="", max_length=200)
+    default_site: str = Field(default="", max_length=20)
+    default_flow: str = Field(default="", max_length=80)
+    given: list[GivenRight] = Field(default=[], max_length=200)
 
 
 class PasswordBody(Body):
@@ -120,13 +147,42 @@ def cards() -> Cards:
     with parts.database.transaction() as conn:
         known = db.rows(conn, PersonRow, "people")
         open_ = {s.person: s for s in db.rows(conn, OpenSessions, "sessions", idle_hours=IDLE_HOURS)}
-        names: dict[str, dict[str, None]] = {}
-        for book in parts.drafts.rulebooks(conn):
-            for crew in book.crews:
-                names.setdefault(crew.id, {})[crew.name] = None
-        crews = [CrewName(id=id_, name=" or ".join(called)) for id_, called in sorted(names.items())]
+        books = parts.drafts.rulebooks(conn)
+        crews = _called((crew.id, crew.name) for book in books for crew in book.crews)
+        flows = _called((flow.id, flow.name) for book in books for flow in book.flows)
         sites = parts.drafts.sites(conn)
-    return Cards(people=[_card(p, open_.get(p.id)) for p in known], sites=sites, crews=crews)
+        notes = {p.id: _disagreeing(conn, p) for p in known}
+    return Cards(
+        people=[_card(p, open_.get(p.id), notes[p.id]) for p in known], sites=sites, crews=crews, flows=flows,
+        roles=[RoleView(role=role, says=ROLE_SAYS[role], rights=sorted(rights)) for role, rights in ROLES.items()],
+        rights=[RightView(right=right, says=says, apart=right in GIVEN_APART) for right, says in SAYS.items()],
+    )  # fmt: skip
+
+
+def _called(pairs: Iterable[tuple[str, str]]) -> list[Called]:
+    """Ids with what each is called, in any of the rulebooks."""
+    names: dict[str, dict[str, None]] = {}
+    for id_, name in pairs:
+        names.setdefault(id_, {})[name] = None
+    return [Called(id=id_, name=" or ".join(called)) for id_, called in sorted(names.items())]
+
+
+def _disagreeing(conn: db.Conn, row: PersonRow) -> list[str]:
+    """What is said of a person and cannot be: a flow to begin with that no menu of the crews has."""
+    if not row.default_flow or not row.default_site or not row.active:
+        return []
+    parts = wired(current_app)
+    revision = parts.drafts.in_force(conn, row.default_site)
+    if revision is None:
+        return []
+    book = parts.worlds.rulebook(conn, revision.rulebook)
+    flow = book.flow(FlowId(row.default_flow))
+    if flow in book.menu_for(SiteCode(row.default_site), [CrewId(c) for c in row.crews]):
+        return []
+    called = flow.name if flow else row.default_flow
+    return [
+        f"begins with {called}, which is on no menu of these crews at {row.default_site}: the handset shows the menu"
+    ]
 
 
 @api.post("/people", responses={200: Card, **PROBLEMS})
@@ -144,6 +200,7 @@ def add(body: PersonBody) -> Card:
             conn, "put_person", id=id_, name=body.name.strip(), role=body.role, sites=body.sites, crews=body.crews,
             login=body.login.strip().lower(), password_hash=HASHER.hash(body.password),
         )  # fmt: skip
+        _say(conn, id_, body)
         return _card(_found(conn, id_), None)
 
 
@@ -156,10 +213,7 @@ def change(path: ById, body: PersonBody) -> Card:
         _may_give(body.role, body.sites)
         if known.id == person().id and (body.role != known.role or not body.active):
             raise Refusal("own_rights", "Nobody takes their own role away: ask somebody else to do it.", "role")
-        db.run(
-            conn, "change_person", id=path.id, name=body.name.strip(), role=body.role, sites=body.sites,
-            crews=body.crews, login=body.login.strip().lower(), active=body.active,
-        )  # fmt: skip
+        _say(conn, path.id, body)
         if not body.active:
             db.run(conn, "end_sessions", person=path.id)
         return _card(_found(conn, path.id), None)
@@ -228,6 +282,25 @@ def _changeable(conn: db.Conn, id_: str) -> PersonRow:
     return row
 
 
+def _say(conn: db.Conn, id_: str, body: PersonBody) -> None:
+    """Write down what is said of a person, once it agrees with itself."""
+    for site in [body.default_site, *(g.site for g in body.given)]:
+        if site and site not in body.sites:
+            raise Refusal(
+                "not_her_site", f"Site {site} is not among the sites of {body.name.strip()}. Add it, or choose another."
+            )
+    kept = {f"{g.site} {g.right}" for g in body.given if g.right not in ROLES[body.role]}
+    if apart := sorted({g.right for g in body.given} - set(GIVEN_APART) - ROLES[body.role]):
+        raise Refusal("role_only", f"The right to {SAYS[apart[0]]} comes with a role alone.", "given")
+    if body.role == HOST_ROLE and kept:
+        raise Refusal("role_only", "A host tells and answers, and is given nothing else.", "given")
+    db.run(
+        conn, "change_person", id=id_, name=body.name.strip(), role=body.role, sites=body.sites, crews=body.crews,
+        login=body.login.strip().lower(), active=body.active, default_site=body.default_site,
+        default_flow=body.default_flow if body.default_site else "", given=sorted(kept),
+    )  # fmt: skip
+
+
 def _may_give(role: str, sites: list[str]) -> None:
     """A supervisor makes nobody an analyst and changes none, and gives no site that is not hers."""
     own = person()
@@ -253,9 +326,11 @@ class _unique_login:  # noqa: N801 - reads as what it does
             raise Refusal("login_taken", "Somebody else has that login. Choose another.", "login") from None
 
 
-def _card(row: PersonRow, sessions: OpenSessions | None) -> Card:
+def _card(row: PersonRow, sessions: OpenSessions | None, notes: list[str] | None = None) -> Card:
     return Card(
         id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, login=row.login, active=row.active,
         has_badge=row.has_badge, erased_at=row.erased_at, sessions=sessions.open if sessions else 0,
-        seen_at=sessions.seen_at if sessions else None,
+        seen_at=sessions.seen_at if sessions else None, default_site=row.default_site, default_flow=row.default_flow,
+        given=[GivenRight(site=site, right=right) for site in row.sites for right in sorted(given(row, site))],
+        notes=notes or [],
     )  # fmt: skip

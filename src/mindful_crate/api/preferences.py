@@ -10,7 +10,8 @@ from flask_openapi3 import APIBlueprint, Tag
 from psycopg.types.json import Jsonb
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, needs, person
+from mindful_crate.api.doors import needs, person
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal

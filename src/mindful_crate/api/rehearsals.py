@@ -11,7 +11,8 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.doors import check_site, needs, person
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import WorldView, opened_from, refuse_unusable, world_row, world_view

@@ -14,13 +14,14 @@ from mindful_crate.api.doors import (
     SHORTEST_PASSWORD,
     Denied,
     Person,
-    Right,
+    check_site,
     end_session,
     needs,
     person,
     signed_in,
     signed_in_by_badge,
 )
+from mindful_crate.api.rights import OFFICE_ACTS, Right
 from mindful_crate.api.shapes import PROBLEMS, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.problem import Refusal
@@ -53,6 +54,17 @@ class Me(Answer):
     sites: list[str]
     crews: list[str]
     rights: list[Right]
+    default_site: str
+    default_flow: str
+    acts: dict[str, list[str]]
+    """Which acts of the office are for this person on the live floor of each site."""
+
+
+class Where(Body):
+    """Where a handset of this person begins; a flow needs a site."""
+
+    site: str = Field(default="", max_length=20)
+    flow: str = Field(default="", max_length=80)
 
 
 class DemoLogin(Answer):
@@ -159,6 +171,25 @@ def me() -> Me:
     return _me(person())
 
 
+@api.put("/me/where", responses={200: Me, **PROBLEMS})
+@needs(Right.LOOK)
+def put_where(body: Where) -> Me:
+    """Begin here from now on, as the person says."""
+    who = person()
+    if body.site:
+        check_site(body.site)
+    with wired(current_app).database.transaction() as conn:
+        db.run(conn, "put_where", id=who.id, default_site=body.site, default_flow=body.flow if body.site else "")
+        row = db.row(conn, PersonRow, "person", id=who.id)
+    assert row is not None
+    return _me(Person(row, who.token, who.by_badge))
+
+
 def _me(who: Person) -> Me:
     row = who.row
-    return Me(id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, rights=sorted(who.rights))
+    held = {site: who.rights_at(site) for site in row.sites}
+    return Me(
+        id=row.id, name=row.name, role=row.role, sites=row.sites, crews=row.crews, rights=sorted(who.rights),
+        default_site=row.default_site, default_flow=row.default_flow,
+        acts={site: [kind for kind, right in OFFICE_ACTS.items() if right in rights] for site, rights in held.items()},
+    )  # fmt: skip

@@ -11,11 +11,12 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, needs, person
+from mindful_crate.api.doors import needs, person
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.openings import local_date
 from mindful_crate.api.preferences import kept_of
 from mindful_crate.api.rehearsals import due
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row

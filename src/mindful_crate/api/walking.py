@@ -10,7 +10,8 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.catalogue import SiteQuery
-from mindful_crate.api.doors import Right, check_site, needs
+from mindful_crate.api.doors import check_site, needs
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode

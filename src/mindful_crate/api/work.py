@@ -9,9 +9,10 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
 from mindful_crate.api.benches import asked_state
-from mindful_crate.api.doors import Right, needs
+from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.openings import local_date, opening_state
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row

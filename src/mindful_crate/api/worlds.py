@@ -11,12 +11,13 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Right, check_site, needs, person
+from mindful_crate.api.doors import check_site, needs, person
 from mindful_crate.api.drafts import VersionBody
 from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.openings import first_day
 from mindful_crate.api.paging import PageQuery, page_of
+from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import SiteCode

@@ -86,9 +86,10 @@ def load(database: db.Database) -> None:
     with database.transaction() as conn:
         for p in DEMO_PEOPLE:
             db.run(
-                conn, "put_person", id=p.id, name=p.name, role=p.role, sites=[SITE, *(OTHERS if p.role in ("analyst", "viewer") else ())], crews=list(p.crews), login=p.login,
+                conn, "put_person", id=p.id, name=p.name, role=p.role, sites=[SITE, *(OTHERS if p.role in ("analyst", "buyer", "viewer") else ())], crews=list(p.crews), login=p.login,
                 password_hash=password,
             )  # fmt: skip
+            db.run(conn, "put_where", id=p.id, default_site=p.site, default_flow=p.flow)
         rulebook = demo_rulebook()
         opening = worlds.keep_opening(conn, demo_opening())
         db.run(conn, "put_ground", no=1, opening=opening, says="The demo was loaded.", made_by="ines")

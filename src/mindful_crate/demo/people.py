@@ -15,6 +15,9 @@ class DemoPerson:
     name: str
     role: str
     crews: tuple[str, ...] = ()
+    site: str = ""
+    """Where a handset begins; ``flow``: with what."""
+    flow: str = ""
 
     @property
     def login(self) -> str:
@@ -26,11 +29,12 @@ DEMO_PEOPLE = (
     DemoPerson("ines", "Ines Varga", "analyst"),
     DemoPerson("tove", "Tove Lindqvarn", "supervisor", ("quay", "hazard", "floor")),
     DemoPerson("oren", "Oren Maddock", "floor", ("quay", "floor")),
-    DemoPerson("mara", "Mara Tilsen", "floor", ("quay", "hazard")),
-    DemoPerson("sefa", "Sefa Monroe", "floor", ("reach",)),
+    DemoPerson("mara", "Mara Tilsen", "floor", ("quay", "hazard"), "HQ", "F-RECEIVE"),
+    DemoPerson("sefa", "Sefa Monroe", "floor", ("reach",), "HQ", "F-PUTAWAY"),
     DemoPerson("jonah", "Jonah Pell", "floor", ("store",)),
     DemoPerson("lotte", "Lotte Brandvik", "floor", ("inspect", "quay")),
     DemoPerson("anouk", "Anouk Verrel", "supervisor", ("store", "reach")),
+    DemoPerson("petra", "Petra Solheim", "buyer"),
     DemoPerson("vik", "Vik Osterby", "viewer"),
     DemoPerson("counting-house", "The counting house", "host"),
 )

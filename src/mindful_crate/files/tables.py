@@ -102,6 +102,8 @@ def _kind(table: str) -> Any:
 def needed(table: str) -> list[str]:
     """Columns that may not be empty."""
     without = {f.name for f in fields(_kind(table)) if f.default is not MISSING or f.default_factory is not MISSING}
+    if table == "orders":
+        without.add("site")  # its channel may say it
     return [c for c in columns(table) if c.replace("_kg", "_mg") not in without]
 
 
@@ -142,8 +144,12 @@ ABOUT = {
         "Whom goods come from and go to. `shelf_life_days`: goods sent must still keep so long. `address` is lines joined by `;`,"
         " `joins` whether several of its orders may leave in one shipment."
     ),
+    "channels": (
+        "Ways orders come, and the `site` that serves those of their orders that name none; without one they wait until somebody"
+        " names it."
+    ),
     "orders": (
-        "Orders of the host. Their lines stand in `order_lines`. `ship_to` is lines of an address joined by `;`, if not the"
+        "Orders of the host. One without a `site` gets that of its `channel`. Their lines stand in `order_lines`. `ship_to` is lines of an address joined by `;`, if not the"
         " partner's; `priority` is from 1, the first, to 9."
     ),
     "order_lines": (
@@ -269,6 +275,8 @@ class _Reading:
         self.broken: dict[tuple[str, str], tuple[str, int]] = {}
         """Wholes of which a part is wrong: where it stands."""
         self.sites = Sites(opening)
+        self.served: dict[str, str | None] = {c.code: c.site for c in opening.channels}
+        """The site that serves each channel, with what is brought along."""
 
     def wrong(self, file: str, line: int, column: str, value: str, says: str) -> None:
         self.bad_cells += 1
@@ -365,6 +373,8 @@ class _Reading:
             plain = self._plain(sheet, line, cells)
             if plain is None:
                 continue
+            if sheet.table == "orders" and not plain.get("site") and not self._served(sheet, line, plain):
+                continue
             if part:
                 code = plain.get("code") or plain.get("number") or ""
                 before = old.get((code,))
@@ -378,7 +388,9 @@ class _Reading:
             value = self._value(table.kind, sheet, line, plain, cells)
             if value is None or not self._seen(sheet, line, table.site(value, self.sites)):
                 continue
-            if sheet.table == "zones":
+            if sheet.table == "channels":
+                self.served[value.code] = value.site
+            elif sheet.table == "zones":
                 self.sites.zones[value.code] = value.site
             elif sheet.table == "bins":
                 self.sites.bins[value.code] = self.sites.zones.get(value.zone, "")
@@ -389,6 +401,17 @@ class _Reading:
                 continue
             self.origin[sheet.table, key] = (sheet.file, line)
             yield value
+
+    def _served(self, sheet: Sheet, line: int, plain: dict[str, Any]) -> bool:
+        """Give an order that names no site the one that serves its channel, if there is one."""
+        channel = plain.get("channel") or ""
+        if site := self.served.get(channel):
+            plain["site"] = site
+            return True
+        no = f"no site serves its channel `{channel}`" if channel else "it names no channel either"
+        says = f"an order needs a site, and {no}: name one, or say on Channels which site serves it"
+        self.wrong(sheet.file, line, "site", "", says)
+        return False
 
     def _parts_alone(
         self, name: str, whole: str, into: str, found: dict[str, list[Any]], put: dict[str, list[Any]]

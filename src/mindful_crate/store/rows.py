@@ -21,6 +21,11 @@ class PersonRow:
     active: bool
     has_badge: bool
     erased_at: datetime | None
+    default_site: str
+    """Where a handset of this person begins; empty: it asks."""
+    default_flow: str
+    given: list[str]
+    """Rights besides those of the role, each as a site and a right."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -254,6 +259,18 @@ class ImportFile:
 
     file: int
     name: str
+
+
+@dataclass(frozen=True, slots=True)
+class WaitingOrder:
+    """What a host told of an order that names no site; ``site`` is the one it was given since."""
+
+    message: str
+    topic: str
+    body: bytes
+    told_by: str
+    told_at: datetime
+    site: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
 import type { Shape } from '../shared/client'
 import { ago } from '../shared/live'
 import { Told } from '../shared/Told'
@@ -14,13 +14,19 @@ type How = 'scanned' | 'typed' | 'tapped'
 export function Handset({
   hand,
   who,
+  where = '',
   keepFocus = true,
   old = null,
+  menuFoot,
 }: {
   hand: ReturnType<typeof useHandset>
   who: string
+  /** The site and floor it works on. */
+  where?: string
   keepFocus?: boolean
   old?: number | null
+  /** What stands below the menu: where it begins, other floors, the way out. */
+  menuFoot?: ReactNode
 }) {
   const { view, reply, act, waiting, outOfTouch } = hand
   const question = view?.question ?? null
@@ -31,7 +37,11 @@ export function Handset({
         <span>{who}</span>
       </div>
       <div className="hs-top">
-        <span>{question?.turns ? `${question.turn} of ${question.turns}` : ''}</span>
+        <span>
+          {where}
+          {where && question?.turns ? ', ' : ''}
+          {question?.turns ? `${question.turn} of ${question.turns}` : ''}
+        </span>
         <span>
           {outOfTouch
             ? '1 scan waiting'
@@ -56,22 +66,35 @@ export function Handset({
         <>
           <div className="hs-body">
             <h1>What do you do?</h1>
-            <div className="hs-picks">
-              {view.menu.map((flow) => (
-                <button key={flow.id} className="hs-pick" onClick={() => act({ kind: 'open_flow', flow: flow.id })}>
-                  {flow.name}
-                </button>
-              ))}
-            </div>
+            {groups(view.menu).map(([name, flows]) => (
+              <div key={name} className="hs-picks" role="group" aria-label={name || 'Flows'}>
+                {name && <h2>{name}</h2>}
+                {flows.map((flow) => (
+                  <button key={flow.id} className="hs-pick" onClick={() => act({ kind: 'open_flow', flow: flow.id })}>
+                    {flow.name}
+                    {flow.open_work && (
+                      <span>{flow.open_work === '0' ? 'nothing waits' : `${flow.open_work} to do`}</span>
+                    )}
+                  </button>
+                ))}
+              </div>
+            ))}
             {view.menu.length === 0 && (
               <p className="hs-note">No flow is on a menu of your crews. The analyst puts one there, under Scanner.</p>
             )}
           </div>
           <Reply reply={reply} />
+          {menuFoot}
         </>
       )}
     </section>
   )
+}
+
+/** The flows of a menu under their headings. */
+function groups(menu: Shape['MenuFlow'][]): [string, Shape['MenuFlow'][]][] {
+  const names = [...new Set(menu.map((flow) => flow.group))]
+  return names.map((name) => [name, menu.filter((flow) => flow.group === name)])
 }
 
 function Asked({

@@ -1,6 +1,6 @@
 import '@fontsource-variable/atkinson-hyperlegible-next'
 import '@fontsource-variable/atkinson-hyperlegible-mono'
-import { StrictMode, useEffect, useState } from 'react'
+import { StrictMode, useEffect, useRef, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { client, got, Trouble, type Shape } from '../shared/client'
 import { useLive } from '../shared/live'
@@ -17,7 +17,7 @@ function Phone() {
     got(client.GET('/api/me')).then(setMe, () => setMe(null))
   }, [])
   if (me === undefined) return <main className="hs" aria-busy="true" />
-  return me ? <Floor me={me} leave={() => setMe(null)} /> : <SignIn done={setMe} />
+  return me ? <Floor me={me} changed={setMe} leave={() => setMe(null)} /> : <SignIn done={setMe} />
 }
 
 function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
@@ -93,10 +93,14 @@ function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
   )
 }
 
-function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
+type Me = Shape['Me']
+type World = Shape['WorldHead']
+
+function Floor({ me, changed, leave }: { me: Me; changed: (me: Me) => void; leave: () => void }) {
   const [worlds, setWorlds] = useState<Shape['WorldHead'][] | null>(null)
   const [people, setPeople] = useState<Record<string, string>>({})
-  const [world, setWorld] = useState(new URLSearchParams(location.search).get('world'))
+  const [chosen, setChosen] = useState(new URLSearchParams(location.search).get('world'))
+  const [elsewhere, setElsewhere] = useState(false)
   useEffect(() => {
     got(client.GET('/api/worlds')).then((w) => setWorlds(w.worlds), leave)
     got(client.GET('/api/people')).then(
@@ -104,14 +108,20 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
       leave,
     )
   }, [leave])
-  const choose = (id: string) => {
-    history.replaceState(null, '', `?world=${id}`)
-    setWorld(id)
+  const choose = (id: string | null) => {
+    history.replaceState(null, '', id ? `?world=${id}` : location.pathname)
+    setChosen(id)
+    setElsewhere(id === null)
   }
+  const out = () => void got(client.DELETE('/api/session')).then(leave, leave)
+  // a person with a site of their own begins on its floor; another one is a tap away
+  const own = worlds?.find((w) => w.kind === 'live' && w.site === me.default_site)
+  const world = chosen ? worlds?.find((w) => w.id === chosen) : elsewhere ? undefined : own
+  if (!worlds) return <main className="hs" aria-busy="true" />
   return (
     <Names value={people}>
       {world ? (
-        <Working me={me} world={world} />
+        <Working key={world.id} me={me} world={world} changed={changed} elsewhere={() => choose(null)} out={out} />
       ) : (
         <main className="hs">
           <div className="hs-top">
@@ -120,7 +130,7 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
           <div className="hs-body">
             <h1>Where do you work?</h1>
             <div className="hs-picks">
-              {worlds?.map((w) => (
+              {worlds.map((w) => (
                 <button key={w.id} className="hs-pick" onClick={() => choose(w.id)}>
                   {w.name}
                   <span>
@@ -133,7 +143,7 @@ function Floor({ me, leave }: { me: Shape['Me']; leave: () => void }) {
             </div>
           </div>
           <div className="hs-row">
-            <button className="hs-btn" onClick={() => void got(client.DELETE('/api/session')).then(leave, leave)}>
+            <button className="hs-btn" onClick={out}>
               Sign out
             </button>
           </div>
@@ -152,15 +162,98 @@ function deviceId(): string {
   return made
 }
 
-function Working({ me, world }: { me: Shape['Me']; world: string }) {
+function Working({
+  me,
+  world,
+  changed,
+  elsewhere,
+  out,
+}: {
+  me: Me
+  world: World
+  changed: (me: Me) => void
+  elsewhere: () => void
+  out: () => void
+}) {
   const [seq, setSeq] = useState<number | undefined>(undefined)
+  const [asking, setAsking] = useState(false)
   const old = useLive((moved) => {
-    if (moved.what === 'world' && moved.id === world) setSeq(moved.to)
-  }, world)
-  const hand = useHandset({ world, device: deviceId(), person: me.id, tray: false, seq })
+    if (moved.what === 'world' && moved.id === world.id) setSeq(moved.to)
+  }, world.id)
+  const hand = useHandset({ world: world.id, device: deviceId(), person: me.id, tray: false, seq })
+  const { view, act, reply } = hand
+  // the flow a person begins with is opened when the handset comes up, not each time the menu does
+  const begun = useRef(false)
+  useEffect(() => {
+    if (!view || begun.current) return
+    begun.current = true
+    const first = me.default_site === world.site ? me.default_flow : ''
+    if (!view.question && view.menu.some((flow) => flow.id === first)) act({ kind: 'open_flow', flow: first })
+  }, [view, act, me, world])
+  const begin = (site: string, flow: string) => {
+    setAsking(false)
+    void got(client.PUT('/api/me/where', { body: { site, flow } })).then(changed)
+  }
+  if (asking)
+    return (
+      <main className="hs">
+        <div className="hs-top">
+          <span>{world.name}</span>
+          <span>{me.name}</span>
+        </div>
+        <div className="hs-body">
+          <h1>How does your day begin?</h1>
+          <div className="hs-picks">
+            {(view?.menu ?? []).map((flow) => (
+              <button key={flow.id} className="hs-pick" onClick={() => begin(world.site, flow.id)}>
+                {flow.name}
+                <span>here, at once</span>
+              </button>
+            ))}
+            <button className="hs-pick" onClick={() => begin(world.site, '')}>
+              With the menu
+              <span>here</span>
+            </button>
+            <button className="hs-pick" onClick={() => begin('', '')}>
+              Ask me where
+              <span>each time</span>
+            </button>
+          </div>
+        </div>
+        <div className="hs-row">
+          <button className="hs-btn" onClick={() => setAsking(false)}>
+            As it is
+          </button>
+        </div>
+      </main>
+    )
+  const begins =
+    me.default_site === world.site
+      ? (view?.menu.find((f) => f.id === me.default_flow)?.name ?? 'the menu')
+      : me.default_site || 'asked'
   return (
     <main style={{ height: '100%' }}>
-      <Handset hand={hand} who={me.name} old={old} />
+      <Handset
+        hand={hand}
+        who={me.name}
+        where={`${world.site} ${world.kind === 'live' ? 'live floor' : 'rehearsal'}`}
+        old={old}
+        menuFoot={
+          <div className="hs-row">
+            {world.kind === 'live' && (
+              <button className="hs-btn" onClick={() => setAsking(true)} disabled={reply?.good === null}>
+                Begins: {begins}
+              </button>
+            )}
+            <button className="hs-btn" onClick={elsewhere}>
+              Other floor
+            </button>
+            <button className="hs-btn" onClick={out}>
+              Sign out
+            </button>
+          </div>
+        }
+      />
     </main>
   )
 }

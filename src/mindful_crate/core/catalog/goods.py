@@ -12,6 +12,7 @@ from mindful_crate.core.catalog.ids import (
     CarrierCode,
     CartCode,
     CartonKindCode,
+    ChannelCode,
     ItemCode,
     OrderNo,
     PackStationCode,
@@ -245,6 +246,15 @@ class Truck:
     day: date
     time: str
     carrier: CarrierCode | None = None
+
+
+@record
+class Channel:
+    """A way orders come: a shop, a web shop, a phone; and the site that serves those of its orders that name none."""
+
+    code: ChannelCode
+    name: str
+    site: SiteCode | None = None
 
 
 @record

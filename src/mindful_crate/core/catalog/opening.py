@@ -20,6 +20,7 @@ from mindful_crate.core.catalog.goods import (
     Carrier,
     Cart,
     CartonKind,
+    Channel,
     HomeBin,
     Item,
     Order,
@@ -105,6 +106,7 @@ class Opening:
     ways: tuple[Way, ...] = ()
     pack_stations: tuple[PackStation, ...] = ()
     trucks: tuple[Truck, ...] = ()
+    channels: tuple[Channel, ...] = ()
 
     def catalogue(self) -> bytes:
         """The canonical form of everything but the stock, table by table: of a table that did not change it is known."""
@@ -346,6 +348,9 @@ def check_opening(o: Opening) -> list[Problem]:
         known(f"pack_stations/{station.code}", station.site, sites, "site")
         if known(f"pack_stations/{station.code}", station.bin, bins, "bin") and at_site[station.bin] != station.site:
             report(f"pack_stations/{station.code}", f"bin `{station.bin}` is at site `{at_site[station.bin]}`")
+    unique("channels", (c.code for c in o.channels))
+    for channel in o.channels:
+        known(f"channels/{channel.code}", channel.site, sites, "site")
     unique("trucks", (t.number for t in o.trucks))
     for truck in o.trucks:
         known(f"trucks/{truck.number}", truck.site, sites, "site")

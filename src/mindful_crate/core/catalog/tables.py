@@ -15,6 +15,7 @@ from mindful_crate.core.catalog.goods import (
     Carrier,
     Cart,
     CartonKind,
+    Channel,
     HomeBin,
     Item,
     Order,
@@ -67,6 +68,7 @@ TABLES: dict[str, Table] = {
         Table("items", Item, lambda r: (r.code,), "item", "items"),
         Table("barcodes", Barcode, lambda r: (r.code,), "barcode", "barcodes"),
         Table("partners", Partner, lambda r: (r.code,), "partner", "partners"),
+        Table("channels", Channel, lambda r: (r.code,), "channel", "channels"),
         Table("orders", Order, lambda r: (r.number,), "order", "orders", lambda r, s: r.site),
         Table("home_bins", HomeBin, lambda r: (r.item, r.bin), "home bin", "home bins", lambda r, s: s.bins.get(r.bin)),
         Table("plates", PlateRow, lambda r: (r.number,), "plate", "plates", lambda r, s: s.bins.get(r.bin)),
@@ -174,6 +176,7 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(c.site == code for c in opening.carts), "cart of it", "carts of it")
         count(sum(p.site == code for p in opening.pack_stations), "pack station of it", "pack stations of it")
         count(sum(t.site == code for t in opening.trucks), "truck expected there", "trucks expected there")
+        count(sum(c.site == code for c in opening.channels), "channel it serves", "channels it serves")
         count(sum(w.site == code for w in opening.ways), "fact about walking there", "facts about walking there")
     elif table == "zones":
         count(sum(b.zone == code for b in opening.bins), "bin in it", "bins in it")
@@ -198,6 +201,8 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
     elif table == "carriers":
         count(sum(o.carrier == code for o in opening.orders), "order it takes", "orders it takes")
         count(sum(t.carrier == code for t in opening.trucks), "truck of it", "trucks of it")
+    elif table == "channels":
+        count(sum(o.channel == code for o in opening.orders), "order that came by it", "orders that came by it")
     elif table == "plate_kinds":
         count(sum(p.plate_kind == code for p in opening.plates), "plate of this kind", "plates of this kind")
         count(

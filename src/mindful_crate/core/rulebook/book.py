@@ -97,10 +97,20 @@ class Rulebook:
 
     def menu_for(self, site: SiteCode, crews: Iterable[CrewId]) -> tuple[Flow, ...]:
         """The flows people of these crews see at a site, in menu order, each once."""
-        wanted = set(crews)
-        ids = [f for m in self.menus if m.crew in wanted and m.site in (None, site) for f in m.flows]
-        flows = (self.flow(i) for i in dict.fromkeys(ids))
-        return tuple(f for f in flows if f is not None and f.site in (None, site))
+        return tuple(flow for _, flows in self.menu_groups(site, crews) for flow in flows)
+
+    def menu_groups(self, site: SiteCode, crews: Iterable[CrewId]) -> tuple[tuple[str, tuple[Flow, ...]], ...]:
+        """The same under their headings: groups of one name are one group, where the first of them stands."""
+        wanted, seen = set(crews), set[FlowId]()
+        groups: dict[str, list[Flow]] = {}
+        for menu in self.menus:
+            if menu.crew not in wanted or menu.site not in (None, site):
+                continue
+            for flow in map(self.flow, menu.flows):
+                if flow is not None and flow.site in (None, site) and flow.id not in seen:
+                    seen.add(flow.id)
+                    groups.setdefault(menu.name, []).append(flow)
+        return tuple((name, tuple(flows)) for name, flows in groups.items())
 
     def find_rule(self, rule: str) -> BinRule | None:
         """The bin rule of that id, in any list."""

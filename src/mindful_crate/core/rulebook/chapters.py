@@ -58,8 +58,8 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
     if steps[0] == "menus":
-        crew = next((m.crew for m in book.menus if m.id == steps[1]), "")
-        name = next((f"menu of {c.name}" for c in book.crews if c.id == crew), "")
+        menu = next((m for m in book.menus if m.id == steps[1]), None)
+        name = next((f"menu of {c.name}{menu.under}" for c in book.crews if menu and c.id == menu.crew), "")
     if steps[0] == "recipes":
         n = next((n for n, r in enumerate(book.recipes, start=1) if r.id == steps[1]), 0)
         name = f"recipe {n}" if n else ""

@@ -173,6 +173,8 @@ _ADDED = {
 _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "name": ("Called", "text", ""),
     "prompt_words": ("In the words", "text", ""),
+    "fixed": ("Not asked but taken to be", "text", ""),
+    "menu_name": ("Under the heading", "text", ""),
     "worth": ("Worth apiece", "range", "of the currency"),
     "quantity": ("Quantity", "range", "base units"),
     "weight_kg": ("Weight", "range", "kg"),

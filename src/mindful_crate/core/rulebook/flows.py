@@ -102,7 +102,8 @@ class OtherBin(StrEnum):
 @record
 class Prompt:
     """One question. ``words`` replaces the ordinary words; ``skip_single`` passes over a sole choice. ``pieces``: of a quantity, so
-    many pieces are scanned one by one before the rest is asked as a number; 0: none."""
+    many pieces are scanned one by one before the rest is asked as a number; 0: none. ``fixed`` answers it without asking, as long
+    as that is an answer. Asked once, the answer of a line holds for the next ones as well, as long as it suits them."""
 
     id: PromptId
     asks: Asks
@@ -112,6 +113,7 @@ class Prompt:
     skip_single: bool = False
     words: str = ""
     pieces: int = 0
+    fixed: str = ""
 
 
 @record
@@ -157,9 +159,15 @@ class Crew:
 
 @record
 class Menu:
-    """The flows a crew sees on the handset, in order."""
+    """Flows a crew sees on the handset, in order; several menus of a crew are groups under their names."""
 
     id: str
     crew: CrewId
     flows: tuple[FlowId, ...] = ()
     site: SiteCode | None = None
+    name: str = ""
+
+    @property
+    def under(self) -> str:
+        """The heading, in words; empty: none."""
+        return f", under {self.name}" if self.name else ""

@@ -108,6 +108,6 @@ def parts_told(general: Rulebook) -> list[str]:
     told += [f"{PURPOSE_TITLES[rules.purpose]}: {len(rules.rules)} bin rules" for rules in general.bin_rules]
     told += [f"Recipe for {names.get(recipe.crew, recipe.crew)}" for recipe in general.recipes]
     told += [f"Flow {flow.name}" for flow in general.flows]
-    told += [f"Menu of {names.get(menu.crew, menu.crew)}" for menu in general.menus]
+    told += [f"Menu of {names.get(menu.crew, menu.crew)}{menu.under}" for menu in general.menus]
     set_ = {name: getattr(layer, name) for layer in general.settings for name in SET}
     return told + [f"{TITLES[name]}: {TABLES[name][value]}" for name, value in set_.items() if value is not None]

@@ -8,14 +8,27 @@ accepted exactly when the question offers its button.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
-from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
-from mindful_crate.core.scanning.kinds import EXPIRY, ITEM, LOT, REASON, UNIT, ButtonKind, Context, Step, called
+from mindful_crate.core.rulebook.flows import Asks, Each, FlowPurpose, Prompt
+from mindful_crate.core.scanning.kinds import (
+    AGAIN,
+    EXPIRY,
+    ITEM,
+    LOT,
+    MUCH,
+    REASON,
+    UNIT,
+    ButtonKind,
+    Context,
+    Step,
+    called,
+)
 from mindful_crate.core.scanning.question import Button, Question
 from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
 
@@ -97,12 +110,15 @@ def settled(ctx: Context, answers: Answers, past: tuple[Answers, ...]) -> Step:
         prompt = current(ctx, answers)
         if prompt is None:
             act, kept = ctx.kind.complete(ctx, answers)
-            return Step(kept, (), acts=(*acts, act))
+            return Step(_kept_for_the_next(ctx, answers, kept), (), acts=(*acts, act), ended=True)
         filled = _without_asking(ctx, answers, prompt)
         if filled is None:
             break
         answers = filled
+    noted = _noted(ctx, answers)
     begun, answers = ctx.kind.between(ctx, answers, prompt)
+    if begun:
+        answers = answers.having(AGAIN, noted)
     acts = (*acts, *begun)
     return Step(answers, past if not acts else (), acts=acts)
 
@@ -112,6 +128,9 @@ def _without_asking(ctx: Context, answers: Answers, prompt: Prompt) -> Answers |
     given = kind.given(ctx, answers)
     if given is not None:
         return given
+    said = _said_before(ctx, answers, prompt)
+    if said is not None:
+        return said
     if not prompt.skip_single:
         return None
     picks = list(kind.picks(ctx, answers))
@@ -119,6 +138,59 @@ def _without_asking(ctx: Context, answers: Answers, prompt: Prompt) -> Answers |
         return None
     filled = kind.take(ctx, answers, read(Scan(picks[0].value, How.TAPPED), kind.reads, ctx.state, ctx.today))
     return filled if isinstance(filled, Answers) else None
+
+
+def _said_before(ctx: Context, answers: Answers, prompt: Prompt) -> Answers | None:
+    """The answer the analyst fixed, or that of the line before; None when there is none, or when it is none now."""
+    kind = ctx.prompt(prompt.asks)
+    said = (prompt.fixed if kind.fixable else "") or dict(_pairs(answers)).get(prompt.id, "")
+    if not said:
+        return None
+    try:
+        filled = kind.take(ctx, answers, read(Scan(said, How.TAPPED), kind.reads, ctx.state, ctx.today))
+    except Refusal:
+        return None
+    return filled if isinstance(filled, Answers) else None
+
+
+def _kept_for_the_next(ctx: Context, answers: Answers, kept: Answers) -> Answers:
+    """What stays after a line: what lasts by itself but is to be asked each time goes, what is to be asked once is noted."""
+    for prompt in ctx.machine.used(ctx.flow):
+        if prompt.each is Each.LINE:
+            kept = kept.without(*ctx.prompt(prompt.asks).lasts)
+    return kept.having(AGAIN, _noted(ctx, answers))
+
+
+def _noted(ctx: Context, answers: Answers) -> tuple[str, ...]:
+    """What was answered to prompts that are asked once, with what was noted before."""
+    noted: dict[str, str] = dict(_pairs(answers))
+    for prompt in ctx.machine.used(ctx.flow):
+        if prompt.each is Each.ONCE and (said := ctx.prompt(prompt.asks).again(answers)):
+            noted[prompt.id] = said
+    return tuple(text for pair in noted.items() for text in pair)
+
+
+def _pairs(answers: Answers) -> Iterable[tuple[str, str]]:
+    kept = answers[AGAIN]
+    return zip(kept[::2], kept[1::2], strict=True)
+
+
+def answers_itself(ctx: Context, answers: Answers) -> bool:
+    """Was the answer to the question that stands now said before?"""
+    prompt = current(ctx, answers)
+    return prompt is not None and _said_before(ctx, answers, prompt) is not None
+
+
+def refilled(ctx: Context, answers: Answers) -> Answers:
+    """The answers at the beginning of the next line, with what was said before filled in; never all of them: something is
+    always asked."""
+    now = answers
+    while (prompt := current(ctx, now)) is not None:
+        filled = _said_before(ctx, now, prompt)
+        if filled is None or filled == now:
+            return now
+        now = filled
+    return answers
 
 
 class Confirm(ButtonKind):
@@ -265,6 +337,12 @@ def _offered(ctx: Context, dialogue: Dialogue, prompt: Prompt, question: Questio
     if dialogue.past:
         found.append(Button("back", "Step back"))
     return (*found, Button("leave", "Leave"))
+
+
+def open_work(ctx: Context) -> str:
+    """How much waits to be done by a flow, for the menu; empty where nothing is counted."""
+    count = ctx.kind.open_work(ctx)
+    return "" if count is None else f"{MUCH} or more" if count >= MUCH else str(count)
 
 
 def carried_text(ctx: Context, answers: Answers) -> str:

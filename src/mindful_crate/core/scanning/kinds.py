@@ -14,7 +14,7 @@ from typing import Any, ClassVar, Literal
 from mindful_crate.core.catalog.goods import Item, ItemUnit
 from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, ItemCode, PersonId, UnitCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.answers import TASK, Answers, Doubt, day, number, text
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt, Key, day, number, text, texts
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
@@ -34,12 +34,16 @@ COUNT = number("count")
 """How many, in the unit."""
 BIN = text("bin", BinCode)
 """Where it goes."""
+AGAIN = texts("again", str)
+"""Answers that hold for the next lines too: the id of the prompt and the answer, in turns."""
 REASON = text("reason", str)
 """Why another bin is taken than the one shown."""
 
 
 LISTED = 30
 """How many picks a handset lists."""
+MUCH = 100
+"""So far open work is counted on a menu."""
 Symbol = Literal["code128", "gs1datamatrix", "typed"]
 """How a code is drawn, or that it is typed."""
 Codes = Iterator[tuple[str, Scan, Symbol]]
@@ -100,6 +104,8 @@ class Step:
     doubt: Doubt | None = None
     acts: tuple[Named, ...] = ()
     read_as: str = ""
+    ended: bool = False
+    """Every prompt of a line was answered."""
 
 
 class PromptKind:
@@ -110,6 +116,10 @@ class PromptKind:
     keys: Keys = "scan"
     reads: Read | None = None
     """What a text that names nothing is read as where this is asked: a number, a day, a lot."""
+    fixable = False
+    """Can the analyst say the answer beforehand?"""
+    lasts: ClassVar[tuple[Key[Any], ...]] = ()
+    """The keys of an answer that holds beyond its line by itself, unless it is asked for each line."""
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         """Does this prompt apply, and is it unanswered?"""
@@ -122,6 +132,10 @@ class PromptKind:
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         """Where a scan leads that is no answer to this question but means something here all the same."""
         return None
+
+    def again(self, answers: Answers) -> str:
+        """The answer as it would be scanned, to be given once more for the next line; empty: each line has another."""
+        return ""
 
     def given(self, ctx: Context, answers: Answers) -> Answers | None:
         """The answer, when it is known without asking anybody."""
@@ -254,6 +268,10 @@ class FlowKind:
     def carried(self, ctx: Context) -> list[str]:
         """What the person carries by flows of this purpose."""
         return []
+
+    def open_work(self, ctx: Context) -> int | None:
+        """How much waits to be done by flows of this purpose, counted up to :data:`MUCH`; None: nothing is counted."""
+        return len(self.carried(ctx)) or None
 
     def over(self, state: State, answers: Answers) -> None:
         """Says by a refusal what became of the work of a dialogue that is over, if there is something to say."""

@@ -1,17 +1,21 @@
 -- name: person_by_login
-SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at
+SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at,
+       default_site, default_flow, given
 FROM person WHERE login = %(login)s AND active;
 
 -- name: person_by_badge
-SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at
+SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at,
+       default_site, default_flow, given
 FROM person WHERE badge_hash = %(badge)s AND active;
 
 -- name: person
-SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at
+SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at,
+       default_site, default_flow, given
 FROM person WHERE id = %(id)s;
 
 -- name: people
-SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at
+SELECT id, name, role, sites, crews, login, password_hash, active, badge_hash IS NOT NULL AS has_badge, erased_at,
+       default_site, default_flow, given
 FROM person ORDER BY NOT active, id;
 
 -- name: put_person
@@ -23,8 +27,11 @@ LOCK TABLE person IN EXCLUSIVE MODE;
 
 -- name: change_person
 UPDATE person SET name = %(name)s, role = %(role)s, sites = %(sites)s, crews = %(crews)s, login = %(login)s,
-    active = %(active)s
+    active = %(active)s, default_site = %(default_site)s, default_flow = %(default_flow)s, given = %(given)s
 WHERE id = %(id)s AND erased_at IS NULL;
+
+-- name: put_where
+UPDATE person SET default_site = %(default_site)s, default_flow = %(default_flow)s WHERE id = %(id)s;
 
 -- name: put_password
 UPDATE person SET password_hash = %(password_hash)s WHERE id = %(id)s;
@@ -35,7 +42,7 @@ UPDATE person SET badge_hash = %(badge)s WHERE id = %(id)s;
 -- name: erase_person
 -- The name goes; the id stays in the logs and means nobody any more.
 UPDATE person SET name = 'somebody', login = 'erased ' || id, password_hash = '', badge_hash = NULL, crews = '{}',
-    active = false, erased_at = now()
+    given = '{}', default_site = '', default_flow = '', active = false, erased_at = now()
 WHERE id = %(id)s;
 
 -- name: begin_session
@@ -44,7 +51,7 @@ INSERT INTO session (id, person, by_badge) VALUES (%(id)s, %(person)s, %(by_badg
 -- name: session
 -- Who a session is of, as long as it has not ended: by hours unused, or by days in all.
 SELECT p.id, p.name, p.role, p.sites, p.crews, p.login, p.password_hash, p.active,
-       p.badge_hash IS NOT NULL AS has_badge, p.erased_at, s.by_badge,
+       p.badge_hash IS NOT NULL AS has_badge, p.erased_at, p.default_site, p.default_flow, p.given, s.by_badge,
        s.seen_at < now() - interval '1 minute' AS stale
 FROM session s JOIN person p ON p.id = s.person
 WHERE s.id = %(id)s AND p.active AND s.seen_at > now() - make_interval(hours => %(idle_hours)s)

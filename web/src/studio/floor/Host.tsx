@@ -9,8 +9,9 @@ import { when } from '../../shared/when'
 import { useRows } from '../parts/Grid'
 import { Skeleton } from '../parts/Skeleton'
 import { MessageLog } from './MessageLog'
+import { WaitingOrders } from './WaitingOrders'
 import { KINDS, OrderForm } from '../ground/OrderForm'
-import { NewRun, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, NewRun, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry, Pick, Tick } from '../parts/controls'
 
 type Act = Shape['CommandBody']['act']
@@ -40,7 +41,8 @@ export default function Host({ me }: { me: Shape['Me'] }) {
       ),
   })
   const h = host.data
-  const may = h?.kind === 'live' ? me.rights.includes('office') : me.rights.includes('rehearse')
+  const may = mayDo(me, of.world, 'write_order')
+  const tends = mayDo(me, of.world, 'set_host')
   const act = (what: Act) => office.mutate(what)
   const shown = h?.messages.find((m) => `${m.number} ${m.seq}` === picked) ?? h?.messages[0]
   return (
@@ -81,6 +83,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
             </>
           )}
         </div>
+        <WaitingOrders />
         {host.error && <p className="empty">{host.error.message}</p>}
         {!world && of.worlds.length === 0 && (
           <p className="empty">No run has begun yet, so there is no floor the host could talk to. Begin a run.</p>
@@ -105,7 +108,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                 {`${h.messages_total} in all`}
                 {h.waiting > 0 && `, ${h.waiting} on their way`}
               </span>
-              {may && h.came_back > 0 && (
+              {tends && h.came_back > 0 && (
                 <Button
                   onClick={() =>
                     h.messages
@@ -123,7 +126,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
               at={at}
               picked={shown ? `${shown.number} ${shown.seq}` : ''}
               pick={setPicked}
-              may={may}
+              may={tends}
               act={act}
               world={world}
             />
@@ -131,7 +134,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
         )}
       </main>
       <aside className="bench" aria-label="Host stand-in">
-        {h && <Behaviour key={JSON.stringify(h.host)} h={h} may={may} act={act} />}
+        {h && <Behaviour key={JSON.stringify(h.host)} h={h} may={tends} act={act} />}
         {h && shown && (
           <Content key={`${h.world} ${shown.number} ${shown.seq}`} world={h.world} message={shown} zone={h.time_zone} />
         )}

@@ -10,7 +10,7 @@ import { Sheet } from '../parts/Sheet'
 import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
 import { TasksShown } from '../parts/TasksShown'
-import { useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { TaskActs } from '../proof/TaskActs'
 
 type View = Shape['WorkView']
@@ -35,6 +35,15 @@ const LISTS = [
   ['transfers', 'Sent, not come'],
 ] as const
 type List = (typeof LISTS)[number][0]
+/** What is done from a list: who may not do that, looks at it. */
+const ACT_OF: Record<List, string> = {
+  waits: 'make_tasks',
+  tasks: 'hold_task',
+  unfinished: 'finish_plate',
+  not_booked: 'book_receipt',
+  expected: 'announce_order',
+  transfers: 'ship_transfer',
+}
 
 /** What is to be done on a floor: list by list, each row with its age, its cause and what the office can do about it. */
 export default function Work({ me }: { me: Shape['Me'] }) {
@@ -47,7 +56,6 @@ export default function Work({ me }: { me: Shape['Me'] }) {
     queryFn: () => got(client.GET('/api/worlds/{id}/work', { params: { path: { id: world ?? '' } } })),
   })
   const office = useOffice(world ?? '')
-  const mayAct = me.rights.includes(chosen.world?.kind === 'live' ? 'office' : 'rehearse')
   const counts = (list: List) => view.data?.lists[list].length ?? 0
   const asked = LISTS.find(([id]) => id === query.get('list'))?.[0]
   const shown = asked ?? LISTS.find(([id]) => counts(id) > 0)?.[0] ?? 'waits'
@@ -85,7 +93,7 @@ export default function Work({ me }: { me: Shape['Me'] }) {
               list={shown}
               view={view.data}
               world={world ?? ''}
-              act={mayAct ? (a) => office.mutate(a) : undefined}
+              act={mayDo(me, chosen.world, ACT_OF[shown]) ? (a) => office.mutate(a) : undefined}
             />
           </>
         )}

@@ -27,6 +27,7 @@ const CATALOGUE: [Name, string][] = [
   ['items', 'Items'],
   ['barcodes', 'Barcodes'],
   ['partners', 'Partners'],
+  ['channels', 'Channels'],
   ['home_bins', 'Home bins'],
   ['stock', 'Opening stock'],
   ['plates', 'Plates'],

@@ -8,21 +8,15 @@ import { Skeleton } from '../parts/Skeleton'
 import { Say } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
 import { Entry, Pick, Tick } from '../parts/controls'
+import { TabRow } from '../parts/TabRow'
 
 type Card = Shape['Card']
 type Body = Shape['PersonBody']
 
-const ROLES: Record<string, string> = {
-  analyst: 'decides the rules and rehearses them; does nothing in a live world',
-  supervisor: 'office acts and handset in live worlds, rehearsals, people but no analysts',
-  floor: 'the handset, in the crews named here',
-  viewer: 'looks, changes nothing',
-  host: 'no person: a system that tells orders and answers messages, with a key',
-}
-
 /** Who there is, what each may do and where; badges, sessions, names that go. */
 export default function People({ me }: { me: Shape['Me'] }) {
   const [open, setOpen] = useState<Card | 'new' | null>(null)
+  const [tab, setTab] = useState<'people' | 'rights'>('people')
   const cards = useQuery({ queryKey: ['cards'], queryFn: () => got(client.GET('/api/people/cards')), retry: false })
   if (cards.error)
     return (
@@ -30,23 +24,36 @@ export default function People({ me }: { me: Shape['Me'] }) {
         <p className="empty">{cards.error.message}</p>
       </main>
     )
+  const flowName = (id: string) => cards.data?.flows.find((f) => f.id === id)?.name ?? id
   const crewName = (id: string) => cards.data?.crews.find((c) => c.id === id)?.name ?? id
   return (
     <div className="page wide">
       <main className="main">
         <h1>People</h1>
         <p className="lead">
-          What somebody may do follows from the role, where from the sites, which flows and tasks from the crews. The
-          logs hold ids; a name can be erased.
+          What somebody may do follows from the role and from rights given besides, where from the sites, which flows
+          and tasks from the crews. The logs hold ids; a name can be erased.
         </p>
-        <div className="form">
-          <Button variant="contained" onClick={() => setOpen('new')}>
-            Add somebody
-          </Button>
-        </div>
+        <TabRow
+          label="People and rights"
+          tabs={[
+            ['people', 'Everybody', 0],
+            ['rights', 'Who may what', 0],
+          ]}
+          value={tab}
+          choose={(to) => setTab(to as typeof tab)}
+        />
+        {tab === 'rights' && cards.data && <Rights cards={cards.data} open={setOpen} />}
+        {tab === 'people' && (
+          <div className="form">
+            <Button variant="contained" onClick={() => setOpen('new')}>
+              Add somebody
+            </Button>
+          </div>
+        )}
         {!cards.data ? (
           <Skeleton />
-        ) : (
+        ) : tab === 'rights' ? null : (
           <table className="plain">
             <thead>
               <tr>
@@ -55,6 +62,7 @@ export default function People({ me }: { me: Shape['Me'] }) {
                 <th>role</th>
                 <th>sites</th>
                 <th>crews</th>
+                <th>begins</th>
                 <th>badge</th>
                 <th>signed in</th>
               </tr>
@@ -76,9 +84,31 @@ export default function People({ me }: { me: Shape['Me'] }) {
                     </div>
                   </td>
                   <td className="mono">{p.erased_at ? '' : p.login}</td>
-                  <td>{p.role}</td>
+                  <td>
+                    {p.role}
+                    {p.given.length > 0 && (
+                      <div className="quiet">
+                        and {p.given.length} {p.given.length === 1 ? 'right' : 'rights'} besides
+                      </div>
+                    )}
+                  </td>
                   <td className="mono">{p.sites.join(', ')}</td>
                   <td>{p.crews.map(crewName).join(', ') || <span className="quiet">none</span>}</td>
+                  <td>
+                    {p.default_site ? (
+                      <>
+                        <span className="mono">{p.default_site}</span>
+                        {p.default_flow && `, ${flowName(p.default_flow)}`}
+                      </>
+                    ) : (
+                      p.role !== 'host' && <span className="quiet">asked each time</span>
+                    )}
+                    {p.notes.map((note) => (
+                      <div key={note} className="mark doubt">
+                        ▲ {note}
+                      </div>
+                    ))}
+                  </td>
                   <td>{p.has_badge ? 'yes' : <span className="quiet">none</span>}</td>
                   <td className="quiet">
                     {p.sessions
@@ -101,6 +131,64 @@ export default function People({ me }: { me: Shape['Me'] }) {
         />
       )}
     </div>
+  )
+}
+
+/** Every right, the roles that bring it, and who has it besides. */
+function Rights({ cards, open }: { cards: Shape['Cards']; open: (card: Card) => void }) {
+  const besides = (right: Shape['Right']) =>
+    cards.people.filter((p) => p.active && p.given.some((g) => g.right === right))
+  return (
+    <table className="plain" aria-label="Who may what">
+      <thead>
+        <tr>
+          <th>may</th>
+          {cards.roles.map((r) => (
+            <th key={r.role} title={r.says}>
+              {r.role}
+            </th>
+          ))}
+          <th>given besides</th>
+        </tr>
+      </thead>
+      <tbody>
+        {cards.rights.map((r) => (
+          <tr key={r.right}>
+            <td>{r.says}</td>
+            {cards.roles.map((role) => (
+              <td key={role.role}>
+                {role.rights.includes(r.right) ? (
+                  <span className="mark holds">✓ yes</span>
+                ) : (
+                  <span className="quiet">no</span>
+                )}
+              </td>
+            ))}
+            <td>
+              {!r.apart ? (
+                <span className="quiet">with the role alone</span>
+              ) : besides(r.right).length === 0 ? (
+                <span className="quiet">to nobody</span>
+              ) : (
+                besides(r.right).map((p) => (
+                  <div key={p.id}>
+                    <button className="link" onClick={() => open(p)}>
+                      {p.name}
+                    </button>{' '}
+                    <span className="mono">
+                      {p.given
+                        .filter((g) => g.right === r.right)
+                        .map((g) => g.site)
+                        .join(', ')}
+                    </span>
+                  </div>
+                ))
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   )
 }
 
@@ -127,10 +215,45 @@ function Editing({
           login: card.login,
           active: card.active,
           password: '',
+          default_site: card.default_site,
+          default_flow: card.default_flow,
+          given: card.given,
         }
-      : { name: '', role: 'floor', sites: cards.sites, crews: [], login: '', active: true, password: '' },
+      : {
+          name: '',
+          role: 'floor',
+          sites: cards.sites,
+          crews: [],
+          login: '',
+          active: true,
+          password: '',
+          default_site: '',
+          default_flow: '',
+          given: [],
+        },
   })
-  const [role, sites, crews, active] = useWatch({ control, name: ['role', 'sites', 'crews', 'active'] })
+  const [role, sites, crews, active, site, given] = useWatch({
+    control,
+    name: ['role', 'sites', 'crews', 'active', 'default_site', 'given'],
+  })
+  const brings = cards.roles.find((r) => r.role === role)
+  const apart = cards.rights.filter((r) => r.apart)
+  const atSite = (at: string) => {
+    setValue('sites', toggle(sites, at))
+    if (!sites.includes(at)) return // what stood at a site that is no longer hers goes with it
+    if (site === at) setValue('default_site', '')
+    setValue(
+      'given',
+      given.filter((g) => g.site !== at),
+    )
+  }
+  const give = (at: string, right: Shape['Right']) =>
+    setValue(
+      'given',
+      given.some((g) => g.site === at && g.right === right)
+        ? given.filter((g) => g.site !== at || g.right !== right)
+        : [...given, { site: at, right }],
+    )
   const [wrong, setWrong] = useState('')
   const [badge, setBadge] = useState('')
   const [password, setPassword] = useState('')
@@ -216,17 +339,17 @@ function Editing({
 
             {...register('role')}
           >
-            {Object.keys(ROLES).map((r) => (
-              <option key={r}>{r}</option>
+            {cards.roles.map((r) => (
+              <option key={r.role}>{r.role}</option>
             ))}
           </Pick>{' '}
-          <span className="quiet">{ROLES[role]}</span>
+          <span className="quiet">{brings?.says}</span>
         </span>
         <span>Sites</span>
         <span className="ticks">
           {cards.sites.map((s) => (
             <label key={s}>
-              <Tick checked={sites.includes(s)} onChange={() => setValue('sites', toggle(sites, s))} /> {s}
+              <Tick checked={sites.includes(s)} onChange={() => atSite(s)} /> {s}
             </label>
           ))}
         </span>
@@ -238,6 +361,64 @@ function Editing({
             </label>
           ))}
         </span>
+        {role !== 'host' && (
+          <>
+            <label htmlFor="p-site">Begins at</label>
+            <span className="form" style={{ margin: 0 }}>
+              <Pick id="p-site" {...register('default_site')}>
+                <option value="">asked each time</option>
+                {cards.sites
+                  .filter((s) => sites.includes(s))
+                  .map((s) => (
+                    <option key={s}>{s}</option>
+                  ))}
+              </Pick>
+              {site && (
+                <Pick aria-label="Begins with" {...register('default_flow')}>
+                  <option value="">the menu</option>
+                  {cards.flows.map((f) => (
+                    <option key={f.id} value={f.id}>
+                      {f.name}
+                    </option>
+                  ))}
+                </Pick>
+              )}
+            </span>
+            <span>May besides</span>
+            <table className="plain" aria-label="Rights besides those of the role">
+              <thead>
+                <tr>
+                  <th>at</th>
+                  {sites.map((s) => (
+                    <th key={s} className="mono">
+                      {s}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {apart.map((r) => (
+                  <tr key={r.right}>
+                    <td>{r.says}</td>
+                    {sites.map((s) => (
+                      <td key={s}>
+                        <Tick
+                          aria-label={`${r.says}, at ${s}`}
+                          disabled={brings?.rights.includes(r.right)}
+                          checked={
+                            (brings?.rights.includes(r.right) ?? false) ||
+                            given.some((g) => g.site === s && g.right === r.right)
+                          }
+                          onChange={() => give(s, r.right)}
+                        />
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </>
+        )}
         {card && (
           <>
             <span>Works here</span>

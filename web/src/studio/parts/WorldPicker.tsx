@@ -50,6 +50,12 @@ export function NewRun({ name, begun }: { name: string; begun: (id: string) => v
   )
 }
 
+/** May this person do that on this floor? On a live one as the rights there say, in a run whoever rehearses. */
+export function mayDo(me: Shape['Me'], world: { kind: string; site: string } | undefined, kind: string): boolean {
+  if (world?.kind !== 'live') return me.rights.includes('rehearse')
+  return me.acts[world.site]?.includes(kind) ?? false
+}
+
 /** Does something in a world from the office; a refusal is said, and everything of the world is looked at again. */
 export function useOffice(world: string) {
   const queries = useQueryClient()

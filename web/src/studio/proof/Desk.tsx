@@ -13,7 +13,7 @@ import { DRAFT, Say } from '../parts/data'
 import { HandPanel } from '../parts/HandPanel'
 import { LogRow } from './LogRow'
 import { Office } from './Office'
-import { useOffice } from '../parts/WorldPicker'
+import { mayDo, useOffice } from '../parts/WorldPicker'
 import { Sheet } from '../parts/Sheet'
 import { Pick } from '../parts/controls'
 
@@ -116,7 +116,8 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
     )
   const w = world.data
   const live = w.kind === 'live'
-  const mayAct = me.rights.includes(live ? 'office' : 'rehearse')
+  const may = (kind: string) => mayDo(me, w, kind)
+  const mayAct = ['confirm_order', 'block_bin', 'finish_plate', 'book_receipt'].some(may)
   const mayScan = !live || (me.rights.includes('scan') && me.crews.length > 0)
   const whose = live ? me.id : person // nobody works on a live floor with the hands of others
   const hands = people.data?.people.filter((p) => p.crews.length) ?? []
@@ -176,7 +177,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
           </div>
         )}
         <div className="form" style={{ margin: '0 0 8px' }}>
-          {mayAct && <Office world={w} live={live} act={(a) => office.mutate(a)} />}
+          {mayAct && <Office world={w} live={live} may={may} act={(a) => office.mutate(a)} />}
           {live && !mayAct && <span className="quiet">What the office does here, your role looks at.</span>}
           {!live && (
             <Button variant="contained" disabled={entries.length === 0} onClick={() => setSaving(true)}>
@@ -231,7 +232,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
         <Changed
           world={w}
           pin={live ? undefined : (expectation) => pin.mutate({ seq: null, expectation })}
-          act={mayAct ? (a) => office.mutate(a) : undefined}
+          act={may('hold_task') ? (a) => office.mutate(a) : undefined}
         />
         {!live && <Pins world={w} checks={checks.data?.checks ?? []} unpin={(p) => unpin.mutate(p)} />}
       </div>

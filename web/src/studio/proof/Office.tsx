@@ -7,7 +7,17 @@ import { Entry, Pick } from '../parts/controls'
 type Act = Shape['CommandBody']['act']
 
 /** What the office and the host's user can do; only in a rehearsal time passes at a word. */
-export function Office({ world, live, act }: { world: Shape['WorldView']; live: boolean; act: (act: Act) => void }) {
+export function Office({
+  world,
+  live,
+  may,
+  act,
+}: {
+  world: Shape['WorldView']
+  live: boolean
+  may: (kind: string) => boolean
+  act: (act: Act) => void
+}) {
   const [open, setOpen] = useState(false)
   const [bin, setBin] = useState('')
   const [reason, setReason] = useState('')
@@ -22,6 +32,7 @@ export function Office({ world, live, act }: { world: Shape['WorldView']; live: 
       <Pick
         aria-label="Confirm an order"
         value=""
+        disabled={!may('confirm_order')}
         onChange={(e) => act({ kind: 'confirm_order', order: e.target.value })}
       >
         <option value="" disabled>
@@ -39,6 +50,7 @@ export function Office({ world, live, act }: { world: Shape['WorldView']; live: 
           <h2 style={{ marginTop: 0 }}>What the office does</h2>
           <form
             className="form"
+            hidden={!may('block_bin')}
             onSubmit={(e) => {
               e.preventDefault()
               done({ kind: 'block_bin', bin: bin.trim().toUpperCase(), reason: reason.trim() })
@@ -79,7 +91,9 @@ export function Office({ world, live, act }: { world: Shape['WorldView']; live: 
               <span className="quiet" style={{ flex: 1 }}>
                 {p.content}
               </span>
-              <Button onClick={() => done({ kind: 'finish_plate', plate: p.plate })}>Finish this plate</Button>
+              <Button disabled={!may('finish_plate')} onClick={() => done({ kind: 'finish_plate', plate: p.plate })}>
+                Finish this plate
+              </Button>
             </div>
           ))}
           {toBook.map((r) => (
@@ -88,7 +102,9 @@ export function Office({ world, live, act }: { world: Shape['WorldView']; live: 
               <span style={{ flex: 1 }} className="quiet">
                 arrived, the host does not know
               </span>
-              <Button onClick={() => done({ kind: 'book_receipt', receipt: r.number })}>Tell the host</Button>
+              <Button disabled={!may('book_receipt')} onClick={() => done({ kind: 'book_receipt', receipt: r.number })}>
+                Tell the host
+              </Button>
             </div>
           ))}
         </div>

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from decimal import Decimal, InvalidOperation
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, PlateBy, Prompt, Proposes
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.scanning.kinds import called
 from mindful_crate.core.scanning.reading import Read
@@ -32,6 +33,41 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         if flow.id not in on_menus:
             yield doubt("on_no_menu", place, f"{flow.name} is on no menu: nobody sees it.")
         yield from _flow(book, flow, ground, place)
+
+
+def _without_effect(flow: Flow, prompt: Prompt, ground: Ground) -> Iterator[tuple[str, str]]:
+    """What is said of a prompt and changes nothing: the field, and why."""
+    kind = MACHINE.prompts[prompt.asks]
+    what = called(prompt.asks)
+    asked = {p.asks for p in flow.prompts}
+    if prompt.fixed and not kind.fixable:
+        yield "fixed", f"The {what} is another each time and cannot be said beforehand."
+    elif prompt.fixed:
+        if kind.reads is Read.NUMBER and not _is_number(prompt.fixed):
+            yield "fixed", f"`{prompt.fixed}` is no number above zero, so it is asked all the same."
+        if prompt.asks in (Asks.FROM, Asks.TO) and prompt.fixed not in ground.bins:
+            yield "fixed", f"There is no bin `{prompt.fixed}`, so it is asked all the same."
+        if prompt.check is Check.SCAN:
+            yield "check", f"The {what} is not asked but taken to be {prompt.fixed}, so there is nothing to scan."
+        if prompt.pieces:
+            yield "pieces", f"The {what} is not asked but taken to be {prompt.fixed}, so no piece is scanned."
+    if prompt.each is Each.LINE and prompt.asks is Asks.PLATE:
+        yield "each", "A plate is gone on with until it is finished, so it is asked once."
+    if prompt.each is Each.ONCE and prompt.asks in (Asks.TASK, Asks.PLATES, Asks.PART, Asks.LOOK):
+        yield "each", f"The {what} is another each time, so it is asked for each line."
+    if prompt.each is Each.ONCE and prompt.asks is Asks.QUANTITY and prompt.pieces:
+        yield "each", "Where pieces are scanned one by one, each line has a quantity of its own."
+    if prompt.proposes is not Proposes.REST and prompt.asks is Asks.QUANTITY and prompt.fixed:
+        yield "proposes", f"The {what} is not asked but taken to be {prompt.fixed}, so nothing is proposed."
+    if prompt.asks is Asks.TO and flow.other_bin is not None and flow.to_rules is None and Asks.TO in asked:
+        yield "asks", "The worker chooses where it goes, so no bin is shown and no other one can be taken instead."
+
+
+def _is_number(text: str) -> bool:
+    try:
+        return Decimal(text) > 0
+    except InvalidOperation:
+        return False
 
 
 def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
@@ -62,6 +98,8 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
         if each not in useful:
             says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
             yield doubt("prompt_idle", at, says)
+        for field, why in _without_effect(flow, each, ground):
+            yield doubt("no_effect", f"{at}/{field}", f"{why} This has no effect.")
         late = [a for a in MACHINE.waits_for(flow, each) if all(p.asks is not a for p in flow.prompts[:n])]
         if late:
             says = f"{flow.name} asks for the {called(each.asks)} before the {called(late[0])}: it waits until that is answered."

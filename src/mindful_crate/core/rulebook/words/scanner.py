@@ -58,6 +58,35 @@ SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
 
 
 EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
+FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
+"""Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
+PURPOSE_NOTES = {
+    FlowPurpose.RECEIVE: "Goods of an order, scanned onto a plate or loose; finishing makes them stock.",
+    FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
+    FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
+    FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
+    FlowPurpose.LOOK_UP: "Scans anything and tells what it is, where it lies and why; changes nothing.",
+}
+"""What each purpose is for, in a sentence."""
+ASKS_NOTES = {
+    Asks.ORDER: "Which order the goods come on.",
+    Asks.PLATE: "The plate that is built: a label, or one that is gone on with.",
+    Asks.ITEM: "What was received.",
+    Asks.EXPIRY: "Until when it keeps; only of items kept by it.",
+    Asks.LOT: "Which lot it is; only of items kept by it.",
+    Asks.QUANTITY: "How many were received, or each piece scanned.",
+    Asks.TASK: "What is put away next: scanned, or chosen from a list.",
+    Asks.BIN: "Where it was put.",
+    Asks.FROM: "The bin or plate goods are taken from.",
+    Asks.GOODS: "What is taken.",
+    Asks.LOT_THERE: "Which lot is taken, where several lie.",
+    Asks.COUNT: "How many are taken.",
+    Asks.PART: "How many of them go into the next bin, when they are divided.",
+    Asks.PLATES: "Which plates are taken up.",
+    Asks.TO: "The bin or plate it goes to.",
+    Asks.LOOK: "What is looked up.",
+}
+"""What each prompt is for, in a sentence."""
 
 
 def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None) -> Sentence:
@@ -128,6 +157,12 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
     if prompt.asks in (Asks.ORDER, Asks.TASK):
         parts += [just("; it is "), Part("word", SKIP[prompt.skip_single], f"{path}/skip_single", "skip_single")]
     parts += [just(", "), Part("word", EACH[prompt.each], f"{path}/each", "each")]
+    if prompt.asks in FIXED:
+        if prompt.fixed:
+            parts += [just("; it is not asked but taken to be "), Part("word", prompt.fixed, f"{path}/fixed", "fixed")]
+            parts.append(just(" as long as that can be"))
+        else:
+            parts.append(Part("add", "a fixed answer", f"{path}/fixed", "fixed"))
     if prompt.asks is Asks.QUANTITY and not prompt.pieces:
         parts.append(Part("add", "each piece scanned", f"{path}/pieces", "each_piece"))
     if prompt.words:

@@ -17,23 +17,29 @@ from mindful_crate.core.rulebook.chapter import (
 )
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, Menu
-from mindful_crate.core.rulebook.words.parts import just
-from mindful_crate.core.rulebook.words.scanner import flow_sentence, prompt_sentence
+from mindful_crate.core.rulebook.starter import FIRST_PROMPTS
+from mindful_crate.core.rulebook.words.parts import Part, just
+from mindful_crate.core.rulebook.words.scanner import ASKS_NOTES, PURPOSE_NOTES, flow_sentence, prompt_sentence
 
 
 def draw(what: Draw, tab: str) -> Chapter:
     """All flows, then the menus."""
-    purposes = tuple(Option(p.value, p.says[0].upper() + p.says[1:]) for p in FlowPurpose)
+    purposes = tuple(Option(p.value, p.says[0].upper() + p.says[1:], PURPOSE_NOTES[p]) for p in FlowPurpose)
     flows = Section(
         "flows", "cards", empty="There is no flow yet: the handset can do nothing. Add the first one.", ordered=False,
         called="Flow", add=(Add("Add a flow", "flows", "A flow was added.", purposes),),
         rows=tuple(_flow(what, f) for f in what.book.flows if f.site in (None, what.site)),
     )  # fmt: skip
-    bare = tuple(Option(c.id, c.name) for c in what.book.crews if all(m.crew != c.id for m in what.book.menus))
+    having = [m.crew for m in what.book.menus if m.site in (None, what.site)]
+    crews = tuple(
+        Option(c.id, c.name, "a further group, under a heading of its own" if c.id in having else "has none yet")
+        for c in sorted(what.book.crews, key=lambda c: c.id in having)
+        if c.site in (None, what.site)
+    )
     menus = Section(
-        "menus", "cards", "Menus", "What each crew sees on the handset, in this order.", called="Menu",
-        empty="No crew has a menu yet: nobody sees a flow. Make a crew on Crews, then give it one.",
-        add=(Add("Give a menu to", "menus", "A menu was given.", bare),) if bare else (),
+        "menus", "sentences", "Menus", "What each crew sees on the handset, in this order; several menus of a crew are groups.",
+        called="Menu", ordered=True, empty="No crew has a menu yet: nobody sees a flow. Make a crew on Crews, then give it one.",
+        add=(Add("Give a menu to", "menus", "A menu was given.", crews),) if crews else (),
         rows=tuple(_menu(what, m) for m in what.book.menus if m.site in (None, what.site)),
     )  # fmt: skip
     lead = (
@@ -51,7 +57,7 @@ def _flow(what: Draw, flow: Flow) -> Row:
     menu = Note("fact", "information", f"On the menu of {' and '.join(seen)}" if seen else "On no menu")
     prompts = Section(
         "prompts", "sentences", "What it asks", ordered=True, called="Prompt", empty="It asks nothing yet.",
-        add=(Add("+ prompt", f"{path}/prompts", "A prompt was added.", tuple(Option(a.value, a.says) for a in Asks)),),
+        add=(Add("+ prompt", f"{path}/prompts", "A prompt was added.", tuple(Option(a.value, a.says, ASKS_NOTES[a]) for a in _of_use_first(flow))),),
         rows=tuple(
             Row(
                 p.id, place := f"{path}/prompts/{p.id}", what.parts(prompt_sentence(p, place)), notes=what.notes(place),
@@ -75,6 +81,13 @@ def _flow(what: Draw, flow: Flow) -> Row:
     )  # fmt: skip
 
 
+def _of_use_first(flow: Flow) -> list[Asks]:
+    """What may be asked: first what a flow of this purpose usually asks and this one does not yet."""
+    usual = [asks for asks, _ in FIRST_PROMPTS[flow.purpose]]
+    asked = {p.asks for p in flow.prompts}
+    return sorted(Asks, key=lambda a: (a in asked, a not in usual))
+
+
 def _menu(what: Draw, menu: Menu) -> Row:
     path = f"menus/{menu.id}"
     names = {f.id: f.name for f in what.book.flows}
@@ -84,10 +97,15 @@ def _menu(what: Draw, menu: Menu) -> Row:
     acts: list[Act] = []
     shared = {f.id for f in what.book.flows if f.site is None}
     if menu.site is not None and crew and crew.site is None and menu.flows and shared.issuperset(menu.flows):
-        told = f"The menu of {called} was given to all sites."  # flows of one site alone would be missing at the others
+        told = f"The menu of {called}{menu.under} was given to all sites."  # flows of one site alone would be missing at the others
         acts.append(Act("share", "Give to all sites", (Edit("share", path),), told, look=True))
-    acts.append(remove_act(path, f"The menu of {called} was removed.", look=True))
+    acts.append(remove_act(path, f"The menu of {called}{menu.under} was removed.", look=True))
     return Row(
-        menu.id, path, (just(f"People of {called} see "), what.word(seen, f"{path}/flows", "menu_flows"), just(".")),
+        menu.id, path, (
+            just(f"People of {called} see"),
+            *((just(" under "), what.word(menu.name, f"{path}/name", "menu_name")) if menu.name else ()),
+            just(": " if menu.name else " "), what.word(seen, f"{path}/flows", "menu_flows"), just("."),
+            *(() if menu.name else (Part("add", "under a heading", f"{path}/name", "menu_name"),)),
+        ),
         for_all=menu.site is None, notes=what.notes(path), acts=tuple(acts),
     )  # fmt: skip

@@ -102,11 +102,17 @@ def _move(ctx: Context, making: Making, stamp: Stamp, dialogue: Dialogue, step: 
     before = len(making.events)
     says = said(*[making.act(act) for act in step.acts])
     answers = ctx.kind.follows(step.answers, step.acts, making.events[before:])
+    while step.acts and not step.ended and talk.answers_itself(ctx, answers):  # what was taken up has a place already
+        before, step = len(making.events), talk.settled(ctx, answers, ())
+        says = said(says, *[making.act(act) for act in step.acts])
+        answers = ctx.kind.follows(step.answers, step.acts, making.events[before:])
     if answers[PLATE] and answers[PLATE] != dialogue.answers[PLATE]:
         # built in one dialogue at a time: who opens it last goes on
         for other in ctx.state.dialogues.open_about(answers[PLATE]):
             if other.number != dialogue.number:
                 making.event(DialogueLeft(other.number, stamp.device, stamp.who))
+    if step.ended:
+        answers = talk.refilled(ctx, answers)
     making.event(DialogueMoved(dialogue.number, answers, step.past, step.doubt))
     return says
 

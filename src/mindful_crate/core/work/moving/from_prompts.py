@@ -93,6 +93,8 @@ class FromKind(PromptKind):
     wants = "the bin or plate it is taken from"
     shape: Shape = "bin"
 
+    fixable = True
+
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[FROM_BIN] is None
 
@@ -127,6 +129,9 @@ class FromKind(PromptKind):
         if not ctx.state.loose(code) and not ctx.state.standing(code):
             raise Refusal("bin_empty", f"Bin `{code}` is empty: there is nothing to take.")
         return answers.having(FROM_BIN, code)
+
+    def again(self, answers: Answers) -> str:
+        return answers[FROM_PLATE] or answers[FROM_BIN] or ""
 
     def asked(self, ctx: Context, answers: Answers) -> str:
         trail = proposed_from(ctx, answers)
@@ -180,6 +185,9 @@ class GoodsKind(PromptKind):
 
     def given(self, ctx: Context, answers: Answers) -> Answers | None:
         return FromKind().given(ctx, answers)
+
+    def again(self, answers: Answers) -> str:
+        return answers[ITEM] or ""
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.PLATE and answers[FROM_BIN]:
@@ -264,6 +272,9 @@ class LotThereKind(PromptKind):
             return False
         return len({g.lot for g in there(ctx, answers)}) > 1
 
+    def again(self, answers: Answers) -> str:
+        return answers[LOT] or ""
+
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         lots = sorted({g.lot for g in there(ctx, answers)})
         lot = reading.lot if reading.lot is not None else reading.code
@@ -292,8 +303,13 @@ class LotThereKind(PromptKind):
 class CountKind(NumberKind):
     """How many are taken?"""
 
+    fixable = True
+
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[COUNT] is None
+
+    def again(self, answers: Answers) -> str:
+        return str(answers[COUNT] or "")
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if changed := self.other_unit(answers, reading):

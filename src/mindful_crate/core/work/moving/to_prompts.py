@@ -136,11 +136,15 @@ class ToKind(PromptKind):
     wants = "the bin or plate it goes to"
     shape: Shape = "bin"
 
+    fixable = True
+
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[BIN] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         tasks = tuple(ctx.state.tasks[n] for n in ((answers.known(TASK),) if answers[TASK] else answers[TASKS]))
+        if not tasks:
+            raise Refusal("nothing_carried", "Nothing is taken up yet.")
         if reading.kind is Read.PLATE:
             own = next((t for t in answers[TASKS] if ctx.state.tasks[t].plate == reading.code), None)
             if own:
@@ -196,6 +200,9 @@ class ToKind(PromptKind):
     def _instead(self, ctx: Context, answers: Answers, code: BinCode) -> str:
         shown = shown_bin(ctx, answers)
         return f" Take it to `{shown}`, or to another bin." if shown and shown != code else " Take it to another bin."
+
+    def again(self, answers: Answers) -> str:
+        return answers[ON] or answers[BIN] or ""
 
     def asked(self, ctx: Context, answers: Answers) -> str:
         shown = shown_bin(ctx, answers)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import islice
 from typing import ClassVar
 
 from mindful_crate.core.floor.answers import TASK, Answers
@@ -11,7 +12,8 @@ from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
-from mindful_crate.core.scanning.kinds import BIN, REASON, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.scanning.kinds import BIN, MUCH, REASON, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, Take
@@ -66,6 +68,11 @@ class PutAway(FlowKind):
         if any(isinstance(a, MakeTasks) for a in acts):  # what was made of what was scanned is carried from here on
             answers = next((answers.having(TASK, e.task) for e in events if isinstance(e, MoveDone)), answers)
         return carried_on(answers, events)
+
+    def open_work(self, ctx: Context) -> int | None:
+        begun = putting.begun_by(ctx.state, ctx.person)
+        waits = ctx.state.tasks.open_numbers(ctx.crews, Need.PUT_AWAY, MUCH)
+        return min(MUCH, len(waits) + bool(begun) + sum(1 for _ in islice(ctx.state.rests.values(), MUCH)))
 
     def carried(self, ctx: Context) -> list[str]:
         task = putting.carried_by(ctx.state, ctx.person)

@@ -195,6 +195,9 @@ class BinKind(PromptKind):
         shown = ctx.task(answers).to_bin
         return f"bin `{shown}`" if shown else "a bin"
 
+    def again(self, answers: Answers) -> str:
+        return answers[BIN] or ""
+
     def title(self, ctx: Context, answers: Answers) -> str:
         if ctx.task(answers).to_bin is None:
             return "No rule found a bin. Choose one and scan it"

@@ -20,7 +20,7 @@ from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateStarted
-from mindful_crate.core.work.receiving.prompts import NEW_PLATE, ORDER, PIECES, counting, order_of
+from mindful_crate.core.work.receiving.prompts import NEW_PLATE, ORDER, ORDERS, PIECES, counting, order_of
 
 
 class NewPlate(ButtonKind):
@@ -196,6 +196,9 @@ class Receive(FlowKind):
             told = item.told_in(count, unit)
             rows.append(SoFar(line.line, item.code, item.name + lot, told, str(count), unit.plural))
         return tuple(rows)
+
+    def open_work(self, ctx: Context) -> int | None:
+        return ORDERS.open_orders(ctx)
 
     def unfinished(self, ctx: Context, answers: Answers) -> str:
         if not answers[PLATE] or not ctx.state.has_plate(answers.known(PLATE)):

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 from itertools import islice
-from typing import Any
+from typing import Any, ClassVar
 
 from mindful_crate.core.catalog.goods import Order, Tracking
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo
@@ -24,6 +24,7 @@ from mindful_crate.core.scanning.kinds import (
     ITEM,
     LISTED,
     LOT,
+    MUCH,
     UNIT,
     Codes,
     Context,
@@ -69,6 +70,7 @@ class OrderKind(PromptKind):
     """Which order do the goods come on?"""
 
     wants = "an order"
+    lasts: ClassVar = (ORDER,)
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[ORDER] is None
@@ -93,6 +95,10 @@ class OrderKind(PromptKind):
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
             yield Pick(order.number, order.number, f"{partner}, {lines} open")
+
+    def open_orders(self, ctx: Context) -> int:
+        """How many orders may be received, counted up to :data:`MUCH`."""
+        return sum(1 for _ in islice(self._open(ctx), MUCH))
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "Which order is it?"
@@ -122,6 +128,10 @@ class OrderKind(PromptKind):
             yield plain(f"order {order.number}, not confirmed", order.number)
         yield from any_bin(ctx)
         yield from unknown()
+
+
+ORDERS = OrderKind()
+"""Asks for an order; the menu counts by it."""
 
 
 class PlateKind(PromptKind):
@@ -226,6 +236,9 @@ class ItemKind(PromptKind):
                 item = ctx.ground.items[code]
                 yield Pick(code, item.name, f"{item.told(still)} open")
 
+    def again(self, answers: Answers) -> str:
+        return answers[ITEM] or ""
+
     def title(self, ctx: Context, answers: Answers) -> str:
         return f"Scan an item of {answers[ORDER]}"
 
@@ -284,6 +297,10 @@ class ExpiryKind(PromptKind):
             receiving.check_lot(ctx.state, ctx.item(answers), answers.known(LOT), reading.expiry)
         return answers.having(EXPIRY, reading.expiry)
 
+    def again(self, answers: Answers) -> str:
+        expiry = answers[EXPIRY]
+        return expiry.isoformat() if expiry else ""
+
     def title(self, ctx: Context, answers: Answers) -> str:
         return "When does it expire?"
 
@@ -304,6 +321,7 @@ class LotKind(PromptKind):
     shape: Shape = "carton"
     keys: Keys = "text"
     reads = Read.LOT
+    fixable = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return _kept_by(ctx, answers, (Tracking.LOT, Tracking.LOT_EXPIRY)) and answers[LOT] is None
@@ -318,6 +336,9 @@ class LotKind(PromptKind):
             raise Refusal("wrong_kind", f"That is {told(reading)}; scan or type the lot number first.")
         receiving.check_lot(ctx.state, ctx.item(answers), reading.lot, answers[EXPIRY])
         return answers.having(LOT, reading.lot)
+
+    def again(self, answers: Answers) -> str:
+        return answers[LOT] or ""
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "Which lot is it?"
@@ -376,8 +397,13 @@ class QuantityKind(NumberKind):
     """How many? Proposed as the prompt says; confirmed by a number, a press, or the next item's scan. Where every piece is to be
     scanned, the rest alone is asked as a number."""
 
+    fixable = True
+
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[COUNT] is None
+
+    def again(self, answers: Answers) -> str:
+        return "" if answers[PIECES] is not None else str(answers[COUNT] or "")
 
     def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
         return counting(ctx, answers) or super().must_scan(ctx, answers, prompt)
@@ -481,7 +507,7 @@ def _order_items(ctx: Context, answers: Answers, but: str | None = None) -> Code
 
 
 PROMPTS: dict[Asks, PromptKind] = {
-    Asks.ORDER: OrderKind(),
+    Asks.ORDER: ORDERS,
     Asks.PLATE: PlateKind(),
     Asks.ITEM: ItemKind(),
     Asks.EXPIRY: ExpiryKind(),

@@ -1,0 +1,122 @@
+"""What somebody may do: by role, and what a person is given besides at a site. Which act of the office needs which right."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+from enum import StrEnum
+from typing import get_args
+
+from mindful_crate.core.world import acts
+from mindful_crate.store.rows import PersonRow
+
+
+class Right(StrEnum):
+    """Something a role may do."""
+
+    LOOK = "look"
+    EDIT_RULEBOOK = "edit_rulebook"
+    PUT_IN_FORCE = "put_in_force"
+    REHEARSE = "rehearse"
+    """Run rehearsal worlds, also with the hands of others."""
+    SCAN = "scan"
+    """Work on a handset with one's own hands, in a live world too."""
+    ORDERS = "orders"
+    """The host's orders: written, confirmed, changed, cancelled, announced; a site for those that name none."""
+    TASKS = "tasks"
+    """Whose work is done next: tasks made, held, let go, given to another crew, raised, cancelled."""
+    BOOK_BY_HAND = "book_by_hand"
+    STEP_IN_OFFICE = "step_in_office"
+    """A step that is scanned on the floor, done in the office."""
+    RESERVE = "reserve"
+    """Stock kept for somebody, or no longer."""
+    BLOCK = "block"
+    """Bins blocked and freed."""
+    OFFICE = "office"
+    """What else the office does in a live world."""
+    HOST = "host"
+    """Tell orders and answer messages, as the host of a site."""
+    PEOPLE = "people"
+    """Look after people: who they are, what they may do, their badges and sessions."""
+
+
+SAYS: dict[Right, str] = {
+    Right.LOOK: "look at everything of the sites",
+    Right.EDIT_RULEBOOK: "write the rules, and what they are about",
+    Right.PUT_IN_FORCE: "put rules in force, also on a live floor",
+    Right.REHEARSE: "try and rehearse, also with the hands of others",
+    Right.SCAN: "work with a handset on the live floor",
+    Right.ORDERS: "the host's orders: write, confirm, announce, cancel; give a site to those that name none",
+    Right.TASKS: "lead the work: make, hold, raise, cancel tasks, give them to another crew",
+    Right.BOOK_BY_HAND: "tell the host of a receipt by hand",
+    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, put away",
+    Right.RESERVE: "keep stock for somebody, and let it go",
+    Right.BLOCK: "block and free bins",
+    Right.OFFICE: "set how the host answers, and ask it again",
+    Right.HOST: "tell and answer as the host, with a key",
+    Right.PEOPLE: "look after people",
+}
+"""What each right is, as a list of them says it."""
+GIVEN_APART: tuple[Right, ...] = (
+    Right.ORDERS,
+    Right.TASKS,
+    Right.BOOK_BY_HAND,
+    Right.STEP_IN_OFFICE,
+    Right.RESERVE,
+    Right.BLOCK,
+)
+"""Rights that a person may be given besides what the role brings, site by site."""
+_LEADING = frozenset(GIVEN_APART)
+ROLES: dict[str, frozenset[Right]] = {
+    "analyst": frozenset({Right.LOOK, Right.EDIT_RULEBOOK, Right.PUT_IN_FORCE, Right.REHEARSE, Right.PEOPLE}),
+    "supervisor": frozenset({Right.LOOK, Right.REHEARSE, Right.SCAN, Right.OFFICE, Right.PEOPLE}) | _LEADING,
+    "buyer": frozenset({Right.LOOK, Right.ORDERS}),
+    "floor": frozenset({Right.LOOK, Right.SCAN}),
+    "viewer": frozenset({Right.LOOK}),
+    "host": frozenset({Right.HOST}),
+}
+"""What each role brings."""
+ROLE_SAYS: dict[str, str] = {
+    "analyst": "decides the rules and rehearses them; does nothing in a live world",
+    "supervisor": "office acts and handset in live worlds, rehearsals, people but no analysts",
+    "buyer": "the host's orders, up to the moment the floor has them; nothing of receiving",
+    "floor": "the handset, in the crews named here",
+    "viewer": "looks, changes nothing",
+    "host": "no person: a system that tells orders and answers messages, with a key",
+}
+"""What each role is for."""
+_ORDERS = "confirm_order write_order try_order cancel_order ship_transfer announce_order open_order close_order"
+_ACTS: dict[str, Right] = {
+    **dict.fromkeys(_ORDERS.split(), Right.ORDERS),
+    **dict.fromkeys(
+        ["make_tasks", "drop_rest", "hold_task", "let_task_go", "reassign_task", "raise_task", "cancel_task"],
+        Right.TASKS,
+    ),
+    "book_receipt": Right.BOOK_BY_HAND,
+    "finish_plate": Right.STEP_IN_OFFICE,
+    "set_down": Right.STEP_IN_OFFICE,
+    "reserve_stock": Right.RESERVE,
+    "let_go": Right.RESERVE,
+    "block_bin": Right.BLOCK,
+    "set_host": Right.OFFICE,
+    "repeat_message": Right.OFFICE,
+    "wait": Right.OFFICE,
+}
+
+
+def _kinds(union: object) -> list[str]:
+    parts = get_args(union)
+    return [k for part in parts for k in _kinds(part)] if parts else [str(fields(union)[-1].default)]  # type: ignore[arg-type]
+
+
+OFFICE_ACTS: dict[str, Right] = {kind: _ACTS[kind] for kind in _kinds(acts.OfficeAct)}
+"""The right each act of the office needs in a live world; an act nobody thought of ends here, at the start."""
+
+
+def given(row: PersonRow, site: str) -> frozenset[Right]:
+    """What a person is given at a site besides what the role brings."""
+    return frozenset(Right(right) for at, _, right in (text.partition(" ") for text in row.given) if at == site)
+
+
+def rights_at(row: PersonRow, site: str) -> frozenset[Right]:
+    """Everything a person may do at a site; nothing at one that is not hers."""
+    return ROLES[row.role] | given(row, site) if site in row.sites else frozenset()
