@@ -11,12 +11,15 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from hypothesis import settings
 from psycopg.conninfo import make_conninfo
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 
+settings.register_profile("ours", deadline=None)  # how long an example takes says how busy the machine is
+settings.load_profile("ours")
 ROOT = Path(__file__).resolve().parent.parent
 
 

@@ -46,6 +46,7 @@ def test_every_route_keeps_its_door(app: Any, role: str) -> None:
                 .replace("<seq>", "1")
                 .replace("<pin>", "1")
                 .replace("<message>", "M-1")
+                .replace("<order>", "PO-1")
             )
             query = {"symbol": "code128", "text": "x", "field": "wants"}
             denied = outside.client.open(path, method=method, json={}, headers=HEADER, query_string=query)

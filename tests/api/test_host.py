@@ -78,7 +78,7 @@ def test_a_real_host_with_its_key(app: Any, ines: Api) -> None:
     assert (
         first.json
         == again.json
-        == {"message": "ext-1", "accepted": True, "says": "The host confirmed `EXT-1`, 1 line."}
+        == {"message": "ext-1", "accepted": True, "says": "The host confirmed `EXT-1`, 1 line.", "waits": False}
     )
     bad = host.post("/api/host/orders", {**body, "message": "ext-2", "order": new_order("EXT-2", 0)}).json
     assert (bad["accepted"], "above zero" in bad["says"]) == (False, True)

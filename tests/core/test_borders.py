@@ -116,7 +116,7 @@ LAYERS: dict[str, set[str]] = {
 }
 """Within the core, from what is to what is proved."""
 EVERYBODY = {"chance", "record", "plain", "problem", "trail"}
-SHARED = {"making", "papers", "rows", "stamp"}
+SHARED = {"making", "papers", "rows", "stamp", "office"}
 """Modules of ``work`` that serve every matter."""
 ABOVE = {"handset", "matters", "table"}
 """Modules of ``work`` that stand over the matters: the handset runs the flows of all, the tables list them."""

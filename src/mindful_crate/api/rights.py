@@ -93,6 +93,8 @@ _ACTS: dict[str, Right] = {
     ),
     "book_receipt": Right.BOOK_BY_HAND,
     "finish_plate": Right.STEP_IN_OFFICE,
+    "receive_in_office": Right.STEP_IN_OFFICE,
+    "put_away_in_office": Right.STEP_IN_OFFICE,
     "set_down": Right.STEP_IN_OFFICE,
     "reserve_stock": Right.RESERVE,
     "let_go": Right.RESERVE,

@@ -21,9 +21,11 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
 from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
-from mindful_crate.core.proving.work_lists import WorkLists, work_lists
+from mindful_crate.core.proving.work_lists import StillOpen, WorkLists, still_open, work_lists
 from mindful_crate.core.rulebook.chapter import Draw
 from mindful_crate.core.rulebook.chapters import draw
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.work.office import must_scan
 from mindful_crate.core.work.tasks.offered import Offered, offered
 
 api = APIBlueprint("work", __name__, url_prefix="/api", abp_tags=[Tag(name="work")], doc_ui=WITH_DOCUMENT)
@@ -86,6 +88,30 @@ class WorkView(Answer):
     lists: WorkLists
     times: dict[int, datetime]
     offered: list[Offered]
+    scanned: dict[str, list[str]]
+    """What the floor must scan to receive and to put away: who does it in the office says why."""
+
+
+class OrderPath(Body):
+    """An order on a floor."""
+
+    id: str = Field(max_length=80)
+    order: str = Field(max_length=40)
+
+
+class KindName(Answer):
+    """A kind of plate."""
+
+    code: str
+    name: str
+
+
+class OpenView(Answer):
+    """What of an order is still to come, and the kinds of plates it may be put on."""
+
+    order: str
+    lines: list[StillOpen]
+    plates: list[KindName]
 
 
 @api.post("/drafts/<id>/bench/tasks", responses={200: TasksView, **PROBLEMS})
@@ -153,7 +179,25 @@ def work(path: ById) -> WorkView:
             seqs = sorted(lists.seqs)
             times = {e.seq: e.command.stamp.at for e in parts.worlds.entries_at(conn, row, seqs)}
             may = list(offered(w.state, w.rulebook))
-            return WorkView(clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may)
+            floor = (FlowPurpose.RECEIVE, FlowPurpose.PUT_AWAY)
+            scanned = {p.value: must_scan(w.rulebook, w.settings.site, p) for p in floor}
+            return WorkView(
+                clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may, scanned=scanned
+            )  # fmt: skip
+
+
+@api.get("/worlds/<id>/orders/<order>/open", responses={200: OpenView, **PROBLEMS})
+@needs(Right.LOOK)
+def open_of_order(path: OrderPath) -> OpenView:
+    """What the office may still receive of an order."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            number = OrderNo(path.order.strip().upper())
+            lines = list(still_open(w.state, w.rulebook, number))
+            kinds = [KindName(code=k.code, name=k.name) for k in w.ground.plate_kinds.values()]
+    return OpenView(order=number, lines=lines, plates=kinds)
 
 
 @api.post("/worlds/<id>/rests/preview", responses={200: TasksView, **PROBLEMS})

@@ -70,10 +70,18 @@ export function Handset({
               <div key={name} className="hs-picks" role="group" aria-label={name || 'Flows'}>
                 {name && <h2>{name}</h2>}
                 {flows.map((flow) => (
-                  <button key={flow.id} className="hs-pick" onClick={() => act({ kind: 'open_flow', flow: flow.id })}>
+                  <button
+                    key={flow.id}
+                    className="hs-pick"
+                    aria-label={flow.name}
+                    aria-describedby={flow.open_work ? `work-${flow.id}` : undefined}
+                    onClick={() => act({ kind: 'open_flow', flow: flow.id })}
+                  >
                     {flow.name}
                     {flow.open_work && (
-                      <span>{flow.open_work === '0' ? 'nothing waits' : `${flow.open_work} to do`}</span>
+                      <span id={`work-${flow.id}`}>
+                        {flow.open_work === '0' ? 'nothing waits' : `${flow.open_work} to do`}
+                      </span>
                     )}
                   </button>
                 ))}

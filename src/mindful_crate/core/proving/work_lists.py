@@ -3,18 +3,73 @@ expected, transfers sent that have not come. Each row says since which entry, an
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import BinCode, CrewId, NoticeNo, OrderNo, PersonId, PlateNo, ReceiptNo, TaskNo
+from collections.abc import Iterator
+from datetime import date
+from itertools import islice
+
+from mindful_crate.core.catalog.goods import OrderKind, Tracking
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CrewId,
+    ItemCode,
+    NoticeNo,
+    OrderNo,
+    PersonId,
+    PlateNo,
+    ReceiptNo,
+    TaskNo,
+)
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import rest_told
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
+from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.rulebook.words.recipes import crew_name
-from mindful_crate.core.work.receiving.checks import plate_text
+from mindful_crate.core.work.receiving.checks import (
+    open_of_item,
+    order_for_receipt,
+    plan_of,
+    planned,
+    plate_text,
+    receivable_orders,
+    waits_for_notice,
+)
 from mindful_crate.core.work.tasks.words import task_told
+
+LISTED = 200
+"""So many orders are listed; the earliest promised first."""
+
+
+@record
+class ToReceive:
+    """An order that may be received: by which plan, and how many of its lines are open."""
+
+    order: OrderNo
+    called: str
+    """The kind of order, in words."""
+    partner: str
+    promised: date
+    lines: int
+    plan: str
+
+
+@record
+class StillOpen:
+    """An item of an order of which something is open, in base units; by what it is tracked, and the plan that receives it, or why
+    none does now."""
+
+    item: ItemCode
+    name: str
+    open: int
+    unit: str
+    lot: bool
+    expiry: bool
+    plan: str
+    why_not: str
 
 
 @record
@@ -35,6 +90,7 @@ class ToDo:
     """A task that is not done: what it is for, whose, how far, and what it is about."""
 
     number: TaskNo
+    need: Need
     station: str
     state: str
     crew: CrewId | None
@@ -96,6 +152,7 @@ class OnTheWay:
 class WorkLists:
     """All lists."""
 
+    to_receive: tuple[ToReceive, ...]
     waits: tuple[Waits, ...]
     tasks: tuple[ToDo, ...]
     unfinished: tuple[Unfinished, ...]
@@ -114,6 +171,7 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
     """Everything that is to be done at the site of a world."""
     rests = sorted(state.rests.values(), key=lambda r: r.seq)
     return WorkLists(
+        tuple(islice(_to_receive(state, book), LISTED)),
         tuple(
             Waits(r.key, rest_told(state, r), state.bin_of(r.plate) if r.plate else r.bin, r.leg + 1, r.why, r.seq)
             for r in rests
@@ -129,6 +187,36 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
     )
 
 
+def _to_receive(state: State, book: Rulebook) -> Iterator[ToReceive]:
+    for order in receivable_orders(state):
+        plan = planned(book, state, order)
+        if plan is not None and not waits_for_notice(state, order, plan):
+            partner = state.ground.partners.get(order.partner)
+            called = ORDERS[order.kind].lower()
+            lines = state.lines_open(order)
+            yield ToReceive(
+                order.number, called, partner.name if partner else order.partner, order.promised, lines, plan.name
+            )
+
+
+def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen, ...]:
+    """What of an order may still be received, item by item; refused when nothing of it may."""
+    order = order_for_receipt(state, number)
+    found = []
+    for code in dict.fromkeys(x.item for x in order.lines):
+        item, left = state.ground.items[code], open_of_item(state, order, code)
+        if left:
+            name, why = "", ""
+            try:
+                name = plan_of(book, state, order, code).name
+            except Refusal as refusal:
+                why = refusal.problem.says
+            lot = item.tracking in (Tracking.LOT, Tracking.LOT_EXPIRY)
+            expiry = item.tracking is Tracking.LOT_EXPIRY
+            found.append(StillOpen(code, item.name, left, item.base.plural, lot, expiry, name, why))
+    return tuple(found)
+
+
 def station(book: Rulebook, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
     if task.need is Need.MOVE:
@@ -142,7 +230,7 @@ def station(book: Rulebook, task: Task) -> str:
 def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
     how = "taken" if task.state is TaskState.TAKEN else "held" if task.held else "open"
     return ToDo(
-        task.number, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
+        task.number, task.need, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
         task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
     )  # fmt: skip
 

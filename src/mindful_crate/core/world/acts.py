@@ -24,8 +24,16 @@ from mindful_crate.core.work.host.acts import (
     WriteOrder,
 )
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
-from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PuttingAct, Take
-from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced, ReceivingAct
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, PuttingAct, Take
+from mindful_crate.core.work.receiving.acts import (
+    ChangeLine,
+    FinishPlate,
+    NoteLine,
+    OfficeLine,
+    ReceiveAnnounced,
+    ReceiveInOffice,
+    ReceivingAct,
+)
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
@@ -39,7 +47,19 @@ from mindful_crate.core.work.tasks.acts import (
     TaskAct,
 )
 
-OfficeAct = ConfirmOrder | HostAct | FinishPlate | MakeTasks | DropRest | BookReceipt | StockAct | TaskAct | Wait
+OfficeAct = (
+    ConfirmOrder
+    | HostAct
+    | FinishPlate
+    | ReceiveInOffice
+    | PutAwayInOffice
+    | MakeTasks
+    | DropRest
+    | BookReceipt
+    | StockAct
+    | TaskAct
+    | Wait
+)
 """What somebody does in the office."""
 Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct | TakeRules
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
@@ -80,15 +100,18 @@ __all__ = [
     "MakeTasks",
     "NoteLine",
     "OfficeAct",
+    "OfficeLine",
     "OpenFlow",
     "OpenOrder",
     "Place",
     "PlaceGoods",
     "PlacePlates",
     "Press",
+    "PutAwayInOffice",
     "RaiseTask",
     "ReassignTask",
     "ReceiveAnnounced",
+    "ReceiveInOffice",
     "RepeatMessage",
     "ReserveStock",
     "SetDown",

@@ -11,6 +11,7 @@ import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
 import { TasksShown } from '../parts/TasksShown'
 import { mayDo, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { PutAwayForm, ReceiveForm, type Tell } from './InOffice'
 import { TaskActs } from '../proof/TaskActs'
 
 type View = Shape['WorkView']
@@ -27,6 +28,7 @@ function age(view: View, seq: number) {
 }
 
 const LISTS = [
+  ['to_receive', 'To receive'],
   ['waits', 'Waits for a task'],
   ['tasks', 'Tasks'],
   ['unfinished', 'Never finished'],
@@ -37,6 +39,7 @@ const LISTS = [
 type List = (typeof LISTS)[number][0]
 /** What is done from a list: who may not do that, looks at it. */
 const ACT_OF: Record<List, string> = {
+  to_receive: 'receive_in_office',
   waits: 'make_tasks',
   tasks: 'hold_task',
   unfinished: 'finish_plate',
@@ -56,9 +59,10 @@ export default function Work({ me }: { me: Shape['Me'] }) {
     queryFn: () => got(client.GET('/api/worlds/{id}/work', { params: { path: { id: world ?? '' } } })),
   })
   const office = useOffice(world ?? '')
+  const step = useOffice(world ?? '', true)
   const counts = (list: List) => view.data?.lists[list].length ?? 0
   const asked = LISTS.find(([id]) => id === query.get('list'))?.[0]
-  const shown = asked ?? LISTS.find(([id]) => counts(id) > 0)?.[0] ?? 'waits'
+  const shown = asked ?? LISTS.find(([id]) => id !== 'to_receive' && counts(id) > 0)?.[0] ?? 'to_receive'
   const show = (list: string) => {
     const next = new URLSearchParams(query)
     next.set('list', list)
@@ -94,6 +98,15 @@ export default function Work({ me }: { me: Shape['Me'] }) {
               view={view.data}
               world={world ?? ''}
               act={mayDo(me, chosen.world, ACT_OF[shown]) ? (a) => office.mutate(a) : undefined}
+              tell={
+                mayDo(me, chosen.world, 'put_away_in_office')
+                  ? (a) =>
+                      step.mutateAsync(a).then(
+                        (answer) => (answer.entry.done ? '' : answer.entry.says),
+                        (error: Error) => error.message,
+                      )
+                  : undefined
+              }
             />
           </>
         )}
@@ -102,15 +115,69 @@ export default function Work({ me }: { me: Shape['Me'] }) {
   )
 }
 
-type Shown = { view: View; world: string; act?: (act: Act) => void }
+/** ``tell`` does a step of the floor in the office, and says why not; undefined for who may not. */
+type Shown = { view: View; world: string; act?: (act: Act) => void; tell?: Tell }
 
 function Rows({ list, ...shown }: Shown & { list: List }) {
+  if (list === 'to_receive') return <ToReceive {...shown} />
   if (list === 'waits') return <WaitsList {...shown} />
   if (list === 'tasks') return <TaskList {...shown} />
   if (list === 'unfinished') return <Unfinished {...shown} />
   if (list === 'not_booked') return <NotBooked {...shown} />
   if (list === 'expected') return <Expected {...shown} />
   return <Transfers {...shown} />
+}
+
+/** Orders of which something may come now; the office receives what was not scanned. */
+function ToReceive({ view, world, tell }: Shown) {
+  const [order, setOrder] = useState('')
+  const rows = view.lists.to_receive
+  if (rows.length === 0) return <p className="empty">No confirmed order has anything open that a step plan receives.</p>
+  return (
+    <>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Order</th>
+            <th>Kind</th>
+            <th>From</th>
+            <th>Promised</th>
+            <th>Open lines</th>
+            <th>Step plan</th>
+            {tell && <th aria-label="Act" />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((o) => (
+            <tr key={o.order}>
+              <td className="mono">{o.order}</td>
+              <td>{o.called}</td>
+              <td>{o.partner}</td>
+              <td>{o.promised}</td>
+              <td>{o.lines}</td>
+              <td>{o.plan}</td>
+              {tell && (
+                <td>
+                  <Button onClick={() => setOrder(o.order)} aria-label={`Receive ${o.order}`}>
+                    Receive
+                  </Button>
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {order && tell && (
+        <ReceiveForm
+          world={world}
+          order={order}
+          scanned={view.scanned.receive ?? []}
+          tell={tell}
+          close={() => setOrder('')}
+        />
+      )}
+    </>
+  )
 }
 
 /** What no task takes yet: looked at together, then made or not made. */
@@ -252,7 +319,8 @@ function WaitsList({ view, world, act }: Shown) {
 }
 
 /** Tasks, as many as one asks for: by what they are for, how far they are, whose. */
-function TaskList({ view, act }: Shown) {
+function TaskList({ view, act, tell }: Shown) {
+  const [done, setDone] = useState<Shape['ToDo'] | null>(null)
   const [by, setBy] = useState({ station: '', state: '', crew: '', person: '' })
   const all = view.lists.tasks
   const rows = all.filter(
@@ -329,12 +397,29 @@ function TaskList({ view, act }: Shown) {
                 <td className="mono">{t.from_bin}</td>
                 <td className="mono">{t.to ?? '?'}</td>
                 <td>{age(view, t.seq)}</td>
-                {act && <td>{may && <TaskActs task={t} offered={may} act={act} />}</td>}
+                {act && (
+                  <td>
+                    {may && <TaskActs task={t} offered={may} act={act} />}
+                    {tell && t.state === 'open' && t.need === 'put_away' && (
+                      <button
+                        className="link"
+                        style={{ marginLeft: 10 }}
+                        onClick={() => setDone(t)}
+                        aria-label={`Put away ${t.number}`}
+                      >
+                        It was put away
+                      </button>
+                    )}
+                  </td>
+                )}
               </tr>
             )
           })}
         </tbody>
       </table>
+      {done && tell && (
+        <PutAwayForm task={done} scanned={view.scanned.put_away ?? []} tell={tell} close={() => setDone(null)} />
+      )}
       {rows.length === 0 && <p className="empty">No task is so. Choose otherwise.</p>}
     </>
   )

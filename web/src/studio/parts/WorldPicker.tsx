@@ -56,8 +56,9 @@ export function mayDo(me: Shape['Me'], world: { kind: string; site: string } | u
   return me.acts[world.site]?.includes(kind) ?? false
 }
 
-/** Does something in a world from the office; a refusal is said, and everything of the world is looked at again. */
-export function useOffice(world: string) {
+/** Does something in a world from the office; a refusal is said, unless whoever asks shows it, and everything of the world is
+ * looked at again. */
+export function useOffice(world: string, shown = false) {
   const queries = useQueryClient()
   const say = useContext(Say)
   return useMutation({
@@ -69,10 +70,10 @@ export function useOffice(world: string) {
         }),
       ),
     onSuccess: (answer) => {
-      if (!answer.entry.done) say(answer.entry.says)
+      if (!answer.entry.done && !shown) say(answer.entry.says)
       void queries.invalidateQueries({ queryKey: ['world', world] })
       void queries.invalidateQueries({ queryKey: ['worlds'] })
     },
-    onError: (e) => say(e.message),
+    onError: (e) => !shown && say(e.message),
   })
 }

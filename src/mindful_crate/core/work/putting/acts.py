@@ -48,5 +48,16 @@ class DropRest:
     kind: Literal["drop_rest"] = "drop_rest"
 
 
-PuttingAct = Take | Place | MakeTasks | DropRest
+@record
+class PutAwayInOffice:
+    """The office says where all that is open of a task was put: into ``bin``, or where each was shown to go. A task that somebody
+    has taken is theirs."""
+
+    task: TaskNo
+    bin: BinCode | None = None
+    why: str = ""
+    kind: Literal["put_away_in_office"] = "put_away_in_office"
+
+
+PuttingAct = Take | Place | MakeTasks | DropRest | PutAwayInOffice
 """What may be asked."""

@@ -7,12 +7,14 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting import doing
-from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, Take
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, Take
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -117,10 +119,35 @@ def _drop_rest(state: State, making: Making, _: Rulebook, __: Stamp, act: DropRe
     return f"{what} in `{rest.bin}`: {act.why.strip()}. No task is made."
 
 
+def _put_away_in_office(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PutAwayInOffice
+) -> str:  # fmt: skip
+    check_why(rulebook, state.settings.site, FlowPurpose.PUT_AWAY, act.why)
+    stamp = of_every_crew(rulebook, stamp)
+    task = putting.task_to_take(state, act.task, stamp.crews)
+    says = ""
+    while not task.state.ended:
+        if not task.in_hands:
+            _take(state, making, rulebook, stamp, Take(task.number))
+            task = state.tasks[act.task]
+        where = act.bin or task.to_bin
+        if where is None:
+            raise Refusal(
+                "no_bin", f"No rule found a bin for {putting.told(state, task)}: say where it was put.", "bin"
+            )
+        if (down := putting.judge(state, task, where, stamp.today)) is not None:
+            raise Refusal(f"bin_{down[0].value}", down[1], "bin")
+        reason = act.why.strip() if where != task.to_bin else ""
+        says = said(says, _place(state, making, rulebook, stamp, Place(task.number, where, reason)))
+        task = state.tasks[act.task]
+    return says
+
+
 DECIDES = (
     deciding(Take, _take),
     deciding(Place, _place),
     deciding(MakeTasks, _make_tasks),
     deciding(DropRest, _drop_rest),
+    deciding(PutAwayInOffice, _put_away_in_office),
 )
 """How its acts are decided."""

@@ -16,7 +16,7 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.kinds import BIN, MUCH, REASON, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.putting import checks as putting
-from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, Take
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, Take
 from mindful_crate.core.work.putting.decide import DECIDES
 from mindful_crate.core.work.putting.prompts import NEXT_PLATE, PROMPTS
 from mindful_crate.core.work.rows import Matter, telling
@@ -81,6 +81,14 @@ class PutAway(FlowKind):
 
 ASKED = (
     telling(MakeTasks, lambda a: f"Tasks are made of what waits: {', '.join(f'`{k}`' for k in a.keys)}"),
+    telling(
+        PutAwayInOffice,
+        lambda a: (
+            f"The office puts away task `{a.task}`"
+            + (f" into `{a.bin}`" if a.bin else " where it was shown to go")
+            + (f": {a.why.strip()}" if a.why.strip() else "")
+        ),
+    ),
     telling(DropRest, lambda a: f"`{a.key}` is taken off the list of what waits: {a.why}"),
 )
 """What is asked, in words."""

@@ -52,5 +52,29 @@ class FinishPlate:
     kind: Literal["finish_plate"] = "finish_plate"
 
 
-ReceivingAct = NoteLine | ReceiveAnnounced | ChangeLine | FinishPlate
+@record
+class OfficeLine:
+    """Goods of an order that the office receives; in base units."""
+
+    item: ItemCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+
+
+@record
+class ReceiveInOffice:
+    """The office receives goods of an order in one act: onto a plate of a kind, under its label if ``plate`` names one, or loose
+    without one. ``finish``: they are stock at once; else they are noted, and finished by whoever goes on."""
+
+    order: OrderNo
+    lines: tuple[OfficeLine, ...]
+    plate_kind: PlateKindCode | None = None
+    plate: PlateNo | None = None
+    why: str = ""
+    finish: bool = True
+    kind: Literal["receive_in_office"] = "receive_in_office"
+
+
+ReceivingAct = NoteLine | ReceiveAnnounced | ChangeLine | FinishPlate | ReceiveInOffice
 """What may be asked."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import PlateKindCode, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.ids import FlowId, PlateKindCode, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.places import Bin, PlateNeed
 from mindful_crate.core.floor.plates import Plate, goods_of
 from mindful_crate.core.floor.rests import Rest
@@ -14,20 +14,27 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import PlateBy
+from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixed, goes_otherwise
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.receiving import checks as receiving
-from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced
+from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced, ReceiveInOffice
 from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 
 
 def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine) -> str:
+    flow = rulebook.flow(act.flow)
+    return _note(state, making, rulebook, stamp, act, flow is not None and flow.plate_by is PlateBy.NONE)
+
+
+def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, loose: bool) -> str:
+    """A line onto what is being built, which is begun with it: a plate, or a receipt of loose goods."""
     order = receiving.order_for_receipt(state, act.order)
     item = state.ground.items[act.item]
     unit = item.unit(act.unit)
@@ -46,7 +53,14 @@ def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
     if plate is None:
         goods = Goods(item.code, act.quantity, act.lot, act.expiry)
         number = _start_plate(
-            state, making, rulebook, stamp, act, plan, receiving.request_at(state, order, goods, plan, stamp.today)
+            state,
+            making,
+            rulebook,
+            stamp,
+            act,
+            plan,
+            receiving.request_at(state, order, goods, plan, stamp.today),
+            loose,
         )
         noted = 0
     else:
@@ -72,7 +86,6 @@ def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
         left -= share
     count, rest = divmod(act.quantity, unit.quantity)
     told = item.told(act.quantity) if rest else item.told_in(count, unit)
-    loose = state.plates.cards[number].into is not None
     begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
     return f"{begun if plate is None else ''}{told} of {item.name} on `{number}`."
 
@@ -134,25 +147,69 @@ def _into(
 
 
 def _start_plate(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, plan: StepPlan, request: BinRequest
-) -> PlateNo:
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, plan: StepPlan, request: BinRequest,
+    loose: bool,
+) -> PlateNo:  # fmt: skip
     flow = rulebook.flow(act.flow)
-    loose = flow is not None and flow.plate_by is PlateBy.NONE
     each = _into(state, making, rulebook, plan, request, None if loose else act.plate_kind)
     into, need = each.code, state.ground.bin_types[each.bin_type].plates
-    if flow and loose:
+    if loose:
         if need is PlateNeed.REQUIRED:
-            raise Refusal("needs_plate", f"`{into}` takes goods on plates only, and {flow.name} builds none.")
+            builds = f", and {flow.name} builds none" if flow else ": name a kind of plate"
+            raise Refusal("needs_plate", f"`{into}` takes goods on plates only{builds}.")
         load = PlateNo(making.draw("receipt"))
         making.event(LoadStarted(load, into, stamp.who))
         return load
     if need is PlateNeed.NONE:
-        raise Refusal("takes_no_plate", f"`{into}` takes no plates: receive with a flow that builds none.")
+        instead = "receive with a flow that builds none" if flow else "receive the goods loose"
+        raise Refusal("takes_no_plate", f"`{into}` takes no plates: {instead}.")
     if act.plate_kind is None or act.plate_kind not in state.ground.plate_kinds:
-        raise Refusal("no_plate_kind", f"Flow `{act.flow}` names no kind of plate, so none can be begun.")
+        names = f"Flow `{act.flow}` names no kind of plate" if flow else f"There is no kind of plate `{act.plate_kind}`"
+        raise Refusal("no_plate_kind", f"{names}, so none can be begun.")
     number = act.plate or PlateNo(making.draw("plate"))
     making.event(PlateStarted(number, act.plate_kind, into, stamp.who))
     return number
+
+
+def _receive_in_office(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReceiveInOffice
+) -> str:  # fmt: skip
+    check_why(rulebook, state.settings.site, FlowPurpose.RECEIVE, act.why)
+    if not act.lines:
+        raise Refusal("nothing_received", "Say how much of at least one line came.")
+    if act.plate and (state.has_plate(act.plate) or state.announced(act.plate)):
+        raise Refusal(
+            "plate_known", f"There is a plate `{act.plate}` already, here or announced. Take a label nobody used."
+        )
+    if act.plate and act.plate_kind is None:
+        raise Refusal("no_plate_kind", f"Say which kind of plate `{act.plate}` is.")
+    order, number = receiving.order_for_receipt(state, act.order), act.plate
+    stamp, says = of_every_crew(rulebook, stamp), ""
+    for line in act.lines:
+        item = state.ground.items.get(line.item)
+        if item is None:
+            raise Refusal("unknown_item", f"There is no item `{line.item}`.")
+        note = NoteLine(
+            FlowId(""),
+            order.number,
+            item.code,
+            item.base.code,
+            line.quantity,
+            number,
+            act.plate_kind,
+            line.lot,
+            line.expiry,
+        )
+        before = len(making.events)
+        says = said(says, _note(state, making, rulebook, stamp, note, act.plate_kind is None))
+        begun = (e for e in making.events[before:] if isinstance(e, PlateStarted | LoadStarted))
+        number = next((e.load if isinstance(e, LoadStarted) else e.plate for e in begun), number)
+    assert number is not None
+    if act.finish:
+        return said(says, _finish_plate(state, making, rulebook, stamp, FinishPlate(number)))
+    return said(
+        says, f"It is noted and not stock: `{number}` stands among what was never finished until somebody does."
+    )
 
 
 def _change_line(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ChangeLine) -> str:
@@ -218,5 +275,6 @@ DECIDES = (
     deciding(ReceiveAnnounced, _receive_announced),
     deciding(ChangeLine, _change_line),
     deciding(FinishPlate, _finish_plate),
+    deciding(ReceiveInOffice, _receive_in_office),
 )
 """How its acts are decided."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.work.receiving.acts import FinishPlate
+from mindful_crate.core.work.receiving.acts import FinishPlate, ReceiveInOffice
 from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 
@@ -25,7 +25,19 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(PlateFinished, _finished),
 )
 """What the log says of its events."""
-ASKED: tuple[Row[Words[object]], ...] = (telling(FinishPlate, lambda a: f"The office finishes plate `{a.plate}`"),)
+
+
+def _received(a: ReceiveInOffice) -> str:
+    what = ", ".join(f"{x.quantity:,} of `{x.item}`" for x in a.lines)
+    how = "loose" if a.plate_kind is None else f"onto a plate{f' `{a.plate}`' if a.plate else ''}"
+    why = f": {a.why.strip()}" if a.why.strip() else ""
+    return f"The office receives {what} of `{a.order}` {how}{'' if a.finish else ', to be finished later'}{why}"
+
+
+ASKED: tuple[Row[Words[object]], ...] = (
+    telling(FinishPlate, lambda a: f"The office finishes plate `{a.plate}`"),
+    telling(ReceiveInOffice, _received),
+)
 """What the office asks, in words."""
 MAKES: dict[Made, tuple[Row[Words[object]], ...]] = {
     "plate": (
