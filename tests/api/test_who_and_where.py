@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
+from mindful_crate.api.handsets import sync_view
 from mindful_crate.api.rights import GIVEN_APART, OFFICE_ACTS, ROLES, SAYS
+from mindful_crate.api.wiring import wired
+from mindful_crate.core.catalog.ids import DeviceId
 from tests.api.conftest import HEADER, Api
 
 
@@ -164,3 +168,39 @@ def test_an_order_in_a_table_gets_the_site_of_its_channel(ines: Api) -> None:
     assert done.status_code == 200, done.text
     rows = ines.get("/api/ground/tables/orders", find="PO-7100").json
     assert "HQ" in str(rows["rows"])
+
+
+def test_handsets_take_new_rules_when_the_settings_say(app: Any, ines: Api) -> None:
+    """Put in force with an interval of an hour, a handset keeps its menu and questions, also on a server that reads them from the
+    database; the office sees that it is behind; it is due after the hour, and takes them at its menu at a tap."""
+    oren = Api(app.test_client(), "oren")
+    floor = live(oren, "HQ")
+
+    def shown(device: str = "H5") -> Any:
+        return oren.get(f"/api/worlds/{floor}/handsets/{device}").json
+
+    oren.command(floor, {"kind": "open_flow", "flow": "F-PUTAWAY"}, device="H5")
+    asked = shown()["question"]
+    assert not shown()["sync"]["behind"]
+    edits = [
+        {"op": "set", "path": "flows/F-PUTAWAY/name", "value": "Store it"},
+        {"op": "set", "path": "settings/general/sync", "value": "60"},
+    ]
+    version = ines.get("/api/drafts/d-1").json["version"]
+    edited = ines.post("/api/drafts/d-1/edits", {"version": version, "edits": edits}).json
+    done = ines.post("/api/drafts/d-1/in-force", {"version": edited["version"]}).json
+    assert "after 60 minutes, at the menu" in done["floor"]
+    wired(app).worlds._books.clear()
+    after = shown()
+    assert after["question"] == asked and after["sync"]["behind"] and not after["sync"]["due"]
+    left = oren.command(floor, {"kind": "leave_flow", "dialogue": asked["dialogue"]}, device="H5").json["handset"]
+    assert "Put away" in [f["name"] for f in left["menu"]]
+    hands = {h["device"]: h["has_taken"] for h in ines.get("/api/drafts/d-1/floor").json["floor"]["hands"]}
+    assert hands["H5"] is False
+    assert "Store it" in [f["name"] for f in shown("H6")["menu"]], "one that was never here is given what is in force"
+    with wired(app).database.transaction() as conn, wired(app).worlds.reading(conn, floor) as w:
+        given = w.state.devices[DeviceId("H5")].at
+        assert [sync_view(w, "H5", given + timedelta(minutes=m)).due for m in (59, 60)] == [False, True]
+    taken = oren.command(floor, {"kind": "sync_handset"}, device="H5").json["handset"]
+    assert "Store it" in [f["name"] for f in taken["menu"]] and not taken["sync"]["behind"]
+    assert not oren.command(floor, {"kind": "sync_handset"}).json["entry"]["done"], "the office has no handset"

@@ -16,7 +16,7 @@ from mindful_crate.api.openings import opening_state
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import DeviceId, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effects import effects as effects_of
 from mindful_crate.core.proving.findings.finding import Finding, newly_missing
@@ -30,6 +30,8 @@ from mindful_crate.core.rulebook.chapters import chapter_of, where
 from mindful_crate.core.rulebook.differences import Difference, differences
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.layers import merged, parts_told, taken_apart
+from mindful_crate.core.rulebook.settings import Sync
+from mindful_crate.core.rulebook.words.settings import SYNC
 from mindful_crate.core.world.acts import TakeRules
 from mindful_crate.files.texts import read_rulebook, rulebook_text
 from mindful_crate.store import db
@@ -204,12 +206,14 @@ class InForce(Answer):
 
 
 class HandNow(Answer):
-    """A handset in the middle of a flow on a live floor, and whether its question is of the rules that hold."""
+    """A handset of a live floor: what it is at (empty: its menu), whether it goes by the rules that hold, and when it was given
+    those it goes by."""
 
     device: str
     person: str
     flow: str
     has_taken: bool
+    at: datetime | None
 
 
 class FloorNow(Answer):
@@ -219,6 +223,8 @@ class FloorNow(Answer):
     name: str
     goes_by_it: bool
     hands: list[HandNow]
+    takes: str
+    """When handsets take what is put in force."""
 
 
 class FloorView(Answer):
@@ -535,15 +541,21 @@ def floor_now(path: ById) -> FloorView:
 def _floor(conn: db.Conn, row: WorldRow, in_force: str) -> FloorNow:
     with wired(current_app).worlds.reading(conn, row.id) as w:
         hands = []
-        for d in w.state.dialogues.values():
-            if d.open:
-                flow = w.rulebook.flow(d.flow)
-                taken = d.rules == w.state.rules
-                hands.append(
-                    HandNow(device=d.device or "", person=d.person, flow=flow.name if flow else d.flow, has_taken=taken)
+        sync = w.rulebook.sync_of(w.settings.site)
+        for device in sorted({*w.state.devices, *(d.device or "" for d in w.state.dialogues.values() if d.open)}):
+            given, d = w.state.devices.get(DeviceId(device)), w.state.talking(DeviceId(device))
+            open_ = d if d and d.open else None
+            flow = w.rulebook.flow(open_.flow) if open_ else None
+            at_once = sync is Sync.AT_ONCE or given is None
+            taken = open_.rules == w.state.rules if open_ else at_once or (given and given.rules == w.state.rules)
+            hands.append(
+                HandNow(
+                    device=device, person=d.person if d else "", flow=flow.name if flow else open_.flow if open_ else "",
+                    has_taken=bool(taken), at=given.at if given else None,
                 )
+            )  # fmt: skip
         by = w.state.rules or row.rulebook
-    return FloorNow(world=row.id, name=row.name, goes_by_it=by == in_force, hands=hands)
+    return FloorNow(world=row.id, name=row.name, goes_by_it=by == in_force, hands=hands, takes=SYNC[sync])
 
 
 @api.post("/drafts/<id>/in-force", responses={200: InForce, **PROBLEMS})
@@ -562,7 +574,7 @@ def put_in_force(path: ById, body: VersionBody) -> InForce:
         if stopped:  # the floor may stand on another ground than the draft
             says = f"The live floor of {live.site} cannot go by it: {stopped[0].says}"
             raise Refusal("rulebook_blocked", says, stopped[0].place)
-        act = TakeRules(found.row.rulebook, revision)
+        act = TakeRules(found.row.rulebook, revision, found.rulebook.sync_of(SiteCode(live.site)))
         entry = parts.worlds.run_within(conn, live.id, f"rules:{revision}", act, Who(person().id))
         return InForce(revision=revision, floor=entry.says)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Annotated, Literal
 
 from flask import current_app
@@ -18,7 +18,9 @@ from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import DeviceId
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.rehearse import open_dialogue
+from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.rulebook.words.parts import Names
+from mindful_crate.core.rulebook.words.settings import SYNC
 from mindful_crate.core.scanning.dialogue import ask, open_work
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
@@ -45,6 +47,15 @@ class MenuFlow(Answer):
     open_work: str
 
 
+class SyncView(Answer):
+    """Does a handset go by what is in force? ``due``: it should take it now, at its menu. ``says``: when handsets do."""
+
+    behind: bool
+    due: bool
+    at: datetime | None
+    says: str
+
+
 class HandsetView(Answer):
     """What a handset shows: a question, or the menu when no flow is open."""
 
@@ -55,6 +66,7 @@ class HandsetView(Answer):
     menu: list[MenuFlow]
     question: Question | None
     tray: list[TrayCode]
+    sync: SyncView
 
 
 class HandsetQuery(Body):
@@ -91,7 +103,7 @@ class AnswerAct(Body):
     step: int | None = None
 
 
-HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow
+HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.LeaveFlow | acts.SyncHandset
 
 
 class CommandBody(Body):
@@ -180,20 +192,32 @@ def handset(path: HandsetPath, query: HandsetQuery) -> HandsetView:
 def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> HandsetView:
     stamp = w.stamp("look", hands)
     dialogue = open_dialogue(w.state, DeviceId(device or ""))
-    groups = w.rulebook.menu_groups(w.settings.site, stamp.crews)
-    flow = w.rulebook.flow(dialogue.flow) if dialogue else None
+    book = wired(current_app).worlds.shown_on(w, device)
+    groups = book.menu_groups(w.settings.site, stamp.crews)
+    flow = book.flow(dialogue.flow) if dialogue else None
     question, codes = None, []
     if dialogue and flow:
-        question = ask(context(w.state, w.rulebook, stamp, flow), dialogue)
-        codes = list(tray(w.state, w.rulebook, stamp, dialogue)) if tray_too else []
+        question = ask(context(w.state, book, stamp, flow), dialogue)
+        codes = list(tray(w.state, book, stamp, dialogue)) if tray_too else []
     menu = [
         MenuFlow(
             id=f.id, name=f.name, purpose=f.purpose.value, group=name,
-            open_work=open_work(context(w.state, w.rulebook, stamp, f)) if question is None else "",
+            open_work=open_work(context(w.state, book, stamp, f)) if question is None else "",
         )
         for name, flows in groups
         for f in flows
     ]  # fmt: skip
     return HandsetView(
         world=w.row.id, device=device or "", person=stamp.who, seq=w.state.seq, menu=menu, question=question, tray=codes,
+        sync=sync_view(w, device, stamp.at),
     )  # fmt: skip
+
+
+def sync_view(w: Loaded, device: str | None, now: datetime) -> SyncView:
+    """How far a handset is behind what is in force."""
+    known = w.state.devices.get(DeviceId(device or ""))
+    sync = w.rulebook.sync_of(w.settings.site)
+    behind = sync is not Sync.AT_ONCE and known is not None and known.rules != w.state.rules
+    minutes = sync.minutes or 0
+    due = behind and known is not None and minutes > 0 and now - known.at >= timedelta(minutes=minutes)
+    return SyncView(behind=behind, due=due, at=known.at if known else None, says=SYNC[sync])

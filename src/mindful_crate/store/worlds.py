@@ -30,8 +30,9 @@ from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
 from mindful_crate.core.plain import canonical, digest_of, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.rulebook.versions import read_rulebook
-from mindful_crate.core.world.acts import Act, Command, Stamp
+from mindful_crate.core.world.acts import Act, Command, HandsetAct, Stamp
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
@@ -400,7 +401,8 @@ class Worlds:
             return known
         state, at = loaded.state, loaded.now()
         made = self._settled(loaded, at)
-        entry = decide(state, loaded.rulebook, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
+        book = self.shown_on(loaded, who.device) if isinstance(act, HandsetAct) else loaded.rulebook
+        entry = decide(state, book, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
         apply(state, entry)
         self._take_rules(conn, loaded, row)
         made.append(entry)
@@ -410,6 +412,18 @@ class Worlds:
         self._append(conn, row, made, loaded.past, state.seq)
         loaded.row = replace(row, seq=state.seq, settled_to=state.seq)
         return entry
+
+    def shown_on(self, loaded: Loaded, device: str | None) -> Rulebook:
+        """The rules of a world as a handset has them: with the menus and flows it was given, if it takes others only later."""
+        held = loaded.state.rules
+        given = loaded.state.given_to(DeviceId(device)) if device else held
+        if given == held or loaded.rulebook.sync_of(loaded.settings.site) is Sync.AT_ONCE:
+            return loaded.rulebook
+        known = self._books.get(given or loaded.row.rulebook)
+        if known is None:
+            with self.database.glance() as conn:
+                known = self.rulebook(conn, given or loaded.row.rulebook)
+        return loaded.rulebook.shown_by(known)
 
     def _append(
         self, conn: db.Conn, row: WorldRow, made: list[Entry], past: StoredPast | None, settled_to: int

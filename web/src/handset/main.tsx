@@ -190,6 +190,11 @@ function Working({
     const first = me.default_site === world.site ? me.default_flow : ''
     if (!view.question && view.menu.some((flow) => flow.id === first)) act({ kind: 'open_flow', flow: first })
   }, [view, act, me, world])
+  // at its menu a handset takes what was put in force, once it is time; in the middle of a flow nothing changes under the hand
+  const due = !!view && !view.question && view.sync.due
+  useEffect(() => {
+    if (due) act({ kind: 'sync_handset' })
+  }, [due, act])
   const begin = (site: string, flow: string) => {
     setAsking(false)
     void got(client.PUT('/api/me/where', { body: { site, flow } })).then(changed)
@@ -243,6 +248,11 @@ function Working({
             {world.kind === 'live' && (
               <button className="hs-btn" onClick={() => setAsking(true)} disabled={reply?.good === null}>
                 Begins: {begins}
+              </button>
+            )}
+            {view?.sync.behind && (
+              <button className="hs-btn main" onClick={() => act({ kind: 'sync_handset' })}>
+                Take the new menu
               </button>
             )}
             <button className="hs-btn" onClick={elsewhere}>

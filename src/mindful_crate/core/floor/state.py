@@ -17,6 +17,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     BinCode,
+    DeviceId,
     DialogueNo,
     MessageNo,
     NoticeNo,
@@ -31,6 +32,7 @@ from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.bins import Bins
+from mindful_crate.core.floor.devices import Synced
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
 from mindful_crate.core.floor.keeper import Journal, Keeper, Single
 from mindful_crate.core.floor.ledger import Account, Ledger
@@ -48,7 +50,7 @@ from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 11
+SNAPSHOT = 12
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -99,6 +101,7 @@ class Kept:
     receipts: dict[ReceiptNo, Receipt]
     messages: dict[MessageNo, Message]
     dialogues: dict[DialogueNo, Dialogue]
+    devices: dict[DeviceId, Synced]
     reservations: dict[ReservationNo, Reservation]
 
 
@@ -131,6 +134,8 @@ class State:
         self.may_settle = (self.tasks.going.may_leave, self.receipts.may_leave, self.messages.may_leave)
         """Tasks, receipts, messages that may be settled since they changed."""
         self.dialogues = Dialogues(journal)
+        self.devices: Keeper[DeviceId, Synced] = Keeper(journal)
+        """What the handsets of a live floor were given last."""
         self.reservations = Reservations(journal)
         self.memory: dict[Any, Any] = {}
         """What placing works out for this world; it follows :meth:`changed_since`."""
@@ -175,6 +180,11 @@ class State:
         """The hash of the rules that hold; empty: those the world was made with."""
         taken = self.rules_taken
         return taken[max(taken.all(), key=int)] if len(taken) else ""
+
+    def given_to(self, device: DeviceId | None) -> str:
+        """The hash of the rules a handset was given; of one that was given none, of those that hold."""
+        known = self.devices.get(device) if device else None
+        return self.rules if known is None else known.rules
 
     @property
     def host(self) -> HostStandIn:
@@ -261,7 +271,7 @@ class State:
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
             "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
-            "dialogues": self.dialogues, "reservations": self.reservations,
+            "dialogues": self.dialogues, "devices": self.devices, "reservations": self.reservations,
         }  # fmt: skip
 
     def keep(self) -> Plain:

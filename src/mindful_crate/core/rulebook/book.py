@@ -10,11 +10,11 @@ from collections.abc import Iterable
 from typing import Protocol, TypeVar
 
 from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.flows import Crew, Flow, Menu, OtherBin
 from mindful_crate.core.rulebook.recipes import Recipe
-from mindful_crate.core.rulebook.settings import SettingsLayer, held
+from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
 from mindful_crate.core.rulebook.steps import BY_RULES, Asked, BookingPoint, Need, Place, StepPlan, is_for, only_there
 
 SHAPE = 1
@@ -62,6 +62,15 @@ class Rulebook:
         """Whether scanning the next item confirms the last quantity in a flow at a site."""
         found: bool = held(self.settings, "next_item_confirms", site, flow.next_item_confirms)
         return found
+
+    def sync_of(self, site: SiteCode) -> Sync:
+        """When handsets of a site take what is put in force."""
+        found: Sync = held(self.settings, "sync", site, None)
+        return found
+
+    def shown_by(self, given: Rulebook) -> Rulebook:
+        """These rules, with the menus and flows of a handset that was given others."""
+        return evolve(self, flows=given.flows, menus=given.menus)
 
     def rules_for(self, site: SiteCode, purpose: BinPurpose, at: Place = BY_RULES) -> tuple[BinRule, ...]:
         """The list tried at a site for a purpose: its own if it has one, else the general one. A step that says ``at`` what place

@@ -15,6 +15,22 @@ GENERAL = "general"
 """The id of the layer for all sites; the layer of a site has the site's code."""
 
 
+class Sync(StrEnum):
+    """When a handset takes what was put in force since: its menu and what it asks. Until then it goes by what it was given;
+    whatever concerns stock is decided by what is in force."""
+
+    AT_ONCE = "at_once"
+    EVERY_5 = "5"
+    EVERY_15 = "15"
+    EVERY_60 = "60"
+    NEVER = "0"
+
+    @property
+    def minutes(self) -> int | None:
+        """After so many minutes; None: at its next question. 0: never by itself."""
+        return None if self is Sync.AT_ONCE else int(self.value)
+
+
 @record
 class SettingsLayer:
     """What is set for all sites (``site`` None), or for one; None leaves it to the layer below."""
@@ -24,12 +40,14 @@ class SettingsLayer:
     booking: BookingPoint | None = None
     other_bin: OtherBin | None = None
     next_item_confirms: bool | None = None
+    sync: Sync | None = None
 
 
 BUILT_IN: dict[str, Any] = {
     "booking": BookingPoint.PLATE_FINISHED,
     "other_bin": OtherBin.WARN,
     "next_item_confirms": True,
+    "sync": Sync.AT_ONCE,
 }
 """What holds where nobody has set anything."""
 

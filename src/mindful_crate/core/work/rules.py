@@ -1,4 +1,5 @@
-"""Other rules on a live floor: from one entry on it is decided by another revision. Handsets take it at their next question."""
+"""Other rules on a live floor: from one entry on it is decided by another revision. Handsets show its menus and flows at once, or
+when each takes them, as the settings say."""
 
 from __future__ import annotations
 
@@ -8,6 +9,7 @@ from mindful_crate.core.floor.state import State, WorldKind
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import Matter, deciding, folding, telling
 from mindful_crate.core.work.stamp import At, Stamp
@@ -20,6 +22,8 @@ class TakeRules:
 
     rulebook: str
     revision: int
+    sync: Sync = Sync.AT_ONCE
+    """When handsets take them, as they say."""
     kind: Literal["take_rules"] = "take_rules"
 
 
@@ -29,6 +33,8 @@ class RulesTaken:
 
     rulebook: str
     revision: int
+    at_once: bool = True
+    """Handsets ask by them from their next question on; else by what each was given, until it takes them."""
     kind: Literal["rules_taken"] = "rules_taken"
 
 
@@ -39,7 +45,10 @@ def _take_rules(state: State, making: Making, _: Rulebook, __: Stamp, act: TakeR
         )
     if state.rules == act.rulebook:
         raise Refusal("rules_held", "These rules hold here already.")
-    making.event(RulesTaken(act.rulebook, act.revision))
+    making.event(RulesTaken(act.rulebook, act.revision, act.sync is Sync.AT_ONCE))
+    if act.sync is not Sync.AT_ONCE:
+        when = f"after {act.sync.minutes} minutes, at the menu" if act.sync.minutes else "when somebody taps for it"
+        return f"Revision {act.revision} is in force here from now on. Handsets show its menus and flows {when}."
     talking = sum(d.open for d in state.dialogues.values())
     hands = "No handset is in the middle of something."
     if talking:
@@ -53,6 +62,8 @@ def _take_rules(state: State, making: Making, _: Rulebook, __: Stamp, act: TakeR
 
 def _rules_taken(state: State, e: RulesTaken, at: At) -> None:
     state.rules_taken.put(str(at.seq), e.rulebook)
+    if not e.at_once:
+        return
     for dialogue in state.dialogues.values():
         if dialogue.open:  # what was asked by the old rules is not answered by the new ones
             state.dialogues.put(dialogue.number, evolve(dialogue, step=dialogue.step + 1))

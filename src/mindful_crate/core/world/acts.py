@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.record import record
 from mindful_crate.core.work.clock import Wait
-from mindful_crate.core.work.handset.acts import Answer, HandsetAct, LeaveFlow, OpenFlow, Press, StepBack
+from mindful_crate.core.work.handset.acts import Answer, HandsetAct, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
 from mindful_crate.core.work.host.acts import (
     AnnounceOrder,
     BookReceipt,
@@ -61,7 +61,7 @@ OfficeAct = (
     | Wait
 )
 """What somebody does in the office."""
-Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct | TakeRules
+Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct | TakeRules | SyncHandset
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
 
@@ -119,6 +119,7 @@ __all__ = [
     "ShipTransfer",
     "Stamp",
     "StepBack",
+    "SyncHandset",
     "Take",
     "TakeGoods",
     "TakePlate",

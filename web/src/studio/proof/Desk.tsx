@@ -248,7 +248,7 @@ function AtWork({ draft, floor }: { draft: string; floor: string }) {
     queryFn: () => got(client.GET('/api/drafts/{id}/floor', { params: { path: { id: draft } } })),
   })
   const known = now.data?.floor?.world === floor // else the draft in hand is of another site
-  const hands = known ? (now.data?.floor?.hands ?? []) : []
+  const hands = known ? (now.data?.floor?.hands.filter((h) => h.flow) ?? []) : []
   return (
     <>
       <h2>Handsets at work</h2>

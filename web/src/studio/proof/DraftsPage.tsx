@@ -5,7 +5,7 @@ import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { chooseDraft, DRAFT, Say, useDraft, useGroundHead } from '../parts/data'
-import { day } from '../../shared/when'
+import { day, when } from '../../shared/when'
 import { Notes } from '../parts/Notes'
 import { Skeleton } from '../parts/Skeleton'
 import { ForAllSites } from './ForAllSites'
@@ -229,12 +229,14 @@ function InForce({ me }: { me: Shape['Me'] }) {
           ) : (
             <span className="mark doubt">▲ {floor.name} still goes by other rules.</span>
           )}{' '}
+          <span className="quiet">Handsets take new menus and flows {floor.takes}.</span>{' '}
           {floor.hands.length === 0
-            ? 'No handset is in the middle of something.'
+            ? 'No handset has worked here yet.'
             : floor.hands.map((h) => (
                 <span key={h.device} className="hand-now">
-                  <span className="code">{h.device}</span> {h.flow}:{' '}
-                  {h.has_taken ? 'has taken it' : 'takes it at its next question'}
+                  <span className="code">{h.device}</span> {h.flow || 'at its menu'}:{' '}
+                  {h.has_taken ? 'has taken it' : <span className="mark doubt">▲ has not</span>}
+                  {h.at && <span className="quiet"> (given {when(h.at)})</span>}
                 </span>
               ))}
         </p>

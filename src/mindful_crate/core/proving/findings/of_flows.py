@@ -10,6 +10,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.settings import GENERAL, Level, Sync, levels
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.scanning.kinds import called
 from mindful_crate.core.scanning.reading import Read
@@ -27,6 +28,13 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             )
         if menu.crew not in crews:
             yield blocks("missing_crew", f"menus/{menu.id}/crew", f"Crew `{menu.crew}` does not exist.")
+    if book.sync_of(site) is Sync.NEVER:
+        level, _ = levels(book.settings, "sync", site, None)[0]
+        says = (
+            "Handsets never take what is put in force by themselves: each goes on with its old menu and its old questions until "
+            "somebody taps for the new ones on it."
+        )
+        yield doubt("never_synced", f"settings/{site if level is Level.SITE else GENERAL}/sync", says)
     on_menus = {f for m in book.menus for f in m.flows}
     for flow in book.flows:
         place = f"flows/{flow.id}"

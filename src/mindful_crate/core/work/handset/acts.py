@@ -56,5 +56,12 @@ class LeaveFlow:
     kind: Literal["leave_flow"] = "leave_flow"
 
 
+@record
+class SyncHandset:
+    """A handset at its menu takes what is in force."""
+
+    kind: Literal["sync_handset"] = "sync_handset"
+
+
 HandsetAct = OpenFlow | Answer | Press | StepBack | LeaveFlow
 """What somebody does on a handset."""

@@ -5,14 +5,15 @@ from __future__ import annotations
 from mindful_crate.core.catalog.ids import DialogueNo
 from mindful_crate.core.floor.answers import PLATE
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.state import State, WorldKind
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
+from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.scanning import dialogue as talk
 from mindful_crate.core.scanning.kinds import Context, Step
-from mindful_crate.core.work.handset.acts import Answer, LeaveFlow, OpenFlow, Press, StepBack
-from mindful_crate.core.work.handset.events import DialogueLeft, DialogueMoved, DialogueOpened, Scanned
+from mindful_crate.core.work.handset.acts import Answer, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
+from mindful_crate.core.work.handset.events import DialogueLeft, DialogueMoved, DialogueOpened, HandsetSynced, Scanned
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.matters import MACHINE
 from mindful_crate.core.work.rows import deciding
@@ -33,6 +34,7 @@ def _open_flow(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
             "not_on_menu", f"{flow.name} is on no menu of your crews. The analyst puts it there, under Scanner."
         )
     number = DialogueNo(making.draw("dialogue"))
+    _give(state, making, rulebook, stamp)
     for open_ in state.dialogues.open_on(stamp.device):
         making.event(DialogueLeft(open_.number, by=stamp.who))
     making.event(DialogueOpened(number, flow.id, stamp.who, stamp.device))
@@ -99,6 +101,7 @@ def _talking(
 
 def _move(ctx: Context, making: Making, stamp: Stamp, dialogue: Dialogue, step: Step) -> str:
     """Carry out what a step of a dialogue leads to, and let the dialogue stand where that leaves it."""
+    _give(ctx.state, making, ctx.rulebook, stamp)
     before = len(making.events)
     says = said(*[making.act(act) for act in step.acts])
     answers = ctx.kind.follows(step.answers, step.acts, making.events[before:])
@@ -117,11 +120,34 @@ def _move(ctx: Context, making: Making, stamp: Stamp, dialogue: Dialogue, step: 
     return says
 
 
+def _give(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> None:
+    """A handset of a live floor that is seen for the first time goes by what holds; later too, where rules hold at once."""
+    device = stamp.device
+    if device is None or state.settings.kind is not WorldKind.LIVE:
+        return
+    known = state.devices.get(device)
+    at_once = rulebook.sync_of(state.settings.site) is Sync.AT_ONCE
+    if known is None or (at_once and known.rules != state.rules):
+        making.event(HandsetSynced(device, state.rules))
+
+
+def _sync_handset(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SyncHandset) -> str:
+    if stamp.device is None:
+        raise Refusal("no_device", "Only a handset takes menus and flows.")
+    if state.settings.kind is not WorldKind.LIVE:
+        raise Refusal("not_live", "In a rehearsal every handset goes by its rules at once.")
+    if state.dialogues.open_on(stamp.device):
+        raise Refusal("flow_open", "Leave the flow first: its questions stay as they are until then.")
+    making.event(HandsetSynced(stamp.device, state.rules))
+    return "This handset has the menu and the flows that are in force."
+
+
 DECIDES = (
     deciding(OpenFlow, _open_flow),
     deciding(Answer, _answer),
     deciding(Press, _press),
     deciding(StepBack, _step_back),
     deciding(LeaveFlow, _leave_flow),
+    deciding(SyncHandset, _sync_handset),
 )
 """How its acts are decided."""

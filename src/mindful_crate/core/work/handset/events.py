@@ -51,5 +51,14 @@ class Scanned:
     kind: Literal["scanned"] = "scanned"
 
 
-HandsetEvent = DialogueOpened | DialogueMoved | DialogueLeft | Scanned
+@record
+class HandsetSynced:
+    """A handset goes by these rules: it shows their menus and asks their questions."""
+
+    device: DeviceId
+    rules: str
+    kind: Literal["handset_synced"] = "handset_synced"
+
+
+HandsetEvent = DialogueOpened | DialogueMoved | DialogueLeft | Scanned | HandsetSynced
 """What may happen."""
