@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import OrderKind, OrderLine
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import OrderNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.messages import MessageState
@@ -25,7 +25,7 @@ from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, asked_of
 from mindful_crate.core.scanning.reading import gs1_check_digit
-from mindful_crate.core.work.host.decide import in_host
+from mindful_crate.core.work.host.decide import books_of, in_host
 from mindful_crate.core.work.host.taking import take_notice
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
@@ -398,3 +398,26 @@ def test_a_notice_of_what_cannot_come_is_refused(ground: Ground, rulebook: Ruleb
 def play_plate(play: Play) -> Any:
     line = play.state.ground.orders["PO-1007"].lines[0]
     return NoticePlate(SSCC, "PAL", (NoticeLine(line.no, line.item, line.unit, 400),))  # type: ignore[arg-type]
+
+
+def test_the_hosts_books_stand_beside_the_floors_numbers(ground: Ground, rulebook: Rulebook) -> None:
+    """Line by line: ordered, received; noted, arrived, told. What is not booked, not told of or not heard of is said."""
+    play = Play(new_world(ground, rulebook))
+    number = OrderNo("PO-1007")
+    assert {b.differs for b in books_of(play.state, number)} == {"the floor does not know it"}
+    play.do(acts.SetHost(HostStandIn(book_seconds=40)))
+    play.confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007").scan("2900000000087").type("2").done()
+
+    def books() -> list[tuple[int, int, int, int, str]]:
+        return [(b.received, b.noted, b.arrived, b.told, b.differs) for b in books_of(play.state, number)]
+
+    noted = books()[0]
+    assert noted[:4] == (0, 400, 0, 0) and not noted[4], "what is noted is nobody's business yet"
+    play.press("finish").done()
+    (receipt,) = play.state.receipts.values()
+    told = books()[0]
+    assert told[:4] == (0, 0, 400, 400) and told[4].endswith("it was told of and has not booked")
+    play.do(acts.Wait(60))
+    assert books()[0] == (400, 0, 400, 400, "") and receipt.number
+    with pytest.raises(Refusal):
+        books_of(play.state, OrderNo("PO-9"))

@@ -6,16 +6,21 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import ItemCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.plain import from_plain, to_plain
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.whole import findings
-from mindful_crate.core.proving.journey import journey
+from mindful_crate.core.proving.journey import journey, supposed_order
 from mindful_crate.core.proving.on_handset import order_shown
+from mindful_crate.core.proving.preview import of_line
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.adding import first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
@@ -40,7 +45,7 @@ from mindful_crate.core.rulebook.steps import (
 from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.rulebook.words.steps import plan_sentence
 from mindful_crate.core.world import acts
-from tests.playbook import Play, barcode, new_world
+from tests.playbook import STARTS, Play, barcode, new_world
 
 HQ, GL = SiteCode("HQ"), SiteCode("GL")
 onlys = st.sampled_from(
@@ -231,3 +236,21 @@ def test_what_is_odd_in_a_plan_is_found(ground: Ground, rulebook: Rulebook) -> N
         off = replace(first, on=False)
         still = findings(with_plans(rulebook, replace(off, id="SP-8")), ground, HQ)  # type: ignore[arg-type]
         assert {f.code for f in still} <= {"two_scopes", "missing_scope"}, still
+
+
+def test_an_item_is_asked_about_without_an_order(ground: Ground, rulebook: Rulebook) -> None:
+    """As if so much of it had been ordered: which plan and recipe take it, and why the others do not; the floor is as before."""
+    state = State(ground, Settings(SiteCode("HQ"), STARTS))
+    for kind in (OrderKind.PURCHASE, OrderKind.TRANSFER):
+        order = supposed_order(ground, SiteCode("HQ"), kind, ItemCode("ROPE-12"), 400, "", STARTS.date())
+        way = journey(rulebook, ground, order)
+        real = next(o for o in ground.orders.values() if o.kind is kind and o.site == "HQ")
+        line = evolve(order.lines[0], item=real.lines[0].item)
+        like = journey(rulebook, ground, evolve(order, partner=real.partner, lines=(line,)))
+        assert [p.plan for p in way.plans] == [p.plan for p in like.plans] and sum(p.applies for p in way.plans) == 1
+        before = state.kept()
+        task = of_line(state, rulebook, order, way.line, STARTS.date())
+        assert task and task.shares[0].what.startswith("400 m") and state.kept() == before
+    for bad in (("NIX", 1, ""), ("ROPE-12", 0, ""), ("ROPE-12", 1, "NIX")):
+        with pytest.raises(Refusal):
+            supposed_order(ground, SiteCode("HQ"), OrderKind.PURCHASE, ItemCode(bad[0]), bad[1], bad[2], STARTS.date())

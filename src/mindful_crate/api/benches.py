@@ -34,7 +34,7 @@ from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.agreement import Pair, agreement, chosen_bin
-from mindful_crate.core.proving.journey import Journey, journey
+from mindful_crate.core.proving.journey import Journey, journey, supposed_order
 from mindful_crate.core.proving.preview import ShownTask, of_line
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, UnitForm
 from mindful_crate.core.rulebook.book import Rulebook
@@ -114,9 +114,15 @@ class OpenAnswer(Answer):
 
 
 class JourneyBody(Body):
-    """An order whose journey is asked for."""
+    """An order whose journey is asked for; or an item, as if an order for so much of it had come."""
 
-    order: str = Field(max_length=40)
+    order: str = Field(default="", max_length=40)
+    item: str = Field(default="", max_length=60)
+    kind: OrderKind = OrderKind.PURCHASE
+    partner: str = Field(default="", max_length=40)
+    """Whom the supposed order is with; empty: somebody who suits."""
+    quantity: int = Field(default=1, ge=0, le=10**9)
+    """In base units."""
     line: int = Field(default=0, ge=0)
     """The line whose goods are asked about; 0: the first."""
 
@@ -226,6 +232,11 @@ def bench_steps(path: ById, body: JourneyBody) -> JourneyView:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, None, alone=True) as state:
             order = state.ground.orders.get(OrderNo(body.order))
+            if body.item:
+                day = local_date(state.ground, state.settings.site, state.clock)
+                order = supposed_order(
+                    state.ground, state.settings.site, body.kind, ItemCode(body.item), body.quantity, body.partner, day
+                )
             if order is None:
                 raise Refusal("unknown_order", f"There is no order `{body.order}`.", "order")
             way = journey(found.rulebook, state.ground, order, body.line)

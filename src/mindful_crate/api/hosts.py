@@ -20,7 +20,7 @@ from mindful_crate.api.shapes import PROBLEMS, ById, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import MessageNo, SiteCode
+from mindful_crate.core.catalog.ids import MessageNo, OrderNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.messages import Message, MessageState
@@ -28,7 +28,7 @@ from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
-from mindful_crate.core.work.host.decide import in_host
+from mindful_crate.core.work.host.decide import Booked, books_of, in_host
 from mindful_crate.core.work.host.papers import CALLED, WORD
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
@@ -313,6 +313,32 @@ def _letter(conn: db.Conn, w: Loaded, number: str) -> Letter:
         raise Refusal("unknown_message", f"There is no message `{number}`.")
     sent = wired(current_app).worlds.entries(conn, w.row, known.seq - 1, known.seq) if not known.order else []
     return letter(w.state, known, sent[0] if sent else None)
+
+
+class BooksPath(Body):
+    """An order in the host of a world."""
+
+    id: str = Field(max_length=80)
+    order: str = Field(max_length=40)
+
+
+class Books(Answer):
+    """The host's books for an order beside the floor's numbers, line by line."""
+
+    order: str
+    lines: list[Booked]
+
+
+@api.get("/worlds/<id>/host/<order>", responses={200: Books, **PROBLEMS})
+@needs(Right.LOOK)
+def books(path: BooksPath) -> Books:
+    """What the host believes of an order and what the floor knows, differences marked."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            number = OrderNo(path.order.strip().upper())
+            return Books(order=number, lines=list(books_of(w.state, number)))
 
 
 # Documents

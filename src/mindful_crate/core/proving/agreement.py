@@ -77,7 +77,7 @@ def _item(state: State, item: Item) -> Iterator[Pair]:
 
 
 def _prompts(state: State, book: Rulebook, item: Item) -> Iterator[Pair]:
-    flows = _on_menus(state, book, FlowPurpose.RECEIVE)
+    flows = book.shown_flows(state.settings.site, FlowPurpose.RECEIVE)
     if not flows:
         yield Pair("flow and menu", False, "No flow that receives is on a crew's menu. Put one there, on Scanner.")
     needs = {Tracking.NONE: (), Tracking.LOT: (Asks.LOT,), Tracking.LOT_EXPIRY: (Asks.EXPIRY, Asks.LOT)}[item.tracking]
@@ -95,11 +95,6 @@ def _prompts(state: State, book: Rulebook, item: Item) -> Iterator[Pair]:
             )
         else:
             yield Pair("item and prompts", True, f"It is not tracked; {flow.name} passes those questions over.")
-
-
-def _on_menus(state: State, book: Rulebook, purpose: FlowPurpose) -> list[Flow]:
-    seen = (f for m in book.menus for f in book.menu_for(state.settings.site, (m.crew,)))
-    return list(dict.fromkeys(f for f in seen if f.purpose is purpose))
 
 
 def _order(state: State, book: Rulebook, item: Item, order: Order) -> Iterator[Pair]:
@@ -145,7 +140,7 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
         yield Pair("bin and zone", False, f"{zone.name} is a {zone.purpose.value} zone: it stores nothing.")
     else:
         yield Pair("bin and zone", True, f"{zone.name} is for {zone.purpose.value.replace('_', ' ')}: it stores goods.")
-    yield _bin_and_plate(kind, _on_menus(state, book, FlowPurpose.RECEIVE))
+    yield _bin_and_plate(kind, book.shown_flows(state.settings.site, FlowPurpose.RECEIVE))
     plan = book.plan_for(asked_of(state.ground, order, item.code)) if order else None
     if plan and not plan.put_away.on and fixed(plan.receive.into) == each.code:
         yield Pair("steps and bin", True, f"Step plan {plan.name} receives into `{each.code}`, where the goods stay.")
@@ -198,7 +193,7 @@ def _bin_and_plate(kind: BinType, flows: list[Flow]) -> Pair:
 def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> BinRequest:
     line = next((x for x in order.lines if x.item == item.code), None) if order else None
     quantity = item.unit(line.unit).quantity if line else item.largest_first()[0].quantity
-    flow = next(iter(_on_menus(state, book, FlowPurpose.RECEIVE)), None)
+    flow = next(iter(book.shown_flows(state.settings.site, FlowPurpose.RECEIVE)), None)
     plan = book.plan_for(asked_of(state.ground, order, item.code)) if order else None
     into = fixed(plan.receive.into) if plan else None
     into = into if into in state.ground.bins else None

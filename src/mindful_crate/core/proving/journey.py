@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import PlanId, SiteCode
+from datetime import date
+
+from mindful_crate.core.catalog.beginnings import partner_to_try
+from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PartnerCode, PlanId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
@@ -54,6 +58,30 @@ def journey(rulebook: Rulebook, ground: Ground, order: Order, line: int = 0) -> 
     return Journey(at.no, looks, stations, _lines(rulebook, ground, order))
 
 
+SUPPOSED = OrderNo("such an order")
+"""How an order is called that nobody wrote."""
+
+
+def supposed_order(
+    ground: Ground, site: SiteCode, kind: OrderKind, item: ItemCode, quantity: int, partner: str, day: date
+) -> Order:
+    """An order for some of an item, as if somebody had written it; refused when there is no such item, partner or quantity. Without
+    a partner it is with one that suits."""
+    known = ground.items.get(item)
+    if known is None:
+        raise Refusal("unknown_item", f"There is no item `{item}`.", "item")
+    if quantity <= 0:
+        raise Refusal("not_above_zero", "The quantity must be above zero.", "quantity")
+    with_ = ground.partners.get(PartnerCode(partner)) if partner else None
+    if partner and with_ is None:
+        raise Refusal("unknown_partner", f"There is no partner `{partner}`.", "partner")
+    with_ = with_ or partner_to_try(ground.partners.values(), ground.orders.values(), kind)
+    if with_ is None:
+        raise Refusal("no_partner", "There is nobody to order from yet: make a partner in the catalogue.", "partner")
+    line = OrderLine(1, known.code, known.base.code, quantity)
+    return Order(SUPPOSED, kind, site, with_.code, day, (line,), shipped=kind is OrderKind.TRANSFER)
+
+
 def _lines(rulebook: Rulebook, ground: Ground, order: Order) -> tuple[LineGoes, ...]:
     found: dict[str, tuple[list[int], str]] = {}
     for line in order.lines:
@@ -81,7 +109,7 @@ def _why(plan: StepPlan, chosen: StepPlan | None, asked: Asked, names: Names) ->
 
 def _how(rulebook: Rulebook, site: SiteCode) -> str:
     """Onto plates or loose, by the flows on the menus."""
-    flows = [f for m in rulebook.menus for f in rulebook.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE]
+    flows = rulebook.shown_flows(site, FlowPurpose.RECEIVE)
     return "loose into" if flows and all(f.plate_by is PlateBy.NONE for f in flows) else "onto a plate in"
 
 
@@ -89,12 +117,7 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) ->
     crews = {c.id: c.name for c in rulebook.crews}
 
     def by(purpose: FlowPurpose) -> str:
-        flows = [
-            f"{f.name} ({crews.get(m.crew, m.crew)})"
-            for m in rulebook.menus
-            for f in rulebook.menu_for(order.site, (m.crew,))
-            if f.purpose is purpose
-        ]
+        flows = [f"{f.name} ({crews.get(c, c)})" for c, f in rulebook.seen_by(order.site, purpose)]
         return any_of(flows) if flows else "no flow: nobody can do this"
 
     booking = rulebook.booking_of(plan, order.site)

@@ -56,14 +56,9 @@ def _receives(state: State, rulebook: Rulebook) -> Agrees:
     """Is there a crew that can receive? The same for every order."""
     site = state.settings.site
     names = {c.id: c.name for c in rulebook.crews}
-    found = [
-        f"{names.get(m.crew, m.crew)} with {flow.name}"
-        for m in rulebook.menus
-        for flow in rulebook.menu_for(site, (m.crew,))
-        if flow.purpose is FlowPurpose.RECEIVE
-    ]
+    found = [f"{names.get(c, c)} with {flow.name}" for c, flow in rulebook.seen_by(site, FlowPurpose.RECEIVE)]
     if found:
-        return Agrees(True, f"On the menu of {any_of(dict.fromkeys(found))}.")
+        return Agrees(True, f"On the menu of {any_of(found)}.")
     flows = [f.name for f in rulebook.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)]
     if flows:
         return Agrees(False, f"{any_of(flows)} is on no crew's menu. Put it on one, on Scanner.")

@@ -119,6 +119,8 @@ def of_line(state: State, book: Rulebook, order: Order, line: int, today: date) 
     kind = _plate_kind(state, book)
     only = evolve(order, lines=tuple(x for x in order.lines if x.no == line))
     with state.tentatively():
+        if state.order(order.number) is None:  # it is only supposed
+            state.ordered.told.put(order.number, order)
         found = _shown(state, book, arrange(state, book, _pieces(state, book, only, kind, today), today))
     return found.tasks[0] if found.tasks else None
 
@@ -137,7 +139,7 @@ def _known(state: State, number: OrderNo) -> Order:
 def _plate_kind(state: State, book: Rulebook) -> PlateKindCode | None:
     """The kind of plate that is built where goods are received; None where they are received loose."""
     site = state.settings.site
-    flows = [f for m in book.menus for f in book.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE]
+    flows = book.shown_flows(site, FlowPurpose.RECEIVE)
     if flows and all(f.plate_by is PlateBy.NONE for f in flows):
         return None
     kinds = (f.plate_kind for f in flows if f.plate_by is not PlateBy.NONE)

@@ -12,7 +12,7 @@ from typing import Protocol, TypeVar
 from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
-from mindful_crate.core.rulebook.flows import Crew, Flow, Menu, OtherBin
+from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
 from mindful_crate.core.rulebook.steps import BY_RULES, Asked, BookingPoint, Need, Place, StepPlan, is_for, only_there
@@ -120,6 +120,15 @@ class Rulebook:
                     seen.add(flow.id)
                     groups.setdefault(menu.name, []).append(flow)
         return tuple((name, tuple(flows)) for name, flows in groups.items())
+
+    def seen_by(self, site: SiteCode, purpose: FlowPurpose | None = None) -> list[tuple[CrewId, Flow]]:
+        """Which crew sees which flow at a site, of a purpose or of all, each pair once."""
+        pairs = ((m.crew, f) for m in self.menus for f in self.menu_for(site, (m.crew,)))
+        return list(dict.fromkeys((c, f) for c, f in pairs if purpose in (None, f.purpose)))
+
+    def shown_flows(self, site: SiteCode, purpose: FlowPurpose | None = None) -> list[Flow]:
+        """The flows that anybody sees at a site, of a purpose or of all, each once."""
+        return list(dict.fromkeys(flow for _, flow in self.seen_by(site, purpose)))
 
     def find_rule(self, rule: str) -> BinRule | None:
         """The bin rule of that id, in any list."""

@@ -15,8 +15,8 @@ LONGEST = 120
 
 def must_scan(rulebook: Rulebook, site: SiteCode, purpose: FlowPurpose) -> list[str]:
     """What flows of a purpose on the site's menus demand as a scan, in words; empty: nothing."""
-    flows = {f.id: f for m in rulebook.menus for f in rulebook.menu_for(site, (m.crew,)) if f.purpose is purpose}
-    asked = (p.asks.says.lower() for f in flows.values() for p in f.prompts if p.check is Check.SCAN)
+    flows = rulebook.shown_flows(site, purpose)
+    asked = (p.asks.says.lower() for f in flows for p in f.prompts if p.check is Check.SCAN)
     return list(dict.fromkeys(asked))
 
 

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import Tooltip from '@mui/material/Tooltip'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
@@ -156,6 +156,7 @@ function OrdersInHost({
   change: (o: Shape['InHostView']['order']) => void
 }) {
   const [all, setAll] = useState(false)
+  const [seen, setSeen] = useState('')
   if (!h.orders.length)
     return (
       <p className="empty">No order reads like that. Make a test order, write one, or bring orders in on Orders.</p>
@@ -176,80 +177,112 @@ function OrdersInHost({
         </thead>
         <tbody>
           {h.orders.slice(0, all ? undefined : FEW).map((o) => (
-            <tr key={o.order.number}>
-              <td>
-                <Link className="link mono" to={`/documents?world=${h.world}&doc=${o.order.number}`}>
-                  {o.order.number}
-                </Link>
-                <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
-                  {KINDS.find(([k]) => k === o.order.kind)?.[1]}
-                </div>
-              </td>
-              <td>
-                {o.partner}
-                <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
-                  {o.order.lines.length === 1 ? '1 line' : `${o.order.lines.length} lines`},{' '}
-                  <span className="mono">{o.order.promised}</span>
-                </div>
-              </td>
-              <td>
-                <span style={{ whiteSpace: 'nowrap' }}>
-                  <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>
-                    {o.cancelled ? '✕' : o.confirmed ? '●' : '○'}
-                  </span>{' '}
-                  {o.state}
-                </span>
-                {o.editor && (
-                  <div className="quiet">
-                    <Told text={`open by @${o.editor} since ${when(o.since ?? '', h.time_zone)}`} />
+            <Fragment key={o.order.number}>
+              <tr>
+                <td>
+                  <Link className="link mono" to={`/documents?world=${h.world}&doc=${o.order.number}`}>
+                    {o.order.number}
+                  </Link>
+                  <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
+                    {KINDS.find(([k]) => k === o.order.kind)?.[1]}
                   </div>
-                )}
-              </td>
-              <td style={{ maxWidth: 170 }}>
-                {!o.agrees && <span className="mark doubt">▲ </span>}
-                <Told text={o.floor} />
-              </td>
-              <td>
-                {may && !o.cancelled && (
+                </td>
+                <td>
+                  {o.partner}
+                  <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
+                    {o.order.lines.length === 1 ? '1 line' : `${o.order.lines.length} lines`},{' '}
+                    <span className="mono">{o.order.promised}</span>
+                  </div>
+                </td>
+                <td>
+                  <span style={{ whiteSpace: 'nowrap' }}>
+                    <span className={`mark ${o.cancelled ? 'fails' : o.confirmed ? 'holds' : 'doubt'}`}>
+                      {o.cancelled ? '✕' : o.confirmed ? '●' : '○'}
+                    </span>{' '}
+                    {o.state}
+                  </span>
+                  {o.editor && (
+                    <div className="quiet">
+                      <Told text={`open by @${o.editor} since ${when(o.since ?? '', h.time_zone)}`} />
+                    </div>
+                  )}
+                </td>
+                <td style={{ maxWidth: 170 }}>
+                  {!o.agrees && <span className="mark doubt">▲ </span>}
+                  <Told text={o.floor} />
+                </td>
+                <td>
                   <div className="acts-row" style={{ marginTop: 0, gap: '2px 10px', minWidth: 120 }}>
-                    {!o.confirmed && (
-                      <button className="link" onClick={() => act({ kind: 'confirm_order', order: o.order.number })}>
-                        confirm
-                      </button>
-                    )}
-                    <button className="link" onClick={() => change(o.order)}>
-                      change
-                    </button>
-                    {o.order.kind === 'transfer' && o.confirmed && !o.order.shipped && (
-                      <button className="link" onClick={() => act({ kind: 'ship_transfer', order: o.order.number })}>
-                        shipped
-                      </button>
-                    )}
-                    <Tooltip
-                      describeChild
-                      title={o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'}
-                    >
-                      <button
-                        className="link"
-                        onClick={() => act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })}
-                      >
-                        {o.editor ? 'close' : 'open'}
-                      </button>
-                    </Tooltip>
-                    {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (
-                      <Tooltip describeChild title="The vendor announces the plates on which it comes">
-                        <button className="link" onClick={() => act({ kind: 'announce_order', order: o.order.number })}>
-                          announce
+                    {may && !o.cancelled && (
+                      <>
+                        {!o.confirmed && (
+                          <button
+                            className="link"
+                            onClick={() => act({ kind: 'confirm_order', order: o.order.number })}
+                          >
+                            confirm
+                          </button>
+                        )}
+                        <button className="link" onClick={() => change(o.order)}>
+                          change
                         </button>
-                      </Tooltip>
+                        {o.order.kind === 'transfer' && o.confirmed && !o.order.shipped && (
+                          <button
+                            className="link"
+                            onClick={() => act({ kind: 'ship_transfer', order: o.order.number })}
+                          >
+                            shipped
+                          </button>
+                        )}
+                        <Tooltip
+                          describeChild
+                          title={
+                            o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'
+                          }
+                        >
+                          <button
+                            className="link"
+                            onClick={() =>
+                              act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })
+                            }
+                          >
+                            {o.editor ? 'close' : 'open'}
+                          </button>
+                        </Tooltip>
+                        {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (
+                          <Tooltip describeChild title="The vendor announces the plates on which it comes">
+                            <button
+                              className="link"
+                              onClick={() => act({ kind: 'announce_order', order: o.order.number })}
+                            >
+                              announce
+                            </button>
+                          </Tooltip>
+                        )}
+                        <button className="link" onClick={() => act({ kind: 'cancel_order', order: o.order.number })}>
+                          cancel
+                        </button>
+                      </>
                     )}
-                    <button className="link" onClick={() => act({ kind: 'cancel_order', order: o.order.number })}>
-                      cancel
+                    <button
+                      className="link"
+                      aria-expanded={seen === o.order.number}
+                      aria-label={`Books of ${o.order.number}`}
+                      onClick={() => setSeen(seen === o.order.number ? '' : o.order.number)}
+                    >
+                      {seen === o.order.number ? 'close the books' : 'books'}
                     </button>
                   </div>
-                )}
-              </td>
-            </tr>
+                </td>
+              </tr>
+              {seen === o.order.number && (
+                <tr>
+                  <td colSpan={5}>
+                    <BooksOf world={h.world} order={o.order.number} seq={h.seq} />
+                  </td>
+                </tr>
+              )}
+            </Fragment>
           ))}
         </tbody>
       </table>
@@ -264,6 +297,64 @@ function OrdersInHost({
         </p>
       )}
     </>
+  )
+}
+
+/** What the host believes of an order beside what the floor knows, line by line; where they differ it says in what. */
+function BooksOf({ world, order, seq }: { world: string; order: string; seq: number }) {
+  const books = useQuery({
+    queryKey: ['world', world, 'books', order, seq],
+    placeholderData: (before) => before,
+    queryFn: () => got(client.GET('/api/worlds/{id}/host/{order}', { params: { path: { id: world, order } } })),
+  })
+  if (!books.data) return <Skeleton />
+  const n = (value: number | null) => value?.toLocaleString('en')
+  return (
+    <table className="plain" aria-label={`Books of ${order}`}>
+      <thead>
+        <tr>
+          <th>Line</th>
+          <th>The host believes</th>
+          <th>The floor knows</th>
+          <th>They differ</th>
+        </tr>
+      </thead>
+      <tbody>
+        {books.data.lines.map((b) => (
+          <tr key={b.line}>
+            <td>
+              {b.line} <span className="code">{b.item}</span>
+              <div className="quiet">in {b.unit}</div>
+            </td>
+            <td>
+              ordered {n(b.ordered)}
+              <div>received {n(b.received)}</div>
+            </td>
+            <td>
+              {b.floor_ordered === null ? (
+                <span className="quiet">nothing of it</span>
+              ) : (
+                <>
+                  ordered {n(b.floor_ordered)}
+                  <div>
+                    noted {n(b.noted)}, arrived {n(b.arrived)}, told of {n(b.told)}
+                  </div>
+                </>
+              )}
+            </td>
+            <td>
+              {b.differs ? (
+                <span className="mark doubt" style={{ whiteSpace: 'normal' }}>
+                  ▲ {b.differs}
+                </span>
+              ) : (
+                <span className="quiet">in nothing</span>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   )
 }
 

@@ -1,12 +1,19 @@
+import Autocomplete from '@mui/material/Autocomplete'
+import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { client, got } from '../../shared/client'
+import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { DRAFT, useDraft, useGround } from '../parts/data'
-import { Pick } from '../parts/controls'
+import { Entry, Pick } from '../parts/controls'
+import { KINDS } from '../ground/OrderForm'
+import { TabRow } from '../parts/TabRow'
 import { TasksShown } from '../parts/TasksShown'
 
-/** One order's journey: which plan applies, why the others do not, what happens to its goods. */
+type Kind = Shape['JourneyBody']['kind']
+const GOES_OUT: Kind[] = ['sales', 'vendor_return', 'transfer_out']
+
+/** One order's journey, or that of an item as if it had been ordered: which plan applies, why the others do not, what happens to its goods. */
 export default function JourneyBench() {
   const ground = useGround()
   const draft = useDraft()
@@ -14,21 +21,98 @@ export default function JourneyBench() {
   const [line, setLine] = useState(0)
   const orders = ground.data?.orders ?? []
   const order = orders.some((o) => o.number === chosen) ? chosen : (orders[0]?.number ?? '')
+  const [goods, setGoods] = useState<{ item: string; kind: Kind; partner: string; count: string } | null>(null)
+  const count = Number(goods?.count.replace(/[ ,]/g, '') ?? 1)
+  const asked = goods ? goods.item !== '' && Number.isInteger(count) && count > 0 : order !== ''
+  const body = goods
+    ? { order: '', line: 0, item: goods.item, kind: goods.kind, partner: goods.partner, quantity: count }
+    : { order, line, item: '', kind: 'purchase' as Kind, partner: '', quantity: 1 }
+  const item = ground.data?.items.find((i) => i.code === goods?.item)
   const answer = useQuery({
-    queryKey: ['bench', 'steps', order, line, draft.data?.rulebook],
-    enabled: order !== '',
+    queryKey: ['bench', 'steps', body, draft.data?.rulebook],
+    enabled: asked,
     placeholderData: (before) => before,
-    queryFn: () =>
-      got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body: { order, line } })),
+    queryFn: () => got(client.POST('/api/drafts/{id}/bench/steps', { params: { path: { id: DRAFT } }, body })),
   })
   const way = answer.data?.way
   const task = answer.data?.task
   return (
     <aside className="bench" aria-label="Bench">
       <h2>
-        Bench <small className="quiet">what happens to an order</small>
+        Bench <small className="quiet">what happens to goods that come</small>
       </h2>
-      <div className="ask">
+      <TabRow
+        label="Asked about"
+        tabs={[
+          ['order', 'An order', 0],
+          ['item', 'An item', 0],
+        ]}
+        value={goods ? 'item' : 'order'}
+        choose={(what) =>
+          setGoods(
+            what === 'order'
+              ? null
+              : { item: ground.data?.items[0]?.code ?? '', kind: 'purchase', partner: '', count: '1' },
+          )
+        }
+      />
+      {goods && (
+        <div className="ask">
+          <Autocomplete
+            disableClearable
+            options={ground.data?.items ?? []}
+            value={item}
+            getOptionLabel={(i) => `${i.code} ${i.name}`}
+            isOptionEqualToValue={(a, b) => a.code === b.code}
+            onChange={(_, i) => setGoods({ ...goods, item: i.code })}
+            renderInput={(params) => <TextField {...params} size="small" label="Item" />}
+            style={{ gridColumn: '1 / -1' }}
+          />
+          <label className="quiet" htmlFor="journey-count">
+            How many
+          </label>
+          <span className="form" style={{ margin: 0 }}>
+            <Entry
+              id="journey-count"
+              style={{ width: 90 }}
+              inputMode="numeric"
+              value={goods.count}
+              onChange={(e) => setGoods({ ...goods, count: e.target.value })}
+            />
+            <span className="quiet">{item?.units[0]?.code}</span>
+          </span>
+          <label className="quiet" htmlFor="journey-kind">
+            On
+          </label>
+          <Pick
+            id="journey-kind"
+            value={goods.kind}
+            onChange={(e) => setGoods({ ...goods, kind: e.target.value as Kind })}
+          >
+            {KINDS.filter(([kind]) => !GOES_OUT.includes(kind)).map(([kind, says]) => (
+              <option key={kind} value={kind}>
+                {says}
+              </option>
+            ))}
+          </Pick>
+          <label className="quiet" htmlFor="journey-partner">
+            From
+          </label>
+          <Pick
+            id="journey-partner"
+            value={goods.partner}
+            onChange={(e) => setGoods({ ...goods, partner: e.target.value })}
+          >
+            <option value="">somebody who suits</option>
+            {ground.data?.partners.map((p) => (
+              <option key={p.code} value={p.code}>
+                {p.name}
+              </option>
+            ))}
+          </Pick>
+        </div>
+      )}
+      <div className="ask" hidden={!!goods} style={goods ? { display: 'none' } : undefined}>
         <label className="quiet" htmlFor="journey-order">
           Order
         </label>
@@ -51,7 +135,7 @@ export default function JourneyBench() {
         <p className="empty">There is no order here yet. Make a test order on Orders.</p>
       )}
       {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
-      {way && way.lines.length > 1 && (
+      {way && !goods && way.lines.length > 1 && (
         <ul className="journey lines" aria-label="Lines">
           {way.lines.map((goes) => (
             <li key={goes.plan}>
@@ -67,7 +151,8 @@ export default function JourneyBench() {
         <>
           {way.stations.length === 0 && (
             <p className="mark fails">
-              ■ No plan receives {way.lines.length > 1 ? 'this line' : 'this order'}: it never reaches a handset.
+              ■ No plan receives {goods ? 'such an order' : way.lines.length > 1 ? 'this line' : 'this order'}: it never
+              reaches a handset.
             </p>
           )}
           <ol className="journey">

@@ -80,7 +80,7 @@ def bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findin
 
 def idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
     """Lists of bin rules that nothing asks yet."""
-    flows = {f for m in book.menus for f in book.menu_for(site, (m.crew,))}
+    flows = book.shown_flows(site)
     asked = {*(f.puts_by for f in flows), *(f.takes_by for f in flows)}
     asked |= {BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM}  # the office keeps stock by them
     asked |= {

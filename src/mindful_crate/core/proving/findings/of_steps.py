@@ -152,9 +152,7 @@ def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan
     """Do the flows that receive build plates where the bin takes them, and none where it does not?"""
     code = fixed(plan.receive.into)
     into = ground.bins.get(code) if code else None
-    flows = dict.fromkeys(
-        f for m in book.menus for f in book.menu_for(site, (m.crew,)) if f.purpose is FlowPurpose.RECEIVE
-    )
+    flows = book.shown_flows(site, FlowPurpose.RECEIVE)
     need = ground.bin_types[into.bin_type].plates if into else PlateNeed.OPTIONAL
     for flow in flows:
         builds = flow.plate_by is not PlateBy.NONE
@@ -167,8 +165,7 @@ def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan
 
 
 def _seen(book: Rulebook, site: SiteCode, purpose: FlowPurpose, place: str) -> Iterator[Finding]:
-    flows = [f for m in book.menus for f in book.menu_for(site, (m.crew,))]
-    if not any(f.purpose is purpose for f in flows):
+    if not book.shown_flows(site, purpose):
         word = purpose.value.replace("_", " ")
         yield blocks("no_flow", place, f"No crew has a flow to {word} on its menu: nobody can do this step.")
 
