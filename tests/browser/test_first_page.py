@@ -22,6 +22,7 @@ def titles(page: Page) -> list[str]:
     return page.locator(".tile .title").all_inner_texts()
 
 
+@pytest.mark.needs("O14")
 def test_today_is_arranged_and_stays_so(page: Page) -> None:
     """Numbers are added, taken away and moved by keyboard; each leads on; another machine shows the same."""
     sign_in(page, at="/today")
@@ -152,6 +153,7 @@ def test_two_sites_share_a_setting_and_a_flow(page: Page) -> None:
     expect(page.get_by_role("heading", name="Look up (here)")).to_be_visible()
 
 
+@pytest.mark.needs("B48")
 def test_rules_go_out_come_in_and_are_carried_to_another_site(page: Page, tmp_path: Path) -> None:
     """A file saved and brought in again; what is no rulebook is refused beside the button; what cannot go along is said."""
     sign_in(page, at="/drafts")

@@ -181,6 +181,7 @@ def test_much_is_read_by_a_worker_while_other_things_are_done(page: Page, dsn: s
     expect(page.get_by_text("40,7").first).to_be_visible()
 
 
+@pytest.mark.needs("O10")
 def test_an_order_says_why_it_is_not_on_a_handset(page: Page) -> None:
     """The first thing that does not agree stands in the row, all of them in a sheet; confirmed, it is there."""
     sign_in(page)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in
@@ -24,6 +25,7 @@ class Reader:
         return expected
 
 
+@pytest.mark.needs("R04", "R09", "R12", "R14")
 def test_the_first_chapter_works_as_written(page: Page) -> None:
     """Signed in, asked, received, refused, put in a rehearsal, changed, caught."""
     read = Reader()

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import no_axe_violations, sign_in
 
 
+@pytest.mark.needs("P01", "P09", "O02")
 def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     """Made and confirmed in one act, then one by hand with its mistakes; the host goes down and comes back; every
     message is accepted once, and its document leads to the chain."""
@@ -73,6 +74,7 @@ def test_a_viewer_looks_and_changes_nothing(page: Page, path: str) -> None:
     ).to_have_count(0)
 
 
+@pytest.mark.needs("A30")
 def test_a_setting_is_made_for_all_sites_and_seen_where_it_holds(page: Page) -> None:
     """Set once, said in the flow's sentence and in its row with where it comes from; undone, it is as usual; the bench
     names what does not agree first."""

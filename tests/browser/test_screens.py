@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import Server, no_axe_violations, sign_in
@@ -22,6 +23,7 @@ def test_the_sign_in_page(page: Page) -> None:
     expect(page.get_by_role("heading", name="Rehearsals")).to_be_visible()
 
 
+@pytest.mark.needs("B08")
 def test_rules_are_edited_by_keyboard_alone(page: Page) -> None:
     """Tab to a live word, Enter opens, typing filters, Enter takes, Escape leaves; Alt+arrows move; Ctrl+Z undoes."""
     sign_in(page)
@@ -106,6 +108,7 @@ def test_a_second_window_follows_and_a_stale_edit_is_told(page: Page, browser: B
         )
 
 
+@pytest.mark.needs("B33")
 def test_a_scan_check_changes_what_the_handset_asks(page: Page) -> None:
     """On Scanner, demanding a scan of the order takes the list away from the handset on the bench."""
     sign_in(page)
@@ -123,6 +126,7 @@ def test_a_scan_check_changes_what_the_handset_asks(page: Page) -> None:
     expect(pick).to_be_visible()
 
 
+@pytest.mark.needs("R07")
 def test_changing_a_rule_from_the_desk_and_going_on(page: Page) -> None:
     """Two clicks from the why trail: change the rule, go on from there; the run it came from is kept."""
     sign_in(page)
@@ -153,6 +157,7 @@ def phone_in(phone: Page) -> None:
     phone.get_by_role("button", name="Halloway Quay floor").click()
 
 
+@pytest.mark.needs("N02", "C25")
 def test_the_handset_stands_alone_on_a_phone(phone: Page) -> None:
     """Sign in, choose the floor, receive paint with lot and date; targets are big enough; nothing scrolls sideways."""
     phone_in(phone)
@@ -184,6 +189,7 @@ def test_the_handset_stands_alone_on_a_phone(phone: Page) -> None:
     expect(phone.get_by_role("status")).to_contain_text("is still being built")
 
 
+@pytest.mark.needs("R10")
 def test_a_scan_outlives_the_server(phone: Page, server: Server) -> None:
     """The server dies with a scan unanswered: the handset says so, keeps it over a reload, and it is done once."""
     phone_in(phone)
@@ -247,6 +253,7 @@ def test_the_bench_takes_and_asks_for_everything_at_once(page: Page) -> None:
     expect(bench).to_contain_text("There is no license plate LP-XX.")
 
 
+@pytest.mark.needs("N01")
 def test_people_are_added_and_sign_in_by_badge(page: Page, browser: Browser, server: Server) -> None:
     """Somebody new for the quay, a badge for them, and the handset opens by it."""
     sign_in(page)
@@ -273,6 +280,7 @@ def test_people_are_added_and_sign_in_by_badge(page: Page, browser: Browser, ser
     context.close()
 
 
+@pytest.mark.needs("P04", "O04")
 def test_a_second_browser_follows_a_world_through_a_restart(page: Page, browser: Browser, server: Server) -> None:
     """What happens on one desk shows on the other by itself, each entry once and in order, also after the server
     was killed; while out of touch the other says so."""

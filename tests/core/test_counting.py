@@ -12,7 +12,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Flow, Proposes
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, Proposes
 from tests.core.test_any_flow import ANY, GROUND, RULEBOOK, flows
 from tests.core.test_any_flow import with_flow as with_any
 from tests.playbook import STARTS
@@ -65,6 +65,13 @@ def test_proofs_that_are_given_up_are_named() -> None:
         "The lot is asked no more.",
     ]
     assert given_up(None, less) == [] and given_up(less, receive) == []
+    fixed = changed(changed(receive, Asks.QUANTITY, fixed="5"), Asks.LOT, each=Each.ONCE)
+    assert given_up(receive, fixed) == [
+        "The lot of the line before is taken: nobody looks whether it is that of the next.",
+        "The quantity is taken to be 5: nobody looks whether it is.",
+    ]
+    pieces = changed(receive, Asks.QUANTITY, pieces=5)
+    assert given_up(pieces, receive) == ["The quantity was scanned piece by piece for 5 of a line, now for 0."]
 
 
 @pytest.mark.parametrize(

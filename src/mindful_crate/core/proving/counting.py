@@ -21,12 +21,13 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.rehearse import open_dialogue, question_of
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Flow, FlowPurpose
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose
 from mindful_crate.core.scanning.kinds import ITEM, UNIT
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.acts import Answer, OpenFlow, Press
 from mindful_crate.core.work.host.acts import ConfirmOrder, ShipTransfer
+from mindful_crate.core.work.matters import MACHINE
 from mindful_crate.core.world.acts import Act, Command
 from mindful_crate.core.world.events import Done
 from mindful_crate.core.world.world import World
@@ -280,3 +281,9 @@ def _given_up(before: Flow, after: Flow) -> Iterator[str]:
             yield f"{what} was scanned, and may be typed or tapped now."
         elif still.skip_single and not prompt.skip_single:
             yield f"{what} is passed over when there is only one: nobody looks whether it is that one."
+        elif still.fixed and still.fixed != prompt.fixed:
+            yield f"{what} is taken to be {still.fixed}: nobody looks whether it is."
+        elif prompt.each is Each.LINE and still.each is Each.ONCE and MACHINE.prompts[still.asks].repeats:
+            yield f"{what} of the line before is taken: nobody looks whether it is that of the next."
+        elif prompt.pieces > still.pieces:
+            yield f"{what} was scanned piece by piece for {prompt.pieces} of a line, now for {still.pieces}."

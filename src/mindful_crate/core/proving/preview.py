@@ -19,6 +19,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of, fixed
 from mindful_crate.core.rulebook.words.recipes import crew_name
+from mindful_crate.core.work.host.fold import suppose_order
 from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.putting.arranging import Arranged, Arrangement, Piece, arrange, walked
 from mindful_crate.core.work.receiving.checks import goods_text, request_at
@@ -120,7 +121,7 @@ def of_line(state: State, book: Rulebook, order: Order, line: int, today: date) 
     only = evolve(order, lines=tuple(x for x in order.lines if x.no == line))
     with state.tentatively():
         if state.order(order.number) is None:  # it is only supposed
-            state.ordered.told.put(order.number, order)
+            suppose_order(state, order)
         found = _shown(state, book, arrange(state, book, _pieces(state, book, only, kind, today), today))
     return found.tasks[0] if found.tasks else None
 

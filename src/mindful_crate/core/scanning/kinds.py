@@ -118,6 +118,8 @@ class PromptKind:
     """What a text that names nothing is read as where this is asked: a number, a day, a lot."""
     fixable = False
     """Can the analyst say the answer beforehand?"""
+    repeats = False
+    """Can its answer hold for the next line as well?"""
     lasts: ClassVar[tuple[Key[Any], ...]] = ()
     """The keys of an answer that holds beyond its line by itself, unless it is asked for each line."""
 

@@ -61,7 +61,7 @@ def _without_effect(flow: Flow, prompt: Prompt, ground: Ground) -> Iterator[tupl
             yield "pieces", f"The {what} is not asked but taken to be {prompt.fixed}, so no piece is scanned."
     if prompt.each is Each.LINE and prompt.asks is Asks.PLATE:
         yield "each", "A plate is gone on with until it is finished, so it is asked once."
-    if prompt.each is Each.ONCE and prompt.asks in (Asks.TASK, Asks.PLATES, Asks.PART, Asks.LOOK):
+    if prompt.each is Each.ONCE and not kind.repeats and not kind.lasts and prompt.asks is not Asks.PLATE:
         yield "each", f"The {what} is another each time, so it is asked for each line."
     if prompt.each is Each.ONCE and prompt.asks is Asks.QUANTITY and prompt.pieces:
         yield "each", "Where pieces are scanned one by one, each line has a quantity of its own."

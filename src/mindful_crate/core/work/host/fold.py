@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, ReceiptNo
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.orders import HostOrder
@@ -135,6 +136,11 @@ def _receipt_booked(state: State, e: ReceiptBooked, at: At) -> None:
     state.receipts.put(e.receipt, evolve(receipt, booked=True, booked_in=at.seq))
     for line in receipt.lines:
         state.progress.add(line.key, at.seq, booked=line.quantity)
+
+
+def suppose_order(state: State, order: Order) -> None:
+    """Let the floor know an order that nobody wrote: only under an open journal."""
+    state.ordered.told.put(order.number, order)
 
 
 FOLDS = (

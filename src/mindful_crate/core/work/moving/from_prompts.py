@@ -94,6 +94,7 @@ class FromKind(PromptKind):
     shape: Shape = "bin"
 
     fixable = True
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[FROM_BIN] is None
@@ -179,6 +180,7 @@ class GoodsKind(PromptKind):
 
     wants = "an item"
     shape: Shape = "carton"
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[ITEM] is None
@@ -266,6 +268,7 @@ class LotThereKind(PromptKind):
     shape: Shape = "carton"
     keys: Keys = "text"
     reads = Read.LOT
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         if answers[TASK] or answers[LOT] is not None or answers[ITEM] is None or answers[FROM_BIN] is None:
@@ -304,6 +307,7 @@ class CountKind(NumberKind):
     """How many are taken?"""
 
     fixable = True
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[COUNT] is None

@@ -137,6 +137,7 @@ class ToKind(PromptKind):
     shape: Shape = "bin"
 
     fixable = True
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[BIN] is None

@@ -162,6 +162,7 @@ class BinKind(PromptKind):
 
     wants = "a bin"
     shape: Shape = "bin"
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[BIN] is None

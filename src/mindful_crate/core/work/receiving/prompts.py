@@ -195,6 +195,7 @@ class ItemKind(PromptKind):
 
     wants = "an item"
     shape: Shape = "carton"
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[ITEM] is None
@@ -280,6 +281,7 @@ class ExpiryKind(PromptKind):
     shape: Shape = "calendar"
     keys: Keys = "date"
     reads = Read.DAY
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return _kept_by(ctx, answers, (Tracking.LOT_EXPIRY,)) and answers[EXPIRY] is None
@@ -322,6 +324,7 @@ class LotKind(PromptKind):
     keys: Keys = "text"
     reads = Read.LOT
     fixable = True
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return _kept_by(ctx, answers, (Tracking.LOT, Tracking.LOT_EXPIRY)) and answers[LOT] is None
@@ -398,6 +401,7 @@ class QuantityKind(NumberKind):
     scanned, the rest alone is asked as a number."""
 
     fixable = True
+    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[COUNT] is None
