@@ -141,6 +141,10 @@ def test_orders_without_a_site_go_by_their_channel_or_wait(app: Any, ines: Api) 
     assert [o["order"]["number"] for o in petra.get("/api/waiting-orders").json["orders"]] == ["PO-7003"]
     again = tell("n-2", order("PO-7002", channel="market"))
     assert again["accepted"] and not again["waits"]
+    more = order("PO-7002", channel="market", promised="2026-03-12")
+    assert dict(
+        host.post("/api/host/orders", json={"message": "n-4", "topic": "change_order", "order": more}, headers=key).json
+    )["accepted"], "what is told of it later goes where it is known"
     found = petra.get(f"/api/worlds/{live(petra, 'HQ')}/host", find="PO-700").json["orders"]
     assert sorted(o["order"]["number"] for o in found) == ["PO-7001", "PO-7002"]
 

@@ -482,7 +482,7 @@ HOST_ANSWERS: Any = {**PROBLEMS, 413: Problem}
 def tell_order(query: SiteQuery, body: TellBody) -> ToldAnswer:
     """Tell the floor about an order: confirmed, changed or cancelled. One that names no site goes to the one that serves its
     channel; where none does, it waits until somebody names it."""
-    site = query.site or body.order.site or _placed_before(body.message) or _serving(body.order.channel)
+    site = query.site or body.order.site or _known_at(body.order.number) or _serving(body.order.channel)
     if site or len(person().row.sites) == 1:
         row = _live(site)
         return _tell(
@@ -510,11 +510,17 @@ def _serving(channel: str) -> str:
     return next((c.site or "" for c in opening.channels if c.code == channel), "")
 
 
-def _placed_before(message: str) -> str:
-    """The site an order of this message was given by hand; empty: none."""
-    with wired(current_app).database.transaction() as conn:
-        row = db.row(conn, WaitingOrder, "waiting_order", message=message)
-    return row.site if row else ""
+def _known_at(number: OrderNo) -> str:
+    """The site, of the person's, whose live floor knows an order; empty: none. What is told of it later goes there too."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        for row in db.rows(conn, WorldRow, "live_worlds"):
+            if row.site in person().row.sites:
+                with parts.worlds.reading(conn, row.id) as w:
+                    known = w.state.order(number)
+                if known and known.site == row.site:
+                    return row.site
+    return ""
 
 
 class Waiting(Answer):
@@ -570,18 +576,25 @@ def place_order(path: WaitingPath, body: PlaceBody) -> ToldAnswer:
     check_site(body.site)
     if Right.ORDERS not in person().rights_at(body.site):
         raise Denied(403, f"Your role, {person().row.role}, may not give orders to {body.site}.")
-    with wired(current_app).database.transaction() as conn:
+    database = wired(current_app).database
+    with database.transaction() as conn:  # it is taken off the list first, so that two who give it at once do not both
         row = db.row(conn, WaitingOrder, "waiting_order", message=path.message)
-    if row is None:
-        raise Refusal("unknown_message", f"No order waits under message `{path.message}`.")
-    if row.site:
-        raise Refusal("placed_before", f"It was given to {row.site} meanwhile.")
+        if row is None:
+            raise Refusal("unknown_message", f"No order waits under message `{path.message}`.")
+        if row.site:
+            raise Refusal("placed_before", f"It was given to {row.site} meanwhile.")
+        db.run(conn, "place_waiting_order", message=row.message, site=body.site)
     order = from_plain(Order, orjson.loads(row.body))
-    told = _tell(_live(body.site), row.message, acts.HostTells(row.topic, evolve(order, site=SiteCode(body.site))))  # type: ignore[arg-type]
+    told = None
+    try:
+        act = acts.HostTells(row.topic, evolve(order, site=SiteCode(body.site)))
+        told = _tell(_live(body.site), row.message, act)
+    finally:
+        if told is None or not told.accepted:
+            with database.transaction() as conn:
+                db.run(conn, "place_waiting_order", message=row.message, site="")
     if not told.accepted:
         raise Refusal("not_taken", told.says)
-    with wired(current_app).database.transaction() as conn:
-        db.run(conn, "place_waiting_order", message=row.message, site=body.site)
     return told
 
 

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
+from mindful_crate.core.floor.topics import OrderTopic
+
 
 @dataclass(frozen=True, slots=True)
 class PersonRow:
@@ -266,7 +268,7 @@ class WaitingOrder:
     """What a host told of an order that names no site; ``site`` is the one it was given since."""
 
     message: str
-    topic: str
+    topic: OrderTopic
     body: bytes
     told_by: str
     told_at: datetime

@@ -73,13 +73,12 @@ export function Handset({
                   <button
                     key={flow.id}
                     className="hs-pick"
-                    aria-label={flow.name}
                     aria-describedby={flow.open_work ? `work-${flow.id}` : undefined}
                     onClick={() => act({ kind: 'open_flow', flow: flow.id })}
                   >
                     {flow.name}
                     {flow.open_work && (
-                      <span id={`work-${flow.id}`}>
+                      <span id={`work-${flow.id}`} aria-hidden>
                         {flow.open_work === '0' ? 'nothing waits' : `${flow.open_work} to do`}
                       </span>
                     )}

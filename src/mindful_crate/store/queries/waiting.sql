@@ -6,7 +6,7 @@ ON CONFLICT (message) DO NOTHING;
 SELECT message, topic, body, told_by, told_at, site FROM waiting_order WHERE site = '' ORDER BY told_at, message;
 
 -- name: waiting_order
-SELECT message, topic, body, told_by, told_at, site FROM waiting_order WHERE message = %(message)s;
+SELECT message, topic, body, told_by, told_at, site FROM waiting_order WHERE message = %(message)s FOR UPDATE;
 
 -- name: place_waiting_order
 UPDATE waiting_order SET site = %(site)s WHERE message = %(message)s;
