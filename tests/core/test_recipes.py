@@ -143,8 +143,12 @@ def test_a_task_of_several_plates_is_done_plate_by_plate(ground: Ground, ruleboo
     )
     assert play.state.tasks[task.number].state is TaskState.OPEN and play.state.bin_of(three) == "RCV-01"
     sound(play)
-    for plate in (one, three):
-        mara.scan(plate).done("taken").scan(play.state.tasks[task.number].to_bin).done("stands in")
+    mara.scan(one).done("taken").scan(play.state.tasks[task.number].to_bin).done("stands in")
+    play.press("give_back").refused("not_now", "You have begun no task")
+    mara.offers("give_back", "Give the rest back", "leave", "Leave").press("give_back").done("anybody of its crew")
+    assert play.state.tasks[task.number].state is TaskState.OPEN and play.state.tasks[task.number].person is None
+    sound(play)
+    play.asks("task").scan(three).done("taken").scan(play.state.tasks[task.number].to_bin).done("stands in")
     assert play.state.tasks[task.number].state is TaskState.DONE
     assert all(ground.bins[play.state.bin_of(p)].zone != "RCV" for p in (one, two, three))
     sound(play)

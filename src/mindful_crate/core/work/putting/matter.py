@@ -44,12 +44,32 @@ class PutItBack(ButtonKind):
         return Step(Answers(), acts=(SetDown(ctx.task(dialogue.answers).number),))
 
 
+class GiveItBack(ButtonKind):
+    """The rest of a task of several plates is given back, between two of them: somebody else may go on with it."""
+
+    action = "give_back"
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        asked = prompt is not None and prompt.asks is Asks.TASK
+        if asked and putting.begun_by(ctx.state, ctx.person) and not putting.carried_by(ctx.state, ctx.person):
+            return None
+        return Refusal("not_now", "You have begun no task of several plates whose rest could be given back.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Give the rest back"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        begun = putting.begun_by(ctx.state, ctx.person)
+        assert begun is not None
+        return Step(Answers(), acts=(SetDown(begun.number),))
+
+
 class PutAway(FlowKind):
     """A plate or loose goods are taken up as soon as they are known, and placed in a bin; then the next."""
 
     waits: ClassVar = {Asks.TASK: (), Asks.BIN: (Asks.TASK,)}
     needed = (Asks.TASK, Asks.BIN)
-    buttons = (PutItBack(),)
+    buttons = (PutItBack(), GiveItBack())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         if answers[TASK]:

@@ -60,6 +60,8 @@ def _set_down(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetD
     for other in state.dialogues.open_about(task=act.task):
         if other.device != stamp.device:  # whoever carried it is asked for nothing any more
             making.event(DialogueLeft(other.number, by=stamp.who))
+    if not task.in_hands:
+        return f"The rest of task `{act.task}` is given back: anybody of its crew may go on with it."
     what = f"Plate `{task.plate}`" if task.plate else "What was taken"
     return f"{what} is back in `{task.from_bin}`; task `{act.task}` is open again."
 
