@@ -139,6 +139,11 @@ def test_orders_without_a_site_go_by_their_channel_or_wait(app: Any, ines: Api) 
     assert petra.post("/api/waiting-orders/n-2", {"site": "HQ"}).json["accepted"]
     assert petra.post("/api/waiting-orders/n-2", {"site": "HQ"}).json["code"] == "placed_before"
     assert [o["order"]["number"] for o in petra.get("/api/waiting-orders").json["orders"]] == ["PO-7003"]
+    live_hq = live(petra, "HQ")
+    refused_twice = [petra.post("/api/waiting-orders/n-3", {"site": "HQ"}).json["code"] for _ in range(2)]
+    assert refused_twice == ["not_taken"] * 2
+    log = petra.get(f"/api/worlds/{live_hq}/log", last=True).json["entries"]
+    assert sum("PO-7003" in e["says"] or "NOBODY" in e["says"] for e in log) >= 3, "each time it is told anew"
     again = tell("n-2", order("PO-7002", channel="market"))
     assert again["accepted"] and not again["waits"]
     more = order("PO-7002", channel="market", promised="2026-03-12")

@@ -99,6 +99,36 @@ def test_a_fixed_place_that_does_not_fit_is_asked(ground: Ground, rulebook: Rule
     play.press("leave").done("You still carry")
 
 
+def test_several_plates_to_a_fixed_place(ground: Ground, rulebook: Rulebook) -> None:
+    """The place is taken when all are taken up, not with the scan of the next plate."""
+    book = saying(rulebook, "F-MOVEPLATES", to={"fixed": "RCV-03"})
+    play = Play(new_world(ground, book)).opens("F-MOVEPLATES").scan("LP-000064").done("taken").asks("plates")
+    kind = next(p.plate_kind for p in ground.opening.plates if p.number == "LP-000064")
+    other = next(
+        p.number for p in ground.opening.plates
+        if p.number != "LP-000064" and p.plate_kind == kind and not p.on and ground.site_of(p.bin) == HQ
+    )  # fmt: skip
+    play.scan(other).done("taken").asks("plates")
+    assert len(play.state.tasks.all_carried()) == 2, "neither is placed yet"
+    play.press("go_on").done("RCV-03")
+    assert play.state.bin_of("LP-000064") == play.state.bin_of(other) == "RCV-03" and broken(play.state) == []
+
+
+def test_the_bin_of_one_plate_is_never_that_of_the_next_before_it_is_taken(ground: Ground, rulebook: Rulebook) -> None:
+    """Asked once, the bin holds for what is in hands: each plate is taken up first, and shown another bin it is asked."""
+    play = Play(new_world(ground, saying(rulebook, "F-PUTAWAY", bin={"each": Each.ONCE}))).opens("F-RECEIVE")
+    play.scan("PO-1005")
+    anchor = barcode(ground, "ANC-10", "pc")
+    for _ in range(2):
+        play.scan(anchor).type("5").press("finish").done()
+    play.press("leave").opens("F-PUTAWAY")
+    for plate in [t.plate for t in play.state.tasks.values()]:
+        play.scan(plate or "").done("taken")
+        shown = play.question().expect
+        play.scan(shown).done("stands in")
+    assert not list(play.state.tasks.values()) and broken(play.state) == []
+
+
 NOTHING: list[tuple[str, dict[str, dict[str, Any]], str]] = [
     ("F-RECEIVE", {"item": {"fixed": "ANC-10"}}, "another each time"),
     ("F-RECEIVE", {"quantity": {"fixed": "many"}}, "no number above zero"),

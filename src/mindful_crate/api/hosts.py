@@ -482,6 +482,12 @@ HOST_ANSWERS: Any = {**PROBLEMS, 413: Problem}
 def tell_order(query: SiteQuery, body: TellBody) -> ToldAnswer:
     """Tell the floor about an order: confirmed, changed or cancelled. One that names no site goes to the one that serves its
     channel; where none does, it waits until somebody names it."""
+    with wired(current_app).database.transaction() as conn:
+        before = db.row(conn, WaitingOrder, "waiting_order", message=body.message)
+    if before and before.site:  # it was given a site by hand: the answer is what became of it there
+        row = _live(before.site)
+        told = acts.HostTells(body.topic, evolve(body.order, site=row.site))
+        return _tell(row, before.told_as(before.tries), told)
     site = query.site or body.order.site or _known_at(body.order.number) or _serving(body.order.channel)
     if site or len(person().row.sites) == 1:
         row = _live(site)
@@ -588,11 +594,11 @@ def place_order(path: WaitingPath, body: PlaceBody) -> ToldAnswer:
     told = None
     try:
         act = acts.HostTells(row.topic, evolve(order, site=SiteCode(body.site)))
-        told = _tell(_live(body.site), row.message, act)
+        told = _tell(_live(body.site), row.told_as(row.tries + 1), act)
     finally:
         if told is None or not told.accepted:
             with database.transaction() as conn:
-                db.run(conn, "place_waiting_order", message=row.message, site="")
+                db.run(conn, "unplace_waiting_order", message=row.message)
     if not told.accepted:
         raise Refusal("not_taken", told.says)
     return told

@@ -273,6 +273,12 @@ class WaitingOrder:
     told_by: str
     told_at: datetime
     site: str
+    tries: int
+    """How often it was given a site: a floor that refused it once would answer the same message as before."""
+
+    def told_as(self, time: int) -> str:
+        """The message it is told by the first, second ... time."""
+        return self.message if time == 1 else f"{self.message}#{time}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,8 @@ CREATE TABLE waiting_order (
     body     bytea NOT NULL,
     told_by  text NOT NULL,
     told_at  timestamptz NOT NULL DEFAULT now(),
-    site     text NOT NULL DEFAULT ''
+    site     text NOT NULL DEFAULT '',
+    tries    integer NOT NULL DEFAULT 0
 );
 
 -- migrate:down

@@ -144,8 +144,8 @@ class ToKind(PromptKind):
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         tasks = tuple(ctx.state.tasks[n] for n in ((answers.known(TASK),) if answers[TASK] else answers[TASKS]))
-        if not tasks:
-            raise Refusal("nothing_carried", "Nothing is taken up yet.")
+        if not tasks or answers[PLATE]:
+            raise Refusal("nothing_carried", "What goes there is not taken up yet.")
         if reading.kind is Read.PLATE:
             own = next((t for t in answers[TASKS] if ctx.state.tasks[t].plate == reading.code), None)
             if own:

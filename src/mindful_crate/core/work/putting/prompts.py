@@ -171,6 +171,8 @@ class BinKind(PromptKind):
         if reading.kind is not Read.BIN:
             raise self.wrong(ctx, answers, reading)
         task, code = ctx.task(answers), BinCode(reading.code)
+        if not task.in_hands:
+            raise Refusal("not_taken", f"Take {putting.told(ctx.state, task)} up first.")
         filled = answers.having(BIN, code)
         if code != task.to_bin and code in ctx.ground.bins and doing.hand_over(ctx.rulebook, task):
             at = doing.place_of(ctx.state, ctx.rulebook, task)
