@@ -25,7 +25,7 @@ class Reader:
         return expected
 
 
-@pytest.mark.needs("R04", "R09", "R12", "R14")
+@pytest.mark.needs("R01", "R04", "R09", "R12", "R14")
 def test_the_first_chapter_works_as_written(page: Page) -> None:
     """Signed in, asked, received, refused, put in a rehearsal, changed, caught."""
     read = Reader()

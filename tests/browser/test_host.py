@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import no_axe_violations, sign_in
 
 
-@pytest.mark.needs("P01", "P09", "O02")
+@pytest.mark.needs("P01", "P09", "O02", "O03", "O13")
 def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     """Made and confirmed in one act, then one by hand with its mistakes; the host goes down and comes back; every
     message is accepted once, and its document leads to the chain."""
