@@ -10,8 +10,9 @@ import pytest
 from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Check, Each, Menu
+from mindful_crate.core.rulebook.flows import Check, Each, Menu, OtherBin
 from mindful_crate.core.rulebook.words.scanner import ASKS_NOTES, FIXED, PURPOSE_NOTES
 from mindful_crate.core.scanning.dialogue import open_work
 from mindful_crate.core.work.handset.decide import context
@@ -152,6 +153,19 @@ def test_what_has_no_effect_says_why(
     prompt = next(p for f in rulebook.flows if f.id == flow for p in f.prompts if p.asks.value == asks)
     assert {f.place.rpartition("/")[0] for f in found} == {f"flows/{flow}/prompts/{prompt.id}"}
     assert {f.place.rpartition("/")[2] for f in found} <= {*fields, "check", "pieces"}
+
+
+def test_another_bin_needs_one_that_is_shown(ground: Ground, rulebook: Rulebook) -> None:
+    """Where the worker chooses both, it is said at the flow; where rules show where it is taken from, it counts."""
+
+    def found(flow: str, **more: Any) -> list[str]:
+        flows = tuple(replace(f, other_bin=OtherBin.NEVER, **more) if f.id == flow else f for f in rulebook.flows)
+        own = findings(replace(rulebook, flows=flows), ground, HQ)
+        return [f.place for f in own if f.code == "no_effect"]
+
+    assert found("F-MOVEGOODS", to_rules=None, from_rules=None) == ["flows/F-MOVEGOODS/other_bin"]
+    assert found("F-MOVEGOODS", to_rules=None, from_rules=BinPurpose.PICK_FROM) == []
+    assert found("F-MOVEPLATES", to_rules=None, from_rules=BinPurpose.PICK_FROM) == ["flows/F-MOVEPLATES/other_bin"]
 
 
 def test_the_editor_offers_what_the_machine_can() -> None:

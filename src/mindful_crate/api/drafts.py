@@ -30,8 +30,8 @@ from mindful_crate.core.rulebook.chapters import chapter_of, where
 from mindful_crate.core.rulebook.differences import Difference, differences
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.layers import merged, parts_told, taken_apart
-from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.rulebook.words.settings import SYNC
+from mindful_crate.core.work.handset.given import behind
 from mindful_crate.core.world.acts import TakeRules
 from mindful_crate.files.texts import read_rulebook, rulebook_text
 from mindful_crate.store import db
@@ -541,21 +541,25 @@ def floor_now(path: ById) -> FloorView:
 def _floor(conn: db.Conn, row: WorldRow, in_force: str) -> FloorNow:
     with wired(current_app).worlds.reading(conn, row.id) as w:
         hands = []
-        sync = w.rulebook.sync_of(w.settings.site)
         for device in sorted({*w.state.devices, *(d.device or "" for d in w.state.dialogues.values() if d.open)}):
             given, d = w.state.devices.get(DeviceId(device)), w.state.talking(DeviceId(device))
             open_ = d if d and d.open else None
             flow = w.rulebook.flow(open_.flow) if open_ else None
-            at_once = sync is Sync.AT_ONCE or given is None
-            taken = open_.rules == w.state.rules if open_ else at_once or (given and given.rules == w.state.rules)
+            taken = open_.rules == w.state.rules if open_ else not behind(w.state, w.rulebook, DeviceId(device))
             hands.append(
                 HandNow(
                     device=device, person=d.person if d else "", flow=flow.name if flow else open_.flow if open_ else "",
-                    has_taken=bool(taken), at=given.at if given else None,
+                    has_taken=taken, at=given.at if given else None,
                 )
             )  # fmt: skip
         by = w.state.rules or row.rulebook
-    return FloorNow(world=row.id, name=row.name, goes_by_it=by == in_force, hands=hands, takes=SYNC[sync])
+    return FloorNow(
+        world=row.id,
+        name=row.name,
+        goes_by_it=by == in_force,
+        hands=hands,
+        takes=SYNC[w.rulebook.sync_of(w.settings.site)],
+    )
 
 
 @api.post("/drafts/<id>/in-force", responses={200: InForce, **PROBLEMS})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Annotated, Literal
 
 from flask import current_app
@@ -18,13 +18,12 @@ from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import DeviceId
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.rehearse import open_dialogue
-from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.rulebook.words.parts import Names
-from mindful_crate.core.rulebook.words.settings import SYNC
 from mindful_crate.core.scanning.dialogue import ask, open_work
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.handset.given import behind, due_in
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.tray import TrayCode, tray
@@ -48,12 +47,11 @@ class MenuFlow(Answer):
 
 
 class SyncView(Answer):
-    """Does a handset go by what is in force? ``due``: it should take it now, at its menu. ``says``: when handsets do."""
+    """Does a handset go by other rules than those in force? ``due_in``: so many seconds until it takes these, at its menu; None:
+    never by itself."""
 
     behind: bool
-    due: bool
-    at: datetime | None
-    says: str
+    due_in: int | None
 
 
 class HandsetView(Answer):
@@ -215,9 +213,8 @@ def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> Ha
 
 def sync_view(w: Loaded, device: str | None, now: datetime) -> SyncView:
     """How far a handset is behind what is in force."""
-    known = w.state.devices.get(DeviceId(device or ""))
-    sync = w.rulebook.sync_of(w.settings.site)
-    behind = sync is not Sync.AT_ONCE and known is not None and known.rules != w.state.rules
-    minutes = sync.minutes or 0
-    due = behind and known is not None and minutes > 0 and now - known.at >= timedelta(minutes=minutes)
-    return SyncView(behind=behind, due=due, at=known.at if known else None, says=SYNC[sync])
+    known = DeviceId(device or "")
+    left = due_in(w.state, w.rulebook, known, now)
+    return SyncView(
+        behind=behind(w.state, w.rulebook, known), due_in=None if left is None else int(left.total_seconds())
+    )

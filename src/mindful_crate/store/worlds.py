@@ -30,8 +30,8 @@ from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
 from mindful_crate.core.plain import canonical, digest_of, from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.rulebook.versions import read_rulebook
+from mindful_crate.core.work.handset.given import behind
 from mindful_crate.core.world.acts import Act, Command, HandsetAct, Stamp
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
@@ -415,10 +415,10 @@ class Worlds:
 
     def shown_on(self, loaded: Loaded, device: str | None) -> Rulebook:
         """The rules of a world as a handset has them: with the menus and flows it was given, if it takes others only later."""
-        held = loaded.state.rules
-        given = loaded.state.given_to(DeviceId(device)) if device else held
-        if given == held or loaded.rulebook.sync_of(loaded.settings.site) is Sync.AT_ONCE:
+        handset = DeviceId(device) if device else None
+        if not behind(loaded.state, loaded.rulebook, handset):
             return loaded.rulebook
+        given = loaded.state.given_to(handset)
         known = self._books.get(given or loaded.row.rulebook)
         if known is None:
             with self.database.glance() as conn:

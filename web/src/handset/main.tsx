@@ -191,10 +191,12 @@ function Working({
     if (!view.question && view.menu.some((flow) => flow.id === first)) act({ kind: 'open_flow', flow: first })
   }, [view, act, me, world])
   // at its menu a handset takes what was put in force, once it is time; in the middle of a flow nothing changes under the hand
-  const due = !!view && !view.question && view.sync.due
+  const dueIn = view && !view.question ? view.sync.due_in : null
   useEffect(() => {
-    if (due) act({ kind: 'sync_handset' })
-  }, [due, act])
+    if (dueIn === null) return
+    const timer = setTimeout(() => act({ kind: 'sync_handset' }), dueIn * 1000)
+    return () => clearTimeout(timer)
+  }, [dueIn, act])
   const begin = (site: string, flow: string) => {
     setAsking(false)
     void got(client.PUT('/api/me/where', { body: { site, flow } })).then(changed)

@@ -118,8 +118,6 @@ class PromptKind:
     """What a text that names nothing is read as where this is asked: a number, a day, a lot."""
     fixable = False
     """Can the analyst say the answer beforehand?"""
-    repeats = False
-    """Can its answer hold for the next line as well?"""
     lasts: ClassVar[tuple[Key[Any], ...]] = ()
     """The keys of an answer that holds beyond its line by itself, unless it is asked for each line."""
 
@@ -134,6 +132,11 @@ class PromptKind:
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         """Where a scan leads that is no answer to this question but means something here all the same."""
         return None
+
+    @property
+    def repeats(self) -> bool:
+        """Can its answer hold for the next line as well? Those that say how it would be scanned again."""
+        return type(self).again is not PromptKind.again
 
     def again(self, answers: Answers) -> str:
         """The answer as it would be scanned, to be given once more for the next line; empty: each line has another."""

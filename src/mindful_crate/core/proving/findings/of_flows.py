@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
@@ -40,21 +40,20 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         place = f"flows/{flow.id}"
         if flow.id not in on_menus:
             yield doubt("on_no_menu", place, f"{flow.name} is on no menu: nobody sees it.")
-        yield from _flow(book, flow, ground, place)
+        yield from _flow(book, flow, ground, site, place)
 
 
-def _without_effect(flow: Flow, prompt: Prompt, ground: Ground) -> Iterator[tuple[str, str]]:
+def _without_effect(prompt: Prompt, ground: Ground, site: SiteCode) -> Iterator[tuple[str, str]]:
     """What is said of a prompt and changes nothing: the field, and why."""
     kind = MACHINE.prompts[prompt.asks]
     what = called(prompt.asks)
-    asked = {p.asks for p in flow.prompts}
     if prompt.fixed and not kind.fixable:
         yield "fixed", f"The {what} is another each time and cannot be said beforehand."
     elif prompt.fixed:
         if kind.reads is Read.NUMBER and not _is_number(prompt.fixed):
             yield "fixed", f"`{prompt.fixed}` is no number above zero, so it is asked all the same."
-        if prompt.asks in (Asks.FROM, Asks.TO) and prompt.fixed not in ground.bins:
-            yield "fixed", f"There is no bin `{prompt.fixed}`, so it is asked all the same."
+        if prompt.asks in (Asks.FROM, Asks.TO) and not _is_bin_of(prompt.fixed, ground, site):
+            yield "fixed", f"There is no bin `{prompt.fixed}` here, so it is asked all the same."
         if prompt.check is Check.SCAN:
             yield "check", f"The {what} is not asked but taken to be {prompt.fixed}, so there is nothing to scan."
         if prompt.pieces:
@@ -67,8 +66,10 @@ def _without_effect(flow: Flow, prompt: Prompt, ground: Ground) -> Iterator[tupl
         yield "each", "Where pieces are scanned one by one, each line has a quantity of its own."
     if prompt.proposes is not Proposes.REST and prompt.asks is Asks.QUANTITY and prompt.fixed:
         yield "proposes", f"The {what} is not asked but taken to be {prompt.fixed}, so nothing is proposed."
-    if prompt.asks is Asks.TO and flow.other_bin is not None and flow.to_rules is None and Asks.TO in asked:
-        yield "asks", "The worker chooses where it goes, so no bin is shown and no other one can be taken instead."
+
+
+def _is_bin_of(code: str, ground: Ground, site: SiteCode) -> bool:
+    return code in ground.bins and ground.site_of(BinCode(code)) == site
 
 
 def _is_number(text: str) -> bool:
@@ -78,7 +79,7 @@ def _is_number(text: str) -> bool:
         return False
 
 
-def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Finding]:
+def _flow(book: Rulebook, flow: Flow, ground: Ground, site: SiteCode, place: str) -> Iterator[Finding]:
     asked = [p.asks for p in flow.prompts]
     ids = [p.id for p in flow.prompts]
     for twice in dict.fromkeys(i for i in ids if ids.count(i) > 1):
@@ -106,12 +107,16 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, place: str) -> Iterator[Fi
         if each not in useful:
             says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
             yield doubt("prompt_idle", at, says)
-        for field, why in _without_effect(flow, each, ground):
+        for field, why in _without_effect(each, ground, site):
             yield doubt("no_effect", f"{at}/{field}", f"{why} This has no effect.")
         late = [a for a in MACHINE.waits_for(flow, each) if all(p.asks is not a for p in flow.prompts[:n])]
         if late:
             says = f"{flow.name} asks for the {called(each.asks)} before the {called(late[0])}: it waits until that is answered."
             yield doubt("prompt_waits", at, says)
+    shows_bin = flow.puts_by or (flow.purpose is FlowPurpose.MOVE_GOODS and flow.takes_by)
+    if flow.other_bin and flow.purpose in (FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES) and not shows_bin:
+        says = "The worker chooses where it is taken from and goes, so no bin is shown, and no other can be taken instead. This has no effect."
+        yield doubt("no_effect", f"{place}/other_bin", says)
     if flow.purpose is FlowPurpose.RECEIVE:
         if flow.plate_by is not PlateBy.NONE and flow.plate_kind not in ground.plate_kinds:
             yield blocks(

@@ -9,11 +9,11 @@ from mindful_crate.core.floor.state import State, WorldKind
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
-from mindful_crate.core.rulebook.settings import Sync
 from mindful_crate.core.scanning import dialogue as talk
 from mindful_crate.core.scanning.kinds import Context, Step
 from mindful_crate.core.work.handset.acts import Answer, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
 from mindful_crate.core.work.handset.events import DialogueLeft, DialogueMoved, DialogueOpened, HandsetSynced, Scanned
+from mindful_crate.core.work.handset.given import behind
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.matters import MACHINE
 from mindful_crate.core.work.rows import deciding
@@ -125,9 +125,7 @@ def _give(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> Non
     device = stamp.device
     if device is None or state.settings.kind is not WorldKind.LIVE:
         return
-    known = state.devices.get(device)
-    at_once = rulebook.sync_of(state.settings.site) is Sync.AT_ONCE
-    if known is None or (at_once and known.rules != state.rules):
+    if device not in state.devices or (state.given_to(device) != state.rules and not behind(state, rulebook, device)):
         making.event(HandsetSynced(device, state.rules))
 
 

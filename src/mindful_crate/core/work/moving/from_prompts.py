@@ -94,7 +94,6 @@ class FromKind(PromptKind):
     shape: Shape = "bin"
 
     fixable = True
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[FROM_BIN] is None
@@ -180,7 +179,6 @@ class GoodsKind(PromptKind):
 
     wants = "an item"
     shape: Shape = "carton"
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[ITEM] is None
@@ -268,7 +266,6 @@ class LotThereKind(PromptKind):
     shape: Shape = "carton"
     keys: Keys = "text"
     reads = Read.LOT
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         if answers[TASK] or answers[LOT] is not None or answers[ITEM] is None or answers[FROM_BIN] is None:
@@ -307,7 +304,6 @@ class CountKind(NumberKind):
     """How many are taken?"""
 
     fixable = True
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[TASK] is None and answers[COUNT] is None

@@ -137,7 +137,6 @@ class ToKind(PromptKind):
     shape: Shape = "bin"
 
     fixable = True
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[BIN] is None

@@ -162,7 +162,6 @@ class BinKind(PromptKind):
 
     wants = "a bin"
     shape: Shape = "bin"
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[BIN] is None

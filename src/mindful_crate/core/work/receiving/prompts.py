@@ -195,7 +195,6 @@ class ItemKind(PromptKind):
 
     wants = "an item"
     shape: Shape = "carton"
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[ITEM] is None
@@ -281,7 +280,6 @@ class ExpiryKind(PromptKind):
     shape: Shape = "calendar"
     keys: Keys = "date"
     reads = Read.DAY
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return _kept_by(ctx, answers, (Tracking.LOT_EXPIRY,)) and answers[EXPIRY] is None
@@ -324,7 +322,6 @@ class LotKind(PromptKind):
     keys: Keys = "text"
     reads = Read.LOT
     fixable = True
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return _kept_by(ctx, answers, (Tracking.LOT, Tracking.LOT_EXPIRY)) and answers[LOT] is None
@@ -401,7 +398,6 @@ class QuantityKind(NumberKind):
     scanned, the rest alone is asked as a number."""
 
     fixable = True
-    repeats = True
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[COUNT] is None
