@@ -128,7 +128,7 @@ def test_orders_without_a_site_go_by_their_channel_or_wait(app: Any, ines: Api) 
 
     assert tell("n-1", order("PO-7001", channel="web"))["accepted"]
     waits = tell("n-2", order("PO-7002", channel="market"))
-    assert waits["waits"] and not waits["accepted"] and "channel `market` is served by no site" in waits["says"]
+    assert waits["waits"] and not waits["accepted"] and "no site serves its channel `market`" in waits["says"]
     assert tell("n-2", order("PO-7002", channel="market"))["waits"]
     tell("n-3", order("PO-7003", partner="NOBODY"))
     petra = Api(app.test_client(), "petra")

@@ -18,6 +18,7 @@ from mindful_crate.core.floor.messages import MessageState
 from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.books import books_of
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run
@@ -25,7 +26,7 @@ from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, asked_of
 from mindful_crate.core.scanning.reading import gs1_check_digit
-from mindful_crate.core.work.host.decide import books_of, in_host
+from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.host.taking import take_notice
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev

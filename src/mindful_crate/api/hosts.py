@@ -19,6 +19,7 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, Problem
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
+from mindful_crate.core.catalog.channels import not_served, serving
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo, OrderNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice
@@ -27,8 +28,9 @@ from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.books import Booked, books_of
 from mindful_crate.core.record import evolve
-from mindful_crate.core.work.host.decide import Booked, books_of, in_host
+from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.host.papers import CALLED, WORD
 from mindful_crate.core.world import acts, chain
 from mindful_crate.core.world import events as ev
@@ -503,7 +505,7 @@ def tell_order(query: SiteQuery, body: TellBody) -> ToldAnswer:
             body=canonical(body.order),
             told_by=person().id,
         )
-    by = f"channel `{body.order.channel}` is served by no site" if body.order.channel else "it names no channel either"
+    by = not_served(body.order.channel)
     says = f"Order `{body.order.number}` names no site, and {by}: it waits, on the page Host, until somebody names one."
     return ToldAnswer(message=body.message, accepted=False, says=says, waits=True)
 
@@ -512,8 +514,7 @@ def _serving(channel: str) -> str:
     """The site that serves a channel, as the catalogue says now; empty: none."""
     parts = wired(current_app)
     with parts.database.transaction() as conn:
-        opening = parts.grounds.opening(conn)
-    return next((c.site or "" for c in opening.channels if c.code == channel), "")
+        return serving(parts.grounds.opening(conn).channels, channel) or ""
 
 
 def _known_at(number: OrderNo) -> str:

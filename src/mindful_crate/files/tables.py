@@ -24,6 +24,7 @@ from typing import IO, Any, get_args, get_type_hints
 import openpyxl
 from openpyxl.utils import get_column_letter
 
+from mindful_crate.core.catalog.channels import not_served, serving
 from mindful_crate.core.catalog.goods import ItemUnit, OrderLine, StockRow, stock_key
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Opening, check_opening, check_stock
@@ -275,8 +276,8 @@ class _Reading:
         self.broken: dict[tuple[str, str], tuple[str, int]] = {}
         """Wholes of which a part is wrong: where it stands."""
         self.sites = Sites(opening)
-        self.served: dict[str, str | None] = {c.code: c.site for c in opening.channels}
-        """The site that serves each channel, with what is brought along."""
+        self.channels = {c.code: c for c in opening.channels}
+        """With those that are brought along."""
 
     def wrong(self, file: str, line: int, column: str, value: str, says: str) -> None:
         self.bad_cells += 1
@@ -389,7 +390,7 @@ class _Reading:
             if value is None or not self._seen(sheet, line, table.site(value, self.sites)):
                 continue
             if sheet.table == "channels":
-                self.served[value.code] = value.site
+                self.channels[value.code] = value
             elif sheet.table == "zones":
                 self.sites.zones[value.code] = value.site
             elif sheet.table == "bins":
@@ -405,11 +406,10 @@ class _Reading:
     def _served(self, sheet: Sheet, line: int, plain: dict[str, Any]) -> bool:
         """Give an order that names no site the one that serves its channel, if there is one."""
         channel = plain.get("channel") or ""
-        if site := self.served.get(channel):
+        if site := serving(self.channels.values(), channel):
             plain["site"] = site
             return True
-        no = f"no site serves its channel `{channel}`" if channel else "it names no channel either"
-        says = f"an order needs a site, and {no}: name one, or say on Channels which site serves it"
+        says = f"an order needs a site, and {not_served(channel)}: name one, or say on Channels which site serves it"
         self.wrong(sheet.file, line, "site", "", says)
         return False
 

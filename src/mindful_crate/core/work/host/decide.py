@@ -12,8 +12,8 @@ from datetime import timedelta
 from typing import cast
 
 from mindful_crate.core.catalog.beginnings import order_to_try, partner_to_try
-from mindful_crate.core.catalog.goods import INBOUND, Item, Order, OrderKind, OrderLine, Tracking
-from mindful_crate.core.catalog.ids import ItemCode, MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLine, Tracking
+from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import check_order
 from mindful_crate.core.floor.messages import Message, MessageState
@@ -457,64 +457,6 @@ def in_host(state: State, number: OrderNo) -> InHost:
         return InHost(held, word, floor, True, arrived, ordered)
     hold = order_hold(state, number) or ""
     return InHost(held, word, hold or "knows it", True, arrived, ordered, hold)
-
-
-@record
-class Booked:
-    """A line of an order in the host's books beside the floor's numbers, in base units. The host has received what it accepted; the
-    floor says what is noted, has arrived, and what of it the host was told. ``differs`` says in what they do not agree; empty: in
-    nothing."""
-
-    line: int
-    item: ItemCode
-    name: str
-    unit: str
-    ordered: int
-    received: int
-    floor_ordered: int | None
-    """None: the floor does not know the line."""
-    noted: int
-    arrived: int
-    told: int
-    differs: str
-
-
-def books_of(state: State, number: OrderNo) -> tuple[Booked, ...]:
-    """What the host believes of each line of an order, and what the floor knows; refused when there is no such order."""
-    held = _held(state, number)
-    on_floor = (
-        {x.no: x.quantity for x in order.lines} if (order := state.order(number)) and state.is_confirmed(number) else {}
-    )
-    open_: dict[int, int] = {}  # what the host was told and has not answered; what is settled it has booked
-    for receipt in state.receipts.values():
-        for part in receipt.lines if receipt.told and not receipt.booked else ():
-            if part.order == number:
-                open_[part.order_line] = open_.get(part.order_line, 0) + part.quantity
-    found = []
-    for line in held.order.lines:
-        item, at = state.ground.items[line.item], state.line_progress(number, line.no)
-        floor = on_floor.get(line.no)
-        sent = at.booked + open_.get(line.no, 0)
-        found.append(
-            Booked(
-                line.no, line.item, item.name, item.base.plural, line.quantity, at.booked, floor, at.noted, at.arrived, sent,
-                _differs(item, line.quantity, floor, at.booked, at.arrived, sent),
-            )
-        )  # fmt: skip
-    return tuple(found)
-
-
-def _differs(item: Item, ordered: int, floor: int | None, received: int, arrived: int, told: int) -> str:
-    if floor is None:
-        return "the floor does not know it"
-    says = []
-    if floor != ordered:
-        says.append(f"the floor was told of {item.told(floor)}")
-    if arrived > told:
-        says.append(f"{item.told(arrived - told)} arrived that it was not told of")
-    if told > received:
-        says.append(f"{item.told(told - received)} it was told of and has not booked")
-    return "; ".join(says)
 
 
 def book_receipt(state: State, making: Making, _: Rulebook, stamp: Stamp, act: BookReceipt) -> str:
