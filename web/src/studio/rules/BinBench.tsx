@@ -1,6 +1,4 @@
-import Autocomplete from '@mui/material/Autocomplete'
 import Button from '@mui/material/Button'
-import TextField from '@mui/material/TextField'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -9,6 +7,7 @@ import { DRAFT, Say, useDraft, useGround, useWorlds } from '../parts/data'
 
 import { Answer, OpenGoods } from './BinAnswer'
 import { Entry, Pick } from '../parts/controls'
+import { ItemPick } from '../parts/ItemPick'
 
 type Ask = {
   about: 'made' | 'line' | 'plate'
@@ -191,22 +190,7 @@ export function BinBench({ purpose, takes }: { purpose: string; takes: boolean }
         {!all && about === 'made' && (
           <>
             <span className="quiet">Goods</span>
-            <Autocomplete
-              options={ground.data?.items ?? []}
-              value={item ?? null}
-              getOptionLabel={(i) => i.name}
-              getOptionKey={(i) => i.code}
-              isOptionEqualToValue={(a, b) => a.code === b.code}
-              onChange={(_, i) => i && pick(i.code)}
-              renderInput={(p) => (
-                <TextField
-                  {...p}
-                  aria-label="Item"
-                  placeholder="an item"
-                  slotProps={{ ...p.slotProps, htmlInput: { ...p.slotProps?.htmlInput, 'aria-label': 'Item' } }}
-                />
-              )}
-            />
+            <ItemPick code={code} choose={pick} />
           </>
         )}
         {!all && about !== 'plate' && (

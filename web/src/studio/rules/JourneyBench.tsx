@@ -1,5 +1,3 @@
-import Autocomplete from '@mui/material/Autocomplete'
-import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
@@ -7,6 +5,7 @@ import { Told } from '../../shared/Told'
 import { DRAFT, useDraft, useGround } from '../parts/data'
 import { Entry, Pick } from '../parts/controls'
 import { KINDS } from '../ground/OrderForm'
+import { ItemPick } from '../parts/ItemPick'
 import { TabRow } from '../parts/TabRow'
 import { TasksShown } from '../parts/TasksShown'
 
@@ -58,16 +57,8 @@ export default function JourneyBench() {
       />
       {goods && (
         <div className="ask">
-          <Autocomplete
-            disableClearable
-            options={ground.data?.items ?? []}
-            value={item}
-            getOptionLabel={(i) => `${i.code} ${i.name}`}
-            isOptionEqualToValue={(a, b) => a.code === b.code}
-            onChange={(_, i) => setGoods({ ...goods, item: i.code })}
-            renderInput={(params) => <TextField {...params} size="small" label="Item" />}
-            style={{ gridColumn: '1 / -1' }}
-          />
+          <span className="quiet">Goods</span>
+          <ItemPick code={goods.item} choose={(code) => setGoods({ ...goods, item: code })} />
           <label className="quiet" htmlFor="journey-count">
             How many
           </label>
@@ -112,25 +103,27 @@ export default function JourneyBench() {
           </Pick>
         </div>
       )}
-      <div className="ask" hidden={!!goods} style={goods ? { display: 'none' } : undefined}>
-        <label className="quiet" htmlFor="journey-order">
-          Order
-        </label>
-        <Pick
-          id="journey-order"
-          value={order}
-          onChange={(e) => {
-            setLine(0)
-            setOrder(e.target.value)
-          }}
-        >
-          {ground.data?.orders.map((o) => (
-            <option key={o.number} value={o.number}>
-              {o.number}, {o.partner}
-            </option>
-          ))}
-        </Pick>
-      </div>
+      {!goods && (
+        <div className="ask">
+          <label className="quiet" htmlFor="journey-order">
+            Order
+          </label>
+          <Pick
+            id="journey-order"
+            value={order}
+            onChange={(e) => {
+              setLine(0)
+              setOrder(e.target.value)
+            }}
+          >
+            {ground.data?.orders.map((o) => (
+              <option key={o.number} value={o.number}>
+                {o.number}, {o.partner}
+              </option>
+            ))}
+          </Pick>
+        </div>
+      )}
       {ground.data && orders.length === 0 && (
         <p className="empty">There is no order here yet. Make a test order on Orders.</p>
       )}
