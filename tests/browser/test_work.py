@@ -100,3 +100,28 @@ def test_a_step_of_the_floor_is_done_in_the_office(page: Page) -> None:
     away.get_by_role("button", name="It stands there").click()
     expect(away).to_have_count(0)
     expect(page.get_by_role("tab", name="Tasks", exact=True)).to_be_visible()
+
+
+@pytest.mark.needs("B12")
+def test_an_item_is_asked_about_and_the_hosts_books_are_opened(page: Page) -> None:
+    """Without an order: which plan holds for it and why the others do not, and the task it would become; of an order that the floor
+    has not heard of the books say just that, and once it has, that they do not differ."""
+    sign_in(page)
+    page.goto("/steps")
+    bench = page.get_by_role("complementary", name="Bench")
+    bench.get_by_role("tab", name="An item").click()
+    bench.get_by_role("combobox", name="Item").fill("rope-12")
+    page.get_by_role("option", name="Braided rope 12 mm").click()
+    expect(bench).to_contain_text("Purchase receipts applies: it is for purchase orders")
+    bench.get_by_label("On", exact=True).select_option("transfer")
+    expect(bench).to_contain_text("Purchase receipts does not apply: it is for purchase orders; this is a transfer")
+    expect(bench.get_by_role("heading", name="Its task")).to_be_visible()
+    page.goto("/host")
+    page.get_by_role("button", name="Begin a run").click()
+    page.get_by_label("Find an order").fill("PO-1007")
+    page.get_by_role("button", name="Books of PO-1007").click()
+    books = page.get_by_role("table", name="Books of PO-1007")
+    expect(books).to_contain_text("the floor does not know it")
+    page.get_by_role("row", name=re.compile("^PO-1007")).get_by_role("button", name="confirm").click()
+    expect(books).to_contain_text("in nothing")
+    no_axe_violations(page)

@@ -468,7 +468,13 @@ function Content({ world, message, zone }: { world: string; message: View['messa
         {message.sent && `, sent ${when(message.sent, zone, true)}`}
         {message.tries > 0 && `, delivered or tried ${message.tries === 1 ? 'once' : `${message.tries} times`}`}
       </p>
-      {text.error ? <p className="empty">{text.error.message}</p> : <pre className="paper">{text.data}</pre>}
+      {text.error ? (
+        <p className="empty">{text.error.message}</p>
+      ) : (
+        <pre className="paper" role="region" aria-label="The message" tabIndex={0}>
+          {text.data}
+        </pre>
+      )}
     </>
   )
 }
