@@ -37,6 +37,7 @@ def test_today_is_arranged_and_stays_so(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^Move number 2")).focus()
     page.keyboard.press("Space")
     expect(page.get_by_role("status").filter(has_text="would become number 2")).to_have_count(1)
+    page.evaluate("() => new Promise(done => setTimeout(done))")  # keys are listened to one turn after it is taken up
     page.keyboard.press("ArrowLeft")
     expect(page.get_by_role("status").filter(has_text="would become number 1")).to_have_count(1)
     page.keyboard.press("Space")
