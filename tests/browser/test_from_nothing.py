@@ -25,7 +25,7 @@ def bold() -> Iterator[str]:
 @pytest.mark.needs("B01", "B04", "B09", "B21", "B31", "B32")
 def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     """A receipt of three steps with inspection, a recipe with a hand-over, a flow of her own and its menu lines; then received and
-    put away with them. What a step cannot do yet is said where it stands."""
+    inspected and put away with them."""
     words = bold()
 
     def read(*expected: str) -> str:
@@ -95,7 +95,8 @@ def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     word("the bin the rules choose", plan)
     option("the first bin of Inspection lanes that has room")
     expect(plan).to_contain_text("They are inspected at the first bin of Inspection lanes that has room")
-    expect(plan).to_contain_text("nobody can do it on a handset yet: goods go past the inspection")
+    expect(plan).to_contain_text("No crew has a flow to inspect on its menu")
+    expect(plan).to_contain_text("there are no rules under Where goods are held that nobody may use")
     expect(page.get_by_label("Map of stations")).to_contain_text("Inspect")
     no_axe_violations(page)
 
@@ -121,16 +122,21 @@ def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     item("Receive goods onto a license plate")
     expect(page.locator("#F-1")).to_be_visible()
     button("Add a flow")
+    item("Inspect what has arrived")
+    expect(page.locator("#F-2")).to_be_visible()
+    button("Add a flow")
     item("Put plates away")
     flow = page.locator("#F-1")
-    expect(page.locator("#F-2")).to_be_visible()
+    expect(page.locator("#F-3")).to_be_visible()
     called(flow, "Take in")
     third = flow.get_by_role("list", name="What it asks").locator("> li").nth(2)
     third.get_by_text(read("+ in other words")).click()
     page.get_by_role("textbox", name="In the words").fill("What is it?")
     page.keyboard.press("Enter")
     expect(third).to_contain_text("What is it?")
-    for n, (crew, flows) in enumerate((("Dock crew", ("Take in", "Put away")), ("Rack crew", ("Put away",))), start=1):
+    for n, (crew, flows) in enumerate(
+        (("Dock crew", ("Take in", "Inspect", "Put away")), ("Rack crew", ("Put away",))), start=1
+    ):
         button("Give a menu to")
         item(crew)
         menu = page.locator(f"#MN-{n}")
@@ -161,6 +167,12 @@ def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     tray("coil")
     page.get_by_role("button", name=re.compile("^Confirm")).first.click()
     button("Finish plate")
+    expect(page.locator(".log")).to_contain_text("To be inspected: TR-0204 in INS-01")
+    button("Leave")
+    button("Inspect")
+    tray("plate LPR-")
+    tray("INS-01")
+    button("All of it passes")
     expect(page.locator(".log")).to_contain_text("Put-away task")
     button("Leave")
     button("Put away")

@@ -102,6 +102,66 @@ def test_a_step_of_the_floor_is_done_in_the_office(page: Page) -> None:
     expect(page.get_by_role("tab", name="Tasks", exact=True)).to_be_visible()
 
 
+@pytest.mark.needs("D01", "D03")
+def test_what_stops_at_the_inspection_is_judged_on_the_handset_and_in_the_office(page: Page) -> None:
+    """Electronics stop; of a sample that is not as it should be all are looked at; what fails stands apart and is held, and the office
+    says the same of a plate that nobody scanned."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+
+    def receive(item: str) -> None:
+        page.get_by_role("button", name="Receive to a pallet", exact=True).click()
+        page.get_by_label("Scan or type").fill("PO-1006")
+        page.keyboard.press("Enter")
+        page.locator(".tray button").filter(has_text=item).first.click()
+        page.get_by_role("button", name=re.compile("^Confirm")).first.click()
+        page.get_by_role("button", name="Finish plate").click()
+        expect(page.locator(".log")).to_contain_text("To be inspected")
+        page.get_by_role("button", name="Leave").click()
+        expect(page.locator(".log .row").last).to_contain_text("Receive to a pallet left.")
+
+    receive("Chart plotter 9 inch")
+    page.get_by_label("Whose hands").select_option("Lotte Brandvik")
+    page.get_by_role("button", name=re.compile("^Inspect")).click()
+    page.locator(".tray button").filter(has_text="LPR-000417").first.click()
+    page.locator(".tray button").filter(has_text="INS-01").first.click()
+    expect(page.get_by_role("heading", name="Look at 4 pieces of 12 pieces. How are they?")).to_be_visible()
+    page.get_by_role("button", name="Something is not as it should be").click()
+    page.get_by_role("button", name="Nothing to remark").click()
+    expect(page.get_by_role("heading", name="Look at 12 pieces. How are they?")).to_be_visible()
+    page.get_by_role("button", name="A part of it fails").click()
+    page.get_by_label("Scan or type").fill("2")
+    page.keyboard.press("Enter")
+    no_axe_violations(page)
+    page.get_by_role("button", name="It is damaged").click()
+    page.get_by_label("Scan or type").fill("screens cracked")
+    page.keyboard.press("Enter")
+    expect(page.locator(".log")).to_contain_text(
+        "2 pieces of Chart plotter 9 inch damaged (screens cracked), 10 pieces pass."
+    )
+    world = page.url.rsplit("/", 1)[1]
+    page.get_by_role("button", name="Leave").click()
+    expect(page.locator(".log .row").last).to_contain_text("Inspect left.")
+    receive("Chart plotter 12 inch")
+    page.goto(f"/work?world={world}&list=to_inspect")
+    page.get_by_role("button", name=re.compile("^Inspect TR")).click()
+    form = page.get_by_role("dialog", name=re.compile("^Inspect TR"))
+    form.get_by_label("How many PLOT-12 fail").fill("9")
+    expect(form.get_by_role("button", name="Say so")).to_be_disabled()
+    form.get_by_label("How many PLOT-12 fail").fill("")
+    form.get_by_label(re.compile("^Why here")).fill("inspector told us")
+    no_axe_violations(page)
+    form.get_by_role("button", name="All of it passes").click()
+    expect(page.get_by_text("Nothing waits to be inspected.")).to_be_visible()
+    page.get_by_role("tab", name=re.compile("^Tasks")).click()
+    held = page.get_by_role("row").filter(has_text="QUA-01")
+    expect(held).to_contain_text("Put away")
+    page.goto("/steps")
+    page.get_by_label("What is there now on").select_option(world)
+    expect(page.get_by_label("Map of stations").get_by_text("What fails is held")).to_be_visible()
+
+
 @pytest.mark.needs("B12")
 def test_an_item_is_asked_about_and_the_hosts_books_are_opened(page: Page) -> None:
     """Without an order: which plan holds for it and why the others do not, and the task it would become; of an order that the floor

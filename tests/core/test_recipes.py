@@ -191,6 +191,7 @@ def test_dear_goods_are_set_apart(ground: Ground, rulebook: Rulebook) -> None:
         starts=Starts.HELD,  # type: ignore[arg-type]
     )
     book = ways(rulebook, dear, FIRST)
+    book = replace(book, step_plans=tuple(p for p in book.step_plans if not p.inspect.on))
     play = received(ground, book, 1, "PO-1006", "PLOT-09", "pc")
     (task,) = tasks(play)
     assert (task.crew, task.priority, task.plan.recipe) == (HAZARD, 5, "RE-2") and "lets it go" in task.held

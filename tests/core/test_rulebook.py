@@ -20,7 +20,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
-from mindful_crate.core.rulebook.flows import Check, OtherBin, PlateBy, Proposes
+from mindful_crate.core.rulebook.flows import Check, Flow, OtherBin, PlateBy, Proposes
 from mindful_crate.core.rulebook.steps import Asked, BookingPoint, PutAwayStep
 from mindful_crate.core.rulebook.words.bin_rules import rule_sentence
 from mindful_crate.core.rulebook.words.parts import Names, words_of
@@ -46,9 +46,14 @@ def test_rules_that_differ_read_differently(one: BinRule, two: BinRule) -> None:
     assert words_of(rule_sentence(one, names)) != words_of(rule_sentence(two, names))
 
 
+def named(rulebook: Rulebook, flow: str) -> Flow:
+    """A flow of the rulebook."""
+    return next(f for f in rulebook.flows if f.id == flow)
+
+
 def test_every_field_of_the_other_chapters_shows(rulebook: Rulebook) -> None:
     """Changing any setting of a plan, flow or prompt changes its sentence."""
-    plan, flow, put = rulebook.step_plans[0], rulebook.flows[0], rulebook.flows[2]
+    plan, flow, put = rulebook.step_plans[0], rulebook.flows[0], named(rulebook, "F-PUTAWAY")
     plans = [plan, replace(plan, put_away=PutAwayStep(False)), replace(plan, order_kind=None)]
     plans += [replace(plan, booking=b) for b in BookingPoint if b is not plan.booking]
     assert len({words_of(plan_sentence(p)) for p in plans}) == len(plans)
@@ -141,6 +146,8 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("goes_out", "step_plans/SP-1/order_kind", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.SALES),))),
     ("no_plan_for", "step_plans", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.CUSTOMER_RETURN),))),
     ("nobody_does", "recipes/RE-2/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
+    ("no_hold_rules", "step_plans/SP-5/inspect/on", lambda b: replace(b, bin_rules=b.bin_rules[:-1])),
+    ("no_flow", "step_plans/SP-5/inspect/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-INSPECT")) for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),
     ("same_id", "recipes", lambda b: replace(b, recipes=(*b.recipes, b.recipes[0]))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),
@@ -153,7 +160,9 @@ def test_returns_that_would_become_new_goods_are_doubted(ground: Ground, ruleboo
         next(o for o in ground.orders.values() if o.site == HQ), number="RT-1", kind=OrderKind.CUSTOMER_RETURN
     )
     there = Ground(replace(ground.opening, orders=(*ground.opening.orders, order)))
-    all_ = replace(rulebook, step_plans=(replace(rulebook.step_plans[0], order_kind=None),))
+    lists = tuple(b for b in rulebook.bin_rules if b.purpose is not BinPurpose.HOLD_AT)  # nothing is inspected then
+    first = replace(rulebook.step_plans[0], order_kind=None)
+    all_ = replace(rulebook, step_plans=(first,), bin_rules=lists)
     assert [(f.code, f.witness) for f in findings(all_, there, HQ)] == [("returns_as_new", "RT-5001")]
     none = Ground(
         replace(

@@ -66,7 +66,9 @@ def plans(draw: Any, id_: str = "SP-1") -> StepPlan:
         PutAwayStep(draw(flag), draw(places), draw(begins), draw(flag)),
         draw(st.sampled_from([None, *BookingPoint])), draw(st.sampled_from([None, *OrderKind])), draw(st.sampled_from([None, HQ, GL])),
         draw(onlys), AnnounceStep(draw(flag)), UnloadStep(draw(flag), draw(places), draw(crews), draw(flag)),
-        InspectStep(draw(flag), draw(places), draw(crews), draw(begins), draw(flag)), draw(flag),
+        InspectStep(
+            draw(flag), draw(places), draw(crews), draw(begins), draw(flag), draw(st.integers(1, 22)), draw(st.integers(0, 3)), draw(flag)
+        ), draw(flag),
     )  # fmt: skip
 
 
@@ -213,7 +215,9 @@ ODD: list[tuple[str, str, dict[str, Any]]] = [
     ("plans_tie", STEP, {}),
     ("two_scopes", f"{STEP}/only", {"only": Only(item="ROPE-12", group="Rope")}),
     ("missing_scope", f"{STEP}/only/group", {"only": Only(group="Moons")}),
-    ("step_not_done", f"{STEP}/inspect/on", {"inspect": InspectStep(True, Found("INS"))}),
+    ("nobody_does", f"{STEP}/inspect/crew", {"inspect": InspectStep(True, Found("INS"), "quay")}),
+    ("no_turn", f"{STEP}/inspect/every", {"inspect": InspectStep(True, Found("INS"), every=0)}),
+    ("no_sample", f"{STEP}/inspect/sample", {"inspect": InspectStep(True, Found("INS"), sample=-1)}),
     ("step_not_done", f"{STEP}/unload/on", {"unload": UnloadStep(True, "DOOR-1")}),
     ("step_without_place", f"{STEP}/inspect/at", {"inspect": InspectStep(True)}),
     ("missing_zone", f"{STEP}/inspect/at", {"inspect": InspectStep(True, Found("MOON"))}),

@@ -95,6 +95,7 @@ _ACTS: dict[str, Right] = {
     "finish_plate": Right.STEP_IN_OFFICE,
     "receive_in_office": Right.STEP_IN_OFFICE,
     "put_away_in_office": Right.STEP_IN_OFFICE,
+    "inspect_in_office": Right.STEP_IN_OFFICE,
     "set_down": Right.STEP_IN_OFFICE,
     "reserve_stock": Right.RESERVE,
     "let_go": Right.RESERVE,

@@ -179,7 +179,7 @@ def work(path: ById) -> WorkView:
             seqs = sorted(lists.seqs)
             times = {e.seq: e.command.stamp.at for e in parts.worlds.entries_at(conn, row, seqs)}
             may = list(offered(w.state, w.rulebook))
-            floor = (FlowPurpose.RECEIVE, FlowPurpose.PUT_AWAY)
+            floor = (FlowPurpose.RECEIVE, FlowPurpose.INSPECT, FlowPurpose.PUT_AWAY)
             scanned = {p.value: must_scan(w.rulebook, w.settings.site, p) for p in floor}
             return WorkView(
                 clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may, scanned=scanned

@@ -140,7 +140,7 @@ function Asked({
     else act({ kind: 'press', dialogue: question.dialogue, action, step: question.step, line: null, count: null })
   }
   if (list) return <Lines question={question} act={act} close={() => setList(false)} />
-  const main = question.buttons.filter((b) => ['confirm', 'yes', 'finish', 'new_plate'].includes(b.action))
+  const main = question.buttons.filter((b) => ['confirm', 'yes', 'finish', 'new_plate', 'no_remark'].includes(b.action))
   const rest = question.buttons.filter((b) => !main.includes(b))
   const near = rest.filter((b) => b.action === 'back' || b.action === 'no')
   const far = rest.filter((b) => !near.includes(b))

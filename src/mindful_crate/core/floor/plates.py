@@ -163,16 +163,17 @@ _goods: Callable[..., Goods] = maker(Goods)
 _NO_CARD = Card(PlateKindCode(""), building=False)
 
 
-def goods_of(lines: tuple[PlateLine, ...], arrived: date) -> tuple[Goods, ...]:
-    """What lines make when they become stock: of each item, lot and date one amount."""
-    available = Status.AVAILABLE
-    if len({x.item for x in lines}) == len(lines):
+def goods_of(lines: tuple[PlateLine, ...], arrived: date, inspect: tuple[int, ...] = ()) -> tuple[Goods, ...]:
+    """What lines make when they become stock: of each item, lot and date one amount. Those of the lines ``inspect`` wait for an
+    inspection."""
+    available, waits = Status.AVAILABLE, Status.INSPECT
+    if not inspect and len({x.item for x in lines}) == len(lines):
         return tuple([_goods(x.item, x.quantity, x.lot, x.expiry, available, arrived) for x in lines])
-    found: dict[tuple[ItemCode, str, date | None], int] = {}
+    found: dict[tuple[ItemCode, str, date | None, Status], int] = {}
     for line in lines:
-        key = (line.item, line.lot, line.expiry)
+        key = (line.item, line.lot, line.expiry, waits if line.line in inspect else available)
         found[key] = found.get(key, 0) + line.quantity
-    return tuple([_goods(item, n, lot, expiry, available, arrived) for (item, lot, expiry), n in found.items()])
+    return tuple([_goods(item, n, lot, expiry, status, arrived) for (item, lot, expiry, status), n in found.items()])
 
 
 def goods_of_row(row: StockRow) -> Goods:

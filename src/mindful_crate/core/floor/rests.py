@@ -47,6 +47,10 @@ class Rests(Keeper[str, Rest]):
                 else:
                     self._of_receipt.pop(receipt, None)
 
+    def of_need(self, need: Need) -> list[Rest]:
+        """What rests for a need, by key."""
+        return [rest for rest in self.values() if rest.need is need]
+
     def of_receipt(self, receipt: ReceiptNo, plate: PlateNo) -> bool:
         """Does something of a receipt rest, or its plate?"""
         return receipt in self._of_receipt or plate in self

@@ -50,7 +50,7 @@ from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 12
+SNAPSHOT = 13
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -102,6 +102,8 @@ class Kept:
     messages: dict[MessageNo, Message]
     dialogues: dict[DialogueNo, Dialogue]
     devices: dict[DeviceId, Synced]
+    receipts_counted: dict[str, int]
+    samples_failed: dict[str, int]
     reservations: dict[ReservationNo, Reservation]
 
 
@@ -136,6 +138,10 @@ class State:
         self.dialogues = Dialogues(journal)
         self.devices: Keeper[DeviceId, Synced] = Keeper(journal)
         """What the handsets of a live floor were given last."""
+        self.receipts_counted: Keeper[str, int] = Keeper(journal)
+        """How many receipts of an item came from a partner, where every how-manyeth is inspected."""
+        self.samples_failed: Keeper[str, int] = Keeper(journal)
+        """Goods of which a sample was not as it should be, with the entry: all of them are looked at."""
         self.reservations = Reservations(journal)
         self.memory: dict[Any, Any] = {}
         """What placing works out for this world; it follows :meth:`changed_since`."""
@@ -271,7 +277,8 @@ class State:
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
             "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
-            "dialogues": self.dialogues, "devices": self.devices, "reservations": self.reservations,
+            "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
+            "samples_failed": self.samples_failed, "reservations": self.reservations,
         }  # fmt: skip
 
     def keep(self) -> Plain:

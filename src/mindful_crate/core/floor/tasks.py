@@ -124,6 +124,11 @@ class Plan:
         return first.plate if first.goods else None
 
     @property
+    def loose(self) -> tuple[Goods, ...]:
+        """The loose goods it is about, wherever they are taken up or looked at."""
+        return tuple(g for m in self.moves if m.do is Do.TAKE for g in m.goods) or self.moves[-1].goods
+
+    @property
     def receipts(self) -> tuple[ReceiptNo, ...]:
         """The receipts of loose goods that are put away."""
         return tuple(ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT)
@@ -456,21 +461,21 @@ class Tasks:
         """How many tasks for loose goods of a receipt are not done."""
         return self._unplaced.get(receipt, 0)
 
-    def open_count(self, crews: Iterable[CrewId], need: Need) -> int:
+    def open_count(self, crews: Iterable[CrewId | None], need: Need) -> int:
         """How many open tasks of a need there are that these crews may take."""
         return sum(len(self._open.get((c, need), ())) for c in set(crews))
 
-    def open_tasks(self, crews: Iterable[CrewId], need: Need, most: int | None = None) -> list[Task]:
+    def open_tasks(self, crews: Iterable[CrewId | None], need: Need, most: int | None = None) -> list[Task]:
         """Open tasks of a need that these crews may take, the first so many by priority and number."""
         return [self[n] for n in self.open_numbers(crews, need, most)]
 
-    def open_numbers(self, crews: Iterable[CrewId], need: Need, most: int | None = None) -> list[TaskNo]:
+    def open_numbers(self, crews: Iterable[CrewId | None], need: Need, most: int | None = None) -> list[TaskNo]:
         """Their numbers alone."""
         found = [known for c in set(crews) if (known := self._open.get((c, need)))]
         first = found[0][:most] if len(found) == 1 else islice(merge(*found), most)
         return [number for _, number in first]
 
-    def first_loose(self, crews: Iterable[CrewId], need: Need, item: ItemCode | None = None) -> Task | None:
+    def first_loose(self, crews: Iterable[CrewId | None], need: Need, item: ItemCode | None = None) -> Task | None:
         """The first open task of a need for loose goods, of an item if one is named, that these crews may take."""
         found = [known[0] for c in set(crews) if (known := self._loose.get((c, need, item)))]
         return self[min(found)[1]] if found else None
@@ -539,7 +544,7 @@ class Tasks:
         """The lists in which an open task of a plan stands."""
         found = [self._open.setdefault((crew, plan.need), [])]
         if not plan.plates:
-            for item in (None, *dict.fromkeys(g.item for m in plan.moves if m.do is Do.TAKE for g in m.goods)):
+            for item in (None, *dict.fromkeys(g.item for m in plan.moves if m.do is not Do.PLACE for g in m.goods)):
                 found.append(self._loose.setdefault((crew, plan.need, item), []))
         return found
 

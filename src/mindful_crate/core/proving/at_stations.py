@@ -10,7 +10,7 @@ from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.rulebook.chapter import Graph, Node
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.rulebook.words.stations import DOOR, PUT_AWAY
+from mindful_crate.core.rulebook.words.stations import DOOR, INSPECT, PUT_AWAY
 
 
 def at_stations(state: State, graph: Graph) -> dict[str, str]:
@@ -26,15 +26,20 @@ def _at(state: State, node: Node) -> str:
     if node.id == PUT_AWAY:
         tasks = [t for t in state.tasks.values() if t.need is Need.PUT_AWAY]
         taken = sum(t.state is TaskState.TAKEN for t in tasks)
-        waits = len(state.rests)
+        waits = len(state.rests.of_need(Need.PUT_AWAY))
         said = [counted(len(tasks), "task")] if tasks else []
         said += [f"{taken} taken"] if taken else []
         said += [f"{waits} without a task"] if waits else []
         return ", ".join(said)
     code, ground = BinCode(node.code), state.ground
-    if code in ground.bins:
-        return _in(state, [code])
-    return _in(state, [b.code for b in ground.bins_by_zone.get(ZoneCode(node.zone), ())]) if node.zone else ""
+    codes = [code] if code in ground.bins else []
+    codes = codes or ([b.code for b in ground.bins_by_zone.get(ZoneCode(node.zone), ())] if node.zone else [])
+    found = _in(state, codes)
+    if node.id.startswith(INSPECT):
+        tasks = [t for t in state.tasks.values() if t.need is Need.INSPECT]
+        mine = sum((t.to_bin or t.placed_in or t.from_bin) in codes for t in tasks) if codes else len(tasks)
+        return ", ".join(x for x in (f"{mine} to inspect" if mine else "", found) if x)
+    return found
 
 
 def _in(state: State, codes: Iterable[BinCode]) -> str:

@@ -14,7 +14,15 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need, Only, StepPlan, asked_of
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, Names, any_of
-from mindful_crate.core.rulebook.words.steps import BEGINS, ONLY_TITLES, only_told, place_told, scope_told
+from mindful_crate.core.rulebook.words.steps import (
+    BEGINS,
+    ONLY_TITLES,
+    every_told,
+    only_told,
+    place_told,
+    sample_told,
+    scope_told,
+)
 
 
 @record
@@ -132,7 +140,11 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) ->
         + (told if booking is BookingPoint.PLATE_FINISHED else "")
     )
     if plan.inspect.on:
-        stations.append(f"Inspected at {place_told(plan.inspect.at, names)}.")
+        step = plan.inspect
+        stations.append(
+            f"Inspected at {place_told(step.at, names)}, {every_told(step.every)}, {sample_told(step.sample)}, "
+            f"with {by(FlowPurpose.INSPECT)}. What passes goes on, what fails is held."
+        )
     if plan.put_away.on and plan.put_away.begins is not Begins.ON_ARRIVAL:
         stations.append(f"Put-away begins {BEGINS[plan.put_away.begins]}.")
     if plan.put_away.on:

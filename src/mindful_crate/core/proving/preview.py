@@ -86,13 +86,18 @@ class Preview:
 def of_rests(state: State, book: Rulebook, keys: Iterable[str], today: date, *, together: bool = False) -> Preview:
     """The tasks that would be made of what rests under these keys; refused when something rests there no more."""
     pieces: list[Piece] = []
+    first = []
     for key in dict.fromkeys(keys):
         rest = state.rests.get(key)
         if rest is None:
             raise Refusal("nothing_rests", f"`{key}` waits for no task: one was made, or it was taken off the list.")
-        pieces += doing.pieces_of_rest(state, book, rest)
+        if rest.need is Need.INSPECT:
+            first.append(LeftOver(rest_told(state, rest), rest.bin, "it is to be inspected first: that task is made"))
+        else:
+            pieces += doing.pieces_of_rest(state, book, rest)
     with state.tentatively():
-        return _shown(state, book, arrange(state, book, pieces, today, together=together))
+        found = _shown(state, book, arrange(state, book, pieces, today, together=together))
+    return evolve(found, left=(*found.left, *first))
 
 
 def of_orders(

@@ -12,7 +12,11 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import Names, counted
 from mindful_crate.core.rulebook.words.steps import place_told
 
-DOES = {Need.PUT_AWAY: (FlowPurpose.PUT_AWAY,), Need.MOVE: (FlowPurpose.MOVE_PLATES, FlowPurpose.MOVE_GOODS)}
+DOES = {
+    Need.INSPECT: (FlowPurpose.INSPECT,),
+    Need.PUT_AWAY: (FlowPurpose.PUT_AWAY,),
+    Need.MOVE: (FlowPurpose.MOVE_PLATES, FlowPurpose.MOVE_GOODS),
+}
 """The purposes of flows that do tasks of a need."""
 
 

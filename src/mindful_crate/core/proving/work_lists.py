@@ -29,6 +29,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.rulebook.words.recipes import crew_name
+from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.receiving.checks import (
     open_of_item,
     order_for_receipt,
@@ -105,6 +106,22 @@ class ToDo:
 
 
 @record
+class ToInspect:
+    """Goods that wait to be inspected: where, by which task, and how many are looked at, in base units."""
+
+    task: TaskNo
+    plate: PlateNo | None
+    at: BinCode
+    item: ItemCode
+    name: str
+    lot: str
+    expiry: date | None
+    quantity: int
+    looked_at: int
+    unit: str
+
+
+@record
 class Unfinished:
     """A plate, or a receipt of loose goods, that is still being built."""
 
@@ -155,6 +172,7 @@ class WorkLists:
     to_receive: tuple[ToReceive, ...]
     waits: tuple[Waits, ...]
     tasks: tuple[ToDo, ...]
+    to_inspect: tuple[ToInspect, ...]
     unfinished: tuple[Unfinished, ...]
     not_booked: tuple[NotBooked, ...]
     expected: tuple[Expected, ...]
@@ -177,6 +195,7 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
             for r in rests
         ),
         tuple(_to_do(state, book, t) for t in state.tasks.values()),
+        tuple(x for t in state.tasks.values() if t.need is Need.INSPECT for x in _to_inspect(state, book, t)),
         tuple(
             Unfinished(p.number, p.by, plate_text(state, p) or "nothing yet", p.stands, p.into is not None, p.begun)
             for p in state.building()
@@ -219,8 +238,8 @@ def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen
 
 def station(book: Rulebook, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
-    if task.need is Need.MOVE:
-        return "Move"
+    if task.need is not Need.PUT_AWAY:
+        return {Need.MOVE: "Move", Need.INSPECT: "Inspect"}[task.need]
     recipe = book.recipe(task.plan.recipe)
     if recipe is None or not recipe.legs:
         return "Put away"
@@ -233,6 +252,17 @@ def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
         task.number, task.need, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
         task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
     )  # fmt: skip
+
+
+def _to_inspect(state: State, book: Rulebook, task: Task) -> Iterator[ToInspect]:
+    at = task.from_bin if task.going.place is not None else inspecting.stands_in(task)
+    for goods in inspecting.waiting(state, task):
+        item = state.ground.items[goods.item]
+        looked = inspecting.sample_of(book, state, task, goods)
+        yield ToInspect(
+            task.number, task.plate, at, item.code, item.name, goods.lot, goods.expiry,
+            goods.quantity, looked, item.base.plural,
+        )  # fmt: skip
 
 
 def _not_booked(state: State, receipt: Receipt) -> NotBooked:

@@ -24,6 +24,7 @@ class BinPurpose(StrEnum):
     UNLOAD_AT = "unload_at"
     RECEIVE_INTO = "receive_into"
     INSPECT_AT = "inspect_at"
+    HOLD_AT = "hold_at"
     PUT_AWAY = "put_away"
     RETURN_TO = "return_to"
     REPLENISH_FROM = "replenish_from"

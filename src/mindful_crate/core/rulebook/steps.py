@@ -112,13 +112,18 @@ class ReceiveStep:
 
 @record
 class InspectStep:
-    """Goods wait for an inspection before they are put away."""
+    """Goods wait for an inspection before they are put away: of every how-manyeth receipt of an item from a partner, the first
+    always. ``sample``: so many pieces are looked at, in base units, and all only when one of them is not as it should be; 0: all.
+    ``sends``: who finishes a receipt may send it in or past."""
 
     on: bool = False
     at: Place = BY_RULES
     crew: CrewId | None = None
     begins: Begins = Begins.ON_ARRIVAL
     undo: bool = False
+    every: int = 1
+    sample: int = 0
+    sends: bool = False
 
 
 @record
@@ -244,5 +249,6 @@ class Need(Word):
     """A need that becomes tasks."""
 
     PUT_AWAY = "put_away"
+    INSPECT = "inspect"
     MOVE = "move"
     """A worker moves goods or plates by themselves; no recipe is needed."""

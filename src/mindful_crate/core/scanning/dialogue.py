@@ -73,7 +73,7 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     reading = read(scan, kind.reads, ctx.state, ctx.today)
     if kind.must_scan(ctx, answers, prompt) and scan.how is not How.SCANNED:
         raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {kind.asked(ctx, answers)}.")
-    read_as = _read_as(ctx, reading)
+    read_as = kind.heard(ctx, answers, reading) or _read_as(ctx, reading)
     instead = kind.instead(ctx, dialogue, prompt, reading)
     if instead is not None:
         return replace(instead, read_as=read_as)

@@ -129,6 +129,10 @@ class PromptKind:
         """The answers with this answer filled in; a refusal if it is no answer."""
         raise NotImplementedError
 
+    def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
+        """What an answer is called in the log that names no thing; empty: as it was read."""
+        return ""
+
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         """Where a scan leads that is no answer to this question but means something here all the same."""
         return None

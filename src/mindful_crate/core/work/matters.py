@@ -7,6 +7,7 @@ from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
 from mindful_crate.core.scanning.kinds import Machine
 from mindful_crate.core.work.clock import CLOCK
 from mindful_crate.core.work.host.matter import HOST
+from mindful_crate.core.work.inspecting.matter import INSPECTING
 from mindful_crate.core.work.looking.matter import LOOKING
 from mindful_crate.core.work.moving.matter import MOVING
 from mindful_crate.core.work.putting.matter import PUTTING
@@ -19,6 +20,7 @@ MATTERS = (
     HOST,
     TASKS,
     RECEIVING,
+    INSPECTING,
     PUTTING,
     MOVING,
     LOOKING,

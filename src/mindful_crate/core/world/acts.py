@@ -23,6 +23,14 @@ from mindful_crate.core.work.host.acts import (
     TryOrder,
     WriteOrder,
 )
+from mindful_crate.core.work.inspecting.acts import (
+    Inspect,
+    InspectingAct,
+    InspectInOffice,
+    PlaceToInspect,
+    TakeToInspect,
+    Verdict,
+)
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
 from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, PuttingAct, Take
 from mindful_crate.core.work.receiving.acts import (
@@ -52,6 +60,7 @@ OfficeAct = (
     | HostAct
     | FinishPlate
     | ReceiveInOffice
+    | InspectInOffice
     | PutAwayInOffice
     | MakeTasks
     | DropRest
@@ -61,7 +70,17 @@ OfficeAct = (
     | Wait
 )
 """What somebody does in the office."""
-Act = OfficeAct | HandsetAct | HostSideAct | ReceivingAct | PuttingAct | MovingAct | TakeRules | SyncHandset
+Act = (
+    OfficeAct
+    | HandsetAct
+    | HostSideAct
+    | ReceivingAct
+    | InspectingAct
+    | PuttingAct
+    | MovingAct
+    | TakeRules
+    | SyncHandset
+)
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
 
@@ -94,6 +113,8 @@ __all__ = [
     "HostAnnounces",
     "HostAnswers",
     "HostTells",
+    "Inspect",
+    "InspectInOffice",
     "LeaveFlow",
     "LetGo",
     "LetTaskGo",
@@ -106,6 +127,7 @@ __all__ = [
     "Place",
     "PlaceGoods",
     "PlacePlates",
+    "PlaceToInspect",
     "Press",
     "PutAwayInOffice",
     "RaiseTask",
@@ -124,8 +146,10 @@ __all__ = [
     "TakeGoods",
     "TakePlate",
     "TakeRules",
+    "TakeToInspect",
     "TaskAct",
     "TryOrder",
+    "Verdict",
     "Wait",
     "WriteOrder",
 ]

@@ -31,6 +31,7 @@ from mindful_crate.core.work.host.events import (
     OrderTold,
     ReceiptBooked,
 )
+from mindful_crate.core.work.inspecting.events import GoodsInspected, InspectingEvent
 from mindful_crate.core.work.making import NumberDrawn
 from mindful_crate.core.work.receiving.events import (
     LineChanged,
@@ -70,6 +71,7 @@ Event = (
     | HostEvent
     | HandsetEvent
     | ReceivingEvent
+    | InspectingEvent
     | TaskEvent
     | TaskEventBefore
     | StockEvent
@@ -118,6 +120,7 @@ __all__ = [
     "Done",
     "Entry",
     "Event",
+    "GoodsInspected",
     "GoodsPlaced",
     "GoodsRest",
     "HostOrderCancelled",

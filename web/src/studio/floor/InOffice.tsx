@@ -13,7 +13,7 @@ type Said = { count: string; lot: string; expiry: string }
 const NOTHING: Said = { count: '', lot: '', expiry: '' }
 
 /** Why a step that is scanned on the floor is done in the office; asked where the floor must scan. */
-function Why({ scanned, why, set }: { scanned: string[]; why: string; set: (why: string) => void }) {
+export function Why({ scanned, why, set }: { scanned: string[]; why: string; set: (why: string) => void }) {
   if (scanned.length === 0) return null
   return (
     <label className="field">
@@ -28,7 +28,7 @@ function Why({ scanned, why, set }: { scanned: string[]; why: string; set: (why:
   )
 }
 
-function Refused({ says }: { says: string }) {
+export function Refused({ says }: { says: string }) {
   return (
     <p className="mark fails" role="status" style={{ whiteSpace: 'normal' }}>
       {says && (

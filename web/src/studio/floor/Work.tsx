@@ -11,6 +11,7 @@ import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
 import { TasksShown } from '../parts/TasksShown'
 import { mayDo, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { InspectForm } from './InspectForm'
 import { PutAwayForm, ReceiveForm, type Tell } from './InOffice'
 import { TaskActs } from '../proof/TaskActs'
 
@@ -29,6 +30,7 @@ function age(view: View, seq: number) {
 
 const LISTS = [
   ['to_receive', 'To receive'],
+  ['to_inspect', 'To inspect'],
   ['waits', 'Waits for a task'],
   ['tasks', 'Tasks'],
   ['unfinished', 'Never finished'],
@@ -40,6 +42,7 @@ type List = (typeof LISTS)[number][0]
 /** What is done from a list: who may not do that, looks at it. */
 const ACT_OF: Record<List, string> = {
   to_receive: 'receive_in_office',
+  to_inspect: 'inspect_in_office',
   waits: 'make_tasks',
   tasks: 'hold_task',
   unfinished: 'finish_plate',
@@ -120,6 +123,7 @@ type Shown = { view: View; world: string; act?: (act: Act) => void; tell?: Tell 
 
 function Rows({ list, ...shown }: Shown & { list: List }) {
   if (list === 'to_receive') return <ToReceive {...shown} />
+  if (list === 'to_inspect') return <ToInspect {...shown} />
   if (list === 'waits') return <WaitsList {...shown} />
   if (list === 'tasks') return <TaskList {...shown} />
   if (list === 'unfinished') return <Unfinished {...shown} />
@@ -174,6 +178,68 @@ function ToReceive({ view, world, tell }: Shown) {
           scanned={view.scanned.receive ?? []}
           tell={tell}
           close={() => setOrder('')}
+        />
+      )}
+    </>
+  )
+}
+
+/** Goods that stop at an inspection: where, and how much of them is looked at. */
+function ToInspect({ view, tell }: Shown) {
+  const [task, setTask] = useState('')
+  const rows = view.lists.to_inspect
+  if (rows.length === 0) return <p className="empty">Nothing waits to be inspected.</p>
+  const [first, ...others] = rows.filter((r) => r.task === task)
+  return (
+    <>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Task</th>
+            <th>Plate</th>
+            <th>Now in</th>
+            <th>Item</th>
+            <th>Lot</th>
+            <th>Waits</th>
+            <th>Looked at</th>
+            {tell && <th aria-label="Act" />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r, n) => (
+            <tr key={`${r.task} ${r.item} ${r.lot} ${n}`}>
+              <td className="mono">{r.task}</td>
+              <td className="mono">{r.plate ?? 'loose'}</td>
+              <td className="mono">{r.at}</td>
+              <td>
+                <span className="code">{r.item}</span> {r.name}
+              </td>
+              <td className="mono">{r.lot}</td>
+              <td>
+                {r.quantity.toLocaleString('en')} {r.unit}
+              </td>
+              <td>{r.looked_at < r.quantity ? `${r.looked_at.toLocaleString('en')} of them` : 'all'}</td>
+              {tell && (
+                <td>
+                  {rows.findIndex((x) => x.task === r.task) === n && (
+                    <Button onClick={() => setTask(r.task)} aria-label={`Inspect ${r.task}`}>
+                      Say how they are
+                    </Button>
+                  )}
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {first && tell && (
+        <InspectForm
+          key={task}
+          first={first}
+          others={others}
+          scanned={view.scanned.inspect ?? []}
+          tell={tell}
+          close={() => setTask('')}
         />
       )}
     </>
@@ -450,7 +516,7 @@ function Unfinished({ view, act }: Shown) {
             <td>{age(view, p.seq)}</td>
             {act && (
               <td>
-                <Button onClick={() => act({ kind: 'finish_plate', plate: p.number })}>Finish it</Button>
+                <Button onClick={() => act({ kind: 'finish_plate', plate: p.number, inspect: null })}>Finish it</Button>
               </td>
             )}
           </tr>

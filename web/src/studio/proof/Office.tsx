@@ -91,7 +91,10 @@ export function Office({
               <span className="quiet" style={{ flex: 1 }}>
                 {p.content}
               </span>
-              <Button disabled={!may('finish_plate')} onClick={() => done({ kind: 'finish_plate', plate: p.plate })}>
+              <Button
+                disabled={!may('finish_plate')}
+                onClick={() => done({ kind: 'finish_plate', plate: p.plate, inspect: null })}
+              >
                 Finish this plate
               </Button>
             </div>

@@ -90,6 +90,8 @@ def idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
         for purpose, on, at in (
             (BinPurpose.PUT_AWAY, p.put_away.on, p.put_away.at),
             (BinPurpose.RECEIVE_INTO, True, p.receive.into),
+            (BinPurpose.INSPECT_AT, p.inspect.on, p.inspect.at),
+            (BinPurpose.HOLD_AT, p.inspect.on, BY_RULES),
         )
         if on and at == BY_RULES
     }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterator
 
 from mindful_crate.core.catalog.goods import INBOUND, OrderKind
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import CrewId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, PlateNeed
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, whereabouts
@@ -82,7 +82,6 @@ def _scope(plan: StepPlan, ground: Ground, place: str) -> Iterator[Finding]:
 
 NOT_YET = {
     "unload": "what is unloaded at the door is not counted there; goods are received as if they were not unloaded",
-    "inspect": "goods go past the inspection and on with the next step",
 }
 """Steps that a plan may name already, and what happens without them."""
 
@@ -141,11 +140,47 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
     if plan.put_away.on:
         yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
     yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
-    crew = plan.receive.crew
-    if crew is not None and all(f.purpose is not FlowPurpose.RECEIVE for f in book.menu_for(site, (crew,))):
+    yield from _done_by(book, site, plan, plan.receive.crew, FlowPurpose.RECEIVE, f"{place}/receive/crew")
+    if plan.inspect.on:
+        yield from _inspection(book, site, plan, place)
+
+
+DOES = {FlowPurpose.RECEIVE: ("received", "receives"), FlowPurpose.INSPECT: ("inspected", "inspects")}
+
+
+def _done_by(
+    book: Rulebook, site: SiteCode, plan: StepPlan, crew: CrewId | None, purpose: FlowPurpose, place: str
+) -> Iterator[Finding]:
+    """A crew that a step names, and that has no flow for it."""
+    if crew is not None and all(f.purpose is not purpose for f in book.menu_for(site, (crew,))):
         name = next((c.name for c in book.crews if c.id == crew), crew)
-        says = f"{plan.name} is received by {name}, and no flow on its menu receives: nobody would."
-        yield blocks("nobody_does", f"{place}/receive/crew", says)
+        done, does = DOES[purpose]
+        yield blocks(
+            "nobody_does", place, f"{plan.name} is {done} by {name}, and no flow on its menu {does}: nobody would."
+        )
+
+
+def _inspection(book: Rulebook, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """Who inspects, how much, and where what fails goes."""
+    step = plan.inspect
+    yield from _seen(book, site, FlowPurpose.INSPECT, f"{place}/inspect/on")
+    yield from _done_by(book, site, plan, step.crew, FlowPurpose.INSPECT, f"{place}/inspect/crew")
+    if step.every < 1:
+        yield blocks(
+            "no_turn", f"{place}/inspect/every", f"{plan.name} inspects every {step.every}th receipt: say 1 or more."
+        )
+    if step.sample < 0:
+        yield blocks(
+            "no_sample", f"{place}/inspect/sample", f"{plan.name} looks at {step.sample} pieces: say 1 or more, or all."
+        )
+    if not book.rules_for(site, BinPurpose.HOLD_AT):
+        says = f"What fails the inspection of {plan.name} goes where the worker chooses: there are no rules under {PURPOSE_TITLES[BinPurpose.HOLD_AT]}."
+        yield doubt("no_hold_rules", f"{place}/inspect/on", says)
+    if plan.put_away.on and not any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
+        return  # that is said of the put-away
+    if not plan.put_away.on and not book.shown_flows(site, FlowPurpose.PUT_AWAY):
+        says = f"What fails the inspection of {plan.name} is taken away with a flow to put away, and none is on a menu."
+        yield blocks("no_flow", f"{place}/inspect/on", says)
 
 
 def _plates_there(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:

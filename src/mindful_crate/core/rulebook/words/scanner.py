@@ -49,6 +49,7 @@ TO_RULES = {
     None: "the worker chooses",
     BinPurpose.PUT_AWAY: "the rules that put away propose",
     BinPurpose.REPLENISH_TO: "the rules that bring reserve propose",
+    BinPurpose.HOLD_AT: "the rules for held goods propose",
     BinPurpose.RETURN_TO: "the rules for returned goods propose",
     BinPurpose.STAGE_AT: "the rules that stage propose",
 }
@@ -60,8 +61,16 @@ SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
 EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
 FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
 """Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
+HOW_ASKED = {
+    Asks.VERDICT: "is chosen from a list",
+    Asks.FAILED: "is asked as a number when only some pass",
+    Asks.FAULT: "is chosen from a list when something fails",
+    Asks.REMARK: "is written when something fails, or left out",
+}
+"""How prompts are answered that nobody could scan."""
 PURPOSE_NOTES = {
     FlowPurpose.RECEIVE: "Goods of an order, scanned onto a plate or loose; finishing makes them stock.",
+    FlowPurpose.INSPECT: "Brings what a plan stops to where it is inspected, and says whether it passes, in whole or in part.",
     FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
@@ -75,6 +84,13 @@ ASKS_NOTES = {
     Asks.EXPIRY: "Until when it keeps; only of items kept by it.",
     Asks.LOT: "Which lot it is; only of items kept by it.",
     Asks.QUANTITY: "How many were received, or each piece scanned.",
+    Asks.INSPECTED: "What is inspected next: scanned, or chosen from a list.",
+    Asks.INSPECT_AT: "The place it is brought to, unless it stands there.",
+    Asks.KIND: "Which of several kinds of goods on a plate is looked at.",
+    Asks.VERDICT: "Whether all of it passes, some, or nothing.",
+    Asks.FAILED: "How many fail, when only some do.",
+    Asks.FAULT: "What they are then: damaged, or kept apart.",
+    Asks.REMARK: "A few words on what was seen; only of what fails.",
     Asks.TASK: "What is put away next: scanned, or chosen from a list.",
     Asks.BIN: "Where it was put.",
     Asks.FROM: "The bin or plate goods are taken from.",
@@ -152,6 +168,8 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
             just("is asked for items tracked by it and "),
             Part("word", CHECK[prompt.check], f"{path}/check", "check"),
         ]
+    elif prompt.asks in HOW_ASKED:
+        parts.append(just(HOW_ASKED[prompt.asks]))
     else:
         parts.append(Part("word", CHECK[prompt.check], f"{path}/check", "check"))
     if prompt.asks in (Asks.ORDER, Asks.TASK):

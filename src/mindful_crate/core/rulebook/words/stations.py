@@ -8,7 +8,7 @@ from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
 from mindful_crate.core.rulebook.steps import Found, Need, Place, StepPlan
 from mindful_crate.core.rulebook.words.steps import place_told
 
-DOOR, PUT_AWAY, ANY, ASKED = "door", "put away", "any", "asked"
+DOOR, INSPECT, HELD, PUT_AWAY, ANY, ASKED = "door", "inspect", "held", "put away", "any", "asked"
 
 
 def stations(what: Draw) -> tuple[Section, ...]:
@@ -52,7 +52,7 @@ def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str
     says = plan.name
     steps = [("unload", "Unload", plan.unload.at)] if plan.unload.on else []
     steps += [("receive", "Receive", plan.receive.into)]
-    steps += [("inspect", "Inspect", plan.inspect.at)] if plan.inspect.on else []
+    steps += [(INSPECT, "Inspect", plan.inspect.at)] if plan.inspect.on else []
     for step, title, place in steps:
         where = place_told(place, what.names, "")
         id_, code = f"{step} {where}", where.strip("`") if where.startswith("`") else ""
@@ -61,6 +61,8 @@ def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str
         by.setdefault((before, id_), []).append(says)
         before, says = id_, ""
     receive = before
+    if plan.inspect.on:
+        _held(what, path, receive, nodes, by)
     if plan.put_away.on:
         recipes = [r for r in what.book.recipes_for(what.site, Need.PUT_AWAY) if r.on]
         names = {c.id: c.name for c in what.book.crews}
@@ -85,6 +87,18 @@ def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str
         stays = f"stays {plan.id}"
         nodes[stays] = Node(stays, "Goods stay", says="no put-away", path=path, on=False)
         by[receive, stays] = []
+
+
+def _held(what: Draw, path: str, inspect: str, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
+    """Where what fails is held."""
+    lists = what.book.lists_for(what.site, BinPurpose.HOLD_AT)
+    rules = [r for r in (lists[0].rules if lists else ()) if r.on]
+    zones = list(dict.fromkeys(z for r in rules for t in r.targets for z in t.look_in.zones))
+    where = ", ".join(what.names.zone(z) for z in zones) if zones else "" if rules else "where the worker chooses"
+    at = f"bin_rules/{lists[0].id}/rules/{rules[0].id}" if rules else path
+    zone = zones[0] if len(zones) == 1 else ""
+    nodes.setdefault(HELD, Node(HELD, "What fails is held", "", where, at, on=bool(rules), zone=zone))
+    by.setdefault((inspect, HELD), [])
 
 
 def _rules(what: Draw, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:

@@ -30,6 +30,7 @@ UNDO = {False: "cannot be undone", True: "may be undone as long as nothing after
 ANNOUNCED = {False: "They may come unannounced", True: "They are received only once a notice announces them"}
 UNLOADED = {False: "There is no step to unload them", True: "They are unloaded"}
 INSPECTED = {False: "There is no inspection", True: "They are inspected"}
+SENDS = {False: "cannot decide otherwise", True: "may send it in or past"}
 PUT_AWAY = {False: "They stay there", True: "They are put away"}
 ONLY_TITLES = {
     "item": "an item",
@@ -54,6 +55,21 @@ def only_told(only: Only, names: Names) -> str:
     if only.partner is not None:
         return names.partner(only.partner)
     return only.group or (f"partners of {only.partner_group}" if only.partner_group else "")
+
+
+def every_told(every: int) -> str:
+    """Which receipts are inspected."""
+    if every == 1:
+        return "every receipt"
+    ending = "th" if every % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(every % 10, "th")
+    return f"every {every}{ending} receipt of an item from a partner"
+
+
+def sample_told(sample: int) -> str:
+    """How much of it is looked at."""
+    if not sample:
+        return "all is looked at"
+    return f"{sample:,} base units are looked at, all if one of them is not as it should be"
 
 
 def scope_told(plan: StepPlan, names: Names) -> str:
@@ -120,6 +136,9 @@ def plan_sentence(
             " at ", says.place(inspect.at, "inspect/at", "inspect_at"), ", by ", says.crew(inspect.crew, "inspect/crew")
         )
         says.say(". It begins ", says.word(BEGINS[inspect.begins], "inspect/begins", "begins"))
+        says.say("; of ", says.word(every_told(inspect.every), "inspect/every", "every"))
+        says.say(", ", says.word(sample_told(inspect.sample), "inspect/sample", "sample"))
+        says.say("; who finishes it ", says.word(SENDS[inspect.sends], "inspect/sends", "sends"))
         says.say("; this ", says.word(UNDO[inspect.undo], "inspect/undo", "undo"))
     says.say(". ")
     says.line(says.word(PUT_AWAY[away.on], "put_away/on", "put_away_on"))

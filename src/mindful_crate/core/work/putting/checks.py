@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.plates import Plate, PlateLine
@@ -19,6 +21,16 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Found, Need, Place
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.receiving.checks import goods_text, known_order
+
+HELD = frozenset({Status.QUARANTINE, Status.DAMAGED, Status.EXPIRED})
+"""Statuses of goods that are kept apart."""
+
+
+def purpose_of(goods: Iterable[Goods]) -> BinPurpose:
+    """Which rules find the place of goods: those that hold what nobody may use, for goods of which nobody may use any."""
+    statuses = {g.status for g in goods}
+    return BinPurpose.HOLD_AT if statuses and statuses <= HELD else BinPurpose.PUT_AWAY
+
 
 NO_PLACE_TO_STAY = frozenset({ZonePurpose.DOCK, ZonePurpose.DOOR, ZonePurpose.RECEIVING})
 """Purposes of zones that goods only pass through; a rule may still send some there."""
@@ -39,7 +51,7 @@ def request_for(
     from_bin = plate.bin or (state.tasks[task].from_bin if task else None)
     return BinRequest(
         site=state.settings.site,
-        purpose=BinPurpose.PUT_AWAY,
+        purpose=purpose_of(goods),
         goods=goods,
         plate_kind=plate.plate_kind,
         plate=plate.number,
@@ -86,7 +98,7 @@ def request_for_loose(
     orders = [known_order(state, x.order) for x in lines if x.item == goods.item]
     kinds = {o.kind for o in orders}
     return BinRequest(
-        state.settings.site, BinPurpose.PUT_AWAY, (goods,), order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
+        state.settings.site, purpose_of((goods,)), (goods,), order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
         partners=tuple(sorted({o.partner for o in orders})), from_bin=from_bin, door=from_bin, today=today, task=task,
     )  # fmt: skip
 

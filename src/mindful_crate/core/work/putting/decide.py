@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import ReceiptNo
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.steps import BookingPoint, Need
 from mindful_crate.core.work.host import decide as hosting
+from mindful_crate.core.work.inspecting import doing as inspecting
+from mindful_crate.core.work.inspecting.acts import TakeToInspect
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import checks as putting
@@ -93,11 +96,18 @@ def _make_tasks(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
     if act.with_alike:
         keys = dict.fromkeys((*keys, *doing.alike(state, rulebook, next(iter(keys)), stamp.today)))
     rests = [state.rests[key] for key in keys]
+    to_inspect = [r for r in rests if r.need is Need.INSPECT]
+    says = said(*(inspecting.make_of_rest(state, making, rulebook, stamp, r) for r in to_inspect))
+    rests = [r for r in rests if r.need is Need.PUT_AWAY]
+    if not rests:
+        made = next(e for e in making.events if isinstance(e, WorkMade))
+        brought = act.take and made.moves[0].do is Do.TAKE
+        return said(says, making.act(TakeToInspect(made.task))) if brought else says
     pieces = [p for rest in rests for p in doing.pieces_of_rest(state, rulebook, rest)]
     for rest in rests:
         doing.ended(making, rest)
     before = len(making.events)
-    says = doing.make_tasks(state, making, rulebook, stamp, pieces, act.together)
+    says = said(says, doing.make_tasks(state, making, rulebook, stamp, pieces, act.together))
     if act.take:
         tasks = [e for e in making.events[before:] if isinstance(e, WorkMade)]
         plate = rests[0].plate

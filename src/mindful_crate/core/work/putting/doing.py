@@ -14,6 +14,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Leg
 from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place, asked_of
@@ -32,7 +33,7 @@ def pieces_of_plate(
     receipt = state.receipts.get(plate.receipt) if plate.receipt else None
     lines = lines or (receipt.lines if receipt else ())
     assert plate.bin is not None
-    number, at = plate.number, _at(state, rulebook, lines)
+    number, at = plate.number, _at(state, rulebook, lines, goods or plate.goods)
     return (Piece(number, plate.bin, goods or plate.goods, number, lines, at=at),)
 
 
@@ -41,10 +42,12 @@ def pieces_of_goods(
 ) -> tuple[Piece, ...]:
     """Loose goods that rest, each kind by itself."""
     known = lines or tuple(x for r in rest.receipts if (found := state.receipts.get(r)) for x in found.lines)
-    at = _at(state, rulebook, known)
     return tuple(
-        Piece(rest.key, rest.bin, (each,), None, known, rest.receipts, at, rest.recipe, rest.leg) for each in rest.goods
-    )
+        Piece(
+            rest.key, rest.bin, (each,), None, known, rest.receipts, _at(state, rulebook, known, (each,)), rest.recipe, rest.leg
+        )
+        for each in rest.goods
+    )  # fmt: skip
 
 
 def pieces_of_rest(state: State, rulebook: Rulebook, rest: Rest) -> tuple[Piece, ...]:
@@ -64,8 +67,10 @@ def pieces_of_rest(state: State, rulebook: Rulebook, rest: Rest) -> tuple[Piece,
     return tuple(evolve(p, recipe=rest.recipe, leg=rest.leg) for p in pieces_of_plate(state, rulebook, plate))
 
 
-def _at(state: State, rulebook: Rulebook, lines: Iterable[PlateLine]) -> Place:
-    """Where the plan of goods puts them away."""
+def _at(state: State, rulebook: Rulebook, lines: Iterable[PlateLine], goods: Iterable[Goods]) -> Place:
+    """Where the plan of goods puts them away; what is kept apart, the rules for that say."""
+    if putting.purpose_of(goods) is not BinPurpose.PUT_AWAY:
+        return BY_RULES
     for line in lines:
         plan = rulebook.plan_for(asked_of(state.ground, known_order(state, line.order), line.item))
         if plan is not None:
@@ -77,7 +82,8 @@ def place_of(state: State, rulebook: Rulebook, task: Task) -> Place:
     """Where a task goes: to a hand-over point, or where the plan of its goods puts them away."""
     if (leg := hand_over(rulebook, task)) is not None:
         return leg.to
-    return _at(state, rulebook, putting.lines_of(state, task))
+    plate = state.plate(task.plate) if task.plate else None
+    return _at(state, rulebook, putting.lines_of(state, task), plate.goods if plate else task.goods)
 
 
 def hand_over(rulebook: Rulebook, task: Task) -> Leg | None:
@@ -89,7 +95,7 @@ def hand_over(rulebook: Rulebook, task: Task) -> Leg | None:
 def alike(state: State, rulebook: Rulebook, key: str, today: date) -> list[str]:
     """What else rests and becomes one task with this, by the grouping of its recipe."""
     pieces: list[Piece] = []
-    for rest in state.rests.values():
+    for rest in state.rests.of_need(Need.PUT_AWAY):
         with suppress(Refusal):  # it is elsewhere: what it was to become is another question
             pieces += pieces_of_rest(state, rulebook, rest)
     these = [n for n, piece in enumerate(pieces) if piece.key == key]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import islice
 from typing import ClassVar
 
 from mindful_crate.core.floor.answers import TASK, Answers
@@ -21,27 +20,9 @@ from mindful_crate.core.work.putting.decide import DECIDES
 from mindful_crate.core.work.putting.prompts import NEXT_PLATE, PROMPTS
 from mindful_crate.core.work.rows import Matter, telling
 from mindful_crate.core.work.tasks.acts import SetDown
+from mindful_crate.core.work.tasks.buttons import PutItBack
 from mindful_crate.core.work.tasks.dialogue import carried_on
 from mindful_crate.core.work.tasks.events import MoveDone
-from mindful_crate.core.work.tasks.offered import may_go_back
-
-
-class PutItBack(ButtonKind):
-    """What is carried goes back to where it was taken: while its bin is asked, and nothing was placed yet."""
-
-    action = "set_down"
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        carries = prompt is not None and prompt.asks is Asks.BIN and dialogue.answers[TASK] is not None
-        if carries and may_go_back(ctx.task(dialogue.answers)):
-            return None
-        return Refusal("not_now", "Nothing is carried here that could be put back.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Put it back"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return Step(Answers(), acts=(SetDown(ctx.task(dialogue.answers).number),))
 
 
 class GiveItBack(ButtonKind):
@@ -69,7 +50,7 @@ class PutAway(FlowKind):
 
     waits: ClassVar = {Asks.TASK: (), Asks.BIN: (Asks.TASK,)}
     needed = (Asks.TASK, Asks.BIN)
-    buttons = (PutItBack(), GiveItBack())
+    buttons = (PutItBack(Asks.BIN), GiveItBack())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         if answers[TASK]:
@@ -92,7 +73,7 @@ class PutAway(FlowKind):
     def open_work(self, ctx: Context) -> int | None:
         begun = putting.begun_by(ctx.state, ctx.person)
         waits = ctx.state.tasks.open_numbers(ctx.crews, Need.PUT_AWAY, MUCH)
-        return min(MUCH, len(waits) + bool(begun) + sum(1 for _ in islice(ctx.state.rests.values(), MUCH)))
+        return min(MUCH, len(waits) + bool(begun) + len(ctx.state.rests.of_need(Need.PUT_AWAY)))
 
     def carried(self, ctx: Context) -> list[str]:
         task = putting.carried_by(ctx.state, ctx.person)

@@ -9,6 +9,7 @@ from typing import Any
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
 from mindful_crate.core.floor.answers import TASK, Answers, Doubt, text
 from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.problem import Refusal
@@ -62,14 +63,14 @@ class TaskKind(PromptKind):
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
         """What rests becomes a task by being scanned."""
         key = None
-        if reading.kind is Read.PLATE and reading.code in ctx.state.rests:
+        if reading.kind is Read.PLATE and any(r.key == reading.code for r in self._rests(ctx)):
             key = reading.code
         elif (
             reading.kind is Read.ITEM
             and reading.item
             and not ctx.state.first_loose(ctx.crews, Need.PUT_AWAY, reading.item)
         ):
-            key = next((r.key for r in ctx.state.rests.values() if any(g.item == reading.item for g in r.goods)), None)
+            key = next((r.key for r in self._rests(ctx) if any(g.item == reading.item for g in r.goods)), None)
         if key is None:
             return None
         return Step(dialogue.answers, passed(dialogue), acts=(MakeTasks((key,), with_alike=True, take=True),))
@@ -89,12 +90,17 @@ class TaskKind(PromptKind):
                 yield Pick(number, putting.told(ctx.state, tasks[number]), f"loose in {plan.from_bin}")
             else:
                 yield self._of_plate(ctx, number, plan.plate)
-        for rest in islice(ctx.state.rests.values(), LISTED):
+        for rest in islice(self._rests(ctx), LISTED):
             if rest.plate is None:
                 goods = receiving.goods_text(ctx.state, rest.goods)
                 yield Pick(rest.goods[0].item, goods, f"loose in {rest.bin}, no task yet")
             elif (code := ctx.state.bin_of(rest.plate)) is not None:
                 yield Pick(rest.plate, rest.plate, f"in {code}, no task yet")
+
+    @staticmethod
+    def _rests(ctx: Context) -> list[Rest]:
+        """What waits for a put-away task to be made."""
+        return ctx.state.rests.of_need(Need.PUT_AWAY)
 
     @staticmethod
     def _of_plate(ctx: Context, task: TaskNo, plate: PlateNo) -> Pick:
@@ -123,7 +129,7 @@ class TaskKind(PromptKind):
         begun = putting.begun_by(ctx.state, ctx.person)
         if begun:
             return {"note": putting.left_told(begun)}
-        count, rests = ctx.state.open_count(ctx.crews, Need.PUT_AWAY), len(ctx.state.rests)
+        count, rests = ctx.state.open_count(ctx.crews, Need.PUT_AWAY), len(self._rests(ctx))
         if rests:
             waits = (
                 f"{rests} wait for a task: scan one to make it"
@@ -144,7 +150,7 @@ class TaskKind(PromptKind):
                 item = ctx.ground.items[task.goods[0].item]
                 yield from item_code(ctx, item, item.base.code)
                 yield plain(f"task {task.number}, {item.name}", task.number)
-        for rest in islice(ctx.state.rests.values(), 2):
+        for rest in islice(self._rests(ctx), 2):
             if rest.plate:
                 yield plain(f"plate {rest.plate}, no task yet", rest.plate)
             else:

@@ -46,9 +46,11 @@ class ChangeLine:
 
 @record
 class FinishPlate:
-    """Declares a plate complete: its goods become stock."""
+    """Declares a plate complete: its goods become stock. ``inspect``: they are to be inspected, or not, where the plan leaves that
+    to who finishes it."""
 
     plate: PlateNo
+    inspect: bool | None = None
     kind: Literal["finish_plate"] = "finish_plate"
 
 

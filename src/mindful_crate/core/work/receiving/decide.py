@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import FlowId, PlateKindCode, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.places import Bin, PlateNeed
 from mindful_crate.core.floor.plates import Plate, goods_of
@@ -18,6 +19,7 @@ from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixed, goes_otherwise
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host import decide as hosting
+from mindful_crate.core.work.inspecting import doing as inspecting
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import doing
@@ -242,18 +244,47 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     plan = receiving.plan_of_line(rulebook, state, first)
     booking = rulebook.booking_of(plan, site)
     receipt = ReceiptNo(plate.number if plate.into else making.draw("receipt"))
-    making.event(PlateFinished(plate.number, receipt, stamp.who, booking))
+    if act.inspect is not None and not (plan.inspect.on and plan.inspect.sends):
+        raise Refusal("not_yours_to_say", f"Step plan {plan.name} says itself what is inspected.")
+    to_inspect = inspecting.chosen(state, plan, plate.lines, act.inspect)
+    inspecting.count(state, making, plan, plate.lines)
+    making.event(PlateFinished(plate.number, receipt, stamp.who, booking, to_inspect))
     says = (
         f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
         + ("." if plate.into else f", receipt `{receipt}`.")
     )
     topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
     hosting.tell_host(state, making, stamp, topic, receipt)
-    if plan.put_away.on:
+    if to_inspect:
+        says = said(says, _inspect(state, making, rulebook, stamp, plate, plan, receipt, to_inspect))
+    elif plan.put_away.on:
         says = said(says, _put_away(state, making, rulebook, stamp, plate, plan, receipt))
     for other in state.dialogues.open_about(plate.number):
         if other.device != stamp.device:
             making.event(DialogueLeft(other.number, by=stamp.who))
+    return says
+
+
+def _inspect(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, plate: Plate, plan: StepPlan, number: ReceiptNo,
+    which: tuple[int, ...],
+) -> str:  # fmt: skip
+    """What was received goes on to be inspected: a plate as a whole; of loose goods those that are, the others by their plan."""
+    lines = state.receipts[number].lines
+    if plate.into is None:
+        waits = [inspecting.of_plate(state, plate.number, state.plates.goods_on(plate.number), lines)]
+        return inspecting.set_inspecting(state, making, rulebook, stamp, waits, plan.inspect)
+    goods = goods_of(lines, stamp.today, which)
+    waits = [
+        inspecting.Waiting(str(number), plate.into, (g,), None, None, lines, (number,))
+        for g in goods if g.status is Status.INSPECT
+    ]  # fmt: skip
+    says = inspecting.set_inspecting(state, making, rulebook, stamp, waits, plan.inspect)
+    past = tuple(g for g in goods if g.status is not Status.INSPECT)
+    if past and plan.put_away.on:
+        rest = Rest(f"{number}.past", Need.PUT_AWAY, plate.into, None, past, (number,))
+        pieces = doing.pieces_of_goods(state, rulebook, rest, lines)
+        says = said(says, doing.set_going(state, making, rulebook, stamp, pieces, plan.put_away.begins))
     return says
 
 

@@ -74,6 +74,8 @@ class PlateFinished:
     receipt: ReceiptNo
     person: PersonId
     booking: BookingPoint
+    inspect: tuple[int, ...] = ()
+    """The lines whose goods wait for an inspection, by number."""
     kind: Literal["plate_finished"] = "plate_finished"
 
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from decimal import Decimal
 from typing import ClassVar
 
 from mindful_crate.core.catalog.goods import Item, ItemUnit
 from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.plates import Plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
@@ -17,6 +19,7 @@ from mindful_crate.core.scanning.dialogue import passed, settled
 from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LOT, UNIT, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.scanning.reading import How, Read, Scan, read
+from mindful_crate.core.work.inspecting import doing as inspecting
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateStarted
@@ -86,6 +89,39 @@ class Finish(ButtonKind):
         answers = dialogue.answers
         going_on = answers[ORDER] and ctx.state.lines_open(order_of(ctx, answers))
         return Step(answers.only(ORDER) if going_on else Answers(), acts=(FinishPlate(answers.known(PLATE)),))
+
+
+class FinishOtherwise(Finish):
+    """What was noted is finished and sent in to the inspection, or past it, where the plan leaves that to who finishes it."""
+
+    action = "finish_otherwise"
+
+    def _plate(self, ctx: Context, answers: Answers) -> Plate | None:
+        return ctx.state.plate(answers.known(PLATE)) if answers[PLATE] else None
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if refused := super().unless(ctx, dialogue, prompt):
+            return refused
+        plate = self._plate(ctx, dialogue.answers)
+        plan = receiving.plan_of_line(ctx.rulebook, ctx.state, plate.lines[0]) if plate and plate.lines else None
+        if plan and plan.inspect.on and plan.inspect.sends:
+            return None
+        return Refusal("not_yours_to_say", "The step plan says itself what is inspected.")
+
+    def _otherwise(self, ctx: Context, answers: Answers) -> bool:
+        """Into the inspection? Not if it would stop there anyhow."""
+        plate = self._plate(ctx, answers)
+        assert plate is not None
+        plan = receiving.plan_of_line(ctx.rulebook, ctx.state, plate.lines[0])
+        return not inspecting.chosen(ctx.state, plan, plate.lines)
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Finish, to be inspected" if self._otherwise(ctx, answers) else "Finish, past the inspection"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        step = super().pressed(ctx, dialogue, line, count)
+        act = FinishPlate(dialogue.answers.known(PLATE), self._otherwise(ctx, dialogue.answers))
+        return replace(step, acts=(act,))
 
 
 class OtherOrder(ButtonKind):
@@ -160,7 +196,7 @@ class Receive(FlowKind):
         Asks.QUANTITY: (Asks.ITEM,),
     }  # fmt: skip
     needed = (Asks.ORDER, Asks.ITEM, Asks.QUANTITY)
-    buttons = (NewPlate(), ThatIsAll(), Finish(), OtherOrder(), EditLine(), RemoveLine())
+    buttons = (NewPlate(), ThatIsAll(), Finish(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine())
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """A line is noted; order and plate stay for the next."""

@@ -54,7 +54,7 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     card, lines = plates.cards[e.plate], plates.lines.get(e.plate, ())
     for line in lines:
         state.progress.add(line.key, at.seq, noted=-line.quantity, arrived=line.quantity)
-    on_it = goods_of(lines, stamp.today)
+    on_it = goods_of(lines, stamp.today, e.inspect)
     state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)

@@ -23,8 +23,9 @@ def _noted(state: State, lines: Iterable[PlateLine]) -> list[Stage]:
 
 
 def _lines(state: State, plate: Plate) -> tuple[PlateLine, ...]:
-    """What was noted on it."""
-    return state.receipts[plate.receipt].lines if plate.receipt else plate.lines
+    """What was noted on it; nothing was on one that something was put on later."""
+    receipt = state.receipts[plate.receipt] if plate.receipt else None
+    return plate.lines if receipt is None else receipt.lines if receipt.plate == plate.number else ()
 
 
 class PlatePaper(PaperKind):

@@ -93,6 +93,14 @@ class TaskSetDown:
 
 
 @record
+class TaskLeft:
+    """Who brought what a task is about to its place leaves it there: the rest is for anybody of its crew."""
+
+    task: TaskNo
+    kind: Literal["task_left"] = "task_left"
+
+
+@record
 class TaskHeld:
     """Nobody may take a task for this reason; with an empty one it is let go."""
 
@@ -130,6 +138,6 @@ class TaskCancelled:
 
 TaskEvent = (
     WorkMade | MoveDone | MoveTurned
-    | GoodsRest | RestEnded | TaskSetDown | TaskHeld | TaskReassigned | TaskRaised | TaskCancelled
+    | GoodsRest | RestEnded | TaskSetDown | TaskLeft | TaskHeld | TaskReassigned | TaskRaised | TaskCancelled
 )  # fmt: skip
 """What may happen."""

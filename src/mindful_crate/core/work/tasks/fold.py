@@ -23,6 +23,7 @@ from mindful_crate.core.work.tasks.events import (
     RestEnded,
     TaskCancelled,
     TaskHeld,
+    TaskLeft,
     TaskRaised,
     TaskReassigned,
     TaskSetDown,
@@ -69,7 +70,8 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     remaining, was = _after(now.remaining, e)
     places = was is not None and was.do is Do.PLACE
     parts = now.parts
-    if goods or places:
+    looks = was is not None and was.do is Do.LOOK
+    if goods or places or looks:
         carried = goods or (state.all_goods(e.plate) if e.plate else ())
         on = PlateNo(target.code) if target.holder is Holder.PLATE else None
         parts = (*parts, _part(e.move, e.at, sum([g.quantity for g in carried]), on, e.reason, at.seq))
@@ -104,7 +106,7 @@ def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], 
     """What is still to do after a move or a part of it, and the move as it was."""
     for n, move in enumerate(remaining):
         if move.no == e.move:
-            left = all_less(move.goods, e.goods) if move.goods else ()
+            left = all_less(move.goods, e.goods) if move.goods and move.do is not Do.LOOK else ()
             if left:
                 return (*remaining[:n], evolve(move, goods=left), *remaining[n + 1 :]), move
             return remaining[:n] + remaining[n + 1 :], move
@@ -136,6 +138,10 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
                 state.ledger.lay(in_bin(move.at), move.goods)
             elif move.plate:
                 state.plates.spots.put(move.plate, in_bin(move.at))
+
+
+def _task_left(state: State, e: TaskLeft, _: At) -> None:
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], state=TaskState.OPEN, person=None, taken=0))
 
 
 def _goods_rest(state: State, e: GoodsRest, at: At) -> None:
@@ -205,6 +211,7 @@ FOLDS = (
     folding(GoodsRest, _goods_rest),
     folding(RestEnded, _rest_ended),
     folding(TaskSetDown, _task_set_down),
+    folding(TaskLeft, _task_left),
     folding(TaskHeld, _task_held),
     folding(TaskReassigned, _task_reassigned),
     folding(TaskRaised, _task_raised),

@@ -29,7 +29,7 @@ class Offered:
 
 def may_go_back(task: Task) -> bool:
     """Can what is carried go back to where it was taken? What is moved at will, or placed in part, is placed instead."""
-    return task.state is TaskState.TAKEN and task.need is Need.PUT_AWAY and (bool(task.plan.several) or not task.placed)
+    return task.state is TaskState.TAKEN and task.need is not Need.MOVE and (bool(task.plan.several) or not task.placed)
 
 
 def able(rulebook: Rulebook, site: SiteCode, need: Need) -> tuple[Crew, ...]:

@@ -33,8 +33,9 @@ class TaskPaper(PaperKind):
     def doc(self, papers: Papers, number: str) -> Doc:
         task = papers.state.tasks[TaskNo(number)]
         before = self.before(papers.state, number)
-        what = "put away" if task.need is Need.PUT_AWAY else "move"
+        what = {Need.PUT_AWAY: "put away", Need.INSPECT: "inspect"}.get(task.need, "move")
         to = task.placed_in or task.to_bin
+        looked = task.going.parts[-1] if task.need is Need.INSPECT and task.state is TaskState.DONE else None
         plates = " and ".join(f"plate `{p}`" for p in task.plan.plates)
         says = f"{what} {plates or loose_told(papers.state, task.plan)} from `{task.from_bin}`"
         says += f" to `{to}`" if to else ""
@@ -43,6 +44,10 @@ class TaskPaper(PaperKind):
             stages.append(Stage("cancelled", True, task.cancelled, task.held))
             return Doc(self.kind, task.number, says, tuple(stages), before)
         stages.append(Stage("taken", task.taken > 0, task.taken, f"by @{task.person}" if task.person else ""))
+        if task.need is Need.INSPECT:
+            verdict = f"{looked.reason}, in `{looked.bin}`" if looked else ""
+            stages.append(Stage("inspected", looked is not None, looked.seq if looked else 0, verdict))
+            return Doc(self.kind, task.number, says, tuple(stages), before)
         seq = max((p.seq for p in task.placed), default=0)
         where = ", ".join(f"in `{p.bin}`" + (f": {p.reason}" if p.reason else "") for p in task.placed)
         stages.append(Stage("placed", task.state is TaskState.DONE, seq, where))

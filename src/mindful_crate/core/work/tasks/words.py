@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.ids import BinCode, PersonId, TaskNo
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, PartDone, Plan, Task, TaskState
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.before import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
@@ -19,6 +20,7 @@ from mindful_crate.core.work.tasks.events import (
     RestEnded,
     TaskCancelled,
     TaskHeld,
+    TaskLeft,
     TaskRaised,
     TaskReassigned,
     TaskSetDown,
@@ -33,6 +35,12 @@ def _to(moves: Iterable[Move]) -> str:
 
 def _made(task: TaskNo, from_bin: BinCode | None, to: BinCode | str | None) -> str:
     return f"task `{task}`" + (f": `{from_bin}` to `{to}`" if to else " without a bin")
+
+
+def _work_made(e: WorkMade) -> str:
+    if all(m.do is Do.LOOK for m in e.moves):
+        return f"task `{e.task}`: to be looked at in `{e.moves[0].at}`"
+    return _made(e.task, e.moves[0].at, _to(e.moves))
 
 
 def _taken(person: PersonId, task: TaskNo) -> str:
@@ -52,6 +60,8 @@ def _listed(goods: Iterable[Goods]) -> str:
 
 
 def _move_done(e: MoveDone) -> str:
+    if not e.goods and e.plate is None:
+        return f"task `{e.task}` is done in `{e.at}`" + (f": {e.reason}" if e.reason else "")
     if e.target.holder in (Holder.TASK, Holder.PERSON):
         return _taken(e.by, e.task)
     on = e.target.code if e.target.holder is Holder.PLATE else None
@@ -61,8 +71,7 @@ def _move_done(e: MoveDone) -> str:
 def loose_told(state: State, plan: Plan) -> str:
     """The loose goods a task takes up, wherever they lie."""
     items = state.ground.items
-    taken = (g for m in plan.moves if m.do is Do.TAKE for g in m.goods)
-    return ", ".join(f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in taken)
+    return ", ".join(f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in plan.loose)
 
 
 def _share_told(state: State, plan: Plan, part: PartDone) -> str:
@@ -75,6 +84,8 @@ def _share_told(state: State, plan: Plan, part: PartDone) -> str:
 def task_told(state: State, task: Task) -> str:
     """A task as it stands: how far it is, what it is about, where it goes."""
     what = ", ".join(f"`{p}`" for p in task.plan.plates) or loose_told(state, task.plan)
+    if task.need is Need.INSPECT and task.state is TaskState.DONE:
+        return f"done: {what} inspected in `{task.going.parts[-1].bin}`, {task.going.parts[-1].reason}"
     shares = []
     for part in task.placed:
         much = "" if task.plan.plates else f"{_share_told(state, task.plan, part)} "
@@ -87,12 +98,14 @@ def task_told(state: State, task: Task) -> str:
     found = f"held, {task.held}" if task.held else task.state.value
     found += f", priority {task.priority}" if task.priority else ""
     found += f" by @{task.person}" if task.person else ""
+    if task.need is Need.INSPECT and task.going.place is None:
+        return f"{found}: {what}, to be looked at in `{task.placed_in or task.from_bin}`"
     to = f"`{task.to_bin}`" if task.to_bin else "a bin the worker chooses"
     return f"{found}: {what} to {to}" + (f"; {placed} already" if placed else "")
 
 
 WORDS: tuple[Row[Words[object]], ...] = (
-    telling(WorkMade, lambda e: _made(e.task, e.moves[0].at, _to(e.moves))),
+    telling(WorkMade, _work_made),
     telling(MoveDone, _move_done),
     telling(MoveTurned, lambda e: _turned(e.task, e.at)),
     telling(TaskMade, lambda e: _made(e.task, e.from_bin, e.to_bin)),
@@ -109,6 +122,7 @@ WORDS: tuple[Row[Words[object]], ...] = (
     ),
     telling(RestEnded, lambda e: f"`{e.key}` waits for no task any more: {e.why}" if e.why else ""),
     telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
+    telling(TaskLeft, lambda e: f"task `{e.task}` waits there for whoever goes on"),
     telling(TaskHeld, lambda e: f"task `{e.task}` " + (f"held: {e.why}" if e.why else "let go")),
     telling(TaskReassigned, lambda e: f"task `{e.task}` is for crew `{e.crew}` now"),
     telling(TaskRaised, lambda e: f"task `{e.task}` has priority {e.priority} now"),
