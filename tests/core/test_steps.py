@@ -30,13 +30,16 @@ from mindful_crate.core.rulebook.steps import (
     Asked,
     Begins,
     BookingPoint,
+    DeliveryNote,
     Found,
     InspectStep,
     Only,
+    Over,
     PutAwayStep,
     ReceiptBy,
     ReceiveStep,
     StepPlan,
+    Tolerance,
     UnloadStep,
     asked_of,
     is_for,
@@ -54,6 +57,7 @@ onlys = st.sampled_from(
 places = st.sampled_from(["RCV-01", "RCV-02", Found(), Found("RCV"), Found("INS")])  # type: ignore[arg-type]
 crews = st.sampled_from([None, "quay", "hazard"])
 begins = st.sampled_from(Begins)
+tolerances = st.builds(Tolerance, st.integers(0, 2), st.integers(0, 2))
 
 
 @st.composite
@@ -62,7 +66,10 @@ def plans(draw: Any, id_: str = "SP-1") -> StepPlan:
     flag = st.booleans()
     return StepPlan(
         id_, f"Plan {id_}",  # type: ignore[arg-type]
-        ReceiveStep(draw(places), True, draw(crews), draw(st.sampled_from(ReceiptBy)), draw(flag)),
+        ReceiveStep(
+            draw(places), True, draw(crews), draw(st.sampled_from(ReceiptBy)), draw(flag), draw(st.sampled_from(Over)),
+            draw(tolerances), draw(tolerances), draw(st.sampled_from(DeliveryNote)),
+        ),
         PutAwayStep(draw(flag), draw(places), draw(begins), draw(flag)),
         draw(st.sampled_from([None, *BookingPoint])), draw(st.sampled_from([None, *OrderKind])), draw(st.sampled_from([None, HQ, GL])),
         draw(onlys), AnnounceStep(draw(flag)), UnloadStep(draw(flag), draw(places), draw(crews), draw(flag)),
@@ -78,6 +85,8 @@ def said(plan: StepPlan) -> StepPlan:
     for name, empty in (("unload", UnloadStep()), ("inspect", InspectStep()), ("put_away", PutAwayStep(False))):
         if not getattr(plan, name).on:
             off[name] = empty
+    if plan.receive.over is Over.REFUSE:
+        off["receive"] = replace(plan.receive, more=Tolerance())
     return replace(plan, site=None, **off)
 
 
@@ -215,6 +224,9 @@ ODD: list[tuple[str, str, dict[str, Any]]] = [
     ("plans_tie", STEP, {}),
     ("two_scopes", f"{STEP}/only", {"only": Only(item="ROPE-12", group="Rope")}),
     ("missing_scope", f"{STEP}/only/group", {"only": Only(group="Moons")}),
+    ("no_effect", f"{STEP}/receive/over", {"receive": ReceiveStep("RCV-01", over=Over.WARN)}),
+    ("no_effect", f"{STEP}/receive/more", {"receive": ReceiveStep("RCV-01", more=Tolerance(5))}),
+    ("below_zero", f"{STEP}/receive/less", {"receive": ReceiveStep("RCV-01", less=Tolerance(-1))}),
     ("nobody_does", f"{STEP}/inspect/crew", {"inspect": InspectStep(True, Found("INS"), "quay")}),
     ("no_turn", f"{STEP}/inspect/every", {"inspect": InspectStep(True, Found("INS"), every=0)}),
     ("no_sample", f"{STEP}/inspect/sample", {"inspect": InspectStep(True, Found("INS"), sample=-1)}),

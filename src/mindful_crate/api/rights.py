@@ -27,6 +27,8 @@ class Right(StrEnum):
     BOOK_BY_HAND = "book_by_hand"
     STEP_IN_OFFICE = "step_in_office"
     """A step that is scanned on the floor, done in the office."""
+    CLOSE_SHORT = "close_short"
+    """The rest of what was ordered not waited for any more."""
     RESERVE = "reserve"
     """Stock kept for somebody, or no longer."""
     BLOCK = "block"
@@ -48,7 +50,8 @@ SAYS: dict[Right, str] = {
     Right.ORDERS: "the host's orders: write, confirm, announce, cancel; give a site to those that name none",
     Right.TASKS: "lead the work: make, hold, raise, cancel tasks, give them to another crew",
     Right.BOOK_BY_HAND: "tell the host of a receipt by hand",
-    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, put away",
+    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, inspect, put away",
+    Right.CLOSE_SHORT: "close an order line short, or open it again",
     Right.RESERVE: "keep stock for somebody, and let it go",
     Right.BLOCK: "block and free bins",
     Right.OFFICE: "set how the host answers, and ask it again",
@@ -61,6 +64,7 @@ GIVEN_APART: tuple[Right, ...] = (
     Right.TASKS,
     Right.BOOK_BY_HAND,
     Right.STEP_IN_OFFICE,
+    Right.CLOSE_SHORT,
     Right.RESERVE,
     Right.BLOCK,
 )
@@ -96,6 +100,8 @@ _ACTS: dict[str, Right] = {
     "receive_in_office": Right.STEP_IN_OFFICE,
     "put_away_in_office": Right.STEP_IN_OFFICE,
     "inspect_in_office": Right.STEP_IN_OFFICE,
+    "close_rest": Right.CLOSE_SHORT,
+    "reopen_rest": Right.CLOSE_SHORT,
     "set_down": Right.STEP_IN_OFFICE,
     "reserve_stock": Right.RESERVE,
     "let_go": Right.RESERVE,

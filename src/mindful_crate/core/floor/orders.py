@@ -37,6 +37,10 @@ class LineProgress:
     arrived_in: int = 0
     """The entry in which something arrived last; the same for ``booked_in``."""
     booked_in: int = 0
+    over: int = 0
+    """How much of it is more than was ordered, and was taken all the same."""
+    closed: int = 0
+    """How much is not waited for any more."""
 
 
 NOTHING = LineProgress()
@@ -46,11 +50,16 @@ _progress: Callable[..., LineProgress] = maker(LineProgress)
 class Progress(Keeper[LineKey, LineProgress]):
     """How far order lines are."""
 
-    def add(self, line: LineKey, seq: int, noted: int = 0, arrived: int = 0, booked: int = 0) -> None:
+    def add(
+        self, line: LineKey, seq: int, noted: int = 0, arrived: int = 0, booked: int = 0, over: int = 0, closed: int = 0
+    ) -> None:
         """Let a line be so much farther, by entry ``seq``."""
         old = self._held.get(line, NOTHING)
         last, last_booked = seq if arrived else old.arrived_in, seq if booked else old.booked_in
-        now = _progress(old.noted + noted, old.arrived + arrived, old.booked + booked, last, last_booked)
+        now = _progress(
+            old.noted + noted, old.arrived + arrived, old.booked + booked, last, last_booked, old.over + over,
+            old.closed + closed,
+        )  # fmt: skip
         self.put(line, now)
 
 
@@ -138,9 +147,9 @@ class Orders:
         return self.progress.get(LineKey(order, line), NOTHING)
 
     def open_quantity(self, order: Order, line: OrderLine) -> int:
-        """What of a line is neither noted on a plate nor arrived."""
+        """What of a line is neither noted on a plate nor arrived, and still waited for; below zero when more came."""
         done = self.line_progress(order.number, line.no)
-        return line.quantity - done.noted - done.arrived
+        return line.quantity - done.noted - done.arrived - done.closed
 
     def lines_open(self, order: Order) -> int:
         """How many lines still want something."""
@@ -148,6 +157,6 @@ class Orders:
         any_ = len(progress) > 0
         for line in order.lines:
             done = progress.get(LineKey(number, line.no)) if any_ else None
-            if line.quantity > (done.noted + done.arrived if done else 0):
+            if line.quantity > (done.noted + done.arrived + done.closed if done else 0):
                 count += 1
         return count

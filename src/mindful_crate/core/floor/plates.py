@@ -43,6 +43,10 @@ class PlateLine:
     expiry: date | None = None
     seq: int = 0
     """The entry that noted it, or changed it last."""
+    over: int = 0
+    """How much of it is more than was ordered."""
+    note: str = ""
+    """The delivery note it came with."""
 
     @property
     def key(self) -> LineKey:

@@ -26,6 +26,8 @@ class Booked:
     noted: int
     arrived: int
     told: int
+    closed: int
+    """How much the floor does not wait for any more."""
     differs: str
 
 
@@ -47,13 +49,13 @@ def books_of(state: State, number: OrderNo) -> tuple[Booked, ...]:
         found.append(
             Booked(
                 line.no, line.item, item.name, item.base.plural, line.quantity, at.booked, floor, at.noted, at.arrived, sent,
-                _differs(item, line.quantity, floor, at.booked, at.arrived, sent),
+                at.closed, _differs(item, line.quantity, floor, at.booked, at.arrived, sent, at.closed),
             )
         )  # fmt: skip
     return tuple(found)
 
 
-def _differs(item: Item, ordered: int, floor: int | None, received: int, arrived: int, told: int) -> str:
+def _differs(item: Item, ordered: int, floor: int | None, received: int, arrived: int, told: int, closed: int) -> str:
     if floor is None:
         return "the floor does not know it"
     says = []
@@ -61,6 +63,8 @@ def _differs(item: Item, ordered: int, floor: int | None, received: int, arrived
         says.append(f"the floor was told of {item.told(floor)}")
     if arrived > told:
         says.append(f"{item.told(arrived - told)} arrived that it was not told of")
+    if closed:
+        says.append(f"the floor waits for {item.told(closed)} no more")
     if told > received:
         says.append(f"{item.told(told - received)} it was told of and has not booked")
     return "; ".join(says)

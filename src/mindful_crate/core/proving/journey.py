@@ -16,6 +16,7 @@ from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need,
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, Names, any_of
 from mindful_crate.core.rulebook.words.steps import (
     BEGINS,
+    BOOKING,
     ONLY_TITLES,
     every_told,
     only_told,
@@ -137,7 +138,7 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) ->
         stations.append(f"Unloaded at {place_told(plan.unload.at, names)}.")
     stations.append(
         f"Received {_how(rulebook, order.site)} {into}, with {by(FlowPurpose.RECEIVE)}."
-        + (told if booking is BookingPoint.PLATE_FINISHED else "")
+        + (told if booking in (BookingPoint.PLATE_FINISHED, BookingPoint.LINE_CONFIRMED) else "")
     )
     if plan.inspect.on:
         step = plan.inspect
@@ -156,6 +157,8 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) ->
         )
     else:
         stations.append(f"There is no put-away: the goods stay in {into}.")
+    if booking in (BookingPoint.LINES_DONE, BookingPoint.LINES_ASKED):
+        stations.append(f"The host is told {BOOKING[booking]}.")
     if booking is BookingPoint.BY_HAND:
         stations.append("Arrived but not booked, until the office tells the host.")
     return tuple(stations)

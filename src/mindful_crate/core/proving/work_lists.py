@@ -26,11 +26,12 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import rest_told
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import BookingPoint, Need
+from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need
 from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.receiving.checks import (
+    more_taken,
     open_of_item,
     order_for_receipt,
     plan_of,
@@ -71,6 +72,9 @@ class StillOpen:
     expiry: bool
     plan: str
     why_not: str
+    more: int
+    """How much more than was ordered the plan takes."""
+    note: DeliveryNote
 
 
 @record
@@ -225,14 +229,16 @@ def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen
     for code in dict.fromkeys(x.item for x in order.lines):
         item, left = state.ground.items[code], open_of_item(state, order, code)
         if left:
-            name, why = "", ""
+            name, why, note = "", "", DeliveryNote.NO
             try:
-                name = plan_of(book, state, order, code).name
+                plan = plan_of(book, state, order, code)
+                name, note = plan.name, plan.receive.note
             except Refusal as refusal:
                 why = refusal.problem.says
             lot = item.tracking in (Tracking.LOT, Tracking.LOT_EXPIRY)
             expiry = item.tracking is Tracking.LOT_EXPIRY
-            found.append(StillOpen(code, item.name, left, item.base.plural, lot, expiry, name, why))
+            more = more_taken(book, state, order, code)
+            found.append(StillOpen(code, item.name, left, item.base.plural, lot, expiry, name, why, more, note))
     return tuple(found)
 
 
@@ -276,6 +282,10 @@ def _not_booked(state: State, receipt: Receipt) -> NotBooked:
         why = "the host was told and has not answered"
     elif receipt.booking is BookingPoint.BY_HAND:
         why = "its plan leaves it to the office"
+    elif receipt.booking is BookingPoint.LINES_DONE:
+        why = "its plan waits until nothing of its orders is open"
+    elif receipt.booking is BookingPoint.LINES_ASKED:
+        why = "its plan waits until nothing of its orders is open; then who finishes the last says when"
     else:
         why = "its plan waits until it is put away"
     return NotBooked(receipt.number, what, lines[0].order, why, not receipt.told, receipt.seq)

@@ -46,7 +46,9 @@ from mindful_crate.core.rulebook.words.steps import (
     BOOKING,
     DOCUMENT,
     INSPECTED,
+    NOTE,
     ONLY_TITLES,
+    OVER,
     PUT_AWAY,
     SENDS,
     UNDO,
@@ -119,6 +121,8 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "announce_on": ("Before they are received", False, ANNOUNCED),
     "unload_on": ("At the door", False, UNLOADED),
     "inspect_on": ("After receiving", False, INSPECTED),
+    "over": ("More than ordered", False, OVER),
+    "delivery_note": ("A delivery note", False, NOTE),
     "sends": ("Who finishes the receipt", False, SENDS),
     "put_away_on": ("In the end", False, PUT_AWAY),
     "begins": ("It begins", False, BEGINS),
@@ -170,6 +174,7 @@ _ADDED = {
     "take_limit": ("But only", {"most": _LIMITS["most"]}),
     "only": ("Only for", ONLY_TITLES),
     "caps": ("But at most", CAPS),
+    "tolerance": ("Up to", {"percent": "so many per cent of what was ordered", "units": "so many base units"}),
 }
 """Words that are not there yet: choosing one of these leads to its own choices."""
 _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
@@ -182,6 +187,8 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "weight_kg": ("Weight", "range", "kg"),
     "height_mm": ("Height", "range", "mm"),
     "most": ("At most in a bin", "number", "base units"),
+    "percent": ("Of what was ordered", "number", "%"),
+    "units": ("Or, if that is more", "number", "base units"),
     "every": ("Inspected is one receipt of an item from a partner in", "number", "receipts"),
     "sample": ("Looked at, at first; nothing: all", "number", "base units of an item"),
     "each_piece": ("Scanned one by one, at most", "number", "pieces of a line"),

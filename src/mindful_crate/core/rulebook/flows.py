@@ -42,6 +42,8 @@ class Asks(Said):
     """What a prompt asks for, and what a sentence calls it."""
 
     ORDER = "order", "The order"
+    NOTE = "note", "The delivery note"
+    LINE = "line", "The order line"
     PLATE = "plate", "The plate"
     ITEM = "item", "The item"
     EXPIRY = "expiry", "The expiry date"

@@ -28,7 +28,13 @@ from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, LookIn, Ta
 class BookingPoint(StrEnum):
     """When arrived goods are told to the host."""
 
+    LINE_CONFIRMED = "line_confirmed"
+    """As each line is confirmed, of goods that are received loose; each is a receipt of its own. On plates: when one is finished."""
     PLATE_FINISHED = "plate_finished"
+    LINES_DONE = "lines_done"
+    """Once nothing of the orders of a receipt is open any more: with all that arrived of them before."""
+    LINES_ASKED = "lines_asked"
+    """Then who finishes the last of it says whether now or later."""
     PUT_AWAY = "put_away"
     BY_HAND = "by_hand"
 
@@ -99,15 +105,52 @@ class UnloadStep:
     undo: bool = False
 
 
+class Over(StrEnum):
+    """What becomes of more than was ordered, up to a limit; beyond it, it is refused."""
+
+    REFUSE = "refuse"
+    WARN = "warn"
+    """Whoever receives it is asked first."""
+    ACCEPT = "accept"
+
+
+class DeliveryNote(StrEnum):
+    """Is the number of the delivery note asked for?"""
+
+    NO = "no"
+    OPTIONAL = "optional"
+    REQUIRED = "required"
+
+
+@record
+class Tolerance:
+    """How far a line may be from what was ordered, over all its receipts: per cent of it, or so many base units if that is more."""
+
+    percent: int = 0
+    units: int = 0
+
+    def of(self, quantity: int) -> int:
+        """So much of a quantity, in base units; a part of one does not count."""
+        return max(quantity * self.percent // 100, self.units)
+
+
+EXACT = Tolerance()
+
+
 @record
 class ReceiveStep:
-    """Receiving; ``into`` is where finished plates stand until they go on."""
+    """Receiving; ``into`` is where finished plates stand until they go on. ``over``: what becomes of up to ``more`` than was ordered;
+    when no more than ``less`` lacks, the rest of a line is not waited for."""
 
     into: Place
     on: bool = True
     crew: CrewId | None = None
     document: ReceiptBy = ReceiptBy.FIRST_SCAN
     undo: bool = False
+    over: Over = Over.REFUSE
+    more: Tolerance = EXACT
+    less: Tolerance = EXACT
+    note: DeliveryNote = DeliveryNote.NO
 
 
 @record

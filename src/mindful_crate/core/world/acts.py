@@ -35,12 +35,14 @@ from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlat
 from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, PuttingAct, Take
 from mindful_crate.core.work.receiving.acts import (
     ChangeLine,
+    CloseRest,
     FinishPlate,
     NoteLine,
     OfficeLine,
     ReceiveAnnounced,
     ReceiveInOffice,
     ReceivingAct,
+    ReopenRest,
 )
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
@@ -60,6 +62,8 @@ OfficeAct = (
     | HostAct
     | FinishPlate
     | ReceiveInOffice
+    | CloseRest
+    | ReopenRest
     | InspectInOffice
     | PutAwayInOffice
     | MakeTasks
@@ -103,6 +107,7 @@ __all__ = [
     "CancelTask",
     "ChangeLine",
     "CloseOrder",
+    "CloseRest",
     "Command",
     "ConfirmOrder",
     "DropRest",
@@ -134,6 +139,7 @@ __all__ = [
     "ReassignTask",
     "ReceiveAnnounced",
     "ReceiveInOffice",
+    "ReopenRest",
     "RepeatMessage",
     "ReserveStock",
     "SetDown",

@@ -88,7 +88,17 @@ export default function Host({ me }: { me: Shape['Me'] }) {
         {!world && of.worlds.length === 0 && (
           <p className="empty">No run has begun yet, so there is no floor the host could talk to. Begin a run.</p>
         )}
-        {!h ? world && <Skeleton /> : <OrdersInHost h={h} may={may && !h.host.outside} act={act} change={setForm} />}
+        {!h ? (
+          world && <Skeleton />
+        ) : (
+          <OrdersInHost
+            h={h}
+            may={may && !h.host.outside}
+            reopens={mayDo(me, of.world, 'reopen_rest')}
+            act={act}
+            change={setForm}
+          />
+        )}
         {h && (
           <>
             <div className="form" style={{ marginTop: 22 }}>
@@ -147,11 +157,13 @@ export default function Host({ me }: { me: Shape['Me'] }) {
 function OrdersInHost({
   h,
   may,
+  reopens,
   act,
   change,
 }: {
   h: View
   may: boolean
+  reopens: boolean
   act: (a: Act) => void
   change: (o: Shape['InHostView']['order']) => void
 }) {
@@ -278,7 +290,7 @@ function OrdersInHost({
               {seen === o.order.number && (
                 <tr>
                   <td colSpan={5}>
-                    <BooksOf world={h.world} order={o.order.number} seq={h.seq} />
+                    <BooksOf world={h.world} order={o.order.number} seq={h.seq} act={reopens ? act : undefined} />
                   </td>
                 </tr>
               )}
@@ -301,7 +313,7 @@ function OrdersInHost({
 }
 
 /** What the host believes of an order beside what the floor knows, line by line; where they differ it says in what. */
-function BooksOf({ world, order, seq }: { world: string; order: string; seq: number }) {
+function BooksOf({ world, order, seq, act }: { world: string; order: string; seq: number; act?: (a: Act) => void }) {
   const books = useQuery({
     queryKey: ['world', world, 'books', order, seq],
     placeholderData: (before) => before,
@@ -339,6 +351,20 @@ function BooksOf({ world, order, seq }: { world: string; order: string; seq: num
                   <div>
                     noted {n(b.noted)}, arrived {n(b.arrived)}, told of {n(b.told)}
                   </div>
+                  {b.closed > 0 && (
+                    <div>
+                      {n(b.closed)} not waited for{' '}
+                      {act && (
+                        <button
+                          className="link"
+                          aria-label={`Wait for ${b.item} again`}
+                          onClick={() => act({ kind: 'reopen_rest', order, item: b.item })}
+                        >
+                          wait for them again
+                        </button>
+                      )}
+                    </div>
+                  )}
                 </>
               )}
             </td>

@@ -45,12 +45,14 @@ export function ReceiveForm({
   world,
   order,
   scanned,
+  closes,
   tell,
   close,
 }: {
   world: string
   order: string
   scanned: string[]
+  closes: boolean
   tell: Tell
   close: () => void
 }) {
@@ -64,6 +66,9 @@ export function ReceiveForm({
   const [label, setLabel] = useState('')
   const [why, setWhy] = useState('')
   const [later, setLater] = useState(false)
+  const [note, setNote] = useState('')
+  const [closing, setClosing] = useState('')
+  const [reason, setReason] = useState('')
   const [refused, setRefused] = useState('')
   const lines = open.data?.lines ?? []
   const plate = kind ?? open.data?.plates[0]?.code ?? ''
@@ -90,6 +95,7 @@ export function ReceiveForm({
             plate: plate && label.trim() ? label.trim() : null,
             why: why.trim(),
             finish: !later,
+            note: note.trim(),
           }).then((no) => (no ? setRefused(no) : close()))
         }}
       >
@@ -110,6 +116,7 @@ export function ReceiveForm({
                   <th>Lot</th>
                   <th>Keeps until</th>
                   <th>Step plan</th>
+                  {closes && <th aria-label="Act" />}
                 </tr>
               </thead>
               <tbody>
@@ -159,11 +166,55 @@ export function ReceiveForm({
                         />
                       )}
                     </td>
-                    <td>{l.why_not ? <Told text={l.why_not} /> : l.plan}</td>
+                    <td>
+                      {l.why_not ? <Told text={l.why_not} /> : l.plan}
+                      {l.more > 0 && (
+                        <div className="quiet">
+                          takes {l.more.toLocaleString('en')} {l.unit} more than ordered
+                        </div>
+                      )}
+                    </td>
+                    {closes && (
+                      <td>
+                        <button
+                          type="button"
+                          className="link"
+                          aria-label={`No more ${l.item} is waited for`}
+                          onClick={() => setClosing(closing === l.item ? '' : l.item)}
+                        >
+                          no more comes
+                        </button>
+                      </td>
+                    )}
                   </tr>
                 ))}
               </tbody>
             </table>
+            {closing && closes && (
+              <div className="form">
+                <span>
+                  The rest of <span className="code">{closing}</span> is not waited for any more, because
+                </span>
+                <Entry
+                  aria-label="Why no more comes"
+                  style={{ flex: 1 }}
+                  maxLength={120}
+                  value={reason}
+                  onChange={(e) => setReason(e.target.value)}
+                />
+                <Button
+                  disabled={reason.trim().length < 3}
+                  onClick={() =>
+                    void tell({ kind: 'close_rest', order, item: closing, why: reason.trim() }).then((no) => {
+                      setRefused(no)
+                      if (!no) setClosing('')
+                    })
+                  }
+                >
+                  Close it short
+                </Button>
+              </div>
+            )}
             <div className="form">
               <Pick aria-label="Onto" value={plate} onChange={(e) => setKind(e.target.value)}>
                 {open.data.plates.map((p) => (
@@ -187,6 +238,12 @@ export function ReceiveForm({
                 yet
               </label>
             </div>
+            {lines.some((l) => l.note !== 'no') && (
+              <label className="field">
+                <span>Delivery note{lines.some((l) => l.note === 'required') ? '' : ', if there is one'}</span>
+                <Entry value={note} maxLength={40} onChange={(e) => setNote(e.target.value)} />
+              </label>
+            )}
             <Why scanned={scanned} why={why} set={setWhy} />
             <Refused says={refused} />
             <div className="form">

@@ -100,6 +100,7 @@ export default function Work({ me }: { me: Shape['Me'] }) {
               list={shown}
               view={view.data}
               world={world ?? ''}
+              closes={mayDo(me, chosen.world, 'close_rest')}
               act={mayDo(me, chosen.world, ACT_OF[shown]) ? (a) => office.mutate(a) : undefined}
               tell={
                 mayDo(me, chosen.world, 'put_away_in_office')
@@ -119,7 +120,7 @@ export default function Work({ me }: { me: Shape['Me'] }) {
 }
 
 /** ``tell`` does a step of the floor in the office, and says why not; undefined for who may not. */
-type Shown = { view: View; world: string; act?: (act: Act) => void; tell?: Tell }
+type Shown = { view: View; world: string; act?: (act: Act) => void; tell?: Tell; closes?: boolean }
 
 function Rows({ list, ...shown }: Shown & { list: List }) {
   if (list === 'to_receive') return <ToReceive {...shown} />
@@ -133,7 +134,7 @@ function Rows({ list, ...shown }: Shown & { list: List }) {
 }
 
 /** Orders of which something may come now; the office receives what was not scanned. */
-function ToReceive({ view, world, tell }: Shown) {
+function ToReceive({ view, world, tell, closes = false }: Shown) {
   const [order, setOrder] = useState('')
   const rows = view.lists.to_receive
   if (rows.length === 0) return <p className="empty">No confirmed order has anything open that a step plan receives.</p>
@@ -176,6 +177,7 @@ function ToReceive({ view, world, tell }: Shown) {
           world={world}
           order={order}
           scanned={view.scanned.receive ?? []}
+          closes={closes}
           tell={tell}
           close={() => setOrder('')}
         />
@@ -516,7 +518,9 @@ function Unfinished({ view, act }: Shown) {
             <td>{age(view, p.seq)}</td>
             {act && (
               <td>
-                <Button onClick={() => act({ kind: 'finish_plate', plate: p.number, inspect: null })}>Finish it</Button>
+                <Button onClick={() => act({ kind: 'finish_plate', plate: p.number, inspect: null, book: null })}>
+                  Finish it
+                </Button>
               </td>
             )}
           </tr>

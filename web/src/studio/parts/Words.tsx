@@ -123,7 +123,7 @@ export function Words(props: {
 }
 
 /** Words that are not there yet: what is chosen leads to choices of its own. */
-const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit', 'only', 'caps']
+const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit', 'only', 'caps', 'tolerance']
 
 /** A value may be a record: a zone, where a bin is found. */
 const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b)

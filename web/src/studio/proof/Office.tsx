@@ -93,7 +93,7 @@ export function Office({
               </span>
               <Button
                 disabled={!may('finish_plate')}
-                onClick={() => done({ kind: 'finish_plate', plate: p.plate, inspect: null })}
+                onClick={() => done({ kind: 'finish_plate', plate: p.plate, inspect: null, book: null })}
               >
                 Finish this plate
               </Button>

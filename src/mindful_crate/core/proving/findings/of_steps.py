@@ -13,12 +13,15 @@ from mindful_crate.core.rulebook.bin_rules import (
     BinPurpose,
 )
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.starter import RECEIVES
 from mindful_crate.core.rulebook.steps import (
     BY_RULES,
+    EXACT,
     Begins,
+    DeliveryNote,
     Need,
+    Over,
     ReceiptBy,
     StepPlan,
     asked_of,
@@ -141,8 +144,34 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
         yield from _seen(book, site, FlowPurpose.PUT_AWAY, f"{place}/put_away/on")
     yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
     yield from _done_by(book, site, plan, plan.receive.crew, FlowPurpose.RECEIVE, f"{place}/receive/crew")
+    yield from _how_much(book, site, plan, place)
     if plan.inspect.on:
         yield from _inspection(book, site, plan, place)
+
+
+def _how_much(book: Rulebook, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """How much more or less is taken, and the delivery note."""
+    step = plan.receive
+    for name in ("more", "less"):
+        tolerance = getattr(step, name)
+        if min(tolerance.percent, tolerance.units) < 0:
+            says = f"{plan.name} names a limit below zero: say 0 or more."
+            yield blocks("below_zero", f"{place}/receive/{name}", says)
+    if step.over is not Over.REFUSE and step.more.percent <= 0 and step.more.units <= 0:
+        says = f"{plan.name} takes more than was ordered, up to nothing at all: say how much more. This has no effect."
+        yield doubt("no_effect", f"{place}/receive/over", says)
+    if step.over is Over.REFUSE and step.more != EXACT:
+        yield doubt(
+            "no_effect", f"{place}/receive/more", f"{plan.name} refuses more than was ordered. This has no effect."
+        )
+    if step.note is DeliveryNote.NO:
+        return
+    for flow in book.shown_flows(site, FlowPurpose.RECEIVE):
+        if all(p.asks is not Asks.NOTE for p in flow.prompts):
+            must = step.note is DeliveryNote.REQUIRED
+            does = "it can receive nothing of this" if must else "it receives without one"
+            says = f"{plan.name} wants the number of the delivery note, and {flow.name} never asks for it: {does}."
+            yield (blocks if must else doubt)("note_not_asked", f"{place}/receive/note", says, flow.id)
 
 
 DOES = {FlowPurpose.RECEIVE: ("received", "receives"), FlowPurpose.INSPECT: ("inspected", "inspects")}

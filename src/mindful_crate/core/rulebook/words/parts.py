@@ -99,6 +99,12 @@ def any_of(names: Iterable[str]) -> str:
     return " or ".join([", ".join(listed[:-1]), listed[-1]] if len(listed) > 1 else listed)
 
 
+def all_of(names: Iterable[str]) -> str:
+    """``A``, ``A and B``, ``A, B and C``."""
+    listed = list(names)
+    return " and ".join([", ".join(listed[:-1]), listed[-1]] if len(listed) > 1 else listed)
+
+
 def counted(n: int, one: str) -> str:
     """``1 task``, ``2 tasks``."""
     return f"1 {one}" if n == 1 else f"{n:,} {one}s"

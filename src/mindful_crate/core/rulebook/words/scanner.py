@@ -62,6 +62,7 @@ EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
 FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
 """Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
 HOW_ASKED = {
+    Asks.NOTE: "is asked when a step plan wants it, scanned or typed",
     Asks.VERDICT: "is chosen from a list",
     Asks.FAILED: "is asked as a number when only some pass",
     Asks.FAULT: "is chosen from a list when something fails",
@@ -79,6 +80,8 @@ PURPOSE_NOTES = {
 """What each purpose is for, in a sentence."""
 ASKS_NOTES = {
     Asks.ORDER: "Which order the goods come on.",
+    Asks.NOTE: "The number of the delivery note, where the step plan asks for one.",
+    Asks.LINE: "The number of the order line; it says which item comes.",
     Asks.PLATE: "The plate that is built: a label, or one that is gone on with.",
     Asks.ITEM: "What was received.",
     Asks.EXPIRY: "Until when it keeps; only of items kept by it.",
@@ -118,6 +121,10 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             layered(NEXT_CONFIRMS, "next_item_confirms", flow.next_item_confirms, layers, path),
             just("."),
         ]
+        if all(p.asks is not Asks.ORDER for p in flow.prompts):
+            parts.append(
+                just(" No order is named: what comes goes to the order that was promised first, then to the next.")
+            )
     if flow.purpose is FlowPurpose.MOVE_GOODS:
         parts += [
             just(" Where goods are taken from, "),

@@ -8,11 +8,27 @@ from mindful_crate.core.catalog.ids import CrewId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.flows import Crew
-from mindful_crate.core.rulebook.steps import ANYTHING, Begins, BookingPoint, Found, Only, Place, ReceiptBy, StepPlan
+from mindful_crate.core.rulebook.steps import (
+    ANYTHING,
+    EXACT,
+    Begins,
+    BookingPoint,
+    DeliveryNote,
+    Found,
+    Only,
+    Over,
+    Place,
+    ReceiptBy,
+    StepPlan,
+    Tolerance,
+)
 from mindful_crate.core.rulebook.words.parts import NO_LAYERS, ORDERS, Layers, Names, Part, Sentence, just, layered
 
 BOOKING = {
+    BookingPoint.LINE_CONFIRMED: "line by line as loose goods are confirmed, and when a plate is finished",
     BookingPoint.PLATE_FINISHED: "when the plate or receipt is finished",
+    BookingPoint.LINES_DONE: "when nothing of their orders is open any more",
+    BookingPoint.LINES_ASKED: "when nothing of their orders is open any more, now or later as who finishes it says",
     BookingPoint.PUT_AWAY: "when the goods are put away",
     BookingPoint.BY_HAND: "by hand, from the office",
 }
@@ -30,6 +46,16 @@ UNDO = {False: "cannot be undone", True: "may be undone as long as nothing after
 ANNOUNCED = {False: "They may come unannounced", True: "They are received only once a notice announces them"}
 UNLOADED = {False: "There is no step to unload them", True: "They are unloaded"}
 INSPECTED = {False: "There is no inspection", True: "They are inspected"}
+OVER = {
+    Over.REFUSE: "is refused",
+    Over.WARN: "is taken after a warning",
+    Over.ACCEPT: "is taken",
+}
+NOTE = {
+    DeliveryNote.NO: "is not asked for",
+    DeliveryNote.OPTIONAL: "may be given",
+    DeliveryNote.REQUIRED: "must be given",
+}
 SENDS = {False: "cannot decide otherwise", True: "may send it in or past"}
 PUT_AWAY = {False: "They stay there", True: "They are put away"}
 ONLY_TITLES = {
@@ -129,7 +155,18 @@ def plan_sentence(
     says.line(just("They are received into "))
     says.say(says.place(receive.into, "receive/into", "receive_into"), ", by ", says.crew(receive.crew, "receive/crew"))
     says.say(". The receipt ", says.word(DOCUMENT[receive.document], "receive/document", "receipt_by"))
-    says.say("; this ", says.word(UNDO[receive.undo], "receive/undo", "undo"), ". ")
+    says.say("; this ", says.word(UNDO[receive.undo], "receive/undo", "undo"))
+    says.say(". More than ordered ", says.word(OVER[receive.over], "receive/over", "over"))
+    if receive.over is not Over.REFUSE:
+        says.say(", up to ")
+        _tolerance(says, receive.more, "receive/more", "nothing more yet", "so much more")
+    if receive.less == EXACT:
+        says.say(". The rest of a line is waited for")
+        says.parts.append(Part("add", "unless little lacks", f"{path}/receive/less", "tolerance"))
+    else:
+        says.say(". The rest of a line is not waited for when no more lacks than ")
+        _tolerance(says, receive.less, "receive/less", "", "or so much")
+    says.say(". A delivery note ", says.word(NOTE[receive.note], "receive/note", "delivery_note"), ". ")
     says.line(says.word(INSPECTED[inspect.on], "inspect/on", "inspect_on"))
     if inspect.on:
         says.say(
@@ -152,6 +189,19 @@ def plan_sentence(
     says.line(just("The host is told "), out=True)
     says.say(layered(BOOKING, "booking", plan.booking, layers, path), ".")
     return tuple(says.parts)
+
+
+def _tolerance(says: _Lines, tolerance: Tolerance, path: str, nothing: str, add: str) -> None:
+    """``5 % of it or 3 base units``: what is said of it, and what could be."""
+    parts: list[Part | str] = (
+        [says.word(f"{tolerance.percent} % of it", f"{path}/percent", "percent")] if tolerance.percent else []
+    )
+    if tolerance.units:
+        parts += [" or "] if parts else []
+        parts.append(says.word(f"{tolerance.units:,} base units", f"{path}/units", "units"))
+    says.say(*(parts or [nothing]))
+    if not (tolerance.percent and tolerance.units):
+        says.parts.append(Part("add", add, f"{says.path}/{path}", "tolerance"))
 
 
 def _only(says: _Lines, only: Only) -> None:

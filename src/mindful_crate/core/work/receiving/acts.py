@@ -11,10 +11,11 @@ from mindful_crate.core.record import record
 
 @record
 class NoteLine:
-    """Goods of an order onto a plate that is being built; ``plate`` None makes a new one. Base units."""
+    """Goods of an order onto a plate that is being built; ``plate`` None makes a new one. Without an order they are for whichever
+    wants them, the earliest promised first. Base units."""
 
     flow: FlowId
-    order: OrderNo
+    order: OrderNo | None
     item: ItemCode
     unit: UnitCode
     quantity: int
@@ -22,6 +23,10 @@ class NoteLine:
     plate_kind: PlateKindCode | None = None
     lot: str = ""
     expiry: date | None = None
+    note: str = ""
+    """The number of the delivery note."""
+    line: int | None = None
+    """The line of the order; None: whichever of the item is open."""
     kind: Literal["note_line"] = "note_line"
 
 
@@ -31,6 +36,7 @@ class ReceiveAnnounced:
 
     flow: FlowId
     plate: PlateNo
+    note: str = ""
     kind: Literal["receive_announced"] = "receive_announced"
 
 
@@ -51,6 +57,8 @@ class FinishPlate:
 
     plate: PlateNo
     inspect: bool | None = None
+    book: bool | None = None
+    """Is the host told at once, where the plan leaves that to who finishes the last of an order? None: it is not said."""
     kind: Literal["finish_plate"] = "finish_plate"
 
 
@@ -75,8 +83,28 @@ class ReceiveInOffice:
     plate: PlateNo | None = None
     why: str = ""
     finish: bool = True
+    note: str = ""
     kind: Literal["receive_in_office"] = "receive_in_office"
 
 
-ReceivingAct = NoteLine | ReceiveAnnounced | ChangeLine | FinishPlate | ReceiveInOffice
+@record
+class CloseRest:
+    """Nothing more of an item of an order is waited for."""
+
+    order: OrderNo
+    item: ItemCode
+    why: str
+    kind: Literal["close_rest"] = "close_rest"
+
+
+@record
+class ReopenRest:
+    """What is not waited for any more of an item of an order is waited for again."""
+
+    order: OrderNo
+    item: ItemCode
+    kind: Literal["reopen_rest"] = "reopen_rest"
+
+
+ReceivingAct = NoteLine | ReceiveAnnounced | ChangeLine | FinishPlate | ReceiveInOffice | CloseRest | ReopenRest
 """What may be asked."""

@@ -15,7 +15,7 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import StepPlan, asked_of
+from mindful_crate.core.rulebook.steps import DeliveryNote, Over, StepPlan, asked_of
 from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
 
 LISTED = 5
@@ -85,9 +85,12 @@ def receivable_orders(state: State) -> list[Order]:
     return sorted(found, key=lambda o: (o.promised, o.number))
 
 
-def open_lines(state: State, order: Order, item: ItemCode) -> list[OrderLine]:
-    """The lines of an order that still want this item; refused with the reason when none does."""
-    lines = [line for line in order.lines if line.item == item]
+def open_lines(
+    rulebook: Rulebook, state: State, order: Order, item: ItemCode, no: int | None = None
+) -> list[OrderLine]:
+    """The lines of an order that still want this item, or the one line ``no``; where all of it is here and the plan takes more, the
+    last. Refused with the reason when none does."""
+    lines = [line for line in order.lines if line.item == item and no in (None, line.no)]
     name = state.ground.items[item].name
     if not lines:
         elsewhere = [f"`{o.number}`" for o in receivable_orders(state) if any(x.item == item for x in o.lines)]
@@ -98,9 +101,24 @@ def open_lines(state: State, order: Order, item: ItemCode) -> list[OrderLine]:
         )
         raise Refusal("not_on_order", f"`{item}` {name} is not on `{order.number}`. {hint}")
     wanting = [line for line in lines if state.open_quantity(order, line) > 0]
+    if not wanting and more_taken(rulebook, state, order, item):
+        return lines[-1:]
     if not wanting:
-        raise Refusal("line_complete", f"All of `{item}` {name} on `{order.number}` has arrived or is on a plate.")
+        closed = sum(state.line_progress(order.number, x.no).closed for x in lines)
+        why = "is not waited for any more" if closed else "has arrived or is on a plate"
+        raise Refusal("line_complete", f"All of `{item}` {name} on `{order.number}` {why}.")
     return wanting
+
+
+def more_taken(rulebook: Rulebook, state: State, order: Order, item: ItemCode) -> int:
+    """How much more of an item than was ordered would still be taken, in base units, over all receipts of its lines; nothing more on
+    a line of which the rest is not waited for."""
+    plan = rulebook.plan_for(asked_of(state.ground, order, item))
+    if plan is None or plan.receive.over is Over.REFUSE:
+        return 0
+    lines = [x for x in order.lines if x.item == item and not state.line_progress(order.number, x.no).closed]
+    taken = sum(max(0, -state.open_quantity(order, x)) for x in lines)
+    return max(0, sum(plan.receive.more.of(x.quantity) for x in lines) - taken)
 
 
 def open_of_item(state: State, order: Order, item: ItemCode) -> int:
@@ -128,15 +146,69 @@ def plain_number(number: Decimal) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
-def check_quantity(state: State, order: Order, item: Item, quantity: int) -> None:
-    """Refuse more than the order still wants."""
-    still = open_of_item(state, order, item.code)
-    if quantity > still:
+def check_quantity(
+    rulebook: Rulebook, state: State, order: Order, item: Item, quantity: int, still: int | None = None, on: str = ""
+) -> int:
+    """How much more this is than the order still wants, or of ``still``, which is open ``on`` several; refused when it is more than
+    its plan takes."""
+    still = open_of_item(state, order, item.code) if still is None else still
+    over = quantity - still
+    most = more_taken(rulebook, state, order, item.code) if over > 0 else 0
+    if over > most:
+        at_most = f", and at most {item.told(most)} more are taken" if most else ""
         raise Refusal(
             "more_than_ordered",
-            f"{item.told(quantity)} are more than `{order.number}` still wants: {item.told(still)} of `{item.code}`. "
+            f"{item.told(quantity)} are more than {f'{on} still want' if on else f'`{order.number}` still wants'}: {item.told(still)} of `{item.code}`{at_most}. "
             "Enter what belongs to the order and put the rest aside.",
         )
+    return max(0, over)
+
+
+def over_told(order: Order, item: Item, over: int) -> str:
+    """What is said of more than was ordered."""
+    return f"{item.told(over)} of {item.name} are more than `{order.number}` has ordered."
+
+
+def wanted_by(rulebook: Rulebook, state: State, item: ItemCode) -> list[Order]:
+    """The orders that still want an item and may be received now, the earliest promised first; refused when there is none."""
+    found = []
+    for order in receivable_orders(state):
+        if any(x.item == item and state.open_quantity(order, x) > 0 for x in order.lines):
+            plan = rulebook.plan_for(asked_of(state.ground, order, item))
+            if plan is not None and plan.receive.on and not waits_for_notice(state, order, plan, item):
+                found.append(order)
+    if not found:
+        name = state.ground.items[item].name
+        says = f"No open order wants `{item}` {name}: put it aside and tell the office."
+        raise Refusal("not_on_order", says)
+    return found
+
+
+def delivery_note(text: str) -> str:
+    """The number of a delivery note, as it is kept; refused when it is none."""
+    note = text.strip()
+    if not 0 < len(note) <= 40 or not note.isprintable():
+        raise Refusal("bad_note", "The number of a delivery note has 1 to 40 printable characters.", "note")
+    return note
+
+
+def check_note(plan: StepPlan, order: OrderNo, note: str) -> None:
+    """Refuse goods without the number of their delivery note, where the plan must have it."""
+    if plan.receive.note is DeliveryNote.REQUIRED and not note:
+        says = f"Step plan {plan.name} wants the number of the delivery note of `{order}`. Scan or type it first."
+        raise Refusal("no_delivery_note", says, "note")
+
+
+def all_here(state: State, order: Order, but: Iterable[PlateLine] = ()) -> bool:
+    """Is nothing of an order open, or on a plate that is still being built, ``but`` these lines of one?"""
+    mine: dict[int, int] = {}
+    for line in but:
+        if line.order == order.number:
+            mine[line.order_line] = mine.get(line.order_line, 0) + line.quantity
+    return all(
+        state.open_quantity(order, x) <= 0 and state.line_progress(order.number, x.no).noted == mine.get(x.no, 0)
+        for x in order.lines
+    )
 
 
 def check_expiry(expiry: date, today: date) -> None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import FlowId, PlateKindCode, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.goods import Order, OrderLine, Status
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.places import Bin, PlateNeed
-from mindful_crate.core.floor.plates import Plate, goods_of
+from mindful_crate.core.floor.plates import Plate, PlateLine, goods_of
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.topics import Topic
@@ -17,6 +19,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixed, goes_otherwise
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.inspecting import doing as inspecting
@@ -24,26 +27,79 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.receiving import checks as receiving
-from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine, ReceiveAnnounced, ReceiveInOffice
-from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.receiving.acts import (
+    ChangeLine,
+    CloseRest,
+    FinishPlate,
+    NoteLine,
+    ReceiveAnnounced,
+    ReceiveInOffice,
+    ReopenRest,
+)
+from mindful_crate.core.work.receiving.events import (
+    LineChanged,
+    LineClosed,
+    LineNoted,
+    LineReopened,
+    LoadStarted,
+    PlateFinished,
+    PlateStarted,
+)
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 
 
 def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine) -> str:
     flow = rulebook.flow(act.flow)
-    return _note(state, making, rulebook, stamp, act, flow is not None and flow.plate_by is PlateBy.NONE)
+    loose = flow is not None and flow.plate_by is PlateBy.NONE
+    says, number = "", act.plate
+    for each in _by_order(rulebook, state, act):
+        before = len(making.events)
+        says = said(says, _note(state, making, rulebook, stamp, evolve(each, plate=number), loose))
+        number = _begun(making, before) or number
+    if number and loose and _booked_by_line(state, rulebook, number):
+        says = said(says, _finish_plate(state, making, rulebook, stamp, FinishPlate(number)))
+    return says
+
+
+def _by_order(rulebook: Rulebook, state: State, act: NoteLine) -> list[NoteLine]:
+    """Goods of no order that was named go to those that want them, the earliest promised first."""
+    if act.order is not None:
+        return [act]
+    orders, left, found = receiving.wanted_by(rulebook, state, act.item), act.quantity, []
+    for order in orders:
+        share = min(left, receiving.open_of_item(state, order, act.item))
+        left -= share
+        found.append(evolve(act, order=order.number, quantity=share + (left if order is orders[-1] else 0)))
+        if not left:
+            break
+    return found
+
+
+def _begun(making: Making, before: int) -> PlateNo | None:
+    """The plate or load that was begun by events since so many."""
+    begun = (e for e in making.events[before:] if isinstance(e, PlateStarted | LoadStarted))
+    return next((e.load if isinstance(e, LoadStarted) else e.plate for e in begun), None)
+
+
+def _booked_by_line(state: State, rulebook: Rulebook, number: PlateNo) -> bool:
+    """Is each line of loose goods a receipt of its own?"""
+    plate = receiving.building_plate(state, number)
+    plan = receiving.plan_of_line(rulebook, state, plate.lines[0])
+    return rulebook.booking_of(plan, state.settings.site) is BookingPoint.LINE_CONFIRMED
 
 
 def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, loose: bool) -> str:
     """A line onto what is being built, which is begun with it: a plate, or a receipt of loose goods."""
+    assert act.order is not None
     order = receiving.order_for_receipt(state, act.order)
     item = state.ground.items[act.item]
     unit = item.unit(act.unit)
     if act.quantity <= 0:
         raise Refusal("not_above_zero", "The quantity must be above zero.")
-    lines = receiving.open_lines(state, order, item.code)
-    receiving.check_quantity(state, order, item, act.quantity)
+    lines = receiving.open_lines(rulebook, state, order, item.code, act.line)
+    still = sum(max(0, state.open_quantity(order, x)) for x in lines)
+    over = receiving.check_quantity(rulebook, state, order, item, act.quantity, still)
     receiving.check_tracking(item, act.lot, act.expiry)
     if act.expiry:
         receiving.check_expiry(act.expiry, stamp.today)
@@ -51,6 +107,8 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
         receiving.check_lot(state, item, act.lot, act.expiry)
     plan = receiving.plan_of(rulebook, state, order, item.code)
     receiving.check_crew(plan.receive.crew, rulebook, stamp.crews, "receives this")
+    note = receiving.delivery_note(act.note) if act.note else ""
+    receiving.check_note(plan, order.number, note)
     plate = receiving.building_plate(state, act.plate) if act.plate and state.has_plate(act.plate) else None
     if plate is None:
         goods = Goods(item.code, act.quantity, act.lot, act.expiry)
@@ -78,18 +136,33 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
                     f"Plate `{number}` goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
                     "differ in the next step or the booking. Finish this plate and begin another.",
                 )
-    left = act.quantity
+    left = act.quantity - over
     for line in lines:
-        share = min(left, state.open_quantity(order, line))
-        if share <= 0:
-            break
-        noted += 1
-        making.event(LineNoted(number, noted, order.number, line.no, item.code, unit.code, share, act.lot, act.expiry))
+        share, last = min(left, max(0, state.open_quantity(order, line))), line is lines[-1]
+        more = over if last else 0
+        if share + more > 0:
+            noted += 1
+            making.event(
+                LineNoted(
+                    number,
+                    noted,
+                    order.number,
+                    line.no,
+                    item.code,
+                    unit.code,
+                    share + more,
+                    act.lot,
+                    act.expiry,
+                    more,
+                    note,
+                )
+            )
         left -= share
     count, rest = divmod(act.quantity, unit.quantity)
     told = item.told(act.quantity) if rest else item.told_in(count, unit)
     begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
-    return f"{begun if plate is None else ''}{told} of {item.name} on `{number}`."
+    says = f"{begun if plate is None else ''}{told} of {item.name} on `{number}`."
+    return said(says, receiving.over_told(order, item, over) if over else "")
 
 
 def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReceiveAnnounced) -> str:
@@ -101,6 +174,8 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
     first = plate.lines[0]
     plan = receiving.plan_of(rulebook, state, order, first.item)
     receiving.check_crew(plan.receive.crew, rulebook, stamp.crews, "receives this")
+    note = receiving.delivery_note(act.note) if act.note else ""
+    receiving.check_note(plan, order.number, note)
     goods = Goods(first.item, first.quantity, first.lot, first.expiry)
     each = _into(
         state, making, rulebook, plan, receiving.request_at(state, order, goods, plan, stamp.today), plate.plate_kind
@@ -122,7 +197,17 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
         receiving.check_lot(state, item, line.lot, line.expiry)
         making.event(
             LineNoted(
-                act.plate, no, order.number, line.order_line, item.code, line.unit, line.quantity, line.lot, line.expiry
+                act.plate,
+                no,
+                order.number,
+                line.order_line,
+                item.code,
+                line.unit,
+                line.quantity,
+                line.lot,
+                line.expiry,
+                0,
+                note,
             )
         )
     told = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
@@ -201,11 +286,11 @@ def _receive_in_office(
             act.plate_kind,
             line.lot,
             line.expiry,
+            act.note.strip(),
         )
         before = len(making.events)
         says = said(says, _note(state, making, rulebook, stamp, note, act.plate_kind is None))
-        begun = (e for e in making.events[before:] if isinstance(e, PlateStarted | LoadStarted))
-        number = next((e.load if isinstance(e, LoadStarted) else e.plate for e in begun), number)
+        number = _begun(making, before) or number
     assert number is not None
     if act.finish:
         return said(says, _finish_plate(state, making, rulebook, stamp, FinishPlate(number)))
@@ -214,7 +299,7 @@ def _receive_in_office(
     )
 
 
-def _change_line(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ChangeLine) -> str:
+def _change_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ChangeLine) -> str:
     plate = receiving.building_plate(state, act.plate)
     line = next((x for x in plate.lines if x.line == act.line), None)
     if line is None:
@@ -223,17 +308,60 @@ def _change_line(state: State, making: Making, _: Rulebook, stamp: Stamp, act: C
     if act.quantity < 0:
         raise Refusal("not_above_zero", "The quantity must be above zero.")
     order_line = next(x for x in order.lines if x.no == line.order_line)
-    allowed = state.open_quantity(order, order_line) + line.quantity
-    if act.quantity > allowed:
+    allowed = max(0, state.open_quantity(order, order_line) + line.quantity)
+    over = max(0, act.quantity - allowed)
+    if over > receiving.more_taken(rulebook, state, order, item.code) + line.over:
         raise Refusal(
             "more_than_ordered",
             f"{item.told(act.quantity)} are more than `{order.number}` still wants: {item.told(allowed)} of "
             f"`{item.code}`. The line stays as it was.",
         )
-    making.event(LineChanged(act.plate, act.line, act.quantity))
+    making.event(LineChanged(act.plate, act.line, act.quantity, over))
     if not act.quantity:
         return f"{item.name} is off `{act.plate}`."
-    return f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now."
+    says = f"{item.told(act.quantity)} of {item.name} on `{act.plate}` now."
+    return said(says, receiving.over_told(order, item, over) if over else "")
+
+
+def _close_rest(state: State, making: Making, _: Rulebook, stamp: Stamp, act: CloseRest) -> str:
+    order, lines = _lines_of(state, act.order, act.item)
+    if not 3 <= len(act.why.strip()) <= 120:
+        raise Refusal("no_reason", "Give the reason in 3 to 120 characters; whoever asks for the rest reads it.", "why")
+    item, closed = state.ground.items[act.item], 0
+    for line in lines:
+        rest = state.open_quantity(order, line)
+        if rest > 0:
+            making.event(LineClosed(order.number, line.no, rest, act.why.strip()))
+            closed += rest
+    if not closed:
+        raise Refusal("line_complete", f"Nothing of `{act.item}` on `{order.number}` is waited for.")
+    says = f"{item.told(closed)} of {item.name} on `{order.number}` are not waited for any more: {act.why.strip()}."
+    return said(says, _book_what_is_done(state, making, stamp, [order.number]))
+
+
+def _reopen_rest(state: State, making: Making, _: Rulebook, __: Stamp, act: ReopenRest) -> str:
+    order, lines = _lines_of(state, act.order, act.item)
+    item, again = state.ground.items[act.item], 0
+    for line in lines:
+        closed = state.line_progress(order.number, line.no).closed
+        if closed:
+            making.event(LineReopened(order.number, line.no, closed))
+            again += closed
+    if not again:
+        raise Refusal("not_closed", f"Nothing of `{act.item}` on `{order.number}` was closed short.")
+    return f"{item.told(again)} of {item.name} on `{order.number}` are waited for again."
+
+
+def _lines_of(state: State, number: OrderNo, code: ItemCode) -> tuple[Order, list[OrderLine]]:
+    """The lines of an order whose goods come here, for an item; refused when there are none."""
+    order = state.order(number)
+    if order is None or not order.inbound or order.site != state.settings.site:
+        raise Refusal("unknown_order", f"There is no order `{number}` whose goods come here.")
+    receiving.check_free(state, order)
+    lines = [x for x in order.lines if x.item == code]
+    if not lines:
+        raise Refusal("not_on_order", f"`{code}` is not on `{number}`.")
+    return order, lines
 
 
 def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: FinishPlate) -> str:
@@ -253,8 +381,12 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
         f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
         + ("." if plate.into else f", receipt `{receipt}`.")
     )
-    topic: Topic = "book_receipt" if booking is BookingPoint.PLATE_FINISHED else "note_arrival"
+    says = said(says, _close_within(state, making, rulebook, plate.lines))
+    topic: Topic = "book_receipt" if booking in AT_FINISH else "note_arrival"
     hosting.tell_host(state, making, stamp, topic, receipt)
+    orders = list(dict.fromkeys(x.order for x in plate.lines))
+    if booking is BookingPoint.LINES_DONE or (booking is BookingPoint.LINES_ASKED and act.book):
+        says = said(says, _book_what_is_done(state, making, stamp, orders))
     if to_inspect:
         says = said(says, _inspect(state, making, rulebook, stamp, plate, plan, receipt, to_inspect))
     elif plan.put_away.on:
@@ -263,6 +395,40 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
         if other.device != stamp.device:
             making.event(DialogueLeft(other.number, by=stamp.who))
     return says
+
+
+AT_FINISH = frozenset({BookingPoint.PLATE_FINISHED, BookingPoint.LINE_CONFIRMED})
+"""When the host is told of a receipt as soon as it is one."""
+WHEN_DONE = frozenset({BookingPoint.LINES_DONE, BookingPoint.LINES_ASKED})
+"""When it is told once nothing of the orders is open."""
+
+
+def _close_within(state: State, making: Making, rulebook: Rulebook, lines: tuple[PlateLine, ...]) -> str:
+    """The rest of a line is not waited for when no more lacks than its plan lets lack."""
+    says = ""
+    for line in {x.key: x for x in lines}.values():
+        order = receiving.known_order(state, line.order)
+        of_order = next(x for x in order.lines if x.no == line.order_line)
+        plan, rest = receiving.plan_of_line(rulebook, state, line), state.open_quantity(order, of_order)
+        waits = state.line_progress(line.order, line.order_line).noted
+        if 0 < rest <= plan.receive.less.of(of_order.quantity) and not waits:
+            item = state.ground.items[line.item]
+            making.event(LineClosed(line.order, line.order_line, rest, "no more lacks than the plan lets lack"))
+            says = said(says, f"{item.told(rest)} of {item.name} lack, and are not waited for.")
+    return says
+
+
+def _book_what_is_done(state: State, making: Making, stamp: Stamp, orders: Iterable[OrderNo]) -> str:
+    """The host is told of all that arrived of orders of which nothing is open any more, where plans wait for that."""
+    told = []
+    for receipt in state.receipts.values():
+        of_it = [OrderNo(ref.number) for ref in receipt.orders]
+        if receipt.told or receipt.booking not in WHEN_DONE or not set(of_it) & set(orders):
+            continue
+        if all(receiving.all_here(state, receiving.known_order(state, n)) for n in of_it):
+            hosting.tell_host(state, making, stamp, "book_receipt", receipt.number)
+            told.append(f"`{receipt.number}`")
+    return f"The host is told of {all_of(told)}." if told else ""
 
 
 def _inspect(
@@ -307,5 +473,7 @@ DECIDES = (
     deciding(ChangeLine, _change_line),
     deciding(FinishPlate, _finish_plate),
     deciding(ReceiveInOffice, _receive_in_office),
+    deciding(CloseRest, _close_rest),
+    deciding(ReopenRest, _reopen_rest),
 )
 """How its acts are decided."""

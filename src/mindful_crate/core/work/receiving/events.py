@@ -53,6 +53,9 @@ class LineNoted:
     quantity: int
     lot: str = ""
     expiry: date | None = None
+    over: int = 0
+    """How much of it is more than was ordered."""
+    note: str = ""
     kind: Literal["line_noted"] = "line_noted"
 
 
@@ -63,7 +66,29 @@ class LineChanged:
     plate: PlateNo
     line: int
     quantity: int
+    over: int = 0
     kind: Literal["line_changed"] = "line_changed"
+
+
+@record
+class LineClosed:
+    """The rest of an order line is not waited for any more."""
+
+    order: OrderNo
+    line: int
+    quantity: int
+    why: str
+    kind: Literal["line_closed"] = "line_closed"
+
+
+@record
+class LineReopened:
+    """The rest of an order line is waited for again."""
+
+    order: OrderNo
+    line: int
+    quantity: int
+    kind: Literal["line_reopened"] = "line_reopened"
 
 
 @record
@@ -79,5 +104,5 @@ class PlateFinished:
     kind: Literal["plate_finished"] = "plate_finished"
 
 
-ReceivingEvent = PlateStarted | LoadStarted | LineNoted | LineChanged | PlateFinished
+ReceivingEvent = PlateStarted | LoadStarted | LineNoted | LineChanged | LineClosed | LineReopened | PlateFinished
 """What may happen."""

@@ -15,6 +15,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt
+from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote
 from mindful_crate.core.scanning.dialogue import passed, settled
 from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LOT, UNIT, ButtonKind, Context, FlowKind, Step
 from mindful_crate.core.scanning.question import Question, SoFar
@@ -22,8 +23,19 @@ from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.inspecting import doing as inspecting
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
-from mindful_crate.core.work.receiving.events import LoadStarted, PlateStarted
-from mindful_crate.core.work.receiving.prompts import NEW_PLATE, ORDER, ORDERS, PIECES, counting, order_of
+from mindful_crate.core.work.receiving.events import LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.receiving.prompts import (
+    LINE,
+    NEW_PLATE,
+    NO_NOTE,
+    NOTE,
+    ORDER,
+    ORDERS,
+    PIECES,
+    NoteKind,
+    counting,
+    order_of,
+)
 
 
 class NewPlate(ButtonKind):
@@ -51,6 +63,28 @@ def _within_a_line(ctx: Context, answers: Answers) -> Refusal | None:
         return None
     name = ctx.item(answers).name
     return Refusal("line_unfinished", f"The line with {name} is not complete: answer it, or step back.")
+
+
+class NoNote(ButtonKind):
+    """The goods came without a delivery note, where their plan takes them so."""
+
+    action = "no_note"
+    says = "No delivery note, then."
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        asked = prompt is not None and prompt.asks is Asks.NOTE
+        kind = ctx.prompt(Asks.NOTE)
+        if asked and isinstance(kind, NoteKind) and kind.wanted(ctx, dialogue.answers) is DeliveryNote.OPTIONAL:
+            return None
+        return Refusal(
+            "not_now", "The step plan wants the number of the delivery note." if asked else "Nothing asks for it."
+        )
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "No delivery note"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        return settled(ctx, dialogue.answers.having(NO_NOTE, True), passed(dialogue))
 
 
 class ThatIsAll(ButtonKind):
@@ -83,12 +117,47 @@ class Finish(ButtonKind):
         return Refusal("empty_plate", "Nothing is noted yet: scan an item first.")
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Finish receipt" if ctx.flow.plate_by is PlateBy.NONE else "Finish plate"
+        tells = ", tell the host" if _asks_to_book(ctx, answers) else ""
+        return f"Finish {'receipt' if ctx.flow.plate_by is PlateBy.NONE else 'plate'}{tells}"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         answers = dialogue.answers
         going_on = answers[ORDER] and ctx.state.lines_open(order_of(ctx, answers))
-        return Step(answers.only(ORDER) if going_on else Answers(), acts=(FinishPlate(answers.known(PLATE)),))
+        kept = answers.only(ORDER, NOTE, NO_NOTE) if going_on else Answers()
+        book = True if _asks_to_book(ctx, answers) else None
+        return Step(kept, acts=(FinishPlate(answers.known(PLATE), book=book),))
+
+
+def _asks_to_book(ctx: Context, answers: Answers) -> bool:
+    """Does finishing this leave nothing open of its orders, and the plan ask whether the host is told at once?"""
+    plate = ctx.state.plate(answers.known(PLATE)) if answers[PLATE] else None
+    if not plate or not plate.lines:
+        return False
+    plan = receiving.plan_of_line(ctx.rulebook, ctx.state, plate.lines[0])
+    if ctx.rulebook.booking_of(plan, ctx.state.settings.site) is not BookingPoint.LINES_ASKED:
+        return False
+    orders = {x.order: receiving.known_order(ctx.state, x.order) for x in plate.lines}
+    return all(receiving.all_here(ctx.state, o, plate.lines) for o in orders.values())
+
+
+class FinishLater(Finish):
+    """What was noted is finished, and the host is told later, though nothing of the orders is open any more."""
+
+    action = "finish_later"
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if refused := super().unless(ctx, dialogue, prompt):
+            return refused
+        if _asks_to_book(ctx, dialogue.answers):
+            return None
+        return Refusal("not_now", "When the host is told of this, its step plan says.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Finish, tell the host later"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        step = super().pressed(ctx, dialogue, line, count)
+        return replace(step, acts=(FinishPlate(dialogue.answers.known(PLATE), book=False),))
 
 
 class FinishOtherwise(Finish):
@@ -120,7 +189,8 @@ class FinishOtherwise(Finish):
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         step = super().pressed(ctx, dialogue, line, count)
-        act = FinishPlate(dialogue.answers.known(PLATE), self._otherwise(ctx, dialogue.answers))
+        book = True if _asks_to_book(ctx, dialogue.answers) else None
+        act = FinishPlate(dialogue.answers.known(PLATE), self._otherwise(ctx, dialogue.answers), book)
         return replace(step, acts=(act,))
 
 
@@ -139,7 +209,7 @@ class OtherOrder(ButtonKind):
         return "Other order"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, dialogue.answers.having(ORDER, None), passed(dialogue))
+        return settled(ctx, dialogue.answers.without(ORDER, NOTE, NO_NOTE), passed(dialogue))
 
 
 class EditLine(ButtonKind):
@@ -192,25 +262,30 @@ class Receive(FlowKind):
     """Lines are noted until what is received is finished."""
 
     waits: ClassVar = {
-        Asks.ORDER: (), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER,), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
+        Asks.ORDER: (), Asks.NOTE: (Asks.ORDER,), Asks.LINE: (Asks.ORDER,), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER, Asks.LINE), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
         Asks.QUANTITY: (Asks.ITEM,),
     }  # fmt: skip
-    needed = (Asks.ORDER, Asks.ITEM, Asks.QUANTITY)
-    buttons = (NewPlate(), ThatIsAll(), Finish(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine())
+    needed = (Asks.ITEM, Asks.QUANTITY)
+    buttons = (
+        NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(),
+    )  # fmt: skip
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """A line is noted; order and plate stay for the next."""
         quantity = receiving.whole_quantity(ctx.item(answers), ctx.unit(answers), answers[COUNT] or Decimal(0))
+        line = int(answers.known(LINE)) if answers[LINE] is not None else None
         act = NoteLine(
-            ctx.flow.id, answers.known(ORDER), answers.known(ITEM), answers.known(UNIT), quantity,
-            answers[PLATE], ctx.flow.plate_kind, answers[LOT] or "", answers[EXPIRY],
+            ctx.flow.id, answers[ORDER], answers.known(ITEM), answers.known(UNIT), quantity, answers[PLATE], ctx.flow.plate_kind,
+            answers[LOT] or "", answers[EXPIRY], answers[NOTE] or "", line,
         )  # fmt: skip
-        return act, answers.only(ORDER, PLATE, NEW_PLATE)
+        return act, answers.only(ORDER, PLATE, NEW_PLATE, NOTE, NO_NOTE)
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         """What was begun is gone on with, unless it is finished already."""
         if any(isinstance(a, FinishPlate) for a in acts):
             return answers
+        if any(isinstance(e, PlateFinished) for e in events):  # each line is a receipt of its own
+            return answers.without(PLATE, NEW_PLATE)
         for event in events:
             if isinstance(event, PlateStarted | LoadStarted):
                 begun = event.load if isinstance(event, LoadStarted) else event.plate

@@ -11,7 +11,15 @@ from mindful_crate.core.floor.plates import Card, PlateLine, goods_of, in_bin, o
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve, maker
-from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.receiving.events import (
+    LineChanged,
+    LineClosed,
+    LineNoted,
+    LineReopened,
+    LoadStarted,
+    PlateFinished,
+    PlateStarted,
+)
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
 
@@ -35,18 +43,26 @@ def _load_started(state: State, e: LoadStarted, at: At) -> None:
 
 
 def _line_noted(state: State, e: LineNoted, at: At) -> None:
-    line = _line(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, at.seq)
+    line = _line(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, at.seq, e.over, e.note)
     lines = state.plates.lines
     lines.put(e.plate, (*lines.get(e.plate, ()), line))
-    state.progress.add(line_key(e.order, e.order_line), at.seq, noted=e.quantity)
+    state.progress.add(line_key(e.order, e.order_line), at.seq, noted=e.quantity, over=e.over)
 
 
 def _line_changed(state: State, e: LineChanged, at: At) -> None:
     lines = state.plates.lines[e.plate]
     old = next(x for x in lines if x.line == e.line)
-    changed = (evolve(x, quantity=e.quantity, seq=at.seq) if x.line == e.line else x for x in lines)
+    changed = (evolve(x, quantity=e.quantity, seq=at.seq, over=e.over) if x.line == e.line else x for x in lines)
     state.plates.lines.put(e.plate, tuple(x for x in changed if x.quantity))
-    state.progress.add(old.key, at.seq, noted=e.quantity - old.quantity)
+    state.progress.add(old.key, at.seq, noted=e.quantity - old.quantity, over=e.over - old.over)
+
+
+def _line_closed(state: State, e: LineClosed, at: At) -> None:
+    state.progress.add(line_key(e.order, e.line), at.seq, closed=e.quantity)
+
+
+def _line_reopened(state: State, e: LineReopened, at: At) -> None:
+    state.progress.add(line_key(e.order, e.line), at.seq, closed=-e.quantity)
 
 
 def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
@@ -69,6 +85,8 @@ FOLDS = (
     folding(LoadStarted, _load_started),
     folding(LineNoted, _line_noted),
     folding(LineChanged, _line_changed),
+    folding(LineClosed, _line_closed),
+    folding(LineReopened, _line_reopened),
     folding(PlateFinished, _plate_finished),
 )
 """How its events change a state."""

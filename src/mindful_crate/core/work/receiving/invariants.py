@@ -23,18 +23,27 @@ def received(state: State) -> list[str]:
 
 
 def orders(state: State) -> list[str]:
-    """What is noted of an order is what plates being built say, and no more arrives than was ordered."""
+    """What is noted of an order is what plates being built say; no more arrives than was ordered, but for what was taken as more; and
+    what was taken as more is what plates and receipts say."""
     found = []
     noted: Counter[LineKey] = Counter()
+    over: Counter[LineKey] = Counter()
     for plate in state.plates.values():
         for on_plate in plate.lines:
             noted[LineKey(on_plate.order, on_plate.order_line)] += on_plate.quantity
+            over[LineKey(on_plate.order, on_plate.order_line)] += on_plate.over
+    for receipt in state.receipts.every():
+        for line in receipt.lines:
+            over[line.key] += line.over
     for order in state.all_orders():
-        for line in order.lines:
-            done = state.line_progress(order.number, line.no)
-            name = LineKey(order.number, line.no)
+        for of_order in order.lines:
+            done = state.line_progress(order.number, of_order.no)
+            name = LineKey(order.number, of_order.no)
             if done.noted != noted[name] or min(done.noted, done.arrived, done.booked) < 0:
                 found.append(f"{name}: noted {done.noted}, on plates {noted[name]}")
-            if done.noted + done.arrived > line.quantity or done.booked > done.arrived:
-                found.append(f"{name}: {done} of {line.quantity}")
+            most = of_order.quantity + done.over
+            if done.noted + done.arrived > most or done.booked > done.arrived or done.closed < 0:
+                found.append(f"{name}: {done} of {of_order.quantity}")
+            if done.over != over[name]:
+                found.append(f"{name}: {done.over} more than ordered, {over[name]} on plates and receipts")
     return found

@@ -10,12 +10,14 @@ from itertools import islice
 from typing import Any, ClassVar
 
 from mindful_crate.core.catalog.goods import Order, Tracking
-from mindful_crate.core.catalog.ids import OrderNo, PlateNo
-from mindful_crate.core.floor.answers import PLATE, Answers, flag, number, text
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
+from mindful_crate.core.floor.answers import PLATE, Answers, Doubt, flag, number, text
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.steps import DeliveryNote, Over
+from mindful_crate.core.rulebook.words.parts import any_of
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, stored_plates, typed, unknown
 from mindful_crate.core.scanning.dialogue import passed, settled
 from mindful_crate.core.scanning.kinds import (
@@ -33,7 +35,7 @@ from mindful_crate.core.scanning.kinds import (
     Step,
 )
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
-from mindful_crate.core.scanning.reading import Read, Reading, told
+from mindful_crate.core.scanning.reading import How, Read, Reading, told
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ReceiveAnnounced
 
@@ -42,9 +44,65 @@ NEW_PLATE = flag("new_plate")
 """A new one was asked for."""
 
 
+NOTE = text("note", str)
+"""The number of the delivery note."""
+NO_NOTE = flag("no_note")
+"""There is none."""
+LINE = number("line")
+"""The number of the order line."""
+
+
 def order_of(ctx: Context, answers: Answers) -> Order:
     """The order being received."""
     return receiving.known_order(ctx.state, answers.known(ORDER))
+
+
+def asks_order(ctx: Context) -> bool:
+    """Is the order named, or found by what comes?"""
+    return any(p.asks is Asks.ORDER for p in ctx.flow.prompts)
+
+
+def orders_of(ctx: Context, answers: Answers) -> list[Order]:
+    """The order being received, or, where none is named, those that want the item, the earliest promised first; refused when there
+    is none."""
+    if answers[ORDER] is not None:
+        return [order_of(ctx, answers)]
+    return receiving.wanted_by(ctx.rulebook, ctx.state, answers.known(ITEM))
+
+
+def still_open(ctx: Context, answers: Answers) -> int:
+    """What of the item is open, on the line that was named, the order, or all orders; in base units."""
+    code = answers.known(ITEM)
+    if answers[LINE] is not None and answers[ORDER] is not None:
+        order = order_of(ctx, answers)
+        lines = (x for x in order.lines if x.no == int(answers.known(LINE)))
+        return sum(max(0, ctx.state.open_quantity(order, x)) for x in lines)
+    if answers[ORDER] is not None:
+        return receiving.open_of_item(ctx.state, order_of(ctx, answers), code)
+    orders = receiving.receivable_orders(ctx.state)
+    return sum(receiving.open_of_item(ctx.state, o, code) for o in orders)
+
+
+def open_on(ctx: Context, answers: Answers) -> str:
+    """Where that is open: ``PO-1001``, ``PO-1001, line 2``, ``2 orders``."""
+    if answers[ORDER] is not None:
+        line = f", line {int(answers.known(LINE))}" if answers[LINE] is not None else ""
+        return f"{answers[ORDER]}{line}"
+    orders = orders_of(ctx, answers)
+    return str(orders[0].number) if len(orders) == 1 else f"{len(orders)} orders"
+
+
+def over(ctx: Context, answers: Answers, quantity: int) -> int:
+    """How much more this is than is open; refused when it is more than the plan takes."""
+    item, orders = ctx.item(answers), orders_of(ctx, answers)
+    on = f"{len(orders)} orders" if len(orders) > 1 else ""
+    still = still_open(ctx, answers)
+    return receiving.check_quantity(ctx.rulebook, ctx.state, orders[-1], item, quantity, still, on)
+
+
+def _check_free(ctx: Context, answers: Answers) -> None:
+    if answers[ORDER] is not None:
+        receiving.check_free(ctx.state, order_of(ctx, answers))
 
 
 def _dropped(state: State, order: Order) -> bool:
@@ -60,7 +118,7 @@ def _announced(ctx: Context, dialogue: Dialogue, reading: Reading) -> Step | Non
     announced = ctx.state.announced(PlateNo(reading.code))
     if not announced:
         return None
-    act = ReceiveAnnounced(ctx.flow.id, PlateNo(reading.code))
+    act = ReceiveAnnounced(ctx.flow.id, PlateNo(reading.code), dialogue.answers[NOTE] or "")
     return Step(
         dialogue.answers.having(ORDER, announced[0].order).having(NEW_PLATE, False), passed(dialogue), acts=(act,)
     )
@@ -80,9 +138,9 @@ class OrderKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
         receiving.plan_of(ctx.rulebook, ctx.state, order)  # before work is done that no plan takes
-        return answers.having(ORDER, order.number)
+        return answers.without(NOTE, NO_NOTE).having(ORDER, order.number)
 
-    def _open(self, ctx: Context) -> Iterator[Order]:
+    def open(self, ctx: Context) -> Iterator[Order]:
         """Orders that may be received and that a step plan receives; asked of no more of them than are wanted."""
         for order in receiving.receivable_orders(ctx.state):
             plan = receiving.planned(ctx.rulebook, ctx.state, order)
@@ -90,7 +148,7 @@ class OrderKind(PromptKind):
                 yield order
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
-        for order in islice(self._open(ctx), LISTED):
+        for order in islice(self.open(ctx), LISTED):
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
@@ -98,13 +156,13 @@ class OrderKind(PromptKind):
 
     def open_orders(self, ctx: Context) -> int:
         """How many orders may be received, counted up to :data:`MUCH`."""
-        return sum(1 for _ in islice(self._open(ctx), MUCH))
+        return sum(1 for _ in islice(self.open(ctx), MUCH))
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "Which order is it?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        if any(self._open(ctx)):
+        if any(self.open(ctx)):
             return {"note": "Scan its paper, or pick it from the list"}
         state = ctx.state
         coming = [o for o in state.all_orders() if o.inbound and o.site == state.settings.site]
@@ -128,6 +186,96 @@ class OrderKind(PromptKind):
             yield plain(f"order {order.number}, not confirmed", order.number)
         yield from any_bin(ctx)
         yield from unknown()
+
+
+class NoteKind(PromptKind):
+    """Which delivery note did the goods come with? Asked where their plan wants it, once for each order that is named."""
+
+    wants = "the number of the delivery note"
+    keys: Keys = "text"
+    lasts: ClassVar = (NOTE, NO_NOTE)
+
+    def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
+        return False
+
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        if answers[NOTE] is not None or answers[NO_NOTE]:
+            return False
+        if answers[ORDER] is None and (answers[ITEM] is None or asks_order(ctx)):
+            return asks_order(ctx)
+        return self.wanted(ctx, answers) is not DeliveryNote.NO
+
+    def wanted(self, ctx: Context, answers: Answers) -> DeliveryNote:
+        """What the plan of the goods says of it."""
+        try:
+            order = orders_of(ctx, answers)[0]
+            return receiving.plan_of(ctx.rulebook, ctx.state, order, answers[ITEM]).receive.note
+        except Refusal:  # what is wrong is said where it is answered
+            return DeliveryNote.NO
+
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        if reading.kind not in (Read.UNKNOWN, Read.LABEL):
+            raise self.wrong(ctx, answers, reading)
+        return answers.having(NOTE, receiving.delivery_note(reading.code))
+
+    def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
+        return f"delivery note `{reading.code}`" if reading.kind in (Read.UNKNOWN, Read.LABEL) else ""
+
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return "Which delivery note did it come with?"
+
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        return {"note": f"Of {orders_of(ctx, answers)[0].number}: scan or type its number"}
+
+    def counts(self, ctx: Context, answers: Answers) -> bool:
+        return False
+
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        yield typed("a delivery note", f"DN-{ctx.today:%y%m%d}")
+        yield from any_bin(ctx)
+
+
+class LineKind(NumberKind):
+    """Which line of the order? It says which item comes."""
+
+    wants = "the number of an order line"
+
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[LINE] is None and answers[ITEM] is None
+
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        order = order_of(ctx, answers)
+        receiving.check_free(ctx.state, order)
+        no = self.number(reading, "lines")
+        line = next((x for x in order.lines if x.no == no), None)
+        if line is None:
+            numbers = any_of([str(x.no) for x in order.lines][: receiving.LISTED])
+            raise Refusal("no_such_line", f"`{order.number}` has no line {reading.code}. It has {numbers}.")
+        receiving.open_lines(ctx.rulebook, ctx.state, order, line.item, line.no)
+        answers = answers.having(LINE, no)
+        item = next((p for p in ctx.flow.prompts if p.asks is Asks.ITEM), None)
+        if item is not None and item.check is Check.SCAN:
+            return answers
+        reading = Reading(Read.ITEM, line.item, How.TYPED, line.item, line.unit)
+        found = ctx.prompt(Asks.ITEM).take(ctx, answers, reading)
+        assert isinstance(found, Answers)
+        return found
+
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        order = order_of(ctx, answers)
+        for line in order.lines:
+            if (left := ctx.state.open_quantity(order, line)) > 0:
+                item = ctx.ground.items[line.item]
+                yield Pick(str(line.no), f"{line.no}: {item.name}", f"{item.told(left)} open")
+
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return f"Which line of {answers[ORDER]}?"
+
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        for line in order_of(ctx, answers).lines[:2]:
+            yield typed(f"line {line.no}", str(line.no))
+        yield typed("no such line", "99")
+        yield from any_bin(ctx)
 
 
 ORDERS = OrderKind()
@@ -203,9 +351,15 @@ class ItemKind(PromptKind):
         if reading.kind is not Read.ITEM or reading.item is None:
             raise self.wrong(ctx, answers, reading)
         item = ctx.ground.items[reading.item]
-        order = order_of(ctx, answers)
-        receiving.check_free(ctx.state, order)
-        receiving.open_lines(ctx.state, order, item.code)
+        _check_free(ctx, answers)
+        order = orders_of(ctx, answers.having(ITEM, item.code))[0]
+        line = int(answers.known(LINE)) if answers[LINE] is not None else None
+        if line is not None and all(x.item != item.code for x in order.lines if x.no == line):
+            wanted = next(ctx.ground.items[x.item] for x in order.lines if x.no == line)
+            raise Refusal(
+                "other_item", f"Line {line} of `{order.number}` is for `{wanted.code}` {wanted.name}: scan that."
+            )
+        receiving.open_lines(ctx.rulebook, ctx.state, order, item.code, line)
         plan = receiving.plan_of(ctx.rulebook, ctx.state, order, item.code)
         receiving.check_crew(plan.receive.crew, ctx.rulebook, ctx.crews, "receives this")
         answers = answers.having(ITEM, item.code).having(UNIT, reading.unit)
@@ -220,15 +374,18 @@ class ItemKind(PromptKind):
         unit = item.unit(answers.known(UNIT))
         if upto(ctx):
             quantity = receiving.whole_quantity(item, unit, reading.count or Decimal(1))
-            receiving.check_quantity(ctx.state, order, item, quantity)
+            over(ctx, answers, quantity)
             return counted_on(ctx, answers.having(UNIT, item.base.code), quantity)
         if reading.count is not None:
             quantity = receiving.whole_quantity(item, unit, reading.count)
-            receiving.check_quantity(ctx.state, order, item, quantity)
-            answers = answers.having(COUNT, reading.count)
+            if not over(ctx, answers, quantity) or plan.receive.over is Over.ACCEPT:
+                answers = answers.having(COUNT, reading.count)
         return answers
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        if answers[ORDER] is None:
+            yield from islice(self._wanted(ctx), LISTED)
+            return
         order = order_of(ctx, answers)
         for code in dict.fromkeys(line.item for line in order.lines):
             still = receiving.open_of_item(ctx.state, order, code)
@@ -236,16 +393,29 @@ class ItemKind(PromptKind):
                 item = ctx.ground.items[code]
                 yield Pick(code, item.name, f"{item.told(still)} open")
 
+    def _wanted(self, ctx: Context) -> Iterator[Pick]:
+        """What any order wants, of the earliest promised first."""
+        seen: set[str] = set()
+        for order in ORDERS.open(ctx):
+            for line in order.lines:
+                if line.item not in seen and ctx.state.open_quantity(order, line) > 0:
+                    seen.add(line.item)
+                    item = ctx.ground.items[line.item]
+                    still = still_open(ctx, Answers().having(ITEM, item.code))
+                    yield Pick(item.code, item.name, f"{item.told(still)} open, first on {order.number}")
+
     def again(self, answers: Answers) -> str:
         return answers[ITEM] or ""
 
     def title(self, ctx: Context, answers: Answers) -> str:
-        return f"Scan an item of {answers[ORDER]}"
+        return f"Scan an item of {answers[ORDER]}" if answers[ORDER] else "Scan an item that came"
 
     def asked(self, ctx: Context, answers: Answers) -> str:
-        return f"an item of `{answers[ORDER]}`"
+        return f"an item of `{answers[ORDER]}`" if answers[ORDER] else "an item that came"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        if answers[ORDER] is None:
+            return {"note": "It goes to the order that was promised first, then to the next"}
         count = sum(1 for _ in self.picks(ctx, answers))
         return {"note": "1 item is open" if count == 1 else f"{count} items are open, in any sequence"}
 
@@ -253,13 +423,25 @@ class ItemKind(PromptKind):
         return True  # there is one in every line
 
     def instead(self, ctx: Context, dialogue: Dialogue, prompt: Prompt, reading: Reading) -> Step | None:
-        if reading.kind is not Read.ORDER:
+        if reading.kind is not Read.ORDER or not asks_order(ctx):
             return _announced(ctx, dialogue, reading)
         order = receiving.order_for_receipt(ctx.state, OrderNo(reading.code))
         receiving.plan_of(ctx.rulebook, ctx.state, order)
-        return Step(dialogue.answers.having(ORDER, order.number), passed(dialogue))
+        answers = (
+            dialogue.answers.without(NOTE, NO_NOTE, LINE)
+            if order.number != dialogue.answers[ORDER]
+            else dialogue.answers
+        )
+        return settled(ctx, answers.having(ORDER, order.number), passed(dialogue))
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        if answers[ORDER] is None:
+            for pick in islice(self._wanted(ctx), 3):
+                item = ctx.ground.items[ItemCode(pick.value)]
+                yield from item_code(ctx, item, item.base.code)
+            yield from any_bin(ctx)
+            yield from unknown()
+            return
         yield from _order_items(ctx, answers)
         on_order = {line.item for line in order_of(ctx, answers).lines}
         for other in islice((i for i in ctx.ground.items.values() if i.code not in on_order), 1):
@@ -285,7 +467,7 @@ class ExpiryKind(PromptKind):
         return _kept_by(ctx, answers, (Tracking.LOT_EXPIRY,)) and answers[EXPIRY] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        receiving.check_free(ctx.state, order_of(ctx, answers))
+        _check_free(ctx, answers)
         if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.expiry:
             reading = replace(reading, kind=Read.DAY)
         if reading.kind is not Read.DAY or reading.expiry is None:
@@ -327,7 +509,7 @@ class LotKind(PromptKind):
         return _kept_by(ctx, answers, (Tracking.LOT, Tracking.LOT_EXPIRY)) and answers[LOT] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        receiving.check_free(ctx.state, order_of(ctx, answers))
+        _check_free(ctx, answers)
         if reading.kind is Read.ITEM and reading.item == answers[ITEM] and reading.lot:
             reading = replace(reading, kind=Read.LOT)
         if reading.kind is not Read.LOT or reading.lot is None:
@@ -369,7 +551,7 @@ def upto(ctx: Context) -> int:
 
 def _pieces(ctx: Context, answers: Answers) -> tuple[int, int, int]:
     """How many are scanned, how many are to be, and how many are open, in base units."""
-    still = receiving.open_of_item(ctx.state, order_of(ctx, answers), ctx.item(answers).code)
+    still = still_open(ctx, answers)
     return int(answers[PIECES] or 0), min(upto(ctx), still), still
 
 
@@ -408,7 +590,7 @@ class QuantityKind(NumberKind):
     def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
         return counting(ctx, answers) or super().must_scan(ctx, answers, prompt)
 
-    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         item, unit = ctx.item(answers), ctx.unit(answers)
         if counting(ctx, answers):
             if reading.kind is not Read.ITEM or reading.item != item.code:
@@ -417,8 +599,7 @@ class QuantityKind(NumberKind):
             return counted_on(ctx, answers, receiving.whole_quantity(item, each, reading.count or Decimal(1)))
         if answers[PIECES] is not None:
             more = receiving.whole_quantity(item, unit, self.number(reading, unit.plural, or_next=True))
-            receiving.check_quantity(ctx.state, order_of(ctx, answers), item, more + int(answers[PIECES] or 0))
-            return self.confirmed(ctx, answers, Decimal(more))
+            return self._asked(ctx, self.confirmed(ctx, answers, Decimal(more)), more + int(answers[PIECES] or 0))
         if changed := self.other_unit(answers, reading):
             return changed
         if reading.kind is Read.ITEM and reading.item == answers[ITEM]:
@@ -427,8 +608,21 @@ class QuantityKind(NumberKind):
             )
         count = self.number(reading, unit.plural, or_next=True)
         quantity = receiving.whole_quantity(item, unit, count)
-        receiving.check_quantity(ctx.state, order_of(ctx, answers), item, quantity)
-        return answers.having(COUNT, count)
+        return self._asked(ctx, answers.having(COUNT, count), quantity)
+
+    def _asked(self, ctx: Context, filled: Answers, quantity: int) -> Answers | Doubt:
+        """More than is open is asked about, where the plan says so."""
+        more = over(ctx, filled, quantity)
+        order = orders_of(ctx, filled)[-1]
+        plan = receiving.plan_of(ctx.rulebook, ctx.state, order, filled[ITEM])
+        if not more or plan.receive.over is not Over.WARN:
+            return filled
+        return Doubt(
+            "yes_no",
+            receiving.over_told(order, ctx.item(filled), more) + " Take them all the same?",
+            filled,
+            "Take them",
+        )
 
     def proposal(self, ctx: Context, answers: Answers, prompt: Prompt) -> Decimal | None:
         """The number offered: what is still open in whole units, one, or nothing."""
@@ -436,7 +630,7 @@ class QuantityKind(NumberKind):
             return None
         if counting(ctx, answers):
             return None
-        still = receiving.open_of_item(ctx.state, order_of(ctx, answers), ctx.item(answers).code)
+        still = still_open(ctx, answers)
         whole = (still - int(answers[PIECES] or 0)) // ctx.unit(answers).quantity
         if prompt.proposes is Proposes.ONE:
             whole = min(1, whole)
@@ -457,11 +651,11 @@ class QuantityKind(NumberKind):
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         item, unit = ctx.item(answers), ctx.unit(answers)
-        still = receiving.open_of_item(ctx.state, order_of(ctx, answers), item.code)
+        note = f"{item.told(still_open(ctx, answers))} still open on {open_on(ctx, answers)}"
         if counting(ctx, answers):
-            return {"note": f"{item.told(still)} still open on {answers[ORDER]}", "keys": "scan"}
+            return {"note": note, "keys": "scan"}
         return {
-            "note": f"{item.told(still)} still open on {answers[ORDER]}",
+            "note": note,
             "unit": unit.plural + (f" of {item.told(unit.quantity)}" if unit.quantity > 1 else ""),
         }
 
@@ -500,6 +694,8 @@ class QuantityKind(NumberKind):
 
 
 def _order_items(ctx: Context, answers: Answers, but: str | None = None) -> Codes:
+    if answers[ORDER] is None:
+        return
     order = order_of(ctx, answers)
     for line in order.lines:
         if line.item != but and ctx.state.open_quantity(order, line) > 0:
@@ -508,6 +704,8 @@ def _order_items(ctx: Context, answers: Answers, but: str | None = None) -> Code
 
 PROMPTS: dict[Asks, PromptKind] = {
     Asks.ORDER: ORDERS,
+    Asks.NOTE: NoteKind(),
+    Asks.LINE: LineKind(),
     Asks.PLATE: PlateKind(),
     Asks.ITEM: ItemKind(),
     Asks.EXPIRY: ExpiryKind(),

@@ -2,8 +2,16 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.work.receiving.acts import FinishPlate, ReceiveInOffice
-from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, LoadStarted, PlateFinished, PlateStarted
+from mindful_crate.core.work.receiving.acts import CloseRest, FinishPlate, ReceiveInOffice, ReopenRest
+from mindful_crate.core.work.receiving.events import (
+    LineChanged,
+    LineClosed,
+    LineNoted,
+    LineReopened,
+    LoadStarted,
+    PlateFinished,
+    PlateStarted,
+)
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 
 
@@ -20,9 +28,17 @@ def _finished(e: PlateFinished) -> str:
 WORDS: tuple[Row[Words[object]], ...] = (
     telling(PlateStarted, lambda e: f"plate `{e.plate}` begun in `{e.bin}`"),
     telling(LoadStarted, lambda e: f"receipt `{e.load}` begun, loose into `{e.into}`"),
-    telling(LineNoted, lambda e: f"`{e.plate}` line {e.line}: {e.quantity} of `{e.item}` for `{e.order}`"),
+    telling(
+        LineNoted,
+        lambda e: (
+            f"`{e.plate}` line {e.line}: {e.quantity} of `{e.item}` for `{e.order}`"
+            + (f", {e.over} more than ordered" if e.over else "")
+        ),
+    ),
     telling(LineChanged, _line_changed),
     telling(PlateFinished, _finished),
+    telling(LineClosed, lambda e: f"{e.quantity} of `{e.order}` line {e.line} are not waited for: {e.why}"),
+    telling(LineReopened, lambda e: f"{e.quantity} of `{e.order}` line {e.line} are waited for again"),
 )
 """What the log says of its events."""
 
@@ -37,6 +53,8 @@ def _received(a: ReceiveInOffice) -> str:
 ASKED: tuple[Row[Words[object]], ...] = (
     telling(FinishPlate, lambda a: f"The office finishes plate `{a.plate}`"),
     telling(ReceiveInOffice, _received),
+    telling(CloseRest, lambda a: f"Nothing more of `{a.item}` on `{a.order}` is waited for: {a.why.strip()}"),
+    telling(ReopenRest, lambda a: f"The rest of `{a.item}` on `{a.order}` is waited for again"),
 )
 """What the office asks, in words."""
 MAKES: dict[Made, tuple[Row[Words[object]], ...]] = {

@@ -1,0 +1,258 @@
+"""Ways to receive: by order and item, by line number, by item alone; more and less than ordered; delivery notes; when the host is told."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateKindCode, PromptId, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, PlateBy, Prompt
+from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Over, Tolerance
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.acts import OfficeLine
+from mindful_crate.core.world.invariants import broken
+from tests.playbook import Play, barcode, from_snapshot, new_world
+
+
+def planned(book: Rulebook, booking: BookingPoint | None = None, **receive: Any) -> Rulebook:
+    """The demo's rules with another way to receive purchase orders."""
+    plans = tuple(
+        evolve(p, booking=booking, receive=evolve(p.receive, **receive)) if p.id == "SP-1" else p
+        for p in book.step_plans
+    )
+    return evolve(book, step_plans=plans)
+
+
+def asking(book: Rulebook, *asks: Asks, loose: bool = False, scan: tuple[Asks, ...] = ()) -> Rulebook:
+    """The demo's rules with a first flow that asks for these, in this order."""
+    prompts = tuple(
+        Prompt(
+            PromptId(f"PR-X{n}"),
+            a,
+            Each.ONCE if a in (Asks.ORDER, Asks.NOTE, Asks.PLATE) else Each.LINE,
+            Check.SCAN if a in scan else Check.BELIEVE,
+        )
+        for n, a in enumerate(asks)
+    )
+    by = PlateBy.NONE if loose else PlateBy.MADE
+    flows = tuple(evolve(f, prompts=prompts, plate_by=by) if f.id == "F-RECEIVE" else f for f in book.flows)
+    return evolve(book, flows=flows)
+
+
+ORDINARY = (Asks.ORDER, Asks.NOTE, Asks.PLATE, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY)
+
+
+def progress(play: Play, order: str, line: int) -> tuple[int, int, int, int]:
+    """Arrived, booked, more than ordered, not waited for."""
+    done = play.state.line_progress(order, line)
+    return done.arrived, done.booked, done.over, done.closed
+
+
+def sound(play: Play) -> None:
+    """What is always true is, and the snapshot says the same."""
+    state: State = play.state
+    assert broken(state) == [] and from_snapshot(state).kept() == state.kept()
+
+
+def test_more_than_ordered_is_refused_asked_or_taken(ground: Ground, rulebook: Rulebook) -> None:
+    """Within five per cent of 500 pieces, over all receipts of the line; beyond it always refused, saying how much more is taken."""
+    code = barcode(ground, "SHK-08", "pc")
+    strict = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1001").scan(code)
+    strict.type("501").refused("more_than_ordered")
+    warned = (
+        Play(new_world(ground, planned(rulebook, over=Over.WARN, more=Tolerance(5))))
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+        .scan(code)
+    )
+    warned.type("530").refused("more_than_ordered", "at most 25 pieces more are taken")
+    warned.type("520").done().asks("yes_no", "20 pieces of Bow shackle 8 mm are more than `PO-1001` has ordered")
+    warned.press("no").asks("quantity").type("520").press("yes").done("20 pieces of Bow shackle 8 mm are more")
+    warned.press("finish").done()
+    assert progress(warned, "PO-1001", 1)[::2] == (520, 20)
+    warned.scan(code).asks("quantity").type("6").refused("more_than_ordered", "at most 5 pieces more")
+    warned.type("5").press("yes").done().press("finish").done()
+    assert progress(warned, "PO-1001", 1)[::2] == (525, 25)
+    warned.scan(code).refused("line_complete")
+    sound(warned)
+    taken = (
+        Play(new_world(ground, planned(rulebook, over=Over.ACCEPT, more=Tolerance(0, 3))))
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+        .scan(code)
+    )
+    taken.type("503").done("3 pieces of Bow shackle 8 mm are more than").press("change_line", 1, "501").done("1 piece")
+    taken.press("change_line", 1, "504").refused("more_than_ordered").press("finish").done()
+    assert progress(taken, "PO-1001", 1)[::2] == (501, 1)
+    sound(taken)
+
+
+def test_less_within_the_limit_is_all_and_the_rest_may_be_closed(ground: Ground, rulebook: Rulebook) -> None:
+    """Ten lack of 500, within two per cent: the line is not waited for; of another the office closes the rest, and opens it again."""
+    play = Play(new_world(ground, planned(rulebook, less=Tolerance(2)))).opens("F-RECEIVE").scan("PO-1001")
+    play.scan(barcode(ground, "SHK-08", "pc")).type("490").press("finish").done(
+        "10 pieces of Bow shackle 8 mm lack, and are not waited for"
+    )
+    assert progress(play, "PO-1001", 1)[::3] == (490, 10)
+    play.scan(barcode(ground, "SHK-08", "pc")).refused("line_complete", "is not waited for any more")
+    play.scan(barcode(ground, "SHK-10", "pc")).type("100").press("finish").done()
+    assert progress(play, "PO-1001", 2)[3] == 0
+    close = acts.CloseRest(OrderNo("PO-1001"), ItemCode("SHK-10"), "vendor is out of it")
+    play.do(evolve(close, why=" ")).refused("no_reason").do(close).done("200 pieces", "vendor is out of it")
+    play.do(close).refused("line_complete")
+    play.scan(barcode(ground, "SHK-10", "pc")).refused("line_complete")
+    again = acts.ReopenRest(OrderNo("PO-1001"), ItemCode("SHK-10"))
+    play.do(again).done("200 pieces").do(again).refused("not_closed")
+    play.scan(barcode(ground, "SHK-10", "pc")).asks("quantity")
+    play.do(acts.CloseRest(OrderNo("PO-1001"), ItemCode("ROPE-12"), "not ours")).refused("not_on_order")
+    sound(play)
+
+
+def test_the_delivery_note_is_asked_as_the_plan_says(ground: Ground, rulebook: Rulebook) -> None:
+    """Required: nothing goes on without it; asked anew of another order; optional: it may be left out; off: it is not asked."""
+    code = barcode(ground, "SHK-08", "pc")
+    must = asking(planned(rulebook, note=DeliveryNote.REQUIRED), *ORDINARY)
+    play = Play(new_world(ground, must)).opens("F-RECEIVE").scan("PO-1001").asks("note", "delivery note")
+    play.press("no_note").refused("not_now").scan("B-01-01-1").refused("wrong_kind").type("DN 4711").done(
+        "Delivery note"
+    ).asks("item")
+    play.scan(code).type("10").scan("PO-1014").asks("note").type("DN 8").asks("item")
+    play.scan(barcode(ground, "ROPE-12", "coil")).type("1").press("finish").done()
+    receipt = next(iter(play.state.receipts.values()))
+    assert [(x.order, x.note) for x in receipt.lines] == [("PO-1001", "DN 4711"), ("PO-1014", "DN 8")]
+    play.do(
+        acts.ReceiveInOffice(
+            OrderNo("PO-1001"), (OfficeLine(ItemCode("SHK-08"), 1),), PlateKindCode("PAL"), why="by phone"
+        )
+    ).refused("no_delivery_note")
+    lacks = (
+        Play(
+            new_world(
+                ground, asking(planned(rulebook, note=DeliveryNote.REQUIRED), Asks.ORDER, Asks.ITEM, Asks.QUANTITY)
+            )
+        )
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+        .scan(code)
+    )
+    lacks.type("10").refused("no_delivery_note")
+    may = asking(planned(rulebook, note=DeliveryNote.OPTIONAL), *ORDINARY)
+    play = Play(new_world(ground, may)).opens("F-RECEIVE").scan("PO-1001").asks("note").press("no_note").asks("item")
+    play.scan(code).type("10").scan(code).asks("quantity")
+    Play(new_world(ground, asking(rulebook, *ORDINARY))).opens("F-RECEIVE").scan("PO-1001").asks("item")
+
+
+def test_a_flow_that_never_asks_for_the_note_is_found(ground: Ground, rulebook: Rulebook) -> None:
+    """It stops what must have one, and is doubted where it may."""
+    for note, severity in ((DeliveryNote.REQUIRED, "blocks"), (DeliveryNote.OPTIONAL, "doubt")):
+        book = asking(
+            planned(rulebook, note=note), Asks.ORDER, Asks.PLATE, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY
+        )
+        found = [
+            f for f in findings(book, ground, SiteCode("HQ")) if f.code == "note_not_asked" and f.witness == "F-RECEIVE"
+        ]
+        assert {f.severity for f in found if f.place.startswith("step_plans/SP-1")} == {severity}
+
+
+def test_by_item_alone_the_earliest_promised_is_served_first(ground: Ground, rulebook: Rulebook) -> None:
+    """Rope is on two orders: what comes fills the one promised first, and the rest the next; more than both want is refused."""
+    book = asking(rulebook, Asks.PLATE, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY)
+    play = Play(new_world(ground, book)).confirm("PO-1007").opens("F-RECEIVE").asks("item", "Scan an item that came")
+    assert all("first on" in p.note for p in play.question().picks) and len(play.question().picks) > 5
+    play.scan("PO-1007").refused("wrong_kind", "an item that came").scan("RT-5001").refused("wrong_kind")
+    play.scan(barcode(ground, "ROPE-12", "coil")).asks("quantity")
+    assert play.question().note == "5,000 m still open on 2 orders", play.question().note
+    play.type("26").refused("more_than_ordered").type("6").done("`LPR-000417` made").press("finish").done()
+    lines = [(x.order, x.quantity) for x in next(iter(play.state.receipts.values())).lines]
+    assert lines == [("PO-1014", 1000), ("PO-1007", 200)]
+    play.scan(barcode(ground, "AIS-B", "case")).refused("not_on_order", "No open order wants")
+    sound(play)
+
+
+def test_by_order_and_line_number(ground: Ground, rulebook: Rulebook) -> None:
+    """The number says the item; where the item must be scanned too, another one is refused by name."""
+    book = asking(rulebook, Asks.ORDER, Asks.LINE, Asks.ITEM, Asks.QUANTITY)
+    play = Play(new_world(ground, book)).opens("F-RECEIVE").scan("PO-1001").asks("line", "Which line of PO-1001?")
+    play.type("9").refused("no_such_line", "It has 1, 2 or 3").type("2").asks("quantity")
+    assert play.question().note == "300 pieces still open on PO-1001, line 2"
+    play.type("3").done().asks("line").press("finish").done()
+    assert progress(play, "PO-1001", 2)[0] > 0
+    strict = asking(rulebook, Asks.ORDER, Asks.LINE, Asks.ITEM, Asks.QUANTITY, scan=(Asks.ITEM,))
+    play = Play(new_world(ground, strict)).opens("F-RECEIVE").scan("PO-1001").type("2").asks("item")
+    play.scan(barcode(ground, "SHK-08", "pc")).refused("other_item", "Line 2 of `PO-1001` is for `SHK-10`")
+    play.scan(barcode(ground, "SHK-10", "pc")).type("3").done("3 pieces of Bow shackle 10 mm")
+
+
+def test_loose_goods_line_by_line(ground: Ground, rulebook: Rulebook) -> None:
+    """Each line that is confirmed is a receipt, told to the host at once; nothing is to be finished."""
+    book = asking(planned(rulebook, BookingPoint.LINE_CONFIRMED), Asks.ORDER, Asks.ITEM, Asks.QUANTITY, loose=True)
+    play = Play(new_world(ground, book, book_seconds=0)).opens("F-RECEIVE").scan("PO-1001")
+    play.scan(barcode(ground, "SHK-08", "pc")).type("10").done("Receipt `RCR-0093` finished").asks("item").press(
+        "finish"
+    ).refused("empty_plate")
+    play.scan(barcode(ground, "SHK-10", "pc")).type("5").done("Receipt `RCR-0094` finished")
+    assert [r.told for r in play.state.receipts.every()] == [True, True]
+    sound(play)
+
+
+@pytest.mark.parametrize("booking", [BookingPoint.LINES_DONE, BookingPoint.LINES_ASKED])
+def test_the_host_is_told_when_the_order_is_done(ground: Ground, rulebook: Rulebook, booking: BookingPoint) -> None:
+    """Two receipts of an order; with the second nothing is open: both are told at once, or now or later as the worker says."""
+    play = Play(new_world(ground, planned(rulebook, booking))).opens("F-RECEIVE").scan("PO-1008")
+    play.scan(barcode(ground, "FEN-15", "pc")).type("24")
+    assert "finish_later" not in [b.action for b in play.question().buttons]
+    play.press("finish").done()
+    assert [r.told for r in play.state.receipts.every()] == [False]
+    play.scan(barcode(ground, "FEN-20", "pc")).type("18")
+    if booking is BookingPoint.LINES_ASKED:
+        labels = [b.label for b in play.question().buttons]
+        assert "Finish plate, tell the host" in labels and "Finish, tell the host later" in labels
+        later = new_world(ground, planned(rulebook, booking))
+        for entry in play.world.log:
+            later.run(entry.command)
+        other = Play(later).press("finish_later").done()
+        assert not any(r.told for r in other.state.receipts.every())
+        other.do(acts.BookReceipt(next(iter(other.state.receipts.values())).number)).done()
+    else:
+        play.press("finish_later").refused("not_now")
+    play.press("finish").done("The host is told of")
+    assert [r.told for r in play.state.receipts.every()] == [True, True]
+    sound(play)
+
+
+def test_closing_the_rest_tells_the_host_too(ground: Ground, rulebook: Rulebook) -> None:
+    """What is not waited for any more keeps nothing back."""
+    play = Play(new_world(ground, planned(rulebook, BookingPoint.LINES_DONE))).opens("F-RECEIVE").scan("PO-1008")
+    play.scan(barcode(ground, "FEN-15", "pc")).type("24").press("finish").done()
+    play.do(acts.CloseRest(OrderNo("PO-1008"), ItemCode("FEN-20"), "not made any more")).done("The host is told of")
+
+
+@given(st.lists(st.tuples(st.integers(1, 700), st.booleans()), max_size=8), st.integers(0, 30), st.integers(0, 40))
+def test_no_more_arrives_than_is_taken(
+    ground: Ground, rulebook: Rulebook, tries: list[tuple[int, bool]], percent: int, units: int
+) -> None:
+    """Whatever is tried, in whatever parts: what arrives of a line is at most what was ordered and the plan takes more."""
+    play = (
+        Play(new_world(ground, planned(rulebook, over=Over.ACCEPT, more=Tolerance(percent, units))))
+        .opens("F-RECEIVE")
+        .scan("PO-1001")
+    )
+    for quantity, finish in tries:
+        play.scan(barcode(ground, "SHK-08", "pc"))
+        if play.question().asks == "quantity":
+            play.type(str(quantity))
+        if play.question().asks == "quantity":
+            play.press("back")
+        elif finish:
+            play.press("finish")
+    done = play.state.line_progress("PO-1001", 1)
+    assert done.noted + done.arrived <= 500 + max(500 * percent // 100, units)
+    assert broken(play.state) == []
