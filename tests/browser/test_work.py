@@ -162,6 +162,47 @@ def test_what_stops_at_the_inspection_is_judged_on_the_handset_and_in_the_office
     expect(page.get_by_label("Map of stations").get_by_text("What fails is held")).to_be_visible()
 
 
+def test_a_finished_step_is_undone_on_the_handset_and_in_the_office(page: Page) -> None:
+    """Who finished it undoes the last step; what has begun stands in the way, by name; the office undoes the receipt, which the host has
+    booked and is asked about, and the plate is built again."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
+    page.get_by_label("Scan or type").fill("PO-1005")
+    page.keyboard.press("Enter")
+    page.locator(".tray button").filter(has_text="Plough anchor 10 kg").first.click()
+    page.get_by_role("button", name=re.compile("^Confirm")).first.click()
+    page.get_by_role("button", name="Finish plate").click()
+    page.get_by_role("button", name="Leave").click()
+    page.get_by_role("button", name=re.compile("^Put away")).click()
+    page.locator(".tray button").filter(has_text="LPR-000417").first.click()
+    expect(page.get_by_role("heading", name=re.compile("Take the plate to this bin"))).to_be_visible()
+    world = page.url.rsplit("/", 1)[1]
+    page.goto(f"/work?world={world}&list=done")
+    receipt = page.get_by_role("row").filter(has_text="RCR-0093")
+    expect(receipt).to_contain_text("Not now: Put-away task TR-0204 has begun.")
+    expect(receipt.get_by_role("button")).to_have_count(0)
+    page.goto(f"/desk/{world}")
+    page.locator(".tray button").first.click()
+    expect(page.locator(".log .row").last).to_contain_text("stands in")
+    page.get_by_role("button", name="Leave").click()
+    page.get_by_role("region", name="Handset").get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name=re.compile("^Task TR-0204")).click()
+    no_axe_violations(page)
+    page.get_by_role("button", name="Undo it").click()
+    expect(page.locator(".log .row").last).to_contain_text("TR-0204 is undone.")
+    page.goto(f"/work?world={world}&list=done")
+    receipt.get_by_role("button", name="Undo RCR-0093").click()
+    form = page.get_by_role("dialog", name="Undo RCR-0093")
+    expect(form).to_contain_text("The host has booked it: it is asked first")
+    form.get_by_label("Why, for the log").fill("counted wrongly")
+    no_axe_violations(page)
+    form.get_by_role("button", name="Undo it").click()
+    page.get_by_role("tab", name=re.compile("^Never finished")).click()
+    expect(page.get_by_role("row").filter(has_text="LPR-000417")).to_be_visible()
+
+
 @pytest.mark.needs("B12")
 def test_an_item_is_asked_about_and_the_hosts_books_are_opened(page: Page) -> None:
     """Without an order: which plan holds for it and why the others do not, and the task it would become; of an order that the floor

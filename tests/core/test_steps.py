@@ -235,7 +235,7 @@ ODD: list[tuple[str, str, dict[str, Any]]] = [
     ("missing_zone", f"{STEP}/inspect/at", {"inspect": InspectStep(True, Found("MOON"))}),
     ("other_site", f"{STEP}/inspect/at", {"inspect": InspectStep(True, "GL-COUNTER")}),
     ("missing_crew", f"{STEP}/receive/crew", {"receive": ReceiveStep("RCV-01", crew="nobody")}),
-    ("no_undo", f"{STEP}/put_away/undo", {"put_away": PutAwayStep(undo=True)}),
+    ("no_undo", f"{STEP}/unload/undo", {"unload": UnloadStep(True, "DOOR-1", undo=True)}),
     ("no_need", f"{STEP}/put_away/begins", {"put_away": PutAwayStep(begins=Begins.ON_NEED)}),
     ("no_such_document", f"{STEP}/receive/document", {"receive": ReceiveStep("RCV-01", document=ReceiptBy.OFFICE)}),
 ]  # fmt: skip

@@ -29,6 +29,8 @@ class Right(StrEnum):
     """A step that is scanned on the floor, done in the office."""
     CLOSE_SHORT = "close_short"
     """The rest of what was ordered not waited for any more."""
+    UNDO = "undo"
+    """Steps that were finished, undone, also those of others."""
     RESERVE = "reserve"
     """Stock kept for somebody, or no longer."""
     BLOCK = "block"
@@ -52,6 +54,7 @@ SAYS: dict[Right, str] = {
     Right.BOOK_BY_HAND: "tell the host of a receipt by hand",
     Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, inspect, put away",
     Right.CLOSE_SHORT: "close an order line short, or open it again",
+    Right.UNDO: "undo finished steps of others",
     Right.RESERVE: "keep stock for somebody, and let it go",
     Right.BLOCK: "block and free bins",
     Right.OFFICE: "set how the host answers, and ask it again",
@@ -65,6 +68,7 @@ GIVEN_APART: tuple[Right, ...] = (
     Right.BOOK_BY_HAND,
     Right.STEP_IN_OFFICE,
     Right.CLOSE_SHORT,
+    Right.UNDO,
     Right.RESERVE,
     Right.BLOCK,
 )
@@ -102,6 +106,7 @@ _ACTS: dict[str, Right] = {
     "inspect_in_office": Right.STEP_IN_OFFICE,
     "close_rest": Right.CLOSE_SHORT,
     "reopen_rest": Right.CLOSE_SHORT,
+    "undo_step": Right.UNDO,
     "set_down": Right.STEP_IN_OFFICE,
     "reserve_stock": Right.RESERVE,
     "let_go": Right.RESERVE,

@@ -28,6 +28,10 @@ class Receipt:
     """The entry in which it arrived."""
     booked_in: int = 0
     """The entry in which the host booked it."""
+    undone: int = 0
+    """The entry in which it was undone: its goods are noted, not stock."""
+    undoing: bool = False
+    """The host was asked whether it may be undone, and has not answered."""
 
     @property
     def ref(self) -> Ref:
@@ -54,13 +58,14 @@ class Receipts(Documents[ReceiptNo, Receipt]):
     """All receipts. One is settled when the host has booked it and its goods are put away."""
 
     def changed(self, key: ReceiptNo, before: Receipt | None, after: Receipt | None) -> None:
-        """It may be settled once it is booked."""
-        if after is not None and after.booked:
+        """It may be settled once it is booked, or undone."""
+        if after is not None and (after.booked or after.undone):
             self.may_leave[key] = None
 
     def leaving(self, busy: Callable[[Receipt], bool]) -> list[Receipt]:
         """Those that are settled, which are here no more; not one with whose goods something is still ``busy``."""
-        found = [r for n in sorted(self.may_leave) if (r := self.here(n)) and r.booked and not busy(r)]
+        here = [r for n in sorted(self.may_leave) if (r := self.here(n))]
+        found = [r for r in here if (r.booked and not busy(r)) or (r.undone and not r.loose)]
         self.may_leave.clear()
         for receipt in found:
             self.leave(receipt.number)

@@ -22,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
     MessageNo,
     NoticeNo,
     OrderNo,
+    PersonId,
     PlateNo,
     ReceiptNo,
     ReservationNo,
@@ -44,6 +45,7 @@ from mindful_crate.core.floor.plates import Card, Load, Lots, Plate, PlateLine, 
 from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
+from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.tasks import Going, Plan, Tasks
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
@@ -104,6 +106,7 @@ class Kept:
     devices: dict[DeviceId, Synced]
     receipts_counted: dict[str, int]
     samples_failed: dict[str, int]
+    steps_done: dict[PersonId, StepDone]
     reservations: dict[ReservationNo, Reservation]
 
 
@@ -142,6 +145,8 @@ class State:
         """How many receipts of an item came from a partner, where every how-manyeth is inspected."""
         self.samples_failed: Keeper[str, int] = Keeper(journal)
         """Goods of which a sample was not as it should be, with the entry: all of them are looked at."""
+        self.steps_done: Keeper[PersonId, StepDone] = Keeper(journal)
+        """The last step everybody has finished, as far as it may be undone."""
         self.reservations = Reservations(journal)
         self.memory: dict[Any, Any] = {}
         """What placing works out for this world; it follows :meth:`changed_since`."""
@@ -278,7 +283,7 @@ class State:
             "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
-            "samples_failed": self.samples_failed, "reservations": self.reservations,
+            "samples_failed": self.samples_failed, "steps_done": self.steps_done, "reservations": self.reservations,
         }  # fmt: skip
 
     def keep(self) -> Plain:

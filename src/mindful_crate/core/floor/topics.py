@@ -10,7 +10,9 @@ OrderTopic = Literal["confirm_order", "change_order", "cancel_order"]
 """What a host tells the floor about an order."""
 FROM_HOST: tuple[str, ...] = (*get_args(OrderTopic), "announce")
 """What comes from the host."""
-Topic = Literal["confirm_order", "change_order", "cancel_order", "announce", "note_arrival", "book_receipt"]
+Topic = Literal[
+    "confirm_order", "change_order", "cancel_order", "announce", "note_arrival", "book_receipt", "undo_receipt"
+]
 """What a message is about; the others are what the floor tells the host."""
 
 

@@ -24,6 +24,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import rest_told
+from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need
@@ -181,11 +182,14 @@ class WorkLists:
     not_booked: tuple[NotBooked, ...]
     expected: tuple[Expected, ...]
     transfers: tuple[OnTheWay, ...]
+    done: tuple[Undoable, ...]
+    """The latest finished steps that may be undone."""
 
     @property
     def seqs(self) -> set[int]:
         """The entries since which something is as it is."""
-        every = [[r.seq for r in rows] for rows in (self.waits, self.tasks, self.unfinished, self.not_booked)]
+        dated = (self.waits, self.tasks, self.unfinished, self.not_booked, self.done)
+        every = [[r.seq for r in rows] for rows in dated]
         return {seq for seqs in every for seq in seqs if seq}
 
 
@@ -204,9 +208,10 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
             Unfinished(p.number, p.by, plate_text(state, p) or "nothing yet", p.stands, p.into is not None, p.begun)
             for p in state.building()
         ),
-        tuple(_not_booked(state, r) for r in state.receipts.values() if not r.booked),
+        tuple(_not_booked(state, r) for r in state.receipts.values() if not r.booked and not r.undone),
         tuple(_expected(state)),
         tuple(_on_the_way(state)),
+        undoable(state, book),
     )
 
 

@@ -35,6 +35,7 @@ class FlowPurpose(Said):
     PUT_AWAY = "put_away", "put plates away"
     MOVE_PLATES = "move_plates", "move plates"
     MOVE_GOODS = "move_goods", "move goods out of a bin or off a plate"
+    UNDO_LAST = "undo_last", "undo the last step they finished"
     LOOK_UP = "look_up", "look up items, bins and plates"
 
 
@@ -68,6 +69,7 @@ class Asks(Said):
     """How many go into the next bin, when the worker says that it is only a part."""
     PLATES = "plates", "The plates"
     TO = "to", "Where it goes"
+    LAST = "last", "What was finished last"
     LOOK = "look", "What is looked up"
 
 

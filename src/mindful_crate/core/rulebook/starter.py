@@ -54,6 +54,7 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),
         (Asks.TO, Each.LINE),
     ),
+    FlowPurpose.UNDO_LAST: ((Asks.LAST, Each.LINE),),
     FlowPurpose.LOOK_UP: ((Asks.LOOK, Each.LINE),),
 }  # fmt: skip
 """What a flow of each purpose asks at first."""

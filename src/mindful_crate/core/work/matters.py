@@ -15,6 +15,7 @@ from mindful_crate.core.work.receiving.matter import RECEIVING
 from mindful_crate.core.work.rules import RULES
 from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
+from mindful_crate.core.work.undoing.matter import UNDOING
 
 MATTERS = (
     HOST,
@@ -24,6 +25,7 @@ MATTERS = (
     PUTTING,
     MOVING,
     LOOKING,
+    UNDOING,
     STOCK,
     CLOCK,
     RULES,

@@ -56,6 +56,7 @@ from mindful_crate.core.work.tasks.acts import (
     SetDown,
     TaskAct,
 )
+from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoStep
 
 OfficeAct = (
     ConfirmOrder
@@ -71,6 +72,7 @@ OfficeAct = (
     | BookReceipt
     | StockAct
     | TaskAct
+    | UndoStep
     | Wait
 )
 """What somebody does in the office."""
@@ -82,6 +84,7 @@ Act = (
     | InspectingAct
     | PuttingAct
     | MovingAct
+    | UndoingAct
     | TakeRules
     | SyncHandset
 )
@@ -155,6 +158,8 @@ __all__ = [
     "TakeToInspect",
     "TaskAct",
     "TryOrder",
+    "UndoAgreed",
+    "UndoStep",
     "Verdict",
     "Wait",
     "WriteOrder",

@@ -64,6 +64,9 @@ from mindful_crate.core.work.tasks.events import (
     TaskSetDown,
     WorkMade,
 )
+from mindful_crate.core.work.undoing.events import (
+    UndoingEvent,
+)
 from mindful_crate.core.world.acts import Command
 
 Event = (
@@ -74,6 +77,7 @@ Event = (
     | InspectingEvent
     | TaskEvent
     | TaskEventBefore
+    | UndoingEvent
     | StockEvent
     | TimePassed
     | RulesTaken

@@ -37,6 +37,7 @@ const LISTS = [
   ['not_booked', 'Arrived, not booked'],
   ['expected', 'Announced'],
   ['transfers', 'Sent, not come'],
+  ['done', 'Done lately'],
 ] as const
 type List = (typeof LISTS)[number][0]
 /** What is done from a list: who may not do that, looks at it. */
@@ -49,6 +50,7 @@ const ACT_OF: Record<List, string> = {
   not_booked: 'book_receipt',
   expected: 'announce_order',
   transfers: 'ship_transfer',
+  done: 'undo_step',
 }
 
 /** What is to be done on a floor: list by list, each row with its age, its cause and what the office can do about it. */
@@ -130,7 +132,8 @@ function Rows({ list, ...shown }: Shown & { list: List }) {
   if (list === 'unfinished') return <Unfinished {...shown} />
   if (list === 'not_booked') return <NotBooked {...shown} />
   if (list === 'expected') return <Expected {...shown} />
-  return <Transfers {...shown} />
+  if (list === 'transfers') return <Transfers {...shown} />
+  return <DoneLately {...shown} />
 }
 
 /** Orders of which something may come now; the office receives what was not scanned. */
@@ -182,6 +185,90 @@ function ToReceive({ view, world, tell, closes = false }: Shown) {
           close={() => setOrder('')}
         />
       )}
+    </>
+  )
+}
+
+/** Steps that were finished and may be undone, with what stands in the way of those that may not now. */
+function DoneLately({ view, act }: Shown) {
+  const [picked, setPicked] = useState('')
+  const [why, setWhy] = useState('')
+  const rows = view.lists.done
+  if (rows.length === 0)
+    return (
+      <p className="empty">
+        Nothing was finished that may be undone. Whether a step may be, its plan on <Link to="/steps">Steps</Link> says.
+      </p>
+    )
+  const row = rows.find((r) => r.number === picked && !r.why_not)
+  return (
+    <>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Step</th>
+            <th>What</th>
+            <th>By</th>
+            <th>Finished</th>
+            <th>Undoing it</th>
+            {act && <th aria-label="Act" />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={`${r.kind} ${r.number}`}>
+              <td className="mono">{r.number}</td>
+              <td>
+                <Told text={r.what} />
+              </td>
+              <td>{r.by && <Told text={`@${r.by}`} />}</td>
+              <td>{age(view, r.seq)}</td>
+              <td>{r.why_not ? <Told text={`Not now: ${r.why_not}`} /> : <Told text={`${r.does}.`} />}</td>
+              {act && (
+                <td>
+                  {!r.why_not && (
+                    <Button onClick={() => setPicked(r.number)} aria-label={`Undo ${r.number}`}>
+                      Undo
+                    </Button>
+                  )}
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Sheet open={!!row && !!act} onClose={() => setPicked('')} label={`Undo ${picked}`} fullWidth maxWidth="sm">
+        {row && act && (
+          <form
+            style={{ padding: 20 }}
+            onSubmit={(e) => {
+              e.preventDefault()
+              act({ kind: 'undo_step', step: { kind: row.kind, number: row.number }, why: why.trim() })
+              setPicked('')
+              setWhy('')
+            }}
+          >
+            <h2 style={{ marginTop: 0 }}>
+              Undo <span className="code">{row.number}</span>
+            </h2>
+            <p>
+              <Told text={`${row.what}. ${row.does}.`} />
+              {row.asks_host &&
+                ' The host has booked it: it is asked first, and until it answers nobody goes on with it.'}
+            </p>
+            <label className="field">
+              <span>Why, for the log</span>
+              <Entry value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
+            </label>
+            <div className="form">
+              <Button type="submit" variant="contained">
+                Undo it
+              </Button>
+              <Button onClick={() => setPicked('')}>Leave it</Button>
+            </div>
+          </form>
+        )}
+      </Sheet>
     </>
   )
 }

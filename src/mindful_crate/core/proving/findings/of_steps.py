@@ -111,8 +111,8 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
         crew = getattr(each, "crew", None)
         if each.on and crew is not None and all(c.id != crew for c in book.crews):
             yield blocks("missing_crew", f"{place}/{step}/crew", f"Crew `{crew}` does not exist. Choose another.")
-        if each.on and each.undo:
-            says = f"What {plan.name} does in this step may be undone, it says; no step can be undone yet."
+        if each.on and each.undo and step == "unload":
+            says = f"What {plan.name} unloads may be undone, it says, and unloading cannot be done yet."
             yield doubt("no_undo", f"{place}/{step}/undo", says)
         if each.on and getattr(each, "begins", None) is Begins.ON_NEED:
             says = f"This step of {plan.name} begins when a later one lacks goods, and none asks for them yet: they wait until the office makes the task."

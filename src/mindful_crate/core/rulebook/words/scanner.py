@@ -75,6 +75,7 @@ PURPOSE_NOTES = {
     FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
+    FlowPurpose.UNDO_LAST: "Takes back the receipt, inspection or put-away one has just finished, while nothing after it has begun.",
     FlowPurpose.LOOK_UP: "Scans anything and tells what it is, where it lies and why; changes nothing.",
 }
 """What each purpose is for, in a sentence."""
@@ -103,6 +104,7 @@ ASKS_NOTES = {
     Asks.PART: "How many of them go into the next bin, when they are divided.",
     Asks.PLATES: "Which plates are taken up.",
     Asks.TO: "The bin or plate it goes to.",
+    Asks.LAST: "The step that was finished last: chosen, or its plate scanned.",
     Asks.LOOK: "What is looked up.",
 }
 """What each prompt is for, in a sentence."""

@@ -60,6 +60,7 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.receiving.checks import order_hold
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.undoing.acts import UndoAgreed
 
 FIRST_RETRY = 10
 """Seconds until a message that could not be delivered is tried again; doubled each time."""
@@ -343,6 +344,8 @@ def host_answers(state: State, making: Making, _: Rulebook, stamp: Stamp, act: H
             refused = refusal.problem.says
     who = "The floor" if message.from_host else "The host"
     making.event(MessageRefused(message.number, refused))
+    if message.topic == "undo_receipt" and state.receipts[ReceiptNo(message.subject)].undoing:
+        return making.act(UndoAgreed(ReceiptNo(message.subject), refused))
     return f"{who} refused `{message.number}`: {refused}"
 
 
@@ -416,6 +419,9 @@ def _taken_in(state: State, making: Making, message: Message) -> str:
     receipt = ReceiptNo(message.subject)
     if message.topic == "note_arrival":
         return f"The host noted the arrival of receipt `{receipt}`."
+    if message.topic == "undo_receipt":
+        asked = state.receipts[receipt].undoing
+        return making.act(UndoAgreed(receipt)) if asked else f"The host noted that receipt `{receipt}` was undone."
     making.event(ReceiptBooked(receipt))
     return f"The host booked receipt `{receipt}`."
 
@@ -466,6 +472,8 @@ def book_receipt(state: State, making: Making, _: Rulebook, stamp: Stamp, act: B
         raise Refusal("unknown_receipt", f"There is no receipt `{act.receipt}`.")
     if receipt.booked:
         raise Refusal("already_booked", f"The host has booked `{act.receipt}` already.")
+    if receipt.undone:
+        raise Refusal("receipt_undone", f"Receipt `{act.receipt}` was undone: its goods are no stock.")
     if receipt.told:
         sent = next((m for m in state.messages_left(act.receipt) if m.topic == "book_receipt"), None)
         if sent and sent.state in (MessageState.REFUSED, MessageState.GIVEN_UP):

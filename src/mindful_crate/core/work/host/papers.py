@@ -78,6 +78,7 @@ CALLED = {
     "cancel_order": "order cancelled",
     "announce": "advance notice",
     "note_arrival": "arrival noted",
+    "undo_receipt": "receipt undone",
     "book_receipt": "receipt to book",
 }
 """What a message is called."""

@@ -423,7 +423,7 @@ def _book_what_is_done(state: State, making: Making, stamp: Stamp, orders: Itera
     told = []
     for receipt in state.receipts.values():
         of_it = [OrderNo(ref.number) for ref in receipt.orders]
-        if receipt.told or receipt.booking not in WHEN_DONE or not set(of_it) & set(orders):
+        if receipt.told or receipt.undone or receipt.booking not in WHEN_DONE or not set(of_it) & set(orders):
             continue
         if all(receiving.all_here(state, receiving.known_order(state, n)) for n in of_it):
             hosting.tell_host(state, making, stamp, "book_receipt", receipt.number)

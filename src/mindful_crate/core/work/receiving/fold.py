@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from mindful_crate.core.catalog.ids import PlateKindCode
-from mindful_crate.core.catalog.refs import line_key
+from mindful_crate.core.catalog.refs import DocKind, line_key
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Card, PlateLine, goods_of, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.work.receiving.events import (
     LineChanged,
@@ -71,13 +72,14 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     for line in lines:
         state.progress.add(line.key, at.seq, noted=-line.quantity, arrived=line.quantity)
     on_it = goods_of(lines, stamp.today, e.inspect)
-    state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0))
+    state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, 0, False))
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)
     done = _card(
         card.plate_kind, False, e.person, card.since, card.begun, card.into, e.receipt, stamp.device, stamp.at, at.seq
     )
     plates.cards.put(e.plate, done)
+    state.steps_done.put(e.person, StepDone(DocKind.RECEIPT, e.receipt, at.seq))
 
 
 FOLDS = (

@@ -14,7 +14,7 @@ def received(state: State) -> list[str]:
     """What entered as receipts is what receipts say."""
     on_receipts: Counter[ItemCode] = Counter()
     for receipt in state.receipts.every():
-        for line in receipt.lines:
+        for line in receipt.lines if not receipt.undone else ():
             on_receipts[line.item] += line.quantity
     booked = Counter({a.item: n for a, n in state.ledger.accounts.items() if a.cause is Cause.RECEIPT})
     return [
@@ -33,7 +33,7 @@ def orders(state: State) -> list[str]:
             noted[LineKey(on_plate.order, on_plate.order_line)] += on_plate.quantity
             over[LineKey(on_plate.order, on_plate.order_line)] += on_plate.over
     for receipt in state.receipts.every():
-        for line in receipt.lines:
+        for line in receipt.lines if not receipt.undone else ():
             over[line.key] += line.over
     for order in state.all_orders():
         for of_order in order.lines:

@@ -101,6 +101,8 @@ class ReceiptPaper(PaperKind):
         noted = [] if before[0].kind is DocKind.PLATE else _noted(state, receipt.lines)
         why = f"refused by the host: {receipt.refused}" if receipt.refused else ""
         stages = (*noted, Stage("arrived", True, receipt.seq), Stage("booked", receipt.booked, receipt.booked_in, why))
+        if receipt.undone:
+            stages = (*noted, Stage("arrived", True, receipt.seq), Stage("undone", True, receipt.undone))
         items = state.ground.items
         says = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in receipt.lines[:5])
         return Doc(self.kind, receipt.number, says, stages, before)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateKindCode, PlateNo, RecipeId, TaskNo
-from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
@@ -85,6 +86,8 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
         parts, None if remaining or not places else was,
     )  # fmt: skip
     going.put(e.task, after)
+    if not remaining and person is not None and state.tasks.plans[e.task].need is not Need.MOVE:
+        state.steps_done.put(person, StepDone(DocKind.TASK, e.task, at.seq))
     if not goods:
         if e.plate:
             state.plates.spots.put(e.plate, target)

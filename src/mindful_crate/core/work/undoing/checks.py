@@ -1,0 +1,215 @@
+"""Checks of undoing that dialogue, office and decision share: what stands in the way."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.plates import PlateLine, Spot, in_bin, on_plate
+from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.work.inspecting.checks import plan_of, stands_in
+from mindful_crate.core.work.putting.checks import lines_of
+from mindful_crate.core.work.receiving.checks import goods_text, plate_word
+
+
+@record
+class Undoing:
+    """What undoing a step does: the tasks that end by it, none of them begun, what rests no more, and the goods it is about."""
+
+    says: str
+    tasks: tuple[TaskNo, ...] = ()
+    rests: tuple[str, ...] = ()
+    goods: tuple[Goods, ...] = ()
+    spot: Spot | None = None
+    asks_host: bool = False
+
+
+NAMES = {Need.PUT_AWAY: "put-away task", Need.INSPECT: "inspection", Need.MOVE: "move"}
+
+
+def undoing(state: State, rulebook: Rulebook, step: Ref) -> Undoing:
+    """What undoing a finished step would do; refused with what stands in its way."""
+    if step.kind is DocKind.RECEIPT:
+        return _receipt(state, rulebook, ReceiptNo(step.number))
+    task = state.tasks.get(TaskNo(step.number)) if step.kind is DocKind.TASK else None
+    if task is None or task.need is Need.MOVE:
+        raise Refusal("no_step", f"`{step.number}` is no receipt, inspection or put-away that could be undone.")
+    if task.state is not TaskState.DONE:
+        raise Refusal(
+            "not_done", f"{_capital(NAMES[task.need])} `{task.number}` is not done: there is nothing to undo."
+        )
+    return _inspection(state, rulebook, task) if task.need is Need.INSPECT else _put_away(state, rulebook, task)
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _allowed(plan: StepPlan | None, step: str) -> StepPlan:
+    if plan is None:
+        raise Refusal("no_plan", "No step plan is for these goods any more, so none says that this may be undone.")
+    if not getattr(plan, step).undo:
+        raise Refusal("no_undo", f"Step plan {plan.name} says that this step cannot be undone.")
+    return plan
+
+
+def _receipt(state: State, rulebook: Rulebook, number: ReceiptNo) -> Undoing:
+    receipt = state.receipts.get(number)
+    if receipt is None:
+        raise Refusal("unknown_receipt", f"There is no receipt `{number}`.")
+    if receipt.undone:
+        raise Refusal("undone_already", f"Receipt `{number}` was undone already.")
+    if receipt.undoing:
+        raise Refusal("undo_asked", f"The host was asked whether `{number}` may be undone, and has not answered.")
+    _allowed(plan_of(rulebook, state, receipt.lines), "receive")
+    if receipt.told and not receipt.booked and not receipt.refused:
+        raise Refusal("host_asked", f"The host was told of `{number}` and has not answered. Undo it when it has.")
+    tasks, rests = _after(state, receipt)
+    goods, spot = _still_there(state, receipt)
+    plate = state.plate(receipt.plate)
+    what = plate_word(plate) if plate and not receipt.loose else f"Receipt `{number}`"
+    return Undoing(
+        f"{what} is being built again: {goods_text(state, goods)}", tasks, rests, goods, spot, receipt.booked
+    )
+
+
+def _after(state: State, receipt: Receipt) -> tuple[tuple[TaskNo, ...], tuple[str, ...]]:
+    """The tasks and rests that follow from a receipt; refused when one was begun."""
+    tasks = []
+    for task in state.tasks.following((receipt.plate,), (receipt.number,)):
+        if task.state is TaskState.OPEN and not task.going.parts:
+            tasks.append(task.number)
+        else:
+            raise Refusal("begun", f"{_capital(NAMES[task.need])} `{task.number}` has begun.")
+    last = None if receipt.loose else state.task_of(receipt.plate)
+    if last is not None and last.number not in tasks and last.made >= receipt.seq and last.state is TaskState.DONE:
+        raise Refusal("begun", f"{_capital(NAMES[last.need])} `{last.number}` has moved it on: undo that first.")
+    rests: list[str] = []
+    if state.rests.of_receipt(receipt.number, receipt.plate):
+        rests = [r.key for r in state.rests.values() if r.plate == receipt.plate or receipt.number in r.receipts]
+    return tuple(tasks), tuple(rests)
+
+
+def _still_there(state: State, receipt: Receipt) -> tuple[tuple[Goods, ...], Spot]:
+    """The goods of a receipt where they arrived; refused when some are elsewhere, or kept for somebody."""
+    card = state.plates.card(receipt.plate)
+    into = card.into if card else None
+    spot = in_bin(into) if into else on_plate(receipt.plate)
+    there = state.loose(into) if into else state.plates.goods_on(receipt.plate)
+    wanted: dict[tuple[object, ...], int] = {}
+    for line in receipt.lines:
+        key = (line.item, line.lot, line.expiry)
+        wanted[key] = wanted.get(key, 0) + line.quantity
+    found = []
+    for goods in there:
+        key = (goods.item, goods.lot, goods.expiry)
+        part = min(wanted.get(key, 0), goods.quantity)
+        if part and goods.status in (Status.AVAILABLE, Status.INSPECT):
+            wanted[key] -= part
+            found.append(Goods(goods.item, part, goods.lot, goods.expiry, goods.status, goods.arrived))
+    if any(wanted.values()) or (not into and len(there) != len(found)):
+        raise Refusal("goods_gone", f"Not all that arrived by `{receipt.number}` is where it arrived, as it arrived.")
+    _check_kept(
+        state, BinCode(into) if into else state.bin_of(receipt.plate), None if into else receipt.plate, tuple(found)
+    )
+    return tuple(found), spot
+
+
+def _check_kept(state: State, code: BinCode | None, plate: PlateNo | None, goods: tuple[Goods, ...]) -> None:
+    """Refuse goods that are kept for somebody."""
+    items = {g.item for g in goods}
+    for reservation in state.reservations.values():
+        for part in reservation.parts:
+            if part.goods.item in items and part.bin == code and part.plate == plate:
+                says = f"`{reservation.number}` keeps some of it for {reservation.holder}: let that go first."
+                raise Refusal("goods_kept", says)
+
+
+def _put_away(state: State, rulebook: Rulebook, task: Task) -> Undoing:
+    lines = lines_of(state, task)
+    _allowed(plan_of(rulebook, state, lines), "put_away")
+    if task.plan.several:
+        raise Refusal("several_plates", f"Task `{task.number}` put several plates away: move them one by one.")
+    later = _later_tasks(state, task)
+    if task.plate is not None:
+        if state.bin_of(task.plate) != task.placed_in:
+            raise Refusal("goods_gone", f"Plate `{task.plate}` stands in `{task.placed_in}` no more.")
+        _check_kept(state, task.placed_in, task.plate, state.plates.goods_on(task.plate))
+        return Undoing(f"Plate `{task.plate}` is to be taken back to `{task.plan.from_bin}`", later)
+    kinds = {m.no: m.goods for m in task.plan.moves}
+    for part in task.placed:
+        kind = kinds[part.move][0]
+        there = state.plates.goods_on(part.plate) if part.plate else state.loose(part.bin)
+        if sum(g.quantity for g in there if g.alike(kind)) < part.quantity:
+            raise Refusal(
+                "goods_gone", f"Not all that task `{task.number}` placed in `{part.bin}` lies there any more."
+            )
+        _check_kept(state, part.bin, part.plate, (kind,))
+    what = goods_text(state, task.plan.loose)
+    return Undoing(f"{what} are to be taken back to `{task.plan.from_bin}`", later)
+
+
+def _later_tasks(state: State, task: Task) -> tuple[TaskNo, ...]:
+    """The tasks that were made of what a task placed; refused when one was begun."""
+    found = []
+    for other in state.tasks.following(task.plan.plates, task.receipts):
+        later = bool(task.plan.plates) or other.plan.leg > task.plan.leg
+        if other.number == task.number or other.made <= task.made or not later:
+            continue
+        if other.state is not TaskState.OPEN or other.going.parts:
+            raise Refusal("begun", f"{_capital(NAMES[other.need])} `{other.number}` has begun.")
+        found.append(other.number)
+    if task.plan.plate and (last := state.task_of(task.plan.plate)) and last.number not in (task.number, *found):
+        raise Refusal("begun", f"{_capital(NAMES[last.need])} `{last.number}` came after it: undo that first.")
+    return tuple(found)
+
+
+def _inspection(state: State, rulebook: Rulebook, task: Task) -> Undoing:
+    lines: tuple[PlateLine, ...] = lines_of(state, task)
+    _allowed(plan_of(rulebook, state, lines), "inspect")
+    at = task.going.parts[-1].bin
+    if task.plate is None:
+        kind = task.plan.loose[0]
+        there = [
+            g
+            for g in state.loose(at)
+            if (g.item, g.lot, g.expiry, g.arrived) == (kind.item, kind.lot, kind.expiry, kind.arrived)
+        ]
+        later = tuple(t.number for t in state.tasks.following((), task.receipts) if t.made > task.made)
+        _check_open(state, later)
+        rests = tuple(r.key for r in state.rests.values() if r.key.startswith(f"{task.number}."))
+        if sum(g.quantity for g in there) < kind.quantity:
+            raise Refusal("goods_gone", f"Not all that was inspected lies in `{at}` any more.")
+        _check_kept(state, at, None, (kind,))
+        return Undoing(
+            f"{goods_text(state, (kind,))} wait for their inspection again", later, rests, tuple(there), in_bin(at)
+        )
+    later = _later_tasks(state, task)
+    rests = (task.plate,) if task.plate in state.rests else ()
+    goods = state.plates.goods_on(task.plate)
+    if sum(g.quantity for g in goods) != sum(x.quantity for x in lines):
+        raise Refusal("parted", f"What failed stands on a plate of its own: move it back onto `{task.plate}` instead.")
+    if state.bin_of(task.plate) != at:
+        raise Refusal("goods_gone", f"Plate `{task.plate}` stands in `{at}` no more.")
+    _check_kept(state, at, task.plate, goods)
+    return Undoing(
+        f"Plate `{task.plate}` waits in `{stands_in(task)}` for its inspection again",
+        later,
+        rests,
+        goods,
+        on_plate(task.plate),
+    )
+
+
+def _check_open(state: State, tasks: tuple[TaskNo, ...]) -> None:
+    for number in tasks:
+        task = state.tasks[number]
+        if task.state is not TaskState.OPEN or task.going.parts:
+            raise Refusal("begun", f"{_capital(NAMES[task.need])} `{number}` has begun.")

@@ -1,0 +1,89 @@
+"""How its acts are decided: undoing a step that was finished."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.ids import ReceiptNo, TaskNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.host import decide as hosting
+from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.rows import deciding
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.tasks.events import RestEnded, TaskCancelled, TaskHeld
+from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoStep
+from mindful_crate.core.work.undoing.checks import Undoing, undoing
+from mindful_crate.core.work.undoing.events import (
+    InspectionUndone,
+    PutAwayUndone,
+    ReceiptUndone,
+    UndoAnswered,
+    UndoAsked,
+)
+
+ASKED = "the host is asked whether its receipt may be undone"
+
+
+def _undo(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoStep) -> str:
+    if len(act.why.strip()) > 120:
+        raise Refusal("too_long", "Give the reason in at most 120 characters.", "why")
+    if stamp.device is not None:
+        _check_mine(state, stamp, act.step)
+    found = undoing(state, rulebook, act.step)
+    if found.asks_host:
+        number = ReceiptNo(act.step.number)
+        for task in found.tasks:
+            making.event(TaskHeld(task, ASKED))
+        making.event(UndoAsked(number, stamp.who, act.why.strip()))
+        hosting.tell_host(state, making, stamp, "undo_receipt", number)
+        return f"The host has booked `{number}`, and is asked whether it may be undone. Until it answers nobody goes on with it."
+    return _done(state, making, stamp, act.step, found, act.why.strip())
+
+
+def _check_mine(state: State, stamp: Stamp, step: Ref) -> None:
+    last = state.steps_done.get(stamp.who)
+    if last is None or last.ref != step:
+        raise Refusal("not_your_last", f"`{step.number}` is not the last step you finished. The office undoes others.")
+
+
+def _done(state: State, making: Making, stamp: Stamp, step: Ref, found: Undoing, why: str) -> str:
+    for key in found.rests:
+        making.event(RestEnded(key, "its step was undone"))
+    for task in found.tasks:
+        making.event(TaskCancelled(task, "its step was undone"))
+    if step.kind is DocKind.RECEIPT:
+        receipt = ReceiptNo(step.number)
+        making.event(ReceiptUndone(receipt, stamp.who, found.goods, why))
+        if not found.asks_host:
+            hosting.tell_host(state, making, stamp, "undo_receipt", receipt)
+    elif state.tasks[TaskNo(step.number)].need is Need.INSPECT:
+        assert found.spot is not None
+        making.event(InspectionUndone(TaskNo(step.number), stamp.who, found.spot, found.goods, why))
+    else:
+        making.event(PutAwayUndone(TaskNo(step.number), stamp.who, why))
+    ended = " and ".join(f"`{t}`" for t in found.tasks)
+    return said(f"`{step.number}` is undone. {found.says}.", f"{ended} will not be done." if ended else "")
+
+
+def _agreed(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoAgreed) -> str:
+    receipt = state.receipts[act.receipt]
+    held = [t.number for t in state.tasks.following((receipt.plate,), (act.receipt,)) if t.held == ASKED]
+    if act.refused:
+        making.event(UndoAnswered(act.receipt, act.refused))
+        for number in held:
+            if state.tasks[number].state is TaskState.OPEN:
+                making.event(TaskHeld(number))
+        return f"The host does not let `{act.receipt}` be undone: {act.refused} It stands as before."
+    making.event(UndoAnswered(act.receipt))
+    found = undoing(state, rulebook, receipt.ref)
+    return said(f"The host lets `{act.receipt}` be undone.", _done(state, making, stamp, receipt.ref, found, ""))
+
+
+DECIDES = (
+    deciding(UndoStep, _undo),
+    deciding(UndoAgreed, _agreed),
+)
+"""How its acts are decided."""

@@ -1,0 +1,99 @@
+"""How its events change a state: undoing a step that was finished."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.refs import DocKind
+from mindful_crate.core.floor.ledger import Cause
+from mindful_crate.core.floor.plates import in_bin, on_plate
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.steps_done import StepDone
+from mindful_crate.core.floor.tasks import Do, Going, TaskState, bound
+from mindful_crate.core.record import evolve
+from mindful_crate.core.work.rows import folding
+from mindful_crate.core.work.stamp import At
+from mindful_crate.core.work.undoing.events import (
+    InspectionUndone,
+    PutAwayUndone,
+    ReceiptUndone,
+    UndoAnswered,
+    UndoAsked,
+)
+
+
+def _receipt_undone(state: State, e: ReceiptUndone, at: At) -> None:
+    plates, receipt = state.plates, state.receipts[e.receipt]
+    card = plates.cards[receipt.plate]
+    state.ledger.leave(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(receipt.plate), e.goods)
+    for line in receipt.lines:
+        booked = -line.quantity if receipt.booked else 0
+        state.progress.add(line.key, at.seq, noted=line.quantity, arrived=-line.quantity, booked=booked)
+    plates.lines.put(receipt.plate, receipt.lines)
+    plates.cards.put(
+        receipt.plate, evolve(card, building=True, receipt=None, finished_on=None, finished_at=None, finished=0)
+    )
+    state.receipts.put(
+        e.receipt, evolve(receipt, undone=at.seq, undoing=False, booked=False, booked_in=0, told=False)
+    )  # fmt: skip
+    _forget(state, DocKind.RECEIPT, e.receipt)
+
+
+def _undo_asked(state: State, e: UndoAsked, _: At) -> None:
+    state.receipts.put(e.receipt, evolve(state.receipts[e.receipt], undoing=True))
+
+
+def _undo_answered(state: State, e: UndoAnswered, _: At) -> None:
+    state.receipts.put(e.receipt, evolve(state.receipts[e.receipt], undoing=False))
+
+
+def _put_away_undone(state: State, e: PutAwayUndone, at: At) -> None:
+    tasks, task = state.tasks, state.tasks[e.task]
+    goods = {m.no: m.goods for m in task.plan.moves}
+    if task.plate is not None:
+        state.plates.spots.put(task.plate, in_bin(task.plan.from_bin))
+    else:
+        for part in task.placed:
+            kind = goods[part.move][0]
+            spot = on_plate(part.plate) if part.plate else in_bin(part.bin)
+            state.ledger.take(spot, (evolve(kind, quantity=part.quantity),))
+        for move in task.plan.moves:
+            if move.do is Do.TAKE and move.at:
+                state.ledger.lay(on_plate(move.plate) if move.plate else in_bin(move.at), move.goods)
+    now = task.going
+    moves = task.plan.moves
+    tasks.going.put(
+        e.task, Going(TaskState.OPEN, moves, bound(moves), again=now.again, crew=now.crew, priority=now.priority)
+    )
+    _forget(state, DocKind.TASK, e.task)
+
+
+def _inspection_undone(state: State, e: InspectionUndone, at: At) -> None:
+    for goods in e.goods:
+        state.ledger.turn(e.spot, goods, evolve(goods, status=Status.INSPECT))
+    tasks, task = state.tasks, state.tasks[e.task]
+    now = task.going
+    look = tuple(m for m in task.plan.moves if m.do is Do.LOOK)
+    places = {m.no for m in task.plan.moves if m.do is Do.PLACE}
+    parts = tuple(p for p in now.parts if p.move in places)
+    tasks.going.put(
+        e.task, Going(TaskState.OPEN, look, again=now.again, crew=now.crew, priority=now.priority, parts=parts)
+    )
+    _forget(state, DocKind.TASK, e.task)
+
+
+def _forget(state: State, kind: DocKind, number: str) -> None:
+    """Whose last step it was has none now."""
+    for person, step in state.steps_done.items():
+        if step == StepDone(kind, number, step.seq):
+            state.steps_done.put(person, None)
+            return
+
+
+FOLDS = (
+    folding(ReceiptUndone, _receipt_undone),
+    folding(UndoAsked, _undo_asked),
+    folding(UndoAnswered, _undo_answered),
+    folding(PutAwayUndone, _put_away_undone),
+    folding(InspectionUndone, _inspection_undone),
+)
+"""How its events change a state."""
