@@ -76,6 +76,44 @@ def test_numbers_follow_the_floor_and_the_draft(ines: Api, app: Any) -> None:
     assert sum(h["did"].get("lines", 0) for h in hours["hours"]) == 1
 
 
+def test_a_rule_that_was_overruled_says_so_where_it_is_edited(ines: Api, app: Any) -> None:
+    """What the floor did instead stands with the facts of the rule, in every draft of the site."""
+    floor = today(ines)["floor"]
+    oren = Api(app.test_client(), "oren")
+
+    def asked() -> Any:
+        return oren.get(f"/api/worlds/{floor}/handsets/H5").json["question"]
+
+    def does(act: dict[str, Any]) -> None:
+        answer = oren.command(floor, act, device="H5").json
+        assert answer["entry"]["done"], answer["entry"]["says"]
+
+    def scans(text: str, how: str = "scanned") -> None:
+        does({"kind": "answer", "dialogue": asked()["dialogue"], "scan": {"text": text, "how": how}})
+
+    def press(action: str) -> None:
+        does({"kind": "press", "dialogue": asked()["dialogue"], "action": action})
+
+    does({"kind": "open_flow", "flow": "F-RECEIVE"})
+    scans("PO-1005")
+    scans("ANC-10", "typed")
+    scans("5", "typed")
+    press("finish")
+    does({"kind": "leave_flow", "dialogue": asked()["dialogue"]})
+    does({"kind": "open_flow", "flow": "F-PUTAWAY"})
+    scans(asked()["picks"][-1]["value"])
+    shown = asked()["expect"]
+    for n in range(1, 20):  # the first that is free, whatever other tests have put away
+        other = f"R-05-{n:02}-2"
+        act = {"kind": "answer", "dialogue": asked()["dialogue"], "scan": {"text": other, "how": "scanned"}}
+        if oren.command(floor, act, device="H5").json["entry"]["done"]:
+            break
+    press("yes")
+    facts = ines.get("/api/drafts/d-1/chapters/bin-rules/facts", tab="put_away").json["facts"]
+    told = [f["overruled"] for f in facts if f["overruled"]]
+    assert told == [f"Overruled once on the floor: no reason asked. Last `{other}` instead of `{shown}`, by @oren."]
+
+
 def test_long_tables_a_page_at_a_time(ines: Api) -> None:
     """Pages fit together; a column is sorted by number or by letter, and filtered as asked; a column that is none is refused."""
     path = "/api/ground/tables/stock"

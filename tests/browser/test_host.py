@@ -83,7 +83,7 @@ def test_a_setting_is_made_for_all_sites_and_seen_where_it_holds(page: Page) -> 
     page.get_by_role("button", name="Scanning the next item, all sites: not set here").click()
     page.get_by_role("option", name="is refused until the quantity of the last is confirmed").click()
     row = page.get_by_role("row", name=re.compile("is refused until.*set for all sites confirms.*as usual"))
-    expect(row).to_have_count(2)
+    expect(row).to_have_count(3)
     page.get_by_role("button", name="Undo").click()
     expect(row).to_have_count(0)
     bench = page.get_by_label("Bench")

@@ -13,6 +13,7 @@ from mindful_crate.core.floor.plates import in_bin, in_hands
 from mindful_crate.core.floor.tasks import Do, Move, TaskState
 from mindful_crate.core.plain import canonical, from_plain, to_plain
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.overruling import overruled_told
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run, settings_of
 from mindful_crate.core.rulebook.book import Rulebook
@@ -39,6 +40,29 @@ def play(ground: Ground, rulebook: Rulebook) -> Play:
     for _ in range(2):
         play.scan(barcode(ground, "ROPE-12", "coil")).type("2").press("finish").done("Put-away task")
     return play.press("leave")
+
+
+def test_what_workers_choose_instead_is_kept_with_the_rule(play: Play) -> None:
+    """Another bin than the one a rule chose is counted for the rule, with the reasons and the last of them; the bin shown is not."""
+    told = []
+    for task, other in ((ONE, True), (TWO, False)):
+        play.opens("F-PUTAWAY").scan(str(play.state.tasks[task].plate))
+        shown, rule = play.question().expect, play.state.tasks[task].rule
+        if other:
+            play.scan("R-01-05-1").press("yes").done()
+        else:
+            play.scan(shown).done()
+        play.press("leave")
+        told.append((rule, shown))
+    rule, shown = told[0]
+    overruled = play.state.overruled[rule]
+    assert overruled.count == 1 and [(x.shown, x.taken, x.by) for x in overruled.latest] == [
+        (shown, "R-01-05-1", "oren")
+    ]
+    assert overruled_told(play.state, [rule]) == {
+        rule: f"Overruled once on the floor: no reason asked. Last `R-01-05-1` instead of `{shown}`, by @oren."
+    }
+    assert from_snapshot(play.state).kept() == play.state.kept()
 
 
 def sound(play: Play) -> None:

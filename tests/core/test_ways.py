@@ -177,6 +177,14 @@ def test_by_item_alone_the_earliest_promised_is_served_first(ground: Ground, rul
     sound(play)
 
 
+def test_the_number_of_a_notice_leads_to_its_order(ground: Ground, rulebook: Rulebook) -> None:
+    """Whatever number the paper bears: the order's, or that of the notice that announces it."""
+    play = Play(new_world(ground, rulebook)).do(acts.AnnounceOrder(OrderNo("PO-1001"))).done()
+    notice = next(iter(play.state.notices))
+    play.opens("F-RECEIVE").scan(str(notice).lower()).done(f"Notice `{notice}` of `PO-1001`").asks("item", "PO-1001")
+    play.press("other_order").scan("AN-0000").refused("unknown_code")
+
+
 def test_by_order_and_line_number(ground: Ground, rulebook: Rulebook) -> None:
     """The number says the item; where the item must be scanned too, another one is refused by name."""
     book = asking(rulebook, Asks.ORDER, Asks.LINE, Asks.ITEM, Asks.QUANTITY)

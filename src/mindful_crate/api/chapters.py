@@ -14,10 +14,11 @@ from mindful_crate.api.openings import opening_state
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
+from mindful_crate.core.catalog.ids import RuleId, SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effective import Effective, effective
+from mindful_crate.core.proving.overruling import overruled_told
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact
 from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw, where
@@ -27,7 +28,7 @@ from mindful_crate.core.rulebook.words.settings import WHENCE
 from mindful_crate.core.world.supposing import open_goods, reach, reach_told
 from mindful_crate.store import db
 from mindful_crate.store.drafts import Draft
-from mindful_crate.store.rows import PersonRow
+from mindful_crate.store.rows import PersonRow, WorldRow
 
 api = APIBlueprint("chapters", __name__, url_prefix="/api", abp_tags=[Tag(name="chapters")], doc_ui=WITH_DOCUMENT)
 
@@ -59,6 +60,8 @@ class Reached(Answer):
 
     path: str
     says: str
+    overruled: str = ""
+    """How often another bin was taken on the live floor, and why; empty: never."""
 
 
 class FactsView(Answer):
@@ -151,11 +154,17 @@ def _fact(held: Effective) -> Fact:
 @needs(Right.LOOK)
 def facts(path: ChapterPath, query: TabQuery) -> FactsView:
     """How far each bin rule of a list reaches, and how many open goods it decides; other chapters have none."""
-    with wired(current_app).database.transaction() as conn:
+    parts = wired(current_app)
+    told: dict[RuleId, str] = {}
+    with parts.database.transaction() as conn:
         found, ground = _with_ground(conn, path.id)
-    purpose = next((p for p in BinPurpose if p.value == query.tab), None)
-    site = SiteCode(found.row.site)
-    lists = found.rulebook.lists_for(site, purpose) if purpose else []
+        site = SiteCode(found.row.site)
+        purpose = next((p for p in BinPurpose if p.value == query.tab), None)
+        lists = found.rulebook.lists_for(site, purpose) if purpose else []
+        live = db.row(conn, WorldRow, "live_world", site=site) if lists else None
+        if live is not None:
+            with parts.worlds.reading(conn, live.id) as w:
+                told = overruled_told(w.state, [r.id for r in lists[0].rules])
     if path.chapter != "bin-rules" or purpose is None or not lists:
         return FactsView(facts=[])
     state = opening_state(ground, site)
@@ -165,7 +174,11 @@ def facts(path: ChapterPath, query: TabQuery) -> FactsView:
     far = reach(state, tuple(r for r in list_.rules if r.on), supposed)
     return FactsView(
         facts=[
-            Reached(path=f"bin_rules/{list_.id}/rules/{id_}", says=reach_told(each, len(supposed), purpose))
+            Reached(
+                path=f"bin_rules/{list_.id}/rules/{id_}",
+                says=reach_told(each, len(supposed), purpose),
+                overruled=told.get(RuleId(id_), ""),
+            )
             for id_, each in far.items()
         ]
     )

@@ -140,9 +140,13 @@ function Asked({
     else act({ kind: 'press', dialogue: question.dialogue, action, step: question.step, line: null, count: null })
   }
   if (list) return <Lines question={question} act={act} close={() => setList(false)} />
-  const main = question.buttons.filter((b) => ['confirm', 'yes', 'finish', 'new_plate', 'no_remark'].includes(b.action))
+  // of a doubt the safe answer is the one that stands out, whoever presses without reading
+  const first = question.buttons.some((b) => b.action === 'no')
+    ? ['no']
+    : ['confirm', 'finish', 'new_plate', 'no_remark']
+  const main = question.buttons.filter((b) => first.includes(b.action))
   const rest = question.buttons.filter((b) => !main.includes(b))
-  const near = rest.filter((b) => b.action === 'back' || b.action === 'no')
+  const near = rest.filter((b) => b.action === 'back' || b.action === 'yes')
   const far = rest.filter((b) => !near.includes(b))
   return (
     <>

@@ -26,6 +26,7 @@ from mindful_crate.core.catalog.ids import (
     PlateNo,
     ReceiptNo,
     ReservationNo,
+    RuleId,
     SiteCode,
     TaskNo,
 )
@@ -40,6 +41,7 @@ from mindful_crate.core.floor.ledger import Account, Ledger
 from mindful_crate.core.floor.messages import Message, Messages
 from mindful_crate.core.floor.numbers import Numbers
 from mindful_crate.core.floor.orders import HostOrder, LineProgress, Orders
+from mindful_crate.core.floor.overruled import Overruled
 from mindful_crate.core.floor.past import Memory, Past
 from mindful_crate.core.floor.plates import Card, Load, Lots, Plate, PlateLine, Plates, Spot
 from mindful_crate.core.floor.receipts import Receipt, Receipts
@@ -107,6 +109,7 @@ class Kept:
     receipts_counted: dict[str, int]
     samples_failed: dict[str, int]
     steps_done: dict[PersonId, StepDone]
+    overruled: dict[RuleId, Overruled]
     reservations: dict[ReservationNo, Reservation]
 
 
@@ -147,6 +150,8 @@ class State:
         """Goods of which a sample was not as it should be, with the entry: all of them are looked at."""
         self.steps_done: Keeper[PersonId, StepDone] = Keeper(journal)
         """The last step everybody has finished, as far as it may be undone."""
+        self.overruled: Keeper[RuleId, Overruled] = Keeper(journal)
+        """How often another bin was taken than a rule had chosen."""
         self.reservations = Reservations(journal)
         self.memory: dict[Any, Any] = {}
         """What placing works out for this world; it follows :meth:`changed_since`."""
@@ -283,7 +288,7 @@ class State:
             "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
-            "samples_failed": self.samples_failed, "steps_done": self.steps_done, "reservations": self.reservations,
+            "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations,
         }  # fmt: skip
 
     def keep(self) -> Plain:

@@ -72,7 +72,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
     brought.current = here
     row.scrollIntoView({ block: 'center' })
   }, [here, marked, view.data])
-  const facts = useMemo(() => new Map(computed.data?.facts.map((f) => [f.path, f.says]) ?? []), [computed.data])
+  const facts = useMemo(() => new Map(computed.data?.facts.map((f) => [f.path, f]) ?? []), [computed.data])
   const show = (list: string) => {
     const kept = new URLSearchParams(query)
     kept.set('for', list)

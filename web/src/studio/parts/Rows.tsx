@@ -1,6 +1,7 @@
 import { createContext, lazy, memo, Suspense, useContext, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
 import type { Edit } from './data'
 import { Acts } from './Acts'
 import { Adding } from './Adding'
@@ -19,7 +20,7 @@ export const Page = createContext<{
   put: (edits: Edit[], told: string, looked?: boolean) => void
   mayEdit: boolean
   here: string
-  facts: Map<string, string>
+  facts: Map<string, Shape['Reached']>
   more: () => void
   mark: (id: string) => void
 }>({
@@ -164,7 +165,12 @@ const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, count, 
           mayEdit={mayEdit}
           under={
             <>
-              {computed && <span>{computed}</span>}
+              {computed && <span>{computed.says}</span>}
+              {computed?.overruled && (
+                <span className="finding doubt">
+                  <b>▲</b> <Told text={computed.overruled} />
+                </span>
+              )}
               <Notes notes={row.notes} />
             </>
           }

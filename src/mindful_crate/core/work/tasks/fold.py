@@ -7,6 +7,7 @@ from collections.abc import Callable
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateKindCode, PlateNo, RecipeId, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.overruled import Overruled, Overruling
 from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
@@ -86,6 +87,9 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
         parts, None if remaining or not places else was,
     )  # fmt: skip
     going.put(e.task, after)
+    if places and was is not None and was.rule and was.at and was.at != e.at:
+        known = state.overruled.get(was.rule) or Overruled()
+        state.overruled.put(was.rule, known.more(Overruling(was.at, e.at, e.reason, e.by, at.seq)))
     if not remaining and person is not None and state.tasks.plans[e.task].need is not Need.MOVE:
         state.steps_done.put(person, StepDone(DocKind.TASK, e.task, at.seq))
     if not goods:
