@@ -6,9 +6,8 @@ from typing import Any
 
 import pytest
 
-from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PromptId
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, PromptId, TaskNo
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import Conditions, LookIn, Wants
 from mindful_crate.core.rulebook.book import Rulebook
@@ -42,8 +41,12 @@ def receive(play: Play, ground: Ground, item: str = "SHK-08", quantity: str = "5
     return play.press("finish").done().press("leave")
 
 
-def step(kind: DocKind, number: str, why: str = "") -> acts.UndoStep:
-    return acts.UndoStep(Ref(kind, number), why)
+def receipt(plate: str = "LPR-000417", why: str = "") -> acts.UndoReceipt:
+    return acts.UndoReceipt(PlateNo(plate), why)
+
+
+def task(number: str = "TR-0204", why: str = "") -> acts.UndoTask:
+    return acts.UndoTask(TaskNo(number), why)
 
 
 def sound(play: Play) -> None:
@@ -63,7 +66,7 @@ def test_every_step_in_reverse_by_who_finished_it(ground: Ground, play: Play) ->
     receive(play, ground).opens("F-PUTAWAY").scan("LPR-000417")
     bin_ = play.question().expect
     play.scan(bin_).done().press("leave")
-    play.do(step(DocKind.RECEIPT, "RCR-0093")).refused("not_your_last")
+    play.do(receipt()).refused("not_your_last")
     play.opens("F-UNDO").asks("last", "Undo what you finished last?")
     assert [p.value for p in play.question().picks] == ["TR-0204"]
     play.scan("B-01-01-1").refused("wrong_kind", "is not what you finished last").scan("LPR-000417").asks(
@@ -71,19 +74,19 @@ def test_every_step_in_reverse_by_who_finished_it(ground: Ground, play: Play) ->
     )
     play.press("no").asks("last").scan("TR-0204", "tapped").press("yes").done("`TR-0204` is undone", "`RCV-01`")
     assert play.state.bin_of("LPR-000417") == "RCV-01" and not play.state.standing(bin_)
-    task = play.state.tasks["TR-0204"]
-    assert (task.state, task.to_bin, task.person) == ("open", bin_, None)
+    again = play.state.tasks["TR-0204"]
+    assert (again.state, again.to_bin, again.person) == ("open", bin_, None)
     play.asks("last", "There is nothing of yours to undo").press("leave")
     office = Play(play.world, "tove", "x")
     office.device = None  # type: ignore[assignment]
-    office.do(step(DocKind.RECEIPT, "RCR-0093", "counted wrongly")).done(
+    office.do(receipt(why="counted wrongly")).done(
         "Plate `LPR-000417` is being built again", "`TR-0204` will not be done"
     )
     done = play.state.line_progress("PO-1001", 1)
     assert (done.noted, done.arrived, play.state.quantity_in("RCV-01", "SHK-08")) == (50, 0, 0)
     assert play.state.plate("LPR-000417").building and play.state.receipts["RCR-0093"].undone
-    office.do(step(DocKind.RECEIPT, "RCR-0093")).refused("undone_already")
-    office.do(step(DocKind.TASK, "TR-0204")).refused("not_done")
+    office.do(receipt()).refused("no_receipt")
+    office.do(task()).refused("not_done")
     play.opens("F-RECEIVE").scan("PO-1001").scan("LPR-000417").press("change_line", 1, "48").press("finish").done(
         "receipt `RCR-0094`"
     )
@@ -111,15 +114,15 @@ def test_what_stands_in_the_way_is_named(ground: Ground, rulebook: Rulebook) -> 
     play = receive(Play(new_world(ground, evolve(book, bin_rules=lists))), ground)
     office = Play(play.world, "tove", "x")
     office.device = None  # type: ignore[assignment]
-    undo = step(DocKind.RECEIPT, "RCR-0093")
+    undo = receipt()
     play.opens("F-PUTAWAY").scan("LPR-000417").done()
     office.do(undo).refused("begun", "Put-away task `TR-0204` has begun")
     play.scan(play.question().expect).done().press("leave")
     office.do(undo).refused("begun", "`TR-0204` has moved it on: undo that first")
     office.do(acts.ReserveStock("a customer", ItemCode("SHK-08"), 10_000)).done()
-    office.do(step(DocKind.TASK, "TR-0204")).refused("goods_kept", "for a customer: let that go first")
-    office.do(step(DocKind.TASK, "TR-9999")).refused("no_step")
-    office.do(step(DocKind.ORDER, "PO-1001")).refused("no_step")
+    office.do(task()).refused("goods_kept", "for a customer: let that go first")
+    office.do(task("TR-9999")).refused("no_step")
+    office.do(receipt("LP-000001")).refused("no_receipt")
     sound(play)
 
 
@@ -127,7 +130,7 @@ def test_a_plan_that_says_no(ground: Ground, rulebook: Rulebook) -> None:
     """It is named."""
     never = tuple(evolve(p, receive=evolve(p.receive, undo=False)) for p in rulebook.step_plans)
     play = receive(Play(new_world(ground, evolve(rulebook, step_plans=never))), ground)
-    play.do(step(DocKind.RECEIPT, "RCR-0093")).refused("no_undo", "Purchase receipts")
+    play.do(receipt()).refused("no_undo", "Purchase receipts")
 
 
 def test_what_the_host_has_booked_is_asked_first(ground: Ground, rulebook: Rulebook) -> None:
@@ -143,7 +146,7 @@ def test_what_the_host_has_booked_is_asked_first(ground: Ground, rulebook: Ruleb
         play.press("leave").opens("F-PUTAWAY").scan("LPR-000417").refused("task_held", "the host is asked").press(
             "leave"
         )
-        play.do(step(DocKind.RECEIPT, "RCR-0093")).refused("undo_asked")
+        play.do(receipt()).refused("undo_asked")
         play.do(acts.Wait(120)).done()
         done = play.state.line_progress("PO-1001", 1)
         if refuses:
@@ -184,7 +187,7 @@ def test_loose_goods_put_into_several_bins_come_back(ground: Ground, rulebook: R
     play.press("leave")
     office = Play(play.world, "tove", "x")
     office.device = None  # type: ignore[assignment]
-    office.do(step(DocKind.RECEIPT, "RCR-0093")).done("Receipt `RCR-0093` is being built again")
+    office.do(receipt("RCR-0093")).done("Receipt `RCR-0093` is being built again")
     assert play.state.quantity_in("RCV-01", "SHK-08") == 0
     play.opens("F-RECEIVE").scan("PO-1001").scan("RCR-0093").press("finish").done("Receipt `RCR-0093` finished")
     sound(play)
@@ -197,17 +200,17 @@ def test_an_inspection_is_undone_until_something_has_begun(ground: Ground, play:
             OrderNo("PO-1006"), (OfficeLine(ItemCode("PLOT-09"), 12),), PlateKindCode("PAL"), why="no label"
         )
     ).done()
-    plate, task = "LPR-000417", "TR-0204"
+    plate, number = "LPR-000417", "TR-0204"
     lotte = Play(play.world, "lotte", "H7", ("inspect", "quay"))
     lotte.opens("F-INSPECT").scan(plate).scan("INS-01").type("pass").done().press("leave")
-    lotte.opens("F-UNDO").scan(task, "tapped").press("yes").done(
+    lotte.opens("F-UNDO").scan(number, "tapped").press("yes").done(
         "waits in `INS-01` for its inspection again", "`TR-0205` will not be done"
     )
     assert {g.status.value for g in play.state.plates.goods_on(plate)} == {"inspect"}
     lotte.press("leave").opens("F-INSPECT").scan(plate).asks("verdict").type("partly").type("2").type("damaged").press(
         "no_remark"
     ).done().press("leave")
-    lotte.opens("F-UNDO").scan(task, "tapped").refused("parted", "on a plate of its own")
+    lotte.opens("F-UNDO").scan(number, "tapped").refused("parted", "on a plate of its own")
     sound(play)
 
 
@@ -231,7 +234,7 @@ def test_verdicts_of_the_office_are_undone_there(ground: Ground, play: Play) -> 
     office = Play(play.world, "tove", "x")
     office.device = None  # type: ignore[assignment]
     office.do(acts.InspectInOffice("TR-0204", (Verdict(ItemCode("PLOT-09")),), "seen there")).done()  # type: ignore[arg-type]
-    office.do(step(DocKind.TASK, "TR-0204", "x" * 121)).refused("too_long")
-    office.do(step(DocKind.TASK, "TR-0204", "wrong plate")).done()
+    office.do(task(why="x" * 121)).refused("too_long")
+    office.do(task(why="wrong plate")).done()
     assert "wrong plate" in play.world.log[-1].outcome.events[-1].why
     sound(play)

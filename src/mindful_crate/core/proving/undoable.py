@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import islice
 
-from mindful_crate.core.catalog.ids import PersonId
+from mindful_crate.core.catalog.ids import PersonId, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import TaskState
@@ -28,6 +28,8 @@ class Undoable:
 
     kind: DocKind
     number: str
+    plate: PlateNo | None
+    """Of a receipt: the plate, or the receipt itself where goods came loose; by it the receipt is undone."""
     what: str
     by: PersonId | None
     seq: int
@@ -56,10 +58,11 @@ def _steps(state: State) -> Iterator[tuple[Ref, int, PersonId | None]]:
 
 def _of(state: State, book: Rulebook, step: Ref, seq: int, by: PersonId | None) -> Undoable | None:
     what = step_told(state, step)
+    plate = state.receipts[ReceiptNo(step.number)].plate if step.kind is DocKind.RECEIPT else None
     try:
         found = undoing(state, book, step)
     except Refusal as refusal:
         if refusal.problem.code in NEVER:
             return None
-        return Undoable(step.kind, step.number, what, by, seq, "", refusal.problem.says, False)
-    return Undoable(step.kind, step.number, what, by, seq, found.says, "", found.asks_host)
+        return Undoable(step.kind, step.number, plate, what, by, seq, "", refusal.problem.says, False)
+    return Undoable(step.kind, step.number, plate, what, by, seq, found.says, "", found.asks_host)

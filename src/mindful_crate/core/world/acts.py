@@ -56,7 +56,7 @@ from mindful_crate.core.work.tasks.acts import (
     SetDown,
     TaskAct,
 )
-from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoStep
+from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoReceipt, UndoTask
 
 OfficeAct = (
     ConfirmOrder
@@ -72,7 +72,8 @@ OfficeAct = (
     | BookReceipt
     | StockAct
     | TaskAct
-    | UndoStep
+    | UndoReceipt
+    | UndoTask
     | Wait
 )
 """What somebody does in the office."""
@@ -159,7 +160,8 @@ __all__ = [
     "TaskAct",
     "TryOrder",
     "UndoAgreed",
-    "UndoStep",
+    "UndoReceipt",
+    "UndoTask",
     "Verdict",
     "Wait",
     "WriteOrder",

@@ -50,7 +50,7 @@ const ACT_OF: Record<List, string> = {
   not_booked: 'book_receipt',
   expected: 'announce_order',
   transfers: 'ship_transfer',
-  done: 'undo_step',
+  done: 'undo_task',
 }
 
 /** What is to be done on a floor: list by list, each row with its age, its cause and what the office can do about it. */
@@ -243,7 +243,12 @@ function DoneLately({ view, act }: Shown) {
             style={{ padding: 20 }}
             onSubmit={(e) => {
               e.preventDefault()
-              act({ kind: 'undo_step', step: { kind: row.kind, number: row.number }, why: why.trim() })
+              const said = why.trim()
+              act(
+                row.plate
+                  ? { kind: 'undo_receipt', plate: row.plate, why: said }
+                  : { kind: 'undo_task', task: row.number, why: said },
+              )
               setPicked('')
               setWhy('')
             }}

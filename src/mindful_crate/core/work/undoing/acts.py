@@ -4,18 +4,26 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import ReceiptNo
-from mindful_crate.core.catalog.refs import Ref
+from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo, TaskNo
 from mindful_crate.core.record import record
 
 
 @record
-class UndoStep:
-    """Undoes a finished step: a receipt, an inspection, a put-away; named by its document."""
+class UndoReceipt:
+    """Undoes the receipt of what stands on a plate; of loose goods, the receipt of that number."""
 
-    step: Ref
+    plate: PlateNo
     why: str = ""
-    kind: Literal["undo_step"] = "undo_step"
+    kind: Literal["undo_receipt"] = "undo_receipt"
+
+
+@record
+class UndoTask:
+    """Undoes an inspection or a put-away that is done."""
+
+    task: TaskNo
+    why: str = ""
+    kind: Literal["undo_task"] = "undo_task"
 
 
 @record
@@ -27,5 +35,5 @@ class UndoAgreed:
     kind: Literal["undo_agreed"] = "undo_agreed"
 
 
-UndoingAct = UndoStep | UndoAgreed
+UndoingAct = UndoReceipt | UndoTask | UndoAgreed
 """What may be asked."""

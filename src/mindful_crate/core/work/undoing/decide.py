@@ -14,7 +14,7 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import RestEnded, TaskCancelled, TaskHeld
-from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoStep
+from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoReceipt, UndoTask
 from mindful_crate.core.work.undoing.checks import Undoing, undoing
 from mindful_crate.core.work.undoing.events import (
     InspectionUndone,
@@ -27,20 +27,32 @@ from mindful_crate.core.work.undoing.events import (
 ASKED = "the host is asked whether its receipt may be undone"
 
 
-def _undo(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoStep) -> str:
-    if len(act.why.strip()) > 120:
+def _undo_receipt(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoReceipt) -> str:
+    card = state.plates.card(act.plate)
+    if card is None or card.receipt is None:
+        raise Refusal("no_receipt", f"Nothing arrived by a receipt on `{act.plate}` that could be undone.")
+    return _undo(state, making, rulebook, stamp, Ref(DocKind.RECEIPT, card.receipt), act.why)
+
+
+def _undo_task(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoTask) -> str:
+    return _undo(state, making, rulebook, stamp, Ref(DocKind.TASK, act.task), act.why)
+
+
+def _undo(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, step: Ref, why: str) -> str:
+    why = why.strip()
+    if len(why) > 120:
         raise Refusal("too_long", "Give the reason in at most 120 characters.", "why")
     if stamp.device is not None:
-        _check_mine(state, stamp, act.step)
-    found = undoing(state, rulebook, act.step)
+        _check_mine(state, stamp, step)
+    found = undoing(state, rulebook, step)
     if found.asks_host:
-        number = ReceiptNo(act.step.number)
+        number = ReceiptNo(step.number)
         for task in found.tasks:
             making.event(TaskHeld(task, ASKED))
-        making.event(UndoAsked(number, stamp.who, act.why.strip()))
+        making.event(UndoAsked(number, stamp.who, why))
         hosting.tell_host(state, making, stamp, "undo_receipt", number)
         return f"The host has booked `{number}`, and is asked whether it may be undone. Until it answers nobody goes on with it."
-    return _done(state, making, stamp, act.step, found, act.why.strip())
+    return _done(state, making, stamp, step, found, why)
 
 
 def _check_mine(state: State, stamp: Stamp, step: Ref) -> None:
@@ -83,7 +95,8 @@ def _agreed(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
 
 
 DECIDES = (
-    deciding(UndoStep, _undo),
+    deciding(UndoReceipt, _undo_receipt),
+    deciding(UndoTask, _undo_task),
     deciding(UndoAgreed, _agreed),
 )
 """How its acts are decided."""

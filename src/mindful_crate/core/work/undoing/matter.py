@@ -18,7 +18,7 @@ from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Reading
 from mindful_crate.core.work.rows import Matter, telling
 from mindful_crate.core.work.tasks.words import task_told
-from mindful_crate.core.work.undoing.acts import UndoStep
+from mindful_crate.core.work.undoing.acts import UndoReceipt, UndoTask
 from mindful_crate.core.work.undoing.checks import undoing
 from mindful_crate.core.work.undoing.decide import DECIDES
 from mindful_crate.core.work.undoing.events import (
@@ -112,7 +112,9 @@ class UndoLast(FlowKind):
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         kind, _, number = answers.known(UNDONE).partition(" ")
-        return UndoStep(Ref(DocKind(kind), number)), Answers()
+        if DocKind(kind) is DocKind.RECEIPT:
+            return UndoReceipt(ctx.state.receipts[ReceiptNo(number)].plate), Answers()
+        return UndoTask(TaskNo(number)), Answers()
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         return Answers()
@@ -139,7 +141,8 @@ UNDOING = Matter(
     {FlowPurpose.UNDO_LAST: UndoLast()},
     {Asks.LAST: LastKind()},
     asked=(
-        telling(UndoStep, lambda a: f"The office undoes {a.step.kind.value} `{a.step.number}`{_why(a.why.strip())}"),
+        telling(UndoReceipt, lambda a: f"The office undoes the receipt of `{a.plate}`{_why(a.why.strip())}"),
+        telling(UndoTask, lambda a: f"The office undoes task `{a.task}`{_why(a.why.strip())}"),
     ),
 )
 """What it brings."""
