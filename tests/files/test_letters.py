@@ -21,6 +21,7 @@ from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PartnerCode, PlateNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.record import evolve
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.letters import Letter, letter
 from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rulebook
@@ -128,6 +129,20 @@ def test_a_receipt_goes_out_in_every_form(ground: Ground, rulebook: Any) -> None
     assert top.tag == "{urn:oasis:names:specification:ubl:schema:xsd:ReceiptAdvice-2}ReceiptAdvice"
     unit = top.find(".//{*}TransportHandlingUnit/{*}ID")
     assert unit is not None and unit.text == sent.receipt.plate
+
+
+def test_a_receipt_with_its_delivery_note_that_is_undone(ground: Ground, rulebook: Any) -> None:
+    """The number of the note stands in every form; that it is undone, the topic says, and in UBL a note."""
+    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1012").type("DN-4711")
+    play.scan(barcode(ground, "BLG-20", "pc")).type("48").press("finish").done()
+    booked = next(m for m in play.state.messages.every() if m.topic == "note_arrival")
+    for topic in ("book_receipt", "undo_receipt"):
+        sent = evolve(letter(play.state, booked), topic=topic)
+        texts = {form: letter_text(sent, form, ground) for form in FORMS}
+        assert all("DN-4711" in text for text in texts.values())
+        valid(texts["ubl"], "ReceiptAdvice")
+        assert all(topic in texts[form] for form in ("json", "csv"))
+        assert ("undone=yes" in texts["ubl"]) == (topic == "undo_receipt")
 
 
 CSV = "message,topic,number,kind,site,partner,promised,no,item,unit,quantity\n"

@@ -75,7 +75,7 @@ def _csv(letter: Letter) -> str:
         ]  # fmt: skip
     if receipt:
         fixed = {**head, "receipt": receipt.number, "plate": receipt.plate, "site": letter.site}
-        rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or ""} for x in receipt.lines]  # fmt: skip
+        rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "delivery_note": x.note} for x in receipt.lines]  # fmt: skip
     if letter.notice:
         notice = letter.notice
         rows = [

@@ -142,8 +142,12 @@ def _notes_of(order: Order) -> dict[str, str]:
 def _receipt_advice(root: str, letter: Letter, receipt: ReceiptNote, ground: Ground) -> ET.Element:
     top = _top(root, receipt.number, letter)
     _issued(top, receipt.arrived or letter.sent, None)
+    if letter.topic == "undo_receipt":
+        _put(top, "Note", "undone=yes")
     for order in dict.fromkeys(x.order for x in receipt.lines):
         _put(_sub(top, "OrderReference"), "ID", order)
+    for note in dict.fromkeys(x.note for x in receipt.lines if x.note):
+        _put(_sub(top, "DespatchDocumentReference"), "ID", note)
     _party(top, "DeliveryCustomerParty", letter.site)
     _party(top, "DespatchSupplierParty", letter.partner or "")
     shipment = _sub(top, "Shipment")
