@@ -18,7 +18,7 @@ from paths import PYTHON, ROOT, WEB, Sorry, alone, remembered, say
 
 NAMED = ("draft", "in-force")
 ALONE = ("browser", "launch", "bench")
-"""Tests that are not run beside the others: those of screens two files at a time, those of start and speed alone."""
+"""Tests that want the machine to themselves; the others share its processors, a file at a time."""
 """Rulebooks that are in the database, not in a file."""
 HELP = """Mindful Crate
 
@@ -143,10 +143,8 @@ def test(areas: list[str]) -> int:
     if "python" in wanted:
         by_themselves = [str(ROOT / "tests" / area) for area in ALONE]
         rest = [f"--ignore={folder}" for folder in by_themselves]
-        many = (*pytest, "-n", "auto", "--dist", "loadfile", "--maxprocesses")
-        step("tests", *many, "4", *rest)
-        step("tests of screens", *many, "2", by_themselves[0])  # each has a browser and servers of its own
-        step("tests of start and speed", *pytest, *by_themselves[1:])
+        step("tests", *pytest, "-n", "auto", "--maxprocesses", "4", "--dist", "loadfile", *rest)
+        step("tests of screens, start and speed", *pytest, *by_themselves)
     elif folders := [str(ROOT / "tests" / a) for a in wanted if (ROOT / "tests" / a).is_dir()]:
         step("tests", *pytest, *folders)
     base.end()

@@ -434,12 +434,12 @@ class Tasks:
         return cast(Task | None, self.past.last(DocKind.TASK, Ref(DocKind.PLATE, plate)))
 
     def following(self, plates: Iterable[PlateNo], receipts: Iterable[ReceiptNo]) -> list[Task]:
-        """The tasks that are not settled of whole plates, or of loose goods of receipts, by number."""
+        """The tasks that have not ended of whole plates, or of loose goods of receipts, by number."""
         found = {n for plate in plates for _, _, n in self.plans.of_plate.get(plate, ())}
         wanted = {r for r in receipts if self._unplaced.get(r)}
         if wanted:
             found.update(n for n, plan in self.plans.items() if wanted & set(plan.receipts))
-        return [self[n] for n in sorted(found)]
+        return [task for task in (self[n] for n in sorted(found)) if not task.state.ended]
 
     def busy_with(self, plate: PlateNo) -> bool:
         """Is there a task of a plate that is not settled?"""
