@@ -92,6 +92,7 @@ def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     word("There is no inspection", plan)
     option("They are inspected")
     saved("is inspected from now on")
+    expect(plan).to_contain_text("They are inspected at the bin the rules choose")  # before the words after it move
     word("the bin the rules choose", plan)
     option("the first bin of Inspection lanes that has room")
     expect(plan).to_contain_text("They are inspected at the first bin of Inspection lanes that has room")
