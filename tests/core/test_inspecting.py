@@ -9,13 +9,14 @@ import pytest
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateKindCode, TaskNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.preview import of_rests
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, PlateBy
 from mindful_crate.core.rulebook.steps import Begins, InspectStep
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.acts import OfficeLine, Verdict
-from tests.playbook import Play, from_snapshot, new_world
+from tests.playbook import STARTS, Play, from_snapshot, new_world
 
 
 def told(book: Rulebook, **step: object) -> Rulebook:
@@ -189,6 +190,24 @@ def test_on_demand_it_waits_until_it_is_scanned_or_made(ground: Ground, rulebook
     other = received(play, ("VHF-H", 24))
     play.do(acts.MakeTasks((other,))).done("To be inspected")
     assert play.state.task_of(other).need == "inspect"
+
+
+def test_what_nobody_may_use_is_never_on_no_list(ground: Ground, rulebook: Rulebook) -> None:
+    """A cancelled inspection waits for another; it cannot be taken off the list; the office sees it before it is made, and where it
+    stood a plate that was carried off is named."""
+    play = Play(new_world(ground, told(rulebook, sample=0)))
+    plate = received(play, ("PLOT-09", 12))
+    play.do(acts.CancelTask(TaskNo("TR-0204"), "inspector ill")).done("waits in `RCV-01` for another inspection")
+    play.do(acts.DropRest(plate, "not needed")).refused("waits_for_inspection")
+    shown = of_rests(play.state, play.world.rulebook, [plate], STARTS.date())
+    assert (shown.tasks, shown.left) == ((), ()) and shown.inspections == (
+        f"plate `{plate}`: 12 pieces Chart plotter 9 inch in `RCV-01`",
+    )
+    play.opens("F-MOVEPLATES").scan(plate).done()
+    play.do(acts.MakeTasks((plate,))).refused("not_there", "@oren carries it")
+    play.press("go_on").scan("RCV-02").press("yes").done().press("leave")
+    play.do(acts.MakeTasks((plate,))).done("To be inspected: `TR-0206`")
+    assert play.state.tasks["TR-0206"].from_bin == "RCV-02"
 
 
 def test_the_office_inspects_by_the_same_rules(play: Play) -> None:

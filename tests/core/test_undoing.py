@@ -6,13 +6,25 @@ from typing import Any
 
 import pytest
 
-from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, PromptId, TaskNo
+from mindful_crate.core.catalog.ids import (
+    CrewId,
+    FlowId,
+    ItemCode,
+    LegId,
+    OrderNo,
+    PlateKindCode,
+    PlateNo,
+    PromptId,
+    TaskNo,
+    ZoneCode,
+)
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import Conditions, LookIn, Wants
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy, Prompt
-from mindful_crate.core.rulebook.steps import Begins, BookingPoint
+from mindful_crate.core.rulebook.recipes import Leg
+from mindful_crate.core.rulebook.steps import Begins, BookingPoint, Found, Tolerance
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.acts import OfficeLine, Verdict
 from mindful_crate.core.world.invariants import broken
@@ -158,6 +170,47 @@ def test_what_the_host_has_booked_is_asked_first(ground: Ground, rulebook: Ruleb
         sound(play)
 
 
+def test_a_message_that_came_back_cannot_book_what_was_undone(ground: Ground, rulebook: Rulebook) -> None:
+    """The host refused a receipt, which is undone without asking; sending the old message again is refused."""
+    play = Play(new_world(ground, may_undo(rulebook, BookingPoint.PLATE_FINISHED), book_seconds=0))
+    play.do(acts.SetHost(evolve(play.state.host, refuses="period is closed", book_seconds=0)))
+    receive(play, ground)
+    message = next(m.number for m in play.state.messages.every() if m.topic == "book_receipt")
+    play.opens("F-UNDO").scan("LPR-000417").press("yes").done("`RCR-0093` is undone").press("leave")
+    play.do(acts.SetHost(evolve(play.state.host, refuses=""))).do(acts.RepeatMessage(message)).refused(
+        "overtaken", "was undone since"
+    )
+    sound(play)
+
+
+def test_what_was_not_waited_for_with_a_receipt_is_waited_for_again(ground: Ground, rulebook: Rulebook) -> None:
+    """Ten of 500 lacked little enough: undone, all 500 may be noted again; what the office opened meanwhile is not opened twice."""
+    plans = tuple(evolve(p, receive=evolve(p.receive, less=Tolerance(2))) for p in may_undo(rulebook).step_plans)
+    for opened in (False, True):
+        play = Play(new_world(ground, evolve(may_undo(rulebook), step_plans=plans)))
+        receive(play, ground, quantity="490")
+        assert play.state.line_progress("PO-1001", 1).closed == 10
+        if opened:
+            play.do(acts.ReopenRest(OrderNo("PO-1001"), ItemCode("SHK-08"))).done()
+        play.opens("F-UNDO").scan("LPR-000417").press("yes").done().press("leave")
+        assert play.state.line_progress("PO-1001", 1).closed == 0
+        play.opens("F-RECEIVE").scan("PO-1001").scan("LPR-000417").press("change_line", 1, "500").done()
+        sound(play)
+
+
+def test_a_way_with_a_hand_over_is_undone_part_by_part(ground: Ground, rulebook: Rulebook) -> None:
+    """The next part rests on demand: it ends with the part that is undone, and the plate is back where it was taken."""
+    leg = Leg(LegId("LG-1"), CrewId("quay"), Found(ZoneCode("STG")), Begins.ON_DEMAND)
+    recipes = tuple(evolve(r, legs=(leg,)) if r.id == "RE-1" else r for r in may_undo(rulebook).recipes)
+    play = Play(new_world(ground, evolve(may_undo(rulebook), recipes=recipes)))
+    receive(play, ground).opens("F-PUTAWAY").scan("LPR-000417")
+    play.scan(play.question().expect).done("waits in").press("leave")
+    assert [r.leg for r in play.state.rests.values()] == [1]
+    play.opens("F-UNDO").scan("LPR-000417").press("yes").done()
+    assert len(play.state.rests) == 0 and play.state.bin_of("LPR-000417") == "RCV-01"
+    sound(play)
+
+
 def test_an_answer_of_the_host_that_comes_too_late_changes_nothing(ground: Ground, rulebook: Rulebook) -> None:
     """The plate was moved meanwhile, which nobody held: the host is told that it was not undone after all."""
     book = may_undo(rulebook, BookingPoint.PLATE_FINISHED, on=False)
@@ -165,7 +218,7 @@ def test_an_answer_of_the_host_that_comes_too_late_changes_nothing(ground: Groun
     play.do(acts.SetHost(evolve(play.state.host, book_seconds=60))).opens("F-UNDO").scan("LPR-000417").press(
         "yes"
     ).done().press("leave")
-    play.opens("F-MOVEPLATES").scan("LPR-000417").press("go_on").scan("RCV-02").done().press("leave")
+    play.opens("F-MOVEPLATES").scan("LPR-000417").press("go_on").scan("RCV-02").press("yes").done().press("leave")
     play.do(acts.Wait(120)).done()
     assert play.state.line_progress("PO-1001", 1).booked == 50 and not play.state.receipts["RCR-0093"].undoing
     sound(play)

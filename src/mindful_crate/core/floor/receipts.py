@@ -4,12 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo
-from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
+from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, line_key, ref_to
 from mindful_crate.core.floor.past import Documents
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint
+
+
+@record
+class Closing:
+    """So much of an order line is not waited for any more."""
+
+    order: OrderNo
+    line: int
+    quantity: int
+
+    @property
+    def key(self) -> LineKey:
+        """The order line."""
+        return line_key(self.order, self.line)
 
 
 @record
@@ -28,6 +42,8 @@ class Receipt:
     """The entry in which it arrived."""
     booked_in: int = 0
     """The entry in which the host booked it."""
+    closed: tuple[Closing, ...] = ()
+    """What is not waited for any more because no more lacked, when it arrived, than the plan lets lack."""
     undone: int = 0
     """The entry in which it was undone: its goods are noted, not stock."""
     undoing: bool = False

@@ -22,6 +22,7 @@ from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.host.fold import suppose_order
 from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.putting.arranging import Arranged, Arrangement, Piece, arrange, walked
+from mindful_crate.core.work.putting.checks import check_rests
 from mindful_crate.core.work.receiving.checks import goods_text, request_at
 from mindful_crate.core.work.tasks.fold import suppose_plate
 
@@ -77,27 +78,29 @@ class LeftOver:
 
 @record
 class Preview:
-    """Tasks, and what is left over."""
+    """Tasks, what is left over, and what is to be inspected first: of that an inspection is made."""
 
     tasks: tuple[ShownTask, ...]
     left: tuple[LeftOver, ...]
+    inspections: tuple[str, ...] = ()
 
 
 def of_rests(state: State, book: Rulebook, keys: Iterable[str], today: date, *, together: bool = False) -> Preview:
     """The tasks that would be made of what rests under these keys; refused when something rests there no more."""
     pieces: list[Piece] = []
-    first = []
+    inspections = []
     for key in dict.fromkeys(keys):
         rest = state.rests.get(key)
         if rest is None:
             raise Refusal("nothing_rests", f"`{key}` waits for no task: one was made, or it was taken off the list.")
         if rest.need is Need.INSPECT:
-            first.append(LeftOver(rest_told(state, rest), rest.bin, "it is to be inspected first: that task is made"))
+            check_rests(state, rest)
+            inspections.append(f"{rest_told(state, rest)} in `{rest.bin}`")
         else:
             pieces += doing.pieces_of_rest(state, book, rest)
     with state.tentatively():
         found = _shown(state, book, arrange(state, book, pieces, today, together=together))
-    return evolve(found, left=(*found.left, *first))
+    return evolve(found, inspections=tuple(inspections))
 
 
 def of_orders(

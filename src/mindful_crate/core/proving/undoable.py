@@ -13,8 +13,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.work.undoing.checks import undoing
-from mindful_crate.core.work.undoing.matter import step_told
+from mindful_crate.core.work.undoing.checks import did, undoing
 
 LISTED = 60
 """So many steps are looked at, the latest."""
@@ -57,7 +56,7 @@ def _steps(state: State) -> Iterator[tuple[Ref, int, PersonId | None]]:
 
 
 def _of(state: State, book: Rulebook, step: Ref, seq: int, by: PersonId | None) -> Undoable | None:
-    what = step_told(state, step)
+    what = did(state, step)
     plate = state.receipts[ReceiptNo(step.number)].plate if step.kind is DocKind.RECEIPT else None
     try:
         found = undoing(state, book, step)

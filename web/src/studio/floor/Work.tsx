@@ -433,7 +433,7 @@ function WaitsList({ view, world, act }: Shown) {
           <div className="form">
             <Button
               variant="contained"
-              disabled={!preview.data?.tasks.length}
+              disabled={!preview.data?.tasks.length && !preview.data?.inspections.length}
               onClick={() => {
                 act?.({ kind: 'make_tasks', keys, together, with_alike: false, take: false })
                 setTicked([])

@@ -4,16 +4,18 @@ import { Told } from '../../shared/Told'
 
 /** Tasks as they would be made: for whom, of what, from where to where, by which recipe, and why by that. */
 export function TasksShown({ preview }: { preview: Shape['Preview'] }) {
-  const { tasks, left } = preview
+  const { tasks, left, inspections } = preview
   const crews = [...new Set(tasks.map((t) => t.crew_name))]
   const metres = tasks.reduce((sum, t) => sum + (t.walk_mm ?? 0), 0)
   return (
     <div className="tasks-shown">
-      <p>
-        <b>{tasks.length === 1 ? '1 task' : `${tasks.length} tasks`}</b>
-        {crews.length > 0 && ` for ${crews.join(' and ')}`}
-        {metres > 0 && <span className="quiet">, {Math.round(metres / 1000).toLocaleString('en')} m to walk</span>}
-      </p>
+      {(tasks.length > 0 || inspections.length === 0) && (
+        <p>
+          <b>{tasks.length === 1 ? '1 task' : `${tasks.length} tasks`}</b>
+          {crews.length > 0 && ` for ${crews.join(' and ')}`}
+          {metres > 0 && <span className="quiet">, {Math.round(metres / 1000).toLocaleString('en')} m to walk</span>}
+        </p>
+      )}
       <ol className="tasks">
         {tasks.map((task, n) => (
           <li key={n}>
@@ -44,6 +46,11 @@ export function TasksShown({ preview }: { preview: Shape['Preview'] }) {
           </li>
         ))}
       </ol>
+      {inspections.map((what) => (
+        <p key={what}>
+          <b>1 inspection</b>: <Told text={what} />
+        </p>
+      ))}
       {left.map((l, n) => (
         <p key={n} className="mark doubt">
           ▲ <Told text={l.what} /> stays in <span className="code">{l.at}</span>: {l.why}

@@ -99,6 +99,11 @@ def any_of(names: Iterable[str]) -> str:
     return " or ".join([", ".join(listed[:-1]), listed[-1]] if len(listed) > 1 else listed)
 
 
+def capital(text: str) -> str:
+    """With its first letter large, as a sentence begins."""
+    return text[:1].upper() + text[1:]
+
+
 def all_of(names: Iterable[str]) -> str:
     """``A``, ``A and B``, ``A, B and C``."""
     listed = list(names)

@@ -9,6 +9,7 @@ from mindful_crate.core.floor.state import State, WorldKind
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
+from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.scanning import dialogue as talk
 from mindful_crate.core.scanning.kinds import Context, Step
 from mindful_crate.core.work.handset.acts import Answer, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
@@ -46,11 +47,7 @@ def _answer(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
     dialogue, ctx = _talking(state, rulebook, stamp, act.dialogue, act.step)
     step = talk.scanned(ctx, dialogue, act.scan)
     making.event(Scanned(dialogue.number, act.scan.text, step.read_as))
-    return _move(ctx, making, stamp, dialogue, step) or f"{_first_large(step.read_as)}."
-
-
-def _first_large(text: str) -> str:
-    return text[:1].upper() + text[1:]
+    return _move(ctx, making, stamp, dialogue, step) or f"{capital(step.read_as)}."
 
 
 def _press(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Press) -> str:

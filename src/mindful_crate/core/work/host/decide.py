@@ -378,6 +378,9 @@ def repeat_message(state: State, making: Making, _: Rulebook, stamp: Stamp, act:
         raise Refusal("unknown_message", f"There is no message `{act.message}`.")
     if message.state is MessageState.ANSWERED:
         raise Refusal("answered", f"Message `{act.message}` was accepted; sending it again would change nothing.")
+    receipt = None if message.from_host else state.receipts[ReceiptNo(message.subject)]
+    if receipt and message.topic == "book_receipt" and (receipt.undone or receipt.seq > message.seq):
+        raise Refusal("overtaken", f"Receipt `{receipt.number}` was undone since, so `{act.message}` no longer holds.")
     later = [m for m in state.messages_about(message.subject) if m.seq > message.seq]
     if message.state is MessageState.REFUSED and any(m.state is MessageState.ANSWERED for m in later):
         raise Refusal(

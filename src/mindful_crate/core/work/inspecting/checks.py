@@ -12,6 +12,7 @@ from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import InspectStep, Need, StepPlan, asked_of
+from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting.acts import Verdict
 from mindful_crate.core.work.putting.checks import HELD, lines_of
 from mindful_crate.core.work.receiving.checks import goods_text, known_order
@@ -41,7 +42,7 @@ def task_to_inspect(
     if task.state is TaskState.DONE:
         part = task.going.parts[-1]
         raise Refusal(
-            "task_done", f"{_capital(told(state, task))} was inspected already, in `{part.bin}`: {part.reason}."
+            "task_done", f"{capital(told(state, task))} was inspected already, in `{part.bin}`: {part.reason}."
         )
     if task.state is TaskState.CANCELLED:
         raise Refusal(
@@ -52,10 +53,6 @@ def task_to_inspect(
     if task.state is TaskState.TAKEN and task.person != mine:
         raise Refusal("task_taken", f"@{task.person} carries {told(state, task)} already.")
     return task
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
 
 
 def inspection_of_plate(state: State, number: PlateNo) -> Task:

@@ -15,7 +15,8 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.steps import Begins, Need
+from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need
+from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.inspecting import doing
 from mindful_crate.core.work.inspecting.acts import Inspect, InspectInOffice, PlaceToInspect, TakeToInspect, Verdict
@@ -33,14 +34,14 @@ from mindful_crate.core.work.tasks.events import MoveDone, TaskLeft
 def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TakeToInspect) -> str:
     task = inspecting.task_to_inspect(state, act.task, stamp.crews, stamp.who)
     if not any(m.do is Do.TAKE for m in task.going.remaining):
-        raise Refusal("not_carried", f"{inspecting.told(state, task)} stands where it is inspected.")
+        raise Refusal("not_carried", f"{capital(inspecting.told(state, task))} stands where it is inspected.")
     if task.plate is None:
         putting.check_there(state, task)
     elif state.bin_of(task.plate) is None:
         raise Refusal("not_there", f"Plate `{task.plate}` stands in no bin. Have it set down first.")
     tasks.take_up(making, task, stamp.who)
     where = f" Take it to `{task.to_bin}`." if task.to_bin else " Choose where it is inspected."
-    return f"{inspecting.told(state, task)} taken up.{where}".replace("plate", "Plate", 1)
+    return f"{capital(inspecting.told(state, task))} taken up.{where}"
 
 
 def judge_place(state: State, rulebook: Rulebook, task: Task, code: BinCode, stamp: Stamp) -> None:
@@ -48,18 +49,11 @@ def judge_place(state: State, rulebook: Rulebook, task: Task, code: BinCode, sta
     each = state.ground.bins.get(code)
     if each is None or state.ground.site_of(code) != state.settings.site:
         raise Refusal("unknown_bin", f"There is no bin `{code}` at this site.")
-    lines, goods = putting.lines_of(state, task), inspecting.waiting(state, task) if task.plate else task.plan.loose
-    step = inspecting.step_of(rulebook, state, lines, goods[0].item)
-    ruled = not isinstance(step.at, str) and step.at.zone is None
-    if code != task.to_bin and not ruled and not putting.lies_at(state, code, step.at):
+    waits = doing.of_task(state, task)
+    step = inspecting.step_of(rulebook, state, waits.lines, waits.goods[0].item)
+    if code != task.to_bin and step.at != BY_RULES and not putting.lies_at(state, code, step.at):
         shown = f" Take it to `{task.to_bin}`." if task.to_bin else ""
         raise Refusal("not_the_place", f"`{code}` is not where this is inspected.{shown}")
-    if task.plate:
-        waits = doing.of_plate(state, task.plate, goods, lines) if state.bin_of(task.plate) else None
-        plate = state.plates[task.plate]
-        waits = waits or doing.Waiting(task.plate, task.from_bin, plate.goods, task.plate, plate.plate_kind, lines, ())
-    else:
-        waits = doing.Waiting(task.number, task.from_bin, goods, None, None, lines, task.receipts)
     request = evolve(doing.request_at(state, waits, step, stamp.today), task=task.number)
     judged = Judge(request, state)
     if (down := judged.turn_down(each)) is not None:
@@ -73,7 +67,7 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     judge_place(state, rulebook, task, act.bin, stamp)
     tasks.place(making, task, act.bin, None, () if task.plate else task.goods, "")
     making.event(TaskLeft(task.number))
-    return f"{inspecting.told(state, task)} stands in `{act.bin}`, to be inspected.".replace("plate", "Plate", 1)
+    return f"{capital(inspecting.told(state, task))} stands in `{act.bin}`, to be inspected."
 
 
 def _inspect(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Inspect) -> str:
@@ -98,7 +92,8 @@ def _inspect(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act
         task.plate is None and sum(g.quantity for g in state.loose(stands) if g.alike(goods)) < goods.quantity
     ):
         raise Refusal(
-            "not_there", f"{inspecting.told(state, task)} should be in `{stands}`, and is not. Tell the office."
+            "not_there",
+            f"{capital(inspecting.told(state, task))} should be in `{stands}`, and is not. Tell the office.",
         )
     making.event(
         GoodsInspected(
@@ -114,16 +109,9 @@ def _inspect(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act
     if left:
         return said(says, f"{len(left)} more to inspect on plate `{task.plate}`.")
     look = task.going.remaining[-1]
+    at = in_bin(lies)
     making.event(
-        MoveDone(
-            task.number,
-            look.no,
-            stamp.who,
-            lies,
-            in_bin(lies),
-            in_bin(lies),
-            reason=inspecting.verdict_told(state, goods, verdict),
-        )
+        MoveDone(task.number, look.no, stamp.who, lies, at, at, reason=inspecting.verdict_told(state, goods, verdict))
     )
     return said(says, _goes_on(state, making, rulebook, stamp, task, goods, verdict))
 

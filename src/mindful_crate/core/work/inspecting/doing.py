@@ -12,16 +12,17 @@ from mindful_crate.core.floor.inspections import pair_key
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move
+from mindful_crate.core.floor.tasks import Do, Move, Task
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Begins, InspectStep, Need, StepPlan, fixed
+from mindful_crate.core.rulebook.steps import Begins, InspectStep, Need, StepPlan
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.inspecting.events import ReceiptCounted
 from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.receiving.checks import known_order
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import GoodsRest, RestEnded, WorkMade
@@ -100,12 +101,10 @@ def make(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, waits: 
 
 def request_at(state: State, waits: Waiting, step: InspectStep, today: date) -> BinRequest:
     """Into which bin is it brought to be inspected?"""
-    orders = [known_order(state, line.order) for line in waits.lines]
-    kinds = {o.kind for o in orders}
+    kind, partners = putting.sources_of(state, waits.lines)
     return BinRequest(
         state.settings.site, BinPurpose.INSPECT_AT, waits.goods, plate_kind=waits.plate_kind, plate=waits.plate,
-        order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
-        partners=tuple(sorted({o.partner for o in orders})), nested=state.nested(waits.plate) if waits.plate else (),
+        order_kind=kind, partners=partners, nested=state.nested(waits.plate) if waits.plate else (),
         from_bin=waits.bin, door=waits.bin, today=today, at=step.at,
     )  # fmt: skip
 
@@ -114,8 +113,7 @@ def _where(
     state: State, making: Making, rulebook: Rulebook, request: BinRequest, waits: Waiting, step: InspectStep
 ) -> tuple[BinCode | None, RuleId | None]:
     """Where it is looked at, and the rule that says so: where it stands, if that is the place."""
-    zone = getattr(step.at, "zone", None)
-    if fixed(step.at) == waits.bin or (zone and state.ground.bins[waits.bin].zone == zone):
+    if putting.lies_at(state, waits.bin, step.at):
         return waits.bin, None
     trail = choose(request, rulebook.rules_for(request.site, request.purpose, request.at), state)
     making.trail(trail)
@@ -130,16 +128,21 @@ def of_plate(state: State, number: PlateNo, goods: tuple[Goods, ...], lines: tup
 
 
 def of_rest(state: State, rest: Rest) -> list[Waiting]:
-    """What rests, to be inspected: a plate, or each kind of loose goods."""
-    lines = tuple(x for r in _receipts(state, rest) for x in state.receipts[r].lines)
+    """What rests, to be inspected: a plate, or each kind of loose goods; refused when it is elsewhere."""
+    putting.check_rests(state, rest)
     if rest.plate:
-        return [of_plate(state, rest.plate, state.plates.goods_on(rest.plate), lines)]
+        return [of_plate(state, rest.plate, state.plates.goods_on(rest.plate), putting.lines_on(state, rest.plate))]
+    lines = tuple(x for r in rest.receipts for x in state.receipts[r].lines)
     return [Waiting(rest.key, rest.bin, (g,), None, None, lines, rest.receipts) for g in rest.goods]
 
 
-def _receipts(state: State, rest: Rest) -> tuple[ReceiptNo, ...]:
-    card = state.plates.cards.get(rest.plate) if rest.plate else None
-    return (card.receipt,) if card and card.receipt else rest.receipts
+def of_task(state: State, task: Task) -> Waiting:
+    """What a task is about, as it waits, wherever it is now."""
+    lines = putting.lines_of(state, task)
+    if task.plate is None:
+        return Waiting(task.number, task.from_bin, task.plan.loose, None, None, lines, task.receipts)
+    plate = state.plates[task.plate]
+    return Waiting(task.plate, task.from_bin, plate.goods, task.plate, plate.plate_kind, lines, ())
 
 
 def make_of_rest(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, rest: Rest) -> str:

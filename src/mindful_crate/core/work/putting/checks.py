@@ -6,10 +6,11 @@ from collections.abc import Iterable
 from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.goods import OrderKind, Status
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PartnerCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.placing.choose import choose
@@ -36,6 +37,13 @@ NO_PLACE_TO_STAY = frozenset({ZonePurpose.DOCK, ZonePurpose.DOOR, ZonePurpose.RE
 """Purposes of zones that goods only pass through; a rule may still send some there."""
 
 
+def sources_of(state: State, lines: Iterable[PlateLine]) -> tuple[OrderKind | None, tuple[PartnerCode, ...]]:
+    """The kind of order that goods were received on, if it is one, and the partners they came from."""
+    orders = [known_order(state, line.order) for line in lines]
+    kinds = {o.kind for o in orders}
+    return kinds.pop() if len(kinds) == 1 else None, tuple(sorted({o.partner for o in orders}))
+
+
 def request_for(
     state: State,
     plate: Plate,
@@ -46,8 +54,7 @@ def request_for(
     task: TaskNo | None = None,
 ) -> BinRequest:
     """Which bin for a plate with these goods, received on these order lines?"""
-    orders = [known_order(state, line.order) for line in lines]
-    kinds = {o.kind for o in orders}
+    kind, partners = sources_of(state, lines)
     from_bin = plate.bin or (state.tasks[task].from_bin if task else None)
     return BinRequest(
         site=state.settings.site,
@@ -55,8 +62,8 @@ def request_for(
         goods=goods,
         plate_kind=plate.plate_kind,
         plate=plate.number,
-        order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
-        partners=tuple(sorted({o.partner for o in orders})),
+        order_kind=kind,
+        partners=partners,
         nested=state.nested(plate.number),
         from_bin=from_bin,
         door=from_bin,
@@ -82,8 +89,29 @@ def lines_of(state: State, task: Task) -> tuple[PlateLine, ...]:
     """The order lines that the goods of a task, or of its plate whose turn it is, were received on."""
     if task.plate is None:
         return tuple(x for r in task.receipts for x in state.receipts[r].lines)
-    plate = state.plate(task.plate)
+    return lines_on(state, task.plate)
+
+
+def lines_on(state: State, number: PlateNo) -> tuple[PlateLine, ...]:
+    """The order lines that the receipt of a plate has."""
+    plate = state.plate(number)
     return state.receipts[plate.receipt].lines if plate and plate.receipt else ()
+
+
+def check_rests(state: State, rest: Rest) -> None:
+    """Refuse to go on with what rests when it is elsewhere now."""
+    if rest.plate is None:
+        for goods in rest.goods:
+            there = sum(g.quantity for g in state.loose(rest.bin) if g.alike(goods))
+            if there < goods.quantity:
+                item = state.ground.items[goods.item]
+                says = f"{item.told(goods.quantity)} of {item.name} should wait in `{rest.bin}`, but {item.told(there)} lie there."
+                raise Refusal("not_there", f"{says} Count it, or take it off the list.")
+        return
+    plate = state.plate(rest.plate)
+    if plate is None or plate.bin is None:
+        who = f"@{plate.carrier} carries it" if plate and plate.carrier else "it stands in no bin"
+        raise Refusal("not_there", f"Plate `{rest.plate}` waits, but {who}. Have it placed first.")
 
 
 def request_for_loose(
@@ -95,11 +123,10 @@ def request_for_loose(
     task: TaskNo | None = None,
 ) -> BinRequest:
     """Which bin for loose goods, received on these order lines?"""
-    orders = [known_order(state, x.order) for x in lines if x.item == goods.item]
-    kinds = {o.kind for o in orders}
+    kind, partners = sources_of(state, (x for x in lines if x.item == goods.item))
     return BinRequest(
-        state.settings.site, purpose_of((goods,)), (goods,), order_kind=min(kinds, default=None) if len(kinds) == 1 else None,
-        partners=tuple(sorted({o.partner for o in orders})), from_bin=from_bin, door=from_bin, today=today, task=task,
+        state.settings.site, purpose_of((goods,)), (goods,), order_kind=kind,
+        partners=partners, from_bin=from_bin, door=from_bin, today=today, task=task,
     )  # fmt: skip
 
 

@@ -124,6 +124,9 @@ def _drop_rest(state: State, making: Making, _: Rulebook, __: Stamp, act: DropRe
         raise Refusal("nothing_rests", f"`{act.key}` waits for no task: one was made, or it was taken off the list.")
     if not 3 <= len(act.why.strip()) <= 120:
         raise Refusal("no_reason", "Give the reason in 3 to 120 characters; the log keeps it.")
+    if rest.need is Need.INSPECT:
+        says = f"`{rest.key}` waits for an inspection, and nobody may use it before: have it made, and say how it is."
+        raise Refusal("waits_for_inspection", says)
     doing.ended(making, rest, act.why.strip())
     what = f"Plate `{rest.plate}` stays" if rest.plate else "The goods stay"
     return f"{what} in `{rest.bin}`: {act.why.strip()}. No task is made."

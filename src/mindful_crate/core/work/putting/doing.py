@@ -52,18 +52,10 @@ def pieces_of_goods(
 
 def pieces_of_rest(state: State, rulebook: Rulebook, rest: Rest) -> tuple[Piece, ...]:
     """What rests, as it stands now; refused when it is elsewhere."""
+    putting.check_rests(state, rest)
     if rest.plate is None:
-        for goods in rest.goods:
-            there = sum(g.quantity for g in state.loose(rest.bin) if g.alike(goods))
-            if there < goods.quantity:
-                item = state.ground.items[goods.item]
-                says = f"{item.told(goods.quantity)} of {item.name} should wait in `{rest.bin}`, but {item.told(there)} lie there."
-                raise Refusal("not_there", f"{says} Count it, or take it off the list.")
         return pieces_of_goods(state, rulebook, rest)
-    plate = state.plate(rest.plate)
-    if plate is None or plate.bin is None:
-        who = f"@{plate.carrier} carries it" if plate and plate.carrier else "it stands in no bin"
-        raise Refusal("not_there", f"Plate `{rest.plate}` waits, but {who}. Have it placed first.")
+    plate = state.plates[rest.plate]
     return tuple(evolve(p, recipe=rest.recipe, leg=rest.leg) for p in pieces_of_plate(state, rulebook, plate))
 
 

@@ -381,7 +381,7 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
         f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
         + ("." if plate.into else f", receipt `{receipt}`.")
     )
-    says = said(says, _close_within(state, making, rulebook, plate.lines))
+    says = said(says, _close_within(state, making, rulebook, plate.lines, receipt))
     topic: Topic = "book_receipt" if booking in AT_FINISH else "note_arrival"
     hosting.tell_host(state, making, stamp, topic, receipt)
     orders = list(dict.fromkeys(x.order for x in plate.lines))
@@ -403,7 +403,9 @@ WHEN_DONE = frozenset({BookingPoint.LINES_DONE, BookingPoint.LINES_ASKED})
 """When it is told once nothing of the orders is open."""
 
 
-def _close_within(state: State, making: Making, rulebook: Rulebook, lines: tuple[PlateLine, ...]) -> str:
+def _close_within(
+    state: State, making: Making, rulebook: Rulebook, lines: tuple[PlateLine, ...], receipt: ReceiptNo
+) -> str:
     """The rest of a line is not waited for when no more lacks than its plan lets lack."""
     says = ""
     for line in {x.key: x for x in lines}.values():
@@ -413,7 +415,8 @@ def _close_within(state: State, making: Making, rulebook: Rulebook, lines: tuple
         waits = state.line_progress(line.order, line.order_line).noted
         if 0 < rest <= plan.receive.less.of(of_order.quantity) and not waits:
             item = state.ground.items[line.item]
-            making.event(LineClosed(line.order, line.order_line, rest, "no more lacks than the plan lets lack"))
+            why = "no more lacks than the plan lets lack"
+            making.event(LineClosed(line.order, line.order_line, rest, why, receipt))
             says = said(says, f"{item.told(rest)} of {item.name} lack, and are not waited for.")
     return says
 

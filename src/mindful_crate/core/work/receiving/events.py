@@ -78,6 +78,8 @@ class LineClosed:
     line: int
     quantity: int
     why: str
+    receipt: ReceiptNo | None = None
+    """The receipt with which it was, when no more lacks than the plan lets lack."""
     kind: Literal["line_closed"] = "line_closed"
 
 

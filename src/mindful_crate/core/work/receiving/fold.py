@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.ids import PlateKindCode
 from mindful_crate.core.catalog.refs import DocKind, line_key
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Card, PlateLine, goods_of, in_bin, on_plate
-from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.receipts import Closing, Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.record import evolve, maker
@@ -60,6 +60,9 @@ def _line_changed(state: State, e: LineChanged, at: At) -> None:
 
 def _line_closed(state: State, e: LineClosed, at: At) -> None:
     state.progress.add(line_key(e.order, e.line), at.seq, closed=e.quantity)
+    if e.receipt:
+        receipt = state.receipts[e.receipt]
+        state.receipts.put(e.receipt, evolve(receipt, closed=(*receipt.closed, Closing(e.order, e.line, e.quantity))))
 
 
 def _line_reopened(state: State, e: LineReopened, at: At) -> None:
@@ -72,7 +75,9 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     for line in lines:
         state.progress.add(line.key, at.seq, noted=-line.quantity, arrived=line.quantity)
     on_it = goods_of(lines, stamp.today, e.inspect)
-    state.receipts.put(e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, 0, False))
+    state.receipts.put(
+        e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, (), 0, False)
+    )
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)
     done = _card(

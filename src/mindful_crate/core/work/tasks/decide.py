@@ -7,12 +7,14 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.events import (
+    GoodsRest,
     TaskCancelled,
     TaskHeld,
     TaskRaised,
@@ -107,6 +109,16 @@ def _raise(state: State, making: Making, _: Rulebook, __: Stamp, act: RaiseTask)
 def _cancel(state: State, making: Making, _: Rulebook, __: Stamp, act: CancelTask) -> str:
     task = _open(state, act.task)
     making.event(TaskCancelled(act.task, _reason(act.why)))
+    if task.need is Need.INSPECT:  # what nobody may use is never on no list
+        at, goods = task.placed_in or task.from_bin, () if task.plate else task.plan.loose
+        making.event(
+            GoodsRest(
+                task.plate or task.number, Need.INSPECT, at, task.plate, goods, task.receipts, why=act.why.strip()
+            )
+        )
+        return (
+            f"Task `{act.task}` is cancelled: {act.why.strip()}; it waits in `{at}` for another inspection to be made."
+        )
     what = f"plate `{task.plate}` stays" if task.plate else "the goods stay"
     return f"Task `{act.task}` is cancelled: {act.why.strip()}; {what} in `{task.from_bin}`."
 

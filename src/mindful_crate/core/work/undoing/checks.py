@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo
@@ -14,6 +16,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting.checks import plan_of, stands_in
 from mindful_crate.core.work.putting.checks import lines_of
 from mindful_crate.core.work.receiving.checks import goods_text, plate_word
@@ -34,6 +37,20 @@ class Undoing:
 NAMES = {Need.PUT_AWAY: "put-away task", Need.INSPECT: "inspection", Need.MOVE: "move"}
 
 
+def did(state: State, step: Ref) -> str:
+    """What a step did, in a few words."""
+    if step.kind is DocKind.RECEIPT:
+        receipt = state.receipts[ReceiptNo(step.number)]
+        items = state.ground.items
+        goods = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in receipt.lines)
+        return f"{goods} received" + ("" if receipt.loose else f" on plate `{receipt.plate}`")
+    task = state.tasks[TaskNo(step.number)]
+    what = ", ".join(f"`{p}`" for p in task.plan.plates) or goods_text(state, task.plan.loose)
+    if task.need is Need.INSPECT:
+        return f"{what} inspected in `{task.going.parts[-1].bin}`: {task.going.parts[-1].reason}"
+    return f"{what} put away in {', '.join(dict.fromkeys(f'`{p.bin}`' for p in task.placed))}"
+
+
 def undoing(state: State, rulebook: Rulebook, step: Ref) -> Undoing:
     """What undoing a finished step would do; refused with what stands in its way."""
     if step.kind is DocKind.RECEIPT:
@@ -42,14 +59,8 @@ def undoing(state: State, rulebook: Rulebook, step: Ref) -> Undoing:
     if task is None or task.need is Need.MOVE:
         raise Refusal("no_step", f"`{step.number}` is no receipt, inspection or put-away that could be undone.")
     if task.state is not TaskState.DONE:
-        raise Refusal(
-            "not_done", f"{_capital(NAMES[task.need])} `{task.number}` is not done: there is nothing to undo."
-        )
+        raise Refusal("not_done", f"{capital(NAMES[task.need])} `{task.number}` is not done: there is nothing to undo.")
     return _inspection(state, rulebook, task) if task.need is Need.INSPECT else _put_away(state, rulebook, task)
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
 
 
 def _allowed(plan: StepPlan | None, step: str) -> StepPlan:
@@ -82,19 +93,35 @@ def _receipt(state: State, rulebook: Rulebook, number: ReceiptNo) -> Undoing:
 
 def _after(state: State, receipt: Receipt) -> tuple[tuple[TaskNo, ...], tuple[str, ...]]:
     """The tasks and rests that follow from a receipt; refused when one was begun."""
-    tasks = []
-    for task in state.tasks.following((receipt.plate,), (receipt.number,)):
-        if task.state is TaskState.OPEN and not task.going.parts:
-            tasks.append(task.number)
-        else:
-            raise Refusal("begun", f"{_capital(NAMES[task.need])} `{task.number}` has begun.")
+    tasks = _ending(state.tasks.following((receipt.plate,), (receipt.number,)))
     last = None if receipt.loose else state.task_of(receipt.plate)
     if last is not None and last.number not in tasks and last.made >= receipt.seq and last.state is TaskState.DONE:
-        raise Refusal("begun", f"{_capital(NAMES[last.need])} `{last.number}` has moved it on: undo that first.")
+        raise Refusal("begun", f"{capital(NAMES[last.need])} `{last.number}` has moved it on: {_back(last)} first.")
     rests: list[str] = []
     if state.rests.of_receipt(receipt.number, receipt.plate):
         rests = [r.key for r in state.rests.values() if r.plate == receipt.plate or receipt.number in r.receipts]
-    return tuple(tasks), tuple(rests)
+    return tasks, tuple(rests)
+
+
+def _ending(tasks: Iterable[Task]) -> tuple[TaskNo, ...]:
+    """The numbers of tasks that end when what they follow from is undone; refused when one was begun."""
+    found = []
+    for task in tasks:
+        if task.state is not TaskState.OPEN or task.going.parts:
+            raise Refusal("begun", f"{capital(NAMES[task.need])} `{task.number}` has begun.")
+        found.append(task.number)
+    return tuple(found)
+
+
+def _back(task: Task) -> str:
+    return "move it back" if task.need is Need.MOVE else "undo that"
+
+
+def _rests_after(state: State, task: Task) -> tuple[str, ...]:
+    """What rests after a task, for the next: its plate, or loose goods that it placed."""
+    if task.plate is not None:
+        return (task.plate,) if task.plate in state.rests else ()
+    return tuple(r.key for r in state.rests.values() if r.key.startswith(f"{task.number}."))
 
 
 def _still_there(state: State, receipt: Receipt) -> tuple[tuple[Goods, ...], Spot]:
@@ -137,12 +164,12 @@ def _put_away(state: State, rulebook: Rulebook, task: Task) -> Undoing:
     _allowed(plan_of(rulebook, state, lines), "put_away")
     if task.plan.several:
         raise Refusal("several_plates", f"Task `{task.number}` put several plates away: move them one by one.")
-    later = _later_tasks(state, task)
+    later, rests = _later_tasks(state, task), _rests_after(state, task)
     if task.plate is not None:
         if state.bin_of(task.plate) != task.placed_in:
             raise Refusal("goods_gone", f"Plate `{task.plate}` stands in `{task.placed_in}` no more.")
         _check_kept(state, task.placed_in, task.plate, state.plates.goods_on(task.plate))
-        return Undoing(f"Plate `{task.plate}` is to be taken back to `{task.plan.from_bin}`", later)
+        return Undoing(f"Plate `{task.plate}` is to be taken back to `{task.plan.from_bin}`", later, rests)
     kinds = {m.no: m.goods for m in task.plan.moves}
     for part in task.placed:
         kind = kinds[part.move][0]
@@ -153,28 +180,23 @@ def _put_away(state: State, rulebook: Rulebook, task: Task) -> Undoing:
             )
         _check_kept(state, part.bin, part.plate, (kind,))
     what = goods_text(state, task.plan.loose)
-    return Undoing(f"{what} are to be taken back to `{task.plan.from_bin}`", later)
+    return Undoing(f"{what} are to be taken back to `{task.plan.from_bin}`", later, rests)
 
 
 def _later_tasks(state: State, task: Task) -> tuple[TaskNo, ...]:
     """The tasks that were made of what a task placed; refused when one was begun."""
-    found = []
-    for other in state.tasks.following(task.plan.plates, task.receipts):
-        later = bool(task.plan.plates) or other.plan.leg > task.plan.leg
-        if other.number == task.number or other.made <= task.made or not later:
-            continue
-        if other.state is not TaskState.OPEN or other.going.parts:
-            raise Refusal("begun", f"{_capital(NAMES[other.need])} `{other.number}` has begun.")
-        found.append(other.number)
+    whole = bool(task.plan.plates)
+    after = [t for t in state.tasks.following(task.plan.plates, task.receipts) if t.made > task.made]
+    found = _ending(t for t in after if whole or t.plan.leg > task.plan.leg)
     if task.plan.plate and (last := state.task_of(task.plan.plate)) and last.number not in (task.number, *found):
-        raise Refusal("begun", f"{_capital(NAMES[last.need])} `{last.number}` came after it: undo that first.")
-    return tuple(found)
+        raise Refusal("begun", f"{capital(NAMES[last.need])} `{last.number}` came after it: {_back(last)} first.")
+    return found
 
 
 def _inspection(state: State, rulebook: Rulebook, task: Task) -> Undoing:
     lines: tuple[PlateLine, ...] = lines_of(state, task)
     _allowed(plan_of(rulebook, state, lines), "inspect")
-    at = task.going.parts[-1].bin
+    at, rests = task.going.parts[-1].bin, _rests_after(state, task)
     if task.plate is None:
         kind = task.plan.loose[0]
         there = [
@@ -182,9 +204,7 @@ def _inspection(state: State, rulebook: Rulebook, task: Task) -> Undoing:
             for g in state.loose(at)
             if (g.item, g.lot, g.expiry, g.arrived) == (kind.item, kind.lot, kind.expiry, kind.arrived)
         ]
-        later = tuple(t.number for t in state.tasks.following((), task.receipts) if t.made > task.made)
-        _check_open(state, later)
-        rests = tuple(r.key for r in state.rests.values() if r.key.startswith(f"{task.number}."))
+        later = _ending(t for t in state.tasks.following((), task.receipts) if t.made > task.made)
         if sum(g.quantity for g in there) < kind.quantity:
             raise Refusal("goods_gone", f"Not all that was inspected lies in `{at}` any more.")
         _check_kept(state, at, None, (kind,))
@@ -192,7 +212,6 @@ def _inspection(state: State, rulebook: Rulebook, task: Task) -> Undoing:
             f"{goods_text(state, (kind,))} wait for their inspection again", later, rests, tuple(there), in_bin(at)
         )
     later = _later_tasks(state, task)
-    rests = (task.plate,) if task.plate in state.rests else ()
     goods = state.plates.goods_on(task.plate)
     if sum(g.quantity for g in goods) != sum(x.quantity for x in lines):
         raise Refusal("parted", f"What failed stands on a plate of its own: move it back onto `{task.plate}` instead.")
@@ -206,10 +225,3 @@ def _inspection(state: State, rulebook: Rulebook, task: Task) -> Undoing:
         goods,
         on_plate(task.plate),
     )
-
-
-def _check_open(state: State, tasks: tuple[TaskNo, ...]) -> None:
-    for number in tasks:
-        task = state.tasks[number]
-        if task.state is not TaskState.OPEN or task.going.parts:
-            raise Refusal("begun", f"{_capital(NAMES[task.need])} `{number}` has begun.")

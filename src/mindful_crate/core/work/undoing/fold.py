@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.refs import DocKind
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.ledger import Cause
+from mindful_crate.core.floor.orders import NOTHING
 from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.tasks import Do, Going, TaskState, bound
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.rows import folding
@@ -28,12 +28,15 @@ def _receipt_undone(state: State, e: ReceiptUndone, at: At) -> None:
     for line in receipt.lines:
         booked = -line.quantity if receipt.booked else 0
         state.progress.add(line.key, at.seq, noted=line.quantity, arrived=-line.quantity, booked=booked)
+    for closing in receipt.closed:  # as far as nobody has opened it again since
+        still = state.progress.get(closing.key, NOTHING).closed
+        state.progress.add(closing.key, at.seq, closed=-min(closing.quantity, still))
     plates.lines.put(receipt.plate, receipt.lines)
     plates.cards.put(
         receipt.plate, evolve(card, building=True, receipt=None, finished_on=None, finished_at=None, finished=0)
     )
     state.receipts.put(
-        e.receipt, evolve(receipt, undone=at.seq, undoing=False, booked=False, booked_in=0, told=False)
+        e.receipt, evolve(receipt, undone=at.seq, undoing=False, booked=False, booked_in=0, told=False, closed=())
     )  # fmt: skip
     _forget(state, DocKind.RECEIPT, e.receipt)
 
@@ -84,7 +87,7 @@ def _inspection_undone(state: State, e: InspectionUndone, at: At) -> None:
 def _forget(state: State, kind: DocKind, number: str) -> None:
     """Whose last step it was has none now."""
     for person, step in state.steps_done.items():
-        if step == StepDone(kind, number, step.seq):
+        if step.ref == Ref(kind, number):
             state.steps_done.put(person, None)
             return
 

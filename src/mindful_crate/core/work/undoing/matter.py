@@ -8,18 +8,17 @@ from typing import Any, ClassVar
 from mindful_crate.core.catalog.ids import ReceiptNo, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.answers import Answers, Doubt, text
-from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
+from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.scanning.codes import any_bin, plain
 from mindful_crate.core.scanning.kinds import Codes, Context, FlowKind, PromptKind
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Reading
 from mindful_crate.core.work.rows import Matter, telling
-from mindful_crate.core.work.tasks.words import task_told
 from mindful_crate.core.work.undoing.acts import UndoReceipt, UndoTask
-from mindful_crate.core.work.undoing.checks import undoing
+from mindful_crate.core.work.undoing.checks import did, undoing
 from mindful_crate.core.work.undoing.decide import DECIDES
 from mindful_crate.core.work.undoing.events import (
     InspectionUndone,
@@ -34,16 +33,8 @@ UNDONE = text("undone", str)
 """The step that is undone, as ``task TR-0204``."""
 
 
-def step_told(state: State, step: Ref) -> str:
-    """What a step did, in a few words."""
-    if step.kind is DocKind.RECEIPT:
-        receipt = state.receipts[ReceiptNo(step.number)]
-        items = state.ground.items
-        goods = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in receipt.lines)
-        on = "" if receipt.loose else f" on plate `{receipt.plate}`"
-        return f"receipt `{receipt.number}`{on}: {goods}"
-    task = state.tasks[TaskNo(step.number)]
-    return f"task `{task.number}`: {task_told(state, task).removeprefix('done: ')}"
+def _called(step: Ref) -> str:
+    return f"{step.kind.value} `{step.number}`"
 
 
 class LastKind(PromptKind):
@@ -65,11 +56,12 @@ class LastKind(PromptKind):
             raise Refusal("nothing_to_undo", "You have finished nothing that could be undone.")
         if reading.code not in self._names(ctx, last):
             raise Refusal(
-                "wrong_kind", f"`{reading.code}` is not what you finished last: {step_told(ctx.state, last)}."
+                "wrong_kind",
+                f"`{reading.code}` is not what you finished last: {_called(last)}, {did(ctx.state, last)}.",
             )
         found = undoing(ctx.state, ctx.rulebook, last)
         asks = " The host has booked it and is asked first." if found.asks_host else ""
-        says = f"Undo {step_told(ctx.state, last)}? {found.says}.{asks}"
+        says = f"Undo {_called(last)}, {did(ctx.state, last)}? {found.says}.{asks}"
         return Doubt("yes_no", says, answers.having(UNDONE, f"{last.kind.value} {last.number}"), "Undo it")
 
     def _names(self, ctx: Context, last: Ref) -> set[str]:
@@ -80,14 +72,13 @@ class LastKind(PromptKind):
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
         last = self._last(ctx)
-        return f"{last.kind.value} `{last.number}`" if last and reading.code in self._names(ctx, last) else ""
+        return _called(last) if last and reading.code in self._names(ctx, last) else ""
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         last = self._last(ctx)
         if last is not None:
-            kind = "Receipt" if last.kind is DocKind.RECEIPT else "Task"
-            says = step_told(ctx.state, last).split(": ", 1)[-1].replace("`", "")
-            yield Pick(last.number, f"{kind} {last.number}", says)
+            label = f"{capital(last.kind.value)} {last.number}"
+            yield Pick(last.number, label, did(ctx.state, last).replace("`", ""))  # a pick's note is plain text
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "Undo what you finished last?" if self._last(ctx) else "There is nothing of yours to undo"
