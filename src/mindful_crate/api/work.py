@@ -21,12 +21,15 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
 from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
+from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.proving.work_lists import StillOpen, WorkLists, still_open, work_lists
 from mindful_crate.core.rulebook.chapter import Draw
 from mindful_crate.core.rulebook.chapters import draw
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.work.office import must_scan
 from mindful_crate.core.work.tasks.offered import Offered, offered
+from mindful_crate.store import db
+from mindful_crate.store.rows import WorldRow
 
 api = APIBlueprint("work", __name__, url_prefix="/api", abp_tags=[Tag(name="work")], doc_ui=WITH_DOCUMENT)
 
@@ -90,6 +93,14 @@ class WorkView(Answer):
     offered: list[Offered]
     scanned: dict[str, list[str]]
     """What the floor must scan to receive and to put away: who does it in the office says why."""
+
+
+class DoneView(Answer):
+    """The latest finished steps that may be undone, and when each was finished."""
+
+    clock: datetime
+    done: tuple[Undoable, ...]
+    times: dict[int, datetime]
 
 
 class OrderPath(Body):
@@ -167,6 +178,11 @@ def stations(path: ById, query: FloorQuery) -> StationsView:
             return StationsView(now=at_stations(w.state, graph) if graph else {})
 
 
+def _times(conn: db.Conn, row: WorldRow, seqs: set[int]) -> dict[int, datetime]:
+    """When each of these entries of a world was made."""
+    return {e.seq: e.command.stamp.at for e in wired(current_app).worlds.entries_at(conn, row, sorted(seqs))}
+
+
 @api.get("/worlds/<id>/work", responses={200: WorkView, **PROBLEMS})
 @needs(Right.LOOK)
 def work(path: ById) -> WorkView:
@@ -176,14 +192,25 @@ def work(path: ById) -> WorkView:
         row = world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             lists = work_lists(w.state, w.rulebook)
-            seqs = sorted(lists.seqs)
-            times = {e.seq: e.command.stamp.at for e in parts.worlds.entries_at(conn, row, seqs)}
+            times = _times(conn, row, lists.seqs)
             may = list(offered(w.state, w.rulebook))
             floor = (FlowPurpose.RECEIVE, FlowPurpose.INSPECT, FlowPurpose.PUT_AWAY)
             scanned = {p.value: must_scan(w.rulebook, w.settings.site, p) for p in floor}
             return WorkView(
                 clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may, scanned=scanned
             )  # fmt: skip
+
+
+@api.get("/worlds/<id>/done", responses={200: DoneView, **PROBLEMS})
+@needs(Right.LOOK)
+def done(path: ById) -> DoneView:
+    """What was finished lately on a floor and may be undone: asked apart, for each row reads what happened since."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            rows = undoable(w.state, w.rulebook)
+            return DoneView(clock=w.state.clock, done=rows, times=_times(conn, row, {r.seq for r in rows}))
 
 
 @api.get("/worlds/<id>/orders/<order>/open", responses={200: OpenView, **PROBLEMS})

@@ -24,7 +24,6 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import rest_told
-from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need
@@ -182,13 +181,11 @@ class WorkLists:
     not_booked: tuple[NotBooked, ...]
     expected: tuple[Expected, ...]
     transfers: tuple[OnTheWay, ...]
-    done: tuple[Undoable, ...]
-    """The latest finished steps that may be undone."""
 
     @property
     def seqs(self) -> set[int]:
         """The entries since which something is as it is."""
-        dated = (self.waits, self.tasks, self.unfinished, self.not_booked, self.done)
+        dated = (self.waits, self.tasks, self.unfinished, self.not_booked)
         every = [[r.seq for r in rows] for rows in dated]
         return {seq for seqs in every for seq in seqs if seq}
 
@@ -211,7 +208,6 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
         tuple(_not_booked(state, r) for r in state.receipts.values() if not r.booked and not r.undone),
         tuple(_expected(state)),
         tuple(_on_the_way(state)),
-        undoable(state, book),
     )
 
 
