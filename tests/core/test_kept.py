@@ -23,7 +23,7 @@ from mindful_crate.core.rulebook.edits import Edit, apply_edits
 from mindful_crate.core.scanning.kinds import BIN, COUNT, EXPIRY
 from mindful_crate.core.work.looking.prompts import LOOKED
 from mindful_crate.core.work.moving.from_prompts import GOING
-from mindful_crate.core.work.receiving.prompts import ORDER
+from mindful_crate.core.work.receiving.coming import ORDER
 from mindful_crate.core.work.tasks.dialogue import TASKS
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At, ReserveStock, Stamp

@@ -34,7 +34,7 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LOT
-from mindful_crate.core.work.receiving.prompts import NEW_PLATE
+from mindful_crate.core.work.receiving.coming import NEW_PLATE
 from mindful_crate.core.work.tasks.dialogue import TASKS
 from mindful_crate.core.world import events as ev
 from mindful_crate.demo.loader import demo_rehearsals, demo_rulebook

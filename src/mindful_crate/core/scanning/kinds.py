@@ -249,6 +249,8 @@ class FlowKind:
     waits: ClassVar[Mapping[Asks, tuple[Asks, ...]]]
     """The prompts it has use for, and what must be answered before each. A prompt that stands too early waits for what it
     hangs on; one that it has no use for is passed over. So no order of prompts ends in an error."""
+    only_with: ClassVar[Mapping[Asks, Asks]] = {}
+    """Prompts that it has use for only where the flow asks for another, too: the line of an order where the order is named."""
     needed: tuple[Asks, ...]
     """What must be asked for it to do its work."""
     buttons: tuple[ButtonKind, ...] = ()
@@ -295,12 +297,13 @@ class Machine:
 
     def used(self, flow: Flow) -> list[Prompt]:
         """The prompts of a flow that its purpose has use for, in their order."""
-        known = self.flows[flow.purpose].waits
-        return [p for p in flow.prompts if p.asks in known]
+        kind, asked = self.flows[flow.purpose], {p.asks for p in flow.prompts}
+        idle = {a for a, other in kind.only_with.items() if other not in asked}
+        return [p for p in flow.prompts if p.asks in kind.waits and p.asks not in idle]
 
     def waits_for(self, flow: Flow, prompt: Prompt) -> list[Asks]:
-        """What a prompt waits for: what it hangs on, as far as the flow asks for it."""
-        asked = {p.asks for p in flow.prompts}
+        """What a prompt waits for: what it hangs on, as far as the flow asks for it and has use for it."""
+        asked = {p.asks for p in self.used(flow)}
         return [a for a in self.flows[flow.purpose].waits.get(prompt.asks, ()) if a in asked]
 
     def lacking(self, flow: Flow) -> list[Asks]:

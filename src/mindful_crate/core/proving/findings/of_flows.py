@@ -105,7 +105,9 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, site: SiteCode, place: str
                 "no_pieces", f"{at}/pieces", "So many pieces cannot be scanned. Say at least 1, or take it away."
             )
         if each not in useful:
-            says = f"{flow.name} has no use for the {called(each.asks)}: the prompt is passed over."
+            other = MACHINE.flows[flow.purpose].only_with.get(each.asks)
+            without = f" without the {called(other)}" if other else ""
+            says = f"{flow.name} has no use for the {called(each.asks)}{without}: the prompt is passed over."
             yield doubt("prompt_idle", at, says)
         for field, why in _without_effect(each, ground, site):
             yield doubt("no_effect", f"{at}/{field}", f"{why} This has no effect.")

@@ -70,13 +70,14 @@ def order_hold(state: State, number: OrderNo) -> str:
     return ""
 
 
-def receivable_orders(state: State) -> list[Order]:
-    """Confirmed orders of the site with something open, by promised date and number."""
+def receivable_orders(state: State, item: ItemCode | None = None) -> list[Order]:
+    """Confirmed orders of the site with something open, or those of them with this item; by promised date and number."""
     found = [
         o
         for o in state.all_orders()
         if o.site == state.settings.site
         and o.inbound
+        and (item is None or any(x.item == item for x in o.lines))
         and state.is_confirmed(o.number)
         and not state.is_cancelled(o.number)
         and not order_hold(state, o.number)
@@ -93,7 +94,7 @@ def open_lines(
     lines = [line for line in order.lines if line.item == item and no in (None, line.no)]
     name = state.ground.items[item].name
     if not lines:
-        elsewhere = [f"`{o.number}`" for o in receivable_orders(state) if any(x.item == item for x in o.lines)]
+        elsewhere = [f"`{o.number}`" for o in receivable_orders(state, item)]
         hint = (
             f"It is on {any_of(elsewhere[:LISTED])}: scan that order first, or put it aside."
             if elsewhere
@@ -169,19 +170,20 @@ def over_told(order: Order, item: Item, over: int) -> str:
     return f"{item.told(over)} of {item.name} are more than `{order.number}` has ordered."
 
 
-def wanted_by(rulebook: Rulebook, state: State, item: ItemCode) -> list[Order]:
-    """The orders that still want an item and may be received now, the earliest promised first; refused when there is none."""
+def wanting(rulebook: Rulebook, state: State, item: ItemCode) -> list[Order]:
+    """The orders that still want an item and may be received now, the earliest promised first."""
     found = []
-    for order in receivable_orders(state):
-        if any(x.item == item and state.open_quantity(order, x) > 0 for x in order.lines):
+    for order in receivable_orders(state, item):
+        if open_of_item(state, order, item):
             plan = rulebook.plan_for(asked_of(state.ground, order, item))
             if plan is not None and plan.receive.on and not waits_for_notice(state, order, plan, item):
                 found.append(order)
-    if not found:
-        name = state.ground.items[item].name
-        says = f"No open order wants `{item}` {name}: put it aside and tell the office."
-        raise Refusal("not_on_order", says)
     return found
+
+
+def nobody_wants(item: Item) -> Refusal:
+    """What is said when no order wants it."""
+    return Refusal("not_on_order", f"No open order wants `{item.code}` {item.name}: put it aside and tell the office.")
 
 
 def delivery_note(text: str) -> str:

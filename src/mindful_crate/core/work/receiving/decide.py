@@ -66,7 +66,9 @@ def _by_order(rulebook: Rulebook, state: State, act: NoteLine) -> list[NoteLine]
     """Goods of no order that was named go to those that want them, the earliest promised first."""
     if act.order is not None:
         return [act]
-    orders, left, found = receiving.wanted_by(rulebook, state, act.item), act.quantity, []
+    orders, left, found = receiving.wanting(rulebook, state, act.item), act.quantity, []
+    if not orders:
+        raise receiving.nobody_wants(state.ground.items[act.item])
     for order in orders:
         share = min(left, receiving.open_of_item(state, order, act.item))
         left -= share

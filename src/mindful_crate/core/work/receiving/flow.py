@@ -23,19 +23,10 @@ from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.inspecting import doing as inspecting
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
+from mindful_crate.core.work.receiving.coming import LINE, NEW_PLATE, NO_NOTE, NOTE, ORDER, note_wanted, order_of
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateFinished, PlateStarted
-from mindful_crate.core.work.receiving.prompts import (
-    LINE,
-    NEW_PLATE,
-    NO_NOTE,
-    NOTE,
-    ORDER,
-    ORDERS,
-    PIECES,
-    NoteKind,
-    counting,
-    order_of,
-)
+from mindful_crate.core.work.receiving.goods_prompts import PIECES, counting
+from mindful_crate.core.work.receiving.order_prompts import ORDERS
 
 
 class NewPlate(ButtonKind):
@@ -73,8 +64,7 @@ class NoNote(ButtonKind):
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         asked = prompt is not None and prompt.asks is Asks.NOTE
-        kind = ctx.prompt(Asks.NOTE)
-        if asked and isinstance(kind, NoteKind) and kind.wanted(ctx, dialogue.answers) is DeliveryNote.OPTIONAL:
+        if asked and note_wanted(ctx, dialogue.answers) is DeliveryNote.OPTIONAL:
             return None
         return Refusal(
             "not_now", "The step plan wants the number of the delivery note." if asked else "Nothing asks for it."
@@ -265,6 +255,7 @@ class Receive(FlowKind):
         Asks.ORDER: (), Asks.NOTE: (Asks.ORDER,), Asks.LINE: (Asks.ORDER,), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER, Asks.LINE), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
         Asks.QUANTITY: (Asks.ITEM,),
     }  # fmt: skip
+    only_with: ClassVar = {Asks.LINE: Asks.ORDER}
     needed = (Asks.ITEM, Asks.QUANTITY)
     buttons = (
         NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(),

@@ -6,9 +6,10 @@ from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.work.receiving.decide import DECIDES
 from mindful_crate.core.work.receiving.flow import Receive
 from mindful_crate.core.work.receiving.fold import FOLDS
+from mindful_crate.core.work.receiving.goods_prompts import GOODS_PROMPTS
 from mindful_crate.core.work.receiving.invariants import orders, received
+from mindful_crate.core.work.receiving.order_prompts import ORDER_PROMPTS
 from mindful_crate.core.work.receiving.papers import PAPERS
-from mindful_crate.core.work.receiving.prompts import PROMPTS
 from mindful_crate.core.work.receiving.words import ASKED, MAKES, WORDS
 from mindful_crate.core.work.rows import Matter
 
@@ -18,7 +19,7 @@ RECEIVING = Matter(
     FOLDS,
     WORDS,
     {FlowPurpose.RECEIVE: Receive()},
-    PROMPTS,
+    {**ORDER_PROMPTS, **GOODS_PROMPTS},
     PAPERS,
     ASKED,
     MAKES,
