@@ -234,7 +234,8 @@ def test_why_an_order_is_or_is_not_on_a_handset(ground: Ground, rulebook: Rulebo
 
     listed = {o.number for o in receivable_orders(world.state)}
     shown = why(rulebook)
-    assert {n for n, s in shown.items() if s.shown} == listed and len(shown) == 90
+    assert {n for n, s in shown.items() if s.shown} == listed - {"PO-1013"} and len(shown) == 90
+    assert shown["PO-1013"].says.startswith("`PO-1013` waits to be unloaded: step plan Care products by truck")
     assert shown["PO-1001"].says.startswith("On the menu of Quay crew with Receive to a pallet")
     assert shown["PO-1007"].says == "Not confirmed: its buyer confirms it in the host."
     off = why(replace(rulebook, menus=()))["PO-1001"]

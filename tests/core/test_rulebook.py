@@ -148,6 +148,8 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("nobody_does", "recipes/RE-2/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
     ("no_hold_rules", "step_plans/SP-5/inspect/on", lambda b: replace(b, bin_rules=b.bin_rules[:-1])),
     ("no_flow", "step_plans/SP-5/inspect/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-INSPECT")) for m in b.menus))),
+    ("nothing_undone", "flows/F-UNDO", lambda b: replace(b, step_plans=tuple(replace(p, unload=replace(p.unload, undo=False), receive=replace(p.receive, undo=False), inspect=replace(p.inspect, undo=False), put_away=replace(p.put_away, undo=False)) for p in b.step_plans))),
+    ("no_flow", "step_plans/SP-7/unload/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-UNLOAD")) for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),
     ("same_id", "recipes", lambda b: replace(b, recipes=(*b.recipes, b.recipes[0]))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),

@@ -194,7 +194,7 @@ def work(path: ById) -> WorkView:
             lists = work_lists(w.state, w.rulebook)
             times = _times(conn, row, lists.seqs)
             may = list(offered(w.state, w.rulebook))
-            floor = (FlowPurpose.RECEIVE, FlowPurpose.INSPECT, FlowPurpose.PUT_AWAY)
+            floor = (FlowPurpose.UNLOAD, FlowPurpose.RECEIVE, FlowPurpose.INSPECT, FlowPurpose.PUT_AWAY)
             scanned = {p.value: must_scan(w.rulebook, w.settings.site, p) for p in floor}
             return WorkView(
                 clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may, scanned=scanned

@@ -29,6 +29,7 @@ from mindful_crate.core.catalog.ids import (
     RuleId,
     SiteCode,
     TaskNo,
+    UnloadingNo,
 )
 from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
@@ -51,10 +52,11 @@ from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.tasks import Going, Plan, Tasks
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
+from mindful_crate.core.floor.unloadings import Unloading, Unloadings
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 13
+SNAPSHOT = 14
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -92,6 +94,7 @@ class Kept:
     cancelled: dict[OrderNo, int]
     notices: dict[NoticeNo, Notice]
     progress: dict[LineKey, LineProgress]
+    unloadings: dict[UnloadingNo, Unloading]
     spots: dict[PlateNo, Spot]
     on_plates: dict[PlateNo, tuple[Goods, ...]]
     cards: dict[PlateNo, Card]
@@ -137,6 +140,7 @@ class State:
         self.ledger = Ledger(journal, self.bins, self.plates)
         self.tasks = Tasks(journal, self.bins, self.past, partial(drawn, "task"))
         self.rests = Rests(journal)
+        self.unloadings = Unloadings(journal)
         self.receipts = Receipts(journal, self.past, DocKind.RECEIPT)
         self.messages = Messages(journal, self.past)
         self.may_settle = (self.tasks.going.may_leave, self.receipts.may_leave, self.messages.may_leave)
@@ -283,7 +287,7 @@ class State:
         return {
             "rules_taken": self.rules_taken, "next_numbers": self.next_numbers, "orders": orders.told,
             "host_orders": orders.in_host, "confirmed": orders.confirmed, "cancelled": orders.cancelled,
-            "notices": orders.notices, "progress": orders.progress, "spots": plates.spots,
+            "notices": orders.notices, "progress": orders.progress, "unloadings": self.unloadings, "spots": plates.spots,
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
             "accounts": self.ledger.accounts,
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,

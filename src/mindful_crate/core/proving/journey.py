@@ -135,7 +135,9 @@ def _stations(rulebook: Rulebook, plan: StepPlan, order: Order, names: Names) ->
     notice = ", once a notice announced its goods" if plan.announce.on or order.notice_needed else ""
     stations = [f"Confirmed in the host, the order reaches the handset{notice}."]
     if plan.unload.on:
-        stations.append(f"Unloaded at {place_told(plan.unload.at, names)}.")
+        stations.append(
+            f"Unloaded at {place_told(plan.unload.at, names)}, with {by(FlowPurpose.UNLOAD)}: counted there, no stock yet."
+        )
     stations.append(
         f"Received {_how(rulebook, order.site)} {into}, with {by(FlowPurpose.RECEIVE)}."
         + (told if booking in (BookingPoint.PLATE_FINISHED, BookingPoint.LINE_CONFIRMED) else "")

@@ -12,7 +12,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.words.parts import ORDERS, Names, any_of
 from mindful_crate.core.rulebook.words.steps import place_told
-from mindful_crate.core.work.receiving.checks import order_hold, planned, waits_for_notice
+from mindful_crate.core.work.receiving.checks import order_hold, planned, waits_for
 
 
 @record
@@ -131,6 +131,6 @@ def _planned(state: State, rulebook: Rulebook, order: Order) -> Agrees:
                 f"No step plan is for these {kinds}: those there are for others. Widen one, or add one, on Steps.",
             )
         return Agrees(False, f"No step plan is for {kinds}. Widen one, or add one, on Steps.")
-    if waits := waits_for_notice(state, order, plan):
+    if waits := waits_for(state, order, plan):
         return Agrees(False, waits)
     return Agrees(True, f"Step plan {plan.name} receives it into {place_told(plan.receive.into, Names(state.ground))}.")

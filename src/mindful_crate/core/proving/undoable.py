@@ -43,8 +43,10 @@ def undoable(state: State, book: Rulebook) -> tuple[Undoable, ...]:
 
 
 def _steps(state: State) -> Iterator[tuple[Ref, int, PersonId | None]]:
-    """Receipts, inspections and put-aways that are done, the latest first."""
+    """Unloadings, receipts, inspections and put-aways that are done, the latest first."""
     found: list[tuple[int, Ref, PersonId | None]] = []
+    off = sorted((u for u in state.unloadings.values() if not u.undone), key=lambda u: u.since)
+    found += [(u.since, u.ref, u.by) for u in off[-LISTED:]]
     for receipt in state.receipts.every(LISTED):
         plate = state.plate(receipt.plate)
         found.append((receipt.seq, receipt.ref, plate.by if plate else None))

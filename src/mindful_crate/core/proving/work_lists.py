@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from datetime import date
 from itertools import islice
 
-from mindful_crate.core.catalog.goods import OrderKind, Tracking
+from mindful_crate.core.catalog.goods import Order, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
@@ -18,16 +18,19 @@ from mindful_crate.core.catalog.ids import (
     PlateNo,
     ReceiptNo,
     TaskNo,
+    TruckNo,
+    UnloadingNo,
 )
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.unloadings import Unloading
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import rest_told
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need
-from mindful_crate.core.rulebook.words.parts import ORDERS
+from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need, fixed
+from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.receiving.checks import (
@@ -38,9 +41,12 @@ from mindful_crate.core.work.receiving.checks import (
     planned,
     plate_text,
     receivable_orders,
-    waits_for_notice,
+    waits_for,
 )
 from mindful_crate.core.work.tasks.words import task_told
+from mindful_crate.core.work.unloading.checks import announced_still, to_unload
+from mindful_crate.core.work.unloading.checks import told as unloaded_told
+from mindful_crate.core.work.unloading.standing import standing, still_stands
 
 LISTED = 200
 """So many orders are listed; the earliest promised first."""
@@ -57,6 +63,36 @@ class ToReceive:
     promised: date
     lines: int
     plan: str
+
+
+@record
+class ToUnload:
+    """An order that comes by a plan that unloads: how many announced plates of it have not come off, and where it is set down by
+    the plan, None when nothing says where or several places may do."""
+
+    order: OrderNo
+    called: str
+    partner: str
+    promised: date
+    plates: tuple[PlateNo, ...]
+    at: BinCode | None
+    plan: str
+
+
+@record
+class AtDoor:
+    """What was unloaded and is still to be received: how much of it, where, off which truck."""
+
+    unloading: UnloadingNo
+    order: OrderNo
+    partner: str
+    what: str
+    at: BinCode
+    truck: TruckNo | None
+    by: PersonId
+    still: str
+    """What of it is not received yet, as far as one knows."""
+    seq: int
 
 
 @record
@@ -173,6 +209,8 @@ class OnTheWay:
 class WorkLists:
     """All lists."""
 
+    to_unload: tuple[ToUnload, ...]
+    at_door: tuple[AtDoor, ...]
     to_receive: tuple[ToReceive, ...]
     waits: tuple[Waits, ...]
     tasks: tuple[ToDo, ...]
@@ -185,8 +223,8 @@ class WorkLists:
     @property
     def seqs(self) -> set[int]:
         """The entries since which something is as it is."""
-        dated = (self.waits, self.tasks, self.unfinished, self.not_booked)
-        every = [[r.seq for r in rows] for rows in dated]
+        dated = (self.at_door, self.waits, self.tasks, self.unfinished, self.not_booked)
+        every: list[list[int]] = [[r.seq for r in rows] for rows in dated]
         return {seq for seqs in every for seq in seqs if seq}
 
 
@@ -194,6 +232,8 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
     """Everything that is to be done at the site of a world."""
     rests = sorted(state.rests.values(), key=lambda r: r.seq)
     return WorkLists(
+        tuple(islice(_to_unload(state, book), LISTED)),
+        tuple(_at_door(state, u) for u in state.unloadings.values() if still_stands(state, u)),
         tuple(islice(_to_receive(state, book), LISTED)),
         tuple(
             Waits(r.key, rest_told(state, r), state.bin_of(r.plate) if r.plate else r.bin, r.leg + 1, r.why, r.seq)
@@ -211,16 +251,40 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
     )
 
 
+def _to_unload(state: State, book: Rulebook) -> Iterator[ToUnload]:
+    """Orders that were not unloaded yet, and those of which announced plates are still to come off."""
+    for order, plan in to_unload(book, state):
+        plates = tuple(announced_still(state, order.number))
+        if plates or not standing(state, order.number):
+            at = fixed(plan.unload.at)
+            called = ORDERS[order.kind].lower()
+            yield ToUnload(order.number, called, _partner(state, order), order.promised, plates, at, plan.name)
+
+
+def _partner(state: State, order: Order) -> str:
+    partner = state.ground.partners.get(order.partner)
+    return partner.name if partner else order.partner
+
+
+def _at_door(state: State, found: Unloading) -> AtDoor:
+    order = state.order(found.order)
+    left = [p for p in found.plates if not state.has_plate(p)]
+    parts = [f"{len(left)} of {counted(len(found.plates), 'plate')}"] if found.plates else []
+    if found.count and order is not None:
+        parts.append(f"{counted(state.lines_open(order), 'line')} of the order open")
+    return AtDoor(
+        found.number, found.order, _partner(state, order) if order else "", unloaded_told(found), found.at, found.truck, found.by,
+        ", ".join(parts), found.since,
+    )  # fmt: skip
+
+
 def _to_receive(state: State, book: Rulebook) -> Iterator[ToReceive]:
     for order in receivable_orders(state):
         plan = planned(book, state, order)
-        if plan is not None and not waits_for_notice(state, order, plan):
-            partner = state.ground.partners.get(order.partner)
+        if plan is not None and not waits_for(state, order, plan):
             called = ORDERS[order.kind].lower()
             lines = state.lines_open(order)
-            yield ToReceive(
-                order.number, called, partner.name if partner else order.partner, order.promised, lines, plan.name
-            )
+            yield ToReceive(order.number, called, _partner(state, order), order.promised, lines, plan.name)
 
 
 def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen, ...]:
@@ -314,6 +378,5 @@ def _on_the_way(state: State) -> list[OnTheWay]:
         if order.kind is OrderKind.TRANSFER and order.site == state.settings.site and order.shipped:
             lines = state.lines_open(order)
             if lines:
-                partner = state.ground.partners.get(order.partner)
-                found.append(OnTheWay(order.number, partner.name if partner else order.partner, lines))
+                found.append(OnTheWay(order.number, _partner(state, order), lines))
     return sorted(found, key=lambda o: o.order)

@@ -30,6 +30,7 @@ class Said(Word):
 class FlowPurpose(Said):
     """What a flow does with what it has asked; people use it to ..."""
 
+    UNLOAD = "unload", "unload what comes, and count it at the door"
     RECEIVE = "receive", "receive goods onto a license plate"
     INSPECT = "inspect", "inspect what has arrived"
     PUT_AWAY = "put_away", "put plates away"
@@ -42,6 +43,10 @@ class FlowPurpose(Said):
 class Asks(Said):
     """What a prompt asks for, and what a sentence calls it."""
 
+    DELIVERY = "delivery", "What comes"
+    DOOR = "door", "Where it is set down"
+    LOADS = "loads", "What comes off"
+    """Announced plates by their labels, or how many pallets and packages."""
     ORDER = "order", "The order"
     NOTE = "note", "The delivery note"
     LINE = "line", "The order line"

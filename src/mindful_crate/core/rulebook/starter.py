@@ -44,6 +44,7 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
         (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE),
     ),
+    FlowPurpose.UNLOAD: ((Asks.DELIVERY, Each.LINE), (Asks.DOOR, Each.LINE), (Asks.LOADS, Each.LINE)),
     FlowPurpose.INSPECT: (
         (Asks.INSPECTED, Each.LINE), (Asks.INSPECT_AT, Each.LINE), (Asks.KIND, Each.LINE), (Asks.VERDICT, Each.LINE),
         (Asks.FAILED, Each.LINE), (Asks.FAULT, Each.LINE), (Asks.REMARK, Each.LINE),

@@ -16,10 +16,12 @@ from mindful_crate.core.work.rules import RULES
 from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
 from mindful_crate.core.work.undoing.matter import UNDOING
+from mindful_crate.core.work.unloading.matter import UNLOADING
 
 MATTERS = (
     HOST,
     TASKS,
+    UNLOADING,
     RECEIVING,
     INSPECTING,
     PUTTING,

@@ -56,11 +56,14 @@ from mindful_crate.core.work.tasks.acts import (
     SetDown,
     TaskAct,
 )
-from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoReceipt, UndoTask
+from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoReceipt, UndoTask, UndoUnloading
+from mindful_crate.core.work.unloading.acts import EndUnloading, Unload, UnloadingAct, UnloadInOffice
 
 OfficeAct = (
     ConfirmOrder
     | HostAct
+    | UnloadInOffice
+    | EndUnloading
     | FinishPlate
     | ReceiveInOffice
     | CloseRest
@@ -74,6 +77,7 @@ OfficeAct = (
     | TaskAct
     | UndoReceipt
     | UndoTask
+    | UndoUnloading
     | Wait
 )
 """What somebody does in the office."""
@@ -81,6 +85,7 @@ Act = (
     OfficeAct
     | HandsetAct
     | HostSideAct
+    | UnloadingAct
     | ReceivingAct
     | InspectingAct
     | PuttingAct
@@ -115,6 +120,7 @@ __all__ = [
     "Command",
     "ConfirmOrder",
     "DropRest",
+    "EndUnloading",
     "FinishPlate",
     "HandsetAct",
     "HoldTask",
@@ -162,6 +168,9 @@ __all__ = [
     "UndoAgreed",
     "UndoReceipt",
     "UndoTask",
+    "UndoUnloading",
+    "Unload",
+    "UnloadInOffice",
     "Verdict",
     "Wait",
     "WriteOrder",

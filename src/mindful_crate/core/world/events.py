@@ -67,12 +67,14 @@ from mindful_crate.core.work.tasks.events import (
 from mindful_crate.core.work.undoing.events import (
     UndoingEvent,
 )
+from mindful_crate.core.work.unloading.events import GoodsUnloaded, UnloadingEvent
 from mindful_crate.core.world.acts import Command
 
 Event = (
     NumberDrawn
     | HostEvent
     | HandsetEvent
+    | UnloadingEvent
     | ReceivingEvent
     | InspectingEvent
     | TaskEvent
@@ -127,6 +129,7 @@ __all__ = [
     "GoodsInspected",
     "GoodsPlaced",
     "GoodsRest",
+    "GoodsUnloaded",
     "HostOrderCancelled",
     "HostOrderClosed",
     "HostOrderConfirmed",

@@ -74,7 +74,9 @@ export function DoneLately({ world, act }: Shown) {
               act(
                 row.plate
                   ? { kind: 'undo_receipt', plate: row.plate, why: said }
-                  : { kind: 'undo_task', task: row.number, why: said },
+                  : row.kind === 'unloading'
+                    ? { kind: 'undo_unloading', unloading: row.number, why: said }
+                    : { kind: 'undo_task', task: row.number, why: said },
               )
               setPicked('')
               setWhy('')

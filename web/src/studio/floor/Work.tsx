@@ -9,12 +9,15 @@ import { Expected, NotBooked, ToInspect, ToReceive, Transfers, Unfinished } from
 import { DoneLately } from './DoneLately'
 import type { Shown, View } from './lists'
 import { TaskList, WaitsList } from './TaskLists'
+import { AtDoor, ToUnload } from './Unloading'
 
 type List = keyof View['lists'] | 'done'
 type Listed = { id: List; title: string; does: string; Rows: ComponentType<Shown> }
 /** The lists in their sequence, and what is done from each: who may not do that, looks at it. */
 const TO_RECEIVE: Listed = { id: 'to_receive', title: 'To receive', does: 'receive_in_office', Rows: ToReceive }
 const LISTS: Listed[] = [
+  { id: 'to_unload', title: 'To unload', does: 'unload_in_office', Rows: ToUnload },
+  { id: 'at_door', title: 'At the door', does: 'end_unloading', Rows: AtDoor },
   TO_RECEIVE,
   { id: 'to_inspect', title: 'To inspect', does: 'inspect_in_office', Rows: ToInspect },
   { id: 'waits', title: 'Waits for a task', does: 'make_tasks', Rows: WaitsList },
@@ -40,9 +43,11 @@ export default function Work({ me }: { me: Shape['Me'] }) {
   const step = useOffice(world ?? '', true)
   // what was done is asked only when it is looked at, so it has no count
   const counts = (list: List) => (list === 'done' ? 0 : (view.data?.lists[list].length ?? 0))
+  // where plans unload nothing, and nothing stands there, the lists of it are not shown
+  const lists = LISTS.filter(({ id }) => counts(id) > 0 || (id !== 'to_unload' && id !== 'at_door'))
   const shown =
     LISTS.find(({ id }) => id === query.get('list')) ??
-    LISTS.find(({ id }) => id !== TO_RECEIVE.id && counts(id) > 0) ??
+    LISTS.find(({ id }) => id !== TO_RECEIVE.id && id !== 'to_unload' && counts(id) > 0) ??
     TO_RECEIVE
   const show = (list: string) => {
     const next = new URLSearchParams(query)
@@ -70,7 +75,7 @@ export default function Work({ me }: { me: Shape['Me'] }) {
           <>
             <TabRow
               label="Lists of work"
-              tabs={LISTS.map(({ id, title }) => [id, `${title} ${counts(id) || ''}`.trim(), 0])}
+              tabs={lists.map(({ id, title }) => [id, `${title} ${counts(id) || ''}`.trim(), 0])}
               value={shown.id}
               choose={show}
             />

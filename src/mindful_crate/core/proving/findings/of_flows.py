@@ -36,10 +36,20 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         )
         yield doubt("never_synced", f"settings/{site if level is Level.SITE else GENERAL}/sync", says)
     on_menus = {f for m in book.menus for f in m.flows}
+    undone = any(
+        step.on and step.undo
+        for plan in book.step_plans if plan.on and plan.site in (None, site)
+        for step in (plan.unload, plan.receive, plan.inspect, plan.put_away)
+    )  # fmt: skip
     for flow in book.flows:
         place = f"flows/{flow.id}"
         if flow.id not in on_menus:
             yield doubt("on_no_menu", place, f"{flow.name} is on no menu: nobody sees it.")
+        elif flow.purpose is FlowPurpose.UNDO_LAST and flow.site in (None, site) and not undone:
+            says = (
+                f"{flow.name} is on a menu, and no step plan lets anything be undone: it refuses whatever it is asked."
+            )
+            yield doubt("nothing_undone", place, says)
         yield from _flow(book, flow, ground, site, place)
 
 

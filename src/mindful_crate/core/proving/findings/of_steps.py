@@ -20,6 +20,7 @@ from mindful_crate.core.rulebook.steps import (
     EXACT,
     Begins,
     DeliveryNote,
+    Found,
     Need,
     Over,
     ReceiptBy,
@@ -31,6 +32,7 @@ from mindful_crate.core.rulebook.steps import (
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.parts import ORDERS, Names
 from mindful_crate.core.rulebook.words.steps import DOCUMENT, ONLY_TITLES, scope_told
+from mindful_crate.core.work.unloading.checks import SET_DOWN
 
 
 def plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -83,18 +85,8 @@ def _scope(plan: StepPlan, ground: Ground, place: str) -> Iterator[Finding]:
         yield blocks("goes_out", f"{place}/order_kind", says)
 
 
-NOT_YET = {
-    "unload": "what is unloaded at the door is not counted there; goods are received as if they were not unloaded",
-}
-"""Steps that a plan may name already, and what happens without them."""
-
-
 def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
     """The steps of a plan, each with its place, its crew, what begins it."""
-    for step, does in NOT_YET.items():
-        if getattr(plan, step).on:
-            says = f"{plan.name} has a step to {step}, and nobody can do it on a handset yet: {does}."
-            yield doubt("step_not_done", f"{place}/{step}/on", says)
     places = [("receive/into", plan.receive.into, BinPurpose.RECEIVE_INTO, True)]
     places += [("unload/at", plan.unload.at, BinPurpose.UNLOAD_AT, plan.unload.on)]
     places += [("inspect/at", plan.inspect.at, BinPurpose.INSPECT_AT, plan.inspect.on)]
@@ -111,9 +103,6 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
         crew = getattr(each, "crew", None)
         if each.on and crew is not None and all(c.id != crew for c in book.crews):
             yield blocks("missing_crew", f"{place}/{step}/crew", f"Crew `{crew}` does not exist. Choose another.")
-        if each.on and each.undo and step == "unload":
-            says = f"What {plan.name} unloads may be undone, it says, and unloading cannot be done yet."
-            yield doubt("no_undo", f"{place}/{step}/undo", says)
         if each.on and getattr(each, "begins", None) is Begins.ON_NEED:
             says = f"This step of {plan.name} begins when a later one lacks goods, and none asks for them yet: they wait until the office makes the task."
             yield doubt("no_need", f"{place}/{step}/begins", says)
@@ -145,8 +134,24 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
     yield from _seen(book, site, FlowPurpose.RECEIVE, f"{place}/receive")
     yield from _done_by(book, site, plan, plan.receive.crew, FlowPurpose.RECEIVE, f"{place}/receive/crew")
     yield from _how_much(book, site, plan, place)
+    if plan.unload.on:
+        yield from _seen(book, site, FlowPurpose.UNLOAD, f"{place}/unload/on")
+        yield from _done_by(book, site, plan, plan.unload.crew, FlowPurpose.UNLOAD, f"{place}/unload/crew")
+        yield from _doors(ground, site, plan, place)
     if plan.inspect.on:
         yield from _inspection(book, site, plan, place)
+
+
+def _doors(ground: Ground, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
+    """Is where goods are unloaded a place for what is not stock?"""
+    code = fixed(plan.unload.at)
+    each = ground.bins.get(code) if code else None
+    zone = ground.zones[each.zone] if each else None
+    if zone is None and isinstance(plan.unload.at, Found) and plan.unload.at.zone:
+        zone = ground.zones.get(plan.unload.at.zone)
+    if zone is not None and zone.purpose not in SET_DOWN:
+        says = f"{plan.name} unloads in {zone.name}, where only stock stands: say a door, a dock, receiving or a cross-dock lane."
+        yield blocks("no_door", f"{place}/unload/at", says, code or "")
 
 
 def _how_much(book: Rulebook, site: SiteCode, plan: StepPlan, place: str) -> Iterator[Finding]:
@@ -174,7 +179,11 @@ def _how_much(book: Rulebook, site: SiteCode, plan: StepPlan, place: str) -> Ite
             yield (blocks if must else doubt)("note_not_asked", f"{place}/receive/note", says, flow.id)
 
 
-DOES = {FlowPurpose.RECEIVE: ("received", "receives"), FlowPurpose.INSPECT: ("inspected", "inspects")}
+DOES = {
+    FlowPurpose.UNLOAD: ("unloaded", "unloads"),
+    FlowPurpose.RECEIVE: ("received", "receives"),
+    FlowPurpose.INSPECT: ("inspected", "inspects"),
+}
 
 
 def _done_by(

@@ -62,6 +62,7 @@ EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
 FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
 """Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
 HOW_ASKED = {
+    Asks.LOADS: "are scanned one by one, or said as a number",
     Asks.NOTE: "is asked when a step plan wants it, scanned or typed",
     Asks.VERDICT: "is chosen from a list",
     Asks.FAILED: "is asked as a number when only some pass",
@@ -70,16 +71,20 @@ HOW_ASKED = {
 }
 """How prompts are answered that nobody could scan."""
 PURPOSE_NOTES = {
+    FlowPurpose.UNLOAD: "What comes off a truck, counted where it is set down; it is not stock, and may then be received.",
     FlowPurpose.RECEIVE: "Goods of an order, scanned onto a plate or loose; finishing makes them stock.",
     FlowPurpose.INSPECT: "Brings what a plan stops to where it is inspected, and says whether it passes, in whole or in part.",
     FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
-    FlowPurpose.UNDO_LAST: "Takes back the receipt, inspection or put-away one has just finished, while nothing after it has begun.",
+    FlowPurpose.UNDO_LAST: "Takes back the unloading, receipt, inspection or put-away one has just finished, while nothing after it has begun.",
     FlowPurpose.LOOK_UP: "Scans anything and tells what it is, where it lies and why; changes nothing.",
 }
 """What each purpose is for, in a sentence."""
 ASKS_NOTES = {
+    Asks.DELIVERY: "What is unloaded: an order, a notice, an announced plate; or the truck first.",
+    Asks.DOOR: "The door, dock or lane where it is set down.",
+    Asks.LOADS: "Each announced plate as it comes off, or how many pallets and packages.",
     Asks.ORDER: "Which order the goods come on.",
     Asks.NOTE: "The number of the delivery note, where the step plan asks for one.",
     Asks.LINE: "The number of the order line; it says which item comes.",

@@ -8,7 +8,7 @@ from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
 from mindful_crate.core.rulebook.steps import Found, Need, Place, StepPlan
 from mindful_crate.core.rulebook.words.steps import place_told
 
-DOOR, INSPECT, HELD, PUT_AWAY, ANY, ASKED = "door", "inspect", "held", "put away", "any", "asked"
+DOOR, UNLOAD, INSPECT, HELD, PUT_AWAY, ANY, ASKED = "door", "unload", "inspect", "held", "put away", "any", "asked"
 
 
 def stations(what: Draw) -> tuple[Section, ...]:
@@ -50,7 +50,7 @@ def _zone(at: Place) -> str:
 def _plan(what: Draw, plan: StepPlan, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
     path, before = f"step_plans/{plan.id}", DOOR
     says = plan.name
-    steps = [("unload", "Unload", plan.unload.at)] if plan.unload.on else []
+    steps = [(UNLOAD, "Unload", plan.unload.at)] if plan.unload.on else []
     steps += [("receive", "Receive", plan.receive.into)]
     steps += [(INSPECT, "Inspect", plan.inspect.at)] if plan.inspect.on else []
     for step, title, place in steps:

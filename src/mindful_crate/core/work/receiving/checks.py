@@ -17,6 +17,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import DeliveryNote, Over, StepPlan, asked_of
 from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
+from mindful_crate.core.work.unloading.standing import counted, off, standing
 
 LISTED = 5
 """How many lines, orders and the like a sentence names before it says how many more there are."""
@@ -176,7 +177,7 @@ def wanting(rulebook: Rulebook, state: State, item: ItemCode) -> list[Order]:
     for order in receivable_orders(state, item):
         if open_of_item(state, order, item):
             plan = rulebook.plan_for(asked_of(state.ground, order, item))
-            if plan is not None and plan.receive.on and not waits_for_notice(state, order, plan, item):
+            if plan is not None and plan.receive.on and not waits_for(state, order, plan, item):
                 found.append(order)
     return found
 
@@ -244,13 +245,15 @@ def check_tracking(item: Item, lot: str, expiry: date | None) -> None:
 def plan_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None = None) -> StepPlan:
     """The step plan that receives an item of an order, or, without an item, any line of it that is open; refused when there is
     none, or it waits to be announced."""
-    plans = [p for p in _plans_of(rulebook, state, order, item) if p.receive.on]
+    plans = [p for p in plans_of(rulebook, state, order, item) if p.receive.on]
     if not plans:
         kind = ORDERS[order.kind].lower()
         what = f"`{item}` of `{order.number}`" if item else f"`{order.number}`"
         raise Refusal("no_plan", f"No step plan receives {what}: Steps has none for such {kind}.")
     if waits := waits_for_notice(state, order, plans[0], item):
         raise Refusal("not_announced_yet", waits)
+    if waits := waits_at_door(state, order, plans[0]):
+        raise Refusal("not_unloaded", waits)
     return plans[0]
 
 
@@ -278,7 +281,7 @@ def request_at(state: State, order: Order, goods: Goods, plan: StepPlan, today: 
     )  # fmt: skip
 
 
-def _plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> list[StepPlan]:
+def plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> list[StepPlan]:
     """The plans of its open lines, each once, or that of an item."""
     if item is not None:
         found = rulebook.plan_for(asked_of(state.ground, order, item))
@@ -290,7 +293,7 @@ def _plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | N
 
 def planned(rulebook: Rulebook, state: State, order: Order) -> StepPlan | None:
     """The first plan that receives anything open of an order; None when none does."""
-    return next((p for p in _plans_of(rulebook, state, order, None) if p.receive.on), None)
+    return next((p for p in plans_of(rulebook, state, order, None) if p.receive.on), None)
 
 
 def waits_for_notice(state: State, order: Order, plan: StepPlan, item: ItemCode | None = None) -> str:
@@ -303,6 +306,27 @@ def waits_for_notice(state: State, order: Order, plan: StepPlan, item: ItemCode 
     what = f"`{item}` of `{order.number}`" if item else f"`{order.number}`"
     why = f"step plan {plan.name} receives what is announced" if plan.announce.on else "the order asks for a notice"
     return f"{what} waits for its notice: {why}, and none says that it comes. Its notices are under Host."
+
+
+def waits_at_door(state: State, order: Order, plan: StepPlan) -> str:
+    """Why an order is not received before something of it is unloaded; empty when it may be."""
+    if not plan.unload.on or standing(state, order.number):
+        return ""
+    before = any(not u.undone for u in state.unloadings.of_order(order.number))
+    why = "all that was unloaded of it has been received" if before else "nothing of it was yet"
+    return f"`{order.number}` waits to be unloaded: step plan {plan.name} receives what was, and {why}."
+
+
+def check_off(state: State, order: Order, plan: StepPlan, plate: PlateNo) -> None:
+    """Refuse an announced plate that was not unloaded, where its plan unloads; what was only counted may be any of them."""
+    if plan.unload.on and off(state, plate) is None and not counted(state, order.number):
+        says = f"Plate `{plate}` of `{order.number}` was not unloaded yet: unload it first."
+        raise Refusal("not_unloaded", says)
+
+
+def waits_for(state: State, order: Order, plan: StepPlan, item: ItemCode | None = None) -> str:
+    """Why an order, or an item of it, is not received yet: it waits to be announced, or to be unloaded; empty when it may be."""
+    return waits_for_notice(state, order, plan, item) or waits_at_door(state, order, plan)
 
 
 def building_plate(state: State, number: PlateNo) -> Plate:

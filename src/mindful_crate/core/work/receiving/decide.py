@@ -176,6 +176,7 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
     first = plate.lines[0]
     plan = receiving.plan_of(rulebook, state, order, first.item)
     receiving.check_crew(plan.receive.crew, rulebook, stamp.crews, "receives this")
+    receiving.check_off(state, order, plan, act.plate)
     note = receiving.delivery_note(act.note) if act.note else ""
     receiving.check_note(plan, order.number, note)
     goods = Goods(first.item, first.quantity, first.lot, first.expiry)

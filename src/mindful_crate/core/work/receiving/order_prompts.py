@@ -81,7 +81,7 @@ class OrderKind(PromptKind):
         """Orders that may be received and that a step plan receives; asked of no more of them than are wanted."""
         for order in receiving.receivable_orders(ctx.state):
             plan = receiving.planned(ctx.rulebook, ctx.state, order)
-            if plan and not receiving.waits_for_notice(ctx.state, order, plan):
+            if plan and not receiving.waits_for(ctx.state, order, plan):
                 yield order
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo, TaskNo, UnloadingNo
 from mindful_crate.core.record import record
 
 
@@ -35,5 +35,14 @@ class UndoAgreed:
     kind: Literal["undo_agreed"] = "undo_agreed"
 
 
-UndoingAct = UndoReceipt | UndoTask | UndoAgreed
+@record
+class UndoUnloading:
+    """What was unloaded was not, after all."""
+
+    unloading: UnloadingNo
+    why: str = ""
+    kind: Literal["undo_unloading"] = "undo_unloading"
+
+
+UndoingAct = UndoReceipt | UndoTask | UndoUnloading | UndoAgreed
 """What may be asked."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo, UnloadingNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import PlateLine, Spot, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
@@ -15,11 +15,14 @@ from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Need, StepPlan
+from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of
 from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting.checks import plan_of, stands_in
 from mindful_crate.core.work.putting.checks import lines_of
+from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.checks import goods_text, plate_word
+from mindful_crate.core.work.unloading import checks as unloading
+from mindful_crate.core.work.unloading.decide import unloading_of
 
 
 @record
@@ -44,6 +47,9 @@ def did(state: State, step: Ref) -> str:
         items = state.ground.items
         goods = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in receipt.lines)
         return f"{goods} received" + ("" if receipt.loose else f" on plate `{receipt.plate}`")
+    if step.kind is DocKind.UNLOADING:
+        off = state.unloadings[UnloadingNo(step.number)]
+        return f"{unloading.told(off)} of `{off.order}` unloaded in `{off.at}`"
     task = state.tasks[TaskNo(step.number)]
     what = ", ".join(f"`{p}`" for p in task.plan.plates) or goods_text(state, task.plan.loose)
     if task.need is Need.INSPECT:
@@ -55,9 +61,13 @@ def undoing(state: State, rulebook: Rulebook, step: Ref) -> Undoing:
     """What undoing a finished step would do; refused with what stands in its way."""
     if step.kind is DocKind.RECEIPT:
         return _receipt(state, rulebook, ReceiptNo(step.number))
+    if step.kind is DocKind.UNLOADING:
+        return _unloading(state, rulebook, UnloadingNo(step.number))
     task = state.tasks.get(TaskNo(step.number)) if step.kind is DocKind.TASK else None
     if task is None or task.need is Need.MOVE:
-        raise Refusal("no_step", f"`{step.number}` is no receipt, inspection or put-away that could be undone.")
+        raise Refusal(
+            "no_step", f"`{step.number}` is no unloading, receipt, inspection or put-away that could be undone."
+        )
     if task.state is not TaskState.DONE:
         raise Refusal("not_done", f"{capital(NAMES[task.need])} `{task.number}` is not done: there is nothing to undo.")
     return _inspection(state, rulebook, task) if task.need is Need.INSPECT else _put_away(state, rulebook, task)
@@ -69,6 +79,30 @@ def _allowed(plan: StepPlan | None, step: str) -> StepPlan:
     if not getattr(plan, step).undo:
         raise Refusal("no_undo", f"Step plan {plan.name} says that this step cannot be undone.")
     return plan
+
+
+def _unloading(state: State, rulebook: Rulebook, number: UnloadingNo) -> Undoing:
+    found = unloading_of(state, number)
+    order = receiving.known_order(state, found.order)
+    plans = receiving.plans_of(rulebook, state, order, None) or [
+        p for x in order.lines if (p := rulebook.plan_for(asked_of(state.ground, order, x.item)))
+    ]
+    _allowed(next((p for p in plans if p.unload.on), plans[0] if plans else None), "unload")
+    for plate in state.building():
+        if any(x.order == found.order and x.seq > found.since for x in plate.lines):
+            says = f"{plate_word(plate)} is being built of it: take its lines off first."
+            raise Refusal("begun", says)
+    after = [
+        r
+        for r in state.receipts.values()
+        if not r.undone and r.seq > found.since and order.number in (x.order for x in r.lines)
+    ]
+    if after:
+        raise Refusal("begun", f"Receipt `{after[0].number}` came of it: undo that first.")
+    progress = [state.line_progress(order.number, x.no) for x in order.lines]
+    if sum(p.noted + p.arrived for p in progress) > found.arrived:
+        raise Refusal("begun", f"Goods of `{order.number}` were received since: undo that first.")
+    return Undoing(f"{capital(unloading.told(found))} of `{order.number}` did not come off, then")
 
 
 def _receipt(state: State, rulebook: Rulebook, number: ReceiptNo) -> Undoing:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.ids import ReceiptNo, TaskNo
+from mindful_crate.core.catalog.ids import ReceiptNo, TaskNo, UnloadingNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import TaskState
@@ -14,7 +14,7 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import RestEnded, TaskCancelled, TaskHeld
-from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoReceipt, UndoTask
+from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoReceipt, UndoTask, UndoUnloading
 from mindful_crate.core.work.undoing.checks import Undoing, undoing
 from mindful_crate.core.work.undoing.events import (
     InspectionUndone,
@@ -22,6 +22,7 @@ from mindful_crate.core.work.undoing.events import (
     ReceiptUndone,
     UndoAnswered,
     UndoAsked,
+    UnloadingUndone,
 )
 
 ASKED = "the host is asked whether its receipt may be undone"
@@ -36,6 +37,10 @@ def _undo_receipt(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
 
 def _undo_task(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoTask) -> str:
     return _undo(state, making, rulebook, stamp, Ref(DocKind.TASK, act.task), act.why)
+
+
+def _undo_unloading(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoUnloading) -> str:
+    return _undo(state, making, rulebook, stamp, Ref(DocKind.UNLOADING, act.unloading), act.why)
 
 
 def _undo(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, step: Ref, why: str) -> str:
@@ -71,6 +76,8 @@ def _done(state: State, making: Making, stamp: Stamp, step: Ref, found: Undoing,
         making.event(ReceiptUndone(receipt, stamp.who, found.goods, why))
         if not found.asks_host:
             hosting.tell_host(state, making, stamp, "undo_receipt", receipt)
+    elif step.kind is DocKind.UNLOADING:
+        making.event(UnloadingUndone(UnloadingNo(step.number), stamp.who, why))
     elif state.tasks[TaskNo(step.number)].need is Need.INSPECT:
         assert found.spot is not None
         making.event(InspectionUndone(TaskNo(step.number), stamp.who, found.spot, found.goods, why))
@@ -97,6 +104,7 @@ def _agreed(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
 DECIDES = (
     deciding(UndoReceipt, _undo_receipt),
     deciding(UndoTask, _undo_task),
+    deciding(UndoUnloading, _undo_unloading),
     deciding(UndoAgreed, _agreed),
 )
 """How its acts are decided."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import PersonId, ReceiptNo, TaskNo
+from mindful_crate.core.catalog.ids import PersonId, ReceiptNo, TaskNo, UnloadingNo
 from mindful_crate.core.floor.plates import Spot
 from mindful_crate.core.record import record
 
@@ -62,5 +62,15 @@ class InspectionUndone:
     kind: Literal["inspection_undone"] = "inspection_undone"
 
 
-UndoingEvent = ReceiptUndone | UndoAsked | UndoAnswered | PutAwayUndone | InspectionUndone
+@record
+class UnloadingUndone:
+    """What was unloaded was not."""
+
+    unloading: UnloadingNo
+    by: PersonId
+    why: str = ""
+    kind: Literal["unloading_undone"] = "unloading_undone"
+
+
+UndoingEvent = UnloadingUndone | ReceiptUndone | UndoAsked | UndoAnswered | PutAwayUndone | InspectionUndone
 """What may happen."""

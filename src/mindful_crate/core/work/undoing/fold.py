@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.orders import NOTHING
 from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.steps_done import forget
 from mindful_crate.core.floor.tasks import Do, Going, TaskState, bound
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.rows import folding
@@ -18,6 +19,7 @@ from mindful_crate.core.work.undoing.events import (
     ReceiptUndone,
     UndoAnswered,
     UndoAsked,
+    UnloadingUndone,
 )
 
 
@@ -38,7 +40,7 @@ def _receipt_undone(state: State, e: ReceiptUndone, at: At) -> None:
     state.receipts.put(
         e.receipt, evolve(receipt, undone=at.seq, undoing=False, booked=False, booked_in=0, told=False, closed=())
     )  # fmt: skip
-    _forget(state, DocKind.RECEIPT, e.receipt)
+    forget(state.steps_done, DocKind.RECEIPT, e.receipt)
 
 
 def _undo_asked(state: State, e: UndoAsked, _: At) -> None:
@@ -47,6 +49,11 @@ def _undo_asked(state: State, e: UndoAsked, _: At) -> None:
 
 def _undo_answered(state: State, e: UndoAnswered, _: At) -> None:
     state.receipts.put(e.receipt, evolve(state.receipts[e.receipt], undoing=False))
+
+
+def _unloading_undone(state: State, e: UnloadingUndone, at: At) -> None:
+    state.unloadings.put(e.unloading, evolve(state.unloadings[e.unloading], undone=at.seq))
+    forget(state.steps_done, DocKind.UNLOADING, e.unloading)
 
 
 def _put_away_undone(state: State, e: PutAwayUndone, at: At) -> None:
@@ -67,7 +74,7 @@ def _put_away_undone(state: State, e: PutAwayUndone, at: At) -> None:
     tasks.going.put(
         e.task, Going(TaskState.OPEN, moves, bound(moves), again=now.again, crew=now.crew, priority=now.priority)
     )
-    _forget(state, DocKind.TASK, e.task)
+    forget(state.steps_done, DocKind.TASK, e.task)
 
 
 def _inspection_undone(state: State, e: InspectionUndone, at: At) -> None:
@@ -81,18 +88,11 @@ def _inspection_undone(state: State, e: InspectionUndone, at: At) -> None:
     tasks.going.put(
         e.task, Going(TaskState.OPEN, look, again=now.again, crew=now.crew, priority=now.priority, parts=parts)
     )
-    _forget(state, DocKind.TASK, e.task)
-
-
-def _forget(state: State, kind: DocKind, number: str) -> None:
-    """Whose last step it was has none now."""
-    for person, step in state.steps_done.items():
-        if step.ref == Ref(kind, number):
-            state.steps_done.put(person, None)
-            return
+    forget(state.steps_done, DocKind.TASK, e.task)
 
 
 FOLDS = (
+    folding(UnloadingUndone, _unloading_undone),
     folding(ReceiptUndone, _receipt_undone),
     folding(UndoAsked, _undo_asked),
     folding(UndoAnswered, _undo_answered),

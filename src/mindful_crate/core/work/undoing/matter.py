@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from typing import Any, ClassVar
 
-from mindful_crate.core.catalog.ids import ReceiptNo, TaskNo
+from mindful_crate.core.catalog.ids import ReceiptNo, TaskNo, UnloadingNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.answers import Answers, Doubt, text
 from mindful_crate.core.problem import Refusal
@@ -17,7 +17,7 @@ from mindful_crate.core.scanning.kinds import Codes, Context, FlowKind, PromptKi
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Reading
 from mindful_crate.core.work.rows import Matter, telling
-from mindful_crate.core.work.undoing.acts import UndoReceipt, UndoTask
+from mindful_crate.core.work.undoing.acts import UndoReceipt, UndoTask, UndoUnloading
 from mindful_crate.core.work.undoing.checks import did, undoing
 from mindful_crate.core.work.undoing.decide import DECIDES
 from mindful_crate.core.work.undoing.events import (
@@ -26,6 +26,7 @@ from mindful_crate.core.work.undoing.events import (
     ReceiptUndone,
     UndoAnswered,
     UndoAsked,
+    UnloadingUndone,
 )
 from mindful_crate.core.work.undoing.fold import FOLDS
 
@@ -68,6 +69,9 @@ class LastKind(PromptKind):
         """What is scanned to mean it: its number, or the plate it was about."""
         if last.kind is DocKind.RECEIPT:
             return {last.number, ctx.state.receipts[ReceiptNo(last.number)].plate}
+        if last.kind is DocKind.UNLOADING:
+            off = ctx.state.unloadings[UnloadingNo(last.number)]
+            return {last.number, off.order, *off.plates}
         return {last.number, *ctx.state.tasks[TaskNo(last.number)].plan.plates}
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
@@ -105,6 +109,8 @@ class UndoLast(FlowKind):
         kind, _, number = answers.known(UNDONE).partition(" ")
         if DocKind(kind) is DocKind.RECEIPT:
             return UndoReceipt(ctx.state.receipts[ReceiptNo(number)].plate), Answers()
+        if DocKind(kind) is DocKind.UNLOADING:
+            return UndoUnloading(UnloadingNo(number)), Answers()
         return UndoTask(TaskNo(number)), Answers()
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
@@ -120,6 +126,7 @@ UNDOING = Matter(
     DECIDES,
     FOLDS,
     (
+        telling(UnloadingUndone, lambda e: f"unloading `{e.unloading}` undone by @{e.by}{_why(e.why)}"),
         telling(ReceiptUndone, lambda e: f"receipt `{e.receipt}` undone by @{e.by}{_why(e.why)}"),
         telling(UndoAsked, lambda e: f"@{e.by} asks to undo receipt `{e.receipt}`{_why(e.why)}"),
         telling(
@@ -133,6 +140,7 @@ UNDOING = Matter(
     {Asks.LAST: LastKind()},
     asked=(
         telling(UndoReceipt, lambda a: f"The office undoes the receipt of `{a.plate}`{_why(a.why.strip())}"),
+        telling(UndoUnloading, lambda a: f"The office undoes unloading `{a.unloading}`{_why(a.why.strip())}"),
         telling(UndoTask, lambda a: f"The office undoes task `{a.task}`{_why(a.why.strip())}"),
     ),
 )
