@@ -46,7 +46,7 @@ from mindful_crate.core.work.receiving.checks import (
 from mindful_crate.core.work.tasks.words import task_told
 from mindful_crate.core.work.unloading.checks import announced_still, to_unload
 from mindful_crate.core.work.unloading.checks import told as unloaded_told
-from mindful_crate.core.work.unloading.standing import standing, still_stands
+from mindful_crate.core.work.unloading.standing import not_received, standing, still_stands
 
 LISTED = 200
 """So many orders are listed; the earliest promised first."""
@@ -268,7 +268,7 @@ def _partner(state: State, order: Order) -> str:
 
 def _at_door(state: State, found: Unloading) -> AtDoor:
     order = state.order(found.order)
-    left = [p for p in found.plates if not state.has_plate(p)]
+    left = not_received(state, found)
     parts = [f"{len(left)} of {counted(len(found.plates), 'plate')}"] if found.plates else []
     if found.count and order is not None:
         parts.append(f"{counted(state.lines_open(order), 'line')} of the order open")

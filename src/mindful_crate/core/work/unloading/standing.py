@@ -14,7 +14,13 @@ def still_stands(state: State, unloading: Unloading) -> bool:
     if unloading.count:
         order = state.order(unloading.order)
         return order is not None and not state.is_cancelled(order.number) and bool(state.lines_open(order))
-    return any(not state.has_plate(p) for p in unloading.plates)
+    return bool(not_received(state, unloading))
+
+
+def not_received(state: State, unloading: Unloading) -> list[PlateNo]:
+    """The announced plates of it that are not stock yet: one that is being built is gone on with."""
+    plates = state.plates
+    return [p for p in unloading.plates if not state.has_plate(p) or ((card := plates.card(p)) and card.building)]
 
 
 def standing(state: State, order: OrderNo) -> list[Unloading]:
