@@ -162,6 +162,50 @@ def test_what_stops_at_the_inspection_is_judged_on_the_handset_and_in_the_office
     expect(page.get_by_label("Map of stations").get_by_text("What fails is held")).to_be_visible()
 
 
+def test_what_comes_by_truck_is_unloaded_before_it_is_received(page: Page) -> None:
+    """Off a truck by the handset, at its door; seen at the door; the office unloads what nobody scanned, and takes it off the list."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+    page.get_by_role("button", name=re.compile("^Unload")).click()
+
+    def scans(text: str) -> None:
+        page.get_by_label("Scan or type").fill(text)
+        page.keyboard.press("Enter")
+
+    scans("TK-72")
+    expect(page.get_by_role("heading", name="What comes off truck TK-72?")).to_be_visible()
+    scans("PO-1013")
+    expect(page.get_by_role("heading", name="How many pallets and packages come off?")).to_be_visible()
+    no_axe_violations(page)
+    scans("3")
+    expect(page.locator(".log")).to_contain_text("unloading PO-1013-U1")
+    world = page.url.rsplit("/", 1)[1]
+    page.goto(f"/work?world={world}&list=at_door")
+    row = page.get_by_role("row").filter(has_text="PO-1013-U1")
+    expect(row).to_contain_text("off truck TK-72")
+    expect(row).to_contain_text("2 lines of the order open")
+    page.get_by_role("button", name="Nothing more of PO-1013-U1").click()
+    ends = page.get_by_role("dialog", name="Nothing more of PO-1013-U1")
+    expect(ends.get_by_role("button", name="Take it off the list")).to_be_disabled()
+    ends.get_by_label("Why, for the log").fill("another truck's")
+    ends.get_by_role("button", name="Take it off the list").click()
+    expect(page.get_by_role("tab", name=re.compile("^At the door"))).to_have_count(0)
+    page.get_by_role("tab", name="To unload 1").click()
+    page.get_by_role("button", name="Unload PO-1013").click()
+    form = page.get_by_role("dialog", name="Unload PO-1013")
+    form.get_by_label("Pallets and packages").fill("2")
+    form.get_by_label("Set down in").fill("R-01-01-1")
+    form.get_by_label(re.compile("^Why here")).fill("handset dead")
+    form.get_by_role("button", name="It came off").click()
+    expect(form.get_by_role("status")).to_contain_text("stands at a door, a dock, in receiving")
+    form.get_by_label("Set down in").fill("door-1")
+    no_axe_violations(page)
+    form.get_by_role("button", name="It came off").click()
+    page.get_by_role("tab", name="At the door 1").click()
+    expect(page.get_by_role("row").filter(has_text="PO-1013-U2")).to_contain_text("DOOR-1")
+
+
 def test_a_finished_step_is_undone_on_the_handset_and_in_the_office(page: Page) -> None:
     """Who finished it undoes the last step; what has begun stands in the way, by name; the office undoes the receipt, which the host has
     booked and is asked about, and the plate is built again."""

@@ -29,6 +29,11 @@ def delivery(ctx: Context, answers: Answers) -> tuple[Order, StepPlan]:
     return unloading.order_to_unload(ctx.rulebook, ctx.state, answers.known(ORDER))
 
 
+def _partner(ctx: Context, number: OrderNo) -> str:
+    order = ctx.state.order(number)
+    return ctx.ground.partners[order.partner].name if order else ""
+
+
 class DeliveryKind(PromptKind):
     """What is unloaded: an order, by its number, that of its notice, or the label of an announced plate; a truck says from where."""
 
@@ -137,9 +142,6 @@ class DoorKind(PromptKind):
             found = None
         return {"expect": found or "", "note": bin_place(ctx, found) if found else ""}
 
-    def counts(self, ctx: Context, answers: Answers) -> bool:
-        return False
-
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         yield from shown(question.expect)
         yield from any_bin(ctx)
@@ -184,10 +186,10 @@ class LoadsKind(NumberKind):
         order = answers.known(ORDER)
         announced, still = ctx.state.announced_of(order), unloading.announced_still(ctx.state, order)
         off = len(announced) - len(still)
-        note = f"Of {order}, into {answers[BIN]}"
+        note = f"Into {answers[BIN]}"
         if announced:
             note += f": {off} of {len(announced)} announced plates are off. Others: enter how many"
-        return {"note": note, "unit": "pallets and packages"}
+        return {"note": note, "facts": (f"`{order}` from {_partner(ctx, order)}",)}
 
     def counts(self, ctx: Context, answers: Answers) -> bool:
         return True
