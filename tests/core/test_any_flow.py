@@ -130,7 +130,7 @@ def test_any_flow_runs_or_is_a_finding(flow: Flow, data: st.DataObject) -> None:
 PUZZLES = [
     ("F-RECEIVE", [Asks.QUANTITY, Asks.ORDER, Asks.PLATE, Asks.ITEM, Asks.LOT, Asks.EXPIRY], "prompt_waits"),
     ("F-RECEIVE", [Asks.ITEM, Asks.ORDER, Asks.QUANTITY, Asks.PLATE, Asks.EXPIRY, Asks.LOT], "prompt_waits"),
-    ("F-RECEIVE", [Asks.ORDER, Asks.PLATE, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY, Asks.BIN], "prompt_idle"),
+    ("F-RECEIVE", [Asks.ORDER, Asks.PLATE, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY, Asks.TO], "prompt_idle"),
     ("F-RECEIVE", [Asks.LINE, Asks.PLATE, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY], "prompt_idle"),
     ("F-PUTAWAY", [Asks.ITEM, Asks.TASK, Asks.BIN], "prompt_idle"),
 ]

@@ -20,7 +20,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
-from mindful_crate.core.rulebook.flows import Check, Flow, OtherBin, PlateBy, Proposes
+from mindful_crate.core.rulebook.flows import Asks, Check, Flow, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.rulebook.steps import Asked, BookingPoint, PutAwayStep
 from mindful_crate.core.rulebook.words.bin_rules import rule_sentence
 from mindful_crate.core.rulebook.words.parts import Names, words_of
@@ -148,6 +148,7 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("nobody_does", "recipes/RE-2/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
     ("no_hold_rules", "step_plans/SP-5/inspect/on", lambda b: replace(b, bin_rules=b.bin_rules[:-1])),
     ("no_flow", "step_plans/SP-5/inspect/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-INSPECT")) for m in b.menus))),
+    ("puts_nothing", "flows/F-RECEIVE", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts, Prompt("PR-X", Asks.BIN))), *b.flows[1:]), recipes=tuple(replace(r, crew="hazard") for r in b.recipes))),
     ("nothing_undone", "flows/F-UNDO", lambda b: replace(b, step_plans=tuple(replace(p, unload=replace(p.unload, undo=False), receive=replace(p.receive, undo=False), inspect=replace(p.inspect, undo=False), put_away=replace(p.put_away, undo=False)) for p in b.step_plans))),
     ("no_flow", "step_plans/SP-7/unload/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-UNLOAD")) for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),

@@ -264,3 +264,41 @@ def test_no_more_arrives_than_is_taken(
     done = play.state.line_progress("PO-1001", 1)
     assert done.noted + done.arrived <= 500 + max(500 * percent // 100, units)
     assert broken(play.state) == []
+
+
+IN_ONE = (*ORDINARY, Asks.BIN)
+
+
+def test_received_and_put_away_in_one(ground: Ground, rulebook: Rulebook) -> None:
+    """What is finished is taken up by who received it, its bin asked before all else; then the next line of the order."""
+    play = Play(new_world(ground, asking(rulebook, *IN_ONE, scan=(Asks.BIN,))))
+    play.opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("2").press("finish")
+    play.done("Put-away task `TR-0204` made", "Plate `LPR-000417` taken").asks("bin", expect="R-01-02-3")
+    play.offers("set_down", "Put it back", "leave", "Leave").press("other_order").refused("not_now", "what you carry")
+    play.type("R-01-02-3").refused("must_scan").scan("B-01-01-1").refused("bin_other_item")
+    play.do(acts.BlockBin("R-01-02-3", "broken beam"))  # type: ignore[arg-type]
+    play.scan("R-01-02-3").done("is blocked", "Take the plate to")
+    other = play.question().expect
+    assert other and other != "R-01-02-3"
+    play.scan(other).done(f"stands in `{other}`").asks("item", "Scan an item of PO-1001")
+    assert play.state.steps_done["oren"].number == "TR-0204"  # type: ignore[index]
+    play.scan(barcode(ground, "SHK-10", "box")).type("1").press("finish").done("taken").press("leave")
+    play.done("You still carry", "open the flow again to place it")
+    play.opens("F-RECEIVE").asks("bin").press("set_down").done().asks("order").press("leave")
+    sound(play)
+
+
+def test_what_another_crew_puts_away_is_left_to_it(ground: Ground, rulebook: Rulebook) -> None:
+    """So is what is inspected first; loose goods are taken task by task."""
+    play = Play(new_world(ground, asking(rulebook, *IN_ONE)))
+    play.opens("F-RECEIVE").scan("PO-1005").scan(barcode(ground, "ANC-16", "pc")).type("8").press("finish")
+    worth = play.state.task_of("LPR-000417")  # type: ignore[arg-type]
+    assert worth and worth.crew == "quay" and worth.person == "oren"
+    play.scan(play.question().expect).done().press("leave")
+    play.opens("F-RECEIVE").scan("PO-1006").scan(barcode(ground, "PLOT-09", "case")).type("1").press("finish")
+    play.done("To be inspected").asks("item").press("leave")
+    hazard = evolve(rulebook, recipes=tuple(evolve(r, crew="hazard") for r in rulebook.recipes))
+    play = Play(new_world(ground, asking(hazard, *IN_ONE)))
+    play.opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("2").press("finish")
+    play.done("Put-away task").asks("item")
+    sound(play)

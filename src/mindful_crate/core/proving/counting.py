@@ -188,6 +188,8 @@ class _Run:
                 if question.proposal and code and self.next_confirms and self._scan(question, code):
                     return True
                 return self._press(question, "confirm") if "confirm" in offered else self._typed(question, self._much())
+            case Asks.BIN if question.expect:
+                return self._scan(question, question.expect)
             case _:
                 self.says = "that is not asked while receiving."
                 return False

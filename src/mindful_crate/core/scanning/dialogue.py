@@ -40,6 +40,9 @@ def current(ctx: Context, answers: Answers) -> Prompt | None:
         return ctx.prompt(asks).needed(ctx, answers)
 
     machine = ctx.machine
+    first = ctx.kind.first(ctx, answers)
+    if first is not None and open_(first):
+        return next(p for p in machine.used(ctx.flow) if p.asks is first)
     return next(
         (p for p in machine.used(ctx.flow) if not any(map(open_, machine.waits_for(ctx.flow, p))) and open_(p.asks)),
         None,
@@ -360,7 +363,7 @@ def carried_text(ctx: Context, answers: Answers) -> str:
 
 def _how_placed(ctx: Context, purpose: FlowPurpose) -> str:
     """By which flow something is placed that is carried by flows of this purpose."""
-    if purpose is ctx.flow.purpose:
+    if ctx.kind.places(ctx, purpose):
         return "open the flow again to place it."
     menu = ctx.rulebook.menu_for(ctx.state.settings.site, ctx.crews)
     other = next((f.name for f in menu if f.purpose is purpose), None)

@@ -256,6 +256,10 @@ class FlowKind:
     buttons: tuple[ButtonKind, ...] = ()
     """In the order in which they stand."""
 
+    def first(self, ctx: Context, answers: Answers) -> Asks | None:
+        """What is asked before all else now, wherever it stands; None: nothing is."""
+        return None
+
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """The act when every prompt is answered, and the answers that stay for the next round."""
         raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing. Leave it and tell the analyst.")
@@ -279,6 +283,10 @@ class FlowKind:
     def carried(self, ctx: Context) -> list[str]:
         """What the person carries by flows of this purpose."""
         return []
+
+    def places(self, ctx: Context, purpose: FlowPurpose) -> bool:
+        """Does this flow place what is carried by flows of that purpose?"""
+        return purpose is ctx.flow.purpose
 
     def open_work(self, ctx: Context) -> int | None:
         """How much waits to be done by flows of this purpose, counted up to :data:`MUCH`; None: nothing is counted."""

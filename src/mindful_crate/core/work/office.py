@@ -6,7 +6,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Check, FlowPurpose
+from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose
 from mindful_crate.core.work.stamp import Stamp
 
 LONGEST = 120
@@ -16,7 +16,8 @@ LONGEST = 120
 def must_scan(rulebook: Rulebook, site: SiteCode, purpose: FlowPurpose) -> list[str]:
     """What flows of a purpose on the site's menus demand as a scan, in words; empty: nothing."""
     flows = rulebook.shown_flows(site, purpose)
-    asked = (p.asks.says.lower() for f in flows for p in f.prompts if p.check is Check.SCAN)
+    other = Asks.BIN if purpose is FlowPurpose.RECEIVE else None  # where it is put away in one: that is another step
+    asked = (p.asks.says.lower() for f in flows for p in f.prompts if p.check is Check.SCAN and p.asks is not other)
     return list(dict.fromkeys(asked))
 
 

@@ -32,7 +32,15 @@ from mindful_crate.core.work.inspecting.acts import (
     Verdict,
 )
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
-from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, PuttingAct, Take
+from mindful_crate.core.work.putting.acts import (
+    DropRest,
+    MakeTasks,
+    Place,
+    PutAwayInOffice,
+    PuttingAct,
+    Take,
+    TakeReceived,
+)
 from mindful_crate.core.work.receiving.acts import (
     ChangeLine,
     CloseRest,
@@ -161,6 +169,7 @@ __all__ = [
     "Take",
     "TakeGoods",
     "TakePlate",
+    "TakeReceived",
     "TakeRules",
     "TakeToInspect",
     "TaskAct",

@@ -11,6 +11,7 @@ from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, PlateBy, Prompt, Proposes
 from mindful_crate.core.rulebook.settings import GENERAL, Level, Sync, levels
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.scanning.kinds import called
 from mindful_crate.core.scanning.reading import Read
@@ -125,6 +126,12 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, site: SiteCode, place: str
         if late:
             says = f"{flow.name} asks for the {called(each.asks)} before the {called(late[0])}: it waits until that is answered."
             yield doubt("prompt_waits", at, says)
+    if flow.purpose is FlowPurpose.RECEIVE and Asks.BIN in asked:
+        crews = {c for c, f in book.seen_by(site, FlowPurpose.RECEIVE) if f.id == flow.id}
+        theirs = {r.crew_of(0) for r in book.recipes_for(site, Need.PUT_AWAY) if r.on}
+        if crews and not crews & theirs:
+            says = f"{flow.name} puts away what it received, and no recipe leaves that to a crew that has it: it stays where it was received."
+            yield doubt("puts_nothing", place, says)
     shows_bin = flow.puts_by or (flow.purpose is FlowPurpose.MOVE_GOODS and flow.takes_by)
     if flow.other_bin and flow.purpose in (FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES) and not shows_bin:
         says = "The worker chooses where it is taken from and goes, so no bin is shown, and no other can be taken instead. This has no effect."

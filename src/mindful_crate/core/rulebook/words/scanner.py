@@ -101,7 +101,7 @@ ASKS_NOTES = {
     Asks.FAULT: "What they are then: damaged, or kept apart.",
     Asks.REMARK: "A few words on what was seen; only of what fails.",
     Asks.TASK: "What is put away next: scanned, or chosen from a list.",
-    Asks.BIN: "Where it was put.",
+    Asks.BIN: "Where it was put; where goods are received, they are put away in one go then.",
     Asks.FROM: "The bin or plate goods are taken from.",
     Asks.GOODS: "What is taken.",
     Asks.LOT_THERE: "Which lot is taken, where several lie.",
@@ -132,6 +132,8 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             parts.append(
                 just(" No order is named: what comes goes to the order that was promised first, then to the next.")
             )
+        if any(p.asks is Asks.BIN for p in flow.prompts):
+            parts.append(just(" What is finished is taken up and put away at once, if that is for who received it."))
     if flow.purpose is FlowPurpose.MOVE_GOODS:
         parts += [
             just(" Where goods are taken from, "),

@@ -28,6 +28,14 @@ class Place:
 
 
 @record
+class TakeReceived:
+    """Takes up what has just been received on a plate, or loose under a receipt, if it is to be put away and by whoever asks."""
+
+    plate: PlateNo
+    kind: Literal["take_received"] = "take_received"
+
+
+@record
 class MakeTasks:
     """Makes put-away tasks of what rests under these keys; ``together``: one of all that goes by one recipe. ``with_alike``: also of
     what rests elsewhere and becomes one task with it; ``take``: whoever asks takes the first up at once."""
@@ -59,5 +67,5 @@ class PutAwayInOffice:
     kind: Literal["put_away_in_office"] = "put_away_in_office"
 
 
-PuttingAct = Take | Place | MakeTasks | DropRest | PutAwayInOffice
+PuttingAct = Take | TakeReceived | Place | MakeTasks | DropRest | PutAwayInOffice
 """What may be asked."""

@@ -238,6 +238,19 @@ def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: 
     return task
 
 
+def may_take(state: State, task: Task, crews: tuple[CrewId, ...]) -> bool:
+    """May these crews take a task now?"""
+    try:
+        return task_to_take(state, task.number, crews).state is TaskState.OPEN
+    except Refusal:
+        return False
+
+
+def keeps_some(task: Task) -> bool:
+    """Does something stay in hands when the next part of what is carried is placed?"""
+    return not task.plan.plates and sum(m.do is Do.PLACE for m in task.going.remaining) > 1
+
+
 def task_of_plate(state: State, number: PlateNo) -> Task:
     """The put-away task of a plate; refused with what the plate is doing otherwise."""
     plate, task = state.plate(number), state.task_of(number)

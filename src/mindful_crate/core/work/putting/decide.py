@@ -17,7 +17,7 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting import doing
-from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, Take
+from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, Take, TakeReceived
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -40,6 +40,17 @@ def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Take) ->
     now = state.tasks[act.task]
     where = f" Take it to `{now.to_bin}`." if now.to_bin else ""
     return f"Plate `{number}` taken: {receiving.plate_text(state, putting.plate_of(state, now))}.{where}"
+
+
+def _take_received(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TakeReceived) -> str:
+    card = state.plates.card(act.plate)
+    if state.carried(stamp.who, Need.PUT_AWAY):
+        return ""
+    receipts = (card.receipt,) if card and card.receipt else ()
+    for task in state.tasks.following((act.plate,), receipts):
+        if task.need is Need.PUT_AWAY and putting.may_take(state, task, stamp.crews) and not task.plan.several:
+            return making.act(Take(task.number))
+    return ""
 
 
 def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Place) -> str:
@@ -158,6 +169,7 @@ def _put_away_in_office(
 
 DECIDES = (
     deciding(Take, _take),
+    deciding(TakeReceived, _take_received),
     deciding(Place, _place),
     deciding(MakeTasks, _make_tasks),
     deciding(DropRest, _drop_rest),

@@ -7,7 +7,6 @@ from typing import ClassVar
 
 from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
@@ -61,8 +60,7 @@ class PutAway(FlowKind):
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         task = ctx.task(answers)
-        more = not task.plan.plates and sum(m.do is Do.PLACE for m in task.going.remaining) > 1
-        kept = answers.only(TASK) if more else Answers()  # what is still in hands is gone on with
+        kept = answers.only(TASK) if putting.keeps_some(task) else Answers()  # what is still in hands is gone on with
         return Place(task.number, answers.known(BIN), answers[REASON] or ""), kept
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:

@@ -170,7 +170,9 @@ class BinKind(PromptKind):
     shape: Shape = "bin"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return answers[BIN] is None
+        """Where goods are received and put away in one, as long as something of them is carried."""
+        puts = answers[TASK] is not None or any(p.asks is Asks.TASK for p in ctx.flow.prompts)
+        return answers[BIN] is None and puts
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         if reading.kind is not Read.BIN:

@@ -3,7 +3,7 @@ receiving share."""
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.goods import Order, OrderKind
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo
 from mindful_crate.core.floor.answers import PLATE, Answers, flag, number, text
 from mindful_crate.core.floor.dialogues import Dialogue
@@ -27,6 +27,13 @@ NO_NOTE = flag("no_note")
 """There is none."""
 LINE = number("line")
 """The number of the order line."""
+
+
+KINDS = {
+    OrderKind.PURCHASE: "purchase from", OrderKind.TRANSFER: "transfer from", OrderKind.PRODUCTION: "production of",
+    OrderKind.CUSTOMER_RETURN: "return of",
+}  # fmt: skip
+"""What a list says of an order that comes: its kind, and whose it is."""
 
 
 def order_of(ctx: Context, answers: Answers) -> Order:

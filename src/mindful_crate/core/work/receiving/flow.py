@@ -3,30 +3,50 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from decimal import Decimal
 from typing import ClassVar
 
 from mindful_crate.core.catalog.goods import Item, ItemUnit
-from mindful_crate.core.floor.answers import PLATE, Answers
+from mindful_crate.core.catalog.ids import PlateNo
+from mindful_crate.core.floor.answers import PLATE, TASK, Answers, text
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.plates import Holder, Plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import Named
-from mindful_crate.core.rulebook.flows import Asks, PlateBy, Prompt
+from mindful_crate.core.record import Named, evolve
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, EXPIRY, ITEM, LOT, UNIT, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import (
+    BIN,
+    COUNT,
+    EXPIRY,
+    ITEM,
+    LOT,
+    REASON,
+    UNIT,
+    ButtonKind,
+    Context,
+    FlowKind,
+    Step,
+)
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.inspecting import doing as inspecting
+from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.putting.acts import Place, TakeReceived
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.coming import LINE, NEW_PLATE, NO_NOTE, NOTE, ORDER, note_wanted, order_of
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateFinished, PlateStarted
 from mindful_crate.core.work.receiving.goods_prompts import PIECES, counting
 from mindful_crate.core.work.receiving.order_prompts import ORDERS
+from mindful_crate.core.work.tasks.buttons import PutItBack
+from mindful_crate.core.work.tasks.dialogue import carried_on
+from mindful_crate.core.work.tasks.events import MoveDone
+
+RECEIVED = text("received", PlateNo)
+"""What was finished last and is put away in one go: a plate, or a receipt of loose goods."""
 
 
 class NewPlate(ButtonKind):
@@ -114,8 +134,19 @@ class Finish(ButtonKind):
         answers = dialogue.answers
         going_on = answers[ORDER] and ctx.state.lines_open(order_of(ctx, answers))
         kept = answers.only(ORDER, NOTE, NO_NOTE) if going_on else Answers()
-        book = True if _asks_to_book(ctx, answers) else None
-        return Step(kept, acts=(FinishPlate(answers.known(PLATE), book=book),))
+        act = self.act(ctx, answers)
+        if not puts_away(ctx):
+            return Step(kept, acts=(act,))
+        return Step(kept.having(RECEIVED, act.plate), acts=(act, TakeReceived(act.plate)))
+
+    def act(self, ctx: Context, answers: Answers) -> FinishPlate:
+        """How it is finished."""
+        return FinishPlate(answers.known(PLATE), book=True if _asks_to_book(ctx, answers) else None)
+
+
+def puts_away(ctx: Context) -> bool:
+    """Is what is received put away in one go, by who received it? A flow of receiving that asks for the bin."""
+    return any(p.asks is Asks.BIN for p in ctx.flow.prompts)
 
 
 def _asks_to_book(ctx: Context, answers: Answers) -> bool:
@@ -145,9 +176,8 @@ class FinishLater(Finish):
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Finish, tell the host later"
 
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        step = super().pressed(ctx, dialogue, line, count)
-        return replace(step, acts=(FinishPlate(dialogue.answers.known(PLATE), book=False),))
+    def act(self, ctx: Context, answers: Answers) -> FinishPlate:
+        return FinishPlate(answers.known(PLATE), book=False)
 
 
 class FinishOtherwise(Finish):
@@ -177,11 +207,8 @@ class FinishOtherwise(Finish):
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Finish, to be inspected" if self._otherwise(ctx, answers) else "Finish, past the inspection"
 
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        step = super().pressed(ctx, dialogue, line, count)
-        book = True if _asks_to_book(ctx, dialogue.answers) else None
-        act = FinishPlate(dialogue.answers.known(PLATE), self._otherwise(ctx, dialogue.answers), book)
-        return replace(step, acts=(act,))
+    def act(self, ctx: Context, answers: Answers) -> FinishPlate:
+        return evolve(super().act(ctx, answers), inspect=self._otherwise(ctx, answers))
 
 
 class OtherOrder(ButtonKind):
@@ -193,6 +220,8 @@ class OtherOrder(ButtonKind):
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if dialogue.answers[ORDER] is None:
             return Refusal("not_now", "No order is named yet: scan one.")
+        if dialogue.answers[TASK] is not None:
+            return Refusal("not_now", "Put away what you carry first.")
         return _within_a_line(ctx, dialogue.answers)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
@@ -253,13 +282,37 @@ class Receive(FlowKind):
 
     waits: ClassVar = {
         Asks.ORDER: (), Asks.NOTE: (Asks.ORDER,), Asks.LINE: (Asks.ORDER,), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER, Asks.LINE), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
-        Asks.QUANTITY: (Asks.ITEM,),
+        Asks.QUANTITY: (Asks.ITEM,), Asks.BIN: (),
     }  # fmt: skip
     only_with: ClassVar = {Asks.LINE: Asks.ORDER}
     needed = (Asks.ITEM, Asks.QUANTITY)
     buttons = (
-        NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(),
+        NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(), PutItBack(Asks.BIN),
     )  # fmt: skip
+
+    def first(self, ctx: Context, answers: Answers) -> Asks | None:
+        """Where what was received is put."""
+        return Asks.BIN if answers[TASK] is not None and puts_away(ctx) else None
+
+    def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
+        """What was taken up is placed, and the next of the same receipt taken; what is carried already is gone on with."""
+        if not puts_away(ctx):
+            return (), answers
+        if answers[TASK] is None:
+            carried = putting.carried_by(ctx.state, ctx.person)
+            return (), answers.having(TASK, carried.number) if carried else answers
+        if answers[BIN] is None:
+            return (), answers
+        place = Place(answers.known(TASK), answers.known(BIN), answers[REASON] or "")
+        if putting.keeps_some(ctx.task(answers)):
+            return (place,), answers.without(BIN, REASON)
+        received = answers[RECEIVED]
+        more = (TakeReceived(received),) if received else ()
+        return (place, *more), answers.without(TASK, BIN, REASON)
+
+    def places(self, ctx: Context, purpose: FlowPurpose) -> bool:
+        """Also what is carried to be put away, where it asks for the bin."""
+        return super().places(ctx, purpose) or (purpose is FlowPurpose.PUT_AWAY and puts_away(ctx))
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """A line is noted; order and plate stay for the next."""
@@ -273,8 +326,11 @@ class Receive(FlowKind):
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         """What was begun is gone on with, unless it is finished already."""
-        if any(isinstance(a, FinishPlate) for a in acts):
-            return answers
+        if any(isinstance(a, FinishPlate | Place) for a in acts):
+            taken = (
+                e.task for e in events if isinstance(e, MoveDone) and e.target.holder not in (Holder.BIN, Holder.PLATE)
+            )
+            return carried_on(next((answers.having(TASK, t) for t in taken), answers), events)
         if any(isinstance(e, PlateFinished) for e in events):  # each line is a receipt of its own
             return answers.without(PLATE, NEW_PLATE)
         for event in events:

@@ -30,6 +30,7 @@ from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import How, Read, Reading
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.coming import (
+    KINDS,
     LINE,
     NEW_PLATE,
     NO_NOTE,
@@ -89,7 +90,7 @@ class OrderKind(PromptKind):
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
-            yield Pick(order.number, order.number, f"{partner}, {lines} open")
+            yield Pick(order.number, order.number, f"{KINDS[order.kind]} {partner}, {lines} open")
 
     def open_orders(self, ctx: Context) -> int:
         """How many orders may be received, counted up to :data:`MUCH`."""

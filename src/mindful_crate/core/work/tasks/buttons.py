@@ -6,7 +6,7 @@ from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt
-from mindful_crate.core.scanning.kinds import ButtonKind, Context, Step
+from mindful_crate.core.scanning.kinds import BIN, REASON, ButtonKind, Context, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.tasks.acts import SetDown
 from mindful_crate.core.work.tasks.offered import may_go_back
@@ -31,4 +31,4 @@ class PutItBack(ButtonKind):
         return "Put it back"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return Step(Answers(), acts=(SetDown(ctx.task(dialogue.answers).number),))
+        return Step(dialogue.answers.without(TASK, BIN, REASON), acts=(SetDown(ctx.task(dialogue.answers).number),))

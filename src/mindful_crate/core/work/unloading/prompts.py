@@ -16,7 +16,7 @@ from mindful_crate.core.scanning.codes import any_bin, plain, shown, typed, unkn
 from mindful_crate.core.scanning.kinds import BIN, COUNT, LISTED, Codes, Context, NumberKind, PromptKind, bin_place
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
-from mindful_crate.core.work.receiving.coming import ORDER
+from mindful_crate.core.work.receiving.coming import KINDS, ORDER
 from mindful_crate.core.work.unloading import checks as unloading
 
 TRUCK = text("truck", TruckNo)
@@ -76,7 +76,7 @@ class DeliveryKind(PromptKind):
             partner = ctx.ground.partners[order.partner].name
             plates = len(unloading.announced_still(ctx.state, order.number))
             how = f", {plates} announced" if plates else ""
-            yield Pick(order.number, order.number, f"{partner}{how}")
+            yield Pick(order.number, order.number, f"{KINDS[order.kind]} {partner}{how}")
 
     def title(self, ctx: Context, answers: Answers) -> str:
         truck = answers[TRUCK]
