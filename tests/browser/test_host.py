@@ -63,6 +63,31 @@ def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     expect(page).to_have_url(re.compile(r"/desk/.*entry="))
 
 
+@pytest.mark.needs("F13")
+def test_a_production_order_runs_whatever_has_arrived(page: Page) -> None:
+    """How far it is in the host stands beside what has arrived; ended with a reason when less came, nothing more is taken."""
+    sign_in(page)
+    page.goto("/host")
+    page.get_by_role("button", name="Begin a run").click()
+    page.get_by_label("Kind of test order").select_option(label="production output")
+    page.get_by_role("button", name="A test order", exact=True).click()
+    row = page.get_by_role("row", name=re.compile("^TEST-001"))
+    expect(row).to_contain_text("running")
+    expect(row).to_contain_text("knows it")
+    row.get_by_role("button", name="complete").click()
+    expect(row).to_contain_text("output complete")
+    row.get_by_role("button", name="end", exact=True).click()
+    form = page.get_by_role("dialog", name="End TEST-001")
+    form.get_by_role("button", name="End it").click()
+    expect(page.get_by_text("did not come. Say in a few words")).to_be_visible()
+    row.get_by_role("button", name="end", exact=True).click()
+    form.get_by_label(re.compile("^Why the rest")).fill("machine down")
+    no_axe_violations(page)
+    form.get_by_role("button", name="End it").click()
+    expect(row).to_contain_text("closed")
+    expect(row.get_by_role("button", name="complete")).to_have_count(0)
+
+
 @pytest.mark.parametrize("path", ["/host", "/documents"])
 def test_a_viewer_looks_and_changes_nothing(page: Page, path: str) -> None:
     """No buttons where there is no right; everything there is to see."""
@@ -83,7 +108,7 @@ def test_a_setting_is_made_for_all_sites_and_seen_where_it_holds(page: Page) -> 
     page.get_by_role("button", name="Scanning the next item, all sites: not set here").click()
     page.get_by_role("option", name="is refused until the quantity of the last is confirmed").click()
     row = page.get_by_role("row", name=re.compile("is refused until.*set for all sites confirms.*as usual"))
-    expect(row).to_have_count(3)
+    expect(row).to_have_count(5)
     page.get_by_role("button", name="Undo").click()
     expect(row).to_have_count(0)
     bench = page.get_by_label("Bench")

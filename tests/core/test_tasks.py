@@ -16,8 +16,11 @@ from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.overruling import overruled_told
 from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run, settings_of
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Check
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.putting.checks import judge
 from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
@@ -28,7 +31,7 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_rehearsals
 from mindful_crate.files import gs1
-from tests.playbook import Play, barcode, from_snapshot, new_world
+from tests.playbook import STARTS, Play, barcode, from_snapshot, new_world
 
 ONE, TWO = TaskNo("TR-0204"), TaskNo("TR-0205")
 
@@ -80,7 +83,7 @@ def listed(play: Play) -> list[str]:
 def test_what_was_taken_by_mistake_is_put_back(play: Play) -> None:
     """With a button while its bin is asked: the plate stands where it stood, the task is open, another takes it."""
     play.opens("F-PUTAWAY").scan("LPR-000417").asks("bin")
-    assert [b.action for b in play.question().buttons] == ["set_down", "leave"]
+    assert [b.action for b in play.question().buttons] == ["set_down", "where_else", "leave"]
     mara = play.other("mara", "H2").opens("F-PUTAWAY").scan("LPR-000417").refused("task_taken", "@oren carries")
     mara.do(acts.SetDown(ONE)).refused("other_person")
     play.press("set_down").done("Plate `LPR-000417` is back in `RCV-01`", "open again").asks("task")
@@ -93,6 +96,39 @@ def test_what_was_taken_by_mistake_is_put_back(play: Play) -> None:
     assert play.state.tasks[ONE].state is TaskState.OPEN
     mara.scan("B-02-01-1").refused("dialogue_over").opens("F-PUTAWAY").asks("task")
     sound(play)
+
+
+def test_where_else_it_could_go_is_found_on_the_handset(ground: Ground, rulebook: Rulebook) -> None:
+    """By what would fit, the places of the rules first, or by a part of a code or zone that is typed, also where the bin must be
+    scanned; what would not take it is never named."""
+    play = Play(new_world(ground, rulebook))
+    received = play.opens("F-RECEIVE").scan("PO-1005").scan(barcode(ground, "ANC-10", "pc")).type("5")
+    received.press("finish").press("leave").opens("F-PUTAWAY").scan("LPR-000417").asks("bin", expect="R-01-02-3")
+    play.type("R-01-02-3").refused("must_scan").type("R").refused("must_scan").type("no such place").refused(
+        "must_scan"
+    )
+    play.press("where_else").done("Where else it could go is shown")
+    told = [f for f in play.question().facts if f.startswith("`R-")]
+    assert play.question().expect == "R-01-02-3" and len(told) == 6 and not play.question().picks
+    task = play.state.tasks["TR-0204"]  # type: ignore[index]
+    assert all(judge(play.state, task, BinCode(f.split("`")[1]), play.world.today(STARTS)) is None for f in told)
+    play.type("02-02").done("Places with “02-02”")
+    assert play.question().facts[2] == "These with “02-02” would take it, too:"
+    assert all("02-02" in f for f in play.question().facts[3:]) and len(play.question().facts) > 3
+    play.type("quarantine").done()
+    assert play.question().facts[2].startswith("These with “quarantine”")
+    play.type("p-01-01-1").refused("must_scan").type("sort wall").done()
+    assert play.question().facts[2:] == ("No other place with “sort wall” would take it",)
+    believed = tuple(
+        evolve(f, prompts=tuple(evolve(p, check=Check.BELIEVE) for p in f.prompts)) if f.id == "F-PUTAWAY" else f
+        for f in rulebook.flows
+    )
+    other = Play(new_world(play.state.ground, evolve(rulebook, flows=believed)))
+    other.opens("F-RECEIVE").scan("PO-1005").scan(barcode(play.state.ground, "ANC-10", "pc")).type("5").press("finish")
+    other.press("leave").opens("F-PUTAWAY").scan("LPR-000417").press("where_else")
+    pick = other.question().picks[0].value
+    other.scan(pick, "tapped").asks("yes_no").press("yes").done(f"stands in `{pick}`").asks("task")
+    assert other.question().facts == ()
 
 
 def test_the_office_holds_raises_gives_away_and_cancels(play: Play, ground: Ground) -> None:

@@ -16,6 +16,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, PlateBy, Prompt
 from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Over, Tolerance
+from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.acts import OfficeLine
 from mindful_crate.core.world.invariants import broken
@@ -273,8 +274,10 @@ def test_received_and_put_away_in_one(ground: Ground, rulebook: Rulebook) -> Non
     """What is finished is taken up by who received it, its bin asked before all else; then the next line of the order."""
     play = Play(new_world(ground, asking(rulebook, *IN_ONE, scan=(Asks.BIN,))))
     play.opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("2").press("finish")
-    play.done("Put-away task `TR-0204` made", "Plate `LPR-000417` taken").asks("bin", expect="R-01-02-3")
-    play.offers("set_down", "Put it back", "leave", "Leave").press("other_order").refused("not_now", "what you carry")
+    play.done("Put-away task `TR-0204` made", "Take it up.").asks("bin", expect="R-01-02-3")
+    play.offers("set_down", "Put it back", "where_else", "Where else?", "leave", "Leave").press("other_order").refused(
+        "not_now", "what you carry"
+    )
     play.type("R-01-02-3").refused("must_scan").scan("B-01-01-1").refused("bin_other_item")
     play.do(acts.BlockBin("R-01-02-3", "broken beam"))  # type: ignore[arg-type]
     play.scan("R-01-02-3").done("is blocked", "Take the plate to")
@@ -282,7 +285,7 @@ def test_received_and_put_away_in_one(ground: Ground, rulebook: Rulebook) -> Non
     assert other and other != "R-01-02-3"
     play.scan(other).done(f"stands in `{other}`").asks("item", "Scan an item of PO-1001")
     assert play.state.steps_done["oren"].number == "TR-0204"  # type: ignore[index]
-    play.scan(barcode(ground, "SHK-10", "box")).type("1").press("finish").done("taken").press("leave")
+    play.scan(barcode(ground, "SHK-10", "box")).type("1").press("finish").done("Take it up").press("leave")
     play.done("You still carry", "open the flow again to place it")
     play.opens("F-RECEIVE").asks("bin").press("set_down").done().asks("order").press("leave")
     sound(play)
@@ -301,4 +304,28 @@ def test_what_another_crew_puts_away_is_left_to_it(ground: Ground, rulebook: Rul
     play = Play(new_world(ground, asking(hazard, *IN_ONE)))
     play.opens("F-RECEIVE").scan("PO-1001").scan(barcode(ground, "SHK-08", "box")).type("2").press("finish")
     play.done("Put-away task").asks("item")
+    sound(play)
+
+
+def test_production_runs_is_complete_and_closed(ground: Ground, rulebook: Rulebook) -> None:
+    """What the floor posts is one thing, how far the order is another: declared complete all that arrived is booked; it is closed only
+    when nothing waits, and what did not come is given up with a reason; then nothing more is taken."""
+    play, order = Play(new_world(ground, rulebook)), OrderNo("PR-4001")
+    declare, close = acts.DeclareOutput(order), acts.CloseOutput(order)
+    play.do(declare).refused("not_confirmed").confirm(order).do(close).refused("still_running")
+    play.do(acts.DeclareOutput(OrderNo("PO-1001"))).refused("no_production")
+    play.opens("F-RECEIVE").scan(order).scan(barcode(ground, "MOOR-12", "coil")).type("2").press("finish").done()
+    play.scan(barcode(ground, "MOOR-12", "coil")).type("1").done()
+    assert progress(play, order, 1)[:2] == (200, 0)
+    play.do(declare).done("complete", "`RCR-0093` is booked with it").do(declare).refused("declared_already")
+    play.do(close).refused("being_built", "LPR-000418")
+    play.press("finish").done().press("leave").do(acts.Wait(120)).done().do(close).refused("not_booked", "RCR-0094")
+    play.do(acts.BookReceipt("RCR-0094")).done().do(acts.Wait(120))  # type: ignore[arg-type]
+    assert progress(play, order, 1)[:2] == (300, 300)
+    play.do(close).refused("less_came", "300 m Mooring line 12 mm did not come")
+    play.do(acts.CloseOutput(order, "machine down")).done("is given up").do(close).refused("closed_already")
+    assert progress(play, order, 1) == (300, 300, 0, 300)
+    play.opens("F-RECEIVE").scan(order).refused("order_held", "closed").press("leave")
+    held = in_host(play.state, order)
+    assert (held.state, held.arrived, held.ordered) == ("closed", 300, 600)
     sound(play)

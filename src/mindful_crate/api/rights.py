@@ -92,7 +92,7 @@ ROLE_SAYS: dict[str, str] = {
     "host": "no person: a system that tells orders and answers messages, with a key",
 }
 """What each role is for."""
-_ORDERS = "confirm_order write_order try_order cancel_order ship_transfer announce_order open_order close_order"
+_ORDERS = "declare_output close_output confirm_order write_order try_order cancel_order ship_transfer announce_order open_order close_order"
 _ACTS: dict[str, Right] = {
     **dict.fromkeys(_ORDERS.split(), Right.ORDERS),
     **dict.fromkeys(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import insort
 from collections.abc import Callable, Iterator
 from datetime import datetime
+from enum import StrEnum
 from typing import cast
 
 from mindful_crate.core.catalog.goods import Order, OrderLine
@@ -16,6 +17,16 @@ from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.record import evolve, maker, record
 
 
+class Output(StrEnum):
+    """How far a production order is in the host, whatever of it has arrived."""
+
+    RUNNING = "running"
+    COMPLETE = "complete"
+    """No more of it is made."""
+    CLOSED = "closed"
+    """No more of it is taken."""
+
+
 @record
 class HostOrder:
     """An order as the host has it. ``editor`` has it open since ``since``."""
@@ -25,6 +36,8 @@ class HostOrder:
     cancelled: bool = False
     editor: PersonId | None = None
     since: datetime | None = None
+    output: Output = Output.RUNNING
+    """Of a production order: how far it is."""
 
 
 @record

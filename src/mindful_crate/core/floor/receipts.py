@@ -78,6 +78,13 @@ class Receipts(Documents[ReceiptNo, Receipt]):
         if after is not None and (after.booked or after.undone):
             self.may_leave[key] = None
 
+    def of_order(self, order: OrderNo) -> list[Receipt]:
+        """Those of an order, here or settled, by number."""
+        ref = Ref(DocKind.ORDER, order)
+        found = {r.number: r for r in self.past.after(ref) if isinstance(r, Receipt)}
+        found |= {r.number: r for r in self.values() if ref in r.orders}
+        return [found[n] for n in sorted(found)]
+
     def leaving(self, busy: Callable[[Receipt], bool]) -> list[Receipt]:
         """Those that are settled, which are here no more; not one with whose goods something is still ``busy``."""
         here = [r for n in sorted(self.may_leave) if (r := self.here(n))]

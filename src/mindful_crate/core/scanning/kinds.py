@@ -137,6 +137,10 @@ class PromptKind:
         """Where a scan leads that is no answer to this question but means something here all the same."""
         return None
 
+    def sought(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | None:
+        """The answers with what is looked for by a text that is no answer; it may be typed where an answer must be scanned."""
+        return None
+
     @property
     def repeats(self) -> bool:
         """Can its answer hold for the next line as well? Those that say how it would be scanned again."""

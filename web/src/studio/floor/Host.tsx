@@ -7,6 +7,7 @@ import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { useRows } from '../parts/Grid'
+import { Sheet } from '../parts/Sheet'
 import { Skeleton } from '../parts/Skeleton'
 import { MessageLog } from './MessageLog'
 import { WaitingOrders } from './WaitingOrders'
@@ -169,6 +170,7 @@ function OrdersInHost({
 }) {
   const [all, setAll] = useState(false)
   const [seen, setSeen] = useState('')
+  const [ending, setEnding] = useState('')
   if (!h.orders.length)
     return (
       <p className="empty">No order reads like that. Make a test order, write one, or bring orders in on Orders.</p>
@@ -246,6 +248,21 @@ function OrdersInHost({
                             shipped
                           </button>
                         )}
+                        {o.state === 'running' && (
+                          <Tooltip describeChild title="No more of it is made; what has arrived is booked">
+                            <button
+                              className="link"
+                              onClick={() => act({ kind: 'declare_output', order: o.order.number })}
+                            >
+                              complete
+                            </button>
+                          </Tooltip>
+                        )}
+                        {o.state === 'output complete' && (
+                          <button className="link" onClick={() => setEnding(o.order.number)}>
+                            end
+                          </button>
+                        )}
                         <Tooltip
                           describeChild
                           title={
@@ -298,6 +315,7 @@ function OrdersInHost({
           ))}
         </tbody>
       </table>
+      {ending && <EndOutput order={ending} act={act} close={() => setEnding('')} />}
       {h.orders_total > FEW && (
         <p className="quiet">
           {all
@@ -309,6 +327,38 @@ function OrdersInHost({
         </p>
       )}
     </>
+  )
+}
+
+/** Ends a production order: no more of it is taken; what did not come is given up with a reason. */
+function EndOutput({ order, act, close }: { order: string; act: (a: Act) => void; close: () => void }) {
+  const [why, setWhy] = useState('')
+  return (
+    <Sheet open onClose={close} label={`End ${order}`} fullWidth maxWidth="sm">
+      <form
+        style={{ padding: 20 }}
+        onSubmit={(e) => {
+          e.preventDefault()
+          act({ kind: 'close_output', order, why: why.trim() })
+          close()
+        }}
+      >
+        <h2 style={{ marginTop: 0 }}>
+          End <span className="code">{order}</span>
+        </h2>
+        <p>No more of it is taken then. It is refused while something of it is being built or not booked.</p>
+        <label className="field">
+          <span>Why the rest is given up, if less came than was ordered</span>
+          <Entry value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
+        </label>
+        <div className="form">
+          <Button type="submit" variant="contained">
+            End it
+          </Button>
+          <Button onClick={close}>Leave it</Button>
+        </div>
+      </form>
+    </Sheet>
   )
 }
 

@@ -52,6 +52,23 @@ class ShipTransfer:
 
 
 @record
+class DeclareOutput:
+    """The host's user declares that the output of a production order is complete: what has arrived is booked."""
+
+    order: OrderNo
+    kind: Literal["declare_output"] = "declare_output"
+
+
+@record
+class CloseOutput:
+    """The host's user closes a production order; ``why`` the rest is given up, when less came than was ordered."""
+
+    order: OrderNo
+    why: str = ""
+    kind: Literal["close_output"] = "close_output"
+
+
+@record
 class AnnounceOrder:
     """The vendor announces the plates on which all that is open of an order will come."""
 
@@ -130,6 +147,8 @@ HostAct = (
     | TryOrder
     | CancelOrder
     | ShipTransfer
+    | DeclareOutput
+    | CloseOutput
     | AnnounceOrder
     | OpenOrder
     | CloseOrder

@@ -17,7 +17,7 @@ from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import check_order
 from mindful_crate.core.floor.messages import Message, MessageState
-from mindful_crate.core.floor.orders import HostOrder
+from mindful_crate.core.floor.orders import HostOrder, Output
 from mindful_crate.core.floor.state import State, WorldKind
 from mindful_crate.core.floor.topics import OrderTopic, Topic
 from mindful_crate.core.problem import Refusal
@@ -75,7 +75,7 @@ MAX_ORDER_LINES = 2_000
 
 def write_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: WriteOrder) -> str:
     """Makes an order in the host, or changes one; a confirmed one is told to the floor."""
-    _check_stand_in(state)
+    check_stand_in(state)
     order = evolve(act.order, confirmed=False)
     check_written(state, order)
     held = state.host_order(order.number)
@@ -118,8 +118,8 @@ def check_written(state: State, order: Order) -> None:
 
 def confirm_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ConfirmOrder) -> str:
     """The host's user confirms an order, which is told to the floor."""
-    _check_stand_in(state)
-    held = _held(state, act.order)
+    check_stand_in(state)
+    held = held_order(state, act.order)
     if state.is_confirmed(act.order):
         raise Refusal("already_confirmed", f"`{act.order}` is confirmed already.")
     if held.confirmed:
@@ -134,7 +134,7 @@ def confirm_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: 
 
 def try_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TryOrder) -> str:
     """An order to try a flow with, made and confirmed in one act: of what is in stock when its goods go out."""
-    _check_stand_in(state)
+    check_stand_in(state)
     ground, outbound = state.ground, act.order_kind not in INBOUND
     site = state.settings.site
     items = [
@@ -159,8 +159,8 @@ def try_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TryO
 
 def cancel_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: CancelOrder) -> str:
     """The host's user cancels an order."""
-    _check_stand_in(state)
-    held = _held(state, act.order)
+    check_stand_in(state)
+    held = held_order(state, act.order)
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled already.")
     _check_editor(held, stamp)
@@ -174,8 +174,8 @@ def cancel_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: C
 
 def ship_transfer(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ShipTransfer) -> str:
     """The sending site has shipped a transfer order."""
-    _check_stand_in(state)
-    held = _held(state, act.order)
+    check_stand_in(state)
+    held = held_order(state, act.order)
     if held.order.kind is not OrderKind.TRANSFER:
         raise Refusal("no_transfer", f"`{act.order}` is no transfer order: nobody ships it from another site.")
     if held.order.shipped:
@@ -190,8 +190,8 @@ def ship_transfer(state: State, making: Making, _: Rulebook, stamp: Stamp, act: 
 
 def announce_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: AnnounceOrder) -> str:
     """The vendor announces a plate for each line that is open and was not announced yet, under SSCCs of its own."""
-    _check_stand_in(state)
-    held = _held(state, act.order)
+    check_stand_in(state)
+    held = held_order(state, act.order)
     if not held.order.inbound:
         raise Refusal("other_kind", f"The goods of `{act.order}` go out; nobody announces them.")
     if not held.confirmed or held.cancelled:
@@ -236,7 +236,7 @@ def sscc(digits: str) -> PlateNo:
 
 def open_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: OpenOrder) -> str:
     """Somebody in the office opens an order for editing: the floor may not work on it meanwhile."""
-    held = _held(state, act.order)
+    held = held_order(state, act.order)
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
     _check_editor(held, stamp)
@@ -248,19 +248,21 @@ def open_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Ope
 
 def close_order(state: State, making: Making, _: Rulebook, __: Stamp, act: CloseOrder) -> str:
     """An order is closed again; anybody may do that, since somebody may have gone home."""
-    held = _held(state, act.order)
+    held = held_order(state, act.order)
     if held.editor is None:
         raise Refusal("not_open", f"Nobody has `{act.order}` open.")
     making.event(HostOrderClosed(act.order))
     return f"`{act.order}` is closed again."
 
 
-def _check_stand_in(state: State) -> None:
+def check_stand_in(state: State) -> None:
+    """Refuse what a real host's user does there."""
     if state.host.outside:
         raise Refusal("outside_host", "A real host owns the orders of this floor. Make it there.")
 
 
-def _held(state: State, number: OrderNo) -> HostOrder:
+def held_order(state: State, number: OrderNo) -> HostOrder:
+    """An order as the host has it; refused when there is none."""
     held = state.host_order(number)
     if held is None:
         raise Refusal("unknown_order", f"There is no order `{number}`.")
@@ -443,11 +445,17 @@ class InHost:
     hold: str = ""
 
 
+OUTPUT = {Output.RUNNING: "running", Output.COMPLETE: "output complete", Output.CLOSED: "closed"}
+"""How far a production order is, in words."""
+
+
 def in_host(state: State, number: OrderNo) -> InHost:
     """How an order stands in the host and on the floor, in words; ``arrived`` and ``ordered`` count base units."""
-    held = _held(state, number)
+    held = held_order(state, number)
     order = held.order
     word = "cancelled" if held.cancelled else "confirmed" if held.confirmed else "not confirmed"
+    if held.confirmed and not held.cancelled and order.kind is OrderKind.PRODUCTION:
+        word = OUTPUT[held.output]
     arrived = sum(state.line_progress(number, x.no).arrived for x in order.lines)
     ordered = sum(x.quantity for x in order.lines)
     first = state.first_open(number)

@@ -120,6 +120,23 @@ class HostOrderClosed:
 
 
 @record
+class OutputDeclared:
+    """The output of a production order is complete."""
+
+    order: OrderNo
+    kind: Literal["output_declared"] = "output_declared"
+
+
+@record
+class OutputClosed:
+    """A production order is closed."""
+
+    order: OrderNo
+    why: str = ""
+    kind: Literal["output_closed"] = "output_closed"
+
+
+@record
 class OrderTold:
     """The floor knows an order like this."""
 
@@ -172,6 +189,8 @@ HostEvent = (
     | HostOrderCancelled
     | HostOrderOpened
     | HostOrderClosed
+    | OutputDeclared
+    | OutputClosed
     | OrderTold
     | NoticeTold
     | OrderDropped

@@ -7,7 +7,7 @@ from typing import Any, cast
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, ReceiptNo
 from mindful_crate.core.floor.messages import Message, MessageState
-from mindful_crate.core.floor.orders import HostOrder
+from mindful_crate.core.floor.orders import HostOrder, Output
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.host.events import (
@@ -27,6 +27,8 @@ from mindful_crate.core.work.host.events import (
     OrderConfirmed,
     OrderDropped,
     OrderTold,
+    OutputClosed,
+    OutputDeclared,
     ReceiptBooked,
 )
 from mindful_crate.core.work.rows import folding
@@ -107,6 +109,14 @@ def _host_order_closed(state: State, e: HostOrderClosed, _: At) -> None:
     _change_host_order(state, e.order, editor=None, since=None)
 
 
+def _output_declared(state: State, e: OutputDeclared, _: At) -> None:
+    _change_host_order(state, e.order, output=Output.COMPLETE)
+
+
+def _output_closed(state: State, e: OutputClosed, _: At) -> None:
+    _change_host_order(state, e.order, output=Output.CLOSED)
+
+
 def _change_host_order(state: State, number: OrderNo, **changes: Any) -> None:
     state.host_orders.put(number, evolve(cast(HostOrder, state.host_order(number)), **changes))
 
@@ -156,6 +166,8 @@ FOLDS = (
     folding(HostOrderCancelled, _host_order_cancelled),
     folding(HostOrderOpened, _host_order_opened),
     folding(HostOrderClosed, _host_order_closed),
+    folding(OutputDeclared, _output_declared),
+    folding(OutputClosed, _output_closed),
     folding(OrderTold, _order_told),
     folding(OrderDropped, _order_dropped),
     folding(NoticeTold, _notice_told),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from mindful_crate.core.catalog.goods import OrderLine
+from mindful_crate.core.catalog.goods import OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import MessageNo, OrderNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.messages import MessageState
+from mindful_crate.core.floor.orders import Output
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
@@ -51,6 +52,9 @@ class OrderPaper(PaperKind):
         else:
             gone = [(line, 0) for line in order.lines]
             stages.append(Stage("shipped", False, 0, _far(state, gone, "shipped")))
+        if order.kind is OrderKind.PRODUCTION and how.held.output is not Output.RUNNING:
+            closed = how.held.output is Output.CLOSED
+            stages.append(Stage("closed", closed, 0, "" if closed else "its output is complete"))
         partner = state.ground.partners.get(order.partner)
         lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
         says = f"{order.kind.value.replace('_', ' ')} order, {partner.name if partner else order.partner}, {lines}"

@@ -8,7 +8,9 @@ from mindful_crate.core.work.host.acts import (
     BookReceipt,
     CancelOrder,
     CloseOrder,
+    CloseOutput,
     ConfirmOrder,
+    DeclareOutput,
     OpenOrder,
     RepeatMessage,
     SetHost,
@@ -33,6 +35,8 @@ from mindful_crate.core.work.host.events import (
     OrderConfirmed,
     OrderDropped,
     OrderTold,
+    OutputClosed,
+    OutputDeclared,
     ReceiptBooked,
 )
 from mindful_crate.core.work.rows import Row, Words, silent, telling
@@ -56,6 +60,8 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(HostOrderCancelled, lambda e: f"`{e.order}` cancelled in the host"),
     telling(HostOrderOpened, lambda e: f"@{e.person} has `{e.order}` open"),
     telling(HostOrderClosed, lambda e: f"nobody has `{e.order}` open any more"),
+    telling(OutputDeclared, lambda e: f"the output of `{e.order}` is complete"),
+    telling(OutputClosed, lambda e: f"`{e.order}` is closed" + (f": {e.why}" if e.why else "")),
     telling(OrderTold, lambda e: f"`{e.order.number}` has {len(e.order.lines)} lines on the floor"),
     telling(OrderDropped, lambda e: f"`{e.order}` is cancelled on the floor"),
     telling(
@@ -81,6 +87,10 @@ ASKED: tuple[Row[Words[object]], ...] = (
     telling(CancelOrder, lambda a: f"`{a.order}` is cancelled in the host"),
     telling(ShipTransfer, lambda a: f"The other site ships `{a.order}`"),
     telling(AnnounceOrder, lambda a: f"The vendor announces what comes of `{a.order}`"),
+    telling(DeclareOutput, lambda a: f"The output of `{a.order}` is declared complete in the host"),
+    telling(
+        CloseOutput, lambda a: f"`{a.order}` is closed in the host" + (f": {a.why.strip()}" if a.why.strip() else "")
+    ),
     telling(OpenOrder, lambda a: f"The office opens `{a.order}` for editing"),
     telling(CloseOrder, lambda a: f"The office closes `{a.order}`"),
     telling(SetHost, _set_host),

@@ -49,7 +49,8 @@ def _take_received(state: State, making: Making, _: Rulebook, stamp: Stamp, act:
     receipts = (card.receipt,) if card and card.receipt else ()
     for task in state.tasks.following((act.plate,), receipts):
         if task.need is Need.PUT_AWAY and putting.may_take(state, task, stamp.crews) and not task.plan.several:
-            return making.act(Take(task.number))
+            making.act(Take(task.number))
+            return "Take it up."
     return ""
 
 

@@ -6,42 +6,19 @@ from collections.abc import Sequence
 from typing import ClassVar
 
 from mindful_crate.core.floor.answers import TASK, Answers
-from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.scanning.kinds import BIN, MUCH, REASON, ButtonKind, Context, FlowKind, Step
-from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.scanning.kinds import BIN, MUCH, REASON, Context, FlowKind
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.acts import DropRest, MakeTasks, Place, PutAwayInOffice, Take
+from mindful_crate.core.work.putting.buttons import GiveItBack, WhereElse
 from mindful_crate.core.work.putting.decide import DECIDES
 from mindful_crate.core.work.putting.prompts import NEXT_PLATE, PROMPTS
 from mindful_crate.core.work.rows import Matter, telling
-from mindful_crate.core.work.tasks.acts import SetDown
 from mindful_crate.core.work.tasks.buttons import PutItBack
 from mindful_crate.core.work.tasks.dialogue import carried_on
 from mindful_crate.core.work.tasks.events import MoveDone
-
-
-class GiveItBack(ButtonKind):
-    """The rest of a task of several plates is given back, between two of them: somebody else may go on with it."""
-
-    action = "give_back"
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        asked = prompt is not None and prompt.asks is Asks.TASK
-        if asked and putting.begun_by(ctx.state, ctx.person) and not putting.carried_by(ctx.state, ctx.person):
-            return None
-        return Refusal("not_now", "You have begun no task of several plates whose rest could be given back.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Give the rest back"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        begun = putting.begun_by(ctx.state, ctx.person)
-        assert begun is not None
-        return Step(Answers(), acts=(SetDown(begun.number),))
 
 
 class PutAway(FlowKind):
@@ -49,7 +26,7 @@ class PutAway(FlowKind):
 
     waits: ClassVar = {Asks.TASK: (), Asks.BIN: (Asks.TASK,)}
     needed = (Asks.TASK, Asks.BIN)
-    buttons = (PutItBack(Asks.BIN), GiveItBack())
+    buttons = (PutItBack(Asks.BIN), WhereElse(), GiveItBack())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         if answers[TASK]:

@@ -14,7 +14,7 @@ from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.placing.explain import explain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
-from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
+from mindful_crate.core.rulebook.flows import Asks, Check, OtherBin, Prompt
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, shown, stored_plates
 from mindful_crate.core.scanning.dialogue import passed
@@ -22,10 +22,12 @@ from mindful_crate.core.scanning.kinds import BIN, LISTED, Codes, Context, Promp
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.putting import checks as putting
-from mindful_crate.core.work.putting import doing
+from mindful_crate.core.work.putting import doing, places
 from mindful_crate.core.work.putting.acts import MakeTasks
 from mindful_crate.core.work.receiving import checks as receiving
 
+SOUGHT = text("sought", str)
+"""What place is looked for: a part of its code or zone, or whatever would fit."""
 NEXT_PLATE = text("next_plate", PlateNo)
 """Of a task of several plates, the one that was scanned."""
 
@@ -201,6 +203,21 @@ class BinKind(PromptKind):
         says = f"`{code}` is not the bin shown, `{task.to_bin}`. Place {what} here all the same?"
         return Doubt("yes_no", says, filled)
 
+    def sought(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | None:
+        part = reading.code.strip()
+        task = ctx.task(answers)
+        if reading.kind is not Read.UNKNOWN or len(part) < 2 or doing.hand_over(ctx.rulebook, task):
+            return None
+        return answers.having(SOUGHT, part) if places.known(ctx.state, part) else None
+
+    def _others(self, ctx: Context, answers: Answers) -> list[BinCode]:
+        """Where else it could go, when that was asked."""
+        sought = answers[SOUGHT]
+        return places.would_fit(ctx.state, ctx.rulebook, ctx.task(answers), ctx.today, sought) if sought else []
+
+    def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
+        return (Pick(code, code, bin_place(ctx, code)) for code in self._others(ctx, answers))
+
     def asked(self, ctx: Context, answers: Answers) -> str:
         shown = ctx.task(answers).to_bin
         return f"bin `{shown}`" if shown else "a bin"
@@ -220,9 +237,22 @@ class BinKind(PromptKind):
         if task.plate:
             plate = putting.plate_of(ctx.state, task)
             facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
+        if answers[SOUGHT]:
+            facts = (*facts, *self._told(ctx, answers))
         if task.to_bin is None:
             return {"facts": facts}
         return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}
+
+    def _told(self, ctx: Context, answers: Answers) -> Iterable[str]:
+        """The places that were looked for, in words; where they may be tapped, they are."""
+        what = "" if answers[SOUGHT] == places.ANY else f" with “{answers[SOUGHT]}”"
+        others = self._others(ctx, answers)
+        if not others:
+            yield f"No other place{what} would take it"
+            return
+        yield f"These{what} would take it, too:"
+        if any(p.asks is Asks.BIN and p.check is Check.SCAN for p in ctx.flow.prompts):
+            yield from (f"`{code}` {bin_place(ctx, code)}" for code in others)
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         task = ctx.task(answers)

@@ -9,6 +9,7 @@ from decimal import Decimal
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
 from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.floor.orders import Output
 from mindful_crate.core.floor.plates import Plate, PlateLine
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.request import BinRequest
@@ -65,6 +66,8 @@ def order_hold(state: State, number: OrderNo) -> str:
     held = state.host_orders.get(number)
     if held and held.editor:
         return f"@{held.editor} has it open for editing in the office since {held.since:%H:%M} UTC"
+    if held and held.output is Output.CLOSED:
+        return "its production was closed, so no more of it is taken"
     order = state.order(number)
     if order and order.kind is OrderKind.TRANSFER and not order.shipped:
         return "the other site has not shipped it yet"

@@ -35,6 +35,8 @@ from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.inspecting import doing as inspecting
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.acts import Place, TakeReceived
+from mindful_crate.core.work.putting.buttons import WhereElse
+from mindful_crate.core.work.putting.prompts import SOUGHT
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.coming import LINE, NEW_PLATE, NO_NOTE, NOTE, ORDER, note_wanted, order_of
@@ -287,7 +289,7 @@ class Receive(FlowKind):
     only_with: ClassVar = {Asks.LINE: Asks.ORDER}
     needed = (Asks.ITEM, Asks.QUANTITY)
     buttons = (
-        NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(), PutItBack(Asks.BIN),
+        NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(), PutItBack(Asks.BIN), WhereElse(),
     )  # fmt: skip
 
     def first(self, ctx: Context, answers: Answers) -> Asks | None:
@@ -305,10 +307,10 @@ class Receive(FlowKind):
             return (), answers
         place = Place(answers.known(TASK), answers.known(BIN), answers[REASON] or "")
         if putting.keeps_some(ctx.task(answers)):
-            return (place,), answers.without(BIN, REASON)
+            return (place,), answers.without(BIN, REASON, SOUGHT)
         received = answers[RECEIVED]
         more = (TakeReceived(received),) if received else ()
-        return (place, *more), answers.without(TASK, BIN, REASON)
+        return (place, *more), answers.without(TASK, BIN, REASON, SOUGHT)
 
     def places(self, ctx: Context, purpose: FlowPurpose) -> bool:
         """Also what is carried to be put away, where it asks for the bin."""

@@ -92,16 +92,9 @@ def _unloading(state: State, rulebook: Rulebook, number: UnloadingNo) -> Undoing
         if any(x.order == found.order and x.seq > found.since for x in plate.lines):
             says = f"{plate_word(plate)} is being built of it: take its lines off first."
             raise Refusal("begun", says)
-    after = [
-        r
-        for r in state.receipts.values()
-        if not r.undone and r.seq > found.since and order.number in (x.order for x in r.lines)
-    ]
+    after = [r for r in state.receipts.of_order(order.number) if not r.undone and r.seq > found.since]
     if after:
         raise Refusal("begun", f"Receipt `{after[0].number}` came of it: undo that first.")
-    progress = [state.line_progress(order.number, x.no) for x in order.lines]
-    if sum(p.noted + p.arrived for p in progress) > found.arrived:
-        raise Refusal("begun", f"Goods of `{order.number}` were received since: undo that first.")
     return Undoing(f"{capital(unloading.told(found))} of `{order.number}` did not come off, then")
 
 
