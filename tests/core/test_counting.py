@@ -48,6 +48,11 @@ def test_an_order_is_counted_to_its_end(ground: Ground) -> None:
     assert (alone.scans, alone.taps) == (4, 4)
     lots = cost(RULEBOOK, "F-RECEIVE", "PO-1004")
     assert lots.keys == 24, "a date and a lot for each of two lines"
+    door = cost(RULEBOOK, "F-RECEIVE", "PO-1013")
+    assert door.stopped == "" and door.scans > 0, "what its plan unloads is supposed to stand at the door"
+    plain, one = (cost(RULEBOOK, flow, "PO-1001") for flow in ("F-RECEIVE", "F-INONE"))
+    assert (one.scans, one.stopped) == (plain.scans + 1, ""), "one plate, and its bin"
+    assert "no rule finds a bin" in cost(RULEBOOK, "F-INONE", "PO-1007").stopped
     lotless = replace(receive, prompts=tuple(p for p in receive.prompts if p.asks is not Asks.LOT))
     stops = cost(with_flow(lotless), "F-RECEIVE", "PO-1004")
     assert "the lot number is missing" in stops.stopped and stops.scans > 0

@@ -28,6 +28,7 @@ from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.acts import Answer, OpenFlow, Press
 from mindful_crate.core.work.host.acts import ConfirmOrder, ShipTransfer
 from mindful_crate.core.work.matters import MACHINE
+from mindful_crate.core.work.unloading.acts import UnloadInOffice
 from mindful_crate.core.world.acts import Act, Command
 from mindful_crate.core.world.events import Done
 from mindful_crate.core.world.world import World
@@ -83,7 +84,8 @@ def cost_of(
     run = _Run(World(ground, Settings(site, starts), book, today), order)
     if found.purpose is FlowPurpose.RECEIVE:
         return evolve(run.receive(found), lines=len(order.lines))
-    first = next((f for f in book.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)), None)
+    receives = [f for f in book.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)]
+    first = next((f for f in receives if all(p.asks is not Asks.BIN for p in f.prompts)), None)
     if first is None:
         raise Refusal("not_counted", "No flow receives, so there is nothing to put away.", "flow")
     run.apart = True
@@ -91,6 +93,9 @@ def cost_of(
     if before.stopped:
         return Cost(len(order.lines), stopped=f"while receiving with {first.name}: {before.stopped}")
     return evolve(run.put_away(found), lines=len(order.lines))
+
+
+NO_BIN = "no rule finds a bin, so the worker has to choose one."
 
 
 class _Run:
@@ -113,6 +118,7 @@ class _Run:
             self.world.settle(world.state.clock + timedelta(hours=1))
         if order.kind is OrderKind.TRANSFER and not order.shipped:
             self._does(ShipTransfer(order.number))
+        self._does(UnloadInOffice(order.number, count=1, why="supposed"))  # refused where its plan unloads nothing
 
     def _does(self, act: Act) -> bool:
         stamp = replace(self.world.stamp(f"n{len(self.world.log)}", WHO), device=self.device, crews=self.crews)
@@ -190,6 +196,9 @@ class _Run:
                 return self._press(question, "confirm") if "confirm" in offered else self._typed(question, self._much())
             case Asks.BIN if question.expect:
                 return self._scan(question, question.expect)
+            case Asks.BIN:
+                self.says = NO_BIN
+                return False
             case _:
                 self.says = "that is not asked while receiving."
                 return False
@@ -251,7 +260,7 @@ class _Run:
                 if not self._scan(question, waits):
                     return self._stopped(question)
             elif not question.expect:
-                self.says = "no rule finds a bin, so the worker has to choose one."
+                self.says = NO_BIN
                 return self._stopped(question)
             elif not self._scan(question, question.expect):
                 return self._stopped(question)

@@ -39,7 +39,7 @@ def _off(
         unloading.check_plate(state, order.number, plate)
     unloading.check_door(state, at)
     if truck:
-        unloading.check_truck(state, truck)
+        truck = unloading.check_truck(state, truck).number
     arrived = _arrived(state, order)
     goes_on = next(
         (
