@@ -206,6 +206,42 @@ def test_what_comes_by_truck_is_unloaded_before_it_is_received(page: Page) -> No
     expect(page.get_by_role("row").filter(has_text="PO-1013-U2")).to_contain_text("DOOR-1")
 
 
+def test_more_than_ordered_is_held_and_sent_back(page: Page) -> None:
+    """It stands on a plate of its own, is not booked, and the office sends it back with a reason."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+
+    def scans(text: str) -> None:
+        page.get_by_label("Scan or type").fill(text)
+        page.keyboard.press("Enter")
+
+    page.get_by_role("button", name=re.compile("^Unload")).click()
+    scans("PO-1013")
+    page.locator(".tray button").filter(has_text="DOOR-1").first.click()
+    expect(page.get_by_role("heading", name="How many pallets and packages come off?")).to_be_visible()
+    scans("2")
+    page.get_by_role("button", name="Leave").click()
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
+    scans("PO-1013")
+    page.locator(".tray button").filter(has_text="Boat soap 5 l, case").first.click()
+    expect(page.get_by_role("heading", name="How many cases?")).to_be_visible()
+    scans("11")
+    page.get_by_role("button", name="Finish plate").click()
+    expect(page.locator(".log")).to_contain_text("Held apart, more than ordered: 6 pieces Boat soap 5 l")
+    world = page.url.rsplit("/", 1)[1]
+    page.goto(f"/work?world={world}&list=not_booked")
+    row = page.get_by_role("row").filter(has_text="RCR-0094")
+    expect(row).to_contain_text("held until the office takes it or sends it back")
+    no_axe_violations(page)
+    page.get_by_role("button", name="Send RCR-0094 back").click()
+    form = page.get_by_role("dialog", name="Send RCR-0094 back")
+    expect(form.get_by_role("button", name="Send it back")).to_be_disabled()
+    form.get_by_label("Why, for the log").fill("with the same truck")
+    form.get_by_role("button", name="Send it back").click()
+    expect(row).to_have_count(0)
+
+
 def test_a_finished_step_is_undone_on_the_handset_and_in_the_office(page: Page) -> None:
     """Who finished it undoes the last step; what has begun stands in the way, by name; the office undoes the receipt, which the host has
     booked and is asked about, and the plate is built again."""

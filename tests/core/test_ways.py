@@ -8,10 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateKindCode, PromptId, SiteCode
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateKindCode, PromptId, ReceiptNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.proving.work_lists import work_lists
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, PlateBy, Prompt
@@ -329,3 +330,64 @@ def test_production_runs_is_complete_and_closed(ground: Ground, rulebook: Rulebo
     held = in_host(play.state, order)
     assert (held.state, held.arrived, held.ordered) == ("closed", 300, 600)
     sound(play)
+
+
+def test_more_than_ordered_is_held_until_the_office_decides(ground: Ground, rulebook: Rulebook) -> None:
+    """It goes onto a plate and a receipt of its own, kept apart and unknown to the host, to where held goods are put; taken it is stock
+    like the rest, sent back it never came."""
+    book = planned(rulebook, over=Over.HOLD, more=Tolerance(50))
+    play = Play(new_world(ground, book))
+    desk = Play(play.world, "tove", "x", ())
+    desk.device = None  # type: ignore[assignment]
+    play.opens("F-RECEIVE").scan("PO-1005").scan(barcode(ground, "ANC-10", "pc")).type("14").done(
+        "2 pieces", "more than"
+    )
+    play.scan(barcode(ground, "ANC-16", "pc")).type("3").press("finish")
+    play.done(
+        "12 pieces Plough anchor 10 kg, 3 pieces",
+        "Held apart, more than ordered: 2 pieces Plough anchor 10 kg",
+        "LPR-000418",
+    )
+    play.press("leave")
+    apart = play.state.plates.goods_on("LPR-000418")  # type: ignore[arg-type]
+    assert [(g.item, g.quantity, g.status) for g in apart] == [("ANC-10", 2, "quarantine")]
+    task = play.state.task_of("LPR-000418")  # type: ignore[arg-type]
+    assert task and task.to_bin == "QUA-01" and task.going.remaining
+    desk.do(acts.Wait(120)).done()
+    assert progress(play, "PO-1005", 1) == (14, 12, 2, 0)
+    (row,) = work_lists(play.state, book).not_booked
+    assert (row.receipt, row.held, row.may_tell) == ("RCR-0094", True, False) and "sends it back" in row.why
+    desk.do(acts.BookReceipt("RCR-0094")).refused("held")  # type: ignore[arg-type]
+    desk.do(acts.UndoReceipt("LPR-000418")).refused("held")  # type: ignore[arg-type]
+    sound(play)
+    other = Play(new_world(ground, book))
+    other.opens("F-RECEIVE").scan("PO-1005").scan(barcode(ground, "ANC-10", "pc")).type("12").press("finish").done()
+    other.scan(barcode(ground, "ANC-10", "pc")).type("1").press("finish").done("Held apart").press("leave")
+    take = acts.TakeSurplus(ReceiptNo("RCR-0094"))
+    other.opens("F-PUTAWAY").scan("LPR-000418").done("QUA-01")
+    other.do(take).refused("begun", "decided when that is done").scan("QUA-01").done().press("leave")
+    other.do(take).done("are taken, and the host is told", "Put-away task").do(take).refused("not_held")
+    assert [g.status for g in other.state.plates.goods_on("LPR-000418")] == ["available"]  # type: ignore[arg-type]
+    other.do(acts.Wait(120))
+    assert progress(other, "PO-1005", 1) == (13, 13, 1, 0)
+    sound(other)
+    back = acts.SendSurplusBack(ReceiptNo("RCR-0094"), "with the same truck")
+    desk.do(evolve(back, why="")).refused("no_reason").do(back).done("are sent back").do(back).refused("not_held")
+    assert progress(play, "PO-1005", 1) == (12, 12, 0, 0) and not play.state.plates.goods_on("LPR-000418")  # type: ignore[arg-type]
+    assert play.state.tasks[task.number].state == "cancelled"
+    sound(play)
+
+
+def test_loose_goods_more_than_ordered_are_held_too(ground: Ground, rulebook: Rulebook) -> None:
+    """A receipt of their own, found where they lie; a plan that holds without rules for it is doubted."""
+    loose = asking(planned(rulebook, over=Over.HOLD, more=Tolerance(50)), *ORDINARY, loose=True)
+    play = Play(new_world(ground, loose))
+    play.opens("F-RECEIVE").scan("PO-1005").scan(barcode(ground, "ANC-10", "pc")).type("13").press("finish")
+    play.done("Held apart, more than ordered: 1 piece Plough anchor 10 kg").press("leave")
+    held = next(r for r in play.state.receipts.values() if r.held)
+    sound(play)
+    play.do(acts.TakeSurplus(held.number)).done("are taken")
+    sound(play)
+    bare = evolve(loose, bin_rules=tuple(b for b in loose.bin_rules if b.purpose != "hold_at"))
+    codes = [(f.code, f.place) for f in findings(bare, ground, SiteCode("HQ"))]
+    assert ("no_hold_rules", "step_plans/SP-1/receive/over") in codes

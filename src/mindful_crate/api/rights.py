@@ -100,6 +100,8 @@ _ACTS: dict[str, Right] = {
         Right.TASKS,
     ),
     "book_receipt": Right.BOOK_BY_HAND,
+    "take_surplus": Right.BOOK_BY_HAND,
+    "send_surplus_back": Right.BOOK_BY_HAND,
     "finish_plate": Right.STEP_IN_OFFICE,
     "unload_in_office": Right.STEP_IN_OFFICE,
     "receive_in_office": Right.STEP_IN_OFFICE,

@@ -48,6 +48,8 @@ class Receipt:
     """The entry in which it was undone: its goods are noted, not stock."""
     undoing: bool = False
     """The host was asked whether it may be undone, and has not answered."""
+    held: bool = False
+    """It is more than was ordered, and the office has not decided yet."""
 
     @property
     def ref(self) -> Ref:

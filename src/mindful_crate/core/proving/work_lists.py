@@ -182,6 +182,8 @@ class NotBooked:
     order: OrderNo
     why: str
     may_tell: bool
+    held: bool
+    """It is more than was ordered, and the office takes it or sends it back."""
     seq: int
 
 
@@ -345,6 +347,8 @@ def _not_booked(state: State, receipt: Receipt) -> NotBooked:
         why = f"the host refused it: {receipt.refused}"
     elif receipt.told:
         why = "the host was told and has not answered"
+    elif receipt.held:
+        why = "more than was ordered, held until the office takes it or sends it back"
     elif receipt.booking is BookingPoint.BY_HAND:
         why = "its plan leaves it to the office"
     elif receipt.booking is BookingPoint.LINES_DONE:
@@ -353,7 +357,9 @@ def _not_booked(state: State, receipt: Receipt) -> NotBooked:
         why = "its plan waits until nothing of its orders is open; then who finishes the last says when"
     else:
         why = "its plan waits until it is put away"
-    return NotBooked(receipt.number, what, lines[0].order, why, not receipt.told, receipt.seq)
+    return NotBooked(
+        receipt.number, what, lines[0].order, why, not receipt.told and not receipt.held, receipt.held, receipt.seq
+    )
 
 
 def _expected(state: State) -> list[Expected]:

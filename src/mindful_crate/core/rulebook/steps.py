@@ -112,6 +112,8 @@ class Over(StrEnum):
     WARN = "warn"
     """Whoever receives it is asked first."""
     ACCEPT = "accept"
+    HOLD = "hold"
+    """It is taken apart, by a receipt of its own: held and not booked until the office takes it, or sends it back."""
 
 
 class DeliveryNote(StrEnum):

@@ -53,6 +53,8 @@ from mindful_crate.core.work.receiving.acts import (
     ReceiveInOffice,
     ReceivingAct,
     ReopenRest,
+    SendSurplusBack,
+    TakeSurplus,
 )
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
@@ -78,6 +80,8 @@ OfficeAct = (
     | ReceiveInOffice
     | CloseRest
     | ReopenRest
+    | TakeSurplus
+    | SendSurplusBack
     | InspectInOffice
     | PutAwayInOffice
     | MakeTasks
@@ -164,6 +168,7 @@ __all__ = [
     "ReopenRest",
     "RepeatMessage",
     "ReserveStock",
+    "SendSurplusBack",
     "SetDown",
     "SetHost",
     "ShipTransfer",
@@ -175,6 +180,7 @@ __all__ = [
     "TakePlate",
     "TakeReceived",
     "TakeRules",
+    "TakeSurplus",
     "TakeToInspect",
     "TaskAct",
     "TryOrder",

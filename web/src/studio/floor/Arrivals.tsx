@@ -4,6 +4,7 @@ import { Told } from '../../shared/Told'
 import { ReceiveForm } from './InOffice'
 import { InspectForm } from './InspectForm'
 import { age, type Shown } from './lists'
+import { Reasoned } from './Reasoned'
 
 /** Orders of which something may come now; the office receives what was not scanned. */
 export function ToReceive({ view, world, tell, closes = false }: Shown) {
@@ -160,41 +161,70 @@ export function Unfinished({ view, act }: Shown) {
 
 /** Arrivals that the host has not booked, and why. */
 export function NotBooked({ view, act }: Shown) {
+  const [back, setBack] = useState('')
   const rows = view.lists.not_booked
   if (rows.length === 0) return <p className="empty">The host has booked everything that arrived.</p>
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Receipt</th>
-          <th>Order</th>
-          <th>What</th>
-          <th>Arrived</th>
-          <th>Why it is not booked</th>
-          {act && <th aria-label="Act" />}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((r) => (
-          <tr key={r.receipt}>
-            <td className="mono">{r.receipt}</td>
-            <td className="mono">{r.order}</td>
-            <td>{r.what}</td>
-            <td>{age(view, r.seq)}</td>
-            <td>
-              <Told text={r.why} />
-            </td>
-            {act && (
-              <td>
-                {r.may_tell && (
-                  <Button onClick={() => act({ kind: 'book_receipt', receipt: r.receipt })}>Book it now</Button>
-                )}
-              </td>
-            )}
+    <>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Receipt</th>
+            <th>Order</th>
+            <th>What</th>
+            <th>Arrived</th>
+            <th>Why it is not booked</th>
+            {act && <th aria-label="Act" />}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={r.receipt}>
+              <td className="mono">{r.receipt}</td>
+              <td className="mono">{r.order}</td>
+              <td>{r.what}</td>
+              <td>{age(view, r.seq)}</td>
+              <td>
+                <Told text={r.why} />
+              </td>
+              {act && (
+                <td>
+                  {r.may_tell && (
+                    <Button onClick={() => act({ kind: 'book_receipt', receipt: r.receipt })}>Book it now</Button>
+                  )}
+                  {r.held && (
+                    <span style={{ display: 'flex', gap: 6 }}>
+                      <Button
+                        onClick={() => act({ kind: 'take_surplus', receipt: r.receipt, why: '' })}
+                        aria-label={`Take ${r.receipt}`}
+                      >
+                        Take it
+                      </Button>
+                      <Button onClick={() => setBack(r.receipt)} aria-label={`Send ${r.receipt} back`}>
+                        Send it back
+                      </Button>
+                    </span>
+                  )}
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Reasoned
+        open={!!back && !!act}
+        title={
+          <>
+            Send back what <span className="code">{back}</span> holds
+          </>
+        }
+        label={`Send ${back} back`}
+        says="It leaves the stock, and the host never hears of it."
+        does="Send it back"
+        done={(why) => act?.({ kind: 'send_surplus_back', receipt: back, why })}
+        close={() => setBack('')}
+      />
+    </>
   )
 }
 

@@ -6,6 +6,7 @@ import { Entry, Tick } from '../parts/controls'
 import { Sheet } from '../parts/Sheet'
 import { Refused, type Tell, Why } from './InOffice'
 import { age, type Shown } from './lists'
+import { Reasoned } from './Reasoned'
 
 const none = 'Nothing waits to be unloaded. Orders wait here whose step plan unloads them at the door.'
 const plates = (n: number) => (n === 1 ? '1 plate announced' : `${n} plates announced`)
@@ -152,7 +153,6 @@ function UnloadForm({
 /** What was unloaded and is not received yet. */
 export function AtDoor({ view, act, closes }: Shown) {
   const [picked, setPicked] = useState('')
-  const [why, setWhy] = useState('')
   const rows = view.lists.at_door
   if (rows.length === 0) return <p className="empty">Nothing stands at a door that was unloaded and not received.</p>
   return (
@@ -198,38 +198,19 @@ export function AtDoor({ view, act, closes }: Shown) {
           ))}
         </tbody>
       </table>
-      <Sheet
+      <Reasoned
         open={!!picked && !!act}
-        onClose={() => setPicked('')}
-        label={`Nothing more of ${picked}`}
-        fullWidth
-        maxWidth="sm"
-      >
-        <form
-          style={{ padding: 20 }}
-          onSubmit={(e) => {
-            e.preventDefault()
-            act?.({ kind: 'end_unloading', unloading: picked, why: why.trim() })
-            setPicked('')
-            setWhy('')
-          }}
-        >
-          <h2 style={{ marginTop: 0 }}>
+        title={
+          <>
             Nothing more of <span className="code">{picked}</span> is to be received
-          </h2>
-          <p>It leaves this list. What of its order comes later is unloaded anew.</p>
-          <label className="field">
-            <span>Why, for the log</span>
-            <Entry value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
-          </label>
-          <div className="form">
-            <Button type="submit" variant="contained" disabled={why.trim().length < 3}>
-              Take it off the list
-            </Button>
-            <Button onClick={() => setPicked('')}>Close</Button>
-          </div>
-        </form>
-      </Sheet>
+          </>
+        }
+        label={`Nothing more of ${picked}`}
+        says="It leaves this list. What of its order comes later is unloaded anew."
+        does="Take it off the list"
+        done={(why) => act?.({ kind: 'end_unloading', unloading: picked, why })}
+        close={() => setPicked('')}
+      />
     </>
   )
 }

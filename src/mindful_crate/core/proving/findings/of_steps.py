@@ -169,6 +169,9 @@ def _how_much(book: Rulebook, site: SiteCode, plan: StepPlan, place: str) -> Ite
         yield doubt(
             "no_effect", f"{place}/receive/more", f"{plan.name} refuses more than was ordered. This has no effect."
         )
+    if step.over is Over.HOLD and not book.rules_for(site, BinPurpose.HOLD_AT):
+        says = f"What {plan.name} holds as more than ordered goes where the worker chooses: there are no rules under {PURPOSE_TITLES[BinPurpose.HOLD_AT]}."
+        yield doubt("no_hold_rules", f"{place}/receive/over", says)
     if step.note is DeliveryNote.NO:
         return
     for flow in book.shown_flows(site, FlowPurpose.RECEIVE):

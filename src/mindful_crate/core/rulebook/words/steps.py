@@ -50,6 +50,7 @@ OVER = {
     Over.REFUSE: "is refused",
     Over.WARN: "is taken after a warning",
     Over.ACCEPT: "is taken",
+    Over.HOLD: "is held apart until the office decides",
 }
 NOTE = {
     DeliveryNote.NO: "is not asked for",

@@ -485,6 +485,9 @@ def book_receipt(state: State, making: Making, _: Rulebook, stamp: Stamp, act: B
         raise Refusal("already_booked", f"The host has booked `{act.receipt}` already.")
     if receipt.undone:
         raise Refusal("receipt_undone", f"Receipt `{act.receipt}` was undone: its goods are no stock.")
+    if receipt.held:
+        says = f"What `{act.receipt}` holds is more than was ordered: take it first, or send it back."
+        raise Refusal("held", says)
     if receipt.told:
         sent = next((m for m in state.messages_left(act.receipt) if m.topic == "book_receipt"), None)
         if sent and sent.state in (MessageState.REFUSED, MessageState.GIVEN_UP):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, UnitCode
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, ReceiptNo, UnitCode
 from mindful_crate.core.record import record
 
 
@@ -106,5 +106,33 @@ class ReopenRest:
     kind: Literal["reopen_rest"] = "reopen_rest"
 
 
-ReceivingAct = NoteLine | ReceiveAnnounced | ChangeLine | FinishPlate | ReceiveInOffice | CloseRest | ReopenRest
+@record
+class TakeSurplus:
+    """The office takes what was held as more than ordered: the host is told, and it is put away like other goods."""
+
+    receipt: ReceiptNo
+    why: str = ""
+    kind: Literal["take_surplus"] = "take_surplus"
+
+
+@record
+class SendSurplusBack:
+    """The office sends back what was held as more than ordered."""
+
+    receipt: ReceiptNo
+    why: str
+    kind: Literal["send_surplus_back"] = "send_surplus_back"
+
+
+ReceivingAct = (
+    TakeSurplus
+    | SendSurplusBack
+    | NoteLine
+    | ReceiveAnnounced
+    | ChangeLine
+    | FinishPlate
+    | ReceiveInOffice
+    | CloseRest
+    | ReopenRest
+)
 """What may be asked."""

@@ -27,6 +27,7 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.office import check_why, of_every_crew
 from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.receiving import checks as receiving
+from mindful_crate.core.work.receiving import surplus
 from mindful_crate.core.work.receiving.acts import (
     ChangeLine,
     CloseRest,
@@ -371,8 +372,13 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     plate = receiving.building_plate(state, act.plate)
     if not plate.lines:
         raise Refusal("empty_plate", f"Nothing is on plate `{act.plate}`: scan an item first.")
-    site, first = state.settings.site, plate.lines[0]
-    plan = receiving.plan_of_line(rulebook, state, first)
+    site = state.settings.site
+    plan = receiving.plan_of_line(rulebook, state, plate.lines[0])
+    more = surplus.held_lines(state, rulebook, plate)
+    apart = surplus.split_off(state, making, stamp, plate, more) if more else None
+    if more and apart is None:
+        return surplus.hold(state, making, rulebook, stamp, plate.number, plan)
+    plate = receiving.building_plate(state, act.plate)
     booking = rulebook.booking_of(plan, site)
     receipt = ReceiptNo(plate.number if plate.into else making.draw("receipt"))
     if act.inspect is not None and not (plan.inspect.on and plan.inspect.sends):
@@ -394,6 +400,8 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
         says = said(says, _inspect(state, making, rulebook, stamp, plate, plan, receipt, to_inspect))
     elif plan.put_away.on:
         says = said(says, _put_away(state, making, rulebook, stamp, plate, plan, receipt))
+    if apart:
+        says = said(says, surplus.hold(state, making, rulebook, stamp, apart, plan))
     for other in state.dialogues.open_about(plate.number):
         if other.device != stamp.device:
             making.event(DialogueLeft(other.number, by=stamp.who))
@@ -481,5 +489,6 @@ DECIDES = (
     deciding(ReceiveInOffice, _receive_in_office),
     deciding(CloseRest, _close_rest),
     deciding(ReopenRest, _reopen_rest),
+    *surplus.DECIDES,
 )
 """How its acts are decided."""

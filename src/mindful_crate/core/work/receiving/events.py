@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
     BinCode,
     ItemCode,
@@ -15,6 +16,7 @@ from mindful_crate.core.catalog.ids import (
     ReceiptNo,
     UnitCode,
 )
+from mindful_crate.core.floor.plates import Spot
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import BookingPoint
 
@@ -103,8 +105,44 @@ class PlateFinished:
     booking: BookingPoint
     inspect: tuple[int, ...] = ()
     """The lines whose goods wait for an inspection, by number."""
+    held: bool = False
+    """It is more than was ordered, held until the office decides: kept apart, not told to the host."""
     kind: Literal["plate_finished"] = "plate_finished"
 
 
-ReceivingEvent = PlateStarted | LoadStarted | LineNoted | LineChanged | LineClosed | LineReopened | PlateFinished
+@record
+class SurplusTaken:
+    """What was held as more than ordered is taken: it is stock like other goods."""
+
+    receipt: ReceiptNo
+    by: PersonId
+    spot: Spot
+    goods: tuple[Goods, ...]
+    why: str = ""
+    kind: Literal["surplus_taken"] = "surplus_taken"
+
+
+@record
+class SurplusSentBack:
+    """What was held as more than ordered is gone again: it never was the site's."""
+
+    receipt: ReceiptNo
+    by: PersonId
+    spot: Spot
+    goods: tuple[Goods, ...]
+    why: str
+    kind: Literal["surplus_sent_back"] = "surplus_sent_back"
+
+
+ReceivingEvent = (
+    SurplusTaken
+    | SurplusSentBack
+    | PlateStarted
+    | LoadStarted
+    | LineNoted
+    | LineChanged
+    | LineClosed
+    | LineReopened
+    | PlateFinished
+)
 """What may happen."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import PlateKindCode
 from mindful_crate.core.catalog.refs import DocKind, line_key
 from mindful_crate.core.floor.ledger import Cause
@@ -20,6 +21,8 @@ from mindful_crate.core.work.receiving.events import (
     LoadStarted,
     PlateFinished,
     PlateStarted,
+    SurplusSentBack,
+    SurplusTaken,
 )
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
@@ -75,8 +78,10 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     for line in lines:
         state.progress.add(line.key, at.seq, noted=-line.quantity, arrived=line.quantity)
     on_it = goods_of(lines, stamp.today, e.inspect)
+    if e.held:
+        on_it = tuple(evolve(g, status=Status.QUARANTINE) for g in on_it)
     state.receipts.put(
-        e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, (), 0, False)
+        e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, (), 0, False, e.held)
     )
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)
@@ -87,7 +92,23 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     state.steps_done.put(e.person, StepDone(DocKind.RECEIPT, e.receipt, at.seq))
 
 
+def _surplus_taken(state: State, e: SurplusTaken, _: At) -> None:
+    for goods in e.goods:
+        state.ledger.turn(e.spot, goods, evolve(goods, status=Status.AVAILABLE))
+    state.receipts.put(e.receipt, evolve(state.receipts[e.receipt], held=False))
+
+
+def _surplus_sent_back(state: State, e: SurplusSentBack, at: At) -> None:
+    receipt = state.receipts[e.receipt]
+    state.ledger.leave(Cause.RECEIPT, e.spot, e.goods)
+    for line in receipt.lines:
+        state.progress.add(line.key, at.seq, arrived=-line.quantity, over=-line.over)
+    state.receipts.put(e.receipt, evolve(receipt, held=False, undone=at.seq))
+
+
 FOLDS = (
+    folding(SurplusTaken, _surplus_taken),
+    folding(SurplusSentBack, _surplus_sent_back),
     folding(PlateStarted, _plate_started),
     folding(LoadStarted, _load_started),
     folding(LineNoted, _line_noted),

@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.work.receiving.acts import CloseRest, FinishPlate, ReceiveInOffice, ReopenRest
+from mindful_crate.core.work.receiving.acts import (
+    CloseRest,
+    FinishPlate,
+    ReceiveInOffice,
+    ReopenRest,
+    SendSurplusBack,
+    TakeSurplus,
+)
 from mindful_crate.core.work.receiving.events import (
     LineChanged,
     LineClosed,
@@ -11,6 +18,8 @@ from mindful_crate.core.work.receiving.events import (
     LoadStarted,
     PlateFinished,
     PlateStarted,
+    SurplusSentBack,
+    SurplusTaken,
 )
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 
@@ -38,6 +47,10 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(LineChanged, _line_changed),
     telling(PlateFinished, _finished),
     telling(LineClosed, lambda e: f"{e.quantity} of `{e.order}` line {e.line} are not waited for: {e.why}"),
+    telling(
+        SurplusTaken, lambda e: f"what was held of `{e.receipt}` is taken by @{e.by}" + (f": {e.why}" if e.why else "")
+    ),
+    telling(SurplusSentBack, lambda e: f"what was held of `{e.receipt}` is sent back by @{e.by}: {e.why}"),
     telling(LineReopened, lambda e: f"{e.quantity} of `{e.order}` line {e.line} are waited for again"),
 )
 """What the log says of its events."""
@@ -54,6 +67,11 @@ ASKED: tuple[Row[Words[object]], ...] = (
     telling(FinishPlate, lambda a: f"The office finishes plate `{a.plate}`"),
     telling(ReceiveInOffice, _received),
     telling(CloseRest, lambda a: f"Nothing more of `{a.item}` on `{a.order}` is waited for: {a.why.strip()}"),
+    telling(
+        TakeSurplus,
+        lambda a: f"The office takes what is held of `{a.receipt}`" + (f": {a.why.strip()}" if a.why.strip() else ""),
+    ),
+    telling(SendSurplusBack, lambda a: f"The office sends back what is held of `{a.receipt}`: {a.why.strip()}"),
     telling(ReopenRest, lambda a: f"The rest of `{a.item}` on `{a.order}` is waited for again"),
 )
 """What the office asks, in words."""

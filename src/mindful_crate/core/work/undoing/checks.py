@@ -106,6 +106,8 @@ def _receipt(state: State, rulebook: Rulebook, number: ReceiptNo) -> Undoing:
         raise Refusal("undone_already", f"Receipt `{number}` was undone already.")
     if receipt.undoing:
         raise Refusal("undo_asked", f"The host was asked whether `{number}` may be undone, and has not answered.")
+    if receipt.held:
+        raise Refusal("held", f"What `{number}` holds is more than was ordered: the office takes it, or sends it back.")
     _allowed(plan_of(rulebook, state, receipt.lines), "receive")
     if receipt.told and not receipt.booked and not receipt.refused:
         raise Refusal("host_asked", f"The host was told of `{number}` and has not answered. Undo it when it has.")
