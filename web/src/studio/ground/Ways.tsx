@@ -127,7 +127,8 @@ export function Ways({
       got(
         client.POST('/api/ground/rows', {
           body: {
-            base: no,
+            // what is said stands on the layout it was seen in, which may be newer than the map; a row of the site on the site's
+            base: without === null ? (layout?.no ?? no) : no,
             says,
             sheets: [
               ...(rows.length ? [{ table: 'ways' as const, rows }] : []),
