@@ -238,21 +238,19 @@ class BinKind(PromptKind):
             plate = putting.plate_of(ctx.state, task)
             facts = (f"Plate `{plate.number}`", receiving.plate_text(ctx.state, plate))
         if answers[SOUGHT]:
-            facts = (*facts, *self._told(ctx, answers))
+            facts = (self._told(ctx, answers), *facts)  # what was asked for comes first
         if task.to_bin is None:
             return {"facts": facts}
         return {"facts": facts, "expect": task.to_bin, "note": bin_place(ctx, task.to_bin)}
 
-    def _told(self, ctx: Context, answers: Answers) -> Iterable[str]:
+    def _told(self, ctx: Context, answers: Answers) -> str:
         """The places that were looked for, in words; where they may be tapped, they are."""
         what = "" if answers[SOUGHT] == places.ANY else f" with “{answers[SOUGHT]}”"
         others = self._others(ctx, answers)
         if not others:
-            yield f"No other place{what} would take it"
-            return
-        yield f"These{what} would take it, too:"
-        if any(p.asks is Asks.BIN and p.check is Check.SCAN for p in ctx.flow.prompts):
-            yield from (f"`{code}` {bin_place(ctx, code)}" for code in others)
+            return f"No other place{what} would take it"
+        tapped = any(p.asks is Asks.BIN and p.check is not Check.SCAN for p in ctx.flow.prompts)
+        return f"These{what} would take it, too" + ("" if tapped else f": {', '.join(f'`{code}`' for code in others)}")
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         task = ctx.task(answers)
