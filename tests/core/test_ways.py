@@ -365,7 +365,7 @@ def test_more_than_ordered_is_held_until_the_office_decides(ground: Ground, rule
     other.scan(barcode(ground, "ANC-10", "pc")).type("1").press("finish").done("Held apart").press("leave")
     take = acts.TakeSurplus(ReceiptNo("RCR-0094"))
     other.opens("F-PUTAWAY").scan("LPR-000418").done("QUA-01")
-    other.do(take).refused("begun", "decided when that is done").scan("QUA-01").done().press("leave")
+    other.do(take).refused("begun", "Put-away task `TR-0205` has begun").scan("QUA-01").done().press("leave")
     other.do(take).done("are taken, and the host is told", "Put-away task").do(take).refused("not_held")
     assert [g.status for g in other.state.plates.goods_on("LPR-000418")] == ["available"]  # type: ignore[arg-type]
     other.do(acts.Wait(120))
@@ -391,3 +391,20 @@ def test_loose_goods_more_than_ordered_are_held_too(ground: Ground, rulebook: Ru
     bare = evolve(loose, bin_rules=tuple(b for b in loose.bin_rules if b.purpose != "hold_at"))
     codes = [(f.code, f.place) for f in findings(bare, ground, SiteCode("HQ"))]
     assert ("no_hold_rules", "step_plans/SP-1/receive/over") in codes
+
+
+def test_what_is_held_is_not_booked_with_the_output(ground: Ground, rulebook: Rulebook) -> None:
+    """Declared complete, a production order books what was ordered; what is held is decided first, also before it is closed."""
+    plans = tuple(
+        evolve(p, receive=evolve(p.receive, over=Over.HOLD, more=Tolerance(50))) if p.id == "SP-3" else p
+        for p in rulebook.step_plans
+    )
+    play, order = Play(new_world(ground, evolve(rulebook, step_plans=plans))).confirm("PR-4001"), OrderNo("PR-4001")
+    play.opens("F-RECEIVE").scan(order).scan(barcode(ground, "MOOR-12", "coil")).type("7").press("finish").done(
+        "Held apart"
+    )
+    play.press("leave").do(acts.DeclareOutput(order)).done("`RCR-0093` is booked with it").do(acts.Wait(120))
+    assert progress(play, order, 1) == (700, 600, 100, 0)
+    play.do(acts.CloseOutput(order)).refused("not_booked", "RCR-0094")
+    play.do(acts.SendSurplusBack(ReceiptNo("RCR-0094"), "back to the loft")).done().do(acts.CloseOutput(order)).done()
+    sound(play)

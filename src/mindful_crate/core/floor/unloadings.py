@@ -34,11 +34,6 @@ class Unloading:
         """Its name."""
         return Ref(DocKind.UNLOADING, self.number)
 
-    @property
-    def loads(self) -> int:
-        """All that came off: plates, pallets, packages."""
-        return len(self.plates) + self.count
-
 
 class Unloadings(Keeper[UnloadingNo, Unloading]):
     """All unloadings, by number and by order."""

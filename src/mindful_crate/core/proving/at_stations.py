@@ -11,7 +11,7 @@ from mindful_crate.core.rulebook.chapter import Graph, Node
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.rulebook.words.stations import DOOR, INSPECT, PUT_AWAY, UNLOAD
-from mindful_crate.core.work.unloading.standing import still_stands
+from mindful_crate.core.work.unloading.standing import loads_there
 
 
 def at_stations(state: State, graph: Graph) -> dict[str, str]:
@@ -37,9 +37,7 @@ def _at(state: State, node: Node) -> str:
     codes = codes or ([b.code for b in ground.bins_by_zone.get(ZoneCode(node.zone), ())] if node.zone else [])
     found = _in(state, codes)
     if node.id.startswith(UNLOAD):
-        loads = sum(
-            u.loads for u in state.unloadings.values() if still_stands(state, u) and (not codes or u.at in codes)
-        )
+        loads = sum(loads_there(state, u) for u in state.unloadings.values() if not codes or u.at in codes)
         return ", ".join(x for x in (f"{loads} unloaded" if loads else "", found) if x)
     if node.id.startswith(INSPECT):
         tasks = [t for t in state.tasks.values() if t.need is Need.INSPECT]

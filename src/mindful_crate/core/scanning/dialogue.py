@@ -76,7 +76,7 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     reading = read(scan, kind.reads, ctx.state, ctx.today)
     looked_for = kind.sought(ctx, answers, reading) if scan.how is How.TYPED else None
     if looked_for is not None:
-        return Step(looked_for, dialogue.past, read_as=f"places with “{scan.text.strip()}”")
+        return Step(looked_for, dialogue.past, read_as=kind.heard(ctx, looked_for, reading))
     if kind.must_scan(ctx, answers, prompt) and scan.how is not How.SCANNED:
         raise Refusal("must_scan", f"This must be scanned, not {scan.how.value}: scan {kind.asked(ctx, answers)}.")
     read_as = kind.heard(ctx, answers, reading) or _read_as(ctx, reading)

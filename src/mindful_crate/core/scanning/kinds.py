@@ -309,9 +309,9 @@ class Machine:
 
     def used(self, flow: Flow) -> list[Prompt]:
         """The prompts of a flow that its purpose has use for, in their order."""
-        kind, asked = self.flows[flow.purpose], {p.asks for p in flow.prompts}
-        idle = {a for a, other in kind.only_with.items() if other not in asked}
-        return [p for p in flow.prompts if p.asks in kind.waits and p.asks not in idle]
+        kind, only = self.flows[flow.purpose], self.flows[flow.purpose].only_with
+        asked = {p.asks for p in flow.prompts}
+        return [p for p in flow.prompts if p.asks in kind.waits and only.get(p.asks, p.asks) in asked]
 
     def waits_for(self, flow: Flow, prompt: Prompt) -> list[Asks]:
         """What a prompt waits for: what it hangs on, as far as the flow asks for it and has use for it."""

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import { useState } from 'react'
 import { Told } from '../../shared/Told'
 import { ReceiveForm } from './InOffice'
+import { Coming } from './Coming'
 import { InspectForm } from './InspectForm'
 import { age, type Shown } from './lists'
 import { Reasoned } from './Reasoned'
@@ -13,38 +14,7 @@ export function ToReceive({ view, world, tell, closes = false }: Shown) {
   if (rows.length === 0) return <p className="empty">No confirmed order has anything open that a step plan receives.</p>
   return (
     <>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Order</th>
-            <th>Kind</th>
-            <th>From</th>
-            <th>Promised</th>
-            <th>Open lines</th>
-            <th>Step plan</th>
-            {tell && <th aria-label="Act" />}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((o) => (
-            <tr key={o.order}>
-              <td className="mono">{o.order}</td>
-              <td>{o.called}</td>
-              <td>{o.partner}</td>
-              <td>{o.promised}</td>
-              <td>{o.lines}</td>
-              <td>{o.plan}</td>
-              {tell && (
-                <td>
-                  <Button onClick={() => setOrder(o.order)} aria-label={`Receive ${o.order}`}>
-                    Receive
-                  </Button>
-                </td>
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Coming rows={rows} also="Open lines" says={(o) => o.lines} does="Receive" doIt={tell && setOrder} />
       {order && tell && (
         <ReceiveForm
           world={world}

@@ -4,6 +4,7 @@ import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Entry, Tick } from '../parts/controls'
 import { Sheet } from '../parts/Sheet'
+import { Coming } from './Coming'
 import { Refused, type Tell, Why } from './InOffice'
 import { age, type Shown } from './lists'
 import { Reasoned } from './Reasoned'
@@ -19,38 +20,13 @@ export function ToUnload({ view, tell }: Shown) {
   const row = rows.find((r) => r.order === order)
   return (
     <>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Order</th>
-            <th>Kind</th>
-            <th>From</th>
-            <th>Promised</th>
-            <th>Announced</th>
-            <th>Step plan</th>
-            {tell && <th aria-label="Act" />}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((o) => (
-            <tr key={o.order}>
-              <td className="mono">{o.order}</td>
-              <td>{o.called}</td>
-              <td>{o.partner}</td>
-              <td>{o.promised}</td>
-              <td>{o.plates.length > 0 && plates(o.plates.length)}</td>
-              <td>{o.plan}</td>
-              {tell && (
-                <td>
-                  <Button onClick={() => setOrder(o.order)} aria-label={`Unload ${o.order}`}>
-                    Unload
-                  </Button>
-                </td>
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Coming
+        rows={rows}
+        also="Announced"
+        says={(o) => o.plates.length > 0 && plates(o.plates.length)}
+        does="Unload"
+        doIt={tell && setOrder}
+      />
       {row && tell && (
         <UnloadForm key={order} row={row} scanned={view.scanned.unload ?? []} tell={tell} close={() => setOrder('')} />
       )}

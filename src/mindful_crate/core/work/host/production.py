@@ -42,10 +42,8 @@ def _declare(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Decla
     if held.output is Output.COMPLETE:
         raise Refusal("declared_already", f"The output of `{act.order}` was declared complete already.")
     making.event(OutputDeclared(act.order))
-    waiting = [
-        r.number for r in state.receipts.values()
-        if not (r.told or r.booked or r.undone) and any(x.order == act.order for x in r.lines)
-    ]  # fmt: skip
+    there = state.receipts.of_order(act.order)
+    waiting = [r.number for r in there if not (r.told or r.booked or r.undone or r.held)]
     for number in waiting:
         tell_host(state, making, stamp, "book_receipt", number)
     booked = (
@@ -66,11 +64,7 @@ def _close(state: State, making: Making, _: Rulebook, stamp: Stamp, act: CloseOu
             "being_built",
             f"Output of `{act.order}` is on {all_of([f'`{n}`' for n in built[:NAMED]])}: finish that first.",
         )
-    open_ = [
-        r.number
-        for r in state.receipts.values()
-        if not (r.booked or r.undone) and any(x.order == act.order for x in r.lines)
-    ]
+    open_ = [r.number for r in state.receipts.of_order(act.order) if not (r.booked or r.undone)]
     if open_:
         names = all_of([f"`{n}`" for n in open_[:NAMED]])
         raise Refusal("not_booked", f"{names} {'is' if len(open_) == 1 else 'are'} not booked: see to that first.")

@@ -210,6 +210,9 @@ class BinKind(PromptKind):
             return None
         return answers.having(SOUGHT, part) if places.known(ctx.state, part) else None
 
+    def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
+        return f"places with “{answers[SOUGHT]}”" if reading.kind is Read.UNKNOWN and answers[SOUGHT] else ""
+
     def _others(self, ctx: Context, answers: Answers) -> list[BinCode]:
         """Where else it could go, when that was asked."""
         sought = answers[SOUGHT]

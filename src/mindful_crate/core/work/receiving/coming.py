@@ -4,7 +4,7 @@ receiving share."""
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Order, OrderKind
-from mindful_crate.core.catalog.ids import OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import NoticeNo, OrderNo, PlateNo
 from mindful_crate.core.floor.answers import PLATE, Answers, flag, number, text
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
@@ -34,6 +34,20 @@ KINDS = {
     OrderKind.CUSTOMER_RETURN: "return of",
 }  # fmt: skip
 """What a list says of an order that comes: its kind, and whose it is."""
+
+
+def order_named(ctx: Context, reading: Reading) -> OrderNo | None:
+    """The order that any number on the paper leads to: its own, or that of the notice that announces it; None: to none."""
+    if reading.kind is Read.ORDER:
+        return OrderNo(reading.code)
+    notice = ctx.state.notices.get(NoticeNo(reading.code.upper())) if reading.kind is Read.UNKNOWN else None
+    return notice.order if notice else None
+
+
+def notice_told(ctx: Context, reading: Reading) -> str:
+    """What the number of a notice is called in the log; empty: it is none."""
+    number = order_named(ctx, reading) if reading.kind is Read.UNKNOWN else None
+    return f"notice `{reading.code.upper()}` of `{number}`" if number else ""
 
 
 def order_of(ctx: Context, answers: Answers) -> Order:

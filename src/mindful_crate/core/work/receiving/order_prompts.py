@@ -7,7 +7,7 @@ from itertools import islice
 from typing import Any, ClassVar
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import NoticeNo, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
@@ -39,7 +39,9 @@ from mindful_crate.core.work.receiving.coming import (
     announced,
     asks_order,
     note_wanted,
+    notice_told,
     open_on,
+    order_named,
     order_of,
 )
 
@@ -60,23 +62,15 @@ class OrderKind(PromptKind):
         return answers[ORDER] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        number = self._number(ctx, reading)
+        number = order_named(ctx, reading)
         if number is None:
             raise self.wrong(ctx, answers, reading)
         order = receiving.order_for_receipt(ctx.state, number)
         receiving.plan_of(ctx.rulebook, ctx.state, order)  # before work is done that no plan takes
         return answers.without(NOTE, NO_NOTE).having(ORDER, order.number)
 
-    def _number(self, ctx: Context, reading: Reading) -> OrderNo | None:
-        """The order that any number on the paper leads to: its own, or that of the notice that announces it; None: to none."""
-        if reading.kind is Read.ORDER:
-            return OrderNo(reading.code)
-        notice = ctx.state.notices.get(NoticeNo(reading.code.upper())) if reading.kind is Read.UNKNOWN else None
-        return notice.order if notice else None
-
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
-        notice = reading.kind is Read.UNKNOWN and self._number(ctx, reading)
-        return f"notice `{reading.code.upper()}` of `{notice}`" if notice else ""
+        return notice_told(ctx, reading)
 
     def open(self, ctx: Context) -> Iterator[Order]:
         """Orders that may be received and that a step plan receives; asked of no more of them than are wanted."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo
-from mindful_crate.core.floor.plates import Plate, PlateLine, Spot, in_bin, on_plate
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo
+from mindful_crate.core.floor.plates import Plate, PlateLine, Spot, goods_of, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
@@ -31,7 +31,7 @@ from mindful_crate.core.work.receiving.events import (
 )
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import RestEnded, TaskCancelled
+from mindful_crate.core.work.tasks.following import after_receipt, end
 
 
 def held_lines(state: State, rulebook: Rulebook, plate: Plate) -> list[PlateLine]:
@@ -68,7 +68,8 @@ def hold(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, number:
     where = "" if plate.into else f"on plate `{number}`, "
     says = f"Held apart, more than ordered: {receiving.plate_text(state, plate)}, {where}receipt `{receipt}`."
     there = state.receipts[receipt]
-    spot, goods = _where(state, there)
+    spot = in_bin(plate.into) if plate.into else on_plate(number)
+    goods = tuple(evolve(g, status=Status.QUARANTINE) for g in goods_of(there.lines, stamp.today))
     return said(says, _set_going(state, making, rulebook, stamp, there, spot, goods, plan.put_away.begins))
 
 
@@ -91,9 +92,9 @@ def _where(state: State, receipt: Receipt) -> tuple[Spot, tuple[Goods, ...]]:
     else:
         card = state.plates.card(receipt.plate)
         bins = [card.into] if card and card.into else []
-        for task in state.tasks.every():
-            if receipt.number in task.receipts and task.state is TaskState.DONE:
-                bins += [p.bin for p in task.placed]
+        after = [t for t in state.tasks.values() if receipt.number in t.receipts]
+        after += [t for t in state.past.after(receipt.ref) if isinstance(t, Task)]
+        bins += [p.bin for task in after for p in task.placed]
         spots = [in_bin(code) for code in dict.fromkeys(bins)]
     for spot in spots:
         there = state.loose(BinCode(spot.code)) if receipt.loose else state.plates.goods_on(receipt.plate)
@@ -130,26 +131,11 @@ def _held(state: State, number: ReceiptNo) -> Receipt:
     return receipt
 
 
-def _end_tasks(state: State, making: Making, receipt: Receipt, why: str) -> None:
-    """Nobody takes it to where it is held any more; refused while somebody does."""
-    tasks: list[TaskNo] = []
-    for task in state.tasks.following((receipt.plate,), (receipt.number,)):
-        if task.state is not TaskState.OPEN or task.going.parts:
-            raise Refusal("begun", f"Task `{task.number}` has begun: it is decided when that is done.")
-        tasks.append(task.number)
-    if state.rests.of_receipt(receipt.number, receipt.plate):
-        for rest in list(state.rests.values()):
-            if rest.plate == receipt.plate or receipt.number in rest.receipts:
-                making.event(RestEnded(rest.key, why))
-    for number in tasks:
-        making.event(TaskCancelled(number, why))
-
-
 def _take(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: TakeSurplus) -> str:
     receipt = _held(state, act.receipt)
     if len(act.why.strip()) > LONGEST:
         raise Refusal("too_long", f"Give the reason in at most {LONGEST} characters.", "why")
-    _end_tasks(state, making, receipt, "what was held is taken")
+    end(making, *after_receipt(state, receipt), "what was held is taken")
     spot, goods = _where(state, receipt)
     making.event(SurplusTaken(receipt.number, stamp.who, spot, goods, act.why.strip()))
     hosting.tell_host(state, making, stamp, "book_receipt", receipt.number)
@@ -166,7 +152,7 @@ def _send_back(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Sen
     why = act.why.strip()
     if not 3 <= len(why) <= LONGEST:
         raise Refusal("no_reason", f"Say why, in 3 to {LONGEST} characters.", "why")
-    _end_tasks(state, making, receipt, "what was held is sent back")
+    end(making, *after_receipt(state, receipt), "what was held is sent back")
     spot, goods = _where(state, receipt)
     making.event(SurplusSentBack(receipt.number, stamp.who, spot, goods, why))
     return f"{receiving.goods_text(state, goods)} of `{receipt.number}` are sent back: {why}."

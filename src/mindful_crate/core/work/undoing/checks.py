@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo, UnloadingNo
@@ -21,8 +19,8 @@ from mindful_crate.core.work.inspecting.checks import plan_of, stands_in
 from mindful_crate.core.work.putting.checks import lines_of
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.checks import goods_text, plate_word
+from mindful_crate.core.work.tasks.following import NAMES, after_receipt, not_begun
 from mindful_crate.core.work.unloading import checks as unloading
-from mindful_crate.core.work.unloading.decide import unloading_of
 
 
 @record
@@ -35,9 +33,6 @@ class Undoing:
     goods: tuple[Goods, ...] = ()
     spot: Spot | None = None
     asks_host: bool = False
-
-
-NAMES = {Need.PUT_AWAY: "put-away task", Need.INSPECT: "inspection", Need.MOVE: "move"}
 
 
 def did(state: State, step: Ref) -> str:
@@ -82,11 +77,10 @@ def _allowed(plan: StepPlan | None, step: str) -> StepPlan:
 
 
 def _unloading(state: State, rulebook: Rulebook, number: UnloadingNo) -> Undoing:
-    found = unloading_of(state, number)
+    found = unloading.unloading_of(state, number)
     order = receiving.known_order(state, found.order)
-    plans = receiving.plans_of(rulebook, state, order, None) or [
-        p for x in order.lines if (p := rulebook.plan_for(asked_of(state.ground, order, x.item)))
-    ]
+    asked = (asked_of(state.ground, order, x.item) for x in order.lines)
+    plans = [p for p in map(rulebook.plan_for, asked) if p is not None]
     _allowed(next((p for p in plans if p.unload.on), plans[0] if plans else None), "unload")
     for plate in state.building():
         if any(x.order == found.order and x.seq > found.since for x in plate.lines):
@@ -122,24 +116,11 @@ def _receipt(state: State, rulebook: Rulebook, number: ReceiptNo) -> Undoing:
 
 def _after(state: State, receipt: Receipt) -> tuple[tuple[TaskNo, ...], tuple[str, ...]]:
     """The tasks and rests that follow from a receipt; refused when one was begun."""
-    tasks = _ending(state.tasks.following((receipt.plate,), (receipt.number,)))
+    tasks, rests = after_receipt(state, receipt)
     last = None if receipt.loose else state.task_of(receipt.plate)
     if last is not None and last.number not in tasks and last.made >= receipt.seq and last.state is TaskState.DONE:
         raise Refusal("begun", f"{capital(NAMES[last.need])} `{last.number}` has moved it on: {_back(last)} first.")
-    rests: list[str] = []
-    if state.rests.of_receipt(receipt.number, receipt.plate):
-        rests = [r.key for r in state.rests.values() if r.plate == receipt.plate or receipt.number in r.receipts]
-    return tasks, tuple(rests)
-
-
-def _ending(tasks: Iterable[Task]) -> tuple[TaskNo, ...]:
-    """The numbers of tasks that end when what they follow from is undone; refused when one was begun."""
-    found = []
-    for task in tasks:
-        if task.state is not TaskState.OPEN or task.going.parts:
-            raise Refusal("begun", f"{capital(NAMES[task.need])} `{task.number}` has begun.")
-        found.append(task.number)
-    return tuple(found)
+    return tasks, rests
 
 
 def _back(task: Task) -> str:
@@ -216,7 +197,7 @@ def _later_tasks(state: State, task: Task) -> tuple[TaskNo, ...]:
     """The tasks that were made of what a task placed; refused when one was begun."""
     whole = bool(task.plan.plates)
     after = [t for t in state.tasks.following(task.plan.plates, task.receipts) if t.made > task.made]
-    found = _ending(t for t in after if whole or t.plan.leg > task.plan.leg)
+    found = not_begun(t for t in after if whole or t.plan.leg > task.plan.leg)
     if task.plan.plate and (last := state.task_of(task.plan.plate)) and last.number not in (task.number, *found):
         raise Refusal("begun", f"{capital(NAMES[last.need])} `{last.number}` came after it: {_back(last)} first.")
     return found
@@ -233,7 +214,7 @@ def _inspection(state: State, rulebook: Rulebook, task: Task) -> Undoing:
             for g in state.loose(at)
             if (g.item, g.lot, g.expiry, g.arrived) == (kind.item, kind.lot, kind.expiry, kind.arrived)
         ]
-        later = _ending(t for t in state.tasks.following((), task.receipts) if t.made > task.made)
+        later = not_begun(t for t in state.tasks.following((), task.receipts) if t.made > task.made)
         if sum(g.quantity for g in there) < kind.quantity:
             raise Refusal("goods_gone", f"Not all that was inspected lies in `{at}` any more.")
         _check_kept(state, at, None, (kind,))

@@ -13,7 +13,8 @@ from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import RestEnded, TaskCancelled, TaskHeld
+from mindful_crate.core.work.tasks.events import TaskHeld
+from mindful_crate.core.work.tasks.following import end
 from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoReceipt, UndoTask, UndoUnloading
 from mindful_crate.core.work.undoing.checks import Undoing, undoing
 from mindful_crate.core.work.undoing.events import (
@@ -67,10 +68,7 @@ def _check_mine(state: State, stamp: Stamp, step: Ref) -> None:
 
 
 def _done(state: State, making: Making, stamp: Stamp, step: Ref, found: Undoing, why: str) -> str:
-    for key in found.rests:
-        making.event(RestEnded(key, "its step was undone"))
-    for task in found.tasks:
-        making.event(TaskCancelled(task, "its step was undone"))
+    end(making, found.tasks, found.rests, "its step was undone")
     if step.kind is DocKind.RECEIPT:
         receipt = ReceiptNo(step.number)
         making.event(ReceiptUndone(receipt, stamp.who, found.goods, why))

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Direction, Order, Truck
-from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TruckNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TruckNo, UnloadingNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.unloadings import Unloading
@@ -40,15 +41,13 @@ def order_to_unload(rulebook: Rulebook, state: State, number: OrderNo) -> tuple[
     return order, plan
 
 
-def to_unload(rulebook: Rulebook, state: State) -> list[tuple[Order, StepPlan]]:
-    """The orders that may be unloaded now, by promised date and number."""
-    found = []
+def to_unload(rulebook: Rulebook, state: State) -> Iterator[tuple[Order, StepPlan]]:
+    """The orders that may be unloaded now, by promised date and number; asked of no more of them than are wanted."""
     for order in receiving.receivable_orders(state):
         plans = receiving.plans_of(rulebook, state, order, None)
         plan = next((p for p in plans if p.receive.on and p.unload.on), None)
         if plan is not None and not receiving.waits_for_notice(state, order, plan):
-            found.append((order, plan))
-    return found
+            yield order, plan
 
 
 def announced_still(state: State, order: OrderNo) -> list[PlateNo]:
@@ -121,6 +120,16 @@ def where(
     )  # fmt: skip
     trail = choose(request, rulebook.rules_for(request.site, request.purpose, request.at), state)
     return trail.bin, trail
+
+
+def unloading_of(state: State, number: UnloadingNo) -> Unloading:
+    """An unloading of which something still stands; refused when there is none."""
+    found = state.unloadings.get(number)
+    if found is None:
+        raise Refusal("unknown_unloading", f"There is no unloading `{number}`.")
+    if found.undone:
+        raise Refusal("undone_already", f"Unloading `{number}` was undone.")
+    return found
 
 
 def loads_told(count: int) -> str:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, TruckNo, UnloadingNo
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, TruckNo
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.unloadings import Unloading
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
@@ -76,18 +75,8 @@ def _unload_in_office(state: State, making: Making, rulebook: Rulebook, stamp: S
     return _off(state, making, of_every_crew(rulebook, stamp), order, at, act.plates, act.count, act.truck)
 
 
-def unloading_of(state: State, number: UnloadingNo) -> Unloading:
-    """An unloading of which something still stands; refused when there is none."""
-    found = state.unloadings.get(number)
-    if found is None:
-        raise Refusal("unknown_unloading", f"There is no unloading `{number}`.")
-    if found.undone:
-        raise Refusal("undone_already", f"Unloading `{number}` was undone.")
-    return found
-
-
 def _end(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: EndUnloading) -> str:
-    found = unloading_of(state, act.unloading)
+    found = unloading.unloading_of(state, act.unloading)
     if not still_stands(state, found):
         raise Refusal("ended_already", f"Nothing of unloading `{found.number}` is waited for any more.")
     why = act.why.strip()

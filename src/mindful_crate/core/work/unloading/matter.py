@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from itertools import islice
 from typing import ClassVar
 
 from mindful_crate.core.catalog.ids import UnloadingNo
@@ -84,7 +85,7 @@ class UnloadGoods(FlowKind):
         return act, answers.only(ORDER, BIN, TRUCK) if more else _next(answers)
 
     def open_work(self, ctx: Context) -> int | None:
-        return min(MUCH, len(unloading.to_unload(ctx.rulebook, ctx.state)))
+        return sum(1 for _ in islice(unloading.to_unload(ctx.rulebook, ctx.state), MUCH))
 
 
 class UnloadingPaper(PaperKind):

@@ -7,7 +7,7 @@ from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import BinCode, NoticeNo, OrderNo, PlateNo, TruckNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TruckNo
 from mindful_crate.core.floor.answers import Answers, text
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, Prompt
@@ -16,7 +16,7 @@ from mindful_crate.core.scanning.codes import any_bin, plain, shown, typed, unkn
 from mindful_crate.core.scanning.kinds import BIN, COUNT, LISTED, Codes, Context, NumberKind, PromptKind, bin_place
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
-from mindful_crate.core.work.receiving.coming import KINDS, ORDER
+from mindful_crate.core.work.receiving.coming import KINDS, ORDER, notice_told, order_named
 from mindful_crate.core.work.unloading import checks as unloading
 
 TRUCK = text("truck", TruckNo)
@@ -51,25 +51,16 @@ class DeliveryKind(PromptKind):
         if reading.kind is Read.UNKNOWN and (truck := unloading.truck_of(state, reading.code)):
             unloading.check_truck(state, truck.number)
             return answers.having(TRUCK, truck.number).having(BIN, truck.door)
-        number = self._order(ctx, reading)
+        number = order_named(ctx, reading)
         if number is None:
             raise self.wrong(ctx, answers, reading)
         order, _ = unloading.order_to_unload(ctx.rulebook, state, number)
         return answers.having(ORDER, order.number)
 
-    def _order(self, ctx: Context, reading: Reading) -> OrderNo | None:
-        if reading.kind is Read.ORDER:
-            return OrderNo(reading.code)
-        notice = ctx.state.notices.get(NoticeNo(reading.code.upper())) if reading.kind is Read.UNKNOWN else None
-        return notice.order if notice else None
-
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
-        if reading.kind is not Read.UNKNOWN:
-            return ""
-        if truck := unloading.truck_of(ctx.state, reading.code):
+        if reading.kind is Read.UNKNOWN and (truck := unloading.truck_of(ctx.state, reading.code)):
             return f"truck `{truck.number}` at `{truck.door}`"
-        number = self._order(ctx, reading)
-        return f"notice `{reading.code.upper()}` of `{number}`" if number else ""
+        return notice_told(ctx, reading)
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         for order, _ in islice(unloading.to_unload(ctx.rulebook, ctx.state), LISTED):
@@ -90,7 +81,7 @@ class DeliveryKind(PromptKind):
         return {"note": "Scan the truck first, or the paper of an order, its notice, or an announced plate"}
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        for order, _ in unloading.to_unload(ctx.rulebook, ctx.state)[:3]:
+        for order, _ in islice(unloading.to_unload(ctx.rulebook, ctx.state), 3):
             yield plain(f"order {order.number}", order.number)
             for plate in unloading.announced_still(ctx.state, order.number)[:1]:
                 yield plain(f"announced plate {plate}", plate)

@@ -23,6 +23,11 @@ def not_received(state: State, unloading: Unloading) -> list[PlateNo]:
     return [p for p in unloading.plates if not state.has_plate(p) or ((card := plates.card(p)) and card.building)]
 
 
+def loads_there(state: State, unloading: Unloading) -> int:
+    """How many plates, pallets and packages of it still stand at the door, as far as one knows."""
+    return len(not_received(state, unloading)) + unloading.count if still_stands(state, unloading) else 0
+
+
 def standing(state: State, order: OrderNo) -> list[Unloading]:
     """The unloadings of an order of which something still stands at the door, the first first."""
     return [u for u in state.unloadings.of_order(order) if still_stands(state, u)]
