@@ -25,6 +25,10 @@ def run(*command: str | Path, cwd: Path = ROOT, env: dict[str, str] | None = Non
         raise Sorry(f"{' '.join(map(str, command[:4]))} failed:\n{done.stdout[-3000:]}")
 
 
+FONT = Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
+"""The font of printed labels."""
+
+
 def debian(*, browser: bool) -> None:
     """PostgreSQL, and for tests a browser. As root they are installed; otherwise the command is told."""
     missing = []
@@ -36,6 +40,8 @@ def debian(*, browser: bool) -> None:
         import ensurepip  # noqa: F401
     except ImportError:
         missing.append("python3-venv")
+    if not os.geteuid() and shutil.which("apt-get") and not FONT.exists():
+        missing.append("fonts-dejavu-core")  # labels have western letters only without it
     if missing:
         command = f"apt-get install -y --no-install-recommends {' '.join(missing)}"
         if os.geteuid() or shutil.which("apt-get") is None:

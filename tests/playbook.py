@@ -6,8 +6,10 @@ from dataclasses import replace
 from datetime import UTC, date, datetime
 from typing import Any
 
+from mindful_crate.core.catalog.goods import Tracking
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, OrderNo, PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.serials import SerialTable
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue, question_of
@@ -144,3 +146,9 @@ def paint(ground: Ground, lot: str, expiry: date, count: int, unit: str = "case"
     """A GS1 code of red antifouling."""
     code = barcode(ground, "AF-RED-25", unit).zfill(14)
     return f"(01){code}(17){expiry:%y%m%d}(37){count}(10){lot}"
+
+
+def unnumbered(ground: Ground) -> Ground:
+    """The same goods without serial numbers, for tests in which plotters are dear goods like others."""
+    items = tuple(replace(i, tracking=Tracking.NONE) if i.numbered else i for i in ground.opening.items)
+    return Ground(replace(ground.opening, items=items, serials=SerialTable.of()))

@@ -23,7 +23,7 @@ from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.rehearse import Result, check_script, run
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rulebook
+from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rules
 from mindful_crate.files import gs1
 from mindful_crate.files.junit import Timed, junit
 from mindful_crate.files.texts import BadText, read_path, read_rehearsal, read_rulebook
@@ -143,7 +143,7 @@ def _stage(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
             f"{script.id} was made on opening state {script.opening}, which is not the demo's ({ground.hash}). "
             "Name --rulebook draft or in-force to look for it in the database.",
         )
-    return ground, read_rulebook(read_path(Path(which)), which) if which else demo_rulebook()
+    return ground, read_rulebook(read_path(Path(which)), which) if which else demo_rules(script.site, ground)
 
 
 @cache

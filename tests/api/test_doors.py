@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from base64 import b64decode
 from typing import Any
 
+import numpy as np
+import pypdfium2
 import pytest
+import zxingcpp
 
 from mindful_crate.api.doors import FREE_FROM, FREE_TRIES, LONGEST_WAIT, SLOW
 from mindful_crate.api.wiring import wired
@@ -47,6 +51,10 @@ def test_a_badge_opens_the_handset_and_nothing_else(app: Any, ines: Api) -> None
     again = ines.post("/api/people/ines/badge").json["badge"]
     assert again != code
     assert Api(app.test_client()).post("/api/session/badge", {"badge": code}).status_code == 422
+    made = ines.post("/api/people/oren/badge").json
+    page = pypdfium2.PdfDocument(b64decode(made["pdf"]))[0].render(scale=200 / 72).to_pil().convert("L")
+    assert [found.text for found in zxingcpp.read_barcodes(np.array(page))] == [made["badge"]]
+    assert made["badge"] in made["svg"] and "Oren Maddock" in made["svg"]
     with wired(app).database.transaction() as conn:
         kept = str(conn.execute("SELECT badge_hash FROM person").fetchall())
     assert code not in kept and again not in kept

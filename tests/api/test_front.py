@@ -153,6 +153,10 @@ def test_a_request_that_does_not_come_is_ended_in_words(dsn: str) -> None:
             413,
         ),
         (
+            b"POST /api/pictures HTTP/1.1\r\nHost: localhost\r\nX-Mindful-Crate: 1\r\nContent-Length: 40000000\r\n\r\n",
+            413,
+        ),
+        (
             b"POST /api/ground/imports HTTP/1.1\r\nHost: localhost\r\nX-Mindful-Crate: 1\r\nContent-Length: 9000000\r\n\r\n",
             401,
         ),
@@ -173,7 +177,7 @@ def test_wrong_answers_wait_in_front_of_the_threads() -> None:
         return [b"wrong"]
 
     async def asked() -> list[tuple[int, list[Any]]]:
-        front = Front(wrong, Streams(""), 1000, {})
+        front = Front(wrong, Streams(""))
 
         async def one(client: str, method: str = "POST") -> tuple[int, list[Any]]:
             sent: list[dict[str, Any]] = []
@@ -275,3 +279,19 @@ def test_when_the_database_is_back_the_next_request_is_served(dsn: str) -> None:
     finally:
         made.stop()
         cable.pull()
+
+
+def test_the_one_that_is_behind_takes_nothing_back() -> None:
+    """Two processes tell of a world in another order than it moved: a tab is told how far it is, of other things the latest."""
+
+    async def told() -> str:
+        streams = Streams("")
+        tab = streams.open("ines")
+        for text in ("world w-1 11", "world w-1 10", "again", "world w-2 3", "world w-2 4"):
+            streams._hear(text)
+        teller = asyncio.create_task(streams._tell())
+        found = await tab.next()
+        teller.cancel()
+        return found or ""
+
+    assert asyncio.run(told()) == "data: world w-1 11\n\ndata: again\n\ndata: world w-2 4\n\n"

@@ -63,11 +63,11 @@ def test_numbers_follow_the_floor_and_the_draft(ines: Api, app: Any) -> None:
     does({"kind": "press", "dialogue": asked, "action": "finish"})
     after = figures(ines)
     assert after["tasks_open"] == 1 and after["without_bin"] == 0
-    edits = [{"op": "remove", "path": f"recipes/RE-{n}"} for n in (1, 2, 3)]
+    edits = [{"op": "remove", "path": f"recipes/RE-{n}"} for n in (1, 2, 3, 4)]
     body = {"version": ines.get("/api/drafts/d-1").json["version"], "edits": edits, "says": ""}
     edited = ines.post("/api/drafts/d-1/edits", body).json
     now = figures(ines)
-    assert now["stops"] == 6 and now["differs"] == 3 and now["rehearsals"] == before["rehearsals"]
+    assert now["stops"] == 8 and now["differs"] == 3 and now["rehearsals"] == before["rehearsals"]
     stays = ines.get("/api/drafts/d-1/floor").json["stays"]
     assert stays == []
     ines.post("/api/drafts/d-1/undo", {"version": edited["version"]})

@@ -213,3 +213,45 @@ def test_handsets_take_new_rules_when_the_settings_say(app: Any, ines: Api) -> N
     taken = oren.command(floor, {"kind": "sync_handset"}, device="H5").json["handset"]
     assert "Store it" in [f["name"] for f in taken["menu"]] and not taken["sync"]["behind"]
     assert not oren.command(floor, {"kind": "sync_handset"}).json["entry"]["done"], "the office has no handset"
+
+
+def test_a_rehearsal_is_seen_by_whom_it_was_asked_to(app: Any, ines: Api) -> None:
+    """Oren sees the live floor; a rehearsal, its stock and its handset only while he is asked in, and he works there then."""
+    oren = Api(app.test_client(), "oren")
+    live = next(w["id"] for w in ines.get("/api/worlds").json["worlds"] if w["kind"] == "live")
+    world = ines.world()
+    opens = {"kind": "open_flow", "flow": "F-RECEIVE"}
+
+    def seen() -> list[str]:
+        return [w["id"] for w in oren.get("/api/worlds").json["worlds"] if w["id"] in (live, world)]
+
+    assert seen() == [live]
+    for path in ("", "/stock", "/handsets/H1", "/log"):
+        told = oren.get(f"/api/worlds/{world}{path}")
+        assert (told.status_code, "not asked into the rehearsal tried" in told.json["title"]) == (403, True), path
+    assert oren.command(world, opens, device="H1").status_code == 403
+    assert ines.post(f"/api/worlds/{live}/guests", {"person": "oren"}).json["code"] == "live_world"
+    assert ines.post(f"/api/worlds/{world}/guests", {"person": "nobody"}).json["code"] == "unknown_person"
+    assert oren.post(f"/api/worlds/{world}/guests", {"person": "oren"}).status_code == 403
+    for _ in range(2):
+        assert ines.post(f"/api/worlds/{world}/guests", {"person": "oren"}).json["guests"] == ["oren"]
+    assert seen() == [world, live]
+    assert oren.command(world, opens, device="H1").json["entry"]["done"]
+    assert ines.post(f"/api/worlds/{world}/guests/oren", method="DELETE").json["guests"] == []
+    assert seen() == [live]
+    assert oren.command(world, {"kind": "leave_flow", "dialogue": "D-1"}, device="H1").status_code == 403
+    tove = Api(app.test_client(), "tove")
+    assert world in [w["id"] for w in tove.get("/api/worlds").json["worlds"]]
+
+
+def test_a_badge_is_no_answer_and_stays_out_of_the_log(ines: Api) -> None:
+    """Scanned where the handset asks for something else, whoever's it is: said, and written nowhere."""
+    code = ines.post("/api/people/oren/badge").json["badge"]
+    world, hand = ines.world(), {"device": "H1", "person": "oren"}
+    dialogue = ines.command(world, {"kind": "open_flow", "flow": "F-RECEIVE"}, **hand).json["handset"]["question"][
+        "dialogue"
+    ]
+    scan = {"kind": "answer", "dialogue": dialogue, "scan": {"text": f" {code.lower()} ", "how": "scanned"}}
+    told = ines.command(world, scan, **hand)
+    assert told.json["code"] == "badge_scanned" and "sign out first" in told.json["title"]
+    assert code not in told.json["title"] and len(ines.get(f"/api/worlds/{world}/log").json["entries"]) == 1

@@ -5,6 +5,12 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
+
+from mindful_crate.api import chapters
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.work.tasks.fold import suppose
+from mindful_crate.core.world.supposing import open_goods
 from tests.api.conftest import Api
 from tests.playbook import barcode
 
@@ -50,3 +56,29 @@ def test_every_choice_of_a_command_is_explained_with_those_before_it(ines: Api, 
     for n in (0, 1):
         assert ines.get(f"/api/worlds/{child}/entries/{entry['seq']}/why", trail=n).json == why[n]
     ines.post("/api/drafts/d-2/undo", {"version": changed.json["version"]})
+
+
+def test_what_is_supposed_for_a_page_is_seen_by_no_question(ines: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    """While the rules of a page are counted over goods that are supposed to come, the bench is asked, and answers of the opening alone."""
+    question = {
+        "item": "ROPE-12",
+        "quantity": 2000,
+        "plate_kind": "PAL",
+        "order": "PO-1007",
+        "world": None,
+    }
+    before = ines.post("/api/drafts/d-1/bench/bin", question).json
+    assert before["says"] == "`B-02-01-1`", before
+    asked: list[Any] = []
+
+    def meanwhile(state: State, *given: Any) -> Any:
+        found = open_goods(state, *given)
+        with state.tentatively():
+            for supposed in found:
+                suppose(state, supposed.trail, f"x {len(asked)} {supposed.item} {supposed.quantity}")
+            asked.append(ines.post("/api/drafts/d-1/bench/bin", question).json)
+        return found
+
+    monkeypatch.setattr(chapters, "open_goods", meanwhile)
+    assert ines.get("/api/drafts/d-1/chapters/bin-rules/facts", tab="put_away").json["facts"]
+    assert asked == [before]

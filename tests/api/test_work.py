@@ -29,7 +29,12 @@ def test_plans_that_tie_are_refused_when_saved(ines: Api) -> None:
     assert edits(ines, "d-1", {"op": "set", "path": f"{made}/only", "value": None}).json["code"] == "plans_tie"
     answer = ines.post("/api/drafts/d-1/bench/steps", {"order": "PO-1014", "line": 3}).json
     journey = answer["way"]
-    assert [(x["number"], x["makes"]) for x in answer["task"]["looks"]] == [(1, False), (2, False), (3, True)]
+    assert [(x["number"], x["makes"]) for x in answer["task"]["looks"]] == [
+        (1, False),
+        (2, False),
+        (3, False),
+        (4, True),
+    ]
     assert [g["plan"] for g in journey["lines"]] == ["Purchase receipts", "Purchase receipts (copy)"]
     assert next(p["says"] for p in journey["plans"] if p["plan"] == "SP-1").startswith(
         "Purchase receipts (copy) stands before it"
@@ -80,6 +85,11 @@ def test_tasks_are_shown_before_they_are_made(ines: Api) -> None:
     after = ines.get(f"/api/worlds/{world}/work").json
     assert after["lists"]["waits"] == [] and [t["station"] for t in after["lists"]["tasks"]] == ["Put away"]
     assert after["offered"][0]["task"] == after["lists"]["tasks"][0]["number"]
+    (task,) = after["lists"]["tasks"]
+    give = {"kind": "reassign_task", "task": task["number"], "crew": task["crew"]}
+    for who, code in (("nobody", "unknown_person"), ("ines", "not_of_crew")):  # it would wait for nobody
+        assert ines.command(world, {**give, "person": who}).json["code"] == code
+    assert does({**give, "person": "oren"})["done"]
     assert ines.post(f"/api/worlds/{world}/rests/preview", body).json["code"] == "nothing_rests"
     now = ines.get("/api/drafts/d-1/stations", world=world).json["now"]
     assert now["receive `RCV-01`"] == "2 plates" and now["put away"] == "1 task"

@@ -9,7 +9,23 @@ import platform
 import sys
 from collections.abc import Callable, Iterator
 
-from tests.bench import cartons, chapters, grounds, handsets, house, maps, measures, previews, streams, walking, waves
+from tests.bench import (
+    cartons,
+    chapters,
+    first,
+    grounds,
+    handsets,
+    house,
+    maps,
+    measures,
+    papers,
+    previews,
+    receiving,
+    releases,
+    streams,
+    walking,
+    waves,
+)
 from tests.bench.measures import Line
 
 BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
@@ -31,7 +47,11 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "tours": walking.tours,
     "waves": waves.waves,
     "plans": waves.plans,
+    "papers": papers.papers,
+    "first": first.first,
     "previews": previews.previews,
+    "receiving": receiving.receiving,
+    "releases": releases.releases,
 }
 
 

@@ -28,7 +28,8 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
-from mindful_crate.files.tables import as_csv, as_workbook, bring, columns, rows_of, sheets_of
+from mindful_crate.files.tables import bring, columns, sheets_of
+from mindful_crate.files.writing import as_csv, as_workbook, rows_of
 from mindful_crate.store import db
 from mindful_crate.store.db import Database, migrate
 from mindful_crate.store.worlds import Worlds

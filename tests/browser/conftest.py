@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import shutil
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -77,7 +78,20 @@ def sign_in(page: Page, name: str = "Ines", at: str = "/bin-rules") -> None:
     page.wait_for_url(re.compile(r"/(today|site)$"))  # the studio has chosen where to begin
     if page.url.endswith("/today") and at != "/today":
         page.get_by_role("navigation", name="Chapters").locator(f'a[href="{at}"]').click()
-        page.wait_for_url(f"**{at}")
+        page.wait_for_url(re.compile(f"{re.escape(at)}(/|[?]|$)"))  # a page may lead on to its first part
+
+
+def scan(page: Page, code: str, end: str = "Enter") -> None:
+    """As a scanner does: real strokes of keys, two milliseconds apart by their own clock, however busy this machine is."""
+    devtools = page.context.new_cdp_session(page)
+    began = time.time()
+    ends = {"Enter": ("\r", 13), "Tab": ("", 9), "": ("", 0)}[end]
+    strokes = [(key, key, 0) for key in code] + ([(end, *ends)] if end else [])
+    for n, (key, text, number) in enumerate(strokes):
+        stroke = {"key": key, "windowsVirtualKeyCode": number, "timestamp": began + n / 500}
+        devtools.send("Input.dispatchKeyEvent", {"type": "keyDown" if text else "rawKeyDown", "text": text, **stroke})
+        devtools.send("Input.dispatchKeyEvent", {"type": "keyUp", **stroke})
+    devtools.detach()
 
 
 def no_axe_violations(page: Page) -> None:

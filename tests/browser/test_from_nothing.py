@@ -22,7 +22,7 @@ def bold() -> Iterator[str]:
         yield from re.findall(r"\*\*(.+?)\*\*", text.split("## Try it", 1)[1].replace("\n   ", " "))
 
 
-@pytest.mark.needs("B01", "B04", "B09", "B21", "B31", "B32")
+@pytest.mark.needs("B01", "B04", "B09", "B21", "B31", "B32", "D04")
 def test_from_nothing_to_goods_put_away_by_two_crews(page: Page) -> None:
     """A receipt of three steps with inspection, a recipe with a hand-over, a flow of her own and its menu lines; then received and
     inspected and put away with them."""

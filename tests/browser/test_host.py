@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import no_axe_violations, sign_in
 
 
-@pytest.mark.needs("P01", "P09", "O02", "O03", "O13")
+@pytest.mark.needs("C01", "P01", "P09", "O02", "O03", "O13")
 def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     """Made and confirmed in one act, then one by hand with its mistakes; the host goes down and comes back; every
     message is accepted once, and its document leads to the chain."""
@@ -68,7 +68,11 @@ def test_a_production_order_runs_whatever_has_arrived(page: Page) -> None:
     """How far it is in the host stands beside what has arrived; ended with a reason when less came, nothing more is taken."""
     sign_in(page)
     page.goto("/host")
+    floor = page.get_by_label("World")
+    expect(floor).not_to_have_value("")
+    before = floor.input_value()
     page.get_by_role("button", name="Begin a run").click()
+    expect(floor).not_to_have_value(before)  # until then an order would go to the run before
     page.get_by_label("Kind of test order").select_option(label="production output")
     page.get_by_role("button", name="A test order", exact=True).click()
     row = page.get_by_role("row", name=re.compile("^TEST-001"))
@@ -108,7 +112,7 @@ def test_a_setting_is_made_for_all_sites_and_seen_where_it_holds(page: Page) -> 
     page.get_by_role("button", name="Scanning the next item, all sites: not set here").click()
     page.get_by_role("option", name="is refused until the quantity of the last is confirmed").click()
     row = page.get_by_role("row", name=re.compile("is refused until.*set for all sites confirms.*as usual"))
-    expect(row).to_have_count(5)
+    expect(row).to_have_count(6)
     page.get_by_role("button", name="Undo").click()
     expect(row).to_have_count(0)
     bench = page.get_by_label("Bench")

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import no_axe_violations, sign_in
 
 
-@pytest.mark.needs("B24", "B36", "R17")
+@pytest.mark.needs("A05", "B24", "B36", "R17")
 def test_a_flow_is_found_by_typing_and_costs_what_it_asks(page: Page) -> None:
     """A purpose found by a part of its sentence; a quantity that is fixed takes fewer taps, and what nobody looks at any more is
     said beside the numbers; where a word has no effect it says why."""
@@ -19,7 +21,7 @@ def test_a_flow_is_found_by_typing_and_costs_what_it_asks(page: Page) -> None:
     expect(page.get_by_role("menuitem")).to_have_count(1)
     no_axe_violations(page)
     page.keyboard.press("Enter")
-    expect(page.locator("#F-14")).to_contain_text("Look up")
+    expect(page.locator("#F-17")).to_contain_text("Look up")
     cost = page.get_by_role("region", name="What an order takes")
     expect(cost).to_contain_text("As many as by what is in force.")
     cost.get_by_label("Order").select_option("PO-1005")
@@ -74,3 +76,32 @@ def test_menus_are_groups_and_handsets_take_them_when_the_settings_say(page: Pag
     phone.get_by_role("button", name="Take the new menu").click()
     expect(phone.get_by_role("group", name="Ask it").get_by_role("button", name="Look up")).to_be_visible()
     expect(phone.get_by_role("button", name="Take the new menu")).to_have_count(0)
+
+
+@pytest.mark.needs("C09", "C10", "N07", "N09", "N19")
+def test_a_list_of_orders_stays_narrowed_and_says_how_old_it_is(page: Page) -> None:
+    """By kind and by day, on this handset until it is changed, with how many are left out; loaded anew by a button."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+    handset = page.get_by_label("Handset", exact=True).last
+    handset.get_by_role("button", name="Receive to a pallet").first.click()
+    listed = handset.locator(".hs-pick")
+    expect(listed).to_have_count(15)
+    expect(listed.first).to_contain_text("purchase from")
+    expect(listed.first).to_contain_text("for 2026-03-02")
+    handset.get_by_label("Kind").select_option("transfers")
+    expect(listed).to_have_count(1)
+    expect(listed).to_contain_text("transfer from Gull Lane")
+    expect(handset.get_by_text("1 of 15 shown")).to_be_visible()
+    handset.get_by_role("button", name="Leave").click()
+    handset.get_by_role("button", name="Receive to a pallet").first.click()
+    expect(handset.get_by_text("1 of 15 shown")).to_be_visible()
+    no_axe_violations(page)
+    handset.get_by_role("button", name="show all").click()
+    handset.get_by_label("Day").select_option("2026-03-03")
+    expect(listed.first).to_contain_text("PO-1001")
+    expect(handset.get_by_text(re.compile("^[2-9] of 15 shown$"))).to_be_visible()
+    expect(handset.get_by_text(re.compile("^loaded at "))).to_be_visible()
+    with page.expect_response(lambda r: "/handsets/H1" in r.url):
+        handset.get_by_role("button", name="load anew").click()

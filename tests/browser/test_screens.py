@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import Server, no_axe_violations, sign_in
+from tests.browser.conftest import Server, no_axe_violations, scan, sign_in
 
 
 def test_the_sign_in_page(page: Page) -> None:
@@ -57,7 +57,7 @@ def test_rules_are_added_and_removed_and_findings_show(page: Page) -> None:
     """A new rule that looks everywhere is doubted; a rule can be switched off, copied, removed; undo brings all back."""
     sign_in(page)
     page.get_by_role("button", name="Add a rule").click()
-    new = page.locator("#BR-13")
+    new = page.locator("#BR-14")
     expect(new).to_contain_text("Anything goes to any bin of the site")
     expect(new).to_contain_text("▲ doubt")
     new.locator(".word", has_text="Anything").click()
@@ -157,7 +157,7 @@ def phone_in(phone: Page) -> None:
     phone.get_by_role("button", name="Halloway Quay floor").click()
 
 
-@pytest.mark.needs("N02", "C25")
+@pytest.mark.needs("N02", "N04", "N10", "N11", "C25")
 def test_the_handset_stands_alone_on_a_phone(phone: Page) -> None:
     """Sign in, choose the floor, receive paint with lot and date; targets are big enough; nothing scrolls sideways."""
     phone_in(phone)
@@ -168,8 +168,10 @@ def test_the_handset_stands_alone_on_a_phone(phone: Page) -> None:
     expect(box).to_be_focused()
     phone.get_by_role("button", name="PO-1002").click()
     phone.get_by_role("button", name="Antifouling red 2.5 l").click()
-    for title, text in (("When does it expire?", "2029-08-31"), ("Which lot is it?", "K2611")):
+    for title, text, far in (("When does it expire?", "2029-08-31", "2 of 4"), ("Which lot is it?", "K2611", "3 of 4")):
         expect(phone.get_by_role("heading", name=title)).to_be_visible()
+        expect(phone.locator(".hs")).to_contain_text(far)
+        expect(phone.get_by_role("button", name=re.compile("^On it"))).to_have_count(0)  # there is no line yet
         box.fill(text)
         phone.keyboard.press("Enter")
     expect(phone.get_by_role("heading", name="How many tins?")).to_be_visible()
@@ -180,6 +182,8 @@ def test_the_handset_stands_alone_on_a_phone(phone: Page) -> None:
     phone.get_by_role("button", name="Enter").click()
     expect(phone.get_by_role("status")).to_contain_text("5 tins of Antifouling red 2.5 l")
     phone.get_by_role("button", name="On it: 1").click()
+    expect(phone.locator(".hs-lines")).to_contain_text("5 tins")
+    expect(phone.locator(".hs-lines")).to_contain_text("43 tins still open")
     phone.get_by_role("button", name="Change").click()
     phone.get_by_label("How many tins").fill("4")
     phone.keyboard.press("Enter")
@@ -196,8 +200,7 @@ def test_a_scan_outlives_the_server(phone: Page, server: Server) -> None:
     phone.get_by_role("button", name="Receive to a tote").click()
     expect(phone.get_by_role("heading", name="Scan the label of the plate")).to_be_visible()
     server.kill()
-    phone.get_by_label("Scan or type").fill("LP-000950")
-    phone.keyboard.press("Enter")
+    scan(phone, "LP-000950")
     expect(phone.locator(".hs")).to_contain_text("1 scan waiting")
     expect(phone.get_by_role("status")).to_contain_text("out of reach")
     server.start()
@@ -242,9 +245,9 @@ def test_the_bench_takes_and_asks_for_everything_at_once(page: Page) -> None:
     page.get_by_label("About").select_option("all")
     expect(bench).to_contain_text("80 items, one unit each: ✓ all have one")
     page.get_by_role("tab", name="Put away", exact=True).click()
-    expect(bench).to_contain_text("57 open lines")
+    expect(bench).to_contain_text("61 open lines")
     expect(page.locator("#BR-3")).to_contain_text(
-        re.compile(r"looks at 120 bins, 54 empty; decides \d+ of 57 open lines")
+        re.compile(r"looks at 120 bins, 54 empty; decides \d+ of 61 open lines")
     )
     page.get_by_label("About").select_option("plate")
     page.get_by_label("Plate", exact=True).fill("LP-000900")
@@ -270,7 +273,7 @@ def test_people_are_added_and_sign_in_by_badge(page: Page, browser: Browser, ser
     page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("button", name="Nell Arkwright").click()
     page.get_by_role("button", name="Make a badge").click()
-    badge = page.get_by_role("img", name=re.compile("Barcode of badge")).get_attribute("alt") or ""
+    badge = page.get_by_role("img", name=re.compile("Label of badge")).get_attribute("alt") or ""
     context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=server.url)
     phone = context.new_page()
     phone.goto("/handset")
@@ -306,3 +309,53 @@ def test_a_second_browser_follows_a_world_through_a_restart(page: Page, browser:
     expect(rows).to_have_count(4)
     assert other.locator(".log .row .seq:first-child").all_inner_texts() == ["01", "02", "03", "04"]
     context.close()
+
+
+@pytest.mark.needs("R10")
+def test_the_network_is_lost_on_the_desk(page: Page, phone: Page) -> None:
+    """Before it arrives, or before its answer does: the handset says so and takes nothing more; back, it is done once and
+    said how; kept, both are steps. Somebody who is asked in sees it on the own handset."""
+    sign_in(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+    expect(page).to_have_url(re.compile("/desk/"))
+    network, tray, log = page.get_by_label("Network of the handset"), page.locator(".tray"), page.locator(".log .row")
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
+    page.get_by_role("button", name=re.compile("^PO-1001")).first.click()
+    expect(log).to_have_count(2)
+    status = page.get_by_role("status").first
+    network.select_option(label="gone: what is scanned does not arrive")
+    page.get_by_role("button", name=re.compile("^Bow shackle 8 mm")).click()
+    expect(status).to_contain_text("out of reach")
+    tray.get_by_role("button").first.click()
+    expect(status).to_contain_text("this one was not taken")
+    expect(log).to_have_count(2)
+    network.select_option("there")
+    expect(log).to_have_count(3)
+    expect(page.get_by_role("heading", name="How many pieces?")).to_be_visible()
+    network.select_option(label="gone after it: the answer does not arrive")
+    page.get_by_role("button", name="Confirm 500").click()
+    expect(status).to_contain_text("out of reach")
+    expect(log).to_have_count(4)
+    expect(page.get_by_role("heading", name="How many pieces?")).to_be_visible()
+    network.select_option("there")
+    expect(page.get_by_role("heading", name="Scan an item of PO-1001")).to_be_visible()
+    expect(log).to_have_count(4)
+    log.nth(3).click()
+    expect(page.locator(".log")).to_contain_text("Its answer is lost: it is sent again, and done once.")
+    phone_in(phone)
+    phone.get_by_role("button", name="Other floor").click()
+    expect(phone.locator(".hs-pick")).to_have_count(1)
+    page.get_by_label("Ask somebody in").select_option(label="Oren Maddock")
+    expect(page.get_by_role("button", name="No longer ask Oren Maddock in")).to_be_visible()
+    phone.locator(".hs-pick").first.click()
+    phone.get_by_role("button", name="Other floor").click()  # the list is asked for anew
+    expect(phone.locator(".hs-pick")).to_have_count(2)
+    expect(phone.locator(".hs-pick").first).to_contain_text("the live floor")
+    phone.locator(".hs-pick").nth(1).click()
+    expect(phone.locator(".hs")).to_contain_text("HQ rehearsal")
+    page.get_by_role("button", name="Keep as rehearsal").click()
+    page.get_by_role("dialog").get_by_label("Name").fill("The network goes twice")
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("^Keep")).last.click()
+    expect(page.get_by_text("Without network at first: it arrives when it is sent again.")).to_be_visible()
+    expect(page.get_by_text("Its answer is lost: it is sent again, and done once.")).to_be_visible()

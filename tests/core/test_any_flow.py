@@ -3,12 +3,11 @@ can be left."""
 
 from __future__ import annotations
 
-import os
 from dataclasses import replace
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.ids import DeviceId, FlowId, PlateKindCode, PromptId, SiteCode
@@ -39,9 +38,9 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 from tests.core.test_machine import CODES, PRESSES
 from tests.playbook import Play, new_world
+from tests.properties import tried
 
 GROUND, RULEBOOK = Ground(demo_opening()), demo_rulebook()
-MANY = int(os.environ.get("CRATE_MANY", "60"))
 """Flows that are composed; two thousand by hand."""
 ANY = FlowId("F-ANY")
 
@@ -94,7 +93,7 @@ def assert_accepted_as_offered(play: Play, book: Rulebook, flow: Flow, question:
 
 
 @given(flows(), st.data())
-@settings(max_examples=MANY, deadline=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
+@tried(15, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
 def test_any_flow_runs_or_is_a_finding(flow: Flow, data: st.DataObject) -> None:
     """Opened and answered twenty times, with right codes and wrong: every answer is done or a refusal in words, the floor
     stays sound, and the flow can be left whatever it asks. A flow without a blocking finding opens."""

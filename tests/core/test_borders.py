@@ -106,16 +106,16 @@ LAYERS: dict[str, set[str]] = {
     "rulebook": {"catalog"},
     "walking": {"catalog"},
     "packing": {"catalog"},
-    "releasing": {"catalog", "walking"},
+    "releasing": {"catalog", "rulebook", "walking", "floor"},
     "placing": {"catalog", "rulebook", "walking"},
     "floor": {"catalog", "rulebook", "placing"},
     "scanning": {"catalog", "rulebook", "placing", "floor"},
-    "work": {"catalog", "rulebook", "walking", "placing", "floor", "scanning"},
+    "work": {"catalog", "rulebook", "walking", "placing", "floor", "scanning", "releasing"},
     "world": {"catalog", "rulebook", "placing", "floor", "scanning", "work"},
-    "proving": {"catalog", "rulebook", "placing", "floor", "scanning", "work", "world"},
+    "proving": {"catalog", "rulebook", "placing", "floor", "scanning", "releasing", "work", "world"},
 }
 """Within the core, from what is to what is proved."""
-EVERYBODY = {"chance", "record", "plain", "problem", "trail"}
+EVERYBODY = {"chance", "memo", "record", "plain", "problem", "trail"}
 SHARED = {"making", "papers", "rows", "stamp", "office"}
 """Modules of ``work`` that serve every matter."""
 ABOVE = {"handset", "matters", "table"}

@@ -31,7 +31,7 @@ from mindful_crate.core.world.words import ASKED, MADE, TOLD
 from tests.playbook import STARTS
 
 CORE = Path(acts.__file__).parents[1]
-BY_THEMSELVES = {acts.HostAnswers, acts.HostTells, acts.HostAnnounces}
+BY_THEMSELVES = {acts.HostAnswers, acts.HostTells, acts.HostAnnounces, acts.TaskDue}
 """What a host does; a rehearsal's stand-in does it again by itself."""
 
 

@@ -13,10 +13,11 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.beginnings import first_opening, order_to_receive
+from mindful_crate.core.catalog.checking import check_opening, gtin_check_digit
 from mindful_crate.core.catalog.goods import Barcode, OrderKind
 from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.layout import Block, WalkOrder, code_of, lay_out
-from mindful_crate.core.catalog.opening import Ground, Opening, check_opening, gtin_check_digit
+from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.places import Site, Zone, ZonePurpose
 from mindful_crate.core.catalog.tables import TABLES, amend, used_by
 from mindful_crate.core.floor.state import Settings, State
@@ -169,9 +170,9 @@ def test_what_is_used_says_by_what(ground: Ground) -> None:
         "9 rows of stock of it", "2 orders with it", "2 barcodes of it",
     ] or used_by(o, "items", "ROPE-12")[0] == "9 rows of stock of it"  # fmt: skip
     assert used_by(o, "bins", "B-01-01-1") == ["1 row of stock lies in it", "1 plate stands in it"]
-    assert used_by(o, "zones", "DOR") == ["3 bins in it"]
+    assert used_by(o, "zones", "DOR") == ["3 bins in it", "1 printer that serves it"]
     assert used_by(o, "sites", "HQ") == [
-        "13 zones of it", "90 orders for it", "3 carts of it", "4 pack stations of it", "4 trucks expected there", "2 channels it serves",
+        "13 zones of it", "92 orders for it", "3 carts of it", "4 pack stations of it", "5 printers of it", "4 trucks expected there", "2 channels it serves",
     ]  # fmt: skip
     assert used_by(o, "partners", "V-120")[0].endswith("with it")
     assert used_by(o, "bin_types", "DOOR") == ["3 bins of this type"]
@@ -234,7 +235,7 @@ def test_why_an_order_is_or_is_not_on_a_handset(ground: Ground, rulebook: Rulebo
 
     listed = {o.number for o in receivable_orders(world.state)}
     shown = why(rulebook)
-    assert {n for n, s in shown.items() if s.shown} == listed - {"PO-1013"} and len(shown) == 90
+    assert {n for n, s in shown.items() if s.shown} == listed - {"PO-1013"} and len(shown) == 92
     assert shown["PO-1013"].says.startswith("`PO-1013` waits to be unloaded: step plan Care products by truck")
     assert shown["PO-1001"].says.startswith("On the menu of Quay crew with Receive to a pallet")
     assert shown["PO-1007"].says == "Not confirmed: its buyer confirms it in the host."

@@ -16,7 +16,7 @@ from mindful_crate.core.rulebook.flows import Asks, PlateBy
 from mindful_crate.core.rulebook.steps import Begins, InspectStep
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.acts import OfficeLine, Verdict
-from tests.playbook import STARTS, Play, from_snapshot, new_world
+from tests.playbook import STARTS, Play, from_snapshot, new_world, unnumbered
 
 
 def told(book: Rulebook, **step: object) -> Rulebook:
@@ -46,6 +46,12 @@ def statuses(play: Play, plate: str) -> dict[str, int]:
     for goods in play.state.plates.goods_on(plate):
         found[goods.status.value] = found.get(goods.status.value, 0) + goods.quantity
     return found
+
+
+@pytest.fixture
+def ground(ground: Ground) -> Ground:
+    """Plotters without numbers: which pieces fail is asked in the tests of serial numbers."""
+    return unnumbered(ground)
 
 
 @pytest.fixture
@@ -85,8 +91,12 @@ def test_a_part_that_fails_stands_on_a_plate_of_its_own(play: Play) -> None:
     mara.scan("PLOT-09").asks("verdict").type("partly").asks("failed")
     mara.type("12").refused("more_than_there", "step back")
     mara.type("3").asks("fault").type("broken").refused("not_among").type("damaged").asks("remark")
+    assert (mara.question().photo, mara.question().picture) == (True, "PLOT-09")
+    photo = "photo-0123456789abcdef"
+    mara.type(photo).done("A photo").asks("remark")
+    assert mara.question().picture == photo
     mara.type("screens cracked").done(
-        "3 pieces of Chart plotter 9 inch damaged (screens cracked), 9 pieces pass", "1 more"
+        f"3 pieces of Chart plotter 9 inch damaged (screens cracked, photo `{photo}`), 9 pieces pass", "1 more"
     )
     apart = next(n for n in play.state.plates.cards.all() if n != plate)
     assert statuses(play, plate) == {"available": 9, "inspect": 24} and statuses(play, apart) == {"damaged": 3}

@@ -82,13 +82,13 @@ def test_a_new_part_is_the_sites_own(rulebook: Rulebook) -> None:
     """Nothing becomes a part of all sites but by being given to them; within one that is, ids are of all sites too."""
     general, rest = edited(own(rulebook, HQ), NOTHING, HQ, Edit("share", "bin_rules/BL-1"))
     insert = Edit("insert", "crews", {"id": "night", "name": "Night crew"})
-    copy = Edit("copy", f"bin_rules/all-BL-6/rules/{general.bin_rules[0].rules[0].id}")
+    copy = Edit("copy", f"bin_rules/all-BL-7/rules/{general.bin_rules[0].rules[0].id}")
     after, ours = edited(rest, general, HQ, insert, copy)
     assert Crew("night", "Night crew", HQ) in ours.crews and not after.crews  # type: ignore[arg-type]
     assert len(after.bin_rules[0].rules) == len(general.bin_rules[0].rules) + 1
     assert all(r.id.startswith("all-BR-") for r in after.bin_rules[0].rules)
     with pytest.raises(Refusal, match="nothing at"):
-        edited(rest, general, HQ, Edit("share", "bin_rules/all-BL-6/rules/all-BR-6"))
+        edited(rest, general, HQ, Edit("share", "bin_rules/all-BL-7/rules/all-BR-6"))
 
 
 def test_a_crew_that_all_sites_have(rulebook: Rulebook) -> None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -20,6 +20,7 @@ from mindful_crate.core.plain import Misfit, canonical
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import SITE, demo_opening
 from tests.playbook import STARTS, from_snapshot
+from tests.properties import tried
 
 GROUND = Ground(demo_opening())
 SPOTS = [
@@ -44,7 +45,7 @@ def do(state: State, verb: Verb) -> None:
         if what == "leave":
             state.ledger.leave(Cause.SHIPMENT, spot, (some,))
         elif what == "shift":
-            state.ledger.shift((some,), spot, SPOTS[to])
+            state.ledger.move((some,), spot, SPOTS[to])
         else:
             state.ledger.turn(spot, some, replace(some, status=Status.DAMAGED))
 
@@ -54,7 +55,7 @@ VERBS = st.tuples(
 )
 
 
-@settings(deadline=None, max_examples=60)
+@tried(20)
 @given(st.lists(VERBS, max_size=12), st.lists(VERBS, max_size=8))
 def test_nothing_is_made_or_lost_but_for_a_cause(done: list[Verb], tried: list[Verb]) -> None:
     """After any verbs the invariants hold, which know no verb's reason; a snapshot says the same; what was only tried is

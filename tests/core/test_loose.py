@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
@@ -33,6 +33,7 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.world import World
 from mindful_crate.files import gs1
 from tests.playbook import STARTS, Play, barcode, from_snapshot
+from tests.properties import tried
 
 GL, SW = SiteCode("GL"), SiteCode("SW")
 
@@ -169,7 +170,7 @@ def test_a_loose_receipt_is_recorded_and_replayed(ground: Ground) -> None:
 
 
 @given(st.data())
-@settings(max_examples=40, deadline=None)
+@tried(10)
 def test_loose_goods_are_never_lost(ground: Ground, data: st.DataObject) -> None:
     """Any mixture of noting, finishing, taking, placing anywhere and moving keeps every invariant, and a snapshot
     stands where the log does."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
@@ -21,6 +20,7 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
 from tests.core.test_past import answers_as_if_all_were_here
 from tests.playbook import Play, barcode, new_world
+from tests.properties import tried
 
 GROUND, RULEBOOK = Ground(demo_opening()), demo_rulebook()
 ORDERS = ["PO-1001", "PO-1002", "PO-1007", "PO-1014"]
@@ -219,4 +219,4 @@ class Floor(RuleBasedStateMachine):
 
 
 TestFloor = Floor.TestCase
-TestFloor.settings = settings(max_examples=60, stateful_step_count=40, deadline=None)
+TestFloor.settings = tried(12, stateful_step_count=40)

@@ -71,7 +71,7 @@ def test_the_office_says_why_where_the_floor_must_scan(ground: Ground, rulebook:
     strict.do(receives("PO-1005", ("ANC-10", 5), why="x" * 121)).refused("no_reason")
     strict.do(receives("PO-1005", ("ANC-10", 5), why="screen broken")).done()
     task = next(iter(strict.state.tasks.values())).number
-    strict.do(acts.PutAwayInOffice(task)).refused("no_reason", "the bin must be scanned")
+    strict.do(acts.PutAwayInOffice(task)).refused("no_reason", "the bin", "must be scanned")
     strict.do(acts.PutAwayInOffice(task, None, "screen broken")).done("stands in")
     believing = checking(Check.BELIEVE).do(receives("PO-1005", ("ANC-10", 5), why="")).done()
     believing.do(acts.PutAwayInOffice(next(iter(believing.state.tasks.values())).number)).done("stands in")

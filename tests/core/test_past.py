@@ -19,7 +19,7 @@ from mindful_crate.core.world.changes import changes
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.world import World
-from mindful_crate.demo.loader import demo_rehearsals
+from mindful_crate.demo.loader import demo_rehearsals, demo_rules
 from tests.core.test_host import written
 from tests.core.test_loose import at
 from tests.core.test_rehearse import ran
@@ -58,9 +58,9 @@ def answers_as_if_all_were_here(world: World) -> None:
 
 
 @pytest.mark.parametrize("script", demo_rehearsals(), ids=lambda s: s.id)
-def test_a_rehearsal_goes_as_if_nothing_had_left(ground: Ground, rulebook: Rulebook, script) -> None:  # type: ignore[no-untyped-def]
+def test_a_rehearsal_goes_as_if_nothing_had_left(ground: Ground, script) -> None:  # type: ignore[no-untyped-def]
     """Every entry, every chain, what the host and the desk are told."""
-    answers_as_if_all_were_here(ran(script, ground, rulebook)[1])
+    answers_as_if_all_were_here(ran(script, ground, demo_rules(script.site, ground))[1])
 
 
 def test_what_is_settled_is_out_of_the_snapshot_and_still_answered(ground: Ground, rulebook: Rulebook) -> None:

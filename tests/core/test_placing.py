@@ -7,7 +7,7 @@ from datetime import date
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -42,6 +42,7 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.fold import apply
 from tests.core import small
 from tests.playbook import new_world
+from tests.properties import tried
 
 Stock = tuple[tuple[StockRow, ...], tuple[PlateRow, ...]]
 
@@ -61,7 +62,7 @@ def agree(trail: Trail, why: Any) -> None:
     assert [(line.rule, line.target, line.outcome) for line in trail.lines] == asked
 
 
-@settings(max_examples=500, deadline=None)
+@tried(100)
 @given(small.stocks(), small.requests, small.putting_lists, st.lists(small.bin_codes, max_size=3))
 def test_choosing_and_explaining_agree_when_putting(
     stock: Stock, request: BinRequest, rules: tuple[BinRule, ...], blocks: list[str]
@@ -74,7 +75,7 @@ def test_choosing_and_explaining_agree_when_putting(
     agree(choose(request, rules, floor), explain(request, rules, floor))
 
 
-@settings(max_examples=400, deadline=None)
+@tried(100)
 @given(small.stocks(), small.takings, small.taking_lists, small.taking_lists, st.lists(small.bin_codes, max_size=2))
 def test_choosing_and_explaining_agree_when_taking(
     stock: Stock, request: BinRequest, rules: tuple[BinRule, ...], reserve: tuple[BinRule, ...], blocks: list[str]
@@ -84,7 +85,7 @@ def test_choosing_and_explaining_agree_when_taking(
     agree(choose(request, rules, floor, reserve), explain(request, rules, floor, reserve))
 
 
-@settings(max_examples=250, deadline=None)
+@tried(60)
 @given(small.stocks(), small.requests, small.putting_lists)
 def test_every_share_may_lie_where_it_goes(stock: Stock, request: BinRequest, rules: tuple[BinRule, ...]) -> None:
     """Shares add up to what was asked, each bin has one at most and may hold it, and none is smaller than useful."""
@@ -108,7 +109,7 @@ class Thorough(Judge):
         return self.floor.held(code, self.task)
 
 
-@settings(max_examples=400, deadline=None)
+@tried(100)
 @given(small.stocks(), small.requests, st.sampled_from(list(Wants)), st.lists(small.bin_codes, max_size=2))
 def test_a_bin_is_turned_down_for_the_same_reason_whether_or_not_all_in_it_is_listed(
     stock: Stock, request: BinRequest, wants: Wants, blocks: list[str]
@@ -120,7 +121,7 @@ def test_a_bin_is_turned_down_for_the_same_reason_whether_or_not_all_in_it_is_li
         assert quick.turn_down(each, wants) is thorough.turn_down(each, wants)
 
 
-@settings(max_examples=250, deadline=None)
+@tried(60)
 @given(small.stocks(), small.takings, small.taking_lists)
 def test_what_is_taken_is_there_and_may_be_taken(stock: Stock, request: BinRequest, rules: tuple[BinRule, ...]) -> None:
     """Nothing is taken twice, nothing that is damaged, expired or in a blocked bin, and expiry order holds."""

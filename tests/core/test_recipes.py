@@ -28,7 +28,7 @@ from mindful_crate.core.world.chain import chain, find
 from mindful_crate.core.world.changes import changes
 from mindful_crate.core.world.invariants import broken
 from tests.core.test_loose import at as loose_site
-from tests.playbook import Play, barcode, from_snapshot, new_world
+from tests.playbook import Play, barcode, from_snapshot, new_world, unnumbered
 
 HQ, GL = SiteCode("HQ"), SiteCode("GL")
 QUAY, HAZARD = CrewId("quay"), CrewId("hazard")
@@ -192,7 +192,7 @@ def test_dear_goods_are_set_apart(ground: Ground, rulebook: Rulebook) -> None:
     )
     book = ways(rulebook, dear, FIRST)
     book = replace(book, step_plans=tuple(p for p in book.step_plans if not p.inspect.on))
-    play = received(ground, book, 1, "PO-1006", "PLOT-09", "pc")
+    play = received(unnumbered(ground), book, 1, "PO-1006", "PLOT-09", "pc")
     (task,) = tasks(play)
     assert (task.crew, task.priority, task.plan.recipe) == (HAZARD, 5, "RE-2") and "lets it go" in task.held
     play.opens("F-PUTAWAY").scan(task.plate).refused("task_held").press("leave")

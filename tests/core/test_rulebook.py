@@ -60,7 +60,7 @@ def test_every_field_of_the_other_chapters_shows(rulebook: Rulebook) -> None:
     flows = [flow, replace(flow, plate_by=PlateBy.ASKED), replace(flow, next_item_confirms=False)]
     assert len({words_of(flow_sentence(f)) for f in flows}) == len(flows)
     assert len({words_of(flow_sentence(replace(put, other_bin=o))) for o in OtherBin}) == len(OtherBin)
-    order, quantity = flow.prompts[0], flow.prompts[-1]
+    order, quantity = flow.prompts[0], next(p for p in flow.prompts if p.asks is Asks.QUANTITY)
     prompts = [order, replace(order, check=Check.SCAN), replace(order, skip_single=True)]
     assert len({words_of(prompt_sentence(p)) for p in prompts}) == len(prompts)
     assert len({words_of(prompt_sentence(replace(quantity, proposes=p))) for p in Proposes}) == len(Proposes)
@@ -135,7 +135,7 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("no_flow", "step_plans/SP-1/receive", lambda b: replace(b, menus=b.menus[1:])),
     ("missing_flow", "menus/MN-1/flows", lambda b: replace(b, flows=b.flows[1:])),
     ("on_no_menu", "flows/F-TOTE", lambda b: replace(b, menus=(replace(b.menus[0], flows=("F-RECEIVE", "F-PUTAWAY")),))),
-    ("prompt_missing", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=b.flows[0].prompts[:-1]), *b.flows[1:]))),
+    ("prompt_missing", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=tuple(p for p in b.flows[0].prompts if p.asks is not Asks.QUANTITY)), *b.flows[1:]))),
     ("lot_before_expiry", "flows/F-RECEIVE/prompts", lambda b: replace(b, flows=(replace(b.flows[0], prompts=tuple(sorted(b.flows[0].prompts, key=lambda p: p.asks.value == "expiry"))), *b.flows[1:]))),
     ("never_reached", "bin_rules/BL-1/rules/BR-9", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, replace(b.bin_rules[0].rules[2], id="BR-9"))),))),
     ("other_site", "step_plans/SP-1/receive/into", lambda b: replace(b, step_plans=(replace(b.step_plans[0], receive=replace(b.step_plans[0].receive, into="GL-COUNTER")),))),
@@ -146,9 +146,9 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("goes_out", "step_plans/SP-1/order_kind", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.SALES),))),
     ("no_plan_for", "step_plans", lambda b: replace(b, step_plans=(replace(b.step_plans[0], order_kind=OrderKind.CUSTOMER_RETURN),))),
     ("nobody_does", "recipes/RE-2/crew", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) if m.crew == b.recipes[0].crew else m for m in b.menus))),
-    ("no_hold_rules", "step_plans/SP-5/inspect/on", lambda b: replace(b, bin_rules=b.bin_rules[:-1])),
+    ("no_hold_rules", "step_plans/SP-5/inspect/on", lambda b: replace(b, bin_rules=tuple(r for r in b.bin_rules if r.purpose is not BinPurpose.HOLD_AT))),
     ("no_flow", "step_plans/SP-5/inspect/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-INSPECT")) for m in b.menus))),
-    ("puts_nothing", "flows/F-RECEIVE", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts, Prompt("PR-X", Asks.BIN))), *b.flows[1:]), recipes=tuple(replace(r, crew="hazard") for r in b.recipes))),
+    ("puts_nothing", "flows/F-RECEIVE", lambda b: replace(b, flows=(replace(b.flows[0], prompts=(*b.flows[0].prompts, Prompt("PR-X", Asks.BIN))), *b.flows[1:]), recipes=tuple(replace(r, crew="hazard", legs=()) for r in b.recipes))),
     ("nothing_undone", "flows/F-UNDO", lambda b: replace(b, step_plans=tuple(replace(p, unload=replace(p.unload, undo=False), receive=replace(p.receive, undo=False), inspect=replace(p.inspect, undo=False), put_away=replace(p.put_away, undo=False)) for p in b.step_plans))),
     ("no_flow", "step_plans/SP-7/unload/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-UNLOAD")) for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),

@@ -142,7 +142,7 @@ CONFLICTS: dict[str, tuple[Any, Any, str]] = {
     "bin and plate": (
         lambda g: changed(g, bin_types=tuple(replace(t, plates=PlateNeed.NONE) for t in g.opening.bin_types)), None, "take no plates",
     ),
-    "recipe and menu": (None, lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-PUTAWAY")) for m in b.menus)), "No crew has both"),
+    "recipe and menu": (None, lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f not in ("F-PUTAWAY", "F-NEXT"))) for m in b.menus)), "No crew has both"),
     "goods and bin": (lambda g: changed(g, bins=tuple(replace(b, blocked="wet") for b in g.opening.bins)), None, "wet"),
     "rules and bin": (None, without_pick_rules, "found by nobody"),
 }  # fmt: skip

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import date
 from typing import Any
 
 import pytest
 
-from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, OrderNo, PersonId, PlateKindCode, TaskNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.plates import in_bin, in_hands
 from mindful_crate.core.floor.tasks import Do, Move, TaskState
@@ -18,13 +19,13 @@ from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run, settings_of
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Check
+from mindful_crate.core.rulebook.flows import Check, Listed
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.putting.checks import judge
 from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import At
+from mindful_crate.core.world.acts import At, OfficeLine
 from mindful_crate.core.world.chain import chain, find
 from mindful_crate.core.world.fold import fold
 from mindful_crate.core.world.invariants import broken
@@ -83,7 +84,7 @@ def listed(play: Play) -> list[str]:
 def test_what_was_taken_by_mistake_is_put_back(play: Play) -> None:
     """With a button while its bin is asked: the plate stands where it stood, the task is open, another takes it."""
     play.opens("F-PUTAWAY").scan("LPR-000417").asks("bin")
-    assert [b.action for b in play.question().buttons] == ["set_down", "where_else", "leave"]
+    assert [b.action for b in play.question().buttons] == ["set_down", "part", "where_else", "leave"]
     mara = play.other("mara", "H2").opens("F-PUTAWAY").scan("LPR-000417").refused("task_taken", "@oren carries")
     mara.do(acts.SetDown(ONE)).refused("other_person")
     play.press("set_down").done("Plate `LPR-000417` is back in `RCV-01`", "open again").asks("task")
@@ -265,3 +266,44 @@ def test_a_task_is_a_list_of_moves(ground: Ground, rulebook: Rulebook) -> None:
     done = state.tasks[task]
     assert [(p.bin, p.quantity) for p in done.placed] == [(far, 2), (left, 6), (far, 4)] and done.person == oren
     assert not done.going.hands and state.quantity_in(far, second.item) == 6
+
+
+def test_what_waits_is_listed_or_given_by_the_walk(ground: Ground, rulebook: Rulebook) -> None:
+    """In the order of the bins it goes to; or one after another is given, the next on the walk from where the last was placed,
+    urgent ones first: another is refused with the one that is meant, and one that is not found is passed over."""
+
+    def flow(listed: Listed) -> Rulebook:
+        return evolve(
+            rulebook, flows=tuple(evolve(f, listed=listed) if f.id == "F-PUTAWAY" else f for f in rulebook.flows)
+        )
+
+    def waiting(listed: Listed) -> Play:
+        play = Play(new_world(ground, flow(listed)))
+        for order, item in (("PO-1001", "SHK-08"), ("PO-1012", "BLG-20"), ("PO-1005", "ANC-10"), ("PO-1010", "VARN-1")):
+            line = OfficeLine(ItemCode(item), 4, *(("L-1", date(2027, 5, 1)) if item == "VARN-1" else ()))
+            play.do(
+                acts.ReceiveInOffice(OrderNo(order), (line,), PlateKindCode("PAL"), why="label torn", note="DN-1")
+            ).done()
+        return play.opens("F-PUTAWAY")
+
+    def walk(play: Play, number: str) -> int:
+        task = play.state.task_of(number)
+        return int(ground.bins[task.to_bin].walk)
+
+    listed = waiting(Listed.BINS)
+    plates = [p.value for p in listed.question().picks]
+    turns = [walk(listed, p) for p in plates]
+    assert len(set(turns)) > 1 and turns == sorted(turns)
+    given = waiting(Listed.GIVEN)
+    assert not given.question().picks and given.question().expect == plates[0]
+    given.offers("pass_over", "Not this one", "leave", "Leave")
+    given.scan(plates[2]).refused("not_the_next", plates[0], "RCV-01").press("pass_over").done().asks(
+        "task", expect=plates[1]
+    )
+    given.scan(plates[1]).done().scan(given.question().expect).done()
+    assert given.question().expect == plates[2], "from there on"
+    given.do(acts.RaiseTask(given.state.task_of(plates[3]).number, 5)).done()
+    assert given.question().expect == plates[3], "what is urgent comes first"
+    for plate in (plates[3], plates[0], plates[2]):  # from the beginning again
+        given.asks("task", expect=plate).scan(plate).done().scan(given.question().expect).done()
+    given.asks("task", expect="").press("pass_over").refused("not_now")

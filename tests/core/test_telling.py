@@ -51,6 +51,9 @@ EXPECTED: dict[Any, str] = {
     sc.ExpectStock(sc.BinOf("s3"), "TAR", 1200): "the bin chosen in s3 holds 1,200 of `TAR`",  # type: ignore[arg-type]
     sc.ExpectChosen(rule="BR-1", zone="Z"): "the rules choose in zone `Z`, by rule `BR-1`",
     sc.ExpectLine("PO-1", 2, 10, 5): "`PO-1` line 2: arrived 10, booked 5",  # type: ignore[arg-type]
+    sc.ExpectGoes("SO-1", "released", "80.00 %", leaves_with=("SO-2",)): "`SO-1` is released, at 80.00 %, with `SO-2`",  # type: ignore[arg-type]
+    sc.ExpectCover("SO-1", 2, 1200, 5): "`SO-1` line 2: 1,200 on hand, 5 on the way, 0 kept in bins",  # type: ignore[arg-type]
+    sc.ExpectLabels(sc.PlateOf("s2"), 2, "LABEL-5", waiting=True): "2 labels of the plate of s2 waiting on `LABEL-5`",
 }
 
 

@@ -250,7 +250,7 @@ def test_an_inspection_is_undone_until_something_has_begun(ground: Ground, play:
     """All passed: it waits again. A part failed and stands apart: that is moved back, not undone."""
     play.do(
         acts.ReceiveInOffice(
-            OrderNo("PO-1006"), (OfficeLine(ItemCode("PLOT-09"), 12),), PlateKindCode("PAL"), why="no label"
+            OrderNo("PO-1006"), (OfficeLine(ItemCode("VHF-H"), 24),), PlateKindCode("PAL"), why="no label"
         )
     ).done()
     plate, number = "LPR-000417", "TR-0204"
@@ -281,12 +281,12 @@ def test_verdicts_of_the_office_are_undone_there(ground: Ground, play: Play) -> 
     """The office undoes what anybody finished, with a reason that the log keeps."""
     play.do(
         acts.ReceiveInOffice(
-            OrderNo("PO-1006"), (OfficeLine(ItemCode("PLOT-09"), 12),), PlateKindCode("PAL"), why="no label"
+            OrderNo("PO-1006"), (OfficeLine(ItemCode("VHF-H"), 24),), PlateKindCode("PAL"), why="no label"
         )
     ).done()
     office = Play(play.world, "tove", "x")
     office.device = None  # type: ignore[assignment]
-    office.do(acts.InspectInOffice("TR-0204", (Verdict(ItemCode("PLOT-09")),), "seen there")).done()  # type: ignore[arg-type]
+    office.do(acts.InspectInOffice("TR-0204", (Verdict(ItemCode("VHF-H")),), "seen there")).done()  # type: ignore[arg-type]
     office.do(task(why="x" * 121)).refused("too_long")
     office.do(task(why="wrong plate")).done()
     assert "wrong plate" in play.world.log[-1].outcome.events[-1].why

@@ -8,7 +8,8 @@ from itertools import pairwise
 
 import pytest
 
-from mindful_crate.core.catalog.opening import Ground, check_opening
+from mindful_crate.core.catalog.checking import check_opening
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import Axis, Bin, Heading, Site, Way, WayKind, ZonePurpose
 from mindful_crate.core.catalog.tables import amend
 from mindful_crate.core.walking.asking import LayoutFinding, asked

@@ -8,20 +8,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateKindCode, PromptId, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.ids import ItemCode, NoticeNo, OrderNo, PlateKindCode, PromptId, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.work_lists import work_lists
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Each, PlateBy, Prompt
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, OtherBin, PlateBy, Prompt
 from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Over, Tolerance
 from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.acts import OfficeLine
 from mindful_crate.core.world.invariants import broken
 from tests.playbook import Play, barcode, from_snapshot, new_world
+from tests.properties import tried
 
 
 def planned(book: Rulebook, booking: BookingPoint | None = None, **receive: Any) -> Rulebook:
@@ -187,6 +190,45 @@ def test_the_number_of_a_notice_leads_to_its_order(ground: Ground, rulebook: Rul
     play.press("other_order").scan("AN-0000").refused("unknown_code")
 
 
+def test_one_number_that_means_two_things_is_asked(ground: Ground, rulebook: Rulebook) -> None:
+    """An order, and a notice of another order under its number: both are listed, and what is tapped is meant; where it must be scanned nobody
+    could choose, and it is the order."""
+    notice = Notice(NoticeNo("PO-1001"), OrderNo("PO-1002"), ())
+
+    def play(book: Rulebook) -> Play:
+        made = Play(new_world(ground, book))
+        made.state.notices.put(notice.number, notice)
+        return made.opens("F-RECEIVE").scan("PO-1001")
+
+    asked = play(rulebook).done().asks("order")
+    assert [p.value for p in asked.question().picks] == ["PO-1001", "PO-1002"]
+    assert asked.question().note == "PO-1001 is an order and the number of a notice of PO-1002: choose which it is"
+    asked.scan("PO-1001").asks("order").scan("PO-1002", "tapped").done().asks("item", "PO-1002")
+    play(rulebook).scan("PO-1001", "tapped").done().asks("item", "PO-1001")
+    strict = asking(rulebook, Asks.ORDER, Asks.ITEM, Asks.EXPIRY, Asks.LOT, Asks.QUANTITY, scan=(Asks.ORDER,))
+    play(strict).done().asks("item", "PO-1001")
+
+
+def test_a_suppliers_label_names_order_and_item_at_once(ground: Ground, rulebook: Rulebook) -> None:
+    """One scan answers both; an order that nobody knows and another than the one being received are refused by name, and so is an item that is
+    not on it: nothing is lost."""
+    code = barcode(ground, "SHK-08", "box").zfill(14)
+
+    def label(order: str, gtin: str = code) -> str:
+        return f"]C101{gtin}400{order}"
+
+    play = (
+        Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan(label("PO-9999")).refused("unknown_order", "PO-9999")
+    )
+    play.scan(label("PO-1003")).refused("not_on_order").asks("order")
+    play.scan(label("PO-1001")).done("The label of `SHK-08` on order `PO-1001`").asks("quantity").type("5").done()
+    play.scan(label("PO-1003")).refused("other_order", "PO-1003", "`PO-1001` is being received").asks("item")
+    play.scan(label("PO-1001")).asks("quantity").type("1").done().press("finish").done()
+    assert progress(play, "PO-1001", 1)[1] == 300
+    Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("]C1400PO-1001").done("Order `PO-1001`").asks("item")
+    sound(play)
+
+
 def test_by_order_and_line_number(ground: Ground, rulebook: Rulebook) -> None:
     """The number says the item; where the item must be scanned too, another one is refused by name."""
     book = asking(rulebook, Asks.ORDER, Asks.LINE, Asks.ITEM, Asks.QUANTITY)
@@ -245,6 +287,7 @@ def test_closing_the_rest_tells_the_host_too(ground: Ground, rulebook: Rulebook)
     play.do(acts.CloseRest(OrderNo("PO-1008"), ItemCode("FEN-20"), "not made any more")).done("The host is told of")
 
 
+@tried(30)
 @given(st.lists(st.tuples(st.integers(1, 700), st.booleans()), max_size=8), st.integers(0, 30), st.integers(0, 40))
 def test_no_more_arrives_than_is_taken(
     ground: Ground, rulebook: Rulebook, tries: list[tuple[int, bool]], percent: int, units: int
@@ -299,7 +342,7 @@ def test_what_another_crew_puts_away_is_left_to_it(ground: Ground, rulebook: Rul
     worth = play.state.task_of("LPR-000417")  # type: ignore[arg-type]
     assert worth and worth.crew == "quay" and worth.person == "oren"
     play.scan(play.question().expect).done().press("leave")
-    play.opens("F-RECEIVE").scan("PO-1006").scan(barcode(ground, "PLOT-09", "case")).type("1").press("finish")
+    play.opens("F-RECEIVE").scan("PO-1006").scan(barcode(ground, "VHF-H", "case")).type("1").press("finish")
     play.done("To be inspected").asks("item").press("leave")
     hazard = evolve(rulebook, recipes=tuple(evolve(r, crew="hazard") for r in rulebook.recipes))
     play = Play(new_world(ground, asking(hazard, *IN_ONE)))
@@ -407,4 +450,94 @@ def test_what_is_held_is_not_booked_with_the_output(ground: Ground, rulebook: Ru
     assert progress(play, order, 1) == (700, 600, 100, 0)
     play.do(acts.CloseOutput(order)).refused("not_booked", "RCR-0094")
     play.do(acts.SendSurplusBack(ReceiptNo("RCR-0094"), "back to the loft")).done().do(acts.CloseOutput(order)).done()
+    sound(play)
+
+
+def test_the_bin_is_asked_before_anything_is_counted(ground: Ground, rulebook: Rulebook) -> None:
+    """For each plate that is begun; the plan's own bin is shown, another lane as the flow has it, and no place where nothing is
+    received; where the plan leaves a zone, any bin of it."""
+
+    def into(other: OtherBin) -> Play:
+        prompts = (Asks.ORDER, Asks.INTO, Asks.PLATE, Asks.ITEM, Asks.QUANTITY)
+        book = asking(rulebook, *prompts)
+        flows = tuple(evolve(f, other_bin=other) if f.id == "F-RECEIVE" else f for f in book.flows)
+        return (
+            Play(new_world(ground, evolve(book, flows=flows)))
+            .opens("F-RECEIVE")
+            .scan("PO-1001")
+            .asks("into", expect="RCV-01")
+        )
+
+    play = into(OtherBin.WARN).scan("ROPE-12").refused("wrong_kind").scan("NO-BIN").refused("unknown_code")
+    play.scan("R-01-02-3").refused("no_receiving_place").scan("RCV-03").asks("yes_no").press("yes").asks("item")
+    play.scan(barcode(ground, "SHK-08", "box")).type("2").done().scan(barcode(ground, "SHK-10", "box")).type("1").done()
+    play.press("finish").done("arrived in `RCV-03`").asks("into").scan("RCV-01").done()
+    play.scan(barcode(ground, "SHK-08", "box")).type("1").press("finish").done("arrived in `RCV-01`").press("leave")
+    play.confirm("RT-5002").opens("F-RECEIVE").scan("RT-5002").asks("into", expect="").scan("RCV-01").refused(
+        "not_there"
+    )
+    play.scan("RET-01-2").done().asks("item")
+    sound(play)
+    into(OtherBin.NEVER).scan("RCV-03").refused("not_the_bin")
+    into(OtherBin.REASON).scan("RCV-03").asks("reason")
+
+
+def test_orders_are_listed_by_kind_and_day_and_found_by_typing(ground: Ground, rulebook: Rulebook) -> None:
+    """Each says its kind and day; a typed part of a number, a partner or an item narrows the list, also where it must be scanned;
+    what nothing reads like is refused as before."""
+    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE")
+    picks = {p.value: p for p in play.question().picks}
+    assert (picks["TI-3001"].kind, picks["PO-1001"].kind, picks["PO-1001"].day) == (
+        "transfers",
+        "purchases",
+        "2026-03-02",
+    )
+    play.type("ropeworks").done()
+    found = [p.value for p in play.question().picks]
+    assert found and all(ground.orders[n].partner == "V-100" for n in found) and "ropeworks" in play.question().note
+    play.type("spar varn").done()
+    assert [p.value for p in play.question().picks] == ["PO-1010"]
+    play.type("zzz").refused("unknown_code").scan("spar varn").refused("unknown_code").type("10").done()
+    play.scan("PO-1010").done().press("other_order").done()
+    assert len(play.question().picks) == len(picks), "the next list is whole again"
+
+
+def test_what_is_open_of_a_long_order_is_kept_as_it_is_counted(ground: Ground, rulebook: Rulebook) -> None:
+    """Line by line and item by item, whatever is noted, changed, taken off, closed, opened again or only tried."""
+    first = ground.orders[OrderNo("PO-1001")]
+    codes = ("SHK-08", "SHK-10", "SHK-12")
+    lines = tuple(evolve(first.lines[0], no=n + 1, item=ItemCode(codes[n % 3]), quantity=7) for n in range(60))
+    long = evolve(first, lines=lines)
+    orders = tuple(long if o is first else o for o in ground.opening.orders)
+    play = Play(new_world(Ground(evolve(ground.opening, orders=orders)), rulebook))
+
+    def agree() -> None:
+        state = play.state
+        still = [(x, state.open_quantity(long, x)) for x in long.lines]
+        assert state.lines_open(long) == sum(n > 0 for _, n in still)
+        for code in map(ItemCode, codes):
+            assert state.ordered.open_of_item(long, code) == sum(max(0, n) for x, n in still if x.item == code)
+            assert state.ordered.lines_wanting(long, code) == [x for x, n in still if x.item == code and n > 0]
+        assert set(state.ordered.open_items(long)) == {x.item for x, n in still if n > 0}
+
+    agree()
+    play.opens("F-RECEIVE").scan("PO-1001")
+    for much in ("10", "25", "105"):
+        play.scan(barcode(ground, "SHK-08", "pc")).type(much).done()
+        agree()
+    play.press("change_line", 1, "3").done()
+    agree()
+    play.press("remove_line", 2).done()
+    agree()
+    play.press("finish").done().press("leave")
+    for act in (
+        acts.CloseRest(long.number, ItemCode("SHK-10"), "sold out"),
+        acts.ReopenRest(long.number, ItemCode("SHK-10")),
+    ):
+        play.do(act).done()
+        agree()
+    with play.state.tentatively():
+        play.state.progress.add(LineKey(long.number, 3), 9, noted=7)
+        agree()
+    agree()
     sound(play)

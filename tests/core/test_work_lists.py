@@ -89,7 +89,7 @@ def test_orders_are_previewed_as_if_they_came(ground: Ground, rulebook: Rulebook
         ("PO-9", "unknown_order"),
         ("SO-2001", "other_kind"),
         ("GL-501", "other_site"),
-        ("RT-5001", "nothing_put_away"),
+        ("RT-5002", "nothing_put_away"),
     ):
         with pytest.raises(Refusal) as refused:
             of_orders(play.state, rulebook, [number], STARTS.date())  # type: ignore[list-item]

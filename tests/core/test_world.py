@@ -177,7 +177,7 @@ def test_lines_of_other_plans_do_not_share_a_plate(ground: Ground, rulebook: Rul
     play.scan(barcode(ground, "FEN-15", "pc")).type("2").press("other_order").scan("PO-1001").scan(
         barcode(ground, "SHK-08", "box")
     )
-    play.type("1").refused("other_plan", "Purchase receipts", "Transfers stay", "Finish this plate")
+    play.refused("other_plan", "Purchase receipts", "Transfers stay", "Finish this one")
 
 
 def test_every_code_of_the_scan_tray_does_what_it_says(ground: Ground, rulebook: Rulebook) -> None:

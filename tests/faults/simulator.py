@@ -38,6 +38,8 @@ CODES = [
     "PO-1001", "PO-1007", "PO-1014", "X-0000", "LP-000064", "LP-000901", "LPR-000417", "B-02-01-1", "R-01-02-1", "P-01-01-2",
     "P-01-01-3", "RCV-02", "1", "5", "0", "2900000000438", "LPR-000900",
 ]  # fmt: skip
+GOING: tuple[Any, ...] = ("SO-2001", "SO-2007", "SO-2019", "SO-2046")
+"""Orders that go out."""
 POINTS = ("before", "appended", "committed")
 """Where a process dies: before anything is written, when it is written but not committed, or right after."""
 
@@ -148,8 +150,21 @@ class Simulation:
             return acts.AnnounceOrder(order)
         return acts.TryOrder(self.chance.choice([OrderKind.PURCHASE, OrderKind.TRANSFER]))
 
+    def _going_out(self) -> acts.Act:
+        """Orders that go out: confirmed, released together, let past a gate, taken back."""
+        order, doing = self.chance.choice(GOING), self.chance.random()
+        if doing < 0.4:
+            return acts.ConfirmOrder(order)
+        if doing < 0.75:
+            return acts.ReleaseOrders(GOING)
+        if doing < 0.85:
+            return acts.PassGate(order, "the ferry waits")
+        return acts.UndoRelease(order, "the ferry is late")
+
     def _act(self, device: str, who: Who) -> acts.Act:
         """Something the handset offers, mostly; else anything."""
+        if self.chance.random() < 0.15:
+            return self._going_out()
         if self.chance.random() < 0.08:
             return self._in_the_host()
         process = self.chance.choice(self.processes)

@@ -4,10 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import psycopg
 import pytest
 
+from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.invariants import broken
 from mindful_crate.store.db import Database
-from tests.faults.simulator import Mortal, Simulation, simulate
+from mindful_crate.store.worlds import Loaded, Who
+from tests.faults.killing import run
+from tests.faults.simulator import POINTS, Killed, Mortal, Simulation, simulate
 
 
 @pytest.fixture(scope="module")
@@ -17,11 +23,40 @@ def database(dsn: str) -> Iterator[Database]:
     made.close()
 
 
-@pytest.mark.parametrize("first", range(0, 120, 20))
+@pytest.mark.parametrize("first", range(0, 48, 8))
 def test_faults_leave_one_truth(database: Database, first: int) -> None:
     """Duplicates, delays, kills and lost connections: one outcome a command, one state in both processes."""
-    for seed in range(first, first + 20):
+    for seed in range(first, first + 8):
         assert simulate(database, seed) > 0
+
+
+@pytest.mark.parametrize("point", POINTS)
+def test_a_release_of_many_is_all_of_it_or_nothing(database: Database, point: str) -> None:
+    """The process is killed while sixty orders are released: nothing of it, or all, is there for the next process; sent again, they are
+    released once."""
+    run = Simulation(database, 7)
+    with database.transaction() as conn, run.processes[0].reading(conn, run.world) as w:
+        numbers = [o for o in w.ground.orders if o.startswith("SO-")]
+    who = Who("tove", None, None, ("quay",))
+    for n, order in enumerate(numbers):
+        run.processes[0].run(run.world, f"c{n}", acts.ConfirmOrder(OrderNo(order)), who)
+    run.processes[0].run(run.world, "later", acts.Wait(600), who)
+    release = acts.ReleaseOrders(tuple(OrderNo(o) for o in numbers))
+    run.processes[0].dies = point
+    with pytest.raises(Killed):
+        run.processes[0].run(run.world, "release", release, who)
+
+    def released(process: Mortal) -> int:
+        with database.transaction() as conn, process.reading(conn, run.world) as w:
+            assert broken(w.state) == []
+            return len(w.state.releases)
+
+    fresh = Mortal(database)
+    assert (released(fresh) > 50) is (point == "committed")
+    entries = {
+        process.run(run.world, "release", release, who).seq for process in (fresh, Mortal(database), run.processes[1])
+    }
+    assert len(entries) == 1 and released(fresh) == released(run.processes[1]) > 50
 
 
 def test_a_seed_repeats(database: Database) -> None:
@@ -36,8 +71,29 @@ def test_a_seed_repeats(database: Database) -> None:
     assert logs[0] == logs[1]
 
 
+def test_what_is_no_longer_at_hand_is_found_in_the_log(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Sent again long after: the same truth when nothing that was appended is remembered."""
+    monkeypatch.setattr(Loaded, "note", lambda self, entries: None)
+    for seed in range(3):
+        simulate(database, seed)
+
+
+def test_what_is_killed_between_scans_loses_and_doubles_nothing(dsn: str) -> None:
+    """Servers killed before and within a command, answers nobody waits for, connections of the database ended."""
+
+    def end_connections() -> None:
+        with psycopg.connect(dsn, autocommit=True) as conn:
+            conn.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
+
+    killed = run(dsn, 8, 3, end_connections)
+    assert killed.total() == 8 and len(killed) >= 3
+
+
 def test_a_lost_truth_is_noticed(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     """Were a killed command answered from memory instead of the log, the simulator would say so."""
+    monkeypatch.setattr(Loaded, "note", lambda self, entries: None)
     monkeypatch.setattr(Mortal, "_known", lambda self, conn, row, command_id: None)
     with pytest.raises(Exception, match=r"seed|duplicate key"):
         for seed in range(20):

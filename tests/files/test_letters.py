@@ -75,7 +75,8 @@ def notices(draw: st.DrawFn) -> Notice:
         lot = draw(st.sampled_from(["", "L-1", "0007", "Ä/9"]))
         expiry = draw(st.none() | DAYS) if lot else None
         unit = draw(st.sampled_from(item.units)).code
-        return NoticeLine(draw(st.integers(1, 99)), item.code, unit, draw(st.integers(1, 10**6)), lot, expiry)
+        serials = tuple(draw(st.lists(st.sampled_from(["0007", "A-1", "x/Ü 2"]), max_size=3, unique=True)))
+        return NoticeLine(draw(st.integers(1, 99)), item.code, unit, draw(st.integers(1, 10**6)), lot, expiry, serials)
 
     numbers = draw(st.lists(st.text("0123456789", min_size=18, max_size=18), min_size=1, max_size=4, unique=True))
     kinds = st.sampled_from([k.code for k in GROUND.opening.plate_kinds])
@@ -129,6 +130,20 @@ def test_a_receipt_goes_out_in_every_form(ground: Ground, rulebook: Any) -> None
     assert top.tag == "{urn:oasis:names:specification:ubl:schema:xsd:ReceiptAdvice-2}ReceiptAdvice"
     unit = top.find(".//{*}TransportHandlingUnit/{*}ID")
     assert unit is not None and unit.text == sent.receipt.plate
+
+
+def test_the_host_is_told_which_pieces_came(ground: Ground, rulebook: Any) -> None:
+    """The number of each piece stands in every form, in UBL as an instance of the item."""
+    play = Play(new_world(ground, rulebook)).opens("F-RECEIVE").scan("PO-1006").scan(barcode(ground, "PLOT-09", "pc"))
+    play.type("2").scan("P09-0001").scan("P09-0002").press("finish").done()
+    booked = next(m for m in play.state.messages.every() if m.topic == "book_receipt")
+    texts = {form: letter_text(letter(play.state, booked), form, ground) for form in FORMS}
+    assert all(n in text for n in ("P09-0001", "P09-0002") for text in texts.values())
+    valid(texts["ubl"], "ReceiptAdvice")
+    assert [e.text for e in fromstring(texts["ubl"]).iterfind(".//{*}ItemInstance/{*}SerialID")] == [
+        "P09-0001",
+        "P09-0002",
+    ]
 
 
 def test_a_receipt_with_its_delivery_note_that_is_undone(ground: Ground, rulebook: Any) -> None:

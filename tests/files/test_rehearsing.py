@@ -10,12 +10,13 @@ from xml.etree import ElementTree
 
 import pytest
 import yaml
-from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 from lxml import etree
 
 from mindful_crate import cli
 from mindful_crate.demo.loader import FOLDER
+from tests.properties import tried
 
 REHEARSALS = FOLDER / "rehearsals"
 ROPE = (REHEARSALS / "rope-by-the-pallet.yaml").read_text()
@@ -73,15 +74,11 @@ def test_places_that_are_none(tmp_path: Path, capsys: Any, monkeypatch: pytest.M
     assert os.environ["CRATE_DATABASE"]
 
 
-MANY = int(os.environ.get("CRATE_MANY", "60"))
-"""Changed scripts that are tried; a thousand by hand."""
 NASTY = st.sampled_from([None, "", "x", "HQ", "s1", "PO-1007", "é\t\x01", -1, 0, 1, 2**62, 2.5, True, [], {}, [[]], {"kind": "text"}, "2026-01-01", "0x", "\u2028"])  # fmt: skip
 
 
 @given(st.data())
-@settings(
-    max_examples=MANY, deadline=None, database=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck)
-)
+@tried(40, database=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
 def test_any_change_of_a_script_runs_or_is_refused(tmp_path: Path, capsys: Any, data: st.DataObject) -> None:
     """A value somewhere replaced, taken out, doubled or moved: 0, 1 or 2."""
     plain = copy.deepcopy(data.draw(st.sampled_from(SCRIPTS)))

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from mindful_crate.core.catalog.goods import Partner
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.catalog.tables import TABLES, amend
-from mindful_crate.files import sheets, tables
+from mindful_crate.files import sheets, tables, writing
 from mindful_crate.files.cells import guarded, unguarded
 from mindful_crate.files.stock_rows import StockBatches
 from tests.conftest import ROOT
@@ -26,10 +26,10 @@ from tests.core import small
 
 def written(opening: Opening, form: str, names: tuple[str, ...] = tables.NAMES) -> list[sheets.Sheet]:
     """All tables as files, read again."""
-    rows = {name: (tables.columns(name), list(tables.rows_of(opening, name))) for name in names}
+    rows = {name: (tables.columns(name), list(writing.rows_of(opening, name))) for name in names}
     if form == "xlsx":
-        return tables.sheets_of("all.xlsx", tables.as_workbook(rows))
-    return [s for n, (h, r) in rows.items() for s in tables.sheets_of(f"{n}.csv", tables.as_csv(h, r))]
+        return tables.sheets_of("all.xlsx", writing.as_workbook(rows))
+    return [s for n, (h, r) in rows.items() for s in tables.sheets_of(f"{n}.csv", writing.as_csv(h, r))]
 
 
 def in_order(opening: Opening) -> Opening:
@@ -218,10 +218,10 @@ def test_a_batch_taken_by_the_column_is_what_its_rows_are_one_by_one(stock: Any,
     taken as columns or looked at row by row, the same comes of it, said of the same lines."""
     opening = in_order(small.floor(*stock).ground.opening)
     head = tables.columns("stock")
-    rows = [*tables.rows_of(opening, "stock")]
+    rows = [*writing.rows_of(opening, "stock")]
     drawn = data.draw(st.lists(st.tuples(st.sampled_from(rows), st.sampled_from(head), st.sampled_from(["", " 7 ", "0", "x", "=1", "2026-02-30", "2026-03-01", "damaged", "NO-1"])), max_size=12)) if rows else []  # fmt: skip
     changed = [[new if name == column else cell for name, cell in zip(head, row, strict=True)] for row, column, new in drawn]  # fmt: skip
-    text = tables.as_csv(head, data.draw(st.permutations(rows + changed)))
+    text = writing.as_csv(head, data.draw(st.permutations(rows + changed)))
     base = replace(opening, stock=opening.stock.of(opening.stock[::2]))
     whole = data.draw(st.booleans())
 
@@ -269,3 +269,37 @@ def test_lines_alone_change_their_order_and_semicolons_are_understood(ground: Gr
     assert found.bad == [] and [c.some_changed for c in found.changes] == [("PO-1007",)]
     order = next(o for o in found.opening.orders if o.number == "PO-1007")
     assert [(x.item, x.quantity) for x in order.lines] == [("ROPE-12", 400)] and order.partner == "V-100"
+
+
+def test_serial_numbers_come_as_a_table_of_their_own(ground: Ground) -> None:
+    """Stock is counted after them; rows that lie nowhere are told and left, the others taken; an item whose stock says otherwise
+    stays as it was; what is kept by numbers from now on must bring them."""
+    o = ground.opening
+    head = "serial,item,bin,plate,status,arrived\n"
+
+    def bring(**texts: str) -> tables.Brought:
+        return tables.bring(o, [s for name, t in texts.items() for s in tables.sheets_of(f"{name}.csv", t.encode())])
+
+    def there(opening: Opening, item: str = "PLOT-09", code: str = "P-04-20-1") -> int:
+        return sum(r.quantity for r in opening.stock if (r.bin, r.item) == (code, item))
+
+    found = bring(
+        serials=head + "N-1,PLOT-09,P-04-20-1,,,2026-03-01\nN-2,PLOT-09,NO-BIN,,,\nN-3,ROPE-12,P-04-20-1,,,\n"
+    )
+    assert there(found.opening) == there(o) + 1 and found.opening.serials.find("PLOT-09", "N-1") is not None
+    assert [(b.line, b.says) for b in found.bad] == [
+        (3, "bin `NO-BIN` does not exist"),
+        (4, "item `ROPE-12` is not kept by serial numbers"),
+    ]
+    assert [(c.table, c.new) for c in found.changes if not c.idle] == [("serials", 1)]
+    stock = "bin,item,quantity,status,arrived\nP-04-20-1,PLOT-09,3,available,2026-03-02\nP-04-20-1,SHK-08,5,available,2026-03-02\n"
+    odd = bring(stock=stock, serials=head + "N-4,LRAFT-4,R-08-20-2,LP-000906,available,2026-01-30\n")
+    assert odd.opening is o and any("bring the table `serials`" in b.says for b in odd.bad)
+    good = bring(
+        stock=stock, serials=head + "".join(f"N-{n},PLOT-09,P-04-20-1,,available,2026-03-02\n" for n in range(3))
+    )
+    assert good.bad == [] and there(good.opening) == there(o) + 3 and there(good.opening, "SHK-08") == 5
+    items = "code,name,group,tracking\nSHK-08,Shackle 8 mm,Fittings,serial\n"
+    kept = bring(items=items)
+    assert not kept.changes or all(c.idle for c in kept.changes)
+    assert any("`SHK-08` lie in" in b.says and b.line == 2 for b in kept.bad)

@@ -277,7 +277,11 @@ def test_a_child_world_goes_on_from_its_parent(database: Database) -> None:
         assert log[-1].command.act.kind == "leave_flow"
         with pytest.raises(Refusal, match="no 999"):
             worlds.branch(conn, parent, 999, "ines", row.rulebook, None)
-        live = next(w for w in db.rows(conn, module.WorldRow, "worlds", sites=["HQ"]) if w.kind == "live")
+        live = next(
+            w
+            for w in db.rows(conn, module.WorldRow, "worlds", sites=["HQ"], person="ines", all=True)
+            if w.kind == "live"
+        )
         with pytest.raises(Refusal, match="cannot be rewound"):
             worlds.branch(conn, live.id, 0, "ines", row.rulebook, None)
 

@@ -33,8 +33,12 @@ from mindful_crate.api import (
     in_force,
     logs,
     people,
+    pictures,
     preferences,
+    printing,
     rehearsals,
+    releasing,
+    room,
     search,
     sessions,
     today,
@@ -57,7 +61,7 @@ from mindful_crate.store.grounds import Grounds
 from mindful_crate.store.worlds import Worlds
 
 log = structlog.get_logger()
-MISSING = {"unknown_draft", "unknown_world", "unknown_rehearsal"}
+MISSING = {"unknown_draft", "unknown_world", "unknown_rehearsal", "unknown_print", "unknown_label", "unknown_picture"}
 """Refusals that say that the page itself is not there."""
 
 
@@ -110,15 +114,9 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
     )
     app.config.update(
         SECRET_KEY=secret,
-        SESSION_COOKIE_SAMESITE="Strict",
-        SESSION_COOKIE_HTTPONLY=True,
-        REMEMBER_COOKIE_SAMESITE="Strict",
-        REMEMBER_COOKIE_HTTPONLY=True,
-        MAX_CONTENT_LENGTH=4_000_000,
+        SESSION_COOKIE_SECURE=bool(os.environ.get("CRATE_TLS")),
         HOSTS=doors.OWN_HOSTS | {n.strip().lower() for n in os.environ.get("CRATE_HOSTS", "").split(",") if n.strip()},
     )
-    if os.environ.get("CRATE_TLS"):
-        app.config.update(SESSION_COOKIE_SECURE=True, REMEMBER_COOKIE_SECURE=True)
     database = Database(dsn) if dsn else None
     if database:
         kept = Worlds(database)
@@ -133,7 +131,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         response.headers["X-Request-Id"] = g.get("request_id", "")
         if request.path.startswith("/api/") and (request.method != "GET" or response.status_code >= 400):
             took = round((time.perf_counter() - g.get("began", time.perf_counter())) * 1000)
-            who = getattr(g.get("_login_user"), "id", None)  # whoever was looked up; asking again could fail
+            who = getattr(g.get("person"), "id", None)  # whoever was looked up; asking again could fail
             log.info(
                 "request", request=g.get("request_id"), method=request.method, path=request.path[:200],
                 status=response.status_code, ms=took, person=who,
@@ -141,6 +139,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         return response
 
     doors.install(app)
+    room.install(app)
     for module in (
         sessions,
         preferences,
@@ -157,6 +156,9 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         catalogue,
         walking,
         work,
+        releasing,
+        printing,
+        pictures,
         imports,
         documents,
         host_door,
@@ -197,10 +199,7 @@ def _problems(app: App) -> None:
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> Response:
-        says = f"{error.name}."
-        if error.code == 413:
-            most = request.max_content_length or 0
-            says = f"That is more than the {most // 1_000_000} MB that are taken at once. Nothing was changed; bring it in parts."
+        says = room.too_much(request.path) if error.code == 413 else f"{error.name}."
         return problem(error.code or 500, "http", says)
 
     @app.errorhandler(psycopg.errors.DiskFull)
@@ -237,9 +236,13 @@ def _screens(app: App, web: Path) -> None:
             return problem(404, "http", "There is no such resource.")
         if page and _is_file(web / page):
             seconds = 31_536_000 if page.startswith("assets/") else 0
-            return send_from_directory(web, page, max_age=seconds)
-        shell = "handset.html" if page.split("/")[0] == "handset" else "index.html"
-        return send_from_directory(web, shell, max_age=0)
+            kind = "application/manifest+json" if page.endswith(".webmanifest") else None
+            return send_from_directory(web, page, max_age=seconds, mimetype=kind)
+        if page.split("/")[0] != "handset":
+            return send_from_directory(web, "index.html", max_age=0)
+        shell = send_from_directory(web, "handset.html", max_age=0)
+        shell.headers["Content-Security-Policy"] = doors.HANDSET_POLICY
+        return shell
 
 
 def _is_file(path: Path) -> bool:

@@ -21,15 +21,18 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, FindingView
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.beginnings import order_to_receive
+from mindful_crate.core.catalog.checking import check_opening
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.layout import Block, lay_out
-from mindful_crate.core.catalog.opening import Opening, check_opening
+from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.catalog.places import Site
-from mindful_crate.core.catalog.tables import TABLES, Sites, TableChange, amend, bins_in_use, used_by
+from mindful_crate.core.catalog.tables import TABLES, Sites, TableChange, amend, bins_in_use, key_text, used_by
 from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.chapters import how_much
 from mindful_crate.core.rulebook.starter import FLOOR, starter
 from mindful_crate.files import tables as files
+from mindful_crate.files import writing
 from mindful_crate.files.sheets import Sheet
 from mindful_crate.jobs.imports import Outcome, summed
 from mindful_crate.store import db
@@ -39,7 +42,7 @@ from mindful_crate.store.rows import DraftRow, GroundRow, WorldRow
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
     "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "channels", "orders",
-    "order_lines", "home_bins", "plates", "stock", "carriers", "carton_kinds", "carts", "pack_stations", "trucks", "ways",
+    "order_lines", "home_bins", "plates", "stock", "serials", "carriers", "carton_kinds", "carts", "printers", "pack_stations", "trucks", "ways",
     "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"
@@ -61,6 +64,13 @@ class SiteHead(Answer):
     """Its live floor; empty when there is none yet."""
 
 
+class RulesView(Answer):
+    """How much of a part of the rulebook there is, and the chapter that shows it."""
+
+    says: str
+    chapter: str
+
+
 class DraftOnGround(Answer):
     """A draft, and whether it stands on the ground as it is. If not, what it names and would not find there."""
 
@@ -69,6 +79,7 @@ class DraftOnGround(Answer):
     up_to_date: bool
     missing: list[FindingView]
     has_rules: bool
+    parts: list[RulesView]
 
 
 class GroundHead(Answer):
@@ -174,6 +185,8 @@ class TableView(Answer):
     one: str
     many: str
     columns: list[str]
+    key: list[str]
+    """Those that tell its rows apart."""
     needed: list[str]
     """Columns that may not be empty."""
     choices: dict[str, list[str]]
@@ -253,7 +266,9 @@ def cell_views(bad: Sequence[files.BadCell]) -> list[BadCellView]:
 
 def _stayed(stayed: list[Stayed]) -> list[DraftOnGround]:
     return [
-        DraftOnGround(id=s.draft.id, name=s.draft.name, up_to_date=False, missing=_findings(s.missing), has_rules=True)
+        DraftOnGround(
+            id=s.draft.id, name=s.draft.name, up_to_date=False, missing=_findings(s.missing), has_rules=True, parts=[]
+        )
         for s in stayed
     ]
 
@@ -303,6 +318,7 @@ def _site_head(conn: db.Conn, opening: Opening, site: Site, drafts: list[DraftRo
             DraftOnGround(
                 id=draft.id, name=draft.name, up_to_date=not behind, missing=_findings(missing),
                 has_rules=bool(book.step_plans),
+                parts=[RulesView(says=says, chapter=link) for says, link in how_much(book, site.code)],
             )
         )  # fmt: skip
     return SiteHead(
@@ -442,7 +458,7 @@ def table_rows(path: TablePath, query: TableQuery) -> TableView:
         table=path.table, one=words.one if words else path.table[:-1].replace("_", " "),
         many=words.many if words else path.table.replace("_", " "), columns=columns,
         needed=files.needed(path.table), choices=_choices(path.table), meant=files.meant(path.table), rows=rows,
-        total=total,
+        total=total, key=list(words.by) if words and words.by else columns[:1],
     )  # fmt: skip
 
 
@@ -475,7 +491,7 @@ def _seen_rows(table: str, site: str) -> list[list[str]]:
     seen = [site] if site else [s.code for s in opening.sites if s.code in person().row.sites]
     found: dict[tuple[str, ...], list[str]] = {}
     for code in seen or [""]:
-        for row in files.rows_of(opening, table, SiteCode(code)):
+        for row in writing.rows_of(opening, table, SiteCode(code)):
             found.setdefault(tuple(row), row)
     return list(found.values())
 
@@ -487,8 +503,8 @@ def table_file(path: TablePath, query: FileQuery) -> Response:
     rows = _seen_rows(path.table, query.site)
     heading = files.columns(path.table)
     if query.form == "csv":
-        return download(f"{path.table}.csv", "text/csv; charset=utf-8", files.as_csv(heading, rows))
-    return download(f"{path.table}.xlsx", XLSX, files.as_workbook({path.table: (heading, rows)}))
+        return download(f"{path.table}.csv", "text/csv; charset=utf-8", writing.as_csv(heading, rows))
+    return download(f"{path.table}.xlsx", XLSX, writing.as_workbook({path.table: (heading, rows)}))
 
 
 @api.get("/ground/workbook", responses={200: {"content": {XLSX: {}}}, **PROBLEMS})
@@ -497,7 +513,7 @@ def workbook(query: SiteQuery) -> Response:
     """Everything of a site as one workbook, a sheet for each table."""
     check_site(query.site)
     sheets = {name: (files.columns(name), _seen_rows(name, query.site)) for name in files.NAMES}
-    return download(f"{query.site}.xlsx", XLSX, files.as_workbook(sheets))
+    return download(f"{query.site}.xlsx", XLSX, writing.as_workbook(sheets))
 
 
 def download(name: str, kind: str, content: bytes) -> Response:
@@ -514,7 +530,7 @@ def change_rows(body: RowsBody) -> Amended:
     with parts.database.transaction() as conn:
         opening = parts.grounds.opening(conn)
         if body.alter:
-            sheets.append(files.altered(opening, body.alter.table, body.alter.codes, body.alter.cells))
+            sheets.append(writing.altered(opening, body.alter.table, body.alter.codes, body.alter.cells))
         brought = files.bring(opening, sheets, sees=person().row.sites)
         if brought.bad:
             return amended(body.base, brought, applied=False, stayed=[])
@@ -536,7 +552,8 @@ def _without(opening: Opening, gone: dict[Any, list[str]]) -> tuple[Opening, tup
     sites = Sites(opening)
     for name in [n for n in reversed(list(TABLES)) if n in together]:
         table = TABLES[name]
-        rows = [r for r in getattr(opening, name) if table.key(r)[0] in together[name]]
+        # a row by its whole key, or all that begin with one: everything in a bin
+        rows = [r for r in getattr(opening, name) if {table.key(r)[0], key_text(table.key(r))} & together[name]]
         for site in sorted({table.site(r, sites) or "" for r in rows} - {""}):
             check_site(site)
         opening, more = amend(opening, {}, {name: {table.key(r) for r in rows}})

@@ -16,11 +16,12 @@ from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import RuleId, SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.effective import Effective, effective
 from mindful_crate.core.proving.overruling import overruled_told
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
-from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact
+from mindful_crate.core.rulebook.chapter import Chapter, Draw, Fact, narrowed
 from mindful_crate.core.rulebook.chapters import CHAPTERS, chapter_of, draw, where
 from mindful_crate.core.rulebook.choices import Choices, choices
 from mindful_crate.core.rulebook.words.parts import words_of
@@ -42,10 +43,11 @@ class ChapterPath(Body):
 
 class TabQuery(Body):
     """Which of its lists; a rule's id finds the list it is in. ``most``: so many rows of a long list, and on to that rule; 0:
-    all."""
+    all. ``find``: of all of them only those that hold these words."""
 
     tab: str = Field(default="", max_length=80)
     most: int = Field(default=0, ge=0, le=100_000)
+    find: str = Field(default="", max_length=80)
 
 
 class ChapterView(Answer):
@@ -121,11 +123,13 @@ def chapter(path: ChapterPath, query: TabQuery) -> ChapterView:
     """One chapter as a page."""
     with wired(current_app).database.transaction() as conn:
         found, ground = _with_ground(conn, path.id)
-        what = _draw(conn, found, ground, holds=path.chapter == "settings", most=query.most)
+        what = _draw(
+            conn, found, ground, holds=path.chapter == "settings", most=0 if query.find.strip() else query.most
+        )
     page = draw(path.chapter, what, query.tab)
     if page is None:
         raise Refusal("unknown_chapter", f"The rulebook has no chapter `{path.chapter}`.")
-    return ChapterView(version=found.row.version, page=page)
+    return ChapterView(version=found.row.version, page=narrowed(page, query.find))
 
 
 def _with_ground(conn: db.Conn, id_: str) -> tuple[Draft, Ground]:
@@ -167,7 +171,8 @@ def facts(path: ChapterPath, query: TabQuery) -> FactsView:
                 told = overruled_told(w.state, [r.id for r in lists[0].rules])
     if path.chapter != "bin-rules" or purpose is None or not lists:
         return FactsView(facts=[])
-    state = opening_state(ground, site)
+    # goods are supposed there one after another: in a state of its own, for what others ask meanwhile of the opening
+    state = State(ground, opening_state(ground, site).settings)
     kind = next(iter(ground.plate_kinds), None)
     supposed = open_goods(state, found.rulebook, purpose, kind, None)
     list_ = lists[0]

@@ -17,6 +17,7 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.facts import facts_of
 from mindful_crate.core.world import chain
 from mindful_crate.core.world import events as ev
 from mindful_crate.store.past import LISTED
@@ -43,6 +44,14 @@ class RefView(Answer):
     number: str
 
 
+class FactView(Answer):
+    """One thing that is so of a document, and the rule that made it so."""
+
+    word: str
+    says: str
+    link: str
+
+
 class DocView(Answer):
     """A document of a chain."""
 
@@ -57,8 +66,9 @@ class DocView(Answer):
 
 
 class ChainView(Answer):
-    """Documents that hang together, from the order on."""
+    """Documents that hang together, from the order on; of the one asked about, what is so beside its states."""
 
+    facts: list[FactView]
     seq: int
     time_zone: str
     docs: list[DocView]
@@ -94,7 +104,7 @@ class DocQuery(Body):
     """Narrows the list of documents, and says which part of it is asked for."""
 
     find: str = Field(default="", max_length=60)
-    kind: Literal["", "order", "unloading", "plate", "receipt", "task", "message"] = ""
+    kind: Literal["", "order", "shipment", "unloading", "plate", "receipt", "task", "message"] = ""
     state: Literal["open", "done", "all"] = "open"
     start: int = Field(default=0, ge=0, le=100_000)
     most: int = Field(default=LIST, ge=1, le=LIST)
@@ -147,10 +157,11 @@ def chain_of(path: ById, query: ChainQuery) -> ChainView:
             if start is None:
                 raise Refusal("unknown_document", f"There is no document `{number}` in this world.")
             docs = chain.chain(w.state, start, short=query.short)
+            so = [FactView(word=f.word, says=f.says, link=f.link) for f in facts_of(w.state, w.rulebook, start)]
             seqs = sorted({s.seq for d in docs for s in d.stages} - {0})
             entries = {e.seq: e for e in parts.worlds.entries_at(conn, row, seqs)}
             seq, zone = w.state.seq, w.ground.sites[w.settings.site].time_zone
-    return ChainView(seq=seq, time_zone=zone, docs=[_doc(d, entries) for d in docs])
+    return ChainView(facts=so, seq=seq, time_zone=zone, docs=[_doc(d, entries) for d in docs])
 
 
 def _doc(doc: chain.Doc, entries: dict[int, ev.Entry]) -> DocView:

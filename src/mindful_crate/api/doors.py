@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import hmac
+import re
 import secrets
 from collections.abc import Callable
+from datetime import timedelta
 from functools import wraps
 from typing import Any, TypeVar, cast
 
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 from flask import Request, current_app, g, request
-from flask_login import LoginManager, UserMixin, current_user
+from flask.sessions import SessionInterface
 
 from mindful_crate.api.rights import ROLES, Right, rights_at
 from mindful_crate.api.wiring import wired
@@ -26,6 +28,9 @@ HASHER = PasswordHasher()
 _DECOY = HASHER.hash("nobody has this password")
 
 
+BADGE_LETTERS = "23456789ABCDEFGHJKMNPQRSTVWXYZ"
+BADGE = re.compile(rf"BDG-[{BADGE_LETTERS}]{{12}}")
+"""What the code of a badge looks like."""
 HOST_ROLE = "host"
 BY_BADGE = frozenset({Right.LOOK, Right.SCAN})
 """All that a badge opens: the handset."""
@@ -44,7 +49,19 @@ SLOW = "X-Slow"
 """How many seconds the front waits before it sends an answer; it goes no further than there."""
 
 
-class Person(UserMixin):
+COOKIE = "session"
+"""Its value is the token of a session: random, and of no use to whoever reads the database, where only its hash is kept. There is
+nothing to sign, nothing else is kept in it, and it is read once a request."""
+
+
+class Sessionless(SessionInterface):
+    """Flask's own session is not used: to sign and write it with every answer would cost a tenth of a scan."""
+
+    def open_session(self, *_: Any) -> None:
+        """There is none."""
+
+
+class Person:
     """The signed-in person, through one session."""
 
     def __init__(self, row: PersonRow | SessionRow, token: str = "", by_badge: bool = False) -> None:
@@ -52,10 +69,6 @@ class Person(UserMixin):
         self.id = row.id
         self.token = token
         self.by_badge = by_badge
-
-    def get_id(self) -> str:
-        """What the cookie holds: the session's token, not the person."""
-        return self.token
 
     @property
     def rights(self) -> frozenset[Right]:
@@ -79,7 +92,7 @@ class Denied(Exception):
 
 def person() -> Person:
     """The signed-in person; only behind :func:`needs`."""
-    return cast(Person, current_user)
+    return cast(Person, g.person)
 
 
 def needs(right: Right) -> Callable[[F], F]:
@@ -88,16 +101,25 @@ def needs(right: Right) -> Callable[[F], F]:
     def mark(view: F) -> F:
         @wraps(view)
         def guarded(*args: Any, **kwargs: Any) -> Any:
-            if not cast(Any, current_user).is_authenticated:
+            who = who_asks()
+            if who is None:
                 raise Denied(401, "Sign in first.")
-            if right not in person().rights:
-                raise Denied(403, f"Your role, {person().row.role}, may not do this.")
+            if right not in who.rights:
+                raise Denied(403, f"Your role, {who.row.role}, may not do this.")
             return view(*args, **kwargs)
 
         guarded.needs = right  # type: ignore[attr-defined]
         return cast(F, guarded)
 
     return mark
+
+
+def somebody(conn: db.Conn, id_: str) -> PersonRow:
+    """The person with an id; Refusal: there is none."""
+    row = db.row(conn, PersonRow, "person", id=id_)
+    if row is None:
+        raise Refusal("unknown_person", f"There is nobody with the id `{id_}`.")
+    return row
 
 
 def check_site(site: str) -> None:
@@ -159,12 +181,43 @@ def _enter(find: Callable[[db.Conn], PersonRow | None], what: str, wrong: str, *
     return Person(row, token, by_badge)
 
 
+def begin_session(found: Person) -> None:
+    """From this answer on the browser is known by this session: what its cookie holds is the token, not the person."""
+    g.person, g.cookie = found, found.token
+
+
 def end_session() -> None:
     """End the session of this request, if there is one."""
-    token = getattr(current_user, "token", "")
-    if token:
+    found, g.cookie = who_asks(), ""
+    if found and found.token:
         with wired(current_app).database.transaction() as conn:
-            db.run(conn, "end_session", id=secret_hash(token))
+            db.run(conn, "end_session", id=secret_hash(found.token))
+
+
+def who_asks() -> Person | None:
+    """Whoever sent this request, by the cookie of a session, or a host by the key it sends with each request; looked up once.
+    Who sends a key is who the key says, whatever cookies come with it."""
+    if "person" not in g:
+        key = _key_of(request)
+        g.person = _by_key(key) if key else _by_session(request.cookies.get(COOKIE, ""))
+    return cast(Person | None, g.person)
+
+
+def _by_session(token: str) -> Person | None:
+    if not token:
+        return None
+    key = secret_hash(token)
+    with wired(current_app).database.glance() as conn:
+        row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)
+        if row and row.stale:
+            db.run(conn, "seen_session", id=key)
+    return Person(row, token, row.by_badge) if row else None
+
+
+def _by_key(key: str) -> Person | None:
+    with wired(current_app).database.glance() as conn:
+        row = db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(key))
+    return Person(row) if row and row.role == HOST_ROLE else None
 
 
 def _key_of(asked: Request) -> str:
@@ -180,31 +233,22 @@ POLICY = (
 )
 """Everything from here, nothing inline but styles (the component library writes style elements), no framing."""
 
+ALWAYS = (
+    ("X-Content-Type-Options", "nosniff"),
+    ("X-Frame-Options", "DENY"),
+    ("Referrer-Policy", "same-origin"),
+    ("Cross-Origin-Opener-Policy", "same-origin"),
+    ("Cross-Origin-Resource-Policy", "same-origin"),
+    ("Permissions-Policy", "camera=(self), microphone=(), geolocation=()"),
+)
+"""Headers of every answer."""
+HANDSET_POLICY = f"{POLICY}; script-src 'self' 'wasm-unsafe-eval'"
+"""The handset reads barcodes in pictures with a compiled program; it may compile that, and run no text as a script."""
+
 
 def install(app: Any) -> None:
     """Sign-in by session, and the guard: changes must come from our own pages, which send a header."""
-    manager = LoginManager(app)
-
-    @manager.user_loader
-    def load(token: str) -> Person | None:
-        if _key_of(request):  # who sends a key is who the key says, whatever cookies come with it
-            return cast(Person | None, by_key(request))
-        key = secret_hash(token)
-        with wired(current_app).database.glance() as conn:
-            row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)
-            if row and row.stale:
-                db.run(conn, "seen_session", id=key)
-        return Person(row, token, row.by_badge) if row else None
-
-    @manager.request_loader
-    def by_key(asked: Request) -> Person | None:
-        """A host, by the key it sends with each request."""
-        key = _key_of(asked)
-        if not key:
-            return None
-        with wired(current_app).database.glance() as conn:
-            row = db.row(conn, PersonRow, "person_by_badge", badge=secret_hash(key))
-        return Person(row) if row and row.role == HOST_ROLE else None
+    app.session_interface = Sessionless()
 
     @app.before_request
     def right_name() -> None:
@@ -227,12 +271,18 @@ def install(app: Any) -> None:
         response.headers.setdefault("Content-Security-Policy", POLICY)
         if slow := g.pop("slow", 0.0):
             response.headers[SLOW] = str(slow)
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["X-Frame-Options"] = "DENY"
-        response.headers["Referrer-Policy"] = "same-origin"
-        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
-        response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
-        response.headers["Permissions-Policy"] = "camera=(self), microphone=(), geolocation=()"
+        token = g.pop("cookie", None)
+        if token is not None:
+            lasts = timedelta(days=SESSION_DAYS) if token else timedelta()
+            response.set_cookie(
+                COOKIE,
+                token,
+                max_age=lasts,
+                httponly=True,
+                samesite="Strict",
+                secure=app.config["SESSION_COOKIE_SECURE"],
+            )
+        response.headers.extend(ALWAYS)
         if request.path.startswith("/api/"):
             response.headers.setdefault("Cache-Control", "no-store")
         if request.is_secure:

@@ -22,6 +22,7 @@ import orjson
 from asgiref.wsgi import WsgiToAsgiInstance
 
 from mindful_crate.api.doors import SLOW
+from mindful_crate.api.room import MOST, room_for, too_much
 from mindful_crate.api.stream import Streams, Tab
 
 Scope = dict[str, Any]
@@ -52,11 +53,7 @@ class TooSlow(Exception):
 
 
 class TooMuch(Exception):
-    """The body is larger than the ``most`` bytes this route takes."""
-
-    def __init__(self, most: int) -> None:
-        super().__init__(most)
-        self.most = most
+    """The body is larger than its route takes."""
 
 
 class Unknown(Exception):
@@ -89,10 +86,10 @@ def in_words(status: int, code: str, says: str) -> Answered:
 
 
 class Front:
-    """The ASGI application around Flask's. ``most`` bytes of a body are taken, on the routes of ``larger`` more."""
+    """The ASGI application around Flask's."""
 
-    def __init__(self, app: Any, streams: Streams, most: int, larger: dict[str, int]) -> None:
-        self.app, self.streams, self.most, self.larger = app, streams, most, larger
+    def __init__(self, app: Any, streams: Streams) -> None:
+        self.app, self.streams = app, streams
         self.slowed: Counter[str] = Counter()
         self.threads = ThreadPoolExecutor(THREADS, thread_name_prefix="request")
 
@@ -115,9 +112,8 @@ class Front:
             says = "The request did not come whole in time, so nothing was done. Send it again."
             await _answer(send, in_words(408, "too_slow", says))
             return
-        except TooMuch as error:
-            says = f"That is more than the {error.most // 1_000_000} MB that are taken at once. Nothing was changed; bring it in parts."
-            await _answer(send, in_words(413, "http", says))
+        except TooMuch:
+            await _answer(send, in_words(413, "http", too_much(scope["path"])))
             return
         except Unknown:
             await _answer(send, in_words(401, "denied", "Sign in first."))
@@ -150,10 +146,10 @@ class Front:
         chunked = b"transfer-encoding" in headers
         if not chunked and declared in (b"", b"0"):
             return io.BytesIO()
-        most = self.larger.get(scope["path"], self.most)
+        most = room_for(scope["path"])
         if declared.isdigit() and int(declared) > most:
-            raise TooMuch(most)
-        if most > self.most and not await self._known(scope):
+            raise TooMuch
+        if most > MOST and not await self._known(scope):
             raise Unknown
         body: IO[bytes] = SpooledTemporaryFile(IN_MEMORY)  # noqa: SIM115
         loop = asyncio.get_running_loop()
@@ -167,7 +163,7 @@ class Front:
                 part, more = message.get("body", b""), message.get("more_body", False)
                 size += len(part)
                 if size > most:
-                    raise TooMuch(most)
+                    raise TooMuch
                 body.write(part)
         except TimeoutError:
             body.close()

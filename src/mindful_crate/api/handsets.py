@@ -9,13 +9,13 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import Denied, check_site, needs, person
+from mindful_crate.api.doors import BADGE, Denied, needs, person, somebody
 from mindful_crate.api.logs import EntryView, entry_view
 from mindful_crate.api.rights import OFFICE_ACTS, SAYS, Right, rights_at
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import DeviceId
+from mindful_crate.api.worlds import check_seen, world_row
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.rehearse import open_dialogue
 from mindful_crate.core.rulebook.words.parts import Names
@@ -24,6 +24,7 @@ from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.work.handset.given import behind, due_in
+from mindful_crate.core.work.stamp import Lost
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.tray import TrayCode, tray
@@ -55,7 +56,7 @@ class SyncView(Answer):
 
 
 class HandsetView(Answer):
-    """What a handset shows: a question, or the menu when no flow is open."""
+    """What a handset shows: a question, or the menu when no flow is open; then there is no menu."""
 
     world: str
     device: str
@@ -105,7 +106,8 @@ HandsetAct = acts.OpenFlow | AnswerAct | acts.Press | acts.StepBack | acts.Leave
 
 
 class CommandBody(Body):
-    """A command. ``id`` is made by the client; sent again, it is answered as the first time."""
+    """A command. ``id`` is made by the client; sent again, it is answered as the first time. ``lost``: the handset had no network
+    when it was sent first."""
 
     id: str = Field(min_length=1, max_length=80)
     act: Annotated[acts.OfficeAct | HandsetAct, Field(discriminator="kind")]
@@ -113,6 +115,7 @@ class CommandBody(Body):
     person: str | None = Field(default=None, max_length=80)
     device_time: datetime | None = None
     tray: bool = False
+    lost: Lost = ""
 
 
 class CommandAnswer(Answer):
@@ -128,6 +131,7 @@ def command(path: ById, body: CommandBody) -> CommandAnswer:
     """One command from the office or a handset; the one way anything in a world changes."""
     act: acts.Act
     if isinstance(body.act, AnswerAct):
+        refuse_badge(body.act.scan.text)
         scan = Scan(body.act.scan.text, body.act.scan.how, gs1.split(body.act.scan.text))
         act = acts.Answer(body.act.dialogue, scan, body.act.step)  # type: ignore[arg-type]
     else:
@@ -135,8 +139,10 @@ def command(path: ById, body: CommandBody) -> CommandAnswer:
     hands: list[Who] = []
 
     def whose(conn: db.Conn, row: WorldRow) -> Who:
-        check_site(row.site)
+        check_seen(conn, row)
         hands.append(_hands(conn, row, body))
+        if isinstance(act, acts.ReassignTask) and act.person:
+            check_given(conn, act.person, act.crew)
         return hands[0]
 
     def look(w: Loaded, entry: ev.Entry) -> CommandAnswer:
@@ -144,6 +150,26 @@ def command(path: ById, body: CommandBody) -> CommandAnswer:
         return CommandAnswer(entry=entry_view(entry, w.rulebook, Names(w.ground)), handset=handset)
 
     return wired(current_app).worlds.run_and_look(path.id, body.id, act, whose, look)
+
+
+def refuse_badge(text: str) -> None:
+    """A badge opens the handset of whoever has it; scanned anywhere else it is not even written into the log."""
+    if BADGE.fullmatch(text.strip().upper()):
+        raise Refusal(
+            "badge_scanned",
+            "That is somebody's badge. To take this handset over, sign out first; the badge is scanned where it asks who you are.",
+        )
+
+
+def check_given(conn: db.Conn, who: PersonId, crew: CrewId) -> None:
+    """A task given to one person alone waits for nobody else: it must be somebody who works here, in that crew."""
+    given = somebody(conn, who)
+    if not given.active:
+        raise Refusal(
+            "person_inactive", f"{given.name} works here no more. Give the task to somebody else, or to the crew."
+        )
+    if crew not in given.crews:
+        raise Refusal("not_of_crew", f"{given.name} is not of the crew {crew}, so the task would wait for nobody.")
 
 
 def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
@@ -155,10 +181,8 @@ def _hands(conn: db.Conn, row: WorldRow, body: CommandBody) -> Who:
         raise Denied(403, _who_may(conn, row, needed))
     if other and (live or not rehearses):
         raise Denied(403, "With the hands of others one works in a rehearsal only, and with the right to rehearse.")
-    hands = db.row(conn, PersonRow, "person", id=other) if other else me.row
-    if hands is None:
-        raise Refusal("unknown_person", f"There is nobody with the id `{other}`.")
-    return Who(me.id, other, body.device, tuple(hands.crews), body.device_time)
+    hands = somebody(conn, other) if other else me.row
+    return Who(me.id, other, body.device, tuple(hands.crews), body.device_time, body.lost)
 
 
 def _who_may(conn: db.Conn, row: WorldRow, needed: Right) -> str:
@@ -179,9 +203,7 @@ def handset(path: HandsetPath, query: HandsetQuery) -> HandsetView:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         world_row(conn, path.id)
-        who = db.row(conn, PersonRow, "person", id=query.person or person().id)
-        if who is None:
-            raise Refusal("unknown_person", f"There is nobody with the id `{query.person}`.")
+        who = somebody(conn, query.person or person().id)
         with parts.worlds.reading(conn, path.id) as w:
             hands = Who(person().id, who.id, path.device, tuple(who.crews))
             return _handset(w, path.device, hands, tray_too=query.tray)
@@ -191,16 +213,15 @@ def _handset(w: Loaded, device: str | None, hands: Who, *, tray_too: bool) -> Ha
     stamp = w.stamp("look", hands)
     dialogue = open_dialogue(w.state, DeviceId(device or ""))
     book = wired(current_app).worlds.shown_on(w, device)
-    groups = book.menu_groups(w.settings.site, stamp.crews)
     flow = book.flow(dialogue.flow) if dialogue else None
     question, codes = None, []
     if dialogue and flow:
         question = ask(context(w.state, book, stamp, flow), dialogue)
         codes = list(tray(w.state, book, stamp, dialogue)) if tray_too else []
+    groups = book.menu_groups(w.settings.site, stamp.crews) if question is None else ()
     menu = [
         MenuFlow(
-            id=f.id, name=f.name, purpose=f.purpose.value, group=name,
-            open_work=open_work(context(w.state, book, stamp, f)) if question is None else "",
+            id=f.id, name=f.name, purpose=f.purpose.value, group=name, open_work=open_work(context(w.state, book, stamp, f))
         )
         for name, flows in groups
         for f in flows

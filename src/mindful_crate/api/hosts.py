@@ -14,7 +14,7 @@ from mindful_crate.api.doors import needs
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.api.worlds import world_row
+from mindful_crate.api.worlds import now_in, world_row
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import MessageNo, OrderNo
 from mindful_crate.core.catalog.refs import DocKind
@@ -141,7 +141,7 @@ def host(path: ById, query: HostQuery) -> HostView:
                 views.append(
                     InHostView(
                         order=held.order, partner=partners[held.order.partner].name, state=how.state, floor=how.floor,
-                        agrees=how.agrees, editor=held.editor, since=held.since, cancelled=held.cancelled,
+                        agrees=how.agrees, editor=held.held_by(now_in(w)), since=held.since, cancelled=held.cancelled,
                         confirmed=held.confirmed, arrived=how.arrived, ordered=how.ordered,
                     )
                 )  # fmt: skip

@@ -6,7 +6,7 @@ import io
 from datetime import datetime
 from typing import IO, Literal
 
-from flask import Response, current_app, request
+from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 
 from mindful_crate.api.catalogue import Amended, BadCellView, ChangeView, amended, cell_views, change_views, download
@@ -19,8 +19,6 @@ from mindful_crate.jobs.queue import let_read
 from mindful_crate.store.rows import ImportRow
 
 api = APIBlueprint("imports", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
-LARGER = {"/api/ground/imports": 512_000_000}
-"""Routes that take more bytes than others, and how many."""
 SMALL = 1_000_000
 """Files of no more bytes are read while the person waits."""
 
@@ -146,10 +144,3 @@ def import_reasons(path: ById) -> Response:
     with parts.database.transaction() as conn:
         content = parts.imports.reasons(conn, path.id, person().id)
     return download("wrong.csv", "text/csv; charset=utf-8", content)
-
-
-@api.before_request
-def room_for_files() -> None:
-    """Files may be larger than other requests."""
-    if most := LARGER.get(request.path):
-        request.max_content_length = request.max_form_memory_size = most

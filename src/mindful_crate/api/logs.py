@@ -22,7 +22,7 @@ from mindful_crate.core.trail import Trail
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import decide
-from mindful_crate.core.world.words import event_told
+from mindful_crate.core.world.words import LOST, event_told
 
 api = APIBlueprint("logs", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 LIST = 400
@@ -65,6 +65,7 @@ class EntryView(Answer):
     device: str | None
     scanned: str
     how: str
+    lost: str
     details: list[str]
     trails: list[TrailView]
 
@@ -119,7 +120,7 @@ def entry_view(entry: ev.Entry, rulebook: Rulebook, names: Names) -> EntryView:
         seq=entry.seq, command=stamp.id, at=stamp.at, kind=act.kind, done=done, says=entry.says,
         code="" if isinstance(outcome, ev.Done) else outcome.problem.code, who=stamp.who, actor=stamp.actor,
         device=stamp.device, scanned=act.scan.text if isinstance(act, acts.Answer) else "",
-        how=act.scan.how.value if isinstance(act, acts.Answer) else "", details=details, trails=trails,
+        how=act.scan.how.value if isinstance(act, acts.Answer) else "", lost=LOST[stamp.lost], details=details, trails=trails,
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.places import Bin, BinType, Site, Zone
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.rules import fullness
 from mindful_crate.core.walking.crossings import EDGE, crossings
-from mindful_crate.files.tables import kilograms
+from mindful_crate.files.writing import kilograms
 
 
 class BinKindView(Answer):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import secrets
+from base64 import b64encode
 from collections.abc import Iterable
 from datetime import datetime
 from typing import Any, Literal
@@ -13,12 +14,25 @@ from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import HASHER, HOST_ROLE, IDLE_HOURS, SHORTEST_PASSWORD, Denied, needs, person, secret_hash
+from mindful_crate.api.doors import (
+    BADGE_LETTERS,
+    HASHER,
+    HOST_ROLE,
+    IDLE_HOURS,
+    SHORTEST_PASSWORD,
+    Denied,
+    needs,
+    person,
+    secret_hash,
+    somebody,
+)
 from mindful_crate.api.rights import GIVEN_APART, ROLE_SAYS, ROLES, SAYS, Right, given
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import CrewId, FlowId, SiteCode
+from mindful_crate.core.floor.prints import Label
 from mindful_crate.core.problem import Refusal
+from mindful_crate.files import labels as drawing
 from mindful_crate.store import db
 from mindful_crate.store.rows import OpenSessions, PersonRow
 
@@ -125,9 +139,15 @@ class PasswordBody(Body):
 
 
 class NewBadge(Answer):
-    """The code for a new badge, shown once: it is not kept."""
+    """A badge's code, or a host's key, which nobody can read afterwards; of a badge its label too, as SVG and as PDF in base64: a
+    request for them later would carry the code in its address."""
 
     badge: str
+    svg: str
+    pdf: str
+
+
+HOST_KEY = "KEY-"
 
 
 @api.get("/people", responses={200: People, **PROBLEMS})
@@ -201,7 +221,7 @@ def add(body: PersonBody) -> Card:
             login=body.login.strip().lower(), password_hash=HASHER.hash(body.password),
         )  # fmt: skip
         _say(conn, id_, body)
-        return _card(_found(conn, id_), None)
+        return _card(somebody(conn, id_), None)
 
 
 @api.put("/people/<id>", responses={200: Card, **PROBLEMS})
@@ -216,7 +236,7 @@ def change(path: ById, body: PersonBody) -> Card:
         _say(conn, path.id, body)
         if not body.active:
             db.run(conn, "end_sessions", person=path.id)
-        return _card(_found(conn, path.id), None)
+        return _card(somebody(conn, path.id), None)
 
 
 @api.post("/people/<id>/password", responses={200: Card, **PROBLEMS})
@@ -229,19 +249,27 @@ def password(path: ById, body: PasswordBody) -> Card:
         _changeable(conn, path.id)
         db.run(conn, "put_password", id=path.id, password_hash=HASHER.hash(body.password))
         db.run(conn, "end_sessions", person=path.id)
-        return _card(_found(conn, path.id), None)
+        return _card(somebody(conn, path.id), None)
 
 
 @api.post("/people/<id>/badge", responses={200: NewBadge, **PROBLEMS})
 @needs(Right.PEOPLE)
 def badge(path: ById) -> NewBadge:
     """A new badge, or a host's new key; the old one opens nothing any more."""
-    code = "BDG-" + "".join(secrets.choice("23456789ABCDEFGHJKMNPQRSTVWXYZ") for _ in range(12))
+    code = "BDG-" + "".join(secrets.choice(BADGE_LETTERS) for _ in range(12))
     with wired(current_app).database.transaction() as conn:
         if _changeable(conn, path.id).role == HOST_ROLE:
-            code = "KEY-" + secrets.token_urlsafe(32)
+            code = HOST_KEY + secrets.token_urlsafe(32)
         db.run(conn, "put_badge", id=path.id, badge=secret_hash(code))
-    return NewBadge(badge=code)
+        name = somebody(conn, path.id).name
+    if code.startswith(HOST_KEY):
+        return NewBadge(badge=code, svg="", pdf="")
+    label = Label("badge", code, name)
+    svg, pdf = (
+        drawing.svg(label, drawing.CARD.width, drawing.CARD.height),
+        drawing.pdf([label], drawing.CARD, f"Badge of {name}"),
+    )
+    return NewBadge(badge=code, svg=svg.decode(), pdf=b64encode(pdf).decode())
 
 
 @api.delete("/people/<id>/sessions", responses={200: Card, **PROBLEMS})
@@ -251,7 +279,7 @@ def end_sessions(path: ById) -> Card:
     with wired(current_app).database.transaction() as conn:
         _changeable(conn, path.id)
         db.run(conn, "end_sessions", person=path.id)
-        return _card(_found(conn, path.id), None)
+        return _card(somebody(conn, path.id), None)
 
 
 @api.post("/people/<id>/erase", responses={200: Card, **PROBLEMS})
@@ -264,18 +292,11 @@ def erase(path: ById) -> Card:
             raise Refusal("own_rights", "Nobody erases themselves: ask somebody else to do it.")
         db.run(conn, "end_sessions", person=path.id)
         db.run(conn, "erase_person", id=path.id)
-        return _card(_found(conn, path.id), None)
-
-
-def _found(conn: db.Conn, id_: str) -> PersonRow:
-    row = db.row(conn, PersonRow, "person", id=id_)
-    if row is None:
-        raise Refusal("unknown_person", f"There is nobody with the id `{id_}`.")
-    return row
+        return _card(somebody(conn, path.id), None)
 
 
 def _changeable(conn: db.Conn, id_: str) -> PersonRow:
-    row = _found(conn, id_)
+    row = somebody(conn, id_)
     if row.erased_at is not None:
         raise Refusal("erased", "That name was erased; nothing of it can be changed.")
     _may_give(row.role, row.sites)

@@ -27,7 +27,7 @@ from mindful_crate.core.proving.rehearse import Checked, Result, check_script, s
 from mindful_crate.core.proving.rehearse import run as run_script
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.standing import Basis, Verdict, stale, verdict
-from mindful_crate.core.proving.telling import does, expectation_told
+from mindful_crate.core.proving.telling import expectation_told, step_told
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.world.world import Today, World
 from mindful_crate.files import gs1
@@ -285,7 +285,7 @@ def _rehearsal_view(conn: db.Conn, row: RehearsalRow, draft: str, run: int | Non
         raise Refusal("unknown_run", "There is no such run of it.")
     ground = wired(current_app).worlds.ground(conn, script.opening)
     steps = [
-        StepView(id=s.id, does=does(s.do), by=s.by, expects=[expectation_told(e, ground) for e in s.expect])
+        StepView(id=s.id, does=step_told(s), by=s.by, expects=[expectation_told(e, ground) for e in s.expect])
         for s in script.steps
     ]
     return RehearsalView(

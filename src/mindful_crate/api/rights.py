@@ -33,6 +33,12 @@ class Right(StrEnum):
     """Steps that were finished, undone, also those of others."""
     RESERVE = "reserve"
     """Stock kept for somebody, or no longer."""
+    RELEASE = "release"
+    """Orders released to be worked, and taken back."""
+    PASS_GATE = "pass_gate"
+    """An order let past a gate that stops it, or given another gate."""
+    SHIFT_COVER = "shift_cover"
+    """What is promised to one order, promised to another."""
     BLOCK = "block"
     """Bins blocked and freed."""
     OFFICE = "office"
@@ -52,12 +58,15 @@ SAYS: dict[Right, str] = {
     Right.ORDERS: "the host's orders: write, confirm, announce, cancel; give a site to those that name none",
     Right.TASKS: "lead the work: make, hold, raise, cancel tasks, give them to another crew",
     Right.BOOK_BY_HAND: "tell the host of a receipt by hand",
-    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, inspect, put away",
+    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, inspect, put away, print labels",
     Right.CLOSE_SHORT: "close an order line short, or open it again",
     Right.UNDO: "undo finished steps of others",
     Right.RESERVE: "keep stock for somebody, and let it go",
+    Right.RELEASE: "release orders, and take releases back",
+    Right.PASS_GATE: "let an order past its gate, or give it another",
+    Right.SHIFT_COVER: "promise to one order what another has",
     Right.BLOCK: "block and free bins",
-    Right.OFFICE: "set how the host answers, and ask it again",
+    Right.OFFICE: "set how the host and the printers answer, and ask them again",
     Right.HOST: "tell and answer as the host, with a key",
     Right.PEOPLE: "look after people",
 }
@@ -70,6 +79,9 @@ GIVEN_APART: tuple[Right, ...] = (
     Right.CLOSE_SHORT,
     Right.UNDO,
     Right.RESERVE,
+    Right.RELEASE,
+    Right.PASS_GATE,
+    Right.SHIFT_COVER,
     Right.BLOCK,
 )
 """Rights that a person may be given besides what the role brings, site by site."""
@@ -116,9 +128,16 @@ _ACTS: dict[str, Right] = {
     "set_down": Right.STEP_IN_OFFICE,
     "reserve_stock": Right.RESERVE,
     "let_go": Right.RESERVE,
+    "shift_cover": Right.SHIFT_COVER,
+    "release_orders": Right.RELEASE,
+    "undo_release": Right.RELEASE,
+    "pass_gate": Right.PASS_GATE,
+    "change_gate": Right.PASS_GATE,
     "block_bin": Right.BLOCK,
     "set_host": Right.OFFICE,
     "repeat_message": Right.OFFICE,
+    **dict.fromkeys(["print_label", "print_numbers", "print_again", "drop_print"], Right.STEP_IN_OFFICE),
+    "set_printer": Right.OFFICE,
     "wait": Right.OFFICE,
 }
 

@@ -17,6 +17,7 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.work.numbered import spot_told
 from mindful_crate.core.world import chain
 from mindful_crate.store import db
 from mindful_crate.store.rows import WorldRow
@@ -60,6 +61,7 @@ def search(path: ById, query: SearchQuery) -> Hits:
         if live:
             with parts.worlds.reading(conn, live.id) as w:
                 hits += _on_the_floor(w.state, live.id, query.find.strip().upper())
+                hits += islice(_pieces(w.state, query.find.strip()), MOST)
     return Hits(hits=hits)
 
 
@@ -82,6 +84,15 @@ def _bins(ground: Ground, site: str, find: str) -> Iterator[Hit]:
         for each in ground.bins_by_zone.get(zone, ()):
             if find in each.code.lower():
                 yield Hit(kind="bin", label=f"{each.code}, {ground.zones[zone].name}", link=f"/stock?find={each.code}")
+
+
+def _pieces(state: State, serial: str) -> Iterator[Hit]:
+    """Pieces with a serial number, here or gone."""
+    for item in state.serials.items_with(serial) or state.serials.items_with(serial.upper()):
+        number = serial if state.serials.where(item, serial) else serial.upper()
+        lies = state.serials.where(item, number)
+        where = f"{spot_told(lies.spot)}".replace("`", "") if lies and lies.spot else "not here any more"
+        yield Hit(kind="serial number", label=f"{number} of {item}, {where}", link=f"/stock?find={number}")
 
 
 def _on_the_floor(state: State, world: str, number: str) -> list[Hit]:

@@ -20,7 +20,6 @@ from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 from mindful_crate import leash
 from mindful_crate.api.app import from_environment
 from mindful_crate.api.front import PATIENCE, Front, in_words
-from mindful_crate.api.imports import LARGER
 from mindful_crate.api.stream import Streams
 
 MOST_HEAD = 32_768
@@ -146,7 +145,7 @@ def main(args: list[str]) -> int:
     resource.setrlimit(resource.RLIMIT_NOFILE, (max(soft, files), hard))
     app = from_environment()
     streams = Streams(os.environ["CRATE_DATABASE"])
-    front = Front(app, streams, app.config["MAX_CONTENT_LENGTH"], LARGER)
+    front = Front(app, streams)
     config = uvicorn.Config(
         front, http=Protocol, ws="none", lifespan="off", loop="uvloop", log_config=None, access_log=False,
         server_header=False, timeout_keep_alive=20, timeout_graceful_shutdown=3, backlog=2048, proxy_headers=False,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from flask import Response, current_app, request
-from flask_login import login_user, logout_user
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
@@ -14,6 +13,7 @@ from mindful_crate.api.doors import (
     SHORTEST_PASSWORD,
     Denied,
     Person,
+    begin_session,
     check_site,
     end_session,
     needs,
@@ -136,7 +136,7 @@ def first_analyst(body: First) -> Me:
             password_hash=HASHER.hash(body.password),
         )  # fmt: skip
     found = signed_in(login, body.password)
-    login_user(found, remember=True)
+    begin_session(found)
     return _me(found)
 
 
@@ -144,7 +144,7 @@ def first_analyst(body: First) -> Me:
 def sign_in(body: SignIn) -> Me:
     """Sign in."""
     found = signed_in(body.login, body.password)
-    login_user(found, remember=True)
+    begin_session(found)
     return _me(found)
 
 
@@ -152,7 +152,7 @@ def sign_in(body: SignIn) -> Me:
 def sign_in_by_badge(body: Badge) -> Me:
     """Sign in on a handset by badge; it opens the handset only."""
     found = signed_in_by_badge(body.badge)
-    login_user(found, remember=True)
+    begin_session(found)
     return _me(found)
 
 
@@ -160,7 +160,6 @@ def sign_in_by_badge(body: Badge) -> Me:
 def sign_out() -> Response:
     """Sign out; the session ends."""
     end_session()
-    logout_user()
     return Response(status=204)
 
 

@@ -14,6 +14,8 @@ from collections import defaultdict
 import psycopg
 import structlog
 
+from mindful_crate.store import db
+
 HEARTBEAT = 15.0
 """Seconds between signs of life; a tab whose machine went away without a word is found out by them."""
 LONGEST = 3600.0
@@ -26,6 +28,20 @@ once, and what happens in between is told by its latest."""
 AT_ONCE = 40
 """Streams that are woken before other work of the loop has its turn."""
 log = structlog.get_logger()
+
+
+def _put(news: dict[str, str], key: str, text: str) -> None:
+    """A message takes the place of one about the same thing, unless that one reaches further: processes tell of a world each by
+    itself, and the one that was behind may tell last."""
+    known = news.get(key)
+    if known is None or _reach(text) >= _reach(known):
+        news[key] = text
+
+
+def _reach(text: str) -> int:
+    """How far the thing moved that a message is about; 0 where it does not say."""
+    last = text.rpartition(" ")[2]
+    return int(last) if last.isdecimal() else 0
 
 
 class Streams:
@@ -69,7 +85,7 @@ class Streams:
             del self._open[tab.person]
 
     def _hear(self, text: str) -> None:
-        self._news[" ".join(text.split(" ")[:2])] = text  # a later one about the same thing takes its place
+        _put(self._news, " ".join(text.split(" ")[:2]), text)
         self._some.set()
 
     async def _listen(self) -> None:
@@ -77,7 +93,8 @@ class Streams:
             try:
                 async with await psycopg.AsyncConnection.connect(self.dsn, autocommit=True) as conn:
                     await conn.execute("LISTEN crate")
-                    self._hear("again")  # whatever was missed while out of touch is fetched now
+                    # whatever was missed while out of touch is fetched now, and by all, what one that ended did not tell
+                    await conn.execute(db.QUERIES["notify"], {"text": "again"})
                     async for note in conn.notifies():
                         self._hear(note.payload)
             except psycopg.Error as error:
@@ -112,7 +129,8 @@ class Tab:
         """Something moved; of worlds, only those the tab looks at."""
         wanted = {k: v for k, v in news.items() if self._keys is None or k in self._keys or not k.startswith("world ")}
         if wanted:
-            self._waiting.update(wanted)
+            for key, text in wanted.items():
+                _put(self._waiting, key, text)
             self._wake.set()
 
     def end(self) -> None:

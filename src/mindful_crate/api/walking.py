@@ -24,7 +24,7 @@ from mindful_crate.core.walking.network import Network
 from mindful_crate.core.walking.numbered import longer_permille, measured, numbered
 from mindful_crate.core.walking.tours import SEED, Tours
 from mindful_crate.core.walking.words import proof_words, tour_words, way_words
-from mindful_crate.files.tables import cells_of
+from mindful_crate.files.writing import cells_of
 
 api = APIBlueprint("walking", __name__, url_prefix="/api", abp_tags=[Tag(name="ground")], doc_ui=WITH_DOCUMENT)
 MOST_STOPS = 200

@@ -11,7 +11,7 @@ from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mindful_crate.api.doors import check_site, needs, person
+from mindful_crate.api.doors import Denied, check_site, needs, person
 from mindful_crate.api.drafts import VersionBody
 from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
@@ -20,14 +20,16 @@ from mindful_crate.api.paging import PageQuery, page_of
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import ItemCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.state import Settings, WorldKind
+from mindful_crate.core.floor.plates import in_bin, on_plate
+from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.finding import usable
 from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.proving.levels import levels_of
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.proving.telling import expectation_told
@@ -35,10 +37,16 @@ from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import Changes, changes
 from mindful_crate.store import db, rehearsals
-from mindful_crate.store.rows import PinRow, RehearsalRow, WorldRow
-from mindful_crate.store.worlds import local_start
+from mindful_crate.store.rows import PersonRow, PinRow, RehearsalRow, WorldRow
+from mindful_crate.store.worlds import Loaded, local_start
 
 api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
+
+
+def now_in(w: Loaded) -> datetime:
+    """What time it is in a world: a live one goes by the real clock, also while nothing happens there."""
+    clock = w.state.clock
+    return max(clock, datetime.now(UTC)) if w.settings.kind is WorldKind.LIVE else clock
 
 
 class WorldHead(Answer):
@@ -81,6 +89,8 @@ class WorldView(Answer):
     of: OpenedFrom | None
     changes: Changes
     pins: list[Pin]
+    guests: list[str]
+    """The people who were asked into a rehearsal."""
     to_confirm: list[str]
     offered: list[Offered]
 
@@ -140,6 +150,19 @@ class PinBody(Body):
     expectation: Annotated[Expectation, Field(discriminator="kind")]
 
 
+class GuestBody(Body):
+    """Somebody to ask into a rehearsal."""
+
+    person: str = Field(min_length=1, max_length=80)
+
+
+class GuestPath(Body):
+    """Somebody who was asked into a rehearsal."""
+
+    id: str = Field(max_length=80)
+    person: str = Field(max_length=80)
+
+
 class PinPath(Body):
     """A pin of a world."""
 
@@ -147,7 +170,7 @@ class PinPath(Body):
     pin: int = Field(ge=1, le=2**53)
 
 
-STOCK = ("bin", "zone", "plate", "item", "name", "lot", "expiry", "status", "quantity")
+STOCK = ("bin", "zone", "plate", "item", "name", "lot", "expiry", "status", "quantity", "serials")
 """The columns of the list of stock."""
 
 
@@ -164,24 +187,57 @@ class StockLine(Answer):
     status: str
     told: str
     quantity: int
+    serials: list[str]
+    """The numbers of the pieces, where the item is kept by them."""
+
+
+class LevelsView(Answer):
+    """How far the stock of an item is, in base units, each number told with its unit."""
+
+    item: str
+    name: str
+    noted: str
+    not_booked: str
+    on_its_way: str
+    free: str
+    promised: str
+    kept: str
+    barred: str
 
 
 class StockList(Answer):
-    """Stock, and how many rows there are in all."""
+    """Stock, and how many rows there are in all; of an item that is looked for by its code, how far its stock is."""
 
     rows: list[StockLine]
     total: int
     seq: int
+    levels: LevelsView | None
 
 
 WorldView.model_rebuild()
 
 
 def world_row(conn: db.Conn, id_: str) -> WorldRow:
-    """A world by its id; refused when there is none, or when its site is not the person's."""
+    """A world by its id; refused when there is none, or when the person does not see it."""
     row = wired(current_app).worlds.row(conn, id_)
-    check_site(row.site)
+    check_seen(conn, row)
     return row
+
+
+def check_seen(conn: db.Conn, row: WorldRow) -> None:
+    """Refuse a world of a site the person does not see, and a rehearsal that a person of the floor was not asked into."""
+    check_site(row.site)
+    if row.kind == "live" or _sees_rehearsals():
+        return
+    if not db.value(conn, "is_guest", world=row.id, person=person().id):
+        raise Denied(
+            403, f"You were not asked into the rehearsal {row.name}. Whoever rehearses asks you in, on its desk."
+        )
+
+
+def _sees_rehearsals() -> bool:
+    """Whoever works on the floor and rehearses nothing sees those alone that they were asked into."""
+    return Right.REHEARSE in person().rights or Right.SCAN not in person().rights
 
 
 @api.get("/worlds", responses={200: WorldList, **PROBLEMS})
@@ -189,7 +245,8 @@ def world_row(conn: db.Conn, id_: str) -> WorldRow:
 def worlds() -> WorldList:
     """Worlds of the sites the person sees."""
     with wired(current_app).database.transaction() as conn:
-        found = db.rows(conn, WorldRow, "worlds", sites=person().row.sites)
+        me = person()
+        found = db.rows(conn, WorldRow, "worlds", sites=me.row.sites, person=me.id, all=_sees_rehearsals())
     heads = [
         WorldHead(id=w.id, kind=w.kind, name=w.name, site=w.site, seq=w.seq, made_by=w.made_by, made_at=w.made_at)
         for w in sorted(found, key=lambda w: (w.kind == "rehearsal", w.made_at), reverse=True)
@@ -282,7 +339,8 @@ def world_view(conn: db.Conn, id_: str) -> WorldView:
             time_zone=w.ground.sites[w.settings.site].time_zone,
             opening=row.opening, rulebook=w.state.rules or row.rulebook, draft=row.draft, behind_draft=behind, stays=stays, parent=row.parent,
             parent_seq=row.parent_seq, rehearsal=row.rehearsal,
-            of=before[0] if before else None, changes=changes(w.state), pins=pins, to_confirm=waiting,
+            of=before[0] if before else None, changes=changes(w.state), pins=pins,
+            guests=db.value(conn, "guests", world=id_) or [], to_confirm=waiting,
             offered=list(offered(w.state, w.rulebook)),
         )  # fmt: skip
 
@@ -337,6 +395,35 @@ def _only_runs(row: WorldRow) -> None:
         raise Refusal("live_world", "The live floor is neither renamed nor cleared away.")
 
 
+@api.post("/worlds/<id>/guests", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def ask_in(path: ById, body: GuestBody) -> WorldView:
+    """Ask somebody into a rehearsal: it is among their floors on the handset then, and they work in it with their own hands."""
+    with wired(current_app).database.transaction() as conn:
+        row = world_row(conn, path.id)
+        if row.kind == "live":
+            raise Refusal("live_world", "Nobody is asked onto the live floor: whoever works there sees it.")
+        who = db.row(conn, PersonRow, "person", id=body.person)
+        if who is None or not who.active:
+            raise Refusal("unknown_person", f"There is nobody with the id `{body.person}`.", "person")
+        if row.site not in who.sites:
+            raise Refusal(
+                "other_site", f"{who.name} does not see site {row.site}. Sites are given under People.", "person"
+            )
+        db.run(conn, "ask_in", world=path.id, person=who.id, by=person().id)
+        return world_view(conn, path.id)
+
+
+@api.delete("/worlds/<id>/guests/<person>", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def ask_out(path: GuestPath) -> WorldView:
+    """They were asked in long enough."""
+    with wired(current_app).database.transaction() as conn:
+        world_row(conn, path.id)
+        db.run(conn, "ask_out", world=path.id, person=path.person)
+        return world_view(conn, path.id)
+
+
 @api.post("/worlds/<id>/branch", responses={200: WorldView, **PROBLEMS})
 @needs(Right.REHEARSE)
 def branch(path: ById, body: BranchBody) -> WorldView:
@@ -363,8 +450,8 @@ def put_pin(path: ById, body: PinBody) -> WorldView:
         if body.seq is not None and body.seq > row.seq:
             raise Refusal("no_such_entry", f"The log has entries up to {row.seq}.")
         entries = wired(current_app).worlds.entries(conn, row, body.seq - 1, body.seq) if body.seq else []
-        if any(isinstance(e.command.act, acts.HostAnswers) for e in entries):
-            raise Refusal("not_a_step", "That is the host's answer; pin to what somebody did, or to the end.")
+        if any(isinstance(e.command.act, acts.HostAnswers | acts.TaskDue) for e in entries):
+            raise Refusal("not_a_step", "That came by itself; pin to what somebody did, or to the end.")
         db.value(conn, "put_pin", world=path.id, seq=body.seq, expectation=canonical(body.expectation))
         return world_view(conn, path.id)
 
@@ -391,17 +478,36 @@ def stock(path: ById, query: PageQuery) -> StockList:
             for code, plate, goods in w.state.stock():
                 if code and w.ground.site_of(code) != w.settings.site:
                     continue
+                spot = on_plate(plate.number) if plate else in_bin(code) if code else None
+                numbered = spot is not None and goods.item in w.state.serials.kept
+                serials = "\n".join(w.state.serials.at(spot, goods)) if spot and numbered else ""
                 zone = w.ground.zones[w.ground.bins[code].zone].name if code else f"@{plate.carrier}" if plate else ""
                 number, name = plate.number if plate else "", w.ground.items[goods.item].name
                 found.append(
-                    (code or "", zone, number, goods.item, name, goods.lot, goods.expiry, goods.status.value, goods.quantity)
+                    (code or "", zone, number, goods.item, name, goods.lot, goods.expiry, goods.status.value, goods.quantity, serials)
                 )  # fmt: skip
             page, total = page_of(found, STOCK, lambda row: row, query)
             lines = [
-                StockLine.model_validate({**dict(zip(STOCK, r, strict=True)), "told": w.ground.items[r[3]].told(r[8])})
+                StockLine.model_validate(
+                    {
+                        **dict(zip(STOCK, r, strict=True)),
+                        "told": w.ground.items[r[3]].told(r[8]),
+                        "serials": r[9].splitlines(),
+                    }
+                )
                 for r in page
             ]
-            return StockList(rows=lines, total=total, seq=w.state.seq)
+            return StockList(rows=lines, total=total, seq=w.state.seq, levels=_levels(w.state, query.find))
+
+
+def _levels(state: State, find: str) -> LevelsView | None:
+    item = state.ground.items.get(ItemCode(find.strip().upper()))
+    if item is None:
+        return None
+    far = levels_of(state, item.code)
+    numbers = ("noted", "not_booked", "on_its_way", "free", "promised", "kept", "barred")
+    told = {name: item.told(getattr(far, name)) for name in numbers}
+    return LevelsView.model_validate({"item": item.code, "name": item.name, **told})
 
 
 @api.get("/worlds/<id>/map", responses={200: SiteMap, **PROBLEMS})

@@ -11,17 +11,19 @@ from argon2 import PasswordHasher
 from mindful_crate.core.catalog.goods import OrderKind, Tracking
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PersonId, PlateNo, ReceiptNo, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
-from mindful_crate.core.catalog.opening import Opening
+from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.world.letters import Letter, ReceiptNote
+from mindful_crate.demo.drawings import drawing
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
+from mindful_crate.files.pictures import taken
 from mindful_crate.files.tables import opening_of
 from mindful_crate.files.texts import read_path, read_rehearsal, read_rulebook
-from mindful_crate.store import db, rehearsals
+from mindful_crate.store import db, pictures, rehearsals
 from mindful_crate.store.drafts import Drafts
 from mindful_crate.store.rows import PersonRow
 from mindful_crate.store.worlds import Worlds
@@ -47,9 +49,16 @@ def demo_rulebook() -> Rulebook:
     return read_rulebook(read_path(FOLDER / "rulebook.json"))
 
 
+def demo_rules(site: SiteCode, ground: Ground) -> Rulebook:
+    """The rules a site of the demo begins with: the other sites have first rules of their own."""
+    return starter(ground.sites[site].name, ground, site) if site in OTHERS else demo_rulebook()
+
+
 def demo_rehearsals() -> list[Rehearsal]:
-    """The rehearsals of the demo, by file name."""
-    return [read_rehearsal(read_path(p), p.name) for p in sorted((FOLDER / "rehearsals").glob("*.yaml"))]
+    """The rehearsals of the demo, of all its sites, by file name."""
+    folders = (FOLDER, *(HERE / folder for folder, _, _ in OTHERS.values()))
+    found = [p for folder in folders for p in (folder / "rehearsals").glob("*.yaml")]
+    return [read_rehearsal(read_path(p), p.name) for p in sorted(found, key=lambda p: p.name)]
 
 
 def demo_letters(opening: Opening) -> list[tuple[str, Letter]]:
@@ -98,8 +107,12 @@ def load(database: db.Database) -> None:
         )
         drafts.put_in_force(conn, "d-1", 1, "ines")
         ground = worlds.ground(conn, opening)
+        for item in ground.items.values():
+            drawn = drawing(item) if item.picture else None
+            if drawn:
+                pictures.keep(conn, item.picture, taken(drawn), "ines")
         for site, (_, id_, name) in OTHERS.items():
-            first = starter(ground.sites[site].name, ground, site)
+            first = demo_rules(site, ground)
             drafts.create(conn, id_=id_, name=name, site=site, opening=opening, rulebook=first, by="ines", parent=None)
         settings = Settings(SITE, datetime.now(UTC).replace(microsecond=0), WorldKind.LIVE)
         worlds.create(

@@ -111,7 +111,7 @@ COLUMNS: dict[str, Cell] = {
         _yes,
     ),
     **dict.fromkeys(("weight_kg", "max_weight_kg"), milligrams),
-    **dict.fromkeys(("hazard_classes", "collects", "services", "address", "ship_to", "serials"), _list),
+    **dict.fromkeys(("hazard_classes", "collects", "services", "address", "ship_to", "serials", "zones"), _list),
     "cross_aisles": _wholes,
 }
 """How the cells of a column are read; columns not named here are text."""

@@ -75,11 +75,11 @@ def _csv(letter: Letter) -> str:
         ]  # fmt: skip
     if receipt:
         fixed = {**head, "receipt": receipt.number, "plate": receipt.plate, "site": letter.site}
-        rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "delivery_note": x.note} for x in receipt.lines]  # fmt: skip
+        rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "delivery_note": x.note, "serials": ";".join(x.serials)} for x in receipt.lines]  # fmt: skip
     if letter.notice:
         notice = letter.notice
         rows = [
-            {**head, "notice": notice.number, "order": notice.order, "plate": p.number, "plate_kind": p.plate_kind, "order_line": x.order_line, "item": x.item, "unit": x.unit, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or ""}
+            {**head, "notice": notice.number, "order": notice.order, "plate": p.number, "plate_kind": p.plate_kind, "order_line": x.order_line, "item": x.item, "unit": x.unit, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "serials": ";".join(x.serials)}
             for p in notice.plates for x in p.lines
         ]  # fmt: skip
     if rows:
@@ -212,6 +212,7 @@ def _notice_from_csv(rows: list[dict[str, str]], name: str) -> Any:
             {
                 "order_line": _whole(row, "order_line", name, at), "item": row["item"], "unit": row["unit"],
                 "quantity": _whole(row, "quantity", name, at), "lot": row.get("lot") or "", "expiry": row.get("expiry") or None,
+                **_said(serials=_parts(row.get("serials"))),
             }
         )  # fmt: skip
     notice = {"number": rows[0]["notice"], "order": rows[0]["order"], "plates": list(plates.values())}

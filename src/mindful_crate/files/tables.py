@@ -1,4 +1,4 @@
-"""Tables of the catalogue in and out: CSV and XLSX files, and forms, all through the same columns.
+"""Tables of the catalogue read: CSV and XLSX files, and forms, all through the same columns; ``writing`` is the way out.
 
 A sheet is rows of text cells under a heading (see ``sheets``); which columns a table has follows from the core's types, so that files,
 forms and documents cannot differ. Every bad cell is reported with its file, line, column, value and reason; rows that
@@ -7,11 +7,9 @@ are good may be taken without the bad ones.
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from bisect import bisect_left
-from collections.abc import Callable, Container, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Iterator, Sequence
 from dataclasses import MISSING, dataclass, field, fields, replace
 from datetime import date
 from decimal import Decimal
@@ -21,20 +19,18 @@ from itertools import islice
 from pathlib import Path
 from typing import IO, Any, get_args, get_type_hints
 
-import openpyxl
-from openpyxl.utils import get_column_letter
-
 from mindful_crate.core.catalog.channels import not_served, serving
+from mindful_crate.core.catalog.checking import check_opening, check_serials, check_stock
 from mindful_crate.core.catalog.goods import ItemUnit, OrderLine, StockRow, stock_key
 from mindful_crate.core.catalog.ids import SiteCode
-from mindful_crate.core.catalog.opening import Opening, check_opening, check_stock
+from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.catalog.stock import StockColumns, StockTable
 from mindful_crate.core.catalog.tables import TABLES, Key, Sites, TableChange, amend, key_text, merge_stock
 from mindful_crate.core.plain import Misfit, from_plain, to_plain
 from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.files import sheets
-from mindful_crate.files.cells import MEANT, Cell, cell_reader, guarded, unguarded
+from mindful_crate.files.cells import MEANT, Cell, cell_reader, unguarded
 from mindful_crate.files.reading import Unreadable
 from mindful_crate.files.sheets import Sheet
 from mindful_crate.files.stock_rows import StockBatches
@@ -160,9 +156,16 @@ ABOUT = {
     "home_bins": "Bins items are at home in, with what to keep there in base units; `most` 0 is no limit.",
     "plates": "License plates there at the opening: in a bin, or `on` another plate in that bin.",
     "stock": "Goods there at the opening, loose or on a plate, in base units.",
+    "serials": (
+        "Serial numbers of goods there at the opening, one row a piece, of items whose `tracking` is `serial`. Where they come, go or"
+        " move, `stock` is counted after them: a row of it need not be brought."
+    ),
     "carriers": "Who fetches what goes out. `collects` are times of day joined by `;`, like `11:00;16:30`, `services` what can be booked.",
     "carton_kinds": "Cartons goods are packed into: inside, weight of the empty one, and what it may hold.",
     "carts": "Carts of a site, with so many places for totes of a kind of plate.",
+    "printers": (
+        "Label printers: `zones`, joined by `;`, are those whose work prints there; of how many mm its labels are."
+    ),
     "pack_stations": "Where orders are packed: the bin goods come to, whether there is a scale, and the printer.",
     "trucks": "Vehicles that are expected: `direction`, at which `door`, on which `day` and at what `time`, like `07:30`.",
     "ways": (
@@ -214,13 +217,15 @@ def bring(
     stock = [s for s in listed if s.table == "stock"]
     reading = _Reading(opening, [s for s in listed if s.table != "stock"], sees, progress)
     put = reading.values()
+    serials = put.pop("serials", None)
+    later = bool(stock) or serials is not None  # then whether the two agree is asked at the end
     base = replace(opening, stock=StockTable.of()) if stock else opening
     changed, changes = amend(base, put, whole=whole, site=site)
     before: set[tuple[str, str]] | None = None
     for _ in range(20 if put else 0):
-        problems = check_opening(changed)
+        problems = check_opening(changed, serials=not later)
         if problems and before is None:
-            before = {(p.place, p.says) for p in check_opening(base)}
+            before = {(p.place, p.says) for p in check_opening(base, serials=not later)}
         problems = [p for p in problems if (p.place, p.says) not in (before or ())]
         if not problems:
             break
@@ -232,6 +237,9 @@ def bring(
     if stock:
         changed, change = reading.stock(stock, changed, whole=whole, site=site)
         changes = (*changes, change) if change else ()
+    if later:
+        changed, of_serials = reading.serials(serials, changed, whole=whole, site=site)
+        changes = (*changes, *of_serials) if of_serials is not None else ()
     reading.bad.sort(key=lambda b: (b.file, b.line))
     return Brought(changed, changes, reading.bad, reading.bad_cells, len(reading.bad_rows), reading.count)
 
@@ -476,6 +484,35 @@ class _Reading:
             self.blame(problem.place, problem.says)
         return (self.opening, None) if problems else (after, change)
 
+    def serials(
+        self, rows: list[Any] | None, changed: Opening, *, whole: bool, site: SiteCode | None
+    ) -> tuple[Opening, tuple[TableChange, ...] | None]:
+        """Serial numbers put over what there was, and stock counted after them, against a catalogue that agrees with itself. Rows
+        that lie nowhere are left out; so are all of an item whose numbers and stock do not agree. No change at all when what
+        was there would not agree with what comes."""
+        plates = {p.number: p for p in changed.plates}
+        bins = {b.code for b in changed.bins}
+        put = {"serials": rows} if rows is not None else {}
+        for row in list(rows or ()):
+            for problem in check_stock(StockTable.of([row.stock]), bins, {i.code for i in changed.items}, plates):
+                self.blame(f"serials/{row.serial}, {row.item}", problem.says)
+                put["serials"].remove(row)
+                break
+        before: set[tuple[str, str]] | None = None
+        for _ in range(2 if put else 1):
+            after, changes = amend(changed, put, whole=whole, site=site)
+            problems = list(check_serials(after))
+            if problems and before is None:
+                before = {(p.place, p.says) for p in check_serials(self.opening)}
+            problems = [p for p in problems if (p.place, p.says) not in (before or ())]
+            if not problems:
+                return after, changes
+            for problem in problems:
+                self.blame(problem.place, problem.says)
+            odd = {code for p in problems for code in (p.place.rpartition(", ")[2], *re.findall(r"`([^`]+)`", p.says))}
+            put = {name: [r for r in held if r.item not in odd] for name, held in put.items()}
+        return self.opening, None
+
     def _stock_row(
         self, sheet: Sheet, line: int, row: Sequence[str], columns: StockColumns, base: int,
         known: tuple[Sites, dict[Any, Any], dict[Any, Any]],
@@ -514,79 +551,3 @@ class _Reading:
             found.setdefault((table, key[0]), (table, key))
             found[table, key_text(key)] = (table, key)
         return found
-
-
-# Writing
-
-
-def rows_of(opening: Opening, table: str, site: SiteCode | None = None) -> Iterator[list[str]]:
-    """A table as text cells, in the order of its columns; of one site, or of all."""
-    named = columns(table)
-    whole = PARTS[table][0] if table in PARTS else table
-    sites = Sites(opening)
-    for row in getattr(opening, whole):
-        if site is not None and TABLES[whole].site(row, sites) not in (None, site):
-            continue
-        if table in PARTS:
-            _, owner, into, _ = PARTS[table]
-            for part in getattr(row, into):
-                yield [TABLES[whole].key(row)[0] if c == owner else _cell(part, c) for c in named]
-        else:
-            yield [_cell(row, c) for c in named]
-
-
-def cells_of(table: str, row: Any) -> dict[str, str]:
-    """A row of a table as a form has it: text cells by column."""
-    return {c: _cell(row, c) for c in columns(table)}
-
-
-def altered(opening: Opening, table: str, codes: Iterable[str], cells: Mapping[str, str]) -> Sheet:
-    """Rows of a table as they stand, with some cells otherwise: for many at once. Codes that are not there are left
-    out."""
-    wanted = set(codes)
-    rows = (r for r in getattr(opening, table) if TABLES[table].key(r)[0] in wanted)
-    return Sheet.of_cells(table, [cells_of(table, r) | dict(cells) for r in rows])
-
-
-def _cell(value: Any, column: str) -> str:
-    if column.endswith("_kg"):
-        held = getattr(value, column.replace("_kg", "_mg"))
-        return "" if held is None else kilograms(held)
-    held = to_plain(getattr(value, column))
-    if held is None:
-        return ""
-    if isinstance(held, bool):
-        return "yes" if held else "no"
-    if isinstance(held, list):
-        return ";".join(str(h) for h in held)
-    return str(held)
-
-
-def kilograms(milligrams: int) -> str:
-    """Exact kilograms: ``0.023``."""
-    return format((Decimal(milligrams) / 1_000_000).normalize(), "f")
-
-
-def as_csv(heading: Sequence[str], rows: Iterable[Sequence[str]]) -> bytes:
-    """A file of CSV, UTF-8."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(heading)
-    writer.writerows([guarded(c) for c in row] for row in rows)
-    return text.getvalue().encode()
-
-
-def as_workbook(sheets: Mapping[str, tuple[Sequence[str], Iterable[Sequence[str]]]]) -> bytes:
-    """A workbook with a sheet for each table; every cell is text, so that codes keep their zeros."""
-    book = openpyxl.Workbook(write_only=True)
-    for title, (heading, rows) in sheets.items():
-        sheet = book.create_sheet(title)
-        sheet.freeze_panes = "A2"
-        for n in range(1, len(heading) + 1):
-            sheet.column_dimensions[get_column_letter(n)].width = 16
-        sheet.append(list(heading))
-        for row in rows:
-            sheet.append([guarded(c) for c in row])
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()

@@ -117,13 +117,7 @@ def _order(root: str, letter: Letter, order: Order, ground: Ground) -> ET.Elemen
         if line.promised:
             _put(_sub(one, "Delivery", "RequestedDeliveryPeriod"), "EndDate", line.promised.isoformat())
         _put(_sub(one, "Price"), "PriceAmount", f"{line.net_price:f}", currencyID="XXX")
-        inner = _item(one, item)
-        for serial in line.serials or ([""] if line.lot else ()):
-            instance = _sub(inner, "ItemInstance")
-            if serial:
-                _put(instance, "SerialID", serial)
-            if line.lot:
-                _put(_sub(instance, "LotIdentification"), "LotNumberID", line.lot)
+        _instances(_item(one, item), line.lot, None, line.serials)
     return top
 
 
@@ -159,7 +153,7 @@ def _receipt_advice(root: str, letter: Letter, receipt: ReceiptNote, ground: Gro
         _put(one, "ID", str(line.line))
         _put(one, "ReceivedQuantity", str(line.quantity), unitCode=un_unit(item))
         _order_line(one, line.order, line.order_line)
-        _lot(_item(one, item), line.lot, line.expiry)
+        _instances(_item(one, item), line.lot, line.expiry, line.serials)
     return top
 
 
@@ -193,7 +187,7 @@ def _despatch_line(one: ET.Element, no: int, line: NoticeLine, order: str, groun
     _unit_note(one, item, line.unit)
     _put(one, "DeliveredQuantity", str(line.quantity), unitCode=un_unit(item))
     _order_line(one, order, line.order_line)
-    _lot(_item(one, item), line.lot, line.expiry)
+    _instances(_item(one, item), line.lot, line.expiry, line.serials)
 
 
 def _issued(top: ET.Element, at: datetime | None, day: date | None) -> None:
@@ -219,12 +213,17 @@ def _plate(unit: ET.Element, number: str) -> None:
     _put(unit, "ID", number, schemeID="SSCC" if number.isdigit() and len(number) == 18 else "plate")
 
 
-def _lot(inner: ET.Element, number: str, expiry: date | None) -> None:
-    if number:
-        lot = _sub(inner, "ItemInstance", "LotIdentification")
-        _put(lot, "LotNumberID", number)
-        if expiry:
-            _put(lot, "ExpiryDate", expiry.isoformat())
+def _instances(inner: ET.Element, lot: str, expiry: date | None, serials: tuple[str, ...]) -> None:
+    """The pieces of a line: each by its serial number, all of one lot, or one for the lot alone."""
+    for serial in serials or (("",) if lot else ()):
+        instance = _sub(inner, "ItemInstance")
+        if serial:
+            _put(instance, "SerialID", serial)
+        if lot:
+            known = _sub(instance, "LotIdentification")
+            _put(known, "LotNumberID", lot)
+            if expiry:
+                _put(known, "ExpiryDate", expiry.isoformat())
 
 
 def _item(parent: ET.Element, item: Item) -> ET.Element:
@@ -365,7 +364,9 @@ class _Told:
     def _notice_line(self, one: ET.Element) -> dict[str, Any]:
         item, means = self._item(one)
         quantity, unit = self._quantity(one, "cbc:DeliveredQuantity", item, means)
-        instance = one.find("cac:Item/cac:ItemInstance", NS)
+        instances = one.findall("cac:Item/cac:ItemInstance", NS)
+        instance = instances[0] if instances else None
+        serials = [n for e in instances if (n := e.findtext("cbc:SerialID", "", NS).strip())]
         lot = expiry = None
         if instance is not None:
             lot = instance.findtext("cac:LotIdentification/cbc:LotNumberID", None, NS)
@@ -374,6 +375,7 @@ class _Told:
         no = self._no(one, "cac:OrderLineReference/cbc:LineID", item)
         return {
             "order_line": no, "item": item.code, "unit": unit, "quantity": quantity, "lot": (lot or "").strip(), "expiry": expiry,
+            **({"serials": serials} if serials else {}),
         }  # fmt: skip
 
     def _one_order(self, plates: Any) -> str:

@@ -24,7 +24,8 @@ from mindful_crate.core.plain import from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.files.reading import Unreadable
-from mindful_crate.files.tables import MOST_KEPT, MOST_SHOWN, BadCell, Brought, as_csv, bring, sheets_of
+from mindful_crate.files.tables import MOST_KEPT, MOST_SHOWN, BadCell, Brought, bring, sheets_of
+from mindful_crate.files.writing import as_csv
 from mindful_crate.store import db
 from mindful_crate.store.grounds import Grounds, Stayed
 from mindful_crate.store.rows import ImportFile, ImportRow, Part

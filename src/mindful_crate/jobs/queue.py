@@ -6,9 +6,11 @@ When a worker ends in the middle, another does the job again from its start.
 from __future__ import annotations
 
 import asyncio
+import json
 import sys
 from typing import Any
 
+import orjson
 import procrastinate
 import structlog
 
@@ -36,6 +38,13 @@ def let_read(database: Database, id_: str) -> None:
     queue.configure_task(READ_IMPORT).defer(id=id_)
 
 
+def _as_json(line: Any, default: Any = None, **_: Any) -> bytes:
+    try:
+        return orjson.dumps(line, default=default)
+    except TypeError:  # half a character, or a number of more than 64 bits
+        return json.dumps(line, default=default).encode()
+
+
 def let_log() -> None:
     """A worker logs as the server does: a line of JSON each."""
     structlog.configure(
@@ -43,9 +52,10 @@ def let_log() -> None:
             structlog.processors.add_log_level,
             structlog.processors.TimeStamper(fmt="iso", utc=True),
             structlog.processors.format_exc_info,
-            structlog.processors.JSONRenderer(),
+            structlog.processors.JSONRenderer(serializer=_as_json),
         ],
-        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+        logger_factory=structlog.BytesLoggerFactory(sys.stderr.buffer),
+        cache_logger_on_first_use=True,
     )
 
 

@@ -23,7 +23,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.letters import letter
-from mindful_crate.core.world.world import HOST
+from mindful_crate.core.world.world import HOST, due_command
 from mindful_crate.files.letters import MOST_BYTES, json_of, letter_text, read_told
 from mindful_crate.files.texts import BadText
 from mindful_crate.outside import host
@@ -93,7 +93,7 @@ class Caretaker:
 
     def _see_to(self, row: WorldRow) -> None:
         with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
-            outside, due = w.state.host.outside, w.state.due(w.now()) is not None
+            outside, due = w.state.host.outside, due_command(w.state, w.now(), w.today) is not None
         if due:
             self.worlds.settle(row.id)
         if outside and self.drop:

@@ -9,13 +9,14 @@ import subprocess
 import sysconfig
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any, LiteralString, TypeVar, cast
 from urllib.parse import quote
 
 import psycopg
 from psycopg.conninfo import conninfo_to_dict
+from psycopg.pq import TransactionStatus
 from psycopg.rows import class_row
 from psycopg_pool import ConnectionPool, PoolTimeout
 
@@ -112,8 +113,13 @@ class Database:
         """A connection whose work is committed at the end, or rolled back by an exception."""
         conn = self._taken()
         try:
-            with conn:
-                yield conn
+            yield conn
+            if conn.info.transaction_status is not TransactionStatus.IDLE:
+                conn.commit()
+        except BaseException:
+            with suppress(psycopg.Error):  # what went wrong first is what is told
+                conn.rollback()
+            raise
         finally:
             self.pool.putconn(conn)
 

@@ -118,6 +118,11 @@ class StoredPast:
         rows = db.rows(self._in(), FoundRow, "settled_found", **self._where(), **asked)
         return [Ref(DocKind(r.kind), r.number) for r in rows], rows[0].total if rows else 0
 
+    @property
+    def settled_any(self) -> bool:
+        """Is anything to be written?"""
+        return bool(self._fresh)
+
     def columns(self) -> dict[str, list[object]]:
         """What is to be written, column by column, as the statement that appends names them."""
         assert self.state is not None

@@ -32,6 +32,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.core.work.handset.given import behind
+from mindful_crate.core.work.stamp import Lost
 from mindful_crate.core.world.acts import Act, Command, HandsetAct, Stamp
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
@@ -41,11 +42,14 @@ from mindful_crate.core.world.world import Today, due_command
 from mindful_crate.store import db
 from mindful_crate.store.past import StoredPast, nothing_settled
 from mindful_crate.store.rows import Body, Part, SnapshotRow, WorldRow
+from mindful_crate.store.telling import Telling
 
 log = structlog.get_logger()
 T = TypeVar("T")
 CACHED = 50
 """How many worlds a process keeps in memory."""
+RECENT = 1_000
+"""So many entries of a world are at hand for commands that are sent again; for older ones the database is asked."""
 SNAPSHOT_EVERY = 200
 """A snapshot is kept every so many entries, so that a replay stays short."""
 
@@ -59,6 +63,7 @@ class Who:
     device: str | None = None
     crews: tuple[str, ...] = ()
     device_time: datetime | None = None
+    lost: Lost = ""
 
 
 @dataclass
@@ -71,12 +76,21 @@ class Loaded:
     rulebook: Rulebook
     state: State
     past: StoredPast
+    recent: OrderedDict[str, Entry] = field(default_factory=OrderedDict)
+    """The latest entries this process saw, by the id of their command: one that is sent again is answered from here."""
     lock: threading.RLock = field(default_factory=threading.RLock)
     dropped: bool = False
     """Set when a commit failed: the state may be ahead of the log and must not be used."""
     snapshot: int = 0
     """The entry of the latest snapshot."""
     snapshotting: bool = False
+
+    def note(self, entries: Iterable[Entry]) -> None:
+        """Remember what was appended."""
+        for entry in entries:
+            self.recent[entry.command.stamp.id] = entry
+        while len(self.recent) > RECENT:
+            self.recent.popitem(last=False)
 
     @property
     def today(self) -> Today:
@@ -96,7 +110,7 @@ class Loaded:
         at = at or self.now()
         return Stamp(
             id_, at, self.today(at), PersonId(who.actor), PersonId(who.acting_for) if who.acting_for else None,
-            DeviceId(who.device) if who.device else None, tuple(CrewId(c) for c in who.crews), who.device_time,
+            DeviceId(who.device) if who.device else None, tuple(CrewId(c) for c in who.crews), who.device_time, who.lost,
         )  # fmt: skip
 
 
@@ -131,6 +145,7 @@ class Worlds:
 
     def __init__(self, database: db.Database) -> None:
         self.database = database
+        self.telling = Telling(database)
         self._loaded: OrderedDict[str, Loaded] = OrderedDict()
         self._grounds: OrderedDict[str, Ground] = OrderedDict()
         self._books: dict[str, Rulebook] = {}
@@ -318,30 +333,49 @@ class Worlds:
         look: Callable[[Loaded, Entry], T],
     ) -> T:
         """Carry out a command for whom ``whose`` says (it may refuse), and look at the world right after it."""
-        with self.database.transaction() as conn, self._held(conn, id_) as loaded:
-            with self._or_dropped(loaded):
-                row = self._locked(conn, id_)
-                entry = self._run(conn, loaded, row, command_id, act, whose(conn, row))
-                conn.commit()
-                loaded.past.written(loaded.row.settled_to)
-            self._snapshot_if_due(loaded)
-            return look(loaded, entry)
+        try:
+            with self.database.transaction() as conn, self._held(conn, id_) as loaded:
+                with self._or_dropped(loaded):
+                    row = self._locked(conn, loaded)
+                    entry = self._run(conn, loaded, row, command_id, act, whose(conn, row))
+                    conn.commit()
+                    loaded.past.written(loaded.row.settled_to)
+                    self.telling.moved(id_, loaded.row.seq)
+                self._snapshot_if_due(loaded)
+                return look(loaded, entry)
+        except psycopg.errors.UniqueViolation:  # it was sent before, longer ago than what is at hand
+            with self.database.transaction() as conn, self.reading(conn, id_) as loaded:
+                known = self._known(conn, loaded.row, command_id)
+                if known is None:
+                    raise
+                whose(conn, loaded.row)
+                return look(loaded, known)
 
     def run_within(self, conn: db.Conn, id_: str, command_id: str, act: Act, who: Who) -> Entry:
         """Carry out a command as a part of a transaction that does more. What is in memory of the world is read anew, since
         the transaction may still come to nothing."""
         with self._held(conn, id_) as loaded:
             try:
-                return self._run(conn, loaded, self._locked(conn, id_), command_id, act, who)
+                row = self._locked(conn, loaded)
+                self._catch_up(conn, loaded, row)
+                known = self._known(conn, row, command_id)
+                if known:
+                    return known
+                entry = self._run(conn, loaded, row, command_id, act, who)
+                db.run(conn, "notify", text=f"world {id_} {loaded.row.seq}")
+                return entry
             finally:
                 loaded.dropped = True
                 self.forget(id_)
 
-    def _locked(self, conn: db.Conn, id_: str) -> WorldRow:
-        row = db.row(conn, WorldRow, "lock_world", id=id_)
-        if row is None:
+    def _locked(self, conn: db.Conn, loaded: Loaded) -> WorldRow:
+        """The world's row with how far its log is; nobody else appends to it until the transaction ends."""
+        found = conn.execute(db.QUERIES["lock_world"], {"id": loaded.row.id}).fetchone()
+        if found is None:
             raise Refusal("unknown_world", "There is no such world; it may have been cleared away.")
-        return row
+        if found == (loaded.row.seq, loaded.row.settled_to):
+            return loaded.row
+        return replace(loaded.row, seq=found[0], settled_to=found[1])
 
     def replay(self, conn: db.Conn, id_: str, entries: list[Entry]) -> None:
         """Append entries that were made elsewhere, in a world that is still empty."""
@@ -349,11 +383,12 @@ class Worlds:
         if row.seq:
             raise ValueError("only an empty world can take a log over")
         self._append(conn, row, entries, None, settled_to=0)
+        db.run(conn, "notify", text=f"world {id_} {entries[-1].seq if entries else 0}")
 
     def settle(self, id_: str) -> None:
         """Let the host stand-in of a world do what is due by now, without a command of anybody."""
         with self.database.transaction() as conn, self._held(conn, id_) as loaded, self._or_dropped(loaded):
-            row = self._locked(conn, id_)
+            row = self._locked(conn, loaded)
             self._catch_up(conn, loaded, row)
             made = self._settled(loaded, loaded.now())
             if made:
@@ -361,6 +396,8 @@ class Worlds:
                 conn.commit()
                 loaded.row = replace(row, seq=loaded.state.seq, settled_to=loaded.state.seq)
                 loaded.past.written(loaded.state.seq)
+                loaded.note(made)
+                self.telling.moved(id_, loaded.state.seq)
 
     @contextmanager
     def _or_dropped(self, loaded: Loaded) -> Iterator[None]:
@@ -379,7 +416,7 @@ class Worlds:
         if row.settled_to == row.seq:
             return
         with self.database.transaction() as conn, self._held(conn, id_) as loaded, self._or_dropped(loaded):
-            row = self._locked(conn, id_)
+            row = self._locked(conn, loaded)
             self._catch_up(conn, loaded, row)
             self._append(conn, row, [], loaded.past, row.seq)
             conn.commit()
@@ -396,7 +433,9 @@ class Worlds:
 
     def _run(self, conn: db.Conn, loaded: Loaded, row: WorldRow, command_id: str, act: Act, who: Who) -> Entry:
         self._catch_up(conn, loaded, row)
-        known = self._known(conn, row, command_id)
+        known = loaded.recent.get(command_id)
+        if known is None and row.parent:
+            known = self._known_before(conn, row, command_id)
         if known:
             return known
         state, at = loaded.state, loaded.now()
@@ -411,6 +450,7 @@ class Worlds:
         assert state.seq == row.seq + len(made)
         self._append(conn, row, made, loaded.past, state.seq)
         loaded.row = replace(row, seq=state.seq, settled_to=state.seq)
+        loaded.note(made)
         return entry
 
     def shown_on(self, loaded: Loaded, device: str | None) -> Rulebook:
@@ -434,10 +474,12 @@ class Worlds:
         except TypeError:  # more than 64 bits, or half a surrogate pair
             raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
         seq = made[-1].seq if made else row.seq
+        if len(made) == 1 and settled_to == seq and past and not past.settled_any:
+            db.run(conn, "append_one", world=row.id, seq=seq, id=made[0].command.stamp.id, body=bodies[0])
+            return
         db.run(
             conn, "append", world=row.id, seqs=[e.seq for e in made], ids=[e.command.stamp.id for e in made],
-            bodies=bodies, seq=seq, told=f"world {row.id} {seq}", settled_to=settled_to,
-            **(past.columns() if past else nothing_settled()),
+            bodies=bodies, seq=seq, settled_to=settled_to, **(past.columns() if past else nothing_settled()),
         )  # fmt: skip
 
     def _snapshot_if_due(self, loaded: Loaded) -> None:
@@ -469,10 +511,13 @@ class Worlds:
         body = db.value(conn, "entry_by_command", world=row.id, command_id=command_id)
         if body is not None:
             return read_entry(orjson.loads(body))
-        if row.parent:
-            known = self._known(conn, self.row(conn, row.parent), command_id)
-            return known if known and known.seq <= row.parent_seq else None
-        return None
+        return self._known_before(conn, row, command_id) if row.parent else None
+
+    def _known_before(self, conn: db.Conn, row: WorldRow, command_id: str) -> Entry | None:
+        """The entry of a command among those a world began with."""
+        assert row.parent
+        known = self._known(conn, self.row(conn, row.parent), command_id)
+        return known if known and known.seq <= row.parent_seq else None
 
     @contextmanager
     def _held(self, conn: db.Conn, id_: str) -> Iterator[Loaded]:
@@ -509,8 +554,10 @@ class Worlds:
         if loaded.state.seq == row.seq:
             loaded.row = row
             return
-        for entry in self.entries(conn, row, loaded.state.seq):
+        missed = self.entries(conn, row, loaded.state.seq)
+        for entry in missed:
             apply(loaded.state, entry)
+        loaded.note(missed)
         self._take_rules(conn, loaded, row)
         loaded.row = row
 

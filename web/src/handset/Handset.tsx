@@ -1,14 +1,30 @@
-import { useEffect, useRef, useState, type ReactNode } from 'react'
+import {
+  lazy,
+  Suspense,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type Dispatch,
+  type ReactNode,
+  type SetStateAction,
+  type TouchEvent,
+} from 'react'
 import type { Shape } from '../shared/client'
 import { ago } from '../shared/live'
 import { Told } from '../shared/Told'
+import { onTheClock } from '../shared/when'
 import { Drawing } from './Drawing'
 import { Lines } from './Lines'
+import { Picks } from './Picks'
+import { Photo, Picture } from './Pictures'
+import { useCame, type How } from './scanner'
+import { mayCamera } from './signals'
 import type { useHandset } from './useHandset'
 import './handset.css'
 
 type Question = Shape['Question']
-type How = 'scanned' | 'typed' | 'tapped'
+/** Reading barcodes in pictures is large, and loaded when it is asked for. */
+const Camera = lazy(() => import('./Camera'))
 
 /** The scanner: one question, one scan box, the reply in words. ``old``: seconds out of touch, null when in touch. */
 export function Handset({
@@ -18,6 +34,8 @@ export function Handset({
   keepFocus = true,
   old = null,
   menuFoot,
+  out,
+  camera = false,
 }: {
   hand: ReturnType<typeof useHandset>
   who: string
@@ -27,14 +45,29 @@ export function Handset({
   old?: number | null
   /** What stands below the menu: where it begins, other floors, the way out. */
   menuFoot?: ReactNode
+  /** Signs out, from wherever one is. */
+  out?: () => void
+  /** May its own camera scan? */
+  camera?: boolean
 }) {
   const { view, reply, act, waiting, outOfTouch } = hand
   const question = view?.question ?? null
+  // what is being typed, or comes from a scanner, outlives the question that changes under it
+  const entry = useState('')
+  const came = useCame()
+  const look = useState(false)
   return (
-    <section className={`hs${outOfTouch ? ' out' : ''}`} aria-label="Handset">
+    <section className={`hs${outOfTouch ? ' out' : ''}`} aria-label="Handset" data-entry={view?.seq}>
       <div className="hs-top">
         <span>{question ? question.flow : 'Menu'}</span>
-        <span>{who}</span>
+        <span>
+          {who}
+          {out && (
+            <button className="hs-link out" onClick={out}>
+              Sign out
+            </button>
+          )}
+        </span>
       </div>
       <div className="hs-top">
         <span>
@@ -58,9 +91,12 @@ export function Handset({
         <Asked
           key={`${question.dialogue} ${question.step}`}
           question={question}
-          reply={reply}
-          act={act}
+          hand={hand}
           keepFocus={keepFocus}
+          entry={entry}
+          came={came}
+          camera={camera}
+          look={look}
         />
       ) : (
         <>
@@ -104,37 +140,79 @@ function groups(menu: Shape['MenuFlow'][]): [string, Shape['MenuFlow'][]][] {
   return names.map((name) => [name, menu.filter((flow) => flow.group === name)])
 }
 
+/** When a list was loaded, and anew. It follows the floor by itself; out of touch this says how old it is. */
+function Loaded({ hand }: { hand: ReturnType<typeof useHandset> }) {
+  if (!hand.loaded) return null
+  return (
+    <div className="hs-filter">
+      <span>loaded at {onTheClock(hand.loaded)}</span>
+      <button className="hs-link" onClick={hand.reload}>
+        load anew
+      </button>
+    </div>
+  )
+}
+
+const PULLED = 70
+/** Pulling a list down beyond its top loads it anew. */
+function usePull(reload: () => void) {
+  const from = useRef<number | null>(null)
+  const [pulled, setPulled] = useState(0)
+  return {
+    pulled: pulled >= PULLED,
+    touch: {
+      onTouchStart: (e: TouchEvent<HTMLElement>) => {
+        from.current = e.currentTarget.scrollTop <= 0 ? (e.touches[0]?.clientY ?? null) : null
+      },
+      onTouchMove: (e: TouchEvent<HTMLElement>) => {
+        if (from.current !== null) setPulled(Math.max(0, (e.touches[0]?.clientY ?? 0) - from.current))
+      },
+      onTouchEnd: () => {
+        if (pulled >= PULLED) reload()
+        from.current = null
+        setPulled(0)
+      },
+    },
+  }
+}
+
 function Asked({
   question,
-  reply,
-  act,
+  hand,
   keepFocus,
+  entry: [text, setText],
+  came,
+  camera,
+  look: [seeing, see],
 }: {
   question: Question
-  reply: { good: boolean | null; says: string } | null
-  act: ReturnType<typeof useHandset>['act']
+  hand: ReturnType<typeof useHandset>
   keepFocus: boolean
+  entry: [string, Dispatch<SetStateAction<string>>]
+  came: ReturnType<typeof useCame>
+  camera: boolean
+  look: [boolean, (so: boolean) => void]
 }) {
-  const [text, setText] = useState('')
+  const { reply, act } = hand
+  const place = `${hand.view?.world ?? ''} ${hand.view?.device ?? ''}`
+  const pull = usePull(hand.reload)
   const [more, setMore] = useState(false)
   const [list, setList] = useState(false)
   const box = useRef<HTMLInputElement>(null)
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (keepFocus) box.current?.focus({ preventScroll: true })
-  }, [keepFocus, list])
+  }, [keepFocus, list, seeing])
   const answer = (value: string, how: How) => {
     if (value.trim())
       act({ kind: 'answer', dialogue: question.dialogue, scan: { text: value, how }, step: question.step })
     setText('')
   }
-  // A wedge scanner types fast and ends with Enter, as a person does more slowly: the pace tells which it was.
-  const began = useRef(0)
-  const typed = (value: string, at: number) => {
-    if (!text) began.current = at
-    setText(value)
+  const ended = () => {
+    const taken = came.taken(text)
+    answer(taken.text, taken.how)
   }
-  const pace = (at: number): How => (text.length >= 4 && (at - began.current) / text.length < 25 ? 'scanned' : 'typed')
   const press = (action: Question['buttons'][number]['action']) => {
+    setText('')
     if (action === 'back') act({ kind: 'step_back', dialogue: question.dialogue, step: question.step })
     else if (action === 'leave') act({ kind: 'leave_flow', dialogue: question.dialogue })
     else act({ kind: 'press', dialogue: question.dialogue, action, step: question.step, line: null, count: null })
@@ -143,14 +221,21 @@ function Asked({
   // of a doubt the safe answer is the one that stands out, whoever presses without reading
   const first = question.buttons.some((b) => b.action === 'no')
     ? ['no']
-    : ['confirm', 'finish', 'new_plate', 'no_remark']
+    : ['confirm', 'finish', 'new_plate', 'no_remark', 'it_is_so']
   const main = question.buttons.filter((b) => first.includes(b.action))
   const rest = question.buttons.filter((b) => !main.includes(b))
   const near = rest.filter((b) => b.action === 'back' || b.action === 'yes')
   const far = rest.filter((b) => !near.includes(b))
   return (
     <>
-      <div className="hs-body">
+      <div
+        className="hs-body"
+        role="region"
+        aria-label="The question"
+        tabIndex={0}
+        {...(question.picks.length > 0 ? pull.touch : {})}
+      >
+        {pull.pulled && <p className="hs-note">Let go to load anew</p>}
         <h1 className={question.title.length > 44 ? 'long' : ''}>
           <Told text={question.title} />
         </h1>
@@ -165,6 +250,10 @@ function Asked({
             </div>
           </div>
         )}
+        {question.picture && <Picture key={question.picture} name={question.picture} />}
+        {question.photo && (
+          <Photo taken={(name) => answer(name, 'tapped')} again={question.picture.startsWith('photo-')} />
+        )}
         {question.facts.length > 0 && (
           <div className="hs-facts">
             {question.facts.map((fact) => (
@@ -175,16 +264,10 @@ function Asked({
           </div>
         )}
         {question.picks.length > 0 && (
-          <div className="hs-picks">
-            {question.picks.map((pick) => (
-              <button key={pick.value} className="hs-pick" onClick={() => answer(pick.value, 'tapped')}>
-                <b>{pick.label}</b>
-                <span>
-                  <Told text={pick.note} />
-                </span>
-              </button>
-            ))}
-          </div>
+          <>
+            <Picks picks={question.picks} place={`listed ${place} ${question.asks}`} tap={(v) => answer(v, 'tapped')} />
+            <Loaded hand={hand} />
+          </>
         )}
         {question.keys === 'number' && (
           <div className="hs-pad" aria-label="Number pad">
@@ -201,23 +284,42 @@ function Asked({
         )}
       </div>
       <Reply reply={reply} />
+      {seeing && question.keys !== 'none' && (
+        <Suspense fallback={<p className="hs-note">The camera is coming.</p>}>
+          <Camera found={(code) => answer(code, 'scanned')} close={() => see(false)} />
+        </Suspense>
+      )}
       {question.keys !== 'none' && (
         <form
           className="hs-scan"
           onSubmit={(e) => {
             e.preventDefault()
-            answer(text, pace(e.timeStamp))
+            ended()
           }}
         >
           <input
             ref={box}
             value={text}
-            onChange={(e) => typed(e.target.value, e.timeStamp)}
+            onChange={(e) => {
+              came.became(e.target.value, text)
+              setText(e.target.value)
+            }}
+            onKeyDown={(e) => {
+              came.onKeyDown(e)
+              if (e.key !== 'Tab' || !text) return
+              e.preventDefault()
+              ended()
+            }}
             aria-label="Scan or type"
             placeholder={question.proposal ? `${question.proposal} proposed` : 'scan or type'}
             autoComplete="off"
             inputMode={question.keys === 'number' ? 'decimal' : 'text'}
           />
+          {camera && !seeing && mayCamera() && (
+            <button className="hs-btn plain" type="button" onClick={() => see(true)}>
+              Camera
+            </button>
+          )}
           <button className="hs-btn plain" type="submit" aria-label="Enter">
             ↵
           </button>

@@ -33,7 +33,9 @@ export function Lines({
           {question.so_far.map((line) => (
             <li key={line.line}>
               <div>{line.label}</div>
-              <div className="hs-note">{line.told}</div>
+              <div className="hs-note">
+                {line.told}, {line.rest || '✓ all of its line is here'}
+              </div>
               {editing === line.line ? (
                 <form
                   className="hs-scan"

@@ -2,22 +2,99 @@ import '@fontsource-variable/atkinson-hyperlegible-next'
 import '@fontsource-variable/atkinson-hyperlegible-mono'
 import { StrictMode, useEffect, useRef, useState } from 'react'
 import { createRoot } from 'react-dom/client'
-import { client, got, Trouble, type Shape } from '../shared/client'
+import { client, got, read, Trouble, type Shape } from '../shared/client'
 import { useLive } from '../shared/live'
 import { when } from '../shared/when'
 import { Names } from '../shared/Told'
 import '../shared/base.css'
+import { Device } from './Device'
 import { Handset } from './Handset'
-import { useHandset } from './useHandset'
+import { useHandset, type View } from './useHandset'
+
+/** What the page shows first, asked for at once and not one after another: one way there and back instead of three. */
+type Early = { worlds: World[]; people: { id: string; name: string }[]; view: View | null }
+
+/** What `early.js` asked for while the scripts were on their way; taken once, for what is asked later is asked anew. */
+type Asked = Record<'me' | 'worlds' | 'people', Promise<Response>> & { view: Promise<Response> | null }
+function asked(): Asked | null {
+  const before = (self as { early?: Asked }).early ?? null
+  delete (self as { early?: Asked }).early
+  return before
+}
+
+async function early(before: Asked | null): Promise<Early | null> {
+  const world = new URLSearchParams(location.search).get('world')
+  const device = localStorage.getItem('device')
+  const params = { path: { id: world ?? '', device: device ?? '' }, query: { person: '', tray: false } }
+  try {
+    const [worlds, people, view] = await Promise.all([
+      before ? read<Shape['WorldList']>(before.worlds) : got(client.GET('/api/worlds')),
+      before ? read<Shape['People']>(before.people) : got(client.GET('/api/people')),
+      before
+        ? before.view && read<View>(before.view).catch(() => null)
+        : world && device
+          ? got(client.GET('/api/worlds/{id}/handsets/{device}', { params })).catch(() => null)
+          : null,
+    ])
+    return { worlds: worlds.worlds, people: people.people, view }
+  } catch {
+    return null // it is asked for again once somebody is signed in
+  }
+}
 
 /** The handset on a phone: sign in, choose the world, work. */
 function Phone() {
   const [me, setMe] = useState<Shape['Me'] | null | undefined>(undefined)
+  const [known, setKnown] = useState<Early | null>(null)
+  const [away, setAway] = useState(false)
   useEffect(() => {
-    got(client.GET('/api/me')).then(setMe, () => setMe(null))
+    const ask = () => {
+      const before = asked()
+      const lists = early(before)
+      return (before ? read<Shape['Me']>(before.me) : got(client.GET('/api/me'))).then(
+        async (who) => {
+          setKnown(await lists)
+          setMe(who)
+        },
+        (trouble: unknown) => {
+          const away = trouble instanceof Trouble && (trouble.status === 0 || trouble.status >= 500)
+          if (!away) return setMe(null)
+          setAway(true)
+          timer = setTimeout(() => void ask(), 2000)
+        },
+      )
+    }
+    let timer: ReturnType<typeof setTimeout> | undefined
+    void ask()
+    return () => clearTimeout(timer)
   }, [])
-  if (me === undefined) return <main className="hs" aria-busy="true" />
-  return me ? <Floor me={me} changed={setMe} leave={() => setMe(null)} /> : <SignIn done={setMe} />
+  if (me === undefined)
+    return (
+      <main className="hs" aria-busy="true">
+        {away && (
+          <div className="hs-body">
+            <h1>The server is out of reach.</h1>
+            <p className="hs-note">
+              This handset asks again by itself, and goes on where you were. What you scanned and nobody answered is
+              kept.
+            </p>
+          </div>
+        )}
+      </main>
+    )
+  return me ? (
+    <Floor
+      me={me}
+      known={known}
+      changed={setMe}
+      leave={() => {
+        setKnown(null)
+        setMe(null)
+      }}
+    />
+  ) : (
+    <SignIn done={setMe} />
+  )
 }
 
 function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
@@ -96,21 +173,36 @@ function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
 type Me = Shape['Me']
 type World = Shape['WorldHead']
 
-function Floor({ me, changed, leave }: { me: Me; changed: (me: Me) => void; leave: () => void }) {
-  const [worlds, setWorlds] = useState<Shape['WorldHead'][] | null>(null)
-  const [people, setPeople] = useState<Record<string, string>>({})
+function Floor({
+  me,
+  known,
+  changed,
+  leave,
+}: {
+  me: Me
+  known: Early | null
+  changed: (me: Me) => void
+  leave: () => void
+}) {
+  const [worlds, setWorlds] = useState<World[] | null>(known?.worlds ?? null)
+  const [people, setPeople] = useState<Record<string, string>>(byId(known?.people ?? []))
   const [chosen, setChosen] = useState(new URLSearchParams(location.search).get('world'))
   const [elsewhere, setElsewhere] = useState(false)
+  const [first, setFirst] = useState(true)
   useEffect(() => {
-    got(client.GET('/api/worlds')).then((w) => setWorlds(w.worlds), leave)
-    got(client.GET('/api/people')).then(
-      (p) => setPeople(Object.fromEntries(p.people.map((x) => [x.id, x.name]))),
-      leave,
-    )
-  }, [leave])
+    if (known && first) return
+    // when another floor is chosen they are asked for again: somebody may have been asked into a rehearsal meanwhile
+    const failed = (trouble: unknown) => {
+      // out of reach, the lists of before are better than none
+      if (first || (trouble instanceof Trouble && trouble.status === 401)) leave()
+    }
+    got(client.GET('/api/worlds')).then((w) => setWorlds(w.worlds), failed)
+    got(client.GET('/api/people')).then((p) => setPeople(byId(p.people)), failed)
+  }, [known, leave, first, elsewhere])
   const choose = (id: string | null) => {
     history.replaceState(null, '', id ? `?world=${id}` : location.pathname)
     setChosen(id)
+    setFirst(false)
     setElsewhere(id === null)
   }
   const out = () => void got(client.DELETE('/api/session')).then(leave, leave)
@@ -121,7 +213,15 @@ function Floor({ me, changed, leave }: { me: Me; changed: (me: Me) => void; leav
   return (
     <Names value={people}>
       {world ? (
-        <Working key={world.id} me={me} world={world} changed={changed} elsewhere={() => choose(null)} out={out} />
+        <Working
+          key={world.id}
+          early={first ? (known?.view ?? null) : null}
+          me={me}
+          world={world}
+          changed={changed}
+          elsewhere={() => choose(null)}
+          out={out}
+        />
       ) : (
         <main className="hs">
           <div className="hs-top">
@@ -129,8 +229,13 @@ function Floor({ me, changed, leave }: { me: Me; changed: (me: Me) => void; leav
           </div>
           <div className="hs-body">
             <h1>Where do you work?</h1>
+            {worlds.length === 0 && (
+              <p className="hs-note">
+                Nothing runs at your sites yet. A live floor is begun in the office; into a rehearsal you are asked.
+              </p>
+            )}
             <div className="hs-picks">
-              {worlds.map((w) => (
+              {[...worlds].sort(liveFirst).map((w) => (
                 <button key={w.id} className="hs-pick" onClick={() => choose(w.id)}>
                   {w.name}
                   <span>
@@ -153,6 +258,15 @@ function Floor({ me, changed, leave }: { me: Me; changed: (me: Me) => void; leav
   )
 }
 
+function byId(people: { id: string; name: string }[]): Record<string, string> {
+  return Object.fromEntries(people.map((x) => [x.id, x.name]))
+}
+
+/** The live floor first; of rehearsals the newest. */
+function liveFirst(one: World, other: World): number {
+  return Number(other.kind === 'live') - Number(one.kind === 'live')
+}
+
 /** Each phone is a device of its own; its id is made once and kept. */
 function deviceId(): string {
   const known = localStorage.getItem('device')
@@ -163,12 +277,14 @@ function deviceId(): string {
 }
 
 function Working({
+  early,
   me,
   world,
   changed,
   elsewhere,
   out,
 }: {
+  early: View | null
   me: Me
   world: World
   changed: (me: Me) => void
@@ -177,10 +293,11 @@ function Working({
 }) {
   const [seq, setSeq] = useState<number | undefined>(undefined)
   const [asking, setAsking] = useState(false)
+  const [device, setDevice] = useState(false)
   const old = useLive((moved) => {
     if (moved.what === 'world' && moved.id === world.id) setSeq(moved.to)
   }, world.id)
-  const hand = useHandset({ world: world.id, device: deviceId(), person: me.id, tray: false, seq })
+  const hand = useHandset({ world: world.id, device: deviceId(), person: me.id, tray: false, seq, begin: early })
   const { view, act, reply } = hand
   // the flow a person begins with is opened when the handset comes up, not each time the menu does
   const begun = useRef(false)
@@ -201,6 +318,7 @@ function Working({
     setAsking(false)
     void got(client.PUT('/api/me/where', { body: { site, flow } })).then(changed)
   }
+  if (device) return <Device id={deviceId()} close={() => setDevice(false)} />
   if (asking)
     return (
       <main className="hs">
@@ -245,6 +363,8 @@ function Working({
         who={me.name}
         where={`${world.site} ${world.kind === 'live' ? 'live floor' : 'rehearsal'}`}
         old={old}
+        out={out}
+        camera
         menuFoot={
           <div className="hs-row">
             {world.kind === 'live' && (
@@ -260,8 +380,8 @@ function Working({
             <button className="hs-btn" onClick={elsewhere}>
               Other floor
             </button>
-            <button className="hs-btn" onClick={out}>
-              Sign out
+            <button className="hs-btn" onClick={() => setDevice(true)}>
+              This device
             </button>
           </div>
         }
@@ -269,6 +389,10 @@ function Working({
     </main>
   )
 }
+
+// the shell is kept, so that the page comes up where the network does not reach
+if ('serviceWorker' in navigator)
+  void navigator.serviceWorker.register('/handset-sw.js', { scope: '/handset' }).catch(() => undefined)
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

@@ -3,10 +3,14 @@ import { client, got, newId, Trouble, type Shape } from '../shared/client'
 import { signal } from './signals'
 
 type Command = Shape['CommandBody']
+type Scanned = Extract<Command['act'], { kind: 'answer' }>['scan']
 export type Act = Command['act']
 export type View = Shape['HandsetView']
 /** `good` null: neither done nor refused, since nobody answered yet. */
 type Reply = { good: boolean | null; says: string }
+
+/** Is it there, or is what is sent lost before it arrives, or the answer to it? */
+export type Network = 'there' | 'before' | 'after'
 
 const RETRY_MS = 1500
 /** So long an answer is waited for; then the same command is sent again under its id. */
@@ -23,23 +27,38 @@ export function useHandset(props: {
   tray: boolean
   seq?: number
   onEntry?: (e: Shape['EntryView']) => void
+  /** What it shows, where that was asked for already. */
+  begin?: View | null
+  /** On a desk the network can be lost on purpose. */
+  network?: Network
 }) {
-  const { world, device, person, tray, seq, onEntry } = props
-  const [view, setView] = useState<View | null>(null)
+  const { world, device, person, tray, seq, onEntry, begin = null, network = 'there' } = props
+  const [view, setView] = useState<View | null>(begin)
   const [reply, setReply] = useState<Reply | null>(null)
   const [waiting, setWaiting] = useState<Command | null>(() => kept(world, device))
   const [outOfTouch, setOutOfTouch] = useState(false)
   const busy = useRef(false)
+  /** Scans made while an answer is on its way, in touch: they answer what is asked next. */
+  const ahead = useRef<Scanned[]>([])
+  const [loaded, setLoaded] = useState<Date | null>(() => (begin ? new Date() : null))
+  const [again, setAgain] = useState(0)
+  const took = useRef(0)
 
   const seen = view && view.world === world && view.device === device && view.person === person ? view.seq : -1
   useEffect(() => {
-    if (seen >= 0 && (seq === undefined || seq <= seen)) return
+    if (network !== 'there' && seen >= 0) return
+    if (seen >= 0 && (seq === undefined || seq <= seen) && took.current === again) return
+    took.current = again
     let gone = false
     const request = client.GET('/api/worlds/{id}/handsets/{device}', {
       params: { path: { id: world, device }, query: { person, tray } },
     })
     got(request).then(
-      (answer) => !gone && setView(answer),
+      (answer) => {
+        if (gone) return
+        setView(answer)
+        setLoaded(new Date())
+      },
       (trouble: unknown) =>
         !gone &&
         trouble instanceof Trouble &&
@@ -48,51 +67,73 @@ export function useHandset(props: {
     return () => {
       gone = true
     }
-  }, [world, device, person, tray, seq, seen])
+  }, [world, device, person, tray, seq, seen, again, network])
 
   const send = useCallback(
-    async (command: Command) => {
+    async (first: Command) => {
       if (busy.current) return
       busy.current = true
-      keep(world, device, command)
-      setWaiting(command)
-      try {
-        const answer = await got(
-          client.POST('/api/worlds/{id}/commands', {
-            params: { path: { id: world } },
-            body: command,
-            signal: AbortSignal.timeout(PATIENCE_MS),
-          }),
-        )
-        keep(world, device, null)
-        setWaiting(null)
-        setOutOfTouch(false)
-        setReply({ good: answer.entry.done, says: answer.entry.says })
-        if (answer.handset) setView(answer.handset)
-        signal(answer.entry.done)
-        onEntry?.(answer.entry)
-      } catch (trouble) {
-        if (!(trouble instanceof Trouble)) throw trouble
-        if (trouble.status === 0 || trouble.status >= 500) {
-          setOutOfTouch(true)
-          setReply({
-            good: null,
-            says:
+      for (let command: Command | null = first; command;) {
+        const now: Command = network === 'there' ? command : { ...command, lost: network }
+        command = null
+        keep(world, device, now)
+        setWaiting(now)
+        try {
+          if (network === 'before') throw new Trouble('lost on purpose', 0, 'lost')
+          const answer = await got(
+            client.POST('/api/worlds/{id}/commands', {
+              params: { path: { id: world } },
+              body: now,
+              signal: AbortSignal.timeout(PATIENCE_MS),
+            }),
+          )
+          if (network === 'after') {
+            onEntry?.(answer.entry)
+            throw new Trouble('lost on purpose', 0, 'lost')
+          }
+          setOutOfTouch(false)
+          if (answer.handset) {
+            setView(answer.handset)
+            setLoaded(new Date())
+          }
+          onEntry?.(answer.entry)
+          const question = answer.handset?.question
+          const next = answer.entry.done && question && question.keys !== 'none' ? ahead.current.shift() : undefined
+          settle(answer.entry.done, answer.entry.says, next !== undefined)
+          if (next && question) {
+            const act: Act = { kind: 'answer', dialogue: question.dialogue, step: question.step, scan: next }
+            command = { ...now, id: newId(), act, device_time: new Date().toISOString(), lost: '' }
+          }
+        } catch (trouble) {
+          if (!(trouble instanceof Trouble)) throw trouble
+          if (trouble.status === 0 || trouble.status >= 500) {
+            setOutOfTouch(true)
+            ahead.current = []
+            const says =
               trouble.status === 0
                 ? 'The server is out of reach. Your scan is kept and sent again by itself.'
-                : trouble.message,
-          })
-        } else {
-          keep(world, device, null)
-          setWaiting(null)
-          setReply({ good: false, says: trouble.message })
-          signal(false)
+                : trouble.message
+            // what was said meanwhile of a scan that was not taken stays to be read
+            setReply((said) => (said?.good === null ? said : { good: null, says }))
+          } else settle(false, trouble.message)
+        } finally {
+          if (!command) busy.current = false
         }
-      } finally {
-        busy.current = false
+      }
+
+      /** It was answered. What was scanned meanwhile and answers nothing now is not taken, which is said. */
+      function settle(done: boolean, says: string, more = false) {
+        keep(world, device, null)
+        setWaiting(null)
+        const lost = !more && ahead.current.length > 0
+        if (lost) ahead.current = []
+        setReply(
+          lost ? { good: false, says: `${says} What was scanned after it was not taken.` } : { good: done, says },
+        )
+        signal(done && !lost)
       }
     },
-    [world, device, onEntry],
+    [world, device, onEntry, network],
   )
 
   useEffect(() => {
@@ -103,12 +144,31 @@ export function useHandset(props: {
 
   const act = useCallback(
     (what: Act) => {
-      if (waiting) return // one scan at a time: the last is not answered yet
-      void send({ id: newId(), act: what, device, person: person || null, device_time: new Date().toISOString(), tray })
+      if (busy.current || waiting) {
+        if (what.kind !== 'answer') return // a button pressed twice is pressed once
+        if (outOfTouch) {
+          setReply({
+            good: null,
+            says: 'Out of touch: this one was not taken. The scan before it is kept and sent again.',
+          })
+          signal(false)
+        } else ahead.current.push(what.scan)
+        return
+      }
+      void send({
+        id: newId(),
+        act: what,
+        device,
+        person: person || null,
+        device_time: new Date().toISOString(),
+        tray,
+        lost: '',
+      })
     },
-    [waiting, send, device, person, tray],
+    [waiting, outOfTouch, send, device, person, tray],
   )
-  return { view, reply, act, waiting: waiting !== null, outOfTouch }
+  const reload = useCallback(() => setAgain((n) => n + 1), [])
+  return { view, reply, act, waiting: waiting !== null, outOfTouch, loaded, reload }
 }
 
 function place(world: string, device: string): string {

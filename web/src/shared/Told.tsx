@@ -17,7 +17,13 @@ export function Told({ text }: { text: string }) {
     )
 }
 
-/** A code in mono on a faint tint; never broken across lines. */
+/** A code in mono on a faint tint; never broken across lines. That of a photo leads to it. */
 export function Code({ children }: { children: string }) {
+  if (/^photo-[0-9a-f]{16}$/.test(children))
+    return (
+      <a className="link" href={`/api/pictures/${children}`} target="_blank" rel="noreferrer">
+        {children.slice(0, 10)}
+      </a>
+    )
   return <code className="code">{children}</code>
 }

@@ -38,6 +38,24 @@ export async function got<T>(request: Promise<Got<T>>): Promise<NonNullable<T>> 
   )
 }
 
+/** What the API answers to files: they go as a form, which the typed client does not write. */
+export async function sent<T>(
+  path: '/api/ground/imports' | '/api/pictures' | '/api/photos',
+  form: FormData,
+): Promise<T> {
+  return read<T>(fetch(path, { method: 'POST', body: form, headers: { 'X-Mindful-Crate': '1' } }))
+}
+
+/** The answer of a request that the typed client did not make. */
+export async function read<T>(answer: Promise<Response>): Promise<T> {
+  return (await got<T>(
+    answer.then(async (response) => {
+      const body: unknown = await response.json()
+      return response.ok ? { data: body as T, response } : { error: body, response }
+    }),
+  )) as T
+}
+
 /** An id for a command. Works without a secure context too, for a phone on the local network. */
 export function newId(): string {
   return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('')

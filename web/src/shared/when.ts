@@ -13,3 +13,7 @@ export function when(iso: string, timeZone?: string, seconds = false): string {
 
 /** A day and its time, written out, as it is where the reader is. */
 export const day = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'short' })
+
+/** A moment by this machine's clock, as 08:30:05. By hand: to set languages up costs a slow phone more than all else it shows first. */
+export const onTheClock = (at: Date) =>
+  [at.getHours(), at.getMinutes(), at.getSeconds()].map((n) => String(n).padStart(2, '0')).join(':')

@@ -52,7 +52,7 @@ def first_opening() -> Opening:
                 Series(document, prefix, prefix[:-1] + "R-", width, 1)
                 for document, prefix, width in (
                     ("dialogue", "D-", 1), ("message", "M-", 4), ("plate", "LP-", 6), ("receipt", "RC-", 4),
-                    ("reservation", "RS-", 4), ("task", "T-", 4),
+                    ("reservation", "RS-", 4), ("shipment", "SH-", 4), ("task", "T-", 4),
                 )
             ),
             SSCCS,

@@ -19,9 +19,11 @@ from mindful_crate.core.catalog.ids import (
     PartnerCode,
     PlateKindCode,
     PlateNo,
+    PrinterCode,
     SiteCode,
     TruckNo,
     UnitCode,
+    ZoneCode,
 )
 from mindful_crate.core.record import Word, record
 
@@ -32,6 +34,10 @@ class Tracking(StrEnum):
     NONE = "none"
     LOT = "lot"
     LOT_EXPIRY = "lot_expiry"
+    SERIAL = "serial"
+    """Every piece has a number of its own, known from when it is received on."""
+    SERIAL_OUT = "serial_out"
+    """Every piece has a number, asked for when it leaves; stock knows none before."""
 
 
 class Status(Word):
@@ -109,6 +115,16 @@ class Item:
     """The name of its picture."""
     cross_docks: bool = False
     """May it go straight from what came to what goes out?"""
+
+    @property
+    def lots(self) -> bool:
+        """Is it kept by lot?"""
+        return self.tracking in (Tracking.LOT, Tracking.LOT_EXPIRY)
+
+    @property
+    def numbered(self) -> bool:
+        """Is the number of each piece known as long as it is here?"""
+        return self.tracking is Tracking.SERIAL
 
     @property
     def base(self) -> ItemUnit:
@@ -228,6 +244,18 @@ class PackStation:
     printer: str = ""
 
 
+@record
+class Printer:
+    """A label printer: the zones whose work prints there, and how large its labels are, in mm."""
+
+    code: PrinterCode
+    site: SiteCode
+    name: str
+    zones: tuple[ZoneCode, ...] = ()
+    width_mm: int = 100
+    height_mm: int = 150
+
+
 class Direction(StrEnum):
     """Which way a truck takes goods."""
 
@@ -303,6 +331,15 @@ class Order:
     """Does the partner want to be told before goods come, or come back?"""
 
     @property
+    def leaves(self) -> date:
+        """The day its goods are to leave."""
+        return self.ship_by or self.promised
+
+    def promise(self, line: OrderLine) -> date:
+        """The day one of its lines is promised."""
+        return line.promised or self.promised
+
+    @property
     def inbound(self) -> bool:
         """Do its goods come in?"""
         return self.kind in INBOUND
@@ -322,9 +359,31 @@ class StockRow:
     arrived: date | None = None
 
 
+STOCK_KEY = ("bin", "plate", "item", "lot", "status", "arrived", "expiry")
+"""The columns that tell rows of stock apart."""
+
+
 def stock_key(row: StockRow) -> tuple[str, ...]:
     """What tells rows of stock apart: everything but the quantity."""
     return row.bin, row.plate or "", row.item, row.lot, row.status.value, str(row.arrived or ""), str(row.expiry or "")
+
+
+@record
+class SerialRow:
+    """One piece at the opening, of an item that is kept by serial numbers: where it lies, and as what."""
+
+    serial: str
+    item: ItemCode
+    bin: BinCode
+    plate: PlateNo | None = None
+    lot: str = ""
+    status: Status = Status.AVAILABLE
+    arrived: date | None = None
+
+    @property
+    def stock(self) -> StockRow:
+        """The row of stock it is one of, as if it were alone."""
+        return StockRow(self.bin, self.item, 1, self.lot, None, self.status, self.plate, self.arrived)
 
 
 @record

@@ -18,6 +18,8 @@ class NoticeLine:
     quantity: int
     lot: str = ""
     expiry: date | None = None
+    serials: tuple[str, ...] = ()
+    """The number of each piece, where they are told."""
 
 
 @record

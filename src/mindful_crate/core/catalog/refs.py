@@ -14,6 +14,7 @@ class DocKind(Word):
     """Kinds of document."""
 
     ORDER = "order"
+    SHIPMENT = "shipment"
     UNLOADING = "unloading"
     PLATE = "plate"
     RECEIPT = "receipt"

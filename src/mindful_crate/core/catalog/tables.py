@@ -6,11 +6,13 @@ alone; items, partners and kinds of things are shared by all sites.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from mindful_crate.core.catalog.goods import (
+    STOCK_KEY,
     Barcode,
     Carrier,
     Cart,
@@ -22,6 +24,8 @@ from mindful_crate.core.catalog.goods import (
     PackStation,
     Partner,
     PlateRow,
+    Printer,
+    SerialRow,
     Series,
     StockRow,
     Truck,
@@ -30,6 +34,7 @@ from mindful_crate.core.catalog.goods import (
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.catalog.places import Bin, BinType, PlateKind, Site, Way, Zone
+from mindful_crate.core.catalog.serials import SerialTable
 from mindful_crate.core.catalog.stock import SOME, Merged, StockColumns, StockTable
 from mindful_crate.core.record import record
 
@@ -47,6 +52,8 @@ class Table:
     """What one row is called."""
     many: str
     site: Callable[[Any, Sites], str | None] = lambda row, sites: None
+    by: tuple[str, ...] = ()
+    """The columns of the key, where it is not the first alone."""
 
 
 class Sites:
@@ -70,12 +77,30 @@ TABLES: dict[str, Table] = {
         Table("partners", Partner, lambda r: (r.code,), "partner", "partners"),
         Table("channels", Channel, lambda r: (r.code,), "channel", "channels"),
         Table("orders", Order, lambda r: (r.number,), "order", "orders", lambda r, s: r.site),
-        Table("home_bins", HomeBin, lambda r: (r.item, r.bin), "home bin", "home bins", lambda r, s: s.bins.get(r.bin)),
+        Table(
+            "home_bins",
+            HomeBin,
+            lambda r: (r.item, r.bin),
+            "home bin",
+            "home bins",
+            lambda r, s: s.bins.get(r.bin),
+            ("item", "bin"),
+        ),
         Table("plates", PlateRow, lambda r: (r.number,), "plate", "plates", lambda r, s: s.bins.get(r.bin)),
-        Table("stock", StockRow, stock_key, "row of stock", "rows of stock", lambda r, s: s.bins.get(r.bin)),
+        Table("stock", StockRow, stock_key, "row of stock", "rows of stock", lambda r, s: s.bins.get(r.bin), STOCK_KEY),
+        Table(
+            "serials",
+            SerialRow,
+            lambda r: (r.serial, r.item),
+            "serial number",
+            "serial numbers",
+            lambda r, s: s.bins.get(r.bin),
+            ("serial", "item"),
+        ),
         Table("carriers", Carrier, lambda r: (r.code,), "carrier", "carriers"),
         Table("carton_kinds", CartonKind, lambda r: (r.code,), "kind of carton", "kinds of cartons"),
         Table("carts", Cart, lambda r: (r.code,), "cart", "carts", lambda r, s: r.site),
+        Table("printers", Printer, lambda r: (r.code,), "printer", "printers", lambda r, s: r.site),
         Table("pack_stations", PackStation, lambda r: (r.code,), "pack station", "pack stations", lambda r, s: r.site),
         Table("trucks", Truck, lambda r: (r.number,), "truck", "trucks", lambda r, s: r.site),
         Table("ways", Way, lambda r: (r.code,), "way", "ways", lambda r, s: r.site),
@@ -150,7 +175,29 @@ def amend(
             TableChange(name, len(new), len(changed), len(going), len(rows) - len(new) - len(changed), *some)
         )
         values[name] = tuple(left[k] for k in sorted(left))
+        if name == "serials":
+            values[name] = SerialTable.of(values[name])
+            moved = (*(old[k] for k in (*changed, *going)), *(rows[k] for k in (*new, *changed)))
+            values["stock"] = _counted(values.get("stock", opening.stock), values[name], moved)
     return replace(opening, **values), tuple(changes)
+
+
+def _counted(stock: StockTable, serials: SerialTable, moved: Iterable[SerialRow]) -> StockTable:
+    """Stock where serial numbers came, went or moved: as much of each kind of goods as is named there."""
+    touched = {stock_key(r.stock): r.stock for r in moved}
+    if not touched:
+        return stock
+    named: Counter[tuple[str, ...]] = Counter()
+    for bin_, plate in {(r.bin, r.plate or "") for r in touched.values()}:
+        named.update(stock_key(serials[n].stock) for n in serials.rows_at(bin_, plate))
+    rows = [replace(row, quantity=named[key]) for key, row in touched.items() if named[key]]
+    columns = StockColumns()
+    columns.put_table(stock)
+    for row in rows:
+        columns.put(row, 1)
+    gone = {key for key in touched if not named[key]}
+    table = columns.merged().table
+    return StockTable.of(r for r in table if stock_key(r) not in gone) if gone else table
 
 
 def merge_stock(
@@ -175,12 +222,18 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(o.site == code for o in opening.orders), "order for it", "orders for it")
         count(sum(c.site == code for c in opening.carts), "cart of it", "carts of it")
         count(sum(p.site == code for p in opening.pack_stations), "pack station of it", "pack stations of it")
+        count(sum(p.site == code for p in opening.printers), "printer of it", "printers of it")
         count(sum(t.site == code for t in opening.trucks), "truck expected there", "trucks expected there")
         count(sum(c.site == code for c in opening.channels), "channel it serves", "channels it serves")
         count(sum(w.site == code for w in opening.ways), "fact about walking there", "facts about walking there")
     elif table == "zones":
         count(sum(b.zone == code for b in opening.bins), "bin in it", "bins in it")
         count(sum(w.zone == code for w in opening.ways), "fact about walking in it", "facts about walking in it")
+        count(sum(code in p.zones for p in opening.printers), "printer that serves it", "printers that serve it")
+    elif table == "printers":
+        count(
+            sum(p.printer == code for p in opening.pack_stations), "pack station beside it", "pack stations beside it"
+        )
     elif table == "bin_types":
         count(sum(b.bin_type == code for b in opening.bins), "bin of this type", "bins of this type")
     elif table == "bins":
@@ -192,6 +245,7 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(t.door == code for t in opening.trucks), "truck expected at it", "trucks expected at it")
     elif table == "items":
         count(len(opening.stock.rows_of_item(code)), "row of stock of it", "rows of stock of it")
+        count(len(opening.serials.rows_of_item(code)), "serial number of it", "serial numbers of it")
         orders = {o.number for o in opening.orders for x in o.lines if x.item == code}
         count(len(orders), "order with it", "orders with it")
         count(sum(b.item == code for b in opening.barcodes), "barcode of it", "barcodes of it")

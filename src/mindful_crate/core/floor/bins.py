@@ -29,10 +29,10 @@ _make_lying: Callable[..., Lying] = maker(Lying)
 class Claim:
     """Goods on their way to a bin. The room they take is worked out when somebody asks about the bin."""
 
-    __slots__ = ("_bins", "_loose", "_room", "goods", "plates")
+    __slots__ = ("_bins", "_room", "goods", "loose", "plates")
 
     def __init__(self, bins: Bins, loose: tuple[Goods, ...], plates: tuple[PlateNo, ...]) -> None:
-        self._bins, self._loose, self.plates = bins, loose, plates
+        self._bins, self.loose, self.plates = bins, loose, plates
         self.goods = (*loose, *(g for p in plates for g in bins.plates.all_goods(p))) if plates else loose
         """All of them, loose or on a plate."""
         self._room: Held | None = None
@@ -44,8 +44,8 @@ class Claim:
         if found is None:
             bins = self._bins
             rooms = [bins.room_of(bins.plates.goods_on(p), p) for p in self.plates]
-            if self._loose or not rooms:
-                rooms.append(bins.room_of(self._loose, None))
+            if self.loose or not rooms:
+                rooms.append(bins.room_of(self.loose, None))
             found = rooms[0]
             for more in rooms[1:]:
                 found = found.plus(more)
@@ -88,6 +88,8 @@ class Bins:
         """Loose goods of bins where they are not as at the opening."""
         self.blocks = _Blocks(journal, touched)
         """Why bins are blocked, empty when they are free, where it is not as at the opening."""
+        plates.refilled = self._refilled
+        self._on_its_way: dict[PlateNo, tuple[BinCode, TaskNo]] = {}
         self.claims: dict[BinCode, dict[TaskNo, Claim]] = {}
         """What is on its way to bins, by task."""
         self.coming_with: dict[ItemCode, dict[tuple[BinCode, TaskNo], int]] = {}
@@ -222,6 +224,8 @@ class Bins:
     def claim(self, task: TaskNo, code: BinCode, loose: tuple[Goods, ...], plates: tuple[PlateNo, ...]) -> None:
         """A task is on its way to a bin with loose goods and with whole plates."""
         claim = self.claims.setdefault(code, {})[task] = Claim(self, loose, plates)
+        for plate in plates:
+            self._on_its_way[plate] = code, task
         for each in claim.goods:
             coming = self.coming_with.setdefault(each.item, {})
             coming[code, task] = coming.get((code, task), 0) + each.quantity
@@ -229,9 +233,21 @@ class Bins:
 
     def unclaim(self, task: TaskNo, code: BinCode) -> None:
         """A task is on its way there no more."""
-        for each in self.claims[code].pop(task).goods:
+        gone = self.claims[code].pop(task)
+        for plate in gone.plates:
+            self._on_its_way.pop(plate, None)
+        for each in gone.goods:
             self.coming_with[each.item].pop((code, task), None)
         self.touched.touch(code)
+
+    def _refilled(self, plate: PlateNo) -> None:
+        """Other goods are on a plate: what it claims where it goes is another amount."""
+        known = self._on_its_way.get(plate)
+        if known is not None:
+            code, task = known
+            old = self.claims[code][task]
+            self.unclaim(task, code)
+            self.claim(task, code, old.loose, old.plates)
 
     def room_of(self, goods: tuple[Goods, ...], plate: PlateNo | None) -> Held:
         """The room that goods take, on a plate with all that stands on it, or loose."""

@@ -20,6 +20,10 @@ class Journal:
         self.lines: list[tuple[Callable[[Any, Any], None], Any, Any]] = []
         """What takes a put back: what to call, with the key and the value before."""
 
+    def puts(self) -> Iterator[tuple[object, Any, Any]]:
+        """What was put while it is open, the first first: by which keeper, under which key, and what was there before."""
+        return ((getattr(put, "__self__", None), key, before) for put, key, before in self.lines)
+
     @contextmanager
     def tentatively(self) -> Iterator[None]:
         """Whatever is put within is taken back at the end, whatever happens."""

@@ -6,6 +6,7 @@ What is there is what was there at the opening, and what has entered, without wh
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
@@ -13,6 +14,7 @@ from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.floor.plates import Holder, Plates, Spot
+from mindful_crate.core.floor.serials import SerialNumbers, Serials
 from mindful_crate.core.plain import Misfit, Plain
 from mindful_crate.core.record import Word
 
@@ -54,9 +56,10 @@ class Account(NamedTuple):
 class Ledger:
     """Goods in bins and on plates, and the accounts of what came and went. What is in somebody's hands is with the task."""
 
-    def __init__(self, journal: Journal, bins: Bins, plates: Plates) -> None:
+    def __init__(self, journal: Journal, bins: Bins, plates: Plates, serials: SerialNumbers) -> None:
         self._bins = bins
         self._plates = plates
+        self.serials = serials
         self.accounts: Keeper[Account, int] = Keeper(journal)
         """Base units that came for a cause, less those that went."""
 
@@ -75,36 +78,62 @@ class Ledger:
             raise ValueError(f"no goods lie with a {spot.holder.value}")
 
     def lay(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
-        """Goods from somebody's hands lie there now; what is alike is one."""
+        """Goods lie there now, whoever had them; what is alike is one. Of serial numbers it says nothing."""
         if goods:
             self._put(spot, all_more(self.at(spot), goods))
 
     def take(self, spot: Spot, goods: tuple[Goods, ...]) -> None:
-        """Goods are in somebody's hands now; ValueError when there are not so many there."""
+        """Goods do not lie there any more; ValueError when there are not so many. Of serial numbers it says nothing."""
         if goods:
             self._put(spot, all_less(self.at(spot), goods))
 
-    def shift(self, goods: tuple[Goods, ...], from_: Spot, to: Spot) -> None:
-        """Goods lie elsewhere now."""
-        self.take(from_, goods)
-        self.lay(to, goods)
+    def move(self, goods: tuple[Goods, ...], from_: Spot, to: Spot, named: tuple[Serials, ...] = ()) -> None:
+        """Goods are elsewhere now: in a bin, on a plate, or in somebody's hands, where the task keeps them; what is alike is one.
+        Of goods that are kept by serial numbers those that are ``named``, or all. ValueError when there are not so many."""
+        if from_.holder is not Holder.TASK:
+            self.take(from_, goods)
+        if to.holder is not Holder.TASK:
+            self.lay(to, goods)
+        if self.serials.kept:
+            self.serials.shift(from_, to, goods, named)
 
-    def turn(self, spot: Spot, before: Goods, after: Goods) -> None:
+    def put_back(self, goods: tuple[Goods, ...], hands: Spot, to: Spot) -> None:
+        """What was taken from there is there again."""
+        self.lay(to, goods)
+        if self.serials.kept:
+            self.serials.put_back(hands, goods, to)
+
+    def take_back(
+        self, placed: Iterable[tuple[Spot, Goods, tuple[str, ...]]], taken: Iterable[tuple[Spot, tuple[Goods, ...]]]
+    ) -> None:
+        """What was placed, with the pieces it was, lies again where it was taken from."""
+        for spot, goods, numbers in placed:
+            self.take(spot, (goods,))
+            for number in numbers:
+                self.serials.take_back(goods.item, number)
+        for spot, all_of_them in taken:
+            self.lay(spot, all_of_them)
+
+    def turn(self, spot: Spot, before: Goods, after: Goods, named: tuple[Serials, ...] = ()) -> None:
         """Goods have another lot, status or dates now; as many of the same item."""
         if (before.item, before.quantity) != (after.item, after.quantity):
             raise ValueError(f"{before} does not turn into {after}")
         self.take(spot, (before,))
         self.lay(spot, (after,))
+        if self.serials.kept:
+            self.serials.turn(spot, before, after, named)
 
     def enter(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...]) -> None:
-        """Goods came to be."""
+        """Goods came to be; their serial numbers are entered by whoever knows them."""
         self.lay(spot, goods)
         self._count(cause, goods, 1)
 
-    def leave(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...]) -> None:
+    def leave(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...], named: tuple[Serials, ...] = ()) -> None:
         """Goods are no more."""
         self.take(spot, goods)
         self._count(cause, goods, -1)
+        if self.serials.kept:
+            self.serials.shift(spot, None, goods, named)
 
     def _count(self, cause: Cause, goods: tuple[Goods, ...], sign: int) -> None:
         for each in goods:

@@ -47,6 +47,8 @@ class PlateLine:
     """How much of it is more than was ordered."""
     note: str = ""
     """The delivery note it came with."""
+    serials: tuple[str, ...] = ()
+    """The number of each piece, where the item is kept by them."""
 
     @property
     def key(self) -> LineKey:
@@ -222,14 +224,20 @@ class _Lines(Keeper[PlateNo, tuple[PlateLine, ...]]):
     def __init__(self, journal: Journal, lots: Lots) -> None:
         super().__init__(journal)
         self._lots = lots
+        self.noted: dict[tuple[ItemCode, str], PlateNo] = {}
+        """Serial numbers that are noted and not stock yet, with where."""
 
     def changed(self, key: PlateNo, before: tuple[PlateLine, ...] | None, after: tuple[PlateLine, ...] | None) -> None:
         for line in before or ():
             if line.lot:
                 self._lots.count(line, -1)
+            for serial in line.serials:
+                self.noted.pop((line.item, serial), None)
         for line in after or ():
             if line.lot:
                 self._lots.count(line, 1)
+            for serial in line.serials:
+                self.noted[line.item, serial] = key
 
 
 class Plates:
@@ -250,8 +258,10 @@ class Plates:
         """Where plates are that were made here or moved."""
         self.goods: Keeper[PlateNo, tuple[Goods, ...]] = Keeper(journal, self.filled)
         """What is on plates that were made here, or where it is not as at the opening."""
-        self.lines: Keeper[PlateNo, tuple[PlateLine, ...]] = _Lines(journal, lots)
+        self.lines = _Lines(journal, lots)
         """What is on plates that are being built."""
+        self.refilled: Callable[[PlateNo], None] | None = None
+        """What else follows when other goods are on a plate."""
         self.awake: dict[PlateNo, tuple[Goods, ...]] = {}
         """Plates of the opening that are looked for here and no longer in the ground, since they, or what is under them,
         changed once, with what was on them then; never taken back."""
@@ -419,6 +429,8 @@ class Plates:
         where = self.bin_of(number)
         if where:
             self.touched.touch(where)
+        if self.refilled is not None:
+            self.refilled(number)
 
     def _wake(self, number: PlateNo) -> None:
         """A plate of the opening changes: it and what stands on it are looked for here from now on."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, line_key, ref_to
 from mindful_crate.core.floor.past import Documents
 from mindful_crate.core.floor.plates import PlateLine
@@ -50,6 +50,8 @@ class Receipt:
     """The host was asked whether it may be undone, and has not answered."""
     held: bool = False
     """It is more than was ordered, and the office has not decided yet."""
+    into: BinCode | None = None
+    """The bin in which it arrived; of one that older versions kept, unknown."""
 
     @property
     def ref(self) -> Ref:

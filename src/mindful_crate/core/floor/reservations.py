@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods, sort_key
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, ReservationNo
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.record import record
@@ -26,6 +27,19 @@ class Reservation:
     holder: str
     item: ItemCode
     parts: tuple[Reserved, ...]
+    order: OrderNo | None = None
+    line: int = 0
+    """The order line it is for, if that was released."""
+
+    @property
+    def serves(self) -> LineKey | None:
+        """The order line it is for."""
+        return LineKey(self.order, self.line) if self.order else None
+
+    @property
+    def quantity(self) -> int:
+        """How much is kept, in base units."""
+        return sum(p.goods.quantity for p in self.parts)
 
 
 def _place(code: BinCode, plate: PlateNo | None, goods: Goods) -> tuple[str, ...]:
@@ -40,6 +54,7 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         super().__init__(journal)
         self._at: dict[tuple[str, ...], dict[ReservationNo, int]] = {}
         self._of_item: dict[ItemCode, int] = {}
+        self._of_order: dict[OrderNo, dict[int, dict[ReservationNo, int]]] = {}
 
     def changed(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
         """How much of which goods is kept by it."""
@@ -47,6 +62,8 @@ class Reservations(Keeper[ReservationNo, Reservation]):
             if reservation is None:
                 continue
             self._of_item[reservation.item] = self._of_item.get(reservation.item, 0) + sign
+            if reservation.order is not None:
+                self._count(reservation, reservation.quantity if sign > 0 else 0)
             for part in reservation.parts:
                 place = _place(part.bin, part.plate, part.goods)
                 holders = self._at.setdefault(place, {})
@@ -58,9 +75,30 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                     if not holders:
                         del self._at[place]
 
+    def _count(self, reservation: Reservation, quantity: int) -> None:
+        """So much is kept by a reservation for the order line it is for; 0: none any more."""
+        assert reservation.order is not None
+        lines = self._of_order.setdefault(reservation.order, {})
+        kept = lines.setdefault(reservation.line, {})
+        kept.pop(reservation.number, None)
+        if quantity:
+            kept[reservation.number] = quantity
+        if not kept:
+            del lines[reservation.line]
+        if not lines:
+            del self._of_order[reservation.order]
+
     def has_reservations(self, item: ItemCode) -> bool:
         """Is anything of an item reserved?"""
         return self._of_item.get(item, 0) > 0
+
+    def of_line(self, line: LineKey) -> int:
+        """How much is kept for an order line that was released, in base units."""
+        return sum(self._of_order.get(line.order, {}).get(line.line, {}).values())
+
+    def of_order(self, order: OrderNo) -> dict[int, list[ReservationNo]]:
+        """What keeps stock for an order that was released, by its lines."""
+        return {line: sorted(kept) for line, kept in sorted(self._of_order.get(order, {}).items())}
 
     def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
         """How much of such a line is reserved, the reservation ``but`` left out."""

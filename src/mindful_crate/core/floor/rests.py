@@ -51,6 +51,12 @@ class Rests(Keeper[str, Rest]):
         """What rests for a need, by key."""
         return [rest for rest in self.values() if rest.need is need]
 
-    def of_receipt(self, receipt: ReceiptNo, plate: PlateNo) -> bool:
+    def has_receipt(self, receipt: ReceiptNo, plate: PlateNo) -> bool:
         """Does something of a receipt rest, or its plate?"""
         return receipt in self._of_receipt or plate in self
+
+    def of_receipt(self, receipt: ReceiptNo, plate: PlateNo) -> list[Rest]:
+        """What rests of a receipt, or its plate, by key."""
+        if not self.has_receipt(receipt, plate):
+            return []
+        return [rest for rest in self.values() if rest.plate == plate or receipt in rest.receipts]

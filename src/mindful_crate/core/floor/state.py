@@ -24,9 +24,11 @@ from mindful_crate.core.catalog.ids import (
     OrderNo,
     PersonId,
     PlateNo,
+    PrinterCode,
     ReceiptNo,
     ReservationNo,
     RuleId,
+    ShipmentNo,
     SiteCode,
     TaskNo,
     UnloadingNo,
@@ -35,6 +37,7 @@ from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.bins import Bins
+from mindful_crate.core.floor.covers import Cover, Covers, at_opening
 from mindful_crate.core.floor.devices import Synced
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
 from mindful_crate.core.floor.keeper import Journal, Keeper, Single
@@ -45,18 +48,22 @@ from mindful_crate.core.floor.orders import HostOrder, LineProgress, Orders
 from mindful_crate.core.floor.overruled import Overruled
 from mindful_crate.core.floor.past import Memory, Past
 from mindful_crate.core.floor.plates import Card, Load, Lots, Plate, PlateLine, Plates, Spot
+from mindful_crate.core.floor.prints import Condition, Print, Prints
 from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
+from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
+from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment, Shipments
 from mindful_crate.core.floor.steps_done import StepDone
-from mindful_crate.core.floor.tasks import Going, Plan, Tasks
+from mindful_crate.core.floor.task_keeper import Tasks
+from mindful_crate.core.floor.tasks import Going, Plan
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.floor.unloadings import Unloading, Unloadings
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 14
+SNAPSHOT = 18
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -102,6 +109,7 @@ class Kept:
     loose_now: dict[BinCode, tuple[Goods, ...]]
     blocks: dict[BinCode, str]
     accounts: dict[Account, int]
+    serials: dict[SerialKey, Lies]
     plans: dict[TaskNo, Plan]
     going: dict[TaskNo, Going]
     rests: dict[str, Rest]
@@ -114,6 +122,13 @@ class Kept:
     steps_done: dict[PersonId, StepDone]
     overruled: dict[RuleId, Overruled]
     reservations: dict[ReservationNo, Reservation]
+    covers: dict[LineKey, Cover]
+    gates_given: dict[OrderNo, GivenGate]
+    releases: dict[OrderNo, Release]
+    shipments: dict[ShipmentNo, Shipment]
+    printer_conditions: dict[PrinterCode, Condition]
+    prints: dict[str, Print]
+    printers_chosen: dict[DeviceId, PrinterCode]
 
 
 class State:
@@ -137,7 +152,9 @@ class State:
         drawn = self.next_numbers.was_drawn
         self.plates = Plates(journal, ground, touched, lots, self.past, partial(drawn, "receipt"))
         self.bins = Bins(journal, ground, touched, lots, self.plates)
-        self.ledger = Ledger(journal, self.bins, self.plates)
+        self.serials = SerialNumbers(journal, ground)
+        """Where each piece is of items that are kept by serial numbers."""
+        self.ledger = Ledger(journal, self.bins, self.plates, self.serials)
         self.tasks = Tasks(journal, self.bins, self.past, partial(drawn, "task"))
         self.rests = Rests(journal)
         self.unloadings = Unloadings(journal)
@@ -157,6 +174,16 @@ class State:
         self.overruled: Keeper[RuleId, Overruled] = Keeper(journal)
         """How often another bin was taken than a rule had chosen."""
         self.reservations = Reservations(journal)
+        self.covers = Covers(journal, lambda: at_opening(ground, settings.site, settings.starts.date()))
+        """How the lines of orders that go out are promised."""
+        self.gates_given: Keeper[OrderNo, GivenGate] = Keeper(journal)
+        """The gates orders have of their own, since they reached the floor."""
+        self.releases: Keeper[OrderNo, Release] = Keeper(journal)
+        """Orders that are released and have not left."""
+        self.shipments = Shipments(journal)
+        self.prints = Prints(journal)
+        self.printers_chosen: Keeper[DeviceId, PrinterCode] = Keeper(journal)
+        """Where handsets print that have scanned a printer."""
         self.memory: dict[Any, Any] = {}
         """What placing works out for this world; it follows :meth:`changed_since`."""
         self._answers()
@@ -249,7 +276,7 @@ class State:
     def _busy(self, receipt: Receipt) -> bool:
         """Are its goods still being put away?"""
         number, plate = receipt.number, receipt.plate
-        return bool(self.tasks.unplaced(number)) or self.tasks.busy_with(plate) or self.rests.of_receipt(number, plate)
+        return bool(self.tasks.unplaced(number)) or self.tasks.busy_with(plate) or self.rests.has_receipt(number, plate)
 
     def tentatively(self) -> AbstractContextManager[None]:
         """Whatever is put within is taken back at the end."""
@@ -271,13 +298,18 @@ class State:
         """All stock as (bin or None while carried, plate or None, goods), by bin, plate, item."""
         for code, number, goods in self.bins.stock():
             yield code, self.plate(number) if number else None, goods
+        for plate, goods in self.stock_in_hands():
+            yield None, plate, goods
+
+    def stock_in_hands(self) -> Iterator[tuple[Plate | None, Goods]]:
+        """Stock in somebody's hands as (plate or None, goods), by task."""
         for task in self.tasks.all_carried():
             going = self.tasks.going[task]
             for each in (each for plate in going.carried for each in self.plates.tower(plate)):
                 for goods in self.plates.goods_on(each):
-                    yield None, self.plate(each), goods
+                    yield self.plate(each), goods
             for goods in going.hands:
-                yield None, None, goods
+                yield None, goods
 
     # Snapshots
 
@@ -289,10 +321,12 @@ class State:
             "host_orders": orders.in_host, "confirmed": orders.confirmed, "cancelled": orders.cancelled,
             "notices": orders.notices, "progress": orders.progress, "unloadings": self.unloadings, "spots": plates.spots,
             "on_plates": plates.goods, "cards": plates.cards, "lines_noted": plates.lines, "loose_now": self.loose_now, "blocks": self.blocks,
-            "accounts": self.ledger.accounts,
+            "accounts": self.ledger.accounts, "serials": self.serials.moved,
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
-            "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations,
+            "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
+            "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
+            "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip
 
     def keep(self) -> Plain:

@@ -17,13 +17,14 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.placing.rules import Facts, bins_in, unmet
 from mindful_crate.core.proving.on_handset import Agrees, order_shown
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, puts_away_by
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.steps import Need, asked_of, fixed
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.parts import Names, any_of
 from mindful_crate.core.rulebook.words.steps import place_told
+from mindful_crate.core.scanning.kinds import called
 
 TAKING = (BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM)
 NUMBERED: tuple[Drawn, ...] = ("plate", "receipt", "task", "message", "dialogue")
@@ -51,7 +52,7 @@ def chosen_bin(state: State, book: Rulebook, item: Item, order: Order | None) ->
     """The bin that the put-away rules choose for the goods; the site's first bin when they choose none, empty when it
     has no bins."""
     request = _request(state, book, item, order)
-    trail = choose(request, book.rules_for(request.site, BinPurpose.PUT_AWAY), state)
+    trail = choose(request, book.rules_for(request.site, request.purpose), state)
     zones = set(state.ground.zones_of_site.get(request.site, ()))
     return trail.bin or next((c for c, b in state.ground.bins.items() if b.zone in zones), "")
 
@@ -76,14 +77,18 @@ def _item(state: State, item: Item) -> Iterator[Pair]:
         yield Pair("item and its order of leaving", False, says)
 
 
+KEPT_BY = {Tracking.LOT: (Asks.LOT,), Tracking.LOT_EXPIRY: (Asks.EXPIRY, Asks.LOT), Tracking.SERIAL: (Asks.SERIAL,)}
+"""What must be asked of goods as they come, by how they are kept."""
+
+
 def _prompts(state: State, book: Rulebook, item: Item) -> Iterator[Pair]:
     flows = book.shown_flows(state.settings.site, FlowPurpose.RECEIVE)
     if not flows:
         yield Pair("flow and menu", False, "No flow that receives is on a crew's menu. Put one there, on Scanner.")
-    needs = {Tracking.NONE: (), Tracking.LOT: (Asks.LOT,), Tracking.LOT_EXPIRY: (Asks.EXPIRY, Asks.LOT)}[item.tracking]
+    needs = KEPT_BY.get(item.tracking, ())
     for flow in flows:
         asked = {p.asks for p in flow.prompts}
-        lacks = [n.value for n in needs if n not in asked]
+        lacks = [called(n) for n in needs if n not in asked]
         if lacks:
             says = f"{flow.name} never asks for the {any_of(lacks)} it is kept by, so it cannot be received with it."
             yield Pair("item and prompts", False, says)
@@ -91,7 +96,7 @@ def _prompts(state: State, book: Rulebook, item: Item) -> Iterator[Pair]:
             yield Pair(
                 "item and prompts",
                 True,
-                f"{flow.name} asks for the {' and the '.join(n.value for n in needs)} it is kept by.",
+                f"{flow.name} asks for the {' and the '.join(called(n) for n in needs)} it is kept by.",
             )
         else:
             yield Pair("item and prompts", True, f"It is not tracked; {flow.name} passes those questions over.")
@@ -198,7 +203,7 @@ def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> B
     into = fixed(plan.receive.into) if plan else None
     into = into if into in state.ground.bins else None
     return BinRequest(
-        state.settings.site, BinPurpose.PUT_AWAY, (Goods(ItemCode(item.code), quantity),),
+        state.settings.site, puts_away_by(order.kind if order else None), (Goods(ItemCode(item.code), quantity),),
         flow.plate_kind if flow else None, order_kind=order.kind if order else None,
         partners=(order.partner,) if order else (), from_bin=into, door=into, today=state.settings.starts.date(),
     )  # fmt: skip
@@ -207,10 +212,10 @@ def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> B
 def _rules(state: State, book: Rulebook, item: Item, each: Bin, order: Order | None) -> Iterator[Pair]:
     request = _request(state, book, item, order)
     puts = any(p.put_away.on for p in book.step_plans if p.site in (None, request.site))
-    if not puts and not any(book.rules_for(request.site, p) for p in (BinPurpose.PUT_AWAY, *TAKING)):
+    if not puts and not any(book.rules_for(request.site, p) for p in (request.purpose, *TAKING)):
         return  # goods stay where they are received, and nobody asks for a bin
     if puts:
-        yield _reach(state, book, request, each, BinPurpose.PUT_AWAY)
+        yield _reach(state, book, request, each, request.purpose)
     taking = [
         _reach(state, book, BinRequest(request.site, p, request.goods, today=request.today), each, p) for p in TAKING
     ]

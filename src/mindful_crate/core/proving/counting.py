@@ -186,6 +186,9 @@ class _Run:
             case Asks.LOT:
                 self.lots += 1
                 return self._typed(question, f"N{self.lots:05}")
+            case Asks.SERIAL:
+                self.lots += 1
+                return self._scan(question, f"N-{self.lots:06}")
             case Asks.QUANTITY if question.must_scan and self._next() is not None:
                 return self._piece(question)
             case Asks.QUANTITY:

@@ -9,7 +9,7 @@ from typing import TypeVar, cast, get_args
 from mindful_crate.core.catalog.ids import BinCode, OrderNo
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.rehearse import DATES, asked, open_dialogue, question_of
-from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, Scan, gs1_day
+from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, OUR_ORDER, Scan, gs1_day
 from mindful_crate.core.work.rows import Made, Row, by_kind
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
@@ -69,12 +69,14 @@ class Recorder:
         do = self._doing(entry.command.act, stamp)
         if do is None:
             return None
-        return sc.ScriptStep(self.ids[entry.seq], do, stamp.who, stamp.device, stamp.crews)
+        return sc.ScriptStep(self.ids[entry.seq], do, stamp.who, stamp.device, stamp.crews, lost=stamp.lost)
 
     def pinned(self, expectation: sc.Expectation) -> sc.Expectation:
         """An expectation as a script has it: a plate that a step made is that step's plate."""
         if isinstance(expectation, sc.ExpectStock) and isinstance(expectation.plate, sc.Literally):
             return replace(expectation, plate=self.plate(expectation.plate.text))
+        if isinstance(expectation, sc.ExpectLabels) and isinstance(expectation.code, sc.Literally):
+            return replace(expectation, code=self.plate(expectation.code.text))
         return expectation
 
     def _doing(self, act: acts.Act, stamp: acts.Stamp) -> sc.Doing | None:
@@ -113,6 +115,8 @@ class Recorder:
             return sc.PlateOf(self.made["plate"][text.upper()])
         values = dict(scan.elements)
         code = ground.barcodes.get(values.get(GTIN, text).lstrip("0") if values else text)
+        if OUR_ORDER in values:
+            return sc.Literally(text)  # a supplier's label means just that order
         if code and values:
             expiry = next((values[ai] for ai in DATES if ai in values), None)
             count = values.get(COUNT)

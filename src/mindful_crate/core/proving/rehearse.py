@@ -12,19 +12,23 @@ from dataclasses import replace
 from typing import Any, Literal
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, ReceiptNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, ReceiptNo, ReservationNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.plain import digest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.release_list import STANDS_TOLD, release_list
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
 from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.numbered import spot_told
 from mindful_crate.core.work.rows import Made
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
@@ -122,7 +126,7 @@ class _Run:
 
     def step(self, step: sc.ScriptStep) -> StepResult:
         self.device = step.device
-        stamp = replace(self.world.stamp(step.id, step.by), device=step.device, crews=step.crews)
+        stamp = replace(self.world.stamp(step.id, step.by), device=step.device, crews=step.crews, lost=step.lost)
         try:
             act = self._act(step)
         except Refusal as refusal:
@@ -131,6 +135,9 @@ class _Run:
                 step.id, "untried", says, "", fails=True, differs=True, was_says=step.answered, was_asks=step.asked
             )
         entry = self.world.run(acts.Command(stamp, act))
+        if step.lost == "after" and self._again(step, act) is not entry:
+            says = "Its answer was lost, and sent again it was done once more."
+            return StepResult(step.id, "refused", says, "", fails=True, differs=True)
         self.entries[step.id] = entry
         outcome: Literal["done", "refused"] = "done" if isinstance(entry.outcome, ev.Done) else "refused"
         asks = asked(self.world, step.by, step.crews, step.device)
@@ -142,6 +149,10 @@ class _Run:
         return StepResult(
             step.id, outcome, entry.says, asks, checks, fails, differs, step.answered, step.asked, entry.seq
         )
+
+    def _again(self, step: sc.ScriptStep, act: acts.Act) -> ev.Entry:
+        """What comes of it when the handset, without its answer, sends it again."""
+        return self.world.run(acts.Command(self.world.stamp(step.id, step.by), act))
 
     def _act(self, step: sc.ScriptStep) -> acts.Act:
         do = step.do
@@ -269,6 +280,12 @@ class _Run:
             return self._stock(e)
         if isinstance(e, sc.ExpectChosen):
             return self._chosen(e, entry)
+        if isinstance(e, sc.ExpectLabels):
+            return self._labels(e)
+        if isinstance(e, sc.ExpectGoes):
+            return self._goes(e)
+        if isinstance(e, sc.ExpectCover):
+            return self._cover(e)
         done = self.state.line_progress(e.order, e.line)
         return (done.arrived, done.booked) == (e.arrived, e.booked), f"arrived {done.arrived}, booked {done.booked}"
 
@@ -284,7 +301,52 @@ class _Run:
             return False, f"plate `{plate}` stands in `{there}`" if there else f"plate `{plate}` stands in no bin"
         quantity = stock_in(self.state, code, e.item, e.lot, plate=plate, loose=e.loose, status=e.status)
         where = f"`{plate}` in `{code}`" if plate else f"`{code}`"
-        return quantity == e.quantity, f"{where} holds {item.told(quantity)}"
+        found = f"{where} holds {item.told(quantity)}"
+        for serial in e.serials if quantity == e.quantity else ():
+            lies = self.state.serials.where(item.code, serial)
+            at = spot_told(lies.spot) if lies and lies.spot else "nowhere here"
+            spots = (in_bin(code), *(on_plate(p.number) for p in self.state.standing(code)))
+            if lies is None or lies.spot not in spots or (e.status and lies.goods.status is not e.status):
+                return False, f"`{serial}` is {at}" + (f", {lies.goods.status.value}" if lies and lies.spot else "")
+        return quantity == e.quantity, found
+
+    def _labels(self, e: sc.ExpectLabels) -> tuple[bool, str]:
+        code, now = self.text(e.code), self.state.clock
+        found: dict[tuple[str, bool], int] = {}
+        for each in self.state.prints.values():
+            count = each.copies * sum(label.code == code for label in each.labels)
+            if count:
+                key = (each.printer or "", not each.printed(now))
+                found[key] = found.get(key, 0) + count
+        of = sum(n for (printer, waits), n in found.items() if waits == e.waiting and e.printer in ("", printer))
+        told = [
+            f"{n} {'waiting for' if waits else 'by'} `{p or 'no printer'}`" for (p, waits), n in sorted(found.items())
+        ]
+        return of == e.count, f"labels of `{code}`: {', '.join(told) or 'none'}"
+
+    def _goes(self, e: sc.ExpectGoes) -> tuple[bool, str]:
+        stamp = self.world.stamp("asked", PersonId("nobody"))
+        found = next(
+            (w for w in release_list(self.state, self.world.rulebook, stamp.today) if w.order.number == e.order), None
+        )
+        if found is None:
+            return False, f"`{e.order}` is no open order that goes out"
+        told = f"`{e.order}` {STANDS_TOLD[found.stands]}, {found.judged.rate} by {found.judged.gate or 'no gate'}"
+        holds = found.stands == e.stands and e.rate in ("", found.judged.rate) and e.gate in ("", found.judged.gate)
+        if e.leaves_with is None:
+            return holds, told
+        shipment = self.state.shipments.get(found.release.shipment) if found.release else None
+        others = tuple(sorted(o for o in shipment.orders if o != e.order)) if shipment else ()
+        told += f", leaves with {', '.join(f'`{o}`' for o in others) or 'no other'}"
+        return holds and others == tuple(sorted(e.leaves_with)), told
+
+    def _cover(self, e: sc.ExpectCover) -> tuple[bool, str]:
+        key = LineKey(e.order, e.line)
+        cover = self.state.covers.of_line(key)
+        kept = self.state.reservations.of_line(key)
+        now = (cover.on_hand if cover else 0, cover.coming if cover else 0, kept)
+        told = f"`{key}`: {now[0]:,} on hand, {now[1]:,} on the way, {now[2]:,} kept in bins"
+        return now == (e.on_hand, e.on_way, e.kept), told
 
     def _chosen(self, e: sc.ExpectChosen, entry: ev.Entry | None) -> tuple[bool, str]:
         trails = entry.outcome.trails if entry and isinstance(entry.outcome, ev.Done) else ()

@@ -27,9 +27,11 @@ from mindful_crate.core.catalog.ids import (
     UnitCode,
 )
 from mindful_crate.core.floor.topics import HostStandIn
+from mindful_crate.core.proving.release_list import Standing
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
 from mindful_crate.core.work.rows import Made
+from mindful_crate.core.work.stamp import Lost
 from mindful_crate.core.world.acts import HostAct, OfficeAct, TaskAct
 
 SHAPE = 1
@@ -262,7 +264,7 @@ class ExpectAsks:
 @record
 class ExpectStock:
     """A bin holds this quantity of an item, in base units: loose and on plates together, or on one ``plate`` that stands
-    there, or ``loose`` alone; of one lot and status, or of all."""
+    there, or ``loose`` alone; of one lot and status, or of all. The pieces with these ``serials`` are among them."""
 
     bin: Ref
     item: ItemCode
@@ -271,6 +273,7 @@ class ExpectStock:
     plate: Ref | None = None
     loose: bool = False
     status: Status | None = None
+    serials: tuple[str, ...] = ()
     kind: Literal["stock"] = "stock"
 
 
@@ -295,13 +298,51 @@ class ExpectLine:
     kind: Literal["line"] = "line"
 
 
-Expectation = ExpectRefused | ExpectAsks | ExpectStock | ExpectChosen | ExpectLine
+@record
+class ExpectLabels:
+    """So many labels of a thing lie in the tray, or wait; of one printer, or of all."""
+
+    code: Ref
+    count: int = 1
+    printer: str = ""
+    waiting: bool = False
+    kind: Literal["labels"] = "labels"
+
+
+@record
+class ExpectGoes:
+    """An order that goes out stands so: stopped, warned or passed by its gate, kept back, or released; at this rate, by this gate, if those
+    matter. ``with_``: the orders it leaves with, if it was released."""
+
+    order: OrderNo
+    stands: Standing
+    rate: str = ""
+    gate: str = ""
+    leaves_with: tuple[OrderNo, ...] | None = None
+    kind: Literal["goes"] = "goes"
+
+
+@record
+class ExpectCover:
+    """So much of an order line is promised on hand, is on its way, and is kept in bins, in base units."""
+
+    order: OrderNo
+    line: int
+    on_hand: int
+    on_way: int = 0
+    kept: int = 0
+    kind: Literal["cover"] = "cover"
+
+
+Expectation = (
+    ExpectRefused | ExpectAsks | ExpectStock | ExpectChosen | ExpectLine | ExpectLabels | ExpectGoes | ExpectCover
+)
 
 
 @record
 class ScriptStep:
     """One step. ``was``, ``answered`` and ``asked`` are what happened when it was recorded; ``shows`` are the numbers of the needs
-    that its expectations show to be met."""
+    that its expectations show to be met. With ``lost``, the handset finds no network and sends it again."""
 
     id: str
     do: Doing
@@ -313,6 +354,7 @@ class ScriptStep:
     answered: str = ""
     asked: str = ""
     shows: tuple[str, ...] = ()
+    lost: Lost = ""
 
 
 @record

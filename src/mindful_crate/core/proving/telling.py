@@ -8,8 +8,10 @@ from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.release_list import STANDS_TOLD
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.world import acts
-from mindful_crate.core.world.words import ASKED
+from mindful_crate.core.world.words import ASKED, LOST
 
 
 def ref_told(ref: sc.Ref) -> str:
@@ -66,6 +68,11 @@ def does(do: sc.Doing) -> str:
             assert_never(missed)
 
 
+def step_told(step: sc.ScriptStep) -> str:
+    """What a step does, with what becomes of the network meanwhile."""
+    return does(step.do) + (f". {LOST[step.lost]}" if step.lost else "")
+
+
 def _office(act: acts.OfficeAct) -> str:
     return ASKED[type(act)](act)
 
@@ -86,6 +93,17 @@ def expectation_told(e: sc.Expectation, ground: Ground | None = None) -> str:
                 f"by rule `{e.rule}`" if e.rule else "",
             ]
             return "the rules choose " + ", ".join(p for p in parts if p)
+        case sc.ExpectLabels():
+            on = f" on `{e.printer}`" if e.printer else ""
+            many = "no label" if e.count == 0 else "1 label" if e.count == 1 else f"{e.count:,} labels"
+            return f"{many} of {ref_told(e.code)} {'waiting' if e.waiting else 'out'}{on}"
+        case sc.ExpectGoes():
+            more = [f"at {e.rate}" if e.rate else "", f"by gate {e.gate}" if e.gate else ""]
+            if e.leaves_with is not None:
+                more.append(f"with {', '.join(f'`{o}`' for o in e.leaves_with) or 'no other'}")
+            return ", ".join([f"`{e.order}` {STANDS_TOLD[e.stands]}", *(m for m in more if m)])
+        case sc.ExpectCover():
+            return f"`{e.order}` line {e.line}: {e.on_hand:,} on hand, {e.on_way:,} on the way, {e.kept:,} kept in bins"
         case sc.ExpectLine():
             return f"`{e.order}` line {e.line}: arrived {e.arrived:,}, booked {e.booked:,}"
         case _ as missed:
@@ -99,4 +117,5 @@ def _stock_told(e: sc.ExpectStock, ground: Ground | None) -> str:
     where = ref_told(e.plate) + f" in {ref_told(e.bin)}" if e.plate is not None else ref_told(e.bin)
     only = [f"lot `{e.lot}`" if e.lot else "", e.status.value if e.status else ""]
     what = ", ".join([much, *(o for o in only if o)])
-    return f"{where} holds {what}" + (" loose" if e.loose else "")
+    among = f", {all_of([f'`{n}`' for n in e.serials])} among them" if e.serials else ""
+    return f"{where} holds {what}" + (" loose" if e.loose else "") + among

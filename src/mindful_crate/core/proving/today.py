@@ -12,6 +12,7 @@ from mindful_crate.core.floor.messages import MessageState
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.proving.on_handset import orders_shown
+from mindful_crate.core.proving.release_list import release_list
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.parts import any_of
@@ -130,9 +131,26 @@ def unconfirmed(state: State, book: Rulebook, today: date) -> Figure:
 
 def open_for_editing(state: State, book: Rulebook, today: date) -> Figure:
     """Orders that somebody has open in the host: nobody receives them meanwhile."""
-    found = [(n, o) for n, o in sorted(state.host_orders.items()) if o.editor]
+    found = [(n, o) for n, o in sorted(state.host_orders.items()) if o.held_by(state.clock)]
     says = f"`{found[0][0]}` by @{found[0][1].editor}." if found else "None is open."
     return Figure(len(found), says, "/host", "doubt" if found else "holds")
+
+
+def may_go(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders that may be released, with a warning or without."""
+    found = [str(w.order.number) for w in release_list(state, book, today) if w.stands in ("warn", "pass")]
+    return Figure(len(found), f"{_few(found)}." if found else "No order waits to be released.", "/release")
+
+
+def stopped(state: State, book: Rulebook, today: date) -> Figure:
+    """Orders that reached the floor and that a gate stops."""
+    found = [w for w in release_list(state, book, today) if w.stands == "stop"]
+    says = (
+        f"`{found[0].order.number}`: {found[0].judged.rate} by {found[0].judged.gate}"
+        if found
+        else "No gate stops an order."
+    )
+    return Figure(len(found), says, "/release?stands=stop", "doubt" if found else "holds")
 
 
 def handsets(state: State, book: Rulebook, today: date) -> Figure:
@@ -176,6 +194,8 @@ FLOOR: dict[str, tuple[str, Counts]] = {
     "late": ("Orders that are late", late),
     "unconfirmed": ("Orders to confirm", unconfirmed),
     "open_for_editing": ("Orders open for editing", open_for_editing),
+    "may_go": ("Orders to release", may_go),
+    "stopped": ("Orders stopped by a gate", stopped),
     "handsets": ("Handsets at work", handsets),
     "blocked": ("Bins blocked", blocked),
     "past_date": ("Stock past its date", past_date),

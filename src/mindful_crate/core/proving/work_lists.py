@@ -33,6 +33,7 @@ from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need, 
 from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
+from mindful_crate.core.work.putting.doing import to_take
 from mindful_crate.core.work.receiving.checks import (
     more_taken,
     open_of_item,
@@ -106,6 +107,7 @@ class StillOpen:
     unit: str
     lot: bool
     expiry: bool
+    serial: bool
     plan: str
     why_not: str
     more: int
@@ -137,12 +139,18 @@ class ToDo:
     crew: CrewId | None
     crew_name: str
     person: PersonId | None
+    whose: PersonId | None
+    """Who alone may take it; None: anybody of its crew."""
     priority: int
     says: str
     from_bin: BinCode
     to: BinCode | None
     held: str
     seq: int
+    pieces: int
+    """So many pieces must be named by their serial numbers to take it up; 0: it is clear which they are."""
+    serials: tuple[str, ...]
+    """Those it may be of."""
 
 
 @record
@@ -159,6 +167,8 @@ class ToInspect:
     quantity: int
     looked_at: int
     unit: str
+    serials: tuple[str, ...]
+    """The numbers of the pieces, where the item is kept by them."""
 
 
 @record
@@ -302,10 +312,9 @@ def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen
                 name, note = plan.name, plan.receive.note
             except Refusal as refusal:
                 why = refusal.problem.says
-            lot = item.tracking in (Tracking.LOT, Tracking.LOT_EXPIRY)
-            expiry = item.tracking is Tracking.LOT_EXPIRY
             more = more_taken(book, state, order, code)
-            found.append(StillOpen(code, item.name, left, item.base.plural, lot, expiry, name, why, more, note))
+            by = item.lots, item.tracking is Tracking.LOT_EXPIRY, item.numbered
+            found.append(StillOpen(code, item.name, left, item.base.plural, *by, name, why, more, note))
     return tuple(found)
 
 
@@ -320,10 +329,12 @@ def station(book: Rulebook, task: Task) -> str:
 
 
 def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
+    wanted = to_take(state, task) if task.need is Need.PUT_AWAY and task.state is TaskState.OPEN else None
     how = "taken" if task.state is TaskState.TAKEN else "held" if task.held else "open"
     return ToDo(
         task.number, task.need, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
-        task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
+        task.whose, task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
+        wanted.quantity if wanted else 0, wanted.among if wanted else (),
     )  # fmt: skip
 
 
@@ -334,7 +345,7 @@ def _to_inspect(state: State, book: Rulebook, task: Task) -> Iterator[ToInspect]
         looked = inspecting.sample_of(book, state, task, goods)
         yield ToInspect(
             task.number, task.plate, at, item.code, item.name, goods.lot, goods.expiry,
-            goods.quantity, looked, item.base.plural,
+            goods.quantity, looked, item.base.plural, inspecting.pieces_of(state, task, goods) if item.numbered else (),
         )  # fmt: skip
 
 

@@ -16,13 +16,15 @@ from mindful_crate.core.plain import Plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.gates import GateVerdict, Measure
+from mindful_crate.core.rulebook.papers import When
 from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
 from mindful_crate.core.rulebook.words.parts import ORDERS
 
 W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
-    "menus": "MN", "crews": "crew",
+    "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
@@ -170,9 +172,24 @@ def _crews(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
     return {"name": "New crew"}
 
 
+def _label_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"when": _one(When, choice, path).value}
+
+
+def _gates(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    rungs = [{"below": 65}, {"below": 95, "verdict": GateVerdict.WARN.value}]
+    return {"name": "New gate", "measure": _one(Measure, choice, path).value, "rungs": rungs}
+
+
+def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    known = at(plain, path) or []
+    most = max((r.get("below", 0) for r in known), default=60)
+    return {"below": min(100, most + 5), "verdict": _one(GateVerdict, choice, path).value}
+
+
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
-    "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews,
+    "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
 }  # fmt: skip
 
 

@@ -40,6 +40,12 @@ class BinPurpose(StrEnum):
         return self in (BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM)
 
 
+def puts_away_by(kind: OrderKind | None) -> BinPurpose:
+    """The rules that find the place of what came on an order of this kind: what customers send back has rules of its own, so that it never
+    goes among what is sold because nobody thought of it."""
+    return BinPurpose.RETURN_TO if kind is OrderKind.CUSTOMER_RETURN else BinPurpose.PUT_AWAY
+
+
 class UnitForm(StrEnum):
     """In what form goods ask for a bin."""
 

@@ -10,9 +10,12 @@ from collections.abc import Iterable
 from typing import Protocol, TypeVar
 
 from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode
+from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
+from mindful_crate.core.rulebook.gates import Gate
+from mindful_crate.core.rulebook.papers import LabelRule, When
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
 from mindful_crate.core.rulebook.steps import BY_RULES, Asked, BookingPoint, Need, Place, StepPlan, is_for, only_there
@@ -33,6 +36,10 @@ class Layered(Protocol):
 L = TypeVar("L", bound=Layered)
 
 
+PLANS = Memo()
+"""The plan for goods of an order, by a rulebook's plans."""
+
+
 @record
 class Rulebook:
     """Everything the analyst configures."""
@@ -47,6 +54,8 @@ class Rulebook:
     flows: tuple[Flow, ...] = ()
     menus: tuple[Menu, ...] = ()
     settings: tuple[SettingsLayer, ...] = ()
+    label_rules: tuple[LabelRule, ...] = ()
+    gates: tuple[Gate, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -86,7 +95,11 @@ class Rulebook:
 
     def plan_for(self, asked: Asked) -> StepPlan | None:
         """The one plan for goods of an order: the first by rank."""
-        return min((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank, default=None)
+        return PLANS.answer(
+            self.step_plans,
+            asked,
+            lambda: min((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank, default=None),
+        )
 
     def plans_for(self, asked: Asked) -> list[StepPlan]:
         """All plans that goods of an order are within the scope of, by rank."""
@@ -95,6 +108,14 @@ class Rulebook:
     def recipes_for(self, site: SiteCode, need: Need) -> list[Recipe]:
         """The recipes that make tasks of a need at a site, in the order in which they are asked: its own first."""
         return _own_first((r for r in self.recipes if r.need is need), site)
+
+    def labels_for(self, site: SiteCode, when: When) -> list[LabelRule]:
+        """The rules that print something at a site when this happens: its own first."""
+        return _own_first((r for r in self.label_rules if r.on and r.when is when), site)
+
+    def gates_at(self, site: SiteCode) -> list[Gate]:
+        """The gates of a site that are switched on: its own first."""
+        return _own_first((g for g in self.gates if g.on), site)
 
     def recipe(self, recipe: RecipeId | None) -> Recipe | None:
         """The recipe of that id, if there is one."""

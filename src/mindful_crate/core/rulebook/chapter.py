@@ -10,11 +10,11 @@ from typing import Any, Literal, Protocol, TypeVar
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Plain, to_plain
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Layered, Rulebook
 from mindful_crate.core.rulebook.edits import Edit
 from mindful_crate.core.rulebook.settings import Level
-from mindful_crate.core.rulebook.words.parts import Layers, Names, Part
+from mindful_crate.core.rulebook.words.parts import Layers, Names, Part, words_of
 
 
 @record
@@ -162,6 +162,10 @@ class Section:
     rows: tuple[Row, ...] = ()
     more: int = 0
     """How many rows come after those, which were not asked for."""
+    passed_over: int = 0
+    """How many rows do not read like what is looked for."""
+    places: tuple[int, ...] = ()
+    """Where in the list each row stands, counted from 0, when some are passed over."""
     matrix: Matrix | None = None
     facts: tuple[Fact, ...] = ()
     graph: Graph | None = None
@@ -187,7 +191,7 @@ class Chapter:
     tab: str = ""
     begin: Add | None = None
     sections: tuple[Section, ...] = ()
-    bench: Literal["", "puts", "takes", "journey", "handset", "agreement", "tasks"] = ""
+    bench: Literal["", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates"] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""
     """What it is asked with, where a chapter asks in several ways."""
@@ -301,6 +305,25 @@ def switch_act(path: str, on: bool, called: str) -> Act:
     """Off, or on again."""
     word = "off" if on else "on"
     return Act("switch", f"Switch {word}", (Edit("set", path, not on),), f"{called} switched {word}.")
+
+
+def narrowed(page: Chapter, find: str) -> Chapter:
+    """A page with only those rows that hold every word that is looked for, in their name, their sentences, or the lists within them."""
+    wanted = find.lower().split()
+    if not wanted:
+        return page
+    sections = []
+    for section in page.sections:
+        places = tuple(n for n, r in enumerate(section.rows) if all(w in _text(r) for w in wanted))
+        rows = tuple(section.rows[n] for n in places)
+        sections.append(evolve(section, rows=rows, passed_over=len(section.rows) - len(rows), places=places))
+    return evolve(page, sections=tuple(sections))
+
+
+def _text(row: Row) -> str:
+    """All that a row says, in small letters."""
+    own = f"{row.id} {row.name.text if row.name else ''} {words_of(row.parts)}"
+    return " ".join([own, *(_text(each) for part in row.lists for each in part.rows)]).lower()
 
 
 Draws = Callable[[Draw, str], Chapter]

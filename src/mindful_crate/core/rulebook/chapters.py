@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Draws
 from mindful_crate.core.rulebook.words import (
     bin_rules_page,
     crews_page,
+    gates_page,
+    papers_page,
     recipes_page,
     scanner_page,
     settings_page,
     steps_page,
 )
+from mindful_crate.core.rulebook.words.parts import counted
 
 
 @record
@@ -29,7 +33,9 @@ CHAPTERS: dict[str, Kind] = {
     "bin-rules": Kind("Bin rules", ("bin_rules",), bin_rules_page.draw),
     "recipes": Kind("Recipes", ("recipes",), recipes_page.draw),
     "crews": Kind("Crews", ("crews",), crews_page.draw),
+    "gates": Kind("Gates", ("gates",), gates_page.draw),
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
+    "papers": Kind("Papers", ("label_rules",), papers_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
 """In the order the work is done."""
@@ -55,15 +61,36 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     if len(steps) < 2:
         return title, link
     names = {f"step_plans/{x.id}": x.name for x in book.step_plans}
+    names |= {f"gates/{x.id}": x.name for x in book.gates}
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
     if steps[0] == "menus":
         menu = next((m for m in book.menus if m.id == steps[1]), None)
         name = next((f"menu of {c.name}{menu.under}" for c in book.crews if menu and c.id == menu.crew), "")
-    if steps[0] == "recipes":
-        n = next((n for n, r in enumerate(book.recipes, start=1) if r.id == steps[1]), 0)
-        name = f"recipe {n}" if n else ""
+    counted: dict[str, tuple[str, list[str]]] = {
+        "recipes": ("recipe", [r.id for r in book.recipes]), "label_rules": ("label rule", [r.id for r in book.label_rules]),
+    }  # fmt: skip
+    if steps[0] in counted:
+        word, ids = counted[steps[0]]
+        name = f"{word} {ids.index(steps[1]) + 1}" if steps[1] in ids else ""
     return f"{title}, {name}" if name else title, f"{link}/{steps[1]}"
+
+
+def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
+    """How much of each part of the rulebook there is at a site, in words, with the chapter that shows it; what there is none of is left
+    out."""
+    recipes = [r for r in book.recipes if r.site in (None, site)]
+    counts = (
+        (sum(p.site in (None, site) for p in book.step_plans), "step plan", "steps"),
+        (sum(len(r.rules) for r in book.bin_rules if r.site in (None, site)), "bin rule", "bin-rules"),
+        (len(recipes), "recipe", "recipes"),
+        (sum(len(r.legs) for r in recipes), "hand-over", "recipes"),
+        (sum(c.site in (None, site) for c in book.crews), "crew", "crews"),
+        (sum(f.site in (None, site) for f in book.flows), "scanner flow", "scanner"),
+        (sum(r.site in (None, site) for r in book.label_rules), "label rule", "papers"),
+        (sum(g.site in (None, site) for g in book.gates), "release gate", "gates"),
+    )
+    return tuple((counted(n, word), link) for n, word, link in counts if n)
 
 
 def draw(id_: str, what: Draw, tab: str) -> Chapter | None:

@@ -13,6 +13,7 @@ from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, BinPurpose, IfNothing, Wants
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.words.bin_rules import (
     DAYS,
     DISPOSITIONS,
@@ -25,12 +26,15 @@ from mindful_crate.core.rulebook.words.bin_rules import (
     UP_TO,
     WANTS,
 )
+from mindful_crate.core.rulebook.words.gates import BY_QUANTITY, MEASURES, OTHERS, VERDICTS
+from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
 from mindful_crate.core.rulebook.words.recipes import CAPS, GROUPING, SEQUENCE, STARTS
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
     EACH,
     FROM_RULES,
+    LISTED,
     NEXT_CONFIRMS,
     OTHER_BIN,
     PLATE_BY,
@@ -118,6 +122,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "from_rules": ("Where goods are taken from", False, FROM_RULES),
     "to_rules": ("Where it goes", False, TO_RULES),
     "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
+    "listed": ("What waits", False, LISTED),
     "announce_on": ("Before they are received", False, ANNOUNCED),
     "unload_on": ("At the door", False, UNLOADED),
     "inspect_on": ("After receiving", False, INSPECTED),
@@ -129,6 +134,12 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "grouping": ("Becomes", False, GROUPING),
     "sequence": ("Placed", False, SEQUENCE),
     "starts": ("It", False, STARTS),
+    "label_when": ("When", False, WHEN),
+    "measure": ("Measured is", False, MEASURES),
+    "by_quantity": ("Without a value", False, BY_QUANTITY),
+    "gate_others": ("And for", False, OTHERS),
+    "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
+    "label_prints": ("Print", False, PRINTS),
     "receipt_by": ("The receipt", False, DOCUMENT),
     "undo": ("Afterwards it", False, UNDO),
     "booking": ("The host is told", False, {None: AS_SET, **BOOKING}),
@@ -173,6 +184,7 @@ _ADDED = {
     "limit": ("But only", _LIMITS),
     "take_limit": ("But only", {"most": _LIMITS["most"]}),
     "only": ("Only for", ONLY_TITLES),
+    "label_only": ("Only", LABEL_ONLY),
     "caps": ("But at most", CAPS),
     "tolerance": ("Up to", {"percent": "so many per cent of what was ordered", "units": "so many base units"}),
 }
@@ -182,6 +194,7 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "prompt_words": ("In the words", "text", ""),
     "fixed": ("Not asked but taken to be", "text", ""),
     "menu_name": ("Under the heading", "text", ""),
+    "start_time": ("From this time on, as 14:00", "text", ""),
     "worth": ("Worth apiece", "range", "of the currency"),
     "quantity": ("Quantity", "range", "base units"),
     "weight_kg": ("Weight", "range", "kg"),
@@ -196,6 +209,8 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "pieces": ("At most in a task", "number", "base units"),
     "kilograms": ("At most in a task", "number", "kg"),
     "litres": ("At most in a task", "number", "l"),
+    "copies": ("Copies of each", "number", "copies"),
+    "below": ("Below", "number", "%"),
     "priority": ("Priority, 0 to 9, the highest first", "number", ""),
     "least_percent": ("Smallest useful share", "number", "% of what is asked"),
     "fefo_days": ("Later than the earliest by up to", "number", "days"),
@@ -232,6 +247,11 @@ def choices(
         return Choices("They see, in this order", True, flows, ordered=True)
     if field == "plate_kind":
         return Choices("Kind of plate", False, tuple(Choice(k.code, k.name) for k in ground.plate_kinds.values()))
+    if field == "printer":
+        printers = (Choice(p.code, f"{p.name} ({p.code})") for p in ground.opening.printers if p.site == site)
+        return Choices("On", False, (Choice(None, OF_THE_PLACE), *printers))
+    if field == "plate_kinds":
+        return Choices("On plates of kind", True, tuple(Choice(k.code, k.name) for k in ground.plate_kinds.values()))
     if field == "order_kind":
         return Choices("For", False, (Choice(None, "All orders"), *_of(ORDERS)))
     here = [z for z in ground.zones.values() if z.site == site]
@@ -264,6 +284,8 @@ def choices(
         return Choices(
             "Velocity classes", True, _plain_values(i.velocity_class for i in ground.items.values() if i.velocity_class)
         )
+    if field == "gate_groups":
+        return Choices("For partners of", True, _plain_values(p.group for p in ground.partners.values() if p.group))
     if field == "partner_groups":
         return Choices("Groups of partners", True, _plain_values(p.group for p in ground.partners.values() if p.group))
     if field == "overflow":

@@ -51,10 +51,13 @@ class Asks(Said):
     NOTE = "note", "The delivery note"
     LINE = "line", "The order line"
     PLATE = "plate", "The plate"
+    INTO = "into", "Where it is received"
     ITEM = "item", "The item"
     EXPIRY = "expiry", "The expiry date"
     LOT = "lot", "The lot"
     QUANTITY = "quantity", "The quantity"
+    SERIAL = "serial", "The serial numbers"
+    """Of what comes, a piece each."""
     INSPECTED = "inspected", "What is inspected"
     INSPECT_AT = "inspect_at", "Where it is inspected"
     KIND = "kind", "The item that is looked at"
@@ -63,7 +66,11 @@ class Asks(Said):
     FAILED = "failed", "How many fail"
     FAULT = "fault", "What becomes of what fails"
     REMARK = "remark", "A remark"
+    PIECES = "pieces", "Which pieces"
+    """Which of those that lie there, by their serial numbers, where it is not clear by itself."""
     TASK = "task", "The plate to put away"
+    LOT_HELD = "lot_held", "The lot put away"
+    """Which lot it is that is carried, so that no other one is put away for it."""
     BIN = "bin", "The bin"
     FROM = "from", "Where it is taken from"
     GOODS = "goods", "The item taken"
@@ -76,6 +83,8 @@ class Asks(Said):
     TO = "to", "Where it goes"
     LAST = "last", "What was finished last"
     LOOK = "look", "What is looked up"
+    REVIEW = "review", "A last look"
+    """At what is about to be done, before it is done."""
 
 
 class Each(StrEnum):
@@ -117,6 +126,16 @@ class OtherBin(StrEnum):
     REASON = "reason"
 
 
+class Listed(StrEnum):
+    """How what waits to be put away is offered."""
+
+    CAME = "came"
+    BINS = "bins"
+    """In the order of the bins it goes to, by the walk."""
+    GIVEN = "given"
+    """Not listed: one after another is given, the next on the walk."""
+
+
 @record
 class Prompt:
     """One question. ``words`` replaces the ordinary words; ``skip_single`` passes over a sole choice. ``pieces``: of a quantity, so
@@ -153,6 +172,8 @@ class Flow:
     """The bin rules by which a move proposes where goods go; None: the worker chooses."""
     several: bool = False
     """May several plates be moved at once?"""
+    listed: Listed = Listed.CAME
+    """How a flow that puts away offers what waits."""
     site: SiteCode | None = None
 
     @property

@@ -38,6 +38,8 @@ class Starts(StrEnum):
     AT_ONCE = "at_once"
     HELD = "held"
     """Once the office lets it go."""
+    AT_TIME = "at_time"
+    """From a time of the day on: the next such time after it was made."""
 
 
 @record
@@ -84,6 +86,16 @@ class Recipe:
     priority: int = 0
     """Of its tasks, 0 to 9; the highest comes first."""
     on: bool = True
+    time: str = ""
+    """From when on its tasks may be taken, by the site's clock, as ``14:00``; of those that start at a time."""
+
+    @property
+    def minute(self) -> int | None:
+        """The time of day as minutes after midnight; None when that is not how it starts, or when no time is named."""
+        hours, _, minutes = self.time.strip().partition(":")
+        if self.starts is not Starts.AT_TIME or not (hours.isdecimal() and minutes.isdecimal() and len(minutes) == 2):
+            return None
+        return int(hours) * 60 + int(minutes) if int(hours) < 24 and int(minutes) < 60 else None
 
     def crew_of(self, leg: int) -> CrewId:
         """Who goes a part of the way."""

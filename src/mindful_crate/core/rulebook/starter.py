@@ -42,18 +42,18 @@ FLOOR = CrewId("floor")
 FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
     FlowPurpose.RECEIVE: (
         (Asks.ORDER, Each.ONCE), (Asks.PLATE, Each.ONCE), (Asks.ITEM, Each.LINE), (Asks.EXPIRY, Each.LINE),
-        (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE),
+        (Asks.LOT, Each.LINE), (Asks.QUANTITY, Each.LINE), (Asks.SERIAL, Each.LINE),
     ),
     FlowPurpose.UNLOAD: ((Asks.DELIVERY, Each.LINE), (Asks.DOOR, Each.LINE), (Asks.LOADS, Each.LINE)),
     FlowPurpose.INSPECT: (
-        (Asks.INSPECTED, Each.LINE), (Asks.INSPECT_AT, Each.LINE), (Asks.KIND, Each.LINE), (Asks.VERDICT, Each.LINE),
+        (Asks.INSPECTED, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.INSPECT_AT, Each.LINE), (Asks.KIND, Each.LINE), (Asks.VERDICT, Each.LINE),
         (Asks.FAILED, Each.LINE), (Asks.FAULT, Each.LINE), (Asks.REMARK, Each.LINE),
     ),
-    FlowPurpose.PUT_AWAY: ((Asks.TASK, Each.LINE), (Asks.BIN, Each.LINE)),
+    FlowPurpose.PUT_AWAY: ((Asks.TASK, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.PART, Each.LINE), (Asks.BIN, Each.LINE)),
     FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
     FlowPurpose.MOVE_GOODS: (
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),
-        (Asks.TO, Each.LINE),
+        (Asks.PIECES, Each.LINE), (Asks.TO, Each.LINE),
     ),
     FlowPurpose.UNDO_LAST: ((Asks.LAST, Each.LINE),),
     FlowPurpose.LOOK_UP: ((Asks.LOOK, Each.LINE),),

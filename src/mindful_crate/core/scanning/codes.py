@@ -10,7 +10,7 @@ from mindful_crate.core.catalog.goods import Item, Tracking
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.kinds import Codes, Context, Symbol
-from mindful_crate.core.scanning.reading import COUNT, EXPIRY, GTIN, LOT, How, Scan
+from mindful_crate.core.scanning.reading import COUNT, EXPIRY, GTIN, LOT, SERIAL, How, Scan
 
 
 def plain(label: str, text: str) -> tuple[str, Scan, Symbol]:
@@ -54,14 +54,35 @@ def item_code(ctx: Context, item: Item, unit_code: str) -> Codes:
         return
     unit = item.unit(barcode.unit)
     yield plain(f"{item.name}, {unit.name}", barcode.code)
-    if item.tracking is not Tracking.NONE:
+    gtin = [(GTIN, barcode.code.zfill(14))]
+    if item.numbered:
+        yield gs1(f"{item.name}, {unit.name}, with its number", [*gtin, (SERIAL, new_serial(ctx, item))])
+    if item.lots:
         expiry = ctx.today + timedelta(days=400)
-        elements = [(GTIN, barcode.code.zfill(14))]
+        elements = gtin
         if item.tracking is Tracking.LOT_EXPIRY:
             elements.append((EXPIRY, expiry.strftime("%y%m%d")))
         elements += [(COUNT, "1"), (LOT, f"L{expiry:%y%m}A")]
-        text = "".join(f"({ai}){value}" for ai, value in elements)
-        yield f"{item.name}, {unit.name}, with lot and count", Scan(text, How.SCANNED, tuple(elements)), "gs1datamatrix"
+        yield gs1(f"{item.name}, {unit.name}, with lot and count", elements)
+
+
+def gs1(label: str, elements: list[tuple[str, str]]) -> tuple[str, Scan, Symbol]:
+    """A code of GS1 elements."""
+    text = "".join(f"({ai}){value}" for ai, value in elements)
+    return label, Scan(text, How.SCANNED, tuple(elements)), "gs1datamatrix"
+
+
+def new_serial(ctx: Context, item: Item, after: int = 0) -> str:
+    """A number that no piece of an item has; ``after``: so many further on."""
+    state = ctx.state
+    number = 1000 + len(state.ground.serials.rows_of_item(item.code)) + len(state.serials.moved)
+    while True:
+        number += 1
+        serial = f"{item.code[:12]}-{number}"
+        if state.serials.where(item.code, serial) is None and (item.code, serial) not in state.plates.lines.noted:
+            if not after:
+                return serial
+            after -= 1
 
 
 def filled_bins(ctx: Context, count: int) -> Iterator[str]:
@@ -96,7 +117,7 @@ def stored_plates(ctx: Context, count: int) -> Iterator[str]:
 
 def waiting_plates(ctx: Context) -> Codes:
     """A plate that waits for a task, and one that is being built."""
-    for number in ctx.state.tasks.open_numbers(ctx.crews, Need.PUT_AWAY, 1):
+    for number in ctx.state.tasks.open_numbers(ctx.takers, Need.PUT_AWAY, 1):
         plate = ctx.state.tasks.plans[number].plate
         if plate:
             yield plain(f"plate {plate}, to be put away", plate)

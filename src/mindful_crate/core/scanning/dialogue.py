@@ -9,12 +9,11 @@ accepted exactly when the question offers its button.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 from mindful_crate.core.floor.answers import PLATE, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import Named
+from mindful_crate.core.record import Named, evolve
 from mindful_crate.core.rulebook.flows import Asks, Each, FlowPurpose, Prompt
 from mindful_crate.core.scanning.kinds import (
     AGAIN,
@@ -23,6 +22,7 @@ from mindful_crate.core.scanning.kinds import (
     LOT,
     MUCH,
     REASON,
+    SERIALS,
     UNIT,
     ButtonKind,
     Context,
@@ -36,8 +36,13 @@ from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, 
 def current(ctx: Context, answers: Answers) -> Prompt | None:
     """The prompt to ask: the first of the flow that applies, is not answered, and waits for no other."""
 
+    known: dict[Asks, bool] = {}
+
     def open_(asks: Asks) -> bool:
-        return ctx.prompt(asks).needed(ctx, answers)
+        found = known.get(asks)
+        if found is None:
+            found = known[asks] = ctx.prompt(asks).needed(ctx, answers)
+        return found
 
     machine = ctx.machine
     first = ctx.kind.first(ctx, answers)
@@ -66,7 +71,7 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
         reason = scan.text.strip()
         if len(reason) < 3:
             raise Refusal("no_reason", "Write the reason in a few words, so that the rules can be mended.")
-        return replace(settled(ctx, doubt.then.having(REASON, reason), ()), read_as="reason")
+        return evolve(settled(ctx, doubt.then.having(REASON, reason), ()), read_as="reason")
     if doubt:
         raise Refusal("answer_first", "Answer the question first: yes or no.")
     prompt = current(ctx, answers)
@@ -74,6 +79,9 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
         raise Refusal("flow_unfinished", f"Flow {ctx.flow.name} asks nothing more here. Leave it and tell the analyst.")
     kind = ctx.prompt(prompt.asks)
     reading = read(scan, kind.reads, ctx.state, ctx.today)
+    aside = ctx.machine.at_any_time.get(reading.kind)
+    if aside is not None:
+        return Step(answers, dialogue.past, acts=(aside(reading),), read_as=told(reading))
     looked_for = kind.sought(ctx, answers, reading) if scan.how is How.TYPED else None
     if looked_for is not None:
         return Step(looked_for, dialogue.past, read_as=kind.heard(ctx, looked_for, reading))
@@ -82,10 +90,10 @@ def scanned(ctx: Context, dialogue: Dialogue, scan: Scan) -> Step:
     read_as = kind.heard(ctx, answers, reading) or _read_as(ctx, reading)
     instead = kind.instead(ctx, dialogue, prompt, reading)
     if instead is not None:
-        return replace(instead, read_as=read_as)
+        return evolve(instead, read_as=read_as)
     filled = kind.take(ctx, answers, reading)
     if isinstance(filled, Answers):
-        return replace(settled(ctx, filled, passed(dialogue)), read_as=read_as)
+        return evolve(settled(ctx, filled, passed(dialogue)), read_as=read_as)
     return Step(answers, passed(dialogue), filled, read_as=read_as)
 
 
@@ -230,7 +238,7 @@ OFFERED_BY_ALL = {CONFIRM.action, "yes", "no", "back", "leave"}
 
 def buttons(ctx: Context) -> tuple[ButtonKind, ...]:
     """The buttons a flow may offer, in the order in which they stand."""
-    return (CONFIRM, *ctx.kind.buttons)
+    return (CONFIRM, *ctx.kind.buttons, *ctx.machine.everywhere)
 
 
 def pressed(ctx: Context, dialogue: Dialogue, action: str, line: int | None = None, count: str | None = None) -> Step:
@@ -284,17 +292,17 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
         yes_no = doubt.asks == "yes_no"
         # the safe choice first: who confirms without reading goes back
         replies = (Button("no", "No, go back"), Button("yes", doubt.yes)) if yes_no else (Button("no", "Not here"),)
-        return replace(
+        return evolve(
             base, asks=doubt.asks, title=doubt.says, buttons=(*replies, Button("leave", "Leave")),
             keys="none" if yes_no else "text",
         )  # fmt: skip
     prompt = current(ctx, answers)
     if prompt is None:
-        return replace(base, asks="nothing", title="This flow asks nothing more", buttons=(Button("leave", "Leave"),))
+        return evolve(base, asks="nothing", title="This flow asks nothing more", buttons=(Button("leave", "Leave"),))
     kind = ctx.prompt(prompt.asks)
     turn, turns = _turn(ctx, answers, prompt)
     proposal = kind.proposal(ctx, answers, prompt)
-    question = replace(
+    question = evolve(
         base,
         prompt=prompt.id,
         asks=prompt.asks.value,
@@ -307,9 +315,14 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
         turn=turn,
         turns=turns,
         must_scan=kind.must_scan(ctx, answers, prompt),
+        picture=ctx.item(answers).picture if answers[ITEM] else "",
     )
-    question = replace(question, **kind.shows(ctx, answers, prompt))
-    return replace(question, buttons=_offered(ctx, dialogue, prompt, question))
+    question = evolve(question, **kind.shows(ctx, answers, prompt))
+    return evolve(question, buttons=_offered(ctx, dialogue, prompt, question))
+
+
+SHOWN = 4
+"""So many of the latest serial numbers are shown."""
 
 
 def _facts(ctx: Context, answers: Answers) -> tuple[str, ...]:
@@ -320,6 +333,8 @@ def _facts(ctx: Context, answers: Answers) -> tuple[str, ...]:
         facts.append(f"expires {answers.known(EXPIRY).isoformat()}")
     if answers[LOT]:
         facts.append(f"lot `{answers[LOT]}`")
+    if answers[SERIALS]:
+        facts.append(f"{len(answers[SERIALS])} scanned: {', '.join(f'`{n}`' for n in answers[SERIALS][-SHOWN:])}")
     return tuple(facts)
 
 

@@ -5,8 +5,8 @@ The machine in ``dialogue`` knows none of them by name; the table of matters say
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from typing import Any, ClassVar, Literal
@@ -14,10 +14,12 @@ from typing import Any, ClassVar, Literal
 from mindful_crate.core.catalog.goods import Item, ItemUnit
 from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, ItemCode, PersonId, UnitCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.answers import TASK, Answers, Doubt, Key, day, number, text, texts
+from mindful_crate.core.floor.answers import PLATE, TASK, Answers, Doubt, Key, day, number, text, texts
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.task_keeper import alone
 from mindful_crate.core.floor.tasks import Task
+from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.book import Rulebook
@@ -34,6 +36,8 @@ COUNT = number("count")
 """How many, in the unit."""
 BIN = text("bin", BinCode)
 """Where it goes."""
+SERIALS = texts("serials", str)
+"""Serial numbers that were scanned, a piece each."""
 AGAIN = texts("again", str)
 """Answers that hold for the next lines too: the id of the prompt and the answer, in turns."""
 REASON = text("reason", str)
@@ -82,6 +86,11 @@ class Context:
         """May another bin than the one shown be taken?"""
         return self.rulebook.other_bin_of(self.flow, self.state.settings.site)
 
+    @property
+    def takers(self) -> tuple[CrewId, ...]:
+        """The crews whose open tasks may be taken: the person's own, and the person alone."""
+        return (*self.crews, alone(self.person))
+
     def item(self, answers: Answers) -> Item:
         """The item it is about."""
         return self.ground.items[answers.known(ITEM)]
@@ -106,6 +115,18 @@ class Step:
     read_as: str = ""
     ended: bool = False
     """Every prompt of a line was answered."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Pieces that are to be named by their serial numbers: so many of an item, of those ``among``."""
+
+    item: Item
+    quantity: int
+    among: tuple[str, ...]
+    where: str
+    what: str
+    """What is said of them: ``is taken``."""
 
 
 class PromptKind:
@@ -272,12 +293,25 @@ class FlowKind:
         """What is done before the next question is asked, and the answers then."""
         return (), answers
 
+    def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
+        """The pieces that are to be named now by their serial numbers, where it is not clear by itself which are meant."""
+        return None
+
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         """The answers after its acts made these events."""
         return answers
 
+    def in_hand(self, ctx: Context, answers: Answers) -> str:
+        """The code of what a label may be printed of now; empty: nothing is in hand."""
+        plate = answers[PLATE]
+        return plate if plate and ctx.state.has_plate(plate) else ""
+
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         """The lines of what is being made."""
+        return ()
+
+    def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
+        """What is done when the last look is confirmed, line by line; nothing while it is not clear yet."""
         return ()
 
     def unfinished(self, ctx: Context, answers: Answers) -> str:
@@ -306,15 +340,26 @@ class Machine:
 
     flows: Mapping[FlowPurpose, FlowKind]
     prompts: Mapping[Asks, PromptKind]
+    everywhere: tuple[ButtonKind, ...] = ()
+    """Buttons that flows of all purposes may offer."""
+    at_any_time: Mapping[Read, Callable[[Reading], Named]] = field(default_factory=dict)
+    """What a scan does whatever is asked."""
+    _known: Memo = field(default_factory=Memo)
 
     def used(self, flow: Flow) -> list[Prompt]:
         """The prompts of a flow that its purpose has use for, in their order."""
+        return self._known.answer(flow, "used", lambda: self._used(flow))
+
+    def _used(self, flow: Flow) -> list[Prompt]:
         kind, only = self.flows[flow.purpose], self.flows[flow.purpose].only_with
         asked = {p.asks for p in flow.prompts}
         return [p for p in flow.prompts if p.asks in kind.waits and only.get(p.asks, p.asks) in asked]
 
     def waits_for(self, flow: Flow, prompt: Prompt) -> list[Asks]:
         """What a prompt waits for: what it hangs on, as far as the flow asks for it and has use for it."""
+        return self._known.answer(flow, prompt.asks, lambda: self._waits_for(flow, prompt))
+
+    def _waits_for(self, flow: Flow, prompt: Prompt) -> list[Asks]:
         asked = {p.asks for p in self.used(flow)}
         return [a for a in self.flows[flow.purpose].waits.get(prompt.asks, ()) if a in asked]
 

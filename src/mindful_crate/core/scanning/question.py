@@ -18,6 +18,10 @@ class Pick:
     value: str
     label: str
     note: str = ""
+    kind: str = ""
+    """Of which kind it is, where a list has several."""
+    day: str = ""
+    """The day it is promised for."""
 
 
 @record
@@ -38,6 +42,8 @@ class SoFar:
     told: str
     count: str
     unit: str
+    rest: str = ""
+    """What of the order's line is still open after it, whoever receives it; empty: nothing is, and the line is done."""
 
 
 @record
@@ -64,3 +70,7 @@ class Question:
     plate: str = ""
     so_far: tuple[SoFar, ...] = ()
     must_scan: bool = False
+    picture: str = ""
+    """The name of the picture of the item it is about."""
+    photo: bool = False
+    """May a photo be the answer?"""

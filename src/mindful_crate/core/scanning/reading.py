@@ -12,6 +12,7 @@ from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 from typing import Protocol
 
+from mindful_crate.core.catalog.checking import MAX_SERIAL
 from mindful_crate.core.catalog.goods import Barcode
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, TaskNo, UnitCode
 from mindful_crate.core.catalog.opening import Ground
@@ -46,9 +47,11 @@ class Read(StrEnum):
     """A plate label that no plate uses yet."""
     ORDER = "order"
     TASK = "task"
+    PRINTER = "printer"
     NUMBER = "number"
     DAY = "day"
     LOT = "lot"
+    SERIAL = "serial"
     UNKNOWN = "unknown"
 
 
@@ -64,6 +67,9 @@ class Reading:
     lot: str | None = None
     expiry: date | None = None
     count: Decimal | None = None
+    serial: str | None = None
+    order: OrderNo | None = None
+    """The order that a supplier's label names beside its item."""
 
 
 class Known(Protocol):
@@ -88,6 +94,9 @@ class Known(Protocol):
 
 
 GTIN, CONTENT, LOT, BEST_BEFORE, EXPIRY, COUNT_VARIABLE, COUNT, SSCC = "01", "02", "10", "15", "17", "30", "37", "00"
+SERIAL = "21"
+OUR_ORDER = "400"
+"""The customer's purchase order number: to who reads it here, that is our own order."""
 MAX_TEXT = 120
 MAX_LOT = 20
 """GS1 General Specifications: application identifier 10 holds at most 20 characters."""
@@ -111,6 +120,8 @@ def read(scan: Scan, expected: Read | None, known: Known, today: date) -> Readin
     named = _named(text, scan.how, known)
     if named:
         return named
+    if expected is Read.SERIAL and len(text) <= MAX_SERIAL and text.isprintable():
+        return Reading(Read.SERIAL, text, scan.how, serial=text)
     if expected is Read.LOT and len(text) <= MAX_LOT and text.isprintable():
         return Reading(Read.LOT, text, scan.how, lot=text)
     return Reading(Read.UNKNOWN, text, scan.how)
@@ -134,6 +145,8 @@ def _named(text: str, how: How, known: Known) -> Reading | None:
         return Reading(Read.ORDER, code, how)
     if known.has_task(TaskNo(code)):
         return Reading(Read.TASK, code, how)
+    if code in ground.printers:
+        return Reading(Read.PRINTER, code, how)
     return Reading(Read.LABEL, code, how) if is_plate_label(code, ground) else None
 
 
@@ -155,8 +168,9 @@ def _elements(scan: Scan, known: Known, today: date) -> Reading | None:
         kind = Read.PLATE if known.has_plate(PlateNo(code)) else Read.LABEL
         return Reading(kind, code, scan.how)
     gtin = values.get(GTIN) or values.get(CONTENT)
+    order = OrderNo(values[OUR_ORDER].upper()) if OUR_ORDER in values else None
     if gtin is None:
-        return None
+        return Reading(Read.ORDER, order, scan.how) if order and known.order(order) else None
     barcode = _barcode(gtin, known.ground)
     if barcode is None:
         return Reading(Read.UNKNOWN, gtin, scan.how)
@@ -171,6 +185,8 @@ def _elements(scan: Scan, known: Known, today: date) -> Reading | None:
         values.get(LOT),
         gs1_day(expiry, today) if expiry else None,
         Decimal(count) if count else None,
+        values.get(SERIAL),
+        order,
     )
 
 
@@ -241,9 +257,11 @@ NAMED = {
     Read.LABEL: "an unused plate label",
     Read.ORDER: "order",
     Read.TASK: "task",
+    Read.PRINTER: "printer",
     Read.NUMBER: "the number",
     Read.DAY: "the date",
     Read.LOT: "a lot",
+    Read.SERIAL: "serial number",
 }
 
 

@@ -6,12 +6,16 @@ from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
 from mindful_crate.core.scanning.kinds import Machine
 from mindful_crate.core.work.clock import CLOCK
+from mindful_crate.core.work.covering.matter import COVERING
 from mindful_crate.core.work.host.matter import HOST
 from mindful_crate.core.work.inspecting.matter import INSPECTING
 from mindful_crate.core.work.looking.matter import LOOKING
 from mindful_crate.core.work.moving.matter import MOVING
+from mindful_crate.core.work.printing.matter import PRINTING
 from mindful_crate.core.work.putting.matter import PUTTING
 from mindful_crate.core.work.receiving.matter import RECEIVING
+from mindful_crate.core.work.releasing.matter import RELEASING
+from mindful_crate.core.work.reviewing import REVIEWING
 from mindful_crate.core.work.rules import RULES
 from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
@@ -29,16 +33,26 @@ MATTERS = (
     LOOKING,
     UNDOING,
     STOCK,
+    RELEASING,
+    COVERING,
+    PRINTING,
+    REVIEWING,
     CLOCK,
     RULES,
 )
 MACHINE = Machine(
     {purpose: kind for matter in MATTERS for purpose, kind in matter.flows.items()},
     {asks: kind for matter in MATTERS for asks, kind in matter.prompts.items()},
+    tuple(button for matter in MATTERS for button in matter.everywhere),
+    {read: act for matter in MATTERS for read, act in matter.at_any_time.items()},
 )
 """What dialogues are made of: the flows and prompts of all matters."""
 
-BUTTONS = OFFERED_BY_ALL | {b.action for kind in MACHINE.flows.values() for b in kind.buttons}
+BUTTONS = (
+    OFFERED_BY_ALL
+    | {b.action for b in MACHINE.everywhere}
+    | {b.action for kind in MACHINE.flows.values() for b in kind.buttons}
+)
 """The names of all buttons there are."""
 PAPERS = {kind: paper for kind in DocKind for m in MATTERS for paper in m.papers if paper.kind is kind}
 """Every kind of document, in the order in which kinds are told."""

@@ -7,6 +7,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, FlowPurpose
+from mindful_crate.core.rulebook.words.scanner import HOW_ASKED
 from mindful_crate.core.work.stamp import Stamp
 
 LONGEST = 120
@@ -16,8 +17,9 @@ LONGEST = 120
 def must_scan(rulebook: Rulebook, site: SiteCode, purpose: FlowPurpose) -> list[str]:
     """What flows of a purpose on the site's menus demand as a scan, in words; empty: nothing."""
     flows = rulebook.shown_flows(site, purpose)
-    other = Asks.BIN if purpose is FlowPurpose.RECEIVE else None  # where it is put away in one: that is another step
-    asked = (p.asks.says.lower() for f in flows for p in f.prompts if p.check is Check.SCAN and p.asks is not other)
+    # where it is put away in one, that is another step; what nobody could scan is asked of nobody
+    other = {*HOW_ASKED, *((Asks.BIN,) if purpose is FlowPurpose.RECEIVE else ())}
+    asked = (p.asks.says.lower() for f in flows for p in f.prompts if p.check is Check.SCAN and p.asks not in other)
     return list(dict.fromkeys(asked))
 
 

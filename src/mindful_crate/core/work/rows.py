@@ -11,9 +11,11 @@ from dataclasses import dataclass, field
 from typing import Generic, Literal, TypeVar, cast
 
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
-from mindful_crate.core.scanning.kinds import FlowKind, PromptKind
+from mindful_crate.core.scanning.kinds import ButtonKind, FlowKind, PromptKind
+from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.papers import PaperKind
 from mindful_crate.core.work.stamp import At, Stamp
@@ -28,6 +30,8 @@ Words = Callable[[A], str]
 """An event in a few words; empty when there is nothing to tell of this one."""
 Made = Literal["plate", "bin", "reservation", "task"]
 """What a later step of a script may refer to."""
+After = Callable[[State, Making, Rulebook, Stamp], str]
+"""What follows from whatever was decided, by rules of its own: what is said of it."""
 Invariant = Callable[[State], list[str]]
 """What is always so: a sentence for everything that is not."""
 
@@ -57,6 +61,11 @@ class Matter:
     makes: Mapping[Made, tuple[Row[Words[object]], ...]] = field(default_factory=dict)
     """What its events make or choose that a later step of a script may refer to."""
     invariants: tuple[Invariant, ...] = ()
+    everywhere: tuple[ButtonKind, ...] = ()
+    """Buttons that flows of all purposes may offer."""
+    at_any_time: Mapping[Read, Callable[[Reading], Named]] = field(default_factory=dict)
+    """What a scan of this kind does whatever is asked; the question stays."""
+    after: After | None = None
 
 
 def deciding(kind: type[A], by: Decider[A]) -> Row[Decider[object]]:

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Literal
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
 from mindful_crate.core.record import record
+
+Lost = Literal["", "before", "after"]
+"""Was the network lost when a handset sent it: before it arrived, or after, so that its answer was lost? It was sent again then."""
 
 
 @record
@@ -21,6 +25,7 @@ class Stamp:
     device: DeviceId | None = None
     crews: tuple[CrewId, ...] = ()
     device_time: datetime | None = None
+    lost: Lost = ""
 
     @property
     def who(self) -> PersonId:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.record import record
 from mindful_crate.core.work.clock import Wait
+from mindful_crate.core.work.covering.acts import CoverAct, ShiftCover
 from mindful_crate.core.work.handset.acts import Answer, HandsetAct, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
 from mindful_crate.core.work.host.acts import (
     AnnounceOrder,
@@ -34,10 +35,21 @@ from mindful_crate.core.work.inspecting.acts import (
     Verdict,
 )
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
+from mindful_crate.core.work.printing.acts import (
+    ChoosePrinter,
+    DropPrint,
+    PrintAgain,
+    PrintingAct,
+    PrintingInOffice,
+    PrintLabel,
+    PrintNumbers,
+    SetPrinter,
+)
 from mindful_crate.core.work.putting.acts import (
     DropRest,
     MakeTasks,
     Place,
+    PlacePart,
     PutAwayInOffice,
     PuttingAct,
     Take,
@@ -56,6 +68,7 @@ from mindful_crate.core.work.receiving.acts import (
     SendSurplusBack,
     TakeSurplus,
 )
+from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseOrders, ReleasingAct, UndoRelease
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
@@ -67,6 +80,7 @@ from mindful_crate.core.work.tasks.acts import (
     ReassignTask,
     SetDown,
     TaskAct,
+    TaskDue,
 )
 from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoReceipt, UndoTask, UndoUnloading
 from mindful_crate.core.work.unloading.acts import EndUnloading, Unload, UnloadingAct, UnloadInOffice
@@ -88,10 +102,13 @@ OfficeAct = (
     | DropRest
     | BookReceipt
     | StockAct
+    | CoverAct
+    | ReleasingAct
     | TaskAct
     | UndoReceipt
     | UndoTask
     | UndoUnloading
+    | PrintingInOffice
     | Wait
 )
 """What somebody does in the office."""
@@ -105,8 +122,10 @@ Act = (
     | PuttingAct
     | MovingAct
     | UndoingAct
+    | PrintingAct
     | TakeRules
     | SyncHandset
+    | TaskDue
 )
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
@@ -128,13 +147,16 @@ __all__ = [
     "BookReceipt",
     "CancelOrder",
     "CancelTask",
+    "ChangeGate",
     "ChangeLine",
+    "ChoosePrinter",
     "CloseOrder",
     "CloseOutput",
     "CloseRest",
     "Command",
     "ConfirmOrder",
     "DeclareOutput",
+    "DropPrint",
     "DropRest",
     "EndUnloading",
     "FinishPlate",
@@ -155,22 +177,30 @@ __all__ = [
     "OfficeLine",
     "OpenFlow",
     "OpenOrder",
+    "PassGate",
     "Place",
     "PlaceGoods",
+    "PlacePart",
     "PlacePlates",
     "PlaceToInspect",
     "Press",
+    "PrintAgain",
+    "PrintLabel",
+    "PrintNumbers",
     "PutAwayInOffice",
     "RaiseTask",
     "ReassignTask",
     "ReceiveAnnounced",
     "ReceiveInOffice",
+    "ReleaseOrders",
     "ReopenRest",
     "RepeatMessage",
     "ReserveStock",
     "SendSurplusBack",
     "SetDown",
     "SetHost",
+    "SetPrinter",
+    "ShiftCover",
     "ShipTransfer",
     "Stamp",
     "StepBack",
@@ -183,9 +213,11 @@ __all__ = [
     "TakeSurplus",
     "TakeToInspect",
     "TaskAct",
+    "TaskDue",
     "TryOrder",
     "UndoAgreed",
     "UndoReceipt",
+    "UndoRelease",
     "UndoTask",
     "UndoUnloading",
     "Unload",

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
+from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.reservations import Reservation
 from mindful_crate.core.floor.state import State
@@ -28,6 +29,8 @@ class StockChange:
     now: str
     quantity: int
     """How much there is now, in base units."""
+    serials: tuple[str, ...]
+    """The numbers of pieces that came or moved here, where the item is kept by them."""
 
 
 @record
@@ -62,6 +65,7 @@ class TaskNow:
     held: str
     priority: int
     crew: CrewId | None
+    whose: PersonId | None = None
 
 
 @record
@@ -96,7 +100,7 @@ def changes(state: State) -> Changes:
         ),
         _lines(state),
         tuple(
-            TaskNow(t.number, task_told(state, t), t.from_bin, t.held, t.priority, t.crew)
+            TaskNow(t.number, task_told(state, t), t.from_bin, t.held, t.priority, t.crew, t.whose)
             for t in state.tasks.every(MOST_SETTLED)
         ),
         tuple(state.receipts.every(MOST_SETTLED)),
@@ -128,8 +132,23 @@ def _stock(state: State) -> tuple[StockChange, ...]:
         for goods in task.going.hands:
             now["", "", goods.item, goods.lot, goods.status] += goods.quantity
     items = state.ground.items
+    came: dict[Key, list[str]] = {}
+    for (item, serial), lies in state.serials.moved.items():
+        if (spot := lies.spot) is not None:
+            plate_ = spot.code if spot.holder is Holder.PLATE else ""
+            bin_ = state.bin_of(PlateNo(plate_)) or "" if plate_ else spot.code if spot.holder is Holder.BIN else ""
+            came.setdefault((bin_, plate_, item, lies.goods.lot, lies.goods.status), []).append(serial)
     return tuple(
-        StockChange(*k[:3], items[k[2]].name, k[3], k[4], items[k[2]].told(before[k]), items[k[2]].told(now[k]), now[k])
+        StockChange(
+            *k[:3],
+            items[k[2]].name,
+            k[3],
+            k[4],
+            items[k[2]].told(before[k]),
+            items[k[2]].told(now[k]),
+            now[k],
+            tuple(came.get(k, ())),
+        )
         for k in sorted({*before, *now})
         if before[k] != now[k]
     )

@@ -9,13 +9,13 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.trail import Trail
-from mindful_crate.core.work.making import Making, Named
+from mindful_crate.core.work.making import Making, Named, said
 from mindful_crate.core.work.rows import by_kind
 from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
-from mindful_crate.core.world.acts import At
-from mindful_crate.core.world.fold import fold
+from mindful_crate.core.world.acts import At, Stamp
+from mindful_crate.core.world.fold import fold, go_on
 
 
 def decide(
@@ -27,20 +27,30 @@ def decide(
     state to themselves. ``seen`` is told each trail while the state is as the rules were asked, with what was decided
     before it."""
     outcome: ev.Done | ev.Refused
-    stamp = command.stamp
-
-    def decided(making: Making, act: Named) -> str:
-        return DECIDERS[type(act)](state, making, rulebook, stamp, act)
-
     with state.tentatively():
-        making = Making(state, At(state.seq + 1, stamp), fold, decided, seen)
         try:
-            says = making.act(command.act)
+            says, making = carried_out(state, rulebook, command.stamp, command.act, seen)
             outcome = ev.Done(cast(tuple[ev.Event, ...], tuple(making.events)), says, tuple(making.trails))
         except Refusal as refusal:
             outcome = ev.Refused(refusal.problem)
     return ev.Entry(state.seq + 1, command, outcome)
 
 
+def carried_out(
+    state: State, rulebook: Rulebook, stamp: Stamp, act: Named, seen: Callable[[Trail], None] | None = None
+) -> tuple[str, Making]:
+    """What an act says and makes, with all that follows from it: only under an open journal. :class:`Refusal` when it is refused."""
+
+    def decided(making: Making, part: Named) -> str:
+        return DECIDERS[type(part)](state, making, rulebook, stamp, part)
+
+    go_on(state, stamp.at)  # it is decided now, not when something happened last
+    making = Making(state, At(state.seq + 1, stamp), fold, decided, seen)
+    says = making.act(act)
+    return said(says, *[after(state, making, rulebook, stamp) for after in AFTER]), making
+
+
+AFTER = tuple(matter.after for matter in TABLE if matter.after is not None)
+"""What follows from whatever was decided."""
 DECIDERS = by_kind(row for matter in TABLE for row in matter.decides)
 """How every act is decided."""

@@ -10,6 +10,7 @@ from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.clock import TimePassed
+from mindful_crate.core.work.covering.events import CoverEvent
 from mindful_crate.core.work.handset.events import DialogueLeft, DialogueMoved, DialogueOpened, HandsetEvent, Scanned
 from mindful_crate.core.work.host.events import (
     HostEvent,
@@ -33,6 +34,7 @@ from mindful_crate.core.work.host.events import (
 )
 from mindful_crate.core.work.inspecting.events import GoodsInspected, InspectingEvent
 from mindful_crate.core.work.making import NumberDrawn
+from mindful_crate.core.work.printing.events import PrintingEvent
 from mindful_crate.core.work.receiving.events import (
     LineChanged,
     LineNoted,
@@ -41,6 +43,7 @@ from mindful_crate.core.work.receiving.events import (
     PlateStarted,
     ReceivingEvent,
 )
+from mindful_crate.core.work.releasing.events import ReleasingEvent
 from mindful_crate.core.work.rules import RulesTaken
 from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, StockEvent, StockReserved
 from mindful_crate.core.work.tasks.before import (
@@ -80,7 +83,10 @@ Event = (
     | TaskEvent
     | TaskEventBefore
     | UndoingEvent
+    | PrintingEvent
     | StockEvent
+    | CoverEvent
+    | ReleasingEvent
     | TimePassed
     | RulesTaken
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import maker
@@ -19,9 +20,8 @@ def apply(state: State, entry: ev.Entry) -> None:
     if entry.seq != state.seq + 1:
         raise ValueError(f"entry {entry.seq} does not follow {state.seq}")
     state.seq = entry.seq
-    stamp, outcome, clock = entry.command.stamp, entry.outcome, state.time
-    if stamp.at > clock.value:
-        clock.put(stamp.at)
+    stamp, outcome = entry.command.stamp, entry.outcome
+    go_on(state, stamp.at)
     if isinstance(outcome, ev.Done):
         at = _at(entry.seq, stamp)
         for event in outcome.events:
@@ -29,6 +29,13 @@ def apply(state: State, entry: ev.Entry) -> None:
         tasks, receipts, messages = state.may_settle
         if tasks or receipts or messages:
             state.settle()
+
+
+def go_on(state: State, at: datetime) -> None:
+    """It is so late now, unless it is later already."""
+    clock = state.time
+    if at > clock.value:
+        clock.put(at)
 
 
 def fold(state: State, event: object, at: At) -> None:

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.work.table import TABLE
 
@@ -17,6 +18,7 @@ def broken(state: State) -> list[str]:
         *_holders(state),
         *_bins(state),
         *_indexes(state),
+        *_pieces(state),
         *(says for matter in TABLE for holds in matter.invariants for says in holds(state)),
     ]
 
@@ -34,6 +36,27 @@ def _quantities(state: State) -> list[str]:
         f"{i}: {now[i]} on hand, {should[i]} by the ledger" for i in sorted({*now, *should}) if now[i] != should[i]
     ]
     return found
+
+
+def _pieces(state: State) -> list[str]:
+    """Of every kind of goods that is kept by serial numbers there are as many numbers as pieces, wherever they are, and a number is
+    in one place."""
+    found, seen = [], Counter[tuple[ItemCode, str]]()
+    spots = [(on_plate(p.number) if p else in_bin(c), g) for c, p, g in state.stock() if p or c]  # type: ignore[arg-type]
+    spots += [(in_hands(t), g) for t in state.tasks.all_carried() for g in state.tasks.going[t].hands]
+    for spot, goods in spots:
+        if goods.item in state.serials.kept:
+            numbers = state.serials.at(spot, goods)
+            seen.update((goods.item, n) for n in numbers)
+            if len(numbers) != goods.quantity:
+                found.append(f"{goods.quantity} of {goods.item} {spot.holder} {spot.code} have {len(numbers)} numbers")
+            found += [f"{n} of {goods.item} is not at {spot}" for n in numbers if not _lies(state, goods.item, n, spot)]
+    return found + [f"{n} of {item} is in {count} places" for (item, n), count in seen.items() if count > 1]
+
+
+def _lies(state: State, item: ItemCode, number: str, spot: Spot) -> bool:
+    lies = state.serials.where(item, number)
+    return lies is not None and lies.spot == spot
 
 
 def _holders(state: State) -> list[str]:

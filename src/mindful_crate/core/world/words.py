@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from mindful_crate.core.work.rows import Made, Words, by_kind
+from mindful_crate.core.work.stamp import Lost
 from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import events as ev
 
@@ -31,3 +32,11 @@ def made_in(entry: ev.Entry, what: Made) -> str | None:
         return None
     says = MADE[what]
     return next((found for e in entry.outcome.events if (by := says.get(type(e))) and (found := by(e))), None)
+
+
+LOST: dict[Lost, str] = {
+    "": "",
+    "before": "Without network at first: it arrives when it is sent again.",
+    "after": "Its answer is lost: it is sent again, and done once.",
+}
+"""What is said of a command that found no network."""

@@ -12,7 +12,7 @@ from mindful_crate.core.catalog.ids import PersonId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.acts import Command, HostAnswers, Stamp
+from mindful_crate.core.world.acts import Command, HostAnswers, Stamp, TaskDue
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
@@ -24,9 +24,34 @@ Today = Callable[[datetime], date]
 """The site's local date at a moment; the shell knows time zones."""
 
 
+CLOCK = PersonId("clock")
+"""Who acts when a time has come."""
+
+
+def next_time(since: datetime, minute: int, today: Today) -> datetime:
+    """The next moment after ``since`` at which a site's clock shows this minute of the day. The shell alone knows time zones, and tells
+    the date of a moment; so midnight is looked for. On the two days a year on which clocks are changed it may be an hour beside."""
+    day = since
+    while True:
+        low, high = day - timedelta(hours=27), day
+        while high - low > timedelta(seconds=1):
+            middle = low + (high - low) // 2
+            low, high = (low, middle) if today(middle) == today(day) else (middle, high)
+        found = high.replace(microsecond=0) + timedelta(minutes=minute)
+        if found > since:
+            return found
+        day = day + timedelta(days=1)
+
+
 def due_command(state: State, until: datetime, today: Today) -> Command | None:
-    """What the host stand-in does next by ``until``; the id is of the message and its turn, so it is done once."""
+    """What happens next by ``until`` without anybody's doing: the host stand-in answers, or a task's time has come. The id is of the message
+    and its turn, or of the task, so it is done once."""
     message = state.due(until)
+    timed = state.tasks.due(until, lambda since, minute: next_time(since, minute, today))
+    if timed is not None and (message is None or message.due is None or timed[0] < message.due):
+        at = max(timed[0], state.clock)
+        since, _ = state.tasks.timed[timed[1]]
+        return Command(Stamp(f"clock:{timed[1]}:{since:%Y%m%d%H%M%S}", at, today(at), CLOCK), TaskDue(timed[1]))
     if message is None:
         return None
     assert message.due is not None

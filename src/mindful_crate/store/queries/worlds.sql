@@ -12,7 +12,22 @@ FROM world WHERE id = %(id)s;
 -- name: worlds
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
        rehearsal_version, made_by, made_at
-FROM world WHERE site = ANY(%(sites)s) AND NOT cleared ORDER BY kind, made_at DESC, id LIMIT 100;
+FROM world
+WHERE site = ANY(%(sites)s) AND NOT cleared
+    AND (kind = 'live' OR %(all)s OR EXISTS (SELECT FROM guest WHERE guest.world = world.id AND guest.person = %(person)s))
+ORDER BY kind, made_at DESC, id LIMIT 100;
+
+-- name: ask_in
+INSERT INTO guest (world, person, asked_by) VALUES (%(world)s, %(person)s, %(by)s) ON CONFLICT DO NOTHING;
+
+-- name: ask_out
+DELETE FROM guest WHERE world = %(world)s AND person = %(person)s;
+
+-- name: guests
+SELECT array_agg(person ORDER BY asked_at, person) FROM guest WHERE world = %(world)s;
+
+-- name: is_guest
+SELECT true FROM guest WHERE world = %(world)s AND person = %(person)s;
 
 -- name: live_world
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
@@ -44,10 +59,8 @@ SELECT pg_try_advisory_xact_lock(hashtext(%(what)s));
 SELECT pg_advisory_xact_lock(hashtext(%(what)s));
 
 -- name: lock_world
--- Decide and append go one after the other in a world.
-SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
-       rehearsal_version, made_by, made_at
-FROM world WHERE id = %(id)s FOR UPDATE;
+-- Decide and append go one after the other in a world. All else of it is known, or is looked up where it is shown.
+SELECT seq, settled_to FROM world WHERE id = %(id)s FOR UPDATE;
 
 -- name: entries
 SELECT body FROM entry WHERE world = %(world)s AND seq > %(after)s AND seq <= %(until)s ORDER BY seq;
@@ -57,7 +70,7 @@ SELECT body FROM entry WHERE world = %(world)s AND command_id = %(command_id)s;
 
 -- name: append
 -- All entries of a command in one statement: its own, and what the host answered around it, with the documents that were
--- settled by them. The world moves on with them, and listeners hear of it when the transaction commits.
+-- settled by them. The world moves on with them.
 WITH added AS (
     INSERT INTO entry (world, seq, command_id, body)
     SELECT %(world)s, * FROM unnest(%(seqs)s::bigint[], %(ids)s::text[], %(bodies)s::bytea[])
@@ -71,13 +84,21 @@ WITH added AS (
     SELECT %(world)s, * FROM unnest(%(befores)s::text[], %(followers)s::text[], %(their_numbers)s::text[],
                                     %(since)s::bigint[])
     ON CONFLICT DO NOTHING
-), moved AS (
-    UPDATE world SET seq = %(seq)s, settled_to = %(settled_to)s WHERE id = %(world)s
 )
-SELECT pg_notify('crate', %(told)s);
+UPDATE world SET seq = %(seq)s, settled_to = %(settled_to)s WHERE id = %(world)s;
+
+-- name: append_one
+-- The same for one entry that settled nothing, as most are.
+WITH added AS (
+    INSERT INTO entry (world, seq, command_id, body) VALUES (%(world)s, %(seq)s, %(id)s, %(body)s)
+)
+UPDATE world SET seq = %(seq)s, settled_to = %(seq)s WHERE id = %(world)s;
 
 -- name: notify
 SELECT pg_notify('crate', %(text)s);
+
+-- name: notify_all
+SELECT pg_notify('crate', told) FROM unnest(%(texts)s::text[]) AS told;
 
 -- name: put_snapshot
 INSERT INTO snapshot (world, seq, shape, body) VALUES (%(world)s, %(seq)s, %(shape)s, %(body)s) ON CONFLICT DO NOTHING;

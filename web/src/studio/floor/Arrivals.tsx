@@ -6,6 +6,7 @@ import { Coming } from './Coming'
 import { InspectForm } from './InspectForm'
 import { age, type Shown } from './lists'
 import { Reasoned } from './Reasoned'
+import { ActHead } from '../parts/controls'
 
 /** Orders of which something may come now; the office receives what was not scanned. */
 export function ToReceive({ view, world, tell, closes = false }: Shown) {
@@ -47,7 +48,7 @@ export function ToInspect({ view, tell }: Shown) {
             <th>Lot</th>
             <th>Waits</th>
             <th>Looked at</th>
-            {tell && <th aria-label="Act" />}
+            {tell && <ActHead />}
           </tr>
         </thead>
         <tbody>
@@ -104,7 +105,7 @@ export function Unfinished({ view, act }: Shown) {
           <th>On it</th>
           <th>In bin</th>
           <th>Begun</th>
-          {act && <th aria-label="Act" />}
+          {act && <ActHead />}
         </tr>
       </thead>
       <tbody>
@@ -144,7 +145,7 @@ export function NotBooked({ view, act }: Shown) {
             <th>What</th>
             <th>Arrived</th>
             <th>Why it is not booked</th>
-            {act && <th aria-label="Act" />}
+            {act && <ActHead />}
           </tr>
         </thead>
         <tbody>

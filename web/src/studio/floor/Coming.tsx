@@ -1,5 +1,6 @@
 import Button from '@mui/material/Button'
 import type { ReactNode } from 'react'
+import { ActHead } from '../parts/controls'
 
 type Row = { order: string; called: string; partner: string; promised: string; plan: string }
 
@@ -27,7 +28,7 @@ export function Coming<R extends Row>({
           <th>Promised</th>
           <th>{also}</th>
           <th>Step plan</th>
-          {doIt && <th aria-label="Act" />}
+          {doIt && <ActHead />}
         </tr>
       </thead>
       <tbody>

@@ -11,8 +11,8 @@ import { useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry, Pick } from '../parts/controls'
 
 type Doc = Shape['DocView']
-const KINDS = ['order', 'unloading', 'plate', 'receipt', 'task', 'message'] as const
-const DEPTH = { order: 0, unloading: 1, plate: 1, receipt: 2, task: 2, message: 2 } as const
+const KINDS = ['order', 'shipment', 'unloading', 'plate', 'receipt', 'task', 'message'] as const
+const DEPTH = { order: 0, shipment: 1, unloading: 1, plate: 1, receipt: 2, task: 2, message: 2 } as const
 
 /** Every document of a world, open and done; and for one, the chain it hangs in. */
 export default function Documents() {
@@ -171,6 +171,23 @@ function Chain({ world, number, open }: { world: string; number: string; open: (
               </button>{' '}
               <Told text={d.says} />
             </div>
+            {d.number === number && chain.data.facts.length > 0 && (
+              <dl className="facts" aria-label={`What is so of ${number}`}>
+                {chain.data.facts.map((f) => (
+                  <div key={f.word}>
+                    <dt>{f.word}</dt>
+                    <dd>
+                      <Told text={f.says} />{' '}
+                      {f.link && (
+                        <Link className="link" to={`/${f.link}`} aria-label={`${f.word}: open the rule`}>
+                          open
+                        </Link>
+                      )}
+                    </dd>
+                  </div>
+                ))}
+              </dl>
+            )}
             <ul>
               {d.stages.map((s, n) => (
                 <li key={n}>
@@ -198,6 +215,11 @@ function Chain({ world, number, open }: { world: string; number: string; open: (
                 </li>
               ))}
             </ul>
+            {d.number === number && d.kind === 'task' && d.open && (
+              <Link className="link" to={`/work?world=${world}&list=tasks`}>
+                Among all that is to do
+              </Link>
+            )}
             {(d.before.length > 0 || d.after.length > 0) && (
               <div className="quiet links">
                 {d.before.length > 0 && (

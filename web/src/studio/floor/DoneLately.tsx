@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Entry } from '../parts/controls'
+import { ActHead, Entry } from '../parts/controls'
 import { Sheet } from '../parts/Sheet'
 import { Skeleton } from '../parts/Skeleton'
 import { age, type Shown } from './lists'
@@ -38,7 +38,7 @@ export function DoneLately({ world, act }: Shown) {
             <th>By</th>
             <th>Finished</th>
             <th>Undoing it</th>
-            {act && <th aria-label="Act" />}
+            {act && <ActHead />}
           </tr>
         </thead>
         <tbody>

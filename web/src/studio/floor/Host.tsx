@@ -97,6 +97,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
             may={may && !h.host.outside}
             reopens={mayDo(me, of.world, 'reopen_rest')}
             act={act}
+            me={me}
             change={setForm}
           />
         )}
@@ -160,12 +161,14 @@ function OrdersInHost({
   may,
   reopens,
   act,
+  me,
   change,
 }: {
   h: View
   may: boolean
   reopens: boolean
   act: (a: Act) => void
+  me: Shape['Me']
   change: (o: Shape['InHostView']['order']) => void
 }) {
   const [all, setAll] = useState(false)
@@ -266,16 +269,22 @@ function OrdersInHost({
                         <Tooltip
                           describeChild
                           title={
-                            o.editor ? 'No longer open for editing' : 'Open for editing: nobody receives it meanwhile'
+                            o.editor === me.id
+                              ? 'No longer open for editing'
+                              : o.editor
+                                ? 'Open for editing with you instead'
+                                : 'Open for editing: nobody receives it meanwhile'
                           }
                         >
                           <button
                             className="link"
                             onClick={() =>
-                              act({ kind: o.editor ? 'close_order' : 'open_order', order: o.order.number })
+                              o.editor === me.id
+                                ? act({ kind: 'close_order', order: o.order.number })
+                                : act({ kind: 'open_order', order: o.order.number, take_over: !!o.editor })
                             }
                           >
-                            {o.editor ? 'close' : 'open'}
+                            {o.editor === me.id ? 'close' : o.editor ? 'take over' : 'open'}
                           </button>
                         </Tooltip>
                         {o.confirmed && !['sales', 'vendor_return'].includes(o.order.kind) && (

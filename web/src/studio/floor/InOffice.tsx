@@ -3,14 +3,16 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Entry, Pick, Tick } from '../parts/controls'
+import { ActHead, Entry, Pick, Tick } from '../parts/controls'
+import { SerialsPick } from '../parts/SerialsPick'
 import { Sheet } from '../parts/Sheet'
 import { Skeleton } from '../parts/Skeleton'
+import { useKept } from '../parts/kept'
 
 /** Does something on the floor: why it was refused, empty when it was done. */
 export type Tell = (act: Shape['CommandBody']['act']) => Promise<string>
-type Said = { count: string; lot: string; expiry: string }
-const NOTHING: Said = { count: '', lot: '', expiry: '' }
+type Said = { count: string; lot: string; expiry: string; serials: string[] }
+const NOTHING: Said = { count: '', lot: '', expiry: '', serials: [] }
 
 /** Why a step that is scanned on the floor is done in the office; asked where the floor must scan. */
 export function Why({ scanned, why, set }: { scanned: string[]; why: string; set: (why: string) => void }) {
@@ -61,7 +63,10 @@ export function ReceiveForm({
     queryFn: () => got(client.GET('/api/worlds/{id}/orders/{order}/open', { params: { path: { id: world, order } } })),
     retry: false,
   })
-  const [said, setSaid] = useState<Record<string, Said>>({})
+  const [typed, setSaid] = useState<Record<string, Said>>({})
+  const [fills, keepFills] = useKept('receipt-filled', false)
+  const [chosen, setChosen] = useState<boolean | null>(null)
+  const filled = chosen ?? !!fills
   const [kind, setKind] = useState<string | null>(null)
   const [label, setLabel] = useState('')
   const [why, setWhy] = useState('')
@@ -72,9 +77,12 @@ export function ReceiveForm({
   const [refused, setRefused] = useState('')
   const lines = open.data?.lines ?? []
   const plate = kind ?? open.data?.plates[0]?.code ?? ''
-  const of = (item: string) => said[item] ?? NOTHING
-  const put = (item: string, some: Partial<Said>) => setSaid({ ...said, [item]: { ...of(item), ...some } })
+  const stillOpen = (item: string) => lines.find((l) => l.item === item && !l.why_not)?.open
+  // what nobody has typed is all that is open, where it is to be filled in
+  const of = (item: string) => typed[item] ?? { ...NOTHING, count: filled ? String(stillOpen(item) ?? '') : '' }
+  const put = (item: string, some: Partial<Said>) => setSaid({ ...typed, [item]: { ...of(item), ...some } })
   const came = lines.filter((l) => Number(of(l.item).count) > 0)
+  const numbered = came.filter((l) => l.serial)
   const whyLacks = scanned.length > 0 && why.trim().length < 3
   return (
     <Sheet open onClose={close} label={`Receive ${order}`} fullWidth maxWidth="md">
@@ -90,6 +98,7 @@ export function ReceiveForm({
               quantity: Math.round(Number(of(l.item).count)),
               lot: of(l.item).lot.trim(),
               expiry: of(l.item).expiry || null,
+              serials: l.serial ? of(l.item).serials : [],
             })),
             plate_kind: plate || null,
             plate: plate && label.trim() ? label.trim() : null,
@@ -107,6 +116,14 @@ export function ReceiveForm({
           !open.error && <Skeleton />
         ) : (
           <>
+            <label className="tick">
+              <Tick
+                checked={filled}
+                disabled={fills === undefined}
+                onChange={(e) => (setChosen(e.target.checked), keepFills(e.target.checked))}
+              />{' '}
+              filled in with all that is open
+            </label>
             <table className="plain">
               <thead>
                 <tr>
@@ -116,7 +133,7 @@ export function ReceiveForm({
                   <th>Lot</th>
                   <th>Keeps until</th>
                   <th>Step plan</th>
-                  {closes && <th aria-label="Act" />}
+                  {closes && <ActHead />}
                 </tr>
               </thead>
               <tbody>
@@ -190,6 +207,19 @@ export function ReceiveForm({
                 ))}
               </tbody>
             </table>
+            {numbered.map((l) => (
+              <label className="field" key={l.item}>
+                <span>
+                  The serial number of each <span className="code">{l.item}</span> that came
+                </span>
+                <SerialsPick
+                  label={`Serial numbers of ${l.item}`}
+                  value={of(l.item).serials}
+                  set={(serials) => put(l.item, { serials })}
+                  of={Number(of(l.item).count)}
+                />
+              </label>
+            ))}
             {closing && closes && (
               <div className="form">
                 <span>
@@ -279,6 +309,7 @@ export function PutAwayForm({
   close: () => void
 }) {
   const [bin, setBin] = useState('')
+  const [serials, setSerials] = useState<string[]>([])
   const [refused, setRefused] = useState('')
   const [why, setWhy] = useState('')
   return (
@@ -292,6 +323,7 @@ export function PutAwayForm({
             task: task.number,
             bin: bin.trim().toUpperCase() || null,
             why: why.trim(),
+            serials,
           }).then((no) => (no ? setRefused(no) : close()))
         }}
       >
@@ -310,6 +342,20 @@ export function PutAwayForm({
             style={{ fontFamily: 'var(--mono)' }}
           />
         </label>
+        {task.pieces > 0 && (
+          <label className="field">
+            <span>
+              Which {task.pieces.toLocaleString('en')} of the {task.serials.length.toLocaleString('en')} that lie there
+            </span>
+            <SerialsPick
+              label="Serial numbers put away"
+              among={task.serials}
+              value={serials}
+              set={setSerials}
+              of={task.pieces}
+            />
+          </label>
+        )}
         <Why scanned={scanned} why={why} set={setWhy} />
         <Refused says={refused} />
         <div className="form">

@@ -2,12 +2,13 @@ import Button from '@mui/material/Button'
 import { useState } from 'react'
 import type { Shape } from '../../shared/client'
 import { Entry, Pick } from '../parts/controls'
+import { SerialsPick } from '../parts/SerialsPick'
 import { Sheet } from '../parts/Sheet'
 import { Refused, type Tell, Why } from './InOffice'
 
 type Row = Shape['ToInspect']
-type Said = { failed: string; fault: 'damaged' | 'quarantine'; remark: string }
-const PASSES: Said = { failed: '', fault: 'damaged', remark: '' }
+type Said = { failed: string; fault: 'damaged' | 'quarantine'; remark: string; failing: string[] }
+const PASSES: Said = { failed: '', fault: 'damaged', remark: '', failing: [] }
 
 /** Says in the office how goods are that wait for it: each kind passes, but for what fails. */
 export function InspectForm({
@@ -31,6 +32,8 @@ export function InspectForm({
   const put = (n: number, some: Partial<Said>) => setSaid({ ...said, [n]: { ...of(n), ...some } })
   const fails = (n: number) => Math.round(Number(of(n).failed)) || 0
   const wrong = rows.some((r, n) => fails(n) < 0 || fails(n) > r.quantity)
+  const parted = (n: number) =>
+    (rows[n]?.serials.length ?? 0) > 0 && fails(n) > 0 && fails(n) < (rows[n]?.quantity ?? 0)
   const sample = rows.some((r, n) => r.looked_at < r.quantity && fails(n) > 0)
   return (
     <Sheet open onClose={close} label={`Inspect ${first.task}`} fullWidth maxWidth="md">
@@ -48,7 +51,9 @@ export function InspectForm({
               failed: fails(n),
               fault: fails(n) ? of(n).fault : null,
               remark: of(n).remark.trim(),
+              photo: '',
               onto: null,
+              failing: parted(n) ? of(n).failing : [],
             })),
             why: why.trim(),
           }).then((no) => {
@@ -116,6 +121,24 @@ export function InspectForm({
             ))}
           </tbody>
         </table>
+        {rows.map(
+          (r, n) =>
+            parted(n) &&
+            r.looked_at === r.quantity && (
+              <label className="field" key={n}>
+                <span>
+                  Which <span className="code">{r.item}</span> fail
+                </span>
+                <SerialsPick
+                  label={`Serial numbers of ${r.item} that fail`}
+                  among={r.serials}
+                  value={of(n).failing}
+                  set={(failing) => put(n, { failing })}
+                  of={fails(n)}
+                />
+              </label>
+            ),
+        )}
         <Why scanned={scanned} why={why} set={setWhy} />
         <Refused says={refused} />
         <div className="form">

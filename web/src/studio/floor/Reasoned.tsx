@@ -3,7 +3,7 @@ import { type ReactNode, useState } from 'react'
 import { Entry } from '../parts/controls'
 import { Sheet } from '../parts/Sheet'
 
-/** Something the office does that needs a reason: what it does, and why it is done. */
+/** Something the office does that needs a reason: what it does, with what it asks besides, and why it is done. */
 export function Reasoned({
   open,
   title,
@@ -12,6 +12,8 @@ export function Reasoned({
   does,
   done,
   close,
+  ready = true,
+  children,
 }: {
   open: boolean
   title: ReactNode
@@ -20,6 +22,8 @@ export function Reasoned({
   does: string
   done: (why: string) => void
   close: () => void
+  ready?: boolean
+  children?: ReactNode
 }) {
   const [why, setWhy] = useState('')
   return (
@@ -35,12 +39,13 @@ export function Reasoned({
       >
         <h2 style={{ marginTop: 0 }}>{title}</h2>
         <p>{says}</p>
+        {children}
         <label className="field">
           <span>Why, for the log</span>
           <Entry value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
         </label>
         <div className="form">
-          <Button type="submit" variant="contained" disabled={why.trim().length < 3}>
+          <Button type="submit" variant="contained" disabled={!ready || why.trim().length < 3}>
             {does}
           </Button>
           <Button onClick={close}>Close</Button>

@@ -1,12 +1,13 @@
 import type { GridColDef } from '@mui/x-data-grid'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Grid, useRows } from '../parts/Grid'
 import { Skeleton } from '../parts/Skeleton'
 import { type Verdict } from '../parts/mapScene'
+import { Sheet } from '../parts/Sheet'
 import { SiteMap } from '../parts/SiteMap'
 import { useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry } from '../parts/controls'
@@ -29,13 +30,19 @@ const code = (field: keyof Line, headerName: string, flex = 1): GridColDef<Line>
   renderCell: ({ value }) => <span className="mono">{value as string}</span>,
 })
 
-const COLUMNS: GridColDef<Line>[] = [
+const columns = (find: string): GridColDef<Line>[] => [
   { ...code('bin', 'Bin', 1.1), valueGetter: (bin: string) => bin || 'carried' },
   { field: 'zone', headerName: 'Zone', flex: 1, minWidth: 80, renderCell: ({ row }) => <Told text={row.zone} /> },
   code('plate', 'Plate', 1.2),
   code('item', 'Item', 1.1),
   { field: 'name', headerName: 'Name', flex: 1.8, minWidth: 110 },
-  code('lot', 'Lot'),
+  {
+    field: 'lot',
+    headerName: 'Lot, numbers',
+    flex: 1.2,
+    minWidth: 110,
+    renderCell: ({ row }) => <LotOrNumbers row={row} find={find} />,
+  },
   code('expiry', 'Expires'),
   { field: 'status', headerName: 'Status', flex: 0.9, minWidth: 80 },
   {
@@ -48,6 +55,64 @@ const COLUMNS: GridColDef<Line>[] = [
     renderCell: ({ row }) => <span className="mono">{row.told}</span>,
   },
 ]
+
+/** The lot of a row, or the serial numbers of its pieces: the only one, or how many, all of them told by a click. */
+function LotOrNumbers({ row, find }: { row: Line; find: string }) {
+  const [open, setOpen] = useState(false)
+  const reads = (n: string) => !!find && n.toLowerCase().includes(find.trim().toLowerCase())
+  const found = row.serials.filter(reads)
+  if (row.serials.length < 2) return <span className="mono">{row.serials[0] ?? row.lot}</span>
+  return (
+    <>
+      <button className="link" onClick={() => setOpen(true)}>
+        {found.length === 1 ? <span className="mono">{found[0]}</span> : `${row.serials.length} numbers`}
+      </button>
+      {open && (
+        <Sheet open onClose={() => setOpen(false)} label={`Serial numbers in ${row.bin}`} fullWidth maxWidth="sm">
+          <div style={{ padding: 20 }}>
+            <h2 style={{ marginTop: 0 }}>
+              <span className="code">{row.item}</span> {row.name}
+            </h2>
+            <p className="quiet">
+              {row.serials.length} pieces {row.plate ? `on ${row.plate}, ` : ''}in {row.bin}, {row.status}
+            </p>
+            <p className="numbers">
+              {row.serials.map((n) => (
+                <span key={n} className={reads(n) ? 'code' : 'mono'}>
+                  {n}
+                </span>
+              ))}
+            </p>
+          </div>
+        </Sheet>
+      )}
+    </>
+  )
+}
+
+/** How far the stock of one item is: what was noted, what has arrived and what is free are never one number. */
+function Levels({ of }: { of: Shape['LevelsView'] }) {
+  const rows: [string, string, string][] = [
+    ['Free to use', of.free, 'in storage, for anybody to take'],
+    ['Promised', of.promised, 'of that, promised to orders and in no bin for them yet'],
+    ['Kept', of.kept, 'in storage, for somebody or in a closed bin'],
+    ['On its way', of.on_its_way, 'received or carried, not in storage yet'],
+    ['Barred', of.barred, 'to be inspected, in quarantine, damaged, expired'],
+    ['Noted', of.noted, 'on what is being received: no stock yet'],
+    ['Not booked', of.not_booked, 'of all that, the host does not know yet'],
+  ]
+  return (
+    <dl className="levels" aria-label={`How far ${of.item} is`}>
+      {rows.map(([word, says, what]) => (
+        <div key={word} title={what}>
+          <dt>{word}</dt>
+          <dd>{says}</dd>
+          <dd className="quiet">{what}</dd>
+        </div>
+      ))}
+    </dl>
+  )
+}
 
 /** Stock of a world by bin, plate, item, lot and status; a plate that is being built is not in it. */
 export default function Stock() {
@@ -65,6 +130,7 @@ export default function Stock() {
         client.GET('/api/worlds/{id}/stock', { params: { path: { id: world ?? '' }, query: { ...at.query, find } } }),
       ),
   })
+  const shown = useMemo(() => columns(find), [find])
   const look = (text: string) => (setFind(text), at.setPage(0))
   const [drawn, setDrawn] = useState(true)
   const map = useQuery({
@@ -88,7 +154,7 @@ export default function Stock() {
           <WorldPicker {...chosen} />
           <Entry
             style={{ width: 280 }}
-            placeholder="bin, plate, item or lot"
+            placeholder="bin, plate, item, lot or number"
             aria-label="Find"
             value={find}
             onChange={(e) => look(e.target.value)}
@@ -114,17 +180,20 @@ export default function Stock() {
             />
           </div>
         )}
+        {stock.data?.levels && <Levels of={stock.data.levels} />}
         {stock.error && <p className="empty">{stock.error.message}</p>}
         {!stock.data ? (
           <Skeleton />
         ) : stock.data.total === 0 && !at.filter.items.length ? (
-          <p className="empty">Nothing in stock reads like “{find}”. Look for a bin, a plate, an item or a lot.</p>
+          <p className="empty">
+            Nothing in stock reads like “{find}”. Look for a bin, a plate, an item, a lot or a serial number.
+          </p>
         ) : (
           <Grid
             name="stock"
             rows={stock.data.rows}
             total={stock.data.total}
-            columns={COLUMNS}
+            columns={shown}
             at={at}
             loading={stock.isPlaceholderData}
             id={(r) => `${r.bin} ${r.plate} ${r.item} ${r.lot} ${r.expiry} ${r.status}`}

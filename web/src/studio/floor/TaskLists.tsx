@@ -1,9 +1,10 @@
 import Button from '@mui/material/Button'
 import { useMutation } from '@tanstack/react-query'
 import { useContext, useState } from 'react'
+import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Entry, Pick, Tick } from '../parts/controls'
+import { ActHead, Entry, Pick, Tick } from '../parts/controls'
 import { Say } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
 import { TasksShown } from '../parts/TasksShown'
@@ -52,12 +53,16 @@ export function WaitsList({ view, world, act }: Shown) {
       <table className="plain">
         <thead>
           <tr>
-            {act && <th aria-label="Ticked" />}
+            {act && (
+              <th>
+                <span className="sr">Ticked</span>
+              </th>
+            )}
             <th>What</th>
             <th>In bin</th>
             <th>Since</th>
             <th>Why</th>
-            {act && <th aria-label="Act" />}
+            {act && <ActHead />}
           </tr>
         </thead>
         <tbody>
@@ -150,7 +155,7 @@ export function WaitsList({ view, world, act }: Shown) {
 }
 
 /** Tasks, as many as one asks for: by what they are for, how far they are, whose. */
-export function TaskList({ view, act, tell }: Shown) {
+export function TaskList({ view, world, act, tell }: Shown) {
   const [done, setDone] = useState<Shape['ToDo'] | null>(null)
   const [by, setBy] = useState({ station: '', state: '', crew: '', person: '' })
   const all = view.lists.tasks
@@ -211,7 +216,7 @@ export function TaskList({ view, act, tell }: Shown) {
             <th>From</th>
             <th>To</th>
             <th>Since</th>
-            {act && <th aria-label="Act" />}
+            {act && <ActHead />}
           </tr>
         </thead>
         <tbody>
@@ -219,7 +224,11 @@ export function TaskList({ view, act, tell }: Shown) {
             const may = view.offered.find((o) => o.task === t.number)
             return (
               <tr key={t.number}>
-                <td className="mono">{t.number}</td>
+                <td>
+                  <Link className="link mono" to={`/documents?world=${world}&doc=${t.number}`}>
+                    {t.number}
+                  </Link>
+                </td>
                 <td>{t.station}</td>
                 <td>{t.crew_name || (t.person && <Told text={`@${t.person}`} />)}</td>
                 <td>

@@ -2,7 +2,7 @@ import Button from '@mui/material/Button'
 import { useState } from 'react'
 import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Entry, Tick } from '../parts/controls'
+import { ActHead, Entry, Tick } from '../parts/controls'
 import { Sheet } from '../parts/Sheet'
 import { Coming } from './Coming'
 import { Refused, type Tell, Why } from './InOffice'
@@ -144,7 +144,7 @@ export function AtDoor({ view, act, closes }: Shown) {
             <th>Not received yet</th>
             <th>Unloaded</th>
             <th>By</th>
-            {act && closes && <th aria-label="Act" />}
+            {act && closes && <ActHead />}
           </tr>
         </thead>
         <tbody>

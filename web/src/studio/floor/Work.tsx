@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ComponentType } from 'react'
-import { Link, useSearchParams } from 'react-router'
+import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
-import { mayDo, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, NoFloor, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Expected, NotBooked, ToInspect, ToReceive, Transfers, Unfinished } from './Arrivals'
 import { DoneLately } from './DoneLately'
 import type { Shown, View } from './lists'
@@ -62,12 +62,7 @@ export default function Work({ me }: { me: Shape['Me'] }) {
         </div>
         <h1>Work</h1>
         <p className="lead">What is to be done on this floor, since when, and what keeps it.</p>
-        {chosen.worlds.length === 0 && (
-          <p className="empty">
-            Nothing runs yet. Begin a live floor on <Link to="/site">Site</Link>, or a run on{' '}
-            <Link to="/rehearsals">Rehearsals</Link>.
-          </p>
-        )}
+        {chosen.worlds.length === 0 && <NoFloor />}
         {view.error && <p className="empty">{view.error.message}</p>}
         {!view.data ? (
           world && !view.error && <Skeleton />

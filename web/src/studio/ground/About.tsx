@@ -33,9 +33,8 @@ export function About({
   const write = useMutation({
     mutationFn: () => got(client.POST('/api/drafts/{id}/starter', { params: { path: { id: draft?.id ?? '' } } })),
     onSuccess: (made) => {
-      change.done(made.says)
-      void queries.invalidateQueries({ queryKey: ['draft'] })
       void queries.invalidateQueries({ queryKey: ['me'] })
+      return change.done(made.says)
     },
     onError: failed,
   })
@@ -51,7 +50,7 @@ export function About({
         client.POST('/api/drafts/{id}/move-over', { params: { path: { id } }, body: { version: found.version } }),
       )
     },
-    onSuccess: (made) => (change.done(made.says), void queries.invalidateQueries({ queryKey: ['draft'] })),
+    onSuccess: (made) => change.done(made.says),
     onError: failed,
   })
   const [sure, setSure] = useState(false)
@@ -181,6 +180,21 @@ export function About({
               </Button>
             )}
           </div>
+          <p className="quiet" style={{ margin: '4px 0' }}>
+            {d.parts.length === 0 && 'no rules yet'}
+            {d.parts.map((part, n) => (
+              <span key={part.says}>
+                {n > 0 && ', '}
+                {d.id === DRAFT ? (
+                  <Link className="link" to={`/${part.chapter}`}>
+                    {part.says}
+                  </Link>
+                ) : (
+                  part.says
+                )}
+              </span>
+            ))}
+          </p>
           {!d.up_to_date && (
             <>
               <p className="mark doubt" style={{ whiteSpace: 'normal' }}>

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { client, got, type Shape } from '../../shared/client'
+import { client, got, sent, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { useGroundChange } from '../parts/data'
@@ -12,20 +12,6 @@ import { Tick } from '../parts/controls'
 
 type Import = Shape['ImportView']
 const MOST = 512_000_000
-
-/** Multipart goes by fetch: the typed client writes JSON. */
-async function sent(form: FormData): Promise<Import> {
-  const response = await fetch('/api/ground/imports', {
-    method: 'POST',
-    body: form,
-    headers: { 'X-Mindful-Crate': '1' },
-  })
-  return got<Import>(
-    response
-      .json()
-      .then((body: unknown) => (response.ok ? { data: body as Import, response } : { error: body, response })),
-  )
-}
 
 /** Files brought in: what they would change and everything wrong with them first, then the change itself. Much of it is
  * read by a worker, which says how far it is. */
@@ -52,7 +38,7 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
       for (const file of chosen.files) form.append('files', file)
       form.append('site', site)
       form.append('whole', String(chosen.whole))
-      return sent(form)
+      return sent<Import>('/api/ground/imports', form)
     },
     onSuccess: (made) => {
       queries.setQueryData(['import', made.id], made)
@@ -62,10 +48,7 @@ export function BringIn({ site, close }: { site: string; close: () => void }) {
   const take = useMutation({
     mutationFn: (good: boolean) =>
       got(client.POST('/api/ground/imports/{id}/take', { params: { path: { id } }, body: { good } })),
-    onSuccess: (answer) => {
-      change.amended(answer)
-      close()
-    },
+    onSuccess: (answer) => change.amended(answer).then(close),
   })
   const leave = useMutation({
     mutationFn: () => got(client.POST('/api/ground/imports/{id}/cancel', { params: { path: { id } } })),

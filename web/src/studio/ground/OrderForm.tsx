@@ -127,6 +127,7 @@ export function OrderForm({
             person: null,
             device_time: null,
             tray: false,
+            lost: '',
           },
         }),
       )

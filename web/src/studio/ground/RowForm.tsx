@@ -1,12 +1,13 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
-import { useFieldArray, useForm, type UseFormRegisterReturn } from 'react-hook-form'
+import { useFieldArray, useForm, useWatch, type UseFormRegisterReturn } from 'react-hook-form'
 
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { useGroundChange } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
+import { PictureField } from './PictureField'
 import { Cells, Name, PARTS, View, words } from './Tables'
 import { Entry, Pick } from '../parts/controls'
 
@@ -33,7 +34,7 @@ export function RowForm({
   const change = useGroundChange()
   const part = PARTS[table]
   const code = view.columns[0] ?? ''
-  const { register, control, handleSubmit, reset } = useForm<{ cells: Cells; parts: Cells[] }>({
+  const { register, control, handleSubmit, reset, setValue } = useForm<{ cells: Cells; parts: Cells[] }>({
     defaultValues: {
       cells:
         row ??
@@ -46,6 +47,7 @@ export function RowForm({
       parts: [],
     },
   })
+  const picture = useWatch({ control, name: 'cells.picture' }) ?? ''
   const { fields, append, remove: out } = useFieldArray({ control, name: 'parts' })
   const there = useQuery({
     queryKey: ['parts', part?.table, row?.[code], no],
@@ -86,21 +88,34 @@ export function RowForm({
         sheets.push({ table: part.table, rows: parts.map((p) => ({ ...p, [part.owner]: whole[code] ?? '' })) })
       return got(client.POST('/api/ground/rows', { body: { base: no, says: '', sheets, alter: null, gone: {} } }))
     },
-    onSuccess: (made) => {
-      if (made.applied) {
-        change.amended(made)
-        close()
-      }
+    onSuccess: async (made) => {
+      if (!made.applied) return
+      // the form goes when what came of it is known: a row opened next is changed from there
+      await change.amended(made)
+      close()
     },
   })
   const remove = useMutation({
     mutationFn: () =>
       got(
         client.POST('/api/ground/rows', {
-          body: { base: no, says: '', sheets: [], alter: null, gone: { [table]: [row?.[code] ?? ''] } },
+          body: {
+            base: no,
+            says: '',
+            sheets: [],
+            alter: null,
+            gone: {
+              [table]: [
+                view.key
+                  .map((c) => row?.[c] ?? '')
+                  .filter(Boolean)
+                  .join(', '),
+              ],
+            },
+          },
         }),
       ),
-    onSuccess: (made) => (change.amended(made), close()),
+    onSuccess: (made) => change.amended(made).then(close),
   })
   const bad = keep.data && !keep.data.applied ? keep.data.bad : []
   return (
@@ -125,6 +140,14 @@ export function RowForm({
             />
           ))}
         </div>
+        {view.columns.includes('picture') && (
+          <PictureField
+            suggested={row?.[code] ?? ''}
+            name={picture}
+            mayEdit={mayEdit}
+            set={(name) => setValue('cells.picture', name, { shouldDirty: true })}
+          />
+        )}
         {part && tooMany && (
           <p className="quiet">It has {found?.total.toLocaleString()} of them, too many for a form: bring a file in.</p>
         )}

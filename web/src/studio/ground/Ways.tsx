@@ -139,8 +139,8 @@ export function Ways({
           },
         }),
       ),
-    onSuccess: (made) => {
-      change.amended(made)
+    onSuccess: async (made) => {
+      await change.amended(made)
       if (made.applied) {
         setCells(null)
         setOwn(null)

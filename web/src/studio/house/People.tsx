@@ -255,7 +255,8 @@ function Editing({
         : [...given, { site: at, right }],
     )
   const [wrong, setWrong] = useState('')
-  const [badge, setBadge] = useState('')
+  const [made, setMade] = useState<Shape['NewBadge'] | null>(null)
+  const badge = made?.badge ?? ''
   const [password, setPassword] = useState('')
   const [sure, setSure] = useState(false)
   const again = () =>
@@ -272,7 +273,7 @@ function Editing({
   })
   const newBadge = useMutation({
     mutationFn: () => got(client.POST('/api/people/{id}/badge', path)),
-    onSuccess: (made) => (setBadge(made.badge), again()),
+    onSuccess: (made) => (setMade(made), again()),
     onError: failed,
   })
   const newPassword = useMutation({
@@ -444,17 +445,29 @@ function Editing({
             >{`Make ${card.has_badge || badge ? 'another' : 'a'} ${card.role === 'host' ? 'key' : 'badge'}`}</Button>
             {badge && (
               <span>
-                {card.role !== 'host' && (
-                  <img
-                    alt={`Barcode of badge ${badge}`}
-                    src={`/api/barcode.svg?text=${badge}`}
-                    style={{ height: 40, display: 'block', background: '#fff' }}
-                  />
+                {made?.svg && (
+                  <span className="labels">
+                    <img
+                      alt={`Label of badge ${badge}`}
+                      src={`data:image/svg+xml,${encodeURIComponent(made.svg)}`}
+                      style={{ width: 240 }}
+                      onLoad={(e) => e.currentTarget.scrollIntoView({ block: 'nearest' })}
+                    />
+                    <a
+                      className="link"
+                      href={`data:application/pdf;base64,${made.pdf}`}
+                      download={`badge-${card.id}.pdf`}
+                    >
+                      Save it as PDF
+                    </a>
+                  </span>
                 )}
                 <span className="code" style={{ whiteSpace: 'normal', overflowWrap: 'anywhere' }}>
                   {badge}
                 </span>{' '}
-                <span className="quiet">{card.role === 'host' ? 'copy' : 'print'} it now: it is not shown again</span>
+                <span className="quiet">
+                  {card.role === 'host' ? 'copy it' : 'print it'} now: it is not shown again
+                </span>
               </span>
             )}
           </span>

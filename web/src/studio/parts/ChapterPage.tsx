@@ -9,12 +9,15 @@ import { EffectsFirst } from './Effects'
 import { Page, SectionView } from './Rows'
 import { Skeleton } from './Skeleton'
 import { TabRow } from './TabRow'
+import { Entry } from './controls'
 
 const BinBench = lazy(() => import('../rules/BinBench').then((m) => ({ default: m.BinBench })))
 const JourneyBench = lazy(() => import('../rules/JourneyBench'))
 const HandsetBench = lazy(() => import('../rules/HandsetBench'))
 const AgreementBench = lazy(() => import('../rules/AgreementBench'))
 const TaskBench = lazy(() => import('../rules/TaskBench'))
+const LabelBench = lazy(() => import('../rules/LabelBench'))
+const GateBench = lazy(() => import('../rules/GateBench'))
 
 const FIRST_ROWS = 12
 const MORE_ROWS = 24
@@ -31,6 +34,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   const [query, setQuery] = useSearchParams()
   const { edit } = useEdits()
   const [made, setMade] = useState('')
+  const [find, setFind] = useState('')
   // of a long list only what is in sight is fetched and drawn; more comes as one scrolls
   const [most, setMost] = useState(FIRST_ROWS)
   const tab = query.get('for') ?? part ?? ''
@@ -39,13 +43,13 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
   const here = marked || made || (part ?? '')
   const mayEdit = me.rights.includes('edit_rulebook')
   const view = useQuery({
-    queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook, most],
+    queryKey: ['chapter', DRAFT, chapter, tab, draft.data?.rulebook, most, find],
     enabled: !!draft.data,
     placeholderData: (before, asked) => (asked?.queryKey[2] === chapter ? before : undefined),
     queryFn: async () => {
-      const params = { path: { id: DRAFT, chapter }, query: { tab, most } }
+      const params = { path: { id: DRAFT, chapter }, query: { tab, most, find } }
       const came = await got(client.GET('/api/drafts/{id}/chapters/{chapter}', { params }))
-      const key = `${chapter} ${came.page.tab}`
+      const key = `${chapter} ${came.page.tab} ${find}`
       const shared = replaceEqualDeep(last.get(key), came)
       last.set(key, shared)
       return shared
@@ -136,6 +140,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
             )}
             <h1>{page.title}</h1>
             {page.lead && <p className="lead">{page.lead}</p>}
+            <Narrow page={page} find={find} set={setFind} />
             {page.sections.map((section) => (
               <SectionView key={section.id} section={section} />
             ))}
@@ -154,6 +159,32 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       )}
       {page?.bench === 'agreement' && <AgreementBench />}
       {page?.bench === 'tasks' && <TaskBench />}
+      {page?.bench === 'labels' && <LabelBench />}
+      {page?.bench === 'gates' && <GateBench />}
+    </div>
+  )
+}
+
+const LONG = 6
+
+/** Where a page has many rows: those that hold some words, and how many of how many they are. */
+function Narrow({ page, find, set }: { page: Shape['Chapter']; find: string; set: (find: string) => void }) {
+  const shown = page.sections.reduce((n, s) => n + s.rows.length + s.more, 0)
+  const every = page.sections.reduce((n, s) => n + s.rows.length + s.more + s.passed_over, 0)
+  if (every <= LONG && !find) return null
+  return (
+    <div className="form">
+      <Entry
+        style={{ width: 240 }}
+        aria-label="Narrow this page"
+        placeholder="words of a row"
+        value={find}
+        maxLength={80}
+        onChange={(e) => set(e.target.value)}
+      />
+      <span className="quiet" role="status">
+        {find ? `${shown} of ${every}` : every}
+      </span>
     </div>
   )
 }

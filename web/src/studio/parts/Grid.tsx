@@ -1,3 +1,4 @@
+import LinearProgress from '@mui/material/LinearProgress'
 import {
   ColumnsPanelTrigger,
   DataGrid,
@@ -19,6 +20,11 @@ const FIRST: Kept = { shown: {}, widths: {}, sort: [] }
 const PAGE = 100
 const LOW = 34
 const TALL = 54
+/** Rows are on their way: said to those who hear the page, too. */
+function Coming() {
+  return <LinearProgress aria-label="Rows are on their way" />
+}
+
 const OPS = { contains: 'has', equals: 'is', startsWith: 'begins', isEmpty: 'empty', isNotEmpty: 'filled' } as const
 type Op = keyof typeof OPS
 
@@ -129,7 +135,7 @@ export function Grid<R extends GridValidRowModel>({
         showToolbar
         disableColumnMenu
         getRowClassName={(row) => (row.id === picked ? 'picked' : '')}
-        slots={{ toolbar: fixed ? ColumnsAlone : Tools }}
+        slots={{ toolbar: fixed ? ColumnsAlone : Tools, loadingOverlay: Coming }}
         localeText={{ noRowsLabel: empty, noResultsOverlayLabel: empty }}
       />
     </div>

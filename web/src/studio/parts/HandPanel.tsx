@@ -1,9 +1,10 @@
 import Tooltip from '@mui/material/Tooltip'
-import { useContext, useMemo } from 'react'
+import { useContext, useMemo, useState } from 'react'
 import { Handset } from '../../handset/Handset'
-import { useHandset } from '../../handset/useHandset'
+import { useHandset, type Network } from '../../handset/useHandset'
 import type { Shape } from '../../shared/client'
 import { Names } from '../../shared/Told'
+import { Pick } from './controls'
 
 type Code = Shape['TrayCode']
 
@@ -15,8 +16,11 @@ export function HandPanel(props: {
   seq?: number
   keepFocus?: boolean
   onEntry?: (e: Shape['EntryView']) => void
+  /** May the network be lost on purpose? Not on a live floor. */
+  loses?: boolean
 }) {
-  const hand = useHandset({ ...props, tray: true })
+  const [network, setNetwork] = useState<Network>('there')
+  const hand = useHandset({ ...props, tray: true, network })
   const names = useContext(Names)
   const question = hand.view?.question
   const codes = useMemo(() => hand.view?.tray ?? [], [hand.view])
@@ -38,6 +42,22 @@ export function HandPanel(props: {
           who={`${names[props.person] ?? props.person}, ${props.device}`}
         />
       </div>
+      {props.loses && (
+        <div className="form" style={{ marginBottom: 0 }}>
+          <label className="quiet">
+            Network{' '}
+            <Pick
+              aria-label="Network of the handset"
+              value={network}
+              onChange={(e) => setNetwork(e.target.value as Network)}
+            >
+              <option value="there">is there</option>
+              <option value="before">gone: what is scanned does not arrive</option>
+              <option value="after">gone after it: the answer does not arrive</option>
+            </Pick>
+          </label>
+        </div>
+      )}
       {codes.length > 0 && (
         <>
           <h2>

@@ -54,10 +54,11 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
               <SentenceRow
                 key={row.id}
                 row={row}
-                n={n}
+                n={section.places[n] ?? n}
                 called={section.called}
                 ordered={section.ordered}
-                count={section.rows.length + section.more}
+                drags={section.passed_over === 0}
+                count={section.rows.length + section.more + section.passed_over}
                 compact={!!within}
               />
             ))}
@@ -80,7 +81,10 @@ export function SectionView({ section, within }: { section: Section; within?: Ro
         </Suspense>
       )}
       {section.widget === 'facts' && <FactsView facts={section.facts} />}
-      {section.empty && section.rows.length === 0 && <p className="empty">{section.empty}</p>}
+      {section.rows.length === 0 && section.passed_over > 0 && (
+        <p className="empty">Nothing here reads like that: {section.passed_over} rows do not.</p>
+      )}
+      {section.empty && section.rows.length === 0 && !section.passed_over && <p className="empty">{section.empty}</p>}
       {mayEdit && !within?.fold && (section.add.length > 0 || section.acts.length > 0) && (
         <div className="form">
           {section.add.map((add) => (
@@ -113,9 +117,9 @@ function More({ count, called }: { count: number; called: string }) {
 const movedTold = (called: string, from: number, to: number) =>
   `${called} ${from + 1} became ${called.toLowerCase()} ${to + 1}.`
 
-type Place = { row: Row; n: number; called: string; ordered: boolean; count: number; compact: boolean }
+type Place = { row: Row; n: number; called: string; ordered: boolean; drags: boolean; count: number; compact: boolean }
 
-const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, count, compact }: Place) {
+const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, drags, count, compact }: Place) {
   const { put, mayEdit, here, facts } = useContext(Page)
   const [unfolded, setUnfolded] = useState(false)
   const move = (to: number) => {
@@ -148,7 +152,7 @@ const SentenceRow = memo(function SentenceRow({ row, n, called, ordered, count, 
       id={row.id}
       n={n}
       called={called}
-      on={mayEdit && ordered && count > 1}
+      on={mayEdit && ordered && drags && count > 1}
       className={compact ? undefined : `rule${row.off ? ' off' : ''}${here === row.id || unfolded ? ' here' : ''}`}
       tabIndex={compact ? 0 : undefined}
       onKeyDown={(e) => {

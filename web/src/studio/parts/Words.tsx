@@ -123,7 +123,7 @@ export function Words(props: {
 }
 
 /** Words that are not there yet: what is chosen leads to choices of its own. */
-const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit', 'only', 'caps', 'tolerance']
+const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit', 'only', 'caps', 'tolerance', 'label_only']
 
 /** A value may be a record: a zone, where a bin is found. */
 const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b)
@@ -188,7 +188,7 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
     if (!many) close()
   }
   useEffect(() => {
-    if (!hasty || !choices.data) return
+    if (!hasty || !choices.data || choices.data.entry) return
     const timer = setTimeout(() => {
       setHasty(false)
       take(found[at])
@@ -201,6 +201,8 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
         <EntryForm
           choices={choices.data}
           value={value}
+          typed={text}
+          hasty={hasty}
           close={close}
           put={(next, told) => edit([{ op: 'set', path: open.path, value: next }], `${choices.data.title}: ${told}.`)}
         />
@@ -270,22 +272,27 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
 
 type Span = { least?: number | null; most?: number | null }
 
-/** A number, or a range of which either end may stay open. Enter keeps it; empty takes it away. */
+/** A number, or a range of which either end may stay open. Enter keeps it; empty takes it away. Who was quicker than the server
+ * has `typed` already, and `hasty` pressed Enter: neither is lost. */
 function EntryForm({
   choices,
   value,
+  typed,
+  hasty,
   put,
   close,
 }: {
   choices: Shape['Choices']
   value: unknown
+  typed: string
+  hasty: boolean
   put: (value: unknown, told: string) => void
   close: () => void
 }) {
   const range = choices.entry === 'range'
   const known = (range ? (value ?? {}) : { least: value }) as Span
   const text = choices.entry === 'text'
-  const [least, setLeast] = useState(known.least?.toString() ?? '')
+  const [least, setLeast] = useState(typed || (known.least?.toString() ?? ''))
   const [most, setMost] = useState(known.most?.toString() ?? '')
   const bad = text
     ? least.trim().length > 80 || (choices.needed && least.trim() === '')
@@ -310,6 +317,12 @@ function EntryForm({
     )
     close()
   }
+  const early = useRef(hasty)
+  useEffect(() => {
+    if (!early.current) return
+    early.current = false
+    keep()
+  })
   return (
     <form
       className="entry"

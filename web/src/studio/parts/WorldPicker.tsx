@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useContext } from 'react'
-import { useSearchParams } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { client, got, newId, type Shape } from '../../shared/client'
 import { DRAFT, Say, useWorlds } from './data'
 import { Pick } from './controls'
@@ -28,6 +28,16 @@ export function WorldPicker({ worlds, world, choose }: ReturnType<typeof useWorl
         </option>
       ))}
     </Pick>
+  )
+}
+
+/** Where nothing runs: where one begins something. */
+export function NoFloor() {
+  return (
+    <p className="empty">
+      Nothing runs yet. Begin a live floor on <Link to="/site">Site</Link>, or a run on{' '}
+      <Link to="/rehearsals">Rehearsals</Link>.
+    </p>
   )
 }
 
@@ -66,7 +76,7 @@ export function useOffice(world: string, shown = false) {
       got(
         client.POST('/api/worlds/{id}/commands', {
           params: { path: { id: world } },
-          body: { id: newId(), act, device: null, person: null, device_time: null, tray: false },
+          body: { id: newId(), act, device: null, person: null, device_time: null, tray: false, lost: '' },
         }),
       ),
     onSuccess: (answer) => {

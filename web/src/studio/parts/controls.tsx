@@ -52,3 +52,12 @@ export function Entry({ style, className, ...input }: Omit<ComponentProps<'input
 export function Tick({ checked, onChange, disabled, ...rest }: Omit<ComponentProps<'input'>, 'color' | 'size'>) {
   return <Checkbox size="small" checked={checked} onChange={onChange} disabled={disabled} slotProps={{ input: rest }} />
 }
+
+/** The head of a column of buttons: read out, not shown. */
+export function ActHead() {
+  return (
+    <th>
+      <span className="sr">Act</span>
+    </th>
+  )
+}

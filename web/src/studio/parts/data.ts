@@ -48,22 +48,24 @@ export function useGroundHead() {
 export function useGroundChange() {
   const queries = useQueryClient()
   const say = useContext(Say)
-  const again = () => {
-    for (const key of ['ground head', 'ground', 'draft', 'bench', 'rehearsals', 'site map'])
+  // a change is done when the ground that came of it is known: the next one stands on it
+  const again = async () => {
+    for (const key of ['ground', 'draft', 'bench', 'rehearsals', 'site map'])
       void queries.invalidateQueries({ queryKey: [key] })
+    await queries.invalidateQueries({ queryKey: ['ground head'] })
   }
   return {
-    done: (says: string) => (again(), say(says, [], true)),
+    done: (says: string) => (say(says, [], true), again()),
     amended: (made: Shape['Amended']) => {
-      again()
       for (const draft of made.stayed)
         say(
           `${draft.name} stays on the ground as it was: it names what is gone. Site says what.`,
           draft.missing.map((f) => f.says),
         )
       if (!made.applied && made.bad[0]) say(made.bad[0].says)
+      return again()
     },
-    failed: (error: unknown) => (again(), say(error instanceof Error ? error.message : String(error))),
+    failed: (error: unknown) => (void again(), say(error instanceof Error ? error.message : String(error))),
   }
 }
 

@@ -46,6 +46,8 @@ export function Changed({
                     <span className="code">{s.bin || 'carried'}</span>{' '}
                     {s.plate && <span className="code">{s.plate}</span>} {s.lot && `lot ${s.lot}`}{' '}
                     {s.status !== 'available' && s.status}
+                    {s.serials.length > 0 && <span className="mono"> {s.serials.slice(0, 4).join(', ')}</span>}
+                    {s.serials.length > 4 && ` and ${s.serials.length - 4} more`}
                   </div>
                   {s.bin && pin && (
                     <button
@@ -60,6 +62,7 @@ export function Changed({
                           plate: s.plate ? { kind: 'text', text: s.plate } : null,
                           loose: !s.plate,
                           status: s.status,
+                          serials: s.serials,
                         })
                       }
                     >

@@ -3,14 +3,16 @@ import Button from '@mui/material/Button'
 import TextField from '@mui/material/TextField'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useContext, useEffect, useRef, useState } from 'react'
-import { useNavigate, useParams, useSearchParams } from 'react-router'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
+import { Tray } from '../floor/Tray'
 import { Changed } from './Changed'
 import { DRAFT, Say } from '../parts/data'
 import { HandPanel } from '../parts/HandPanel'
+import { Guests } from './Guests'
 import { LogRow } from './LogRow'
 import { Office } from './Office'
 import { mayDo, useOffice } from '../parts/WorldPicker'
@@ -149,6 +151,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             person={whose}
             seq={Math.max(w.seq, last)}
             onEntry={refresh}
+            loses={!live}
           />
         ) : (
           <AtWork draft={DRAFT} floor={id} />
@@ -184,7 +187,11 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
               Keep as rehearsal
             </Button>
           )}
+          <Link className="link" to={`/release?world=${id}`}>
+            Orders that go out
+          </Link>
         </div>
+        {!live && me.rights.includes('rehearse') && <Guests world={w} people={hands.filter((p) => p.id !== me.id)} />}
         {entries.length > 0 && (
           <div className="line-scrub" role="toolbar" aria-label="The log as a line">
             {entries.map((e) => (
@@ -234,6 +241,16 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
           pin={live ? undefined : (expectation) => pin.mutate({ seq: null, expectation })}
           act={may('hold_task') ? (a) => office.mutate(a) : undefined}
         />
+        <section aria-label="Printers">
+          <Tray
+            world={id}
+            seq={w.seq}
+            small
+            act={may('print_label') ? (a) => office.mutate(a) : undefined}
+            set={may('set_printer') ? (a) => office.mutate(a) : undefined}
+            pin={live ? undefined : (expectation) => pin.mutate({ seq: null, expectation })}
+          />
+        </section>
         {!live && <Pins world={w} checks={checks.data?.checks ?? []} unpin={(p) => unpin.mutate(p)} />}
       </div>
       {saving && <Keep close={() => setSaving(false)} world={w} />}

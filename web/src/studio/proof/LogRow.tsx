@@ -30,6 +30,7 @@ export function LogRow(props: {
               {HOW[entry.how]} <span className="code">{entry.scanned}</span>:{' '}
             </>
           )}
+          {entry.lost && <span title={entry.lost}>⇄ </span>}
           {!entry.done && <b>✕ refused. </b>}
           <Told text={entry.says} />
         </span>
@@ -41,6 +42,7 @@ export function LogRow(props: {
               text={`@${entry.who}${entry.device ? ` on handset \`${entry.device}\`` : ''}${entry.actor !== entry.who ? `, played by @${entry.actor}` : ''}, ${new Date(entry.at).toISOString().slice(11, 19)} UTC`}
             />
           </div>
+          {entry.lost && <p className="quiet">{entry.lost}</p>}
           {entry.details.length > 0 && (
             <ul>
               {entry.details.map((d, n) => (

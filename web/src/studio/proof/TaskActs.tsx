@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import type { Shape } from '../../shared/client'
+import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Sheet } from '../parts/Sheet'
 import { Entry, Pick } from '../parts/controls'
@@ -12,6 +13,8 @@ type Task = Shape['Changes']['tasks'][number]
 export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['Offered']; act: (act: Act) => void }) {
   const [open, setOpen] = useState(false)
   const [why, setWhy] = useState('')
+  const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')), enabled: open })
+  const hands = people.data?.people.filter((p) => p.crews.includes(task.crew ?? '')) ?? []
   const done = (what: Act) => {
     act(what)
     setOpen(false)
@@ -71,11 +74,30 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                 <Pick
                   id="task-crew"
                   value={task.crew ?? ''}
-                  onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value })}
+                  onChange={(e) => done({ kind: 'reassign_task', ...named, crew: e.target.value, person: null })}
                 >
                   {offered.crews.map((c) => (
                     <option key={c.id} value={c.id}>
                       {c.name}
+                    </option>
+                  ))}
+                </Pick>
+              </div>
+              <div className="form">
+                <label style={{ flex: 1 }} htmlFor="task-person">
+                  Who of it
+                </label>
+                <Pick
+                  id="task-person"
+                  value={task.whose ?? ''}
+                  onChange={(e) =>
+                    done({ kind: 'reassign_task', ...named, crew: task.crew ?? '', person: e.target.value || null })
+                  }
+                >
+                  <option value="">anybody</option>
+                  {hands.map((p) => (
+                    <option key={p.id} value={p.id}>
+                      {p.name} alone
                     </option>
                   ))}
                 </Pick>

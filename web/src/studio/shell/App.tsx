@@ -26,6 +26,8 @@ const Host = lazy(() => import('../floor/Host'))
 const Documents = lazy(() => import('../floor/Documents'))
 const Stock = lazy(() => import('../floor/Stock'))
 const Work = lazy(() => import('../floor/Work'))
+const Release = lazy(() => import('../floor/Release'))
+const Printers = lazy(() => import('../floor/Printers'))
 const Today = lazy(() => import('../floor/Today'))
 const LiveFloor = lazy(() => import('../floor/LiveFloor'))
 const Rehearsals = lazy(() => import('../proof/Rehearsals'))
@@ -38,10 +40,11 @@ export function App() {
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')), enabled: !!me.data })
   const names = useMemo(
     () =>
-      Object.fromEntries([['host', 'the host'], ...(people.data?.people ?? []).map((p) => [p.id, p.name])]) as Record<
-        string,
-        string
-      >,
+      Object.fromEntries([
+        ['host', 'the host'],
+        ['clock', 'the clock'],
+        ...(people.data?.people ?? []).map((p) => [p.id, p.name]),
+      ]) as Record<string, string>,
     [people.data],
   )
   const [said, setSaid] = useState<{ says: string; changed: string[]; well: boolean } | null>(null)
@@ -255,6 +258,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/today" element={<Today me={me} />} />
             <Route path="/floor" element={<LiveFloor />} />
             <Route path="/work" element={<Work me={me} />} />
+            <Route path="/release" element={<Release me={me} />} />
+            <Route path="/printers" element={<Printers me={me} />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />

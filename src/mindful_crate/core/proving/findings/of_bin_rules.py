@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterable, Iterator, Set
 from typing import Any
 
-from mindful_crate.core.catalog.goods import LotOrder, Tracking
+from mindful_crate.core.catalog.goods import LotOrder, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
@@ -88,7 +88,8 @@ def idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
         for p in book.step_plans
         if p.on
         for purpose, on, at in (
-            (BinPurpose.PUT_AWAY, p.put_away.on, p.put_away.at),
+            (BinPurpose.PUT_AWAY, p.put_away.on and p.order_kind is not OrderKind.CUSTOMER_RETURN, p.put_away.at),
+            (BinPurpose.RETURN_TO, p.put_away.on and p.order_kind in (None, OrderKind.CUSTOMER_RETURN), p.put_away.at),
             (BinPurpose.RECEIVE_INTO, True, p.receive.into),
             (BinPurpose.INSPECT_AT, p.inspect.on, p.inspect.at),
             (BinPurpose.HOLD_AT, p.inspect.on, BY_RULES),

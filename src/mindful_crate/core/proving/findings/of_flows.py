@@ -7,6 +7,7 @@ from decimal import Decimal, InvalidOperation
 
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.agreement import KEPT_BY
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, PlateBy, Prompt, Proposes
@@ -52,6 +53,27 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             )
             yield doubt("nothing_undone", place, says)
         yield from _flow(book, flow, ground, site, place)
+
+
+TRACKED = {Asks.EXPIRY: "the expiry", Asks.LOT: "the lot", Asks.SERIAL: "the serial numbers"}
+
+
+def _pieces(flow: Flow, book: Rulebook, ground: Ground, asked: list[Asks], place: str) -> Iterator[Finding]:
+    """A flow in which only some of the pieces of an item may go on, and that never asks which."""
+    witness = next(iter(sorted(ground.numbered)), None)
+    if witness is None or Asks.PIECES in asked:
+        return
+    loose = any(f.purpose is FlowPurpose.RECEIVE and f.plate_by is PlateBy.NONE for f in book.flows)
+    if flow.purpose is FlowPurpose.MOVE_GOODS:
+        does = "only all that lies in a place can be taken"
+    elif flow.purpose is FlowPurpose.INSPECT and Asks.FAILED in asked:
+        does = "a part of it cannot fail"
+    elif flow.purpose is FlowPurpose.PUT_AWAY and loose:
+        does = "it is refused where more of it lies loose than is put away"
+    else:
+        return
+    says = f"{flow.name} never asks which pieces, and `{witness}` is kept by serial numbers: {does}."
+    yield doubt("pieces_not_asked", f"{place}/prompts", says, witness)
 
 
 def _without_effect(prompt: Prompt, ground: Ground, site: SiteCode) -> Iterator[tuple[str, str]]:
@@ -147,15 +169,16 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, site: SiteCode, place: str
                 f"{place}/prompts",
                 "The lot is asked before its expiry date: a mistyped lot is noticed late.",
             )
-        for tracking, prompt in (("lot", Asks.LOT), ("lot_expiry", Asks.EXPIRY)):
-            witness = next((i.code for i in ground.items.values() if i.tracking.value.startswith(tracking)), None)
+        for prompt in dict.fromkeys(a for needs in KEPT_BY.values() for a in needs):
+            witness = next((i.code for i in ground.items.values() if prompt in KEPT_BY.get(i.tracking, ())), None)
             if prompt not in asked and witness:
                 yield doubt(
                     "tracking_not_asked",
                     f"{place}/prompts",
-                    f"{flow.name} never asks for the {prompt.value}, which `{witness}` is kept by.",
+                    f"{flow.name} never asks for {TRACKED[prompt]}, which `{witness}` is kept by.",
                     witness,
                 )
+    yield from _pieces(flow, book, ground, asked, place)
     for field, rules, used_by in (
         ("from_rules", flow.from_rules, flow.takes_by),
         ("to_rules", flow.to_rules, flow.puts_by),

@@ -12,7 +12,7 @@ from mindful_crate.core.rulebook.bin_rules import (
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.recipes import Grouping, Recipe, Sequencing
+from mindful_crate.core.rulebook.recipes import Grouping, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.steps import (
     BY_RULES,
     Begins,
@@ -61,6 +61,9 @@ def recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
                 yield blocks(
                     "no_cap", f"{place}/most/{name}", "A task that may hold nothing is never made. Say at least 1."
                 )
+        if recipe.starts is Starts.AT_TIME and recipe.minute is None:
+            says = f"Its tasks start at a time, and {f'`{recipe.time}` is none' if recipe.time else 'none is named'}: say one as 14:00."
+            yield blocks("no_time", f"{place}/time", says)
         if recipe.priority not in range(10):
             yield blocks("bad_priority", f"{place}/priority", "A priority is 0 to 9; the highest comes first.")
         yield from spans(recipe.applies, "recipe", place)

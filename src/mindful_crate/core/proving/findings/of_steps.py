@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.places import STORAGE, PlateNeed
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, whereabouts
 from mindful_crate.core.rulebook.bin_rules import (
     BinPurpose,
+    puts_away_by,
 )
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, PlateBy
@@ -123,10 +124,11 @@ def _steps_of(book: Rulebook, ground: Ground, site: SiteCode, plan: StepPlan, pl
         says = f"Put-away is off: what {plan.name} receives stays in `{into.code}`, and no step takes it on from there."
         yield doubt("stays_in_receiving", f"{place}/put_away/on", says, into.code)
     yield from _plates_there(book, ground, site, plan, place)
-    if plan.put_away.on and plan.put_away.at == BY_RULES and not book.rules_for(site, BinPurpose.PUT_AWAY):
-        yield blocks(
-            "no_put_away_rules", f"{place}/put_away/on", "Put-away is on, but there is no rule that finds a bin."
-        )
+    by = puts_away_by(plan.order_kind)
+    if plan.put_away.on and plan.put_away.at == BY_RULES and not book.rules_for(site, by):
+        returned = f" under {PURPOSE_TITLES[by]}" if by is BinPurpose.RETURN_TO else ""
+        says = f"Put-away is on, but there is no rule{returned} that finds a bin."
+        yield blocks("no_put_away_rules", f"{place}/put_away/on", says)
     if plan.put_away.on and not any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
         yield blocks("no_recipe", f"{place}/put_away/on", "Put-away is on, but no recipe makes its tasks.")
     if plan.put_away.on:

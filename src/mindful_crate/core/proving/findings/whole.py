@@ -11,6 +11,8 @@ from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.proving.findings.of_bin_rules import bin_rules, idle_lists
 from mindful_crate.core.proving.findings.of_flows import flows
+from mindful_crate.core.proving.findings.of_gates import gates
+from mindful_crate.core.proving.findings.of_papers import papers
 from mindful_crate.core.proving.findings.of_recipes import crews, recipes
 from mindful_crate.core.proving.findings.of_steps import plans
 from mindful_crate.core.rulebook.book import Rulebook
@@ -26,6 +28,8 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *bin_rules(book, ground, site),
         *idle_lists(book, site),
         *flows(book, ground, site),
+        *papers(book, ground, site),
+        *gates(book, ground, site),
         *_numbering(ground),
     ]
 
@@ -37,6 +41,8 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("bin_rules", (r.id for lst in book.bin_rules for r in lst.rules)),
         ("recipes", (r.id for r in book.recipes)),
         ("flows", (f.id for f in book.flows)),
+        ("label_rules", (r.id for r in book.label_rules)),
+        ("gates", (g.id for g in book.gates)),
     ]
     for place, ids in rows:
         seen: set[str] = set()
@@ -55,6 +61,9 @@ def _numbering(ground: Ground) -> Iterator[Finding]:
             says = (
                 "There is no number series `sscc`: the host stand-in cannot announce plates. Add it in the catalogue."
             )
+            yield doubt("no_series", place, says)
+        elif series is None and document == "shipment":  # a site may take goods in alone
+            says = "There is no number series for a shipment: no order can be released. Add it in the catalogue, under Numbering."
             yield doubt("no_series", place, says)
         elif series is None:
             says = f"There is no number series for a {document}: add it in the catalogue, under Numbering."

@@ -78,6 +78,8 @@ TRACKINGS = {
     Tracking.NONE: "not tracked",
     Tracking.LOT: "tracked by lot",
     Tracking.LOT_EXPIRY: "tracked by lot with expiry",
+    Tracking.SERIAL: "tracked by serial number",
+    Tracking.SERIAL_OUT: "tracked by serial number when it leaves",
 }
 
 
@@ -136,6 +138,10 @@ class Names:
     def bin_type(self, code: str) -> str:
         """Name of a bin type."""
         return self._name(self.ground.bin_types, code)
+
+    def plate_kind(self, code: str) -> str:
+        """Name of a kind of plate."""
+        return self._name(self.ground.plate_kinds, code)
 
     def _name(self, known: Mapping[Any, Called], code: str) -> str:
         found = known.get(code)

@@ -24,7 +24,11 @@ SEQUENCE = {
     Sequencing.HEAVY_FIRST: "the heaviest first",
     Sequencing.FEFO: "first what expires first",
 }
-STARTS = {Starts.AT_ONCE: "may be taken at once", Starts.HELD: "is held until the office lets it go"}
+STARTS = {
+    Starts.AT_ONCE: "may be taken at once",
+    Starts.HELD: "is held until the office lets it go",
+    Starts.AT_TIME: "may be taken from a time of the day on",
+}
 CAPS = {
     "things": "so many plates or kinds of goods", "pieces": "so many base units", "kilograms": "so many kilograms",
     "litres": "so many litres",
@@ -48,7 +52,14 @@ def recipe_sentence(recipe: Recipe, crews: Iterable[Crew], ground: Ground, path:
         just(" takes it where its plan puts it away, "),
         Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence"),
     ]
-    parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "starts"), just(", with priority ")]
+    parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "starts")]
+    if recipe.starts is Starts.AT_TIME:
+        parts += [
+            just(", "),
+            Part("word", recipe.time or "no time yet", f"{path}/time", "start_time"),
+            just(" by the site's clock"),
+        ]
+    parts.append(just(", with priority "))
     parts += [Part("word", str(recipe.priority), f"{path}/priority", "priority")]
     parts.append(just("." if recipe.on else ". Switched off: nothing becomes a task by it."))
     return tuple(parts)

@@ -6,7 +6,18 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.bin_rules import (
     BinPurpose,
 )
-from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
+from mindful_crate.core.rulebook.flows import (
+    Asks,
+    Check,
+    Each,
+    Flow,
+    FlowPurpose,
+    Listed,
+    OtherBin,
+    PlateBy,
+    Prompt,
+    Proposes,
+)
 from mindful_crate.core.rulebook.words.parts import NO_LAYERS, Layers, Part, Sentence, just, layered
 
 PLATE_BY = {
@@ -55,6 +66,11 @@ TO_RULES = {
 }
 
 
+LISTED = {
+    Listed.CAME: "is listed as it came",
+    Listed.BINS: "is listed in the order of the bins it goes to",
+    Listed.GIVEN: "is not listed: one after another is given, the next on the walk",
+}
 SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
 
 
@@ -63,11 +79,13 @@ FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
 """Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
 HOW_ASKED = {
     Asks.LOADS: "are scanned one by one, or said as a number",
+    Asks.PIECES: "are asked where it is not clear by itself, scanned or typed",
     Asks.NOTE: "is asked when a step plan wants it, scanned or typed",
     Asks.VERDICT: "is chosen from a list",
     Asks.FAILED: "is asked as a number when only some pass",
     Asks.FAULT: "is chosen from a list when something fails",
     Asks.REMARK: "is written when something fails, or left out",
+    Asks.REVIEW: "shows what is about to be done, which is confirmed or stepped back from",
 }
 """How prompts are answered that nobody could scan."""
 PURPOSE_NOTES = {
@@ -89,10 +107,13 @@ ASKS_NOTES = {
     Asks.NOTE: "The number of the delivery note, where the step plan asks for one.",
     Asks.LINE: "The number of the order line; it says which item comes.",
     Asks.PLATE: "The plate that is built: a label, or one that is gone on with.",
+    Asks.INTO: "The bin it is received into, before anything is counted; as far as its step plan leaves that open.",
     Asks.ITEM: "What was received.",
     Asks.EXPIRY: "Until when it keeps; only of items kept by it.",
     Asks.LOT: "Which lot it is; only of items kept by it.",
     Asks.QUANTITY: "How many were received, or each piece scanned.",
+    Asks.SERIAL: "The number of each piece; before the quantity, it counts them. Only of items kept by it.",
+    Asks.PIECES: "Which of those that lie there, by their serial numbers, where only some go on.",
     Asks.INSPECTED: "What is inspected next: scanned, or chosen from a list.",
     Asks.INSPECT_AT: "The place it is brought to, unless it stands there.",
     Asks.KIND: "Which of several kinds of goods on a plate is looked at.",
@@ -101,16 +122,18 @@ ASKS_NOTES = {
     Asks.FAULT: "What they are then: damaged, or kept apart.",
     Asks.REMARK: "A few words on what was seen; only of what fails.",
     Asks.TASK: "What is put away next: scanned, or chosen from a list.",
+    Asks.LOT_HELD: "Which lot it is that is put away, only of items kept by it: another one is refused.",
     Asks.BIN: "Where it was put; where goods are received, they are put away in one go then.",
     Asks.FROM: "The bin or plate goods are taken from.",
     Asks.GOODS: "What is taken.",
     Asks.LOT_THERE: "Which lot is taken, where several lie.",
     Asks.COUNT: "How many are taken.",
-    Asks.PART: "How many of them go into the next bin, when they are divided.",
+    Asks.PART: "How many of them go into the next bin, when they are divided; also off a plate that is put away.",
     Asks.PLATES: "Which plates are taken up.",
     Asks.TO: "The bin or plate it goes to.",
     Asks.LAST: "The step that was finished last: chosen, or its plate scanned.",
     Asks.LOOK: "What is looked up.",
+    Asks.REVIEW: "All of it once more, before it is done: what, how many, from where and to where.",
 }
 """What each prompt is for, in a sentence."""
 
@@ -140,6 +163,8 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             Part("word", FROM_RULES.get(flow.from_rules, "?"), f"{path}/from_rules", "from_rules"),
             just("."),
         ]
+    if flow.purpose is FlowPurpose.PUT_AWAY:
+        parts += [just(" What waits "), Part("word", LISTED[flow.listed], f"{path}/listed", "listed"), just(".")]
     if flow.purpose is FlowPurpose.MOVE_PLATES:
         parts += [just(" "), Part("word", SEVERAL[flow.several], f"{path}/several", "several"), just(" taken up.")]
     if flow.purpose in (FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
@@ -179,9 +204,14 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
             parts += [just("; scanned one by one are "), Part("word", upto, f"{path}/pieces", "each_piece")]
     elif prompt.asks in (Asks.COUNT, Asks.PART):
         parts.append(just("is asked as a number" if prompt.asks is Asks.COUNT else "is asked when the worker says so"))
-    elif prompt.asks in (Asks.EXPIRY, Asks.LOT):
+    elif prompt.asks in (Asks.EXPIRY, Asks.LOT, Asks.LOT_HELD, Asks.SERIAL):
+        are = (
+            "are asked for items tracked by them and "
+            if prompt.asks is Asks.SERIAL
+            else "is asked for items tracked by it and "
+        )
         parts += [
-            just("is asked for items tracked by it and "),
+            just(are),
             Part("word", CHECK[prompt.check], f"{path}/check", "check"),
         ]
     elif prompt.asks in HOW_ASKED:

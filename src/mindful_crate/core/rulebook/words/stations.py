@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
@@ -26,7 +27,11 @@ def stations(what: Draw) -> tuple[Section, ...]:
     for (_, target), names in by.items():
         said.setdefault(target, []).extend(name for name in names if name)
     drawn = tuple(
-        evolve(n, says=", ".join(x for x in (n.says, _listed(said.get(n.id, []))) if x), link=_link(n.path))
+        evolve(
+            n,
+            says=", ".join(x for x in (n.says, _listed(list(dict.fromkeys(said.get(n.id, []))))) if x),
+            link=_link(n.path),
+        )
         for n in nodes.values()
     )
     edges = tuple(Edge(source, target, nodes[target].on, _link(nodes[target].path)) for source, target in by)
@@ -103,7 +108,20 @@ def _held(what: Draw, path: str, inspect: str, nodes: dict[str, Node], by: dict[
 
 def _rules(what: Draw, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> None:
     """Where the rules put goods, each place with the numbers of its rules."""
-    lists = what.book.lists_for(what.site, BinPurpose.PUT_AWAY)
+    plans = [p for p in what.book.step_plans if p.on and p.put_away.on and p.site in (None, what.site)]
+    if any(p.order_kind is OrderKind.CUSTOMER_RETURN for p in plans):
+        _places_of(what, BinPurpose.RETURN_TO, nodes, by)
+    rules = _places_of(what, BinPurpose.PUT_AWAY, nodes, by)
+    if not rules or rules[-1].if_nothing is not IfNothing.OVERFLOW:
+        nodes[ASKED] = Node(ASKED, "The worker is asked", path="bin_rules")
+        by[PUT_AWAY, ASKED] = ["if nothing fits"] if rules else ["there is no rule"]
+
+
+def _places_of(
+    what: Draw, purpose: BinPurpose, nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]
+) -> tuple[BinRule, ...]:
+    """The places that the rules for a purpose name, each with the numbers of its rules; the rules."""
+    lists = what.book.lists_for(what.site, purpose)
     rules = lists[0].rules if lists else ()
     for n, rule in enumerate(rules, start=1):
         if rule.on:
@@ -111,10 +129,9 @@ def _rules(what: Draw, nodes: dict[str, Node], by: dict[tuple[str, str], list[st
             for id_, title, code in _places(what, rule):
                 zone = id_.removeprefix("zone ") if id_.startswith("zone ") else ""
                 nodes.setdefault(id_, Node(id_, title, code, path=path, zone=zone))
-                by.setdefault((PUT_AWAY, id_), []).append(str(n))
-    if not rules or rules[-1].if_nothing is not IfNothing.OVERFLOW:
-        nodes[ASKED] = Node(ASKED, "The worker is asked", path="bin_rules")
-        by[PUT_AWAY, ASKED] = ["if nothing fits"] if rules else ["there is no rule"]
+                says = f"returned, {n}" if purpose is BinPurpose.RETURN_TO else str(n)
+                by.setdefault((PUT_AWAY, id_), []).append(says)
+    return rules
 
 
 def _places(what: Draw, rule: BinRule) -> list[tuple[str, str, str]]:

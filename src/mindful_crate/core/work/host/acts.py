@@ -78,9 +78,10 @@ class AnnounceOrder:
 
 @record
 class OpenOrder:
-    """Somebody in the office opens an order for editing."""
+    """Somebody in the office opens an order for editing; ``take_over``: from whoever has it open."""
 
     order: OrderNo
+    take_over: bool = False
     kind: Literal["open_order"] = "open_order"
 
 

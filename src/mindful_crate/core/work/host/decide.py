@@ -12,10 +12,10 @@ from datetime import timedelta
 from typing import cast
 
 from mindful_crate.core.catalog.beginnings import order_to_try, partner_to_try
+from mindful_crate.core.catalog.checking import check_order
 from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLine, Tracking
 from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
-from mindful_crate.core.catalog.opening import check_order
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.orders import HostOrder, Output
 from mindful_crate.core.floor.state import State, WorldKind
@@ -220,9 +220,21 @@ def announce_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act:
 
 def _announced_line(state: State, order: Order, line: OrderLine, stamp: Stamp) -> NoticeLine:
     item = state.ground.items[line.item]
-    lot = f"L{stamp.today:%y%m%d}-{line.no}" if item.tracking is not Tracking.NONE else ""
+    lot = f"L{stamp.today:%y%m%d}-{line.no}" if item.lots else ""
     expiry = stamp.today + timedelta(days=400) if item.tracking is Tracking.LOT_EXPIRY else None
-    return NoticeLine(line.no, line.item, line.unit, state.open_quantity(order, line), lot, expiry)
+    quantity = state.open_quantity(order, line)
+    serials = tuple(line.serials or _numbers(state, order, line, quantity)) if item.numbered else ()
+    return NoticeLine(line.no, line.item, line.unit, quantity, lot, expiry, serials if len(serials) == quantity else ())
+
+
+def _numbers(state: State, order: Order, line: OrderLine, quantity: int) -> list[str]:
+    """Numbers for pieces that the stand-in sends: by order and line, those that nobody knows."""
+    begin = f"{order.number[-6:]}-{line.no}-"
+    made: list[str] = []
+    for n in range(1, 10 * quantity + 1):
+        if state.serials.where(line.item, f"{begin}{n:03}") is None and len(made) < quantity:
+            made.append(f"{begin}{n:03}")
+    return made
 
 
 def sscc(digits: str) -> PlateNo:
@@ -239,18 +251,23 @@ def open_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Ope
     held = held_order(state, act.order)
     if held.cancelled:
         raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
-    _check_editor(held, stamp)
-    if held.editor:
+    holder = held.held_by(stamp.at)
+    if not act.take_over:
+        _check_editor(held, stamp)
+    if holder == stamp.who:
         raise Refusal("already_open", f"You have `{act.order}` open since {held.since:%H:%M} UTC.")
     making.event(HostOrderOpened(act.order, stamp.who))
+    if holder:
+        return f"`{act.order}` was open with @{holder} since {held.since:%H:%M} UTC, and is open with you now. What was not saved there is refused."
     return f"`{act.order}` is open for editing. Nobody receives it until it is closed."
 
 
-def close_order(state: State, making: Making, _: Rulebook, __: Stamp, act: CloseOrder) -> str:
-    """An order is closed again; anybody may do that, since somebody may have gone home."""
+def close_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: CloseOrder) -> str:
+    """An order is closed again by whoever has it open; of somebody who went home it is taken over first."""
     held = held_order(state, act.order)
     if held.editor is None:
         raise Refusal("not_open", f"Nobody has `{act.order}` open.")
+    _check_editor(held, stamp)
     making.event(HostOrderClosed(act.order))
     return f"`{act.order}` is closed again."
 
@@ -270,10 +287,10 @@ def held_order(state: State, number: OrderNo) -> HostOrder:
 
 
 def _check_editor(held: HostOrder, stamp: Stamp) -> None:
-    if held.editor and held.editor != stamp.who:
+    if held.held_by(stamp.at) not in (None, stamp.who):
         raise Refusal(
             "opened_for_editing",
-            f"@{held.editor} has `{held.order.number}` open since {held.since:%H:%M} UTC. Close it first.",
+            f"@{held.editor} has `{held.order.number}` open since {held.since:%H:%M} UTC. Take it over, or wait: ten minutes idle closes it.",
         )
 
 

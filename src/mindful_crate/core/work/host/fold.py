@@ -88,9 +88,10 @@ def _host_set(state: State, e: HostSet, _: At) -> None:
     state.put_host(e.host)
 
 
-def _host_order_written(state: State, e: HostOrderWritten, _: At) -> None:
+def _host_order_written(state: State, e: HostOrderWritten, at: At) -> None:
     held = state.host_order(e.order.number) or HostOrder(e.order)
-    state.host_orders.put(e.order.number, evolve(held, order=e.order))
+    since = at.stamp.at if held.editor == at.stamp.who else held.since
+    state.host_orders.put(e.order.number, evolve(held, order=e.order, since=since))
 
 
 def _host_order_confirmed(state: State, e: HostOrderConfirmed, _: At) -> None:
@@ -151,6 +152,12 @@ def _receipt_booked(state: State, e: ReceiptBooked, at: At) -> None:
 def suppose_order(state: State, order: Order) -> None:
     """Let the floor know an order that nobody wrote: only under an open journal."""
     state.ordered.told.put(order.number, order)
+
+
+def suppose_confirmed(state: State, order: OrderNo) -> None:
+    """Let the floor have an order that nobody has confirmed yet: only under an open journal."""
+    if not state.is_confirmed(order):
+        state.confirmed.put(order, 1)
 
 
 FOLDS = (

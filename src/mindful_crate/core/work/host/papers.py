@@ -13,6 +13,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
 from mindful_crate.core.work.receiving.checks import known_order
+from mindful_crate.core.work.releasing.words import HOW
 
 
 class OrderPaper(PaperKind):
@@ -51,6 +52,9 @@ class OrderPaper(PaperKind):
             ]
         else:
             gone = [(line, 0) for line in order.lines]
+            release = state.releases.get(order.number)
+            how_it_went = f"into `{release.shipment}`{HOW[release.verdict]}" if release else ""
+            stages.append(Stage("released", release is not None, release.seq if release else 0, how_it_went))
             stages.append(Stage("shipped", False, 0, _far(state, gone, "shipped")))
         if order.kind is OrderKind.PRODUCTION and how.held.output is not Output.RUNNING:
             closed = how.held.output is Output.CLOSED

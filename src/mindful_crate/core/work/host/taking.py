@@ -13,6 +13,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.scanning.reading import is_plate_label
 from mindful_crate.core.work.host.events import NoticeTold, OrderConfirmed, OrderDropped, OrderTold
 from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.numbered import check_new, check_numbers
 from mindful_crate.core.work.receiving.checks import check_lot, check_tracking
 
 
@@ -91,6 +92,9 @@ def _check_line(state: State, order: Order, plate: NoticePlate, line: NoticeLine
             f"Plate `{plate.number}`: `{line.item}` in `{line.unit}`, {line.quantity}: there is no such unit or number.",
         )
     check_tracking(item, line.lot, line.expiry)
+    if line.serials:
+        check_numbers(item, line.quantity, line.serials)
+        check_new(state, item, line.serials)
     check_lot(state, item, line.lot, line.expiry)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.rulebook.words.parts import ORDERS
+from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.work.host.acts import (
     AnnounceOrder,
     BookReceipt,
@@ -82,7 +82,7 @@ def _set_host(act: SetHost) -> str:
 
 ASKED: tuple[Row[Words[object]], ...] = (
     telling(ConfirmOrder, lambda a: f"The buyer confirms `{a.order}` in the host"),
-    telling(WriteOrder, lambda a: f"`{a.order.number}` is written in the host, {len(a.order.lines)} lines"),
+    telling(WriteOrder, lambda a: f"`{a.order.number}` is written in the host, {counted(len(a.order.lines), 'line')}"),
     telling(TryOrder, lambda a: f"The host makes a test order: {ORDERS[a.order_kind].lower()}"),
     telling(CancelOrder, lambda a: f"`{a.order}` is cancelled in the host"),
     telling(ShipTransfer, lambda a: f"The other site ships `{a.order}`"),
@@ -91,7 +91,7 @@ ASKED: tuple[Row[Words[object]], ...] = (
     telling(
         CloseOutput, lambda a: f"`{a.order}` is closed in the host" + (f": {a.why.strip()}" if a.why.strip() else "")
     ),
-    telling(OpenOrder, lambda a: f"The office opens `{a.order}` for editing"),
+    telling(OpenOrder, lambda a: f"The office {'takes over' if a.take_over else 'opens'} `{a.order}` for editing"),
     telling(CloseOrder, lambda a: f"The office closes `{a.order}`"),
     telling(SetHost, _set_host),
     telling(RepeatMessage, lambda a: f"Message `{a.message}` is sent again"),

@@ -15,6 +15,8 @@ class TakeToInspect:
     """Takes up what a task is about, to bring it to where it is inspected."""
 
     task: TaskNo
+    serials: tuple[str, ...] = ()
+    """Which pieces, of loose goods that are kept by serial numbers, where it is not clear by itself."""
     kind: Literal["take_to_inspect"] = "take_to_inspect"
 
 
@@ -39,6 +41,10 @@ class Verdict:
     lot: str = ""
     expiry: date | None = None
     onto: PlateNo | None = None
+    failing: tuple[str, ...] = ()
+    """The serial numbers of what fails, where the goods are kept by them."""
+    photo: str = ""
+    """The name of a photo of it, which lies with the pictures."""
 
 
 @record

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.floor.inspections import goods_key
-from mindful_crate.core.floor.plates import PlateLine
+from mindful_crate.core.floor.plates import PlateLine, in_bin, on_plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.problem import Refusal
@@ -14,6 +16,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import InspectStep, Need, StepPlan, asked_of
 from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting.acts import Verdict
+from mindful_crate.core.work.inspecting.events import GoodsInspected, SampleFailed
+from mindful_crate.core.work.numbered import numbers_told
 from mindful_crate.core.work.putting.checks import HELD, lines_of
 from mindful_crate.core.work.receiving.checks import goods_text, known_order
 
@@ -22,6 +26,7 @@ FAULTS = (Status.DAMAGED, Status.QUARANTINE)
 FAULTS_TOLD = {Status.DAMAGED: "damaged", Status.QUARANTINE: "kept apart"}
 LONGEST = 120
 """Letters of a remark."""
+_PHOTO = re.compile(r"photo-[0-9a-f]{16}")
 assert set(FAULTS) <= HELD
 
 
@@ -39,6 +44,10 @@ def task_to_inspect(
         raise Refusal("unknown_task", f"There is no inspection `{number}`.")
     if task.crew is not None and task.crew not in crews:
         raise Refusal("other_crew", f"Inspection `{number}` is for crew `{task.crew}`, and you are not in it.")
+    if task.whose not in (None, mine) and not task.state.ended:
+        raise Refusal(
+            "other_person", f"Inspection `{number}` is for @{task.whose} alone. The office gives it to others."
+        )
     if task.state is TaskState.DONE:
         part = task.going.parts[-1]
         raise Refusal(
@@ -123,6 +132,48 @@ def sample_of(rulebook: Rulebook, state: State, task: Task, goods: Goods) -> int
     return goods.quantity if all_of_them else min(sample, goods.quantity)
 
 
+def pieces_of(state: State, task: Task, goods: Goods) -> tuple[str, ...]:
+    """The pieces that are inspected, of goods that are kept by serial numbers: those on the plate, or those of the task's receipts."""
+    spot = on_plate(task.plate) if task.plate else in_bin(stands_in(task))
+    there = state.serials.at(spot, goods)
+    if len(there) <= goods.quantity:
+        return there
+    placed = [n for p in task.placed for n in p.serials]
+    brought = [n for x in lines_of(state, task) if x.item == goods.item for n in x.serials]
+    return tuple(n for n in there if n in (placed or brought))
+
+
+def pieces_looked_at(state: State, task: Task, goods: Goods) -> tuple[str, ...]:
+    """The pieces that are inspected, where others of their kind lie there too; none: they are all."""
+    if goods.item not in state.serials.kept:
+        return ()
+    spot = on_plate(task.plate) if task.plate else in_bin(stands_in(task))
+    mine = pieces_of(state, task, goods)
+    if len(mine) != goods.quantity:
+        item = state.ground.items[goods.item]
+        says = f"Which of the {item.base.plural} of {item.name} in `{spot.code}` are inspected is not known any more."
+        raise Refusal("which_pieces", says)
+    return mine if len(state.serials.at(spot, goods)) > goods.quantity else ()
+
+
+def check_failing(state: State, task: Task, goods: Goods, verdict: Verdict) -> tuple[str, ...]:
+    """The numbers of what fails, where it is a part; refused when they are not said, or are of other pieces."""
+    if goods.item not in state.serials.kept or verdict.failed in (0, goods.quantity):
+        return ()
+    item, mine = state.ground.items[goods.item], pieces_of(state, task, goods)
+    failing = tuple(dict.fromkeys(verdict.failing))
+    odd = [n for n in failing if n not in mine]
+    if odd:
+        says = f"`{odd[0]}` is none of the pieces of {item.name} that are inspected: {numbers_told(mine)}."
+        raise Refusal("other_piece", says, "failing")
+    if len(failing) != verdict.failed:
+        says = (
+            f"Say which {item.told(verdict.failed)} of {item.name} fail, by their serial numbers: {numbers_told(mine)}."
+        )
+        raise Refusal("which_pieces", says, "failing")
+    return failing
+
+
 def check_verdict(state: State, goods: Goods, verdict: Verdict) -> None:
     """Refuse a verdict that cannot be."""
     item = state.ground.items[goods.item]
@@ -131,14 +182,37 @@ def check_verdict(state: State, goods: Goods, verdict: Verdict) -> None:
         raise Refusal("more_than_there", says, "failed")
     if verdict.failed and verdict.fault not in FAULTS:
         raise Refusal("no_fault", "Say what becomes of what fails: damaged, or kept apart.", "fault")
+    check_remark(verdict)
+
+
+def remarked(seen: Verdict | SampleFailed | GoodsInspected) -> str:
+    """What was said of goods, with the photo that was taken."""
+    return ", ".join(part for part in (seen.remark.strip(), f"photo `{seen.photo}`" if seen.photo else "") if part)
+
+
+def photo_name(hash_: str) -> str:
+    """The name of a photo, by the first 16 hexadecimal digits of the hash of what is seen on it."""
+    return f"photo-{hash_}"
+
+
+def is_photo(text: str) -> bool:
+    """Is this the name of a photo?"""
+    return _PHOTO.fullmatch(text) is not None
+
+
+def check_remark(verdict: Verdict) -> None:
+    """Refuse a remark that is too long, and a name that is none of a photo."""
     if len(verdict.remark) > LONGEST:
         raise Refusal("too_long", f"A remark has at most {LONGEST} characters.", "remark")
+    if verdict.photo and not is_photo(verdict.photo):
+        raise Refusal("no_photo", f"`{verdict.photo[:40]}` is no photo. Take it anew.", "photo")
 
 
 def verdict_told(state: State, goods: Goods, verdict: Verdict) -> str:
     """``60 pieces pass``, ``2 of 60 pieces damaged, 58 pass``."""
     item = state.ground.items[goods.item]
-    remark = f" ({verdict.remark})" if verdict.remark else ""
+    seen = remarked(verdict)
+    remark = f" ({seen})" if seen else ""
     if not verdict.failed:
         return f"{item.told(goods.quantity)} of {item.name} pass{remark}"
     fault = FAULTS_TOLD[verdict.fault or Status.QUARANTINE]

@@ -39,7 +39,7 @@ def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TakeToIn
         putting.check_there(state, task)
     elif state.bin_of(task.plate) is None:
         raise Refusal("not_there", f"Plate `{task.plate}` stands in no bin. Have it set down first.")
-    tasks.take_up(making, task, stamp.who)
+    tasks.take_up(state, making, task, stamp.who, serials=act.serials)
     where = f" Take it to `{task.to_bin}`." if task.to_bin else " Choose where it is inspected."
     return f"{capital(inspecting.told(state, task))} taken up.{where}"
 
@@ -65,7 +65,7 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     if not task.in_hands:
         raise Refusal("not_taken", f"Take {inspecting.told(state, task)} up first.")
     judge_place(state, rulebook, task, act.bin, stamp)
-    tasks.place(making, task, act.bin, None, () if task.plate else task.goods, "")
+    tasks.place(state, making, task, act.bin, None, () if task.plate else task.goods, "")
     making.event(TaskLeft(task.number))
     return f"{capital(inspecting.told(state, task))} stands in `{act.bin}`, to be inspected."
 
@@ -79,7 +79,8 @@ def _inspect(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act
     goods = inspecting.kind_of(state, task, verdict.item, verdict.lot, verdict.expiry)
     sample = inspecting.sample_of(rulebook, state, task, goods)
     if verdict.failed and sample < goods.quantity:
-        making.event(SampleFailed(task.number, goods, verdict.remark))
+        inspecting.check_remark(verdict)
+        making.event(SampleFailed(task.number, goods, verdict.remark.strip(), verdict.photo))
         item = state.ground.items[goods.item]
         return f"The sample is not as it should be: look at all {item.told(goods.quantity)} of {item.name}."
     inspecting.check_verdict(state, goods, verdict)
@@ -95,11 +96,13 @@ def _inspect(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act
             "not_there",
             f"{capital(inspecting.told(state, task))} should be in `{stands}`, and is not. Tell the office.",
         )
+    looked = inspecting.pieces_looked_at(state, task, goods)
     making.event(
         GoodsInspected(
-            task.number, stamp.who, lies, task.plate, goods, verdict.failed, fault, onto, verdict.remark.strip()
+            task.number, stamp.who, lies, task.plate, goods, verdict.failed, fault, onto, verdict.remark.strip(),
+            inspecting.check_failing(state, task, goods, verdict), looked, verdict.photo,
         )
-    )
+    )  # fmt: skip
     says = inspecting.verdict_told(state, goods, verdict) + "."
     if onto:
         says = said(

@@ -26,6 +26,7 @@ class SampleFailed:
     task: TaskNo
     goods: Goods
     remark: str = ""
+    photo: str = ""
     kind: Literal["sample_failed"] = "sample_failed"
 
 
@@ -43,6 +44,11 @@ class GoodsInspected:
     fault: Status | None = None
     onto: PlateNo | None = None
     remark: str = ""
+    failing: tuple[str, ...] = ()
+    """The serial numbers of what fails, where the goods are kept by them and not all of them fail."""
+    serials: tuple[str, ...] = ()
+    """Those of all that was inspected, where more of its kind lies there."""
+    photo: str = ""
     kind: Literal["goods_inspected"] = "goods_inspected"
 
 

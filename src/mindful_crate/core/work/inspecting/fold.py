@@ -6,6 +6,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.floor.inspections import goods_key, pair_key
 from mindful_crate.core.floor.plates import Card, in_bin, on_plate
+from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.inspecting.events import GoodsInspected, ReceiptCounted, SampleFailed
@@ -26,10 +27,14 @@ def _goods_inspected(state: State, e: GoodsInspected, at: At) -> None:
     spot = on_plate(e.plate) if e.plate else in_bin(e.at)
     state.samples_failed.put(goods_key(e.task, e.goods), None)
     passed = e.goods.quantity - e.failed
-    for quantity, status in ((passed, Status.AVAILABLE), (e.failed, e.fault or Status.QUARANTINE)):
+    all_of_them = (Serials(e.goods.item, e.serials),) if e.serials else ()
+    failing = (Serials(e.goods.item, e.failing),) if e.failing else all_of_them
+    passing = (Serials(e.goods.item, tuple(n for n in e.serials if n not in e.failing)),) if e.serials else ()
+    parts = ((e.failed, e.fault or Status.QUARANTINE, failing), (passed, Status.AVAILABLE, passing))
+    for quantity, status, named in parts:
         if quantity:
             before = evolve(e.goods, quantity=quantity)
-            state.ledger.turn(spot, before, evolve(before, status=status))
+            state.ledger.turn(spot, before, evolve(before, status=status), named)
     if e.onto and e.plate:
         _split(state, e, evolve(e.goods, quantity=e.failed, status=e.fault or Status.QUARANTINE), at)
 
@@ -42,7 +47,7 @@ def _split(state: State, e: GoodsInspected, failed: Goods, at: At) -> None:
     plates.cards.put(
         e.onto, Card(whole.plate_kind, False, e.by, at.stamp.at, at.seq, None, whole.receipt, at.stamp.device, at.stamp.at, at.seq)
     )  # fmt: skip
-    state.ledger.shift((failed,), on_plate(e.plate), on_plate(e.onto))
+    state.ledger.move((failed,), on_plate(e.plate), on_plate(e.onto))
 
 
 FOLDS = (

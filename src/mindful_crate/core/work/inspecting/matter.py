@@ -12,7 +12,18 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import BIN, COUNT, MUCH, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import (
+    BIN,
+    COUNT,
+    ITEM,
+    MUCH,
+    SERIALS,
+    ButtonKind,
+    Context,
+    FlowKind,
+    Step,
+    Wanted,
+)
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.inspecting.acts import Inspect, InspectInOffice, PlaceToInspect, TakeToInspect, Verdict
@@ -23,6 +34,7 @@ from mindful_crate.core.work.inspecting.prompts import (
     FAIL,
     FAULT,
     PARTLY,
+    PHOTO,
     PROMPTS,
     REMARK,
     REMARKED,
@@ -32,6 +44,7 @@ from mindful_crate.core.work.inspecting.prompts import (
     the_kind,
     to_be_taken,
 )
+from mindful_crate.core.work.putting import doing as putting
 from mindful_crate.core.work.putting.acts import MakeTasks
 from mindful_crate.core.work.rows import Matter, silent, telling
 from mindful_crate.core.work.tasks.buttons import PutItBack
@@ -60,9 +73,9 @@ class InspectGoods(FlowKind):
     """What waits is brought to where it is inspected, unless it stands there, and each kind of goods on it is judged."""
 
     waits: ClassVar = {
-        Asks.INSPECTED: (), Asks.INSPECT_AT: (Asks.INSPECTED,), Asks.KIND: (Asks.INSPECTED, Asks.INSPECT_AT),
+        Asks.INSPECTED: (), Asks.INSPECT_AT: (Asks.INSPECTED, Asks.PIECES), Asks.KIND: (Asks.INSPECTED, Asks.INSPECT_AT),
         Asks.VERDICT: (Asks.INSPECTED, Asks.INSPECT_AT, Asks.KIND), Asks.FAILED: (Asks.KIND, Asks.VERDICT),
-        Asks.FAULT: (Asks.KIND, Asks.VERDICT), Asks.REMARK: (Asks.VERDICT, Asks.FAILED, Asks.FAULT),
+        Asks.PIECES: (Asks.INSPECTED,), Asks.FAULT: (Asks.KIND, Asks.VERDICT), Asks.REMARK: (Asks.VERDICT, Asks.FAILED, Asks.FAULT),
     }  # fmt: skip
     needed = (Asks.INSPECTED, Asks.INSPECT_AT, Asks.VERDICT, Asks.FAULT)
     buttons = (PutItBack(Asks.INSPECT_AT), NoRemark())
@@ -73,9 +86,29 @@ class InspectGoods(FlowKind):
         task = ctx.task(answers)
         if answers[BIN] is not None:
             return (PlaceToInspect(task.number, answers.known(BIN)),), answers.without(BIN)
-        if to_be_taken(task):
-            return (TakeToInspect(task.number),), answers
+        if to_be_taken(task) and not (prompt is not None and prompt.asks is Asks.PIECES):
+            return (TakeToInspect(task.number, answers[SERIALS]),), answers.without(SERIALS)
         return (), answers
+
+    def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
+        """Those that are taken up, where others lie there too; those that fail, where the others pass."""
+        if answers[TASK] is None or ctx.task(answers).state.ended:
+            return None
+        task = ctx.task(answers)
+        if to_be_taken(task):
+            return putting.to_take(ctx.state, task) if task.plate is None else None
+        goods = the_kind(ctx, answers)
+        if (
+            goods is None
+            or goods.item not in ctx.state.serials.kept
+            or answers[VERDICT] != PARTLY
+            or not answers[COUNT]
+        ):
+            return None
+        mine = inspecting.pieces_of(ctx.state, task, goods)
+        return Wanted(
+            ctx.item(answers.having(ITEM, goods.item)), int(answers.known(COUNT)), mine, "to be inspected", "fails"
+        )
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """What the task is still about stays for the next round."""
@@ -90,8 +123,9 @@ class InspectGoods(FlowKind):
         if sampled(ctx, answers):
             failed = min(failed, 1)
         verdict = Verdict(
-            goods.item, failed, answers[FAULT] if failed else None, answers[REMARK] or "", goods.lot, goods.expiry
-        )
+            goods.item, failed, answers[FAULT] if failed else None, answers[REMARK] or "", goods.lot, goods.expiry,
+            failing=answers[SERIALS], photo=answers[PHOTO] or "",
+        )  # fmt: skip
         return Inspect(ctx.task(answers).number, verdict), answers.only(TASK)
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
@@ -113,7 +147,13 @@ def _inspected(e: GoodsInspected) -> str:
     says = [f"{passed} of `{e.goods.item}` pass"] if passed else []
     says += [f"{e.failed} of `{e.goods.item}` are {inspecting.FAULTS_TOLD.get(e.fault, e.fault)}"] if e.fault else []
     says += [f"on plate `{e.onto}`"] if e.onto else []
-    return ", ".join(says) + (f": {e.remark}" if e.remark else "")
+    seen = inspecting.remarked(e)
+    return ", ".join(says) + (f": {seen}" if seen else "")
+
+
+def _sample(e: SampleFailed) -> str:
+    seen = inspecting.remarked(e)
+    return f"the sample of `{e.goods.item}` is not as it should be: all are looked at" + (f" ({seen})" if seen else "")
 
 
 def _asked(a: InspectInOffice) -> str:
@@ -129,7 +169,7 @@ INSPECTING = Matter(
     FOLDS,
     (
         silent(ReceiptCounted),
-        telling(SampleFailed, lambda e: f"the sample of `{e.goods.item}` is not as it should be: all are looked at"),
+        telling(SampleFailed, _sample),
         telling(GoodsInspected, _inspected),
     ),
     {FlowPurpose.INSPECT: InspectGoods()},

@@ -46,6 +46,8 @@ VERDICT = text("verdict", str)
 """Pass, fail or partly."""
 FAULT = text("fault", Status)
 REMARK = text("remark", str)
+PHOTO = text("photo", str)
+"""The name of a photo of what was seen."""
 REMARKED = flag("remarked")
 """A remark was given, or none is."""
 PASS, FAIL, PARTLY = "pass", "fail", "partly"
@@ -89,7 +91,7 @@ class InspectedKind(PromptKind):
         elif reading.kind is Read.PLATE:
             number = inspecting.inspection_of_plate(ctx.state, PlateNo(reading.code)).number
         elif reading.kind is Read.ITEM and reading.item:
-            number = inspecting.inspection_of_item(ctx.state, reading.item, ctx.crews).number
+            number = inspecting.inspection_of_item(ctx.state, reading.item, ctx.takers).number
         elif reading.kind is Read.LABEL:
             raise Refusal("unknown_plate", f"No license plate has the number `{reading.code}`.")
         else:
@@ -102,7 +104,7 @@ class InspectedKind(PromptKind):
         """What rests becomes an inspection by being scanned."""
         scanned = reading.code if reading.kind is Read.PLATE else reading.item if reading.kind is Read.ITEM else None
         loose_waits = reading.kind is Read.ITEM and ctx.state.first_loose(
-            (*ctx.crews, None), Need.INSPECT, reading.item
+            (*ctx.takers, None), Need.INSPECT, reading.item
         )
         rest = None if loose_waits else next((r for r in self._rests(ctx) if scanned and scanned in _names(r)), None)
         return (
@@ -117,7 +119,7 @@ class InspectedKind(PromptKind):
 
     def waiting(self, ctx: Context) -> list[Task]:
         """The inspections these crews may go on with."""
-        return ctx.state.open_tasks((*ctx.crews, None), Need.INSPECT)
+        return ctx.state.open_tasks((*ctx.takers, None), Need.INSPECT)
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         for task in islice(self.waiting(ctx), LISTED):
@@ -399,10 +401,18 @@ class RemarkKind(PromptKind):
         return False
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        return answers.having(REMARK, reading.code.strip()).having(REMARKED, True)
+        """A photo is taken besides: a remark may still be given."""
+        said = reading.code.strip()
+        if inspecting.is_photo(said):
+            return answers.having(PHOTO, said)
+        return answers.having(REMARK, said).having(REMARKED, True)
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
-        return "a remark"
+        return "a photo" if inspecting.is_photo(reading.code.strip()) else "a remark"
+
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        photo = answers[PHOTO]
+        return {"photo": True, "picture": photo} if photo else {"photo": True}
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "What did you see?"
@@ -423,7 +433,7 @@ def _fails(ctx: Context, answers: Answers, sample: bool = False) -> bool:
 
 def all_waiting(ctx: Context) -> Iterator[str]:
     """Numbers of everything that waits to be inspected by these crews."""
-    yield from (t.number for t in ctx.state.open_tasks((*ctx.crews, None), Need.INSPECT))
+    yield from (t.number for t in ctx.state.open_tasks((*ctx.takers, None), Need.INSPECT))
     yield from (r.key for r in ctx.state.rests.of_need(Need.INSPECT))
 
 

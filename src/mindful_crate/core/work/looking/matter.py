@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
-from mindful_crate.core.scanning.kinds import FlowKind
-from mindful_crate.core.work.looking.prompts import LookKind
+from mindful_crate.core.scanning.kinds import Context, FlowKind
+from mindful_crate.core.work.looking.prompts import LOOKED, LookKind
 from mindful_crate.core.work.rows import Matter
 
 
@@ -15,6 +16,11 @@ class LookUp(FlowKind):
 
     waits: ClassVar = {Asks.LOOK: ()}
     needed = (Asks.LOOK,)
+
+    def in_hand(self, ctx: Context, answers: Answers) -> str:
+        """What was looked up last, of the things that have labels."""
+        looked = answers[LOOKED]
+        return looked.code if looked and looked.kind in ("plate", "bin", "item") else ""
 
 
 LOOKING = Matter("looking", flows={FlowPurpose.LOOK_UP: LookUp()}, prompts={Asks.LOOK: LookKind()})

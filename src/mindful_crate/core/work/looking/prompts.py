@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from itertools import islice
 from typing import Any, NamedTuple
 
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.answers import Answers, Key
+from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.rulebook.flows import Prompt
 from mindful_crate.core.scanning.codes import filled_bins, here, item_code, plain, stored_plates, unknown
 from mindful_crate.core.scanning.kinds import Codes, Context, PromptKind, bin_place
 from mindful_crate.core.scanning.question import Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
+from mindful_crate.core.work.numbered import spot_told
 from mindful_crate.core.work.receiving import checks as receiving
 
 
@@ -20,7 +23,7 @@ class Looked(NamedTuple):
     """What is looked up."""
 
     kind: str
-    """Item, bin or plate."""
+    """Item, bin, plate or serial number."""
     code: str
 
     @classmethod
@@ -33,15 +36,20 @@ LOOKED: Key[Looked | None] = Key("looked", None, Looked.read, lambda looked: " "
 
 
 class LookKind(PromptKind):
-    """What is looked up? An item, a bin or a plate; it may go on for ever."""
+    """What is looked up? An item, a bin, a plate or a serial number; it may go on for ever."""
 
-    wants = "an item, a bin or a plate"
+    wants = "an item, a bin, a plate or a serial number"
     shape: Shape = "ticket"
+    reads = Read.SERIAL
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return True
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        if reading.serial and self._items(ctx, reading):
+            return Answers().having(LOOKED, Looked("serial", reading.serial))
+        if reading.kind is Read.SERIAL:
+            raise self.wrong(ctx, answers, replace(reading, kind=Read.UNKNOWN))
         if reading.kind is Read.ITEM and reading.item:
             return Answers().having(LOOKED, Looked("item", reading.item))
         if reading.kind is Read.BIN:
@@ -50,10 +58,21 @@ class LookKind(PromptKind):
             return Answers().having(LOOKED, Looked("plate", reading.code))
         raise self.wrong(ctx, answers, reading)
 
+    @staticmethod
+    def _items(ctx: Context, reading: Reading) -> list[ItemCode]:
+        """The items of which a piece bears the number; that of the code, where it says one."""
+        items = ctx.state.serials.items_with(reading.serial or "")
+        return [i for i in items if reading.item in (None, i)]
+
+    def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
+        return f"serial number `{reading.serial}`" if reading.serial and self._items(ctx, reading) else ""
+
     def title(self, ctx: Context, answers: Answers) -> str:
         looked = answers[LOOKED]
         if looked is None:
-            return "Scan an item, a bin or a plate"
+            return "Scan an item, a bin, a plate or a serial number"
+        if looked.kind == "serial":
+            return f"Serial number {looked.code}"
         if looked.kind == "item":
             return ctx.ground.items[ItemCode(looked.code)].name
         return f"{looked.kind.capitalize()} {looked.code}"
@@ -62,8 +81,12 @@ class LookKind(PromptKind):
         looked = answers[LOOKED]
         if looked is None:
             return {}
-        facts = {"item": item_facts, "bin": bin_facts, "plate": plate_facts}[looked.kind](ctx, looked.code)
-        return {"facts": tuple(facts), "note": "Scan the next one to go on"}
+        facts = {"item": item_facts, "bin": bin_facts, "plate": plate_facts, "serial": serial_facts}[looked.kind](
+            ctx, looked.code
+        )
+        item = ctx.ground.items.get(ItemCode(looked.code)) if looked.kind == "item" else None
+        picture = item.picture if item else ""
+        return {"facts": tuple(facts), "note": "Scan the next one to go on", "picture": picture}
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for item in islice((i for i in ctx.ground.items.values() if here(ctx, i)), 2):
@@ -72,6 +95,8 @@ class LookKind(PromptKind):
             yield plain(f"bin {code}", code)
         for plate in stored_plates(ctx, 1):
             yield plain(f"plate {plate}", plate)
+        for serial in ctx.ground.serials.serial[:1]:
+            yield plain(f"serial number {serial}", serial)
         for order in islice((o.number for o in ctx.state.all_orders() if o.site == ctx.state.settings.site), 1):
             yield plain(f"order {order}", order)
         yield from unknown()
@@ -91,6 +116,21 @@ def item_facts(ctx: Context, code: str) -> Iterable[str]:
         yield f"`{x.bin}`{plate}: {item.told(x.goods.quantity)}{lot}{expiry}{status}"
     if len(lines) > 8:
         yield f"and {len(lines) - 8} more places"
+
+
+def serial_facts(ctx: Context, serial: str) -> Iterable[str]:
+    """Every piece that bears a number: of which item, where it is, and as what."""
+    for item in ctx.state.serials.items_with(serial):
+        yield f"`{item}` {ctx.ground.items[item].name}"
+        lies = ctx.state.serials.where(item, serial)
+        if lies is None or lies.spot is None:
+            on = ctx.state.plates.lines.noted.get((item, serial))
+            yield f"noted on `{on}`, not stock yet" if on else "not here any more"
+            continue
+        bin_ = ctx.state.bin_of(PlateNo(lies.spot.code)) if lies.spot.holder is Holder.PLATE else None
+        yield spot_told(lies.spot) + (f", in `{bin_}`" if bin_ else "")
+        arrived = f", arrived {lies.goods.arrived.isoformat()}" if lies.goods.arrived else ""
+        yield lies.goods.status.value + arrived
 
 
 def bin_facts(ctx: Context, code: str) -> Iterable[str]:

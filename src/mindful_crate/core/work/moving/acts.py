@@ -27,6 +27,8 @@ class TakeGoods:
     quantity: int
     lot: str = ""
     plate: PlateNo | None = None
+    serials: tuple[str, ...] = ()
+    """Which pieces, of goods that are kept by serial numbers, where others of the item lie there."""
     kind: Literal["take_goods"] = "take_goods"
 
 
@@ -51,6 +53,8 @@ class PlaceGoods:
     plate: PlateNo | None = None
     quantity: int | None = None
     reason: str = ""
+    serials: tuple[str, ...] = ()
+    """Which of the pieces in hands, where only some are placed there."""
     kind: Literal["place_goods"] = "place_goods"
 
 

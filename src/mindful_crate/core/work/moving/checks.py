@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import Bin, BinType
-from mindful_crate.core.floor.plates import Plate
+from mindful_crate.core.floor.plates import Plate, Spot, in_bin, on_plate
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
@@ -171,6 +171,11 @@ class _Without:
     def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
         """As it is."""
         return self.state.bins_with(item)
+
+
+def source(code: BinCode, plate: PlateNo | None) -> Spot:
+    """Where goods are taken from: off a plate, or loose out of a bin."""
+    return on_plate(plate) if plate else in_bin(code)
 
 
 def judge_plates(

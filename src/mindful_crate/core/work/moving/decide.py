@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods, portion
 from mindful_crate.core.catalog.ids import FlowId, TaskNo
+from mindful_crate.core.floor.plates import in_hands
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
@@ -11,6 +12,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
@@ -39,7 +41,7 @@ def _take_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
     number = TaskNo(making.draw("task"))
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
     make(making, number, Need.MOVE, None, code, to, rule, plate=plate.number)
-    take_up(making, state.tasks[number], stamp.who)
+    take_up(state, making, state.tasks[number], stamp.who)
     says = f"Plate `{plate.number}` taken from `{code}`: {receiving.plate_text(state, plate) or 'nothing on it'}."
     if trail:
         says += f" Take it to `{trail.bin}`." if trail.bin else " No rule finds a bin for it."
@@ -61,6 +63,10 @@ def _take_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
             "Take fewer, or count the bin.",
         )
     goods = portion(there, act.quantity)
+    if act.serials:
+        goods = numbered.of_pieces(state, moving.source(act.bin, holder), there, act.serials)
+        numbered.check_numbers(item, sum(g.quantity for g in goods), act.serials)
+        numbered.check_numbers(item, act.quantity, act.serials)
     request = moving.request_to_place(state, flow, goods, stamp, from_bin=act.bin)
     trail = moving.ask_where_to(state, rulebook, flow, request)
     if trail:
@@ -71,7 +77,7 @@ def _take_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, 
         making.event(cut)
     to, rule = (trail.bin, trail.rule) if trail else (None, None)
     make(making, number, Need.MOVE, None, act.bin, to, rule, goods=goods, plate=holder, share=_share(trail, goods))
-    take_up(making, state.tasks[number], stamp.who)
+    take_up(state, making, state.tasks[number], stamp.who, serials=act.serials)
     says = f"{item.told(act.quantity)} of {item.name} taken from {moving.where_told(act.bin, holder)[3:]}.{let_go}"
     if trail:
         says += _where_to(state, trail)
@@ -102,7 +108,7 @@ def _place_plates(state: State, making: Making, _: Rulebook, stamp: Stamp, act: 
         raise Refusal(f"bin_{down[0].value}", down[1])
     for task in tasks:
         if task.plate:
-            place(making, task, act.bin, act.on, (), act.reason)
+            place(state, making, task, act.bin, act.on, (), act.reason)
     plates = ", ".join(f"`{t.plate}`" for t in tasks)
     where = f"on `{act.on}` in `{act.bin}`" if act.on else f"in `{act.bin}`"
     return f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}."
@@ -127,11 +133,14 @@ def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     if not 0 < quantity <= all_of_it:
         raise Refusal("not_carried", f"You carry {all_of_it:,}; that many cannot be placed.")
     goods = portion(task.goods, quantity)
+    if act.serials:
+        goods = numbered.of_pieces(state, in_hands(task.number), task.goods, act.serials)
+        numbered.check_numbers(state.ground.items[task.goods[0].item], quantity, act.serials)
     down = moving.judge_goods(state, task, goods, act.bin, act.plate)
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
     item = state.ground.items[goods[0].item]
-    place(making, task, act.bin, act.plate, goods, act.reason)
+    place(state, making, task, act.bin, act.plate, goods, act.reason, act.serials)
     says = f"{item.told(quantity)} of {item.name} placed {moving.where_told(act.bin, act.plate)}."
     if quantity == all_of_it:
         return says

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import date
 from decimal import Decimal
 from itertools import islice
 from typing import Any
@@ -259,6 +260,11 @@ def _content(ctx: Context, answers: Answers) -> dict[Item, int]:
     return found
 
 
+def _age(goods: Goods) -> tuple[date, date, str]:
+    """What expires first is first, then what came first."""
+    return goods.expiry or date.max, goods.arrived or date.min, goods.lot
+
+
 class LotThereKind(PromptKind):
     """Which lot is taken? Asked when the source holds several."""
 
@@ -285,7 +291,7 @@ class LotThereKind(PromptKind):
         return answers.having(LOT, lot)
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
-        for goods in there(ctx, answers):
+        for goods in sorted(there(ctx, answers), key=_age):  # the oldest first
             told_ = ctx.item(answers).told(goods.quantity)
             expiry = f", expires {goods.expiry.isoformat()}" if goods.expiry else ""
             yield Pick(goods.lot, goods.lot or "no lot", told_ + expiry)

@@ -6,14 +6,33 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import ClassVar
 
+from mindful_crate.core.catalog.amounts import portion
+from mindful_crate.core.catalog.ids import TaskNo
 from mindful_crate.core.floor.answers import PLATE, TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.plates import in_hands
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
-from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import BIN, COUNT, ITEM, LOT, REASON, UNIT, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.scanning.dialogue import settled
+from mindful_crate.core.scanning.kinds import (
+    BIN,
+    COUNT,
+    ITEM,
+    LOT,
+    REASON,
+    SERIALS,
+    UNIT,
+    ButtonKind,
+    Context,
+    FlowKind,
+    Step,
+    Wanted,
+    bin_place,
+)
 from mindful_crate.core.scanning.question import Question
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
 from mindful_crate.core.work.moving.decide import DECIDES
@@ -24,10 +43,20 @@ from mindful_crate.core.work.moving.from_prompts import (
     GOING,
     base_count,
     take_count,
+    there,
 )
 from mindful_crate.core.work.moving.to_prompts import TO_PROMPTS
+from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.rows import Matter
 from mindful_crate.core.work.tasks.dialogue import ON, PART, TASKS, carried_on
+from mindful_crate.core.work.tasks.parts import OnlyAPart
+
+
+def _into(ctx: Context, answers: Answers) -> tuple[str, ...]:
+    """Where something goes, and why there, for a last look."""
+    code, on = answers.known(BIN), answers[ON]
+    where = f"onto `{on}` in `{code}`" if on else f"into `{code}`"
+    return (f"{where}, {bin_place(ctx, code)}", *((answers[REASON],) if answers[REASON] else ()))
 
 
 class SetDown(ButtonKind):
@@ -48,31 +77,10 @@ class SetDown(ButtonKind):
         return settled(ctx, dialogue.answers.having(GOING, True), ())
 
 
-class OnlyAPart(ButtonKind):
-    """A part of the carried goods goes into the next bin, if the flow has a question for it and there is more than one."""
-
-    action = "part"
-    says = "Only a part, then."
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        answers = dialogue.answers
-        asked = prompt is not None and prompt.asks is Asks.TO and answers[TASK] is not None
-        may = asked and any(p.asks is Asks.PART for p in ctx.flow.prompts)
-        if may and sum(g.quantity for g in ctx.task(answers).goods) > 1:
-            return None
-        return Refusal("not_now", "There is nothing to split here.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Only a part"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, dialogue.answers.having(PART, Decimal(0)), passed(dialogue))
-
-
 class MovePlates(FlowKind):
     """Plates are taken up as they are scanned, one or several, and placed all or one by one."""
 
-    waits: ClassVar = {Asks.PLATES: (), Asks.TO: (Asks.PLATES,)}
+    waits: ClassVar = {Asks.PLATES: (), Asks.TO: (Asks.PLATES,), Asks.REVIEW: (Asks.PLATES, Asks.TO)}
     needed = (Asks.PLATES, Asks.TO)
     buttons = (SetDown(),)
 
@@ -81,9 +89,21 @@ class MovePlates(FlowKind):
             return (), answers
         return (TakePlate(ctx.flow.id, answers.known(PLATE)),), answers.having(PLATE, None)
 
+    @staticmethod
+    def _placed(answers: Answers) -> tuple[TaskNo, ...]:
+        """The tasks whose plates are placed: one by one, or all that are carried."""
+        return (answers.known(TASK),) if answers[TASK] else answers[TASKS]
+
+    def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
+        placed = self._placed(answers)
+        if not placed or answers[BIN] is None:
+            return ()
+        plates = [p for t in placed if (p := ctx.state.tasks[t].plate)]
+        return (f"{counted(len(plates), 'plate')}: {', '.join(f'`{p}`' for p in plates)}", *_into(ctx, answers))
+
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """What is still carried is asked for next."""
-        placed = (answers.known(TASK),) if answers[TASK] else answers[TASKS]
+        placed = self._placed(answers)
         left = tuple(t for t in answers[TASKS] if t not in placed)
         act = PlacePlates(placed, answers.known(BIN), answers[ON], answers[REASON] or "")
         return act, Answers().having(TASKS, left).having(GOING, bool(left))
@@ -101,10 +121,12 @@ class MoveGoods(FlowKind):
 
     waits: ClassVar = {
         Asks.FROM: (), Asks.GOODS: (), Asks.LOT_THERE: (Asks.FROM, Asks.GOODS), Asks.COUNT: (Asks.GOODS,), Asks.PART: (),
-        Asks.TO: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT),
+        Asks.PIECES: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT),
+        Asks.TO: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT, Asks.PIECES),
+        Asks.REVIEW: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT, Asks.PIECES, Asks.PART, Asks.TO),
     }  # fmt: skip
     needed = (Asks.FROM, Asks.GOODS, Asks.COUNT, Asks.TO)
-    buttons = (OnlyAPart(),)
+    buttons = (OnlyAPart(Asks.TO),)
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         """The count then tells what is still to come."""
@@ -114,15 +136,45 @@ class MoveGoods(FlowKind):
         count = take_count(ctx, answers)
         left = base_count(ctx, answers) - count
         act = TakeGoods(
-            ctx.flow.id, answers.known(FROM_BIN), answers.known(ITEM), count, answers[LOT] or "", answers[FROM_PLATE]
-        )
+            ctx.flow.id, answers.known(FROM_BIN), answers.known(ITEM), count, answers[LOT] or "", answers[FROM_PLATE],
+            answers[SERIALS],
+        )  # fmt: skip
         rest = Decimal(left) if left and ctx.flow.takes_by else None
         return (act,), answers.only(ITEM, UNIT, LOT).having(COUNT, rest)
+
+    def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
+        """Those that are taken, or those in hands that are placed, where others are not."""
+        if answers[TASK]:
+            if answers[BIN] is None or not answers[PART]:
+                return None
+            task = ctx.task(answers)
+            part = int(answers.known(PART))
+            return numbered.pieces_wanted(ctx.state, in_hands(task.number), task.goods, part, "is placed here")
+        if answers[FROM_BIN] is None or answers[ITEM] is None or answers[COUNT] is None:
+            return None
+        holder = moving.goods_to_take(ctx.state, answers.known(FROM_BIN), answers[FROM_PLATE], answers.known(ITEM))[0]
+        spot = moving.source(answers.known(FROM_BIN), holder)
+        return numbered.pieces_wanted(ctx.state, spot, there(ctx, answers), take_count(ctx, answers), "is taken")
+
+    def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
+        if answers[TASK] is None or answers[BIN] is None:
+            return ()
+        task = ctx.task(answers)
+        goods = portion(task.goods, int(answers.known(PART))) if answers[PART] else task.goods
+        return (receiving.goods_text(ctx.state, goods), f"from `{task.from_bin}`", *_into(ctx, answers))
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         """What the worker came for and has not taken yet is gone on with."""
         part = int(answers.known(PART)) if answers[PART] else None
-        act = PlaceGoods(ctx.flow.id, answers.known(TASK), answers.known(BIN), answers[ON], part, answers[REASON] or "")
+        act = PlaceGoods(
+            ctx.flow.id,
+            answers.known(TASK),
+            answers.known(BIN),
+            answers[ON],
+            part,
+            answers[REASON] or "",
+            answers[SERIALS],
+        )
         if answers[COUNT] and answers[ITEM]:
             return act, answers.only(ITEM, COUNT, LOT).having(UNIT, ctx.item(answers).base.code)
         return act, Answers()

@@ -22,40 +22,14 @@ from mindful_crate.core.scanning.codes import (
     unknown,
     waiting_plates,
 )
-from mindful_crate.core.scanning.kinds import BIN, Codes, Context, NumberKind, PromptKind, bin_place, deviation
+from mindful_crate.core.scanning.kinds import BIN, Codes, Context, PromptKind, bin_place, deviation
 from mindful_crate.core.scanning.question import Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.moving import checks as moving
-from mindful_crate.core.work.moving.from_prompts import GOING, asking, count_codes
+from mindful_crate.core.work.moving.from_prompts import GOING, asking
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.tasks.dialogue import ON, PART, TASKS
-
-
-class PartKind(NumberKind):
-    """How many of the carried goods go into the next bin? Asked when the worker says that it is only a part."""
-
-    def needed(self, ctx: Context, answers: Answers) -> bool:
-        return answers[PART] == 0
-
-    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        item = carried_item(ctx, answers)
-        if reading.kind is not Read.NUMBER or reading.count is None:
-            raise Refusal("no_number", f"Enter how many {item.base.plural} go into the next bin.")
-        quantity = receiving.whole_quantity(item, item.base, reading.count)
-        have = sum(g.quantity for g in ctx.task(answers).goods)
-        if quantity > have:
-            raise Refusal("not_carried", f"You carry {item.told(have)}; {item.told(quantity)} cannot be placed.")
-        return answers.having(PART, Decimal(quantity))
-
-    def title(self, ctx: Context, answers: Answers) -> str:
-        return f"How many {carried_item(ctx, answers).base.plural} go into the next bin?"
-
-    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        item = carried_item(ctx, answers)
-        return {"note": f"You carry {item.told(sum(g.quantity for g in ctx.task(answers).goods))}"}
-
-    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        return count_codes(ctx, question)
+from mindful_crate.core.work.tasks.parts import PartKind
 
 
 def _last_bin(task: Task) -> BinCode:

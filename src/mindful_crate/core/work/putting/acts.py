@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, TaskNo
 from mindful_crate.core.record import record
 
 
@@ -14,6 +14,8 @@ class Take:
 
     task: TaskNo
     plate: PlateNo | None = None
+    serials: tuple[str, ...] = ()
+    """Which pieces, of loose goods that are kept by serial numbers, where it is not clear by itself."""
     kind: Literal["take"] = "take"
 
 
@@ -24,7 +26,23 @@ class Place:
     task: TaskNo
     bin: BinCode
     reason: str = ""
+    serials: tuple[str, ...] = ()
+    """Which of the pieces in hands, where only some of them are placed there."""
     kind: Literal["place"] = "place"
+
+
+@record
+class PlacePart:
+    """Places a part of what is carried into a bin, in base units: of loose goods, or off the plate; the rest stays in hands and goes
+    where it was to go."""
+
+    task: TaskNo
+    bin: BinCode
+    item: ItemCode
+    quantity: int
+    reason: str = ""
+    serials: tuple[str, ...] = ()
+    kind: Literal["place_part"] = "place_part"
 
 
 @record
@@ -64,8 +82,10 @@ class PutAwayInOffice:
     task: TaskNo
     bin: BinCode | None = None
     why: str = ""
+    serials: tuple[str, ...] = ()
+    """Which pieces, in the order of the places they go to, where it is not clear by itself."""
     kind: Literal["put_away_in_office"] = "put_away_in_office"
 
 
-PuttingAct = Take | TakeReceived | Place | MakeTasks | DropRest | PutAwayInOffice
+PuttingAct = Take | TakeReceived | Place | PlacePart | MakeTasks | DropRest | PutAwayInOffice
 """What may be asked."""

@@ -85,6 +85,8 @@ class Arranged:
     @property
     def held(self) -> str:
         """Why nobody may take it at first; empty when anybody of the crew may."""
+        if self.recipe.minute is not None:
+            return f"it starts at {self.recipe.time.strip()}"
         return HELD if self.recipe.starts is Starts.HELD else ""
 
 

@@ -17,7 +17,7 @@ from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, puts_away_by
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Found, Need, Place
 from mindful_crate.core.trail import Trail
@@ -27,10 +27,11 @@ HELD = frozenset({Status.QUARANTINE, Status.DAMAGED, Status.EXPIRED})
 """Statuses of goods that are kept apart."""
 
 
-def purpose_of(goods: Iterable[Goods]) -> BinPurpose:
-    """Which rules find the place of goods: those that hold what nobody may use, for goods of which nobody may use any."""
+def purpose_of(goods: Iterable[Goods], kind: OrderKind | None = None) -> BinPurpose:
+    """Which rules find the place of goods that came on an order of this kind: those that hold what nobody may use, for goods of which
+    nobody may use any."""
     statuses = {g.status for g in goods}
-    return BinPurpose.HOLD_AT if statuses and statuses <= HELD else BinPurpose.PUT_AWAY
+    return BinPurpose.HOLD_AT if statuses and statuses <= HELD else puts_away_by(kind)
 
 
 NO_PLACE_TO_STAY = frozenset({ZonePurpose.DOCK, ZonePurpose.DOOR, ZonePurpose.RECEIVING})
@@ -58,7 +59,7 @@ def request_for(
     from_bin = plate.bin or (state.tasks[task].from_bin if task else None)
     return BinRequest(
         site=state.settings.site,
-        purpose=purpose_of(goods),
+        purpose=purpose_of(goods, kind),
         goods=goods,
         plate_kind=plate.plate_kind,
         plate=plate.number,
@@ -125,7 +126,7 @@ def request_for_loose(
     """Which bin for loose goods, received on these order lines?"""
     kind, partners = sources_of(state, (x for x in lines if x.item == goods.item))
     return BinRequest(
-        state.settings.site, purpose_of((goods,)), (goods,), order_kind=kind,
+        state.settings.site, purpose_of((goods,), kind), (goods,), order_kind=kind,
         partners=partners, from_bin=from_bin, door=from_bin, today=today, task=task,
     )  # fmt: skip
 
@@ -166,6 +167,15 @@ def plate_of(state: State, task: Task) -> Plate:
 
 def judge(state: State, task: Task, code: BinCode, today: date) -> tuple[TurnDown, str] | None:
     """Why the plate of a task may not go into a bin, with the sentence for the worker; None if it may."""
+    check_may_stay(state, task, code)
+    judged = Judge(request_of_task(state, task, today), state)
+    each = state.ground.bins[code]
+    down = judged.turn_down(each)
+    return (down, judged.told(each, down)) if down else None
+
+
+def check_may_stay(state: State, task: Task, code: BinCode) -> None:
+    """Refuse a bin that does not exist, is of another site, or that goods only pass through, unless it is the one shown."""
     if code not in state.ground.bins:
         raise Refusal("unknown_bin", f"There is no bin `{code}`.")
     if state.ground.site_of(code) != state.settings.site:
@@ -176,8 +186,19 @@ def judge(state: State, task: Task, code: BinCode, today: date) -> tuple[TurnDow
         raise Refusal(
             "no_storage", f"`{code}` in {zone.name} is no place to put goods away: they would stay there.{shown}"
         )
-    judged = Judge(request_of_task(state, task, today), state)
-    each = state.ground.bins[code]
+
+
+def judge_part(
+    state: State, task: Task, goods: tuple[Goods, ...], code: BinCode, today: date
+) -> tuple[TurnDown, str] | None:  # fmt: skip
+    """Why a part of what is carried may not go into a bin loose, with the sentence for the worker; None if it may."""
+    check_may_stay(state, task, code)
+    kind, partners = sources_of(state, (x for x in lines_of(state, task) if x.item == goods[0].item))
+    request = BinRequest(
+        state.settings.site, purpose_of(goods, kind), goods, order_kind=kind, partners=partners, from_bin=task.from_bin,
+        door=task.from_bin, today=today, task=task.number,
+    )  # fmt: skip
+    judged, each = Judge(request, state), state.ground.bins[code]
     down = judged.turn_down(each)
     return (down, judged.told(each, down)) if down else None
 
@@ -218,6 +239,8 @@ def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: 
         raise Refusal("unknown_task", f"There is no put-away task `{number}`.")
     if task.crew not in crews:
         raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
+    if task.whose not in (None, mine) and not task.state.ended:
+        raise Refusal("other_person", f"Task `{number}` is for @{task.whose} alone. The office gives it to others.")
     if task.state is TaskState.DONE:
         what = (
             f"Plate `{task.plate}` was put away already: it stands"

@@ -8,22 +8,25 @@ from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo, TaskNo
-from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.plates import Plate, PlateLine, in_bin, in_hands, on_plate
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Task
+from mindful_crate.core.floor.tasks import Do, Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Leg
 from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place, asked_of
+from mindful_crate.core.scanning.kinds import Wanted
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.arranging import Arranged, Piece, arrange, together_with
 from mindful_crate.core.work.receiving.checks import known_order
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import GoodsRest, RestEnded, WorkMade
+from mindful_crate.core.work.tasks.parts import carried_of
 
 
 def pieces_of_plate(
@@ -61,7 +64,7 @@ def pieces_of_rest(state: State, rulebook: Rulebook, rest: Rest) -> tuple[Piece,
 
 def _at(state: State, rulebook: Rulebook, lines: Iterable[PlateLine], goods: Iterable[Goods]) -> Place:
     """Where the plan of goods puts them away; what is kept apart, the rules for that say."""
-    if putting.purpose_of(goods) is not BinPurpose.PUT_AWAY:
+    if putting.purpose_of(goods) is BinPurpose.HOLD_AT:
         return BY_RULES
     for line in lines:
         plan = rulebook.plan_for(asked_of(state.ground, known_order(state, line.order), line.item))
@@ -141,7 +144,7 @@ def made(number: TaskNo, arranged: Arranged) -> WorkMade:
     recipe = arranged.recipe
     return WorkMade(
         number, Need.PUT_AWAY, recipe.crew_of(arranged.leg), arranged.moves, arranged.about, recipe.id, arranged.leg,
-        arranged.held, recipe.priority,
+        arranged.held, recipe.priority, recipe.minute,
     )  # fmt: skip
 
 
@@ -189,6 +192,41 @@ def go_on(
         pieces = pieces_of_goods(state, rulebook, rest)
     on = tuple(evolve(p, recipe=task.plan.recipe, leg=task.plan.leg + 1) for p in pieces)
     return set_going(state, making, rulebook, stamp, on, leg.next)
+
+
+def to_take(state: State, task: Task) -> Wanted | None:
+    """The pieces that must be named to take up the loose goods of a task; None: it is clear, or there is nothing of the kind."""
+    for move in task.going.remaining:
+        if move.do is not Do.TAKE or move.at is None or not move.goods:
+            continue
+        off = on_plate(move.plate) if move.plate else in_bin(move.at)
+        for goods in move.goods:
+            if goods.item in state.serials.kept and numbered.clear(state, off, goods, task.receipts) is None:
+                there = state.serials.at(off, goods)
+                item = state.ground.items[goods.item]
+                return Wanted(item, goods.quantity, there, numbered.spot_told(off), "is taken")
+    return None
+
+
+def to_place(state: State, task: Task) -> Wanted | None:
+    """The pieces that must be named to place a part of what is in hands; None: it is all of it, or there is nothing of the kind."""
+    hands = in_hands(task.number)
+    for goods in task.goods if not task.plate else ():
+        if goods.item not in state.serials.kept:
+            continue
+        there = state.serials.at(hands, goods)
+        if len(there) > goods.quantity:
+            return Wanted(state.ground.items[goods.item], goods.quantity, there, "in your hands", "is placed here")
+    return None
+
+
+def check_part(state: State, rulebook: Rulebook, task: Task) -> None:
+    """Refuse to divide what goes to a hand-over, or what there is but one of."""
+    if hand_over(rulebook, task):
+        says = f"{putting.told(state, task)} is handed over at `{task.to_bin}`: whoever takes it on divides it."
+        raise Refusal("not_handed_over", says[0].upper() + says[1:])
+    if sum(g.quantity for g in carried_of(state, task)) < 2:
+        raise Refusal("no_part", "There is but one: place it.")
 
 
 def receipts_of(state: State, task: Task, plate: PlateNo | None) -> tuple[ReceiptNo, ...]:

@@ -5,7 +5,16 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PlateKindCode, PlateNo, ReceiptNo, UnitCode
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    FlowId,
+    ItemCode,
+    OrderNo,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    UnitCode,
+)
 from mindful_crate.core.record import record
 
 
@@ -27,6 +36,10 @@ class NoteLine:
     """The number of the delivery note."""
     line: int | None = None
     """The line of the order; None: whichever of the item is open."""
+    serials: tuple[str, ...] = ()
+    """The number of each piece, where the item is kept by them."""
+    into: BinCode | None = None
+    """Where what is begun with it is received; None: where the plan says."""
     kind: Literal["note_line"] = "note_line"
 
 
@@ -70,6 +83,7 @@ class OfficeLine:
     quantity: int
     lot: str = ""
     expiry: date | None = None
+    serials: tuple[str, ...] = ()
 
 
 @record

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import date
 from decimal import Decimal
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit, Order, OrderKind, OrderLine, Tracking
-from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.places import Bin, PlateNeed, ZonePurpose
 from mindful_crate.core.floor.orders import Output
 from mindful_crate.core.floor.plates import Plate, PlateLine
 from mindful_crate.core.floor.state import State
@@ -16,7 +17,7 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import DeliveryNote, Over, StepPlan, asked_of
+from mindful_crate.core.rulebook.steps import DeliveryNote, Found, Over, StepPlan, asked_of, goes_otherwise
 from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
 from mindful_crate.core.work.unloading.standing import counted, off, standing
 
@@ -64,7 +65,7 @@ def known_order(state: State, number: OrderNo) -> Order:
 def order_hold(state: State, number: OrderNo) -> str:
     """Why the floor may not work on an order that it knows, in words; empty when it may."""
     held = state.host_orders.get(number)
-    if held and held.editor:
+    if held and held.held_by(state.clock):
         return f"@{held.editor} has it open for editing in the office since {held.since:%H:%M} UTC"
     if held and held.output is Output.CLOSED:
         return "its production was closed, so no more of it is taken"
@@ -95,7 +96,7 @@ def open_lines(
 ) -> list[OrderLine]:
     """The lines of an order that still want this item, or the one line ``no``; where all of it is here and the plan takes more, the
     last. Refused with the reason when none does."""
-    lines = [line for line in order.lines if line.item == item and no in (None, line.no)]
+    lines = [line for line in state.ordered.lines_of(order, item) if no in (None, line.no)]
     name = state.ground.items[item].name
     if not lines:
         elsewhere = [f"`{o.number}`" for o in receivable_orders(state, item)]
@@ -105,7 +106,7 @@ def open_lines(
             else "No open order wants it: put it aside and tell the office."
         )
         raise Refusal("not_on_order", f"`{item}` {name} is not on `{order.number}`. {hint}")
-    wanting = [line for line in lines if state.open_quantity(order, line) > 0]
+    wanting = [line for line in state.ordered.lines_wanting(order, item) if no in (None, line.no)]
     if not wanting and more_taken(rulebook, state, order, item):
         return lines[-1:]
     if not wanting:
@@ -128,7 +129,7 @@ def more_taken(rulebook: Rulebook, state: State, order: Order, item: ItemCode) -
 
 def open_of_item(state: State, order: Order, item: ItemCode) -> int:
     """What the order still wants of an item, in base units."""
-    return sum(max(0, state.open_quantity(order, line)) for line in order.lines if line.item == item)
+    return state.ordered.open_of_item(order, item)
 
 
 def whole_quantity(item: Item, unit: ItemUnit, count: Decimal) -> int:
@@ -239,7 +240,7 @@ def check_lot(state: State, item: Item, lot: str, expiry: date | None) -> None:
 
 def check_tracking(item: Item, lot: str, expiry: date | None) -> None:
     """Refuse goods without the lot or date their item is tracked by."""
-    if item.tracking is not Tracking.NONE and not lot:
+    if item.lots and not lot:
         raise Refusal("lot_missing", f"`{item.code}` {item.name} is kept by lot: the lot number is missing.")
     if item.tracking is Tracking.LOT_EXPIRY and expiry is None:
         raise Refusal("expiry_missing", f"`{item.code}` {item.name} is kept by expiry: the date is missing.")
@@ -248,16 +249,16 @@ def check_tracking(item: Item, lot: str, expiry: date | None) -> None:
 def plan_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None = None) -> StepPlan:
     """The step plan that receives an item of an order, or, without an item, any line of it that is open; refused when there is
     none, or it waits to be announced."""
-    plans = [p for p in plans_of(rulebook, state, order, item) if p.receive.on]
-    if not plans:
+    plan = next((p for p in _plans(rulebook, state, order, item) if p.receive.on), None)
+    if plan is None:
         kind = ORDERS[order.kind].lower()
         what = f"`{item}` of `{order.number}`" if item else f"`{order.number}`"
         raise Refusal("no_plan", f"No step plan receives {what}: Steps has none for such {kind}.")
-    if waits := waits_for_notice(state, order, plans[0], item):
+    if waits := waits_for_notice(state, order, plan, item):
         raise Refusal("not_announced_yet", waits)
-    if waits := waits_at_door(state, order, plans[0]):
+    if waits := waits_at_door(state, order, plan):
         raise Refusal("not_unloaded", waits)
-    return plans[0]
+    return plan
 
 
 def plan_of_line(rulebook: Rulebook, state: State, line: PlateLine) -> StepPlan:
@@ -267,6 +268,18 @@ def plan_of_line(rulebook: Rulebook, state: State, line: PlateLine) -> StepPlan:
     if found is None:
         raise Refusal("no_plan", f"No step plan receives `{line.item}` of `{order.number}` any more: Steps has none.")
     return found
+
+
+def check_goes_along(rulebook: Rulebook, state: State, plate: Plate, order: Order, plan: StepPlan) -> None:
+    """Refuse goods that go another way than what is on a plate already: in the next step, or in when the host is told."""
+    for other in plate.lines[:1]:
+        theirs, site = plan_of_line(rulebook, state, other), state.settings.site
+        if goes_otherwise(theirs, plan) or rulebook.booking_of(theirs, site) is not rulebook.booking_of(plan, site):
+            raise Refusal(
+                "other_plan",
+                f"{plate_word(plate)} goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
+                "differ in the next step or the booking. Finish this one and begin another.",
+            )
 
 
 def check_crew(crew: CrewId | None, rulebook: Rulebook, mine: tuple[CrewId, ...], does: str) -> None:
@@ -284,19 +297,55 @@ def request_at(state: State, order: Order, goods: Goods, plan: StepPlan, today: 
     )  # fmt: skip
 
 
+def check_into(state: State, code: BinCode, plan: StepPlan, loose: bool) -> Bin:
+    """The bin that somebody receives into; refused when it is none here, not where the plan receives, or takes these goods not so."""
+    each = state.ground.bins.get(code)
+    if each is None:
+        raise Refusal("unknown_bin", f"There is no bin `{code}`.")
+    if state.ground.site_of(code) != state.settings.site:
+        raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
+    if why := state.blocked(code):
+        raise Refusal("bin_blocked", f"`{code}` is blocked: {why}.")
+    into, zone = plan.receive.into, state.ground.zones[each.zone]
+    if isinstance(into, Found) and into.zone is not None and each.zone != into.zone:
+        raise Refusal(
+            "not_there",
+            f"Step plan {plan.name} receives in {state.ground.zones[into.zone].name}; `{code}` is in {zone.name}.",
+        )
+    if not isinstance(into, Found) and code != into and zone.purpose not in PASSED_THROUGH:
+        says = f"`{code}` is in {zone.name}, where nothing is received: scan a receiving lane, a dock or a door."
+        raise Refusal("no_receiving_place", says)
+    need = state.ground.bin_types[each.bin_type].plates
+    if need is PlateNeed.NONE and not loose:
+        raise Refusal("takes_no_plate", f"`{code}` takes no plates: receive with a flow that builds none.")
+    if need is PlateNeed.REQUIRED and loose:
+        raise Refusal("needs_plate", f"`{code}` takes goods on plates only.")
+    return each
+
+
+PASSED_THROUGH = frozenset({ZonePurpose.DOCK, ZonePurpose.DOOR, ZonePurpose.RECEIVING, ZonePurpose.RETURNS})
+"""Purposes of zones that goods are received in."""
+
+
 def plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> list[StepPlan]:
     """The plans of its open lines, each once, or that of an item."""
     if item is not None:
         found = rulebook.plan_for(asked_of(state.ground, order, item))
         return [found] if found else []
-    wanted = dict.fromkeys(x.item for x in order.lines if state.open_quantity(order, x) > 0)
-    plans = (rulebook.plan_for(asked_of(state.ground, order, code)) for code in wanted)
-    return list({p.id: p for p in plans if p is not None}.values())
+    return list({p.id: p for p in _plans(rulebook, state, order, None)}.values())
+
+
+def _plans(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> Iterator[StepPlan]:
+    """The plan of an item, or of each item of which something is open, one after another: the first often is enough."""
+    for code in state.ordered.open_items(order) if item is None else (item,):
+        found = rulebook.plan_for(asked_of(state.ground, order, code))
+        if found is not None:
+            yield found
 
 
 def planned(rulebook: Rulebook, state: State, order: Order) -> StepPlan | None:
     """The first plan that receives anything open of an order; None when none does."""
-    return next((p for p in plans_of(rulebook, state, order, None) if p.receive.on), None)
+    return next((p for p in _plans(rulebook, state, order, None) if p.receive.on), None)
 
 
 def waits_for_notice(state: State, order: Order, plan: StepPlan, item: ItemCode | None = None) -> str:
@@ -370,7 +419,9 @@ def goods_text(state: State, goods: Iterable[Goods]) -> str:
 
 def plate_text(state: State, plate: Plate) -> str:
     """What is on a plate in a few words."""
-    items = state.ground.items
-    texts = [f"{items[g.item].told(g.quantity)} {items[g.item].name}" for g in (plate.goods or plate.lines)]
+    items, much = state.ground.items, dict[ItemCode, int]()
+    for each in plate.goods or plate.lines:  # of several lots or orders it is one item all the same
+        much[each.item] = much.get(each.item, 0) + each.quantity
+    texts = [f"{items[code].told(quantity)} {items[code].name}" for code, quantity in much.items()]
     more = len(texts) - LISTED
     return ", ".join(texts[:LISTED]) + (f" and {more} more" if more > 0 else "")

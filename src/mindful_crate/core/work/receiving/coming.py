@@ -4,7 +4,7 @@ receiving share."""
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Order, OrderKind
-from mindful_crate.core.catalog.ids import NoticeNo, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, NoticeNo, OrderNo, PlateNo
 from mindful_crate.core.floor.answers import PLATE, Answers, flag, number, text
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
@@ -34,6 +34,19 @@ KINDS = {
     OrderKind.CUSTOMER_RETURN: "return of",
 }  # fmt: skip
 """What a list says of an order that comes: its kind, and whose it is."""
+
+
+IN_LISTS = {
+    OrderKind.PURCHASE: "purchases", OrderKind.TRANSFER: "transfers", OrderKind.PRODUCTION: "production",
+    OrderKind.CUSTOMER_RETURN: "returns",
+}  # fmt: skip
+"""What the kinds of orders are called that come, where a list is narrowed to one."""
+SOUGHT = text("sought_order", str)
+"""What orders are looked for: a part of the number, of the partner's name, or of an item's."""
+
+
+INTO = text("into", BinCode)
+"""Where what is begun next is received."""
 
 
 def order_named(ctx: Context, reading: Reading) -> OrderNo | None:

@@ -18,8 +18,9 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixed, goes_otherwise
+from mindful_crate.core.rulebook.steps import BookingPoint, Need, StepPlan, fixed
 from mindful_crate.core.rulebook.words.parts import all_of
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host import decide as hosting
 from mindful_crate.core.work.inspecting import doing as inspecting
@@ -70,13 +71,29 @@ def _by_order(rulebook: Rulebook, state: State, act: NoteLine) -> list[NoteLine]
     orders, left, found = receiving.wanting(rulebook, state, act.item), act.quantity, []
     if not orders:
         raise receiving.nobody_wants(state.ground.items[act.item])
+    numbers = act.serials
     for order in orders:
         share = min(left, receiving.open_of_item(state, order, act.item))
         left -= share
-        found.append(evolve(act, order=order.number, quantity=share + (left if order is orders[-1] else 0)))
+        quantity = share + (left if order is orders[-1] else 0)
+        mine = _for_lines(order.lines, quantity, numbers)
+        numbers = tuple(n for n in numbers if n not in mine)
+        found.append(evolve(act, order=order.number, quantity=quantity, serials=mine))
         if not left:
             break
     return found
+
+
+def _for_line(line: OrderLine, lines: Iterable[OrderLine], numbers: tuple[str, ...]) -> tuple[str, ...]:
+    """Those of some numbers that may be for a line: what it fixes, then what none does."""
+    fixed_ = {n for x in lines for n in x.serials}
+    return (*(n for n in numbers if n in line.serials), *(n for n in numbers if n not in fixed_))
+
+
+def _for_lines(lines: Iterable[OrderLine], quantity: int, numbers: tuple[str, ...]) -> tuple[str, ...]:
+    """So many of some numbers for order lines: those that they fix first."""
+    fixed_ = [n for x in lines for n in x.serials if n in numbers]
+    return tuple([*fixed_, *(n for n in numbers if n not in fixed_)][:quantity])
 
 
 def _begun(making: Making, before: int) -> PlateNo | None:
@@ -101,9 +118,15 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
     if act.quantity <= 0:
         raise Refusal("not_above_zero", "The quantity must be above zero.")
     lines = receiving.open_lines(rulebook, state, order, item.code, act.line)
-    still = sum(max(0, state.open_quantity(order, x)) for x in lines)
+    still = (
+        sum(max(0, state.open_quantity(order, x)) for x in lines)
+        if act.line
+        else receiving.open_of_item(state, order, item.code)
+    )
     over = receiving.check_quantity(rulebook, state, order, item, act.quantity, still)
     receiving.check_tracking(item, act.lot, act.expiry)
+    numbered.check_numbers(item, act.quantity, act.serials)
+    numbered.check_new(state, item, act.serials)
     if act.expiry:
         receiving.check_expiry(act.expiry, stamp.today)
     if act.lot:
@@ -129,22 +152,17 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
     else:
         number = plate.number
         noted = max((x.line for x in plate.lines), default=0)
-        for other in plate.lines[:1]:
-            site = state.settings.site
-            theirs = receiving.plan_of_line(rulebook, state, other)
-            booked = rulebook.booking_of(theirs, site), rulebook.booking_of(plan, site)
-            if goes_otherwise(theirs, plan) or booked[0] is not booked[1]:
-                raise Refusal(
-                    "other_plan",
-                    f"Plate `{number}` goes by step plan {theirs.name}, `{order.number}` by {plan.name}, and they "
-                    "differ in the next step or the booking. Finish this plate and begin another.",
-                )
-    left = act.quantity - over
+        receiving.check_goes_along(rulebook, state, plate, order, plan)
+    left, numbers = act.quantity - over, act.serials
     for line in lines:
         share, last = min(left, max(0, state.open_quantity(order, line))), line is lines[-1]
+        if numbers and not last:  # pieces that other lines fix are theirs
+            share = min(share, len(_for_line(line, lines, numbers)))
         more = over if last else 0
         if share + more > 0:
             noted += 1
+            mine = (numbers if last else _for_line(line, lines, numbers))[: share + more]
+            numbers = tuple(n for n in numbers if n not in mine)
             making.event(
                 LineNoted(
                     number,
@@ -158,9 +176,12 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
                     act.expiry,
                     more,
                     note,
+                    mine,
                 )
             )
         left -= share
+        if not left and not over:
+            break
     count, rest = divmod(act.quantity, unit.quantity)
     told = item.told(act.quantity) if rest else item.told_in(count, unit)
     begun = f"Receipt `{number}` begun. " if loose else f"Plate `{number}` made. "
@@ -199,6 +220,11 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
         if line.expiry:
             receiving.check_expiry(line.expiry, stamp.today)
         receiving.check_lot(state, item, line.lot, line.expiry)
+        if item.numbered and not line.serials:
+            says = f"The notice does not say the serial numbers of {item.name} on `{act.plate}`. Receive it by item."
+            raise Refusal("serials_missing", says)
+        numbered.check_numbers(item, line.quantity, line.serials)
+        numbered.check_new(state, item, line.serials)
         making.event(
             LineNoted(
                 act.plate,
@@ -212,6 +238,7 @@ def _receive_announced(state: State, making: Making, rulebook: Rulebook, stamp: 
                 line.expiry,
                 0,
                 note,
+                line.serials,
             )
         )
     told = receiving.goods_text(state, (Goods(x.item, x.quantity, x.lot) for x in plate.lines))
@@ -242,7 +269,10 @@ def _start_plate(
     loose: bool,
 ) -> PlateNo:  # fmt: skip
     flow = rulebook.flow(act.flow)
-    each = _into(state, making, rulebook, plan, request, None if loose else act.plate_kind)
+    if act.into is not None:
+        each = receiving.check_into(state, act.into, plan, loose)
+    else:
+        each = _into(state, making, rulebook, plan, request, None if loose else act.plate_kind)
     into, need = each.code, state.ground.bin_types[each.bin_type].plates
     if loose:
         if need is PlateNeed.REQUIRED:
@@ -291,6 +321,7 @@ def _receive_in_office(
             line.lot,
             line.expiry,
             act.note.strip(),
+            serials=tuple(n.strip() for n in line.serials),
         )
         before = len(making.events)
         says = said(says, _note(state, making, rulebook, stamp, note, act.plate_kind is None))
@@ -311,6 +342,11 @@ def _change_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     order, item = receiving.known_order(state, line.order), state.ground.items[line.item]
     if act.quantity < 0:
         raise Refusal("not_above_zero", "The quantity must be above zero.")
+    if line.serials and act.quantity not in (0, line.quantity):
+        says = (
+            f"These {item.told(line.quantity)} have serial numbers. Take the line off, and scan those that are there."
+        )
+        raise Refusal("has_serials", says)
     order_line = next(x for x in order.lines if x.no == line.order_line)
     allowed = max(0, state.open_quantity(order, order_line) + line.quantity)
     over = max(0, act.quantity - allowed)

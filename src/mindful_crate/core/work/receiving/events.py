@@ -58,6 +58,8 @@ class LineNoted:
     over: int = 0
     """How much of it is more than was ordered."""
     note: str = ""
+    serials: tuple[str, ...] = ()
+    """The number of each piece, where the item is kept by them."""
     kind: Literal["line_noted"] = "line_noted"
 
 

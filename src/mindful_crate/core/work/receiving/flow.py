@@ -10,7 +10,7 @@ from mindful_crate.core.catalog.goods import Item, ItemUnit
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.answers import PLATE, TASK, Answers, text
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.plates import Holder, Plate
+from mindful_crate.core.floor.plates import Holder, Plate, PlateLine
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named, evolve
@@ -24,25 +24,29 @@ from mindful_crate.core.scanning.kinds import (
     ITEM,
     LOT,
     REASON,
+    SERIALS,
     UNIT,
     ButtonKind,
     Context,
     FlowKind,
     Step,
+    Wanted,
 )
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.scanning.reading import How, Read, Scan, read
 from mindful_crate.core.work.inspecting import doing as inspecting
 from mindful_crate.core.work.putting import checks as putting
+from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.putting.acts import Place, TakeReceived
 from mindful_crate.core.work.putting.buttons import WhereElse
 from mindful_crate.core.work.putting.prompts import SOUGHT
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
-from mindful_crate.core.work.receiving.coming import LINE, NEW_PLATE, NO_NOTE, NOTE, ORDER, note_wanted, order_of
+from mindful_crate.core.work.receiving.coming import INTO, LINE, NEW_PLATE, NO_NOTE, NOTE, ORDER, note_wanted, order_of
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateFinished, PlateStarted
 from mindful_crate.core.work.receiving.goods_prompts import PIECES, counting
 from mindful_crate.core.work.receiving.order_prompts import ORDERS
+from mindful_crate.core.work.receiving.serial_prompt import all_scanned
 from mindful_crate.core.work.tasks.buttons import PutItBack
 from mindful_crate.core.work.tasks.dialogue import carried_on
 from mindful_crate.core.work.tasks.events import MoveDone
@@ -105,16 +109,21 @@ class ThatIsAll(ButtonKind):
     action = "that_is_all"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        counts = prompt is not None and prompt.asks is Asks.QUANTITY and counting(ctx, dialogue.answers)
-        if counts and dialogue.answers[PIECES]:
+        asks, answers = prompt.asks if prompt is not None else None, dialogue.answers
+        if asks is Asks.QUANTITY and counting(ctx, answers) and answers[PIECES]:
+            return None
+        if asks is Asks.SERIAL and answers[SERIALS]:
             return None
         return Refusal("not_now", "No pieces are being scanned here.")
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return f"That is all: {answers[PIECES]}"
+        return f"That is all: {answers[PIECES] or len(answers[SERIALS])}"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return settled(ctx, dialogue.answers.having(COUNT, dialogue.answers[PIECES]), ())
+        answers = dialogue.answers
+        if answers[SERIALS]:
+            return settled(ctx, all_scanned(ctx, answers), ())
+        return settled(ctx, answers.having(COUNT, answers[PIECES]), ())
 
 
 class Finish(ButtonKind):
@@ -283,18 +292,26 @@ class Receive(FlowKind):
     """Lines are noted until what is received is finished."""
 
     waits: ClassVar = {
-        Asks.ORDER: (), Asks.NOTE: (Asks.ORDER,), Asks.LINE: (Asks.ORDER,), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER, Asks.LINE), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
-        Asks.QUANTITY: (Asks.ITEM,), Asks.BIN: (),
+        Asks.ORDER: (), Asks.INTO: (Asks.ORDER, Asks.PLATE), Asks.NOTE: (Asks.ORDER,), Asks.LINE: (Asks.ORDER,), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER, Asks.LINE, Asks.INTO), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
+        Asks.QUANTITY: (Asks.ITEM,), Asks.SERIAL: (Asks.ITEM,), Asks.BIN: (), Asks.PIECES: (),
     }  # fmt: skip
-    only_with: ClassVar = {Asks.LINE: Asks.ORDER}
+    only_with: ClassVar = {Asks.LINE: Asks.ORDER, Asks.PIECES: Asks.BIN}
     needed = (Asks.ITEM, Asks.QUANTITY)
     buttons = (
         NewPlate(), NoNote(), ThatIsAll(), Finish(), FinishLater(), FinishOtherwise(), OtherOrder(), EditLine(), RemoveLine(), PutItBack(Asks.BIN), WhereElse(),
     )  # fmt: skip
 
     def first(self, ctx: Context, answers: Answers) -> Asks | None:
-        """Where what was received is put."""
-        return Asks.BIN if answers[TASK] is not None and puts_away(ctx) else None
+        """Where what was received is put, and which pieces where that is a part."""
+        if answers[TASK] is None or not puts_away(ctx):
+            return None
+        return Asks.BIN if answers[BIN] is None else Asks.PIECES
+
+    def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
+        """Those of what is in hands that are placed in a bin, where others are not."""
+        if answers[TASK] is None or answers[BIN] is None:
+            return None
+        return doing.to_place(ctx.state, ctx.task(answers))
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         """What was taken up is placed, and the next of the same receipt taken; what is carried already is gone on with."""
@@ -303,9 +320,10 @@ class Receive(FlowKind):
         if answers[TASK] is None:
             carried = putting.carried_by(ctx.state, ctx.person)
             return (), answers.having(TASK, carried.number) if carried else answers
-        if answers[BIN] is None:
+        if answers[BIN] is None or (prompt is not None and prompt.asks is Asks.PIECES):
             return (), answers
-        place = Place(answers.known(TASK), answers.known(BIN), answers[REASON] or "")
+        place = Place(answers.known(TASK), answers.known(BIN), answers[REASON] or "", answers[SERIALS])
+        answers = answers.without(SERIALS)
         if putting.keeps_some(ctx.task(answers)):
             return (place,), answers.without(BIN, REASON, SOUGHT)
         received = answers[RECEIVED]
@@ -322,9 +340,9 @@ class Receive(FlowKind):
         line = int(answers.known(LINE)) if answers[LINE] is not None else None
         act = NoteLine(
             ctx.flow.id, answers[ORDER], answers.known(ITEM), answers.known(UNIT), quantity, answers[PLATE], ctx.flow.plate_kind,
-            answers[LOT] or "", answers[EXPIRY], answers[NOTE] or "", line,
+            answers[LOT] or "", answers[EXPIRY], answers[NOTE] or "", line, answers[SERIALS], answers[INTO],
         )  # fmt: skip
-        return act, answers.only(ORDER, PLATE, NEW_PLATE, NOTE, NO_NOTE)
+        return act, answers.only(ORDER, PLATE, NEW_PLATE, NOTE, NO_NOTE, INTO)
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         """What was begun is gone on with, unless it is finished already."""
@@ -334,7 +352,7 @@ class Receive(FlowKind):
             )
             return carried_on(next((answers.having(TASK, t) for t in taken), answers), events)
         if any(isinstance(e, PlateFinished) for e in events):  # each line is a receipt of its own
-            return answers.without(PLATE, NEW_PLATE)
+            return answers.without(PLATE, NEW_PLATE, INTO)
         for event in events:
             if isinstance(event, PlateStarted | LoadStarted):
                 begun = event.load if isinstance(event, LoadStarted) else event.plate
@@ -353,8 +371,10 @@ class Receive(FlowKind):
             if rest:
                 unit, count = item.base, line.quantity
             lot = f", lot {line.lot}" if line.lot else ""
+            lot += f": {', '.join(line.serials)}" if line.serials else ""
             told = item.told_in(count, unit)
-            rows.append(SoFar(line.line, item.code, item.name + lot, told, str(count), unit.plural))
+            still = _still_open(ctx, line)
+            rows.append(SoFar(line.line, item.code, item.name + lot, told, str(count), unit.plural, still))
         return tuple(rows)
 
     def open_work(self, ctx: Context) -> int | None:
@@ -371,3 +391,11 @@ class Receive(FlowKind):
     def over(self, state: State, answers: Answers) -> None:
         if answers[PLATE] and state.has_plate(answers.known(PLATE)):
             receiving.building_plate(state, answers.known(PLATE))  # says who finished it, if somebody did
+
+
+def _still_open(ctx: Context, line: PlateLine) -> str:
+    """What is open of the order's line that goods came on, in words."""
+    order = ctx.state.order(line.order)
+    its = ctx.state.ordered.line(order, line.order_line) if order else None
+    left = ctx.state.open_quantity(order, its) if order and its else 0
+    return f"{ctx.ground.items[line.item].told(left)} still open" if left > 0 else ""

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import PlateKindCode
 from mindful_crate.core.catalog.refs import DocKind, line_key
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Card, PlateLine, goods_of, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Closing, Receipt
+from mindful_crate.core.floor.serials import numbers_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.record import evolve, maker
@@ -47,7 +49,9 @@ def _load_started(state: State, e: LoadStarted, at: At) -> None:
 
 
 def _line_noted(state: State, e: LineNoted, at: At) -> None:
-    line = _line(e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, at.seq, e.over, e.note)
+    line = _line(
+        e.line, e.order, e.order_line, e.item, e.unit, e.quantity, e.lot, e.expiry, at.seq, e.over, e.note, e.serials
+    )
     lines = state.plates.lines
     lines.put(e.plate, (*lines.get(e.plate, ()), line))
     state.progress.add(line_key(e.order, e.order_line), at.seq, noted=e.quantity, over=e.over)
@@ -56,7 +60,12 @@ def _line_noted(state: State, e: LineNoted, at: At) -> None:
 def _line_changed(state: State, e: LineChanged, at: At) -> None:
     lines = state.plates.lines[e.plate]
     old = next(x for x in lines if x.line == e.line)
-    changed = (evolve(x, quantity=e.quantity, seq=at.seq, over=e.over) if x.line == e.line else x for x in lines)
+    changed = (
+        evolve(x, quantity=e.quantity, seq=at.seq, over=e.over, serials=x.serials[: e.quantity])
+        if x.line == e.line
+        else x
+        for x in lines
+    )
     state.plates.lines.put(e.plate, tuple(x for x in changed if x.quantity))
     state.progress.add(old.key, at.seq, noted=e.quantity - old.quantity, over=e.over - old.over)
 
@@ -80,11 +89,18 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     on_it = goods_of(lines, stamp.today, e.inspect)
     if e.held:
         on_it = tuple(evolve(g, status=Status.QUARANTINE) for g in on_it)
+    into = card.into or state.bin_of(e.plate)
     state.receipts.put(
-        e.receipt, _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, (), 0, False, e.held)
+        e.receipt,
+        _receipt(e.receipt, e.plate, lines, e.booking, False, False, "", at.seq, 0, (), 0, False, e.held, into),
     )
     plates.lines.put(e.plate, None)
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)
+    for line in lines:
+        if line.serials:
+            status = Status.QUARANTINE if e.held else Status.INSPECT if line.line in e.inspect else Status.AVAILABLE
+            goods = Goods(line.item, 1, line.lot, line.expiry, status, stamp.today)
+            state.serials.enter(in_bin(card.into) if card.into else on_plate(e.plate), goods, line.serials)
     done = _card(
         card.plate_kind, False, e.person, card.since, card.begun, card.into, e.receipt, stamp.device, stamp.at, at.seq
     )
@@ -93,14 +109,15 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
 
 
 def _surplus_taken(state: State, e: SurplusTaken, _: At) -> None:
+    receipt = state.receipts[e.receipt]
     for goods in e.goods:
-        state.ledger.turn(e.spot, goods, evolve(goods, status=Status.AVAILABLE))
-    state.receipts.put(e.receipt, evolve(state.receipts[e.receipt], held=False))
+        state.ledger.turn(e.spot, goods, evolve(goods, status=Status.AVAILABLE), numbers_of(receipt.lines))
+    state.receipts.put(e.receipt, evolve(receipt, held=False))
 
 
 def _surplus_sent_back(state: State, e: SurplusSentBack, at: At) -> None:
     receipt = state.receipts[e.receipt]
-    state.ledger.leave(Cause.RECEIPT, e.spot, e.goods)
+    state.ledger.leave(Cause.RECEIPT, e.spot, e.goods, numbers_of(receipt.lines))
     for line in receipt.lines:
         state.progress.add(line.key, at.seq, arrived=-line.quantity, over=-line.over)
     state.receipts.put(e.receipt, evolve(receipt, held=False, undone=at.seq))

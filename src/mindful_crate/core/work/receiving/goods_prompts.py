@@ -11,7 +11,7 @@ from typing import Any
 
 from mindful_crate.core.catalog.goods import Tracking
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo
-from mindful_crate.core.floor.answers import Answers, Doubt, number
+from mindful_crate.core.floor.answers import PLATE, Answers, Doubt, number
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, Prompt, Proposes
@@ -24,6 +24,7 @@ from mindful_crate.core.scanning.kinds import (
     ITEM,
     LISTED,
     LOT,
+    SERIALS,
     UNIT,
     Codes,
     Context,
@@ -49,13 +50,21 @@ from mindful_crate.core.work.receiving.coming import (
     still_open,
 )
 from mindful_crate.core.work.receiving.order_prompts import ORDERS
+from mindful_crate.core.work.receiving.serial_prompt import SerialKind, asks_serials
 
 PIECES = number("pieces")
 """How many were scanned one by one, in base units."""
 
 
-def upto(ctx: Context) -> int:
-    """So many pieces of a line are scanned one by one; 0: none. Without the item's scan check it has no effect."""
+LISTED_ITEMS = 60
+"""So many items of an order are listed; any is scanned."""
+
+
+def upto(ctx: Context, answers: Answers) -> int:
+    """So many pieces of a line are scanned one by one; 0: none. Without the item's scan check it has no effect, nor where each piece
+    is scanned by its own number."""
+    if answers[ITEM] is not None and asks_serials(ctx, ctx.item(answers)):
+        return 0
     prompts = {p.asks: p for p in ctx.flow.prompts}
     quantity, item = prompts.get(Asks.QUANTITY), prompts.get(Asks.ITEM)
     return quantity.pieces if quantity and item and item.check is Check.SCAN else 0
@@ -64,12 +73,12 @@ def upto(ctx: Context) -> int:
 def _pieces(ctx: Context, answers: Answers) -> tuple[int, int, int]:
     """How many are scanned, how many are to be, and how many are open, in base units."""
     still = still_open(ctx, answers)
-    return int(answers[PIECES] or 0), min(upto(ctx), still), still
+    return int(answers[PIECES] or 0), min(upto(ctx, answers), still), still
 
 
 def counting(ctx: Context, answers: Answers) -> bool:
     """Are more pieces to be scanned one by one?"""
-    if answers[ITEM] is None or not upto(ctx):
+    if answers[ITEM] is None or not upto(ctx, answers):
         return False
     scanned, wanted, _ = _pieces(ctx, answers)
     return scanned < wanted
@@ -101,6 +110,11 @@ class ItemKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         item = ctx.ground.items[reading.item]
         check_free(ctx, answers)
+        if reading.order and answers[ORDER] and reading.order != answers[ORDER] and ctx.state.order(reading.order):
+            raise Refusal(
+                "other_order",
+                f"That label is of order `{reading.order}`; `{answers[ORDER]}` is being received. Take the other order first.",
+            )
         orders = orders_of(ctx, answers.having(ITEM, item.code))
         if not orders:
             raise receiving.nobody_wants(item)
@@ -114,8 +128,11 @@ class ItemKind(PromptKind):
         receiving.open_lines(ctx.rulebook, ctx.state, order, item.code, line)
         plan = receiving.plan_of(ctx.rulebook, ctx.state, order, item.code)
         receiving.check_crew(plan.receive.crew, ctx.rulebook, ctx.crews, "receives this")
+        building = ctx.state.plate(answers.known(PLATE)) if answers[PLATE] else None
+        if building is not None:  # before its pieces are scanned
+            receiving.check_goes_along(ctx.rulebook, ctx.state, building, order, plan)
         answers = answers.having(ITEM, item.code).having(UNIT, reading.unit)
-        tracked = item.tracking is not Tracking.NONE
+        tracked = item.lots
         dated = item.tracking is Tracking.LOT_EXPIRY
         if dated and reading.expiry:
             receiving.check_expiry(reading.expiry, ctx.today)
@@ -124,7 +141,9 @@ class ItemKind(PromptKind):
             receiving.check_lot(ctx.state, item, reading.lot, answers[EXPIRY])
             answers = answers.having(LOT, reading.lot)
         unit = item.unit(answers.known(UNIT))
-        if upto(ctx):
+        if asks_serials(ctx, item):
+            return self._serial(ctx, answers, reading)
+        if upto(ctx, answers):
             quantity = receiving.whole_quantity(item, unit, reading.count or Decimal(1))
             over(ctx, answers, quantity)
             return counted_on(ctx, answers.having(UNIT, item.base.code), quantity)
@@ -134,16 +153,23 @@ class ItemKind(PromptKind):
                 answers = answers.having(COUNT, reading.count)
         return answers
 
+    def _serial(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        """A code that says the number of the piece as well begins the pieces with it."""
+        if not reading.serial:
+            return answers
+        kind = ctx.prompt(Asks.SERIAL)
+        filled = kind.take(ctx, answers, reading)
+        assert isinstance(filled, Answers)
+        return filled
+
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         if answers[ORDER] is None:
             yield from islice(self._wanted(ctx), LISTED)
             return
         order = order_of(ctx, answers)
-        for code in dict.fromkeys(line.item for line in order.lines):
-            still = receiving.open_of_item(ctx.state, order, code)
-            if still > 0:
-                item = ctx.ground.items[code]
-                yield Pick(code, item.name, f"{item.told(still)} open")
+        for code in islice(ctx.state.ordered.open_items(order), LISTED_ITEMS):
+            item = ctx.ground.items[code]
+            yield Pick(code, item.name, f"{item.told(receiving.open_of_item(ctx.state, order, code))} open")
 
     def _wanted(self, ctx: Context) -> Iterator[Pick]:
         """What any order wants, of the earliest promised first."""
@@ -168,8 +194,14 @@ class ItemKind(PromptKind):
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         if answers[ORDER] is None:
             return {"note": "It goes to the order that was promised first, then to the next"}
-        count = sum(1 for _ in self.picks(ctx, answers))
-        return {"note": "1 item is open" if count == 1 else f"{count} items are open, in any sequence"}
+        count = sum(1 for _ in ctx.state.ordered.open_items(order_of(ctx, answers)))
+        return {
+            "note": "1 item is open"
+            if count == 1
+            else f"{count:,} items are open, in any sequence"
+            if count
+            else "Nothing is open any more"
+        }
 
     def counts(self, ctx: Context, answers: Answers) -> bool:
         return True  # there is one in every line
@@ -237,6 +269,10 @@ class ExpiryKind(PromptKind):
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "When does it expire?"
+
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        ahead = ctx.today.year + 1
+        return {"note": f"Scan it, or type it like {ahead}-03-31, 31.3.{ahead} or {ahead % 100}0331"}
 
     def counts(self, ctx: Context, answers: Answers) -> bool:
         return answers[ITEM] is not None and self.needed(ctx, answers)  # most items have none
@@ -323,6 +359,10 @@ class QuantityKind(NumberKind):
             )
         count = self.number(reading, unit.plural, or_next=True)
         quantity = receiving.whole_quantity(item, unit, count)
+        if quantity < len(answers[SERIALS]):
+            raise Refusal(
+                "fewer_than_scanned", f"{item.told(len(answers[SERIALS]))} were scanned by their numbers already."
+            )
         return self._asked(ctx, answers.having(COUNT, count), quantity)
 
     def _asked(self, ctx: Context, filled: Answers, quantity: int) -> Answers | Doubt:
@@ -386,6 +426,9 @@ class QuantityKind(NumberKind):
             scanned, wanted, _ = _pieces(ctx, answers)
             says = f"{scanned} of {wanted} are scanned. Scan the next one, or say that this is all; then the next item."
             raise Refusal("pieces_first", says)
+        if asks_serials(ctx, ctx.item(answers)):
+            says = f"Confirm how many {unit.plural} first, and scan their serial numbers; then the next item."
+            raise Refusal("serials_first", says)
         if not ctx.rulebook.next_item_confirms(ctx.flow, ctx.state.settings.site):
             raise Refusal("confirm_first", f"Confirm how many {unit.plural} first; then scan the next item.")
         proposal = self.proposal(ctx, answers, prompt)
@@ -424,5 +467,6 @@ GOODS_PROMPTS: dict[Asks, PromptKind] = {
     Asks.EXPIRY: ExpiryKind(),
     Asks.LOT: LotKind(),
     Asks.QUANTITY: QuantityKind(),
+    Asks.SERIAL: SerialKind(),
 }
 """What it asks of them."""

@@ -7,35 +7,40 @@ from itertools import islice
 from typing import Any, ClassVar
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import PlateNo
-from mindful_crate.core.floor.answers import PLATE, Answers
+from mindful_crate.core.catalog.ids import BinCode, NoticeNo, OrderNo, PlateNo
+from mindful_crate.core.floor.answers import PLATE, Answers, Doubt
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check, PlateBy, Prompt
-from mindful_crate.core.rulebook.steps import DeliveryNote
+from mindful_crate.core.rulebook.steps import DeliveryNote, StepPlan, fixed
 from mindful_crate.core.rulebook.words.parts import any_of
-from mindful_crate.core.scanning.codes import any_bin, plain, stored_plates, typed, unknown
+from mindful_crate.core.scanning.codes import any_bin, plain, shown, stored_plates, typed, unknown
+from mindful_crate.core.scanning.dialogue import current
 from mindful_crate.core.scanning.kinds import (
     ITEM,
-    LISTED,
     MUCH,
     Codes,
     Context,
     NumberKind,
     PromptKind,
     Step,
+    bin_place,
+    deviation,
 )
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import How, Read, Reading
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.coming import (
+    IN_LISTS,
+    INTO,
     KINDS,
     LINE,
     NEW_PLATE,
     NO_NOTE,
     NOTE,
     ORDER,
+    SOUGHT,
     announced,
     asks_order,
     note_wanted,
@@ -43,7 +48,11 @@ from mindful_crate.core.work.receiving.coming import (
     open_on,
     order_named,
     order_of,
+    orders_of,
 )
+
+LISTED_ORDERS = 60
+"""So many orders are listed; a part that is typed finds others."""
 
 
 def _dropped(state: State, order: Order) -> bool:
@@ -61,15 +70,38 @@ class OrderKind(PromptKind):
     def needed(self, ctx: Context, answers: Answers) -> bool:
         return answers[ORDER] is None
 
-    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        number = order_named(ctx, reading)
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
+        number = reading.order if reading.kind is Read.ITEM else order_named(ctx, reading)
         if number is None:
             raise self.wrong(ctx, answers, reading)
+        if reading.kind is Read.ITEM and ctx.state.order(number) is None:
+            raise Refusal(
+                "unknown_order", f"That label is of order `{number}`, which nobody here knows. Scan another paper."
+            )
+        if reading.how is not How.TAPPED and self._other(ctx, number) and not self._scanned(ctx):
+            return answers.having(SOUGHT, number)
         order = receiving.order_for_receipt(ctx.state, number)
         receiving.plan_of(ctx.rulebook, ctx.state, order)  # before work is done that no plan takes
-        return answers.without(NOTE, NO_NOTE).having(ORDER, order.number)
+        answers = answers.without(NOTE, NO_NOTE, SOUGHT).having(ORDER, order.number)
+        after = current(ctx, answers) if reading.kind is Read.ITEM else None
+        return ctx.prompt(Asks.ITEM).take(ctx, answers, reading) if after and after.asks is Asks.ITEM else answers
+
+    @staticmethod
+    def _scanned(ctx: Context) -> bool:
+        """Must the order be scanned, so that nobody could choose one of two?"""
+        return any(p.asks is Asks.ORDER and p.check is Check.SCAN for p in ctx.flow.prompts)
+
+    @staticmethod
+    def _other(ctx: Context, number: str) -> OrderNo | None:
+        """The order of the notice that has the number of another order."""
+        notice = ctx.state.notices.get(NoticeNo(number))
+        return notice.order if notice and notice.order != number and ctx.state.order(OrderNo(number)) else None
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
+        if reading.kind is Read.ITEM and reading.order:
+            return f"the label of `{reading.item}` on order `{reading.order}`"
+        if reading.kind is Read.UNKNOWN and answers[SOUGHT] == reading.code.strip():
+            return f"orders with “{answers[SOUGHT]}”"
         return notice_told(ctx, reading)
 
     def open(self, ctx: Context) -> Iterator[Order]:
@@ -80,11 +112,33 @@ class OrderKind(PromptKind):
                 yield order
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
-        for order in islice(self.open(ctx), LISTED):
+        for order in islice(self._sought(ctx, answers), LISTED_ORDERS):
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
-            yield Pick(order.number, order.number, f"{KINDS[order.kind]} {partner}, {lines} open")
+            says = f"{KINDS[order.kind]} {partner}, {lines} open, for {order.promised.isoformat()}"
+            yield Pick(order.number, order.number, says, IN_LISTS[order.kind], order.promised.isoformat())
+
+    def _sought(self, ctx: Context, answers: Answers) -> Iterator[Order]:
+        """The open orders, or those of them that are looked for."""
+        part = (answers[SOUGHT] or "").lower()
+        noticed = self._other(ctx, part.upper()) if part else None
+        return (o for o in self.open(ctx) if not part or o.number == noticed or self._reads(ctx, o, part))
+
+    @staticmethod
+    def _reads(ctx: Context, order: Order, part: str) -> bool:
+        """Does its number, its partner or something on it read like that?"""
+        if part in order.number.lower() or part in ctx.ground.partners[order.partner].name.lower():
+            return True
+        items = (ctx.ground.items[x.item] for x in order.lines if ctx.state.open_quantity(order, x) > 0)
+        return any(part in i.code.lower() or part in i.name.lower() for i in items)
+
+    def sought(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | None:
+        part = reading.code.strip()
+        if reading.kind is not Read.UNKNOWN or len(part) < 2 or order_named(ctx, reading):
+            return None
+        filled = answers.having(SOUGHT, part)
+        return filled if next(self._sought(ctx, filled), None) is not None else None
 
     def open_orders(self, ctx: Context) -> int:
         """How many orders may be received, counted up to :data:`MUCH`."""
@@ -94,8 +148,14 @@ class OrderKind(PromptKind):
         return "Which order is it?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        if answers[SOUGHT] and (other := self._other(ctx, answers.known(SOUGHT).upper())):
+            return {"note": f"{answers[SOUGHT]} is an order and the number of a notice of {other}: choose which it is"}
+        if answers[SOUGHT]:
+            return {
+                "note": f"These have “{answers[SOUGHT]}” in their number, partner or items; type something else to look anew"
+            }
         if any(self.open(ctx)):
-            return {"note": "Scan its paper, or pick it from the list"}
+            return {"note": "Scan its paper, pick it from the list, or type a part of its number, partner or item"}
         state = ctx.state
         coming = [o for o in state.all_orders() if o.inbound and o.site == state.settings.site]
         waiting = [o for o in coming if not state.is_confirmed(o.number) and not _dropped(state, o)]
@@ -116,6 +176,55 @@ class OrderKind(PromptKind):
         waiting = [o for o in ctx.state.all_orders() if o.site == site and not ctx.state.is_confirmed(o.number)]
         for order in waiting[:1]:
             yield plain(f"order {order.number}, not confirmed", order.number)
+        yield from any_bin(ctx)
+        yield from unknown()
+
+
+class IntoKind(PromptKind):
+    """Into which bin is it received? Asked before anything is counted, for each plate or receipt that is begun."""
+
+    wants = "the bin it is received into"
+    shape: Shape = "bin"
+    lasts: ClassVar = (INTO,)
+
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[INTO] is None and not (answers[PLATE] and ctx.state.has_plate(answers.known(PLATE)))
+
+    def _plan(self, ctx: Context, answers: Answers) -> StepPlan | None:
+        order = orders_of(ctx, answers)[0] if answers[ORDER] or answers[ITEM] else None
+        return receiving.plan_of(ctx.rulebook, ctx.state, order, answers[ITEM]) if order else None
+
+    def _shown(self, ctx: Context, answers: Answers) -> BinCode | None:
+        """The one bin its plan receives into, if it is one."""
+        plan = self._plan(ctx, answers)
+        return fixed(plan.receive.into) if plan else None
+
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
+        if reading.kind is not Read.BIN:
+            raise self.wrong(ctx, answers, reading)
+        code, plan = BinCode(reading.code), self._plan(ctx, answers)
+        if plan is not None:
+            receiving.check_into(ctx.state, code, plan, ctx.flow.plate_by is PlateBy.NONE)
+        filled = answers.having(INTO, code)
+        return deviation(ctx, code, self._shown(ctx, answers), filled, "Receive it here all the same?", "Receive here")
+
+    def again(self, answers: Answers) -> str:
+        return answers[INTO] or ""
+
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return "Into which bin is it received?"
+
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        code = self._shown(ctx, answers)
+        return (
+            {"expect": code, "note": bin_place(ctx, code)} if code else {"note": "Scan it before anything is counted"}
+        )
+
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        yield from shown(question.expect)
+        found = (b for p in receiving.PASSED_THROUGH for b in ctx.ground.bins_of(p, ctx.state.settings.site))
+        for each in islice((b for b in found if b.code != question.expect), 3):
+            yield plain(f"bin {each.code}", each.code)
         yield from any_bin(ctx)
         yield from unknown()
 
@@ -213,11 +322,19 @@ class PlateKind(PromptKind):
     shape: Shape = "pallet"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        if answers[PLATE] is not None or answers[NEW_PLATE]:
+        if answers[PLATE] is not None or answers[NEW_PLATE] or self._passed(ctx, answers):
             return False
         if ctx.flow.plate_by is PlateBy.NONE:
             return any(p.into for p in ctx.state.building())
         return ctx.flow.plate_by is PlateBy.ASKED or any(p.into is None for p in ctx.state.building())
+
+    @staticmethod
+    def _passed(ctx: Context, answers: Answers) -> bool:
+        """Was it passed over in this line, since no plate was being built? One that somebody else begins meanwhile is not asked about
+        in the middle of it."""
+        asks = [p.asks for p in ctx.flow.prompts]
+        early = Asks.ITEM in asks and asks.index(Asks.PLATE) < asks.index(Asks.ITEM)
+        return early and answers[ITEM] is not None and ctx.flow.plate_by is not PlateBy.ASKED
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.PLATE:
@@ -267,5 +384,6 @@ ORDER_PROMPTS: dict[Asks, PromptKind] = {
     Asks.NOTE: NoteKind(),
     Asks.LINE: LineKind(),
     Asks.PLATE: PlateKind(),
+    Asks.INTO: IntoKind(),
 }
 """What it asks of them."""

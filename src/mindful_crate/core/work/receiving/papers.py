@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import PlateNo, ReceiptNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import Plate, PlateLine
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.work.numbered import numbers_told
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
 from mindful_crate.core.work.receiving.checks import plate_text
 
@@ -17,6 +18,7 @@ def _noted(state: State, lines: Iterable[PlateLine]) -> list[Stage]:
     for line in lines:
         item = state.ground.items[line.item]
         lot = f", lot `{line.lot}`" if line.lot else ""
+        lot += f", {numbers_told(line.serials)}," if line.serials else ""
         says = f"{item.told(line.quantity)} of {item.name}{lot} for `{line.order}`"
         stages.append(Stage("noted", True, line.seq, says))
     return stages
@@ -100,9 +102,11 @@ class ReceiptPaper(PaperKind):
         before = self.before(state, number)
         noted = [] if before[0].kind is DocKind.PLATE else _noted(state, receipt.lines)
         why = f"refused by the host: {receipt.refused}" if receipt.refused else ""
-        stages = (*noted, Stage("arrived", True, receipt.seq), Stage("booked", receipt.booked, receipt.booked_in, why))
+        where = f"in `{receipt.into}`" if receipt.into else ""
+        arrived = Stage("arrived", True, receipt.seq, where)
+        stages = (*noted, arrived, Stage("booked", receipt.booked, receipt.booked_in, why))
         if receipt.undone:
-            stages = (*noted, Stage("arrived", True, receipt.seq), Stage("undone", True, receipt.undone))
+            stages = (*noted, arrived, Stage("undone", True, receipt.undone))
         items = state.ground.items
         says = ", ".join(f"{items[x.item].told(x.quantity)} {items[x.item].name}" for x in receipt.lines[:5])
         return Doc(self.kind, receipt.number, says, stages, before)

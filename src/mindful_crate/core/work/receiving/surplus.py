@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo
 from mindful_crate.core.floor.plates import Plate, PlateLine, Spot, goods_of, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.rests import Rest
+from mindful_crate.core.floor.serials import numbers_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
 from mindful_crate.core.problem import Refusal
@@ -55,7 +56,20 @@ def split_off(state: State, making: Making, stamp: Stamp, plate: Plate, lines: l
         making.event(PlateStarted(number, plate.plate_kind, plate.bin, stamp.who))
     for no, x in enumerate(lines, start=1):
         making.event(
-            LineNoted(number, no, x.order, x.order_line, x.item, x.unit, x.over, x.lot, x.expiry, x.over, x.note)
+            LineNoted(
+                number,
+                no,
+                x.order,
+                x.order_line,
+                x.item,
+                x.unit,
+                x.over,
+                x.lot,
+                x.expiry,
+                x.over,
+                x.note,
+                x.serials[x.quantity - x.over :],
+            )
         )
     return number
 
@@ -120,6 +134,16 @@ def _all_of(receipt: Receipt, there: tuple[Goods, ...]) -> tuple[Goods, ...] | N
     return None if any(wanted.values()) else tuple(found)
 
 
+def _check_pieces(state: State, receipt: Receipt, spot: Spot, goods: tuple[Goods, ...]) -> None:
+    """Refuse when other pieces of an item that is kept by serial numbers lie there than those that are held."""
+    there = state.serials.of(spot, goods)
+    for each in numbers_of(receipt.lines):
+        if gone := [n for n in each.numbers if n not in there]:
+            raise Refusal(
+                "goods_gone", f"`{gone[0]}` of `{receipt.number}` does not lie where it was put, as it was received."
+            )
+
+
 def _held(state: State, number: ReceiptNo) -> Receipt:
     receipt = state.receipts.get(number)
     if receipt is None:
@@ -137,6 +161,7 @@ def _take(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: T
         raise Refusal("too_long", f"Give the reason in at most {LONGEST} characters.", "why")
     end(making, *after_receipt(state, receipt), "what was held is taken")
     spot, goods = _where(state, receipt)
+    _check_pieces(state, receipt, spot, goods)
     making.event(SurplusTaken(receipt.number, stamp.who, spot, goods, act.why.strip()))
     hosting.tell_host(state, making, stamp, "book_receipt", receipt.number)
     plan = receiving.plan_of_line(rulebook, state, receipt.lines[0])
@@ -154,6 +179,7 @@ def _send_back(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Sen
         raise Refusal("no_reason", f"Say why, in 3 to {LONGEST} characters.", "why")
     end(making, *after_receipt(state, receipt), "what was held is sent back")
     spot, goods = _where(state, receipt)
+    _check_pieces(state, receipt, spot, goods)
     making.event(SurplusSentBack(receipt.number, stamp.who, spot, goods, why))
     return f"{receiving.goods_text(state, goods)} of `{receipt.number}` are sent back: {why}."
 

@@ -36,7 +36,8 @@ def _reserve_stock(state: State, making: Making, rulebook: Rulebook, stamp: Stam
     kept = sum(p.goods.quantity for p in parts)
     short = f" {item.told(trail.rest)} are short." if trail.rest else ""
     making.event(StockReserved(number, act.holder, act.item, parts))
-    return f"{item.told(kept)} of {item.name} are kept for {act.holder} as `{number}`.{short}"
+    are = "is" if kept == 1 else "are"
+    return f"{item.told(kept)} of {item.name} {are} kept for {act.holder} as `{number}`.{short}"
 
 
 def _let_go(state: State, making: Making, _: Rulebook, __: Stamp, act: LetGo) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, ReservationNo, RuleId
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.record import record
 
@@ -17,6 +17,10 @@ class StockReserved:
     holder: str
     item: ItemCode
     parts: tuple[Reserved, ...]
+    order: OrderNo | None = None
+    line: int = 0
+    rules: tuple[RuleId, ...] = ()
+    """Of a release: which rule chose each part."""
     kind: Literal["stock_reserved"] = "stock_reserved"
 
 

@@ -11,7 +11,11 @@ from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, Sto
 
 
 def _stock_reserved(state: State, e: StockReserved, _: At) -> None:
-    state.reservations.put(e.reservation, Reservation(e.reservation, e.holder, e.item, e.parts))
+    made = Reservation(e.reservation, e.holder, e.item, e.parts, e.order, e.line)
+    state.reservations.put(e.reservation, made)
+    cover = state.covers.of_line(made.serves) if made.serves else None
+    if cover is not None:  # it is no longer promised alone: it lies in a bin for that line
+        state.covers.put(cover.key, evolve(cover, on_hand=max(0, cover.on_hand - made.quantity)))
 
 
 def _reservation_cut(state: State, e: ReservationCut, _: At) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import CrewId, TaskNo
+from mindful_crate.core.catalog.ids import CrewId, PersonId, TaskNo
 from mindful_crate.core.record import record
 
 
@@ -35,10 +35,11 @@ class LetTaskGo:
 
 @record
 class ReassignTask:
-    """Gives a task to another crew."""
+    """Gives a task to another crew, or to one person of a crew."""
 
     task: TaskNo
     crew: CrewId
+    person: PersonId | None = None
     kind: Literal["reassign_task"] = "reassign_task"
 
 
@@ -58,6 +59,14 @@ class CancelTask:
     task: TaskNo
     why: str
     kind: Literal["cancel_task"] = "cancel_task"
+
+
+@record
+class TaskDue:
+    """The time has come at which a task starts; the clock says so."""
+
+    task: TaskNo
+    kind: Literal["task_due"] = "task_due"
 
 
 TaskAct = SetDown | HoldTask | LetTaskGo | ReassignTask | RaiseTask | CancelTask

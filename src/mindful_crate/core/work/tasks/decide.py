@@ -12,7 +12,15 @@ from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
+from mindful_crate.core.work.tasks.acts import (
+    CancelTask,
+    HoldTask,
+    LetTaskGo,
+    RaiseTask,
+    ReassignTask,
+    SetDown,
+    TaskDue,
+)
 from mindful_crate.core.work.tasks.events import (
     GoodsRest,
     TaskCancelled,
@@ -42,7 +50,8 @@ def _open(state: State, number: TaskNo) -> Task:
     return task
 
 
-def _reason(why: str) -> str:
+def reason(why: str) -> str:
+    """A reason somebody gave, without blanks around it; refused when it says too little or too much."""
     if not 3 <= len(why.strip()) <= 120:
         raise Refusal("no_reason", "Give the reason in 3 to 120 characters; whoever meets the task reads it.")
     return why.strip()
@@ -72,7 +81,7 @@ def _hold(state: State, making: Making, _: Rulebook, __: Stamp, act: HoldTask) -
     task = _open(state, act.task)
     if task.held:
         raise Refusal("held_already", f"Task `{act.task}` is held already: {task.held}.")
-    making.event(TaskHeld(act.task, _reason(act.why)))
+    making.event(TaskHeld(act.task, reason(act.why)))
     return f"Task `{act.task}` is held: {act.why.strip()}. Nobody takes it until it is let go."
 
 
@@ -88,12 +97,20 @@ def _reassign(state: State, making: Making, rulebook: Rulebook, _: Stamp, act: R
     crew = next((c for c in rulebook.crews if c.id == act.crew), None)
     if crew is None:
         raise Refusal("unknown_crew", f"The rulebook has no crew `{act.crew}`.")
-    if task.crew == act.crew:
-        raise Refusal("nothing_changed", f"Task `{act.task}` is for {crew.name} already.")
+    if (task.crew, task.whose) == (act.crew, act.person):
+        already = f"@{act.person}" if act.person else crew.name
+        raise Refusal("nothing_changed", f"Task `{act.task}` is for {already} already.")
     if crew not in able(rulebook, state.settings.site, task.need):
         raise Refusal("no_flow", f"No flow on the menu of {crew.name} does such a task, so nobody of it would find it.")
-    making.event(TaskReassigned(act.task, act.crew))
-    return f"Task `{act.task}` is for {crew.name} now."
+    making.event(TaskReassigned(act.task, act.crew, act.person))
+    return f"Task `{act.task}` is for {f'@{act.person} of ' if act.person else ''}{crew.name} now."
+
+
+def _due(state: State, making: Making, _: Rulebook, __: Stamp, act: TaskDue) -> str:
+    if act.task not in state.tasks.timed:
+        raise Refusal("not_due", f"Task `{act.task}` starts at no time.")
+    making.event(TaskHeld(act.task))
+    return f"It is time: task `{act.task}` may be taken."
 
 
 def _raise(state: State, making: Making, _: Rulebook, __: Stamp, act: RaiseTask) -> str:
@@ -108,7 +125,7 @@ def _raise(state: State, making: Making, _: Rulebook, __: Stamp, act: RaiseTask)
 
 def _cancel(state: State, making: Making, _: Rulebook, __: Stamp, act: CancelTask) -> str:
     task = _open(state, act.task)
-    making.event(TaskCancelled(act.task, _reason(act.why)))
+    making.event(TaskCancelled(act.task, reason(act.why)))
     if task.need is Need.INSPECT:  # what nobody may use is never on no list
         at, goods = task.placed_in or task.from_bin, () if task.plate else task.plan.loose
         making.event(
@@ -130,5 +147,6 @@ DECIDES = (
     deciding(ReassignTask, _reassign),
     deciding(RaiseTask, _raise),
     deciding(CancelTask, _cancel),
+    deciding(TaskDue, _due),
 )
 """How its acts are decided."""

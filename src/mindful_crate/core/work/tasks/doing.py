@@ -5,9 +5,11 @@ from __future__ import annotations
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import Ref
-from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
+from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate, with_person
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkMade
 
@@ -33,8 +35,16 @@ def make(
     making.event(WorkMade(number, need, crew, moves, about))
 
 
-def take_up(making: Making, task: Task, person: PersonId, plate: PlateNo | None = None) -> None:
-    """Somebody has in hands what it is about: all loose goods, or of whole plates one, that which is named or the next."""
+def take_up(
+    state: State,
+    making: Making,
+    task: Task,
+    person: PersonId,
+    plate: PlateNo | None = None,
+    serials: tuple[str, ...] = (),
+) -> None:
+    """Somebody has in hands what it is about: all loose goods, or of whole plates one, that which is named or the next. Refused when
+    it is not clear which pieces, of goods that are kept by serial numbers."""
     if task.plan.several:
         plate = plate or task.plate
     for move in task.going.remaining:
@@ -44,16 +54,34 @@ def take_up(making: Making, task: Task, person: PersonId, plate: PlateNo | None 
         off = on_plate(move.plate) if move.plate and move.goods else in_bin(move.at)
         whole = None if move.goods else move.plate
         to = with_person(person) if whole else in_hands(task.number)
-        making.event(MoveDone(task.number, move.no, person, move.at, off, to, move.goods, whole))
+        named = numbered.named(state, off, move.goods, serials, task.receipts) if state.serials.kept else ()
+        making.event(MoveDone(task.number, move.no, person, move.at, off, to, move.goods, whole, serials=named))
 
 
-def place(making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: tuple[Goods, ...], reason: str) -> None:
+def place(
+    state: State, making: Making, task: Task, code: BinCode, on: PlateNo | None, goods: tuple[Goods, ...], reason: str,
+    serials: tuple[str, ...] = (),
+) -> None:  # fmt: skip
     """Goods, or the plate without them, lie in a bin now, perhaps on a plate there."""
     move, person, plate = task.going.place, task.person, task.plate
     assert move is not None and person is not None
     source = in_hands(task.number) if goods else with_person(person)
     target = on_plate(on) if on else in_bin(code)
-    making.event(MoveDone(task.number, move.no, person, code, source, target, goods, None if goods else plate, reason))
+    named = numbered.named(state, source, goods, serials) if state.serials.kept else ()
+    making.event(
+        MoveDone(task.number, move.no, person, code, source, target, goods, None if goods else plate, reason, named)
+    )
+
+
+def place_part(
+    state: State, making: Making, task: Task, code: BinCode, spot: Spot, goods: tuple[Goods, ...], reason: str,
+    serials: tuple[str, ...] = (),
+) -> None:  # fmt: skip
+    """A part of what is carried lies in a bin now, out of the hands or off the plate at ``spot``; the rest goes on."""
+    move, person = task.going.place, task.person
+    assert move is not None and person is not None
+    named = numbered.named(state, spot, goods, serials) if state.serials.kept else ()
+    making.event(MoveDone(task.number, move.no, person, code, spot, in_bin(code), goods, None, reason, named))
 
 
 def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None, share: int = 0) -> None:

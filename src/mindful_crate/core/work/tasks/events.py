@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateNo, ReceiptNo, RecipeId, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import Ref
 from mindful_crate.core.floor.plates import Spot
+from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.steps import Need
@@ -27,6 +28,8 @@ class WorkMade:
     leg: int = 0
     held: str = ""
     priority: int = 0
+    at_minute: int | None = None
+    """It is held until this minute of the day, the next one there is."""
     kind: Literal["work_made"] = "work_made"
 
 
@@ -44,6 +47,8 @@ class MoveDone:
     goods: tuple[Goods, ...] = ()
     plate: PlateNo | None = None
     reason: str = ""
+    serials: tuple[Serials, ...] = ()
+    """Which pieces, of goods that are kept by serial numbers; none: all of their kind that were there."""
     kind: Literal["move_done"] = "move_done"
 
 
@@ -115,6 +120,8 @@ class TaskReassigned:
 
     task: TaskNo
     crew: CrewId
+    person: PersonId | None = None
+    """Who of it alone may take it; None: anybody."""
     kind: Literal["task_reassigned"] = "task_reassigned"
 
 

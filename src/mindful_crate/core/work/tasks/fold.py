@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import BinCode, CrewId, PersonId, PlateKindCode, PlateNo, RecipeId, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.overruled import Overruled, Overruling
-from mindful_crate.core.floor.plates import Card, Holder, in_bin, with_person
+from mindful_crate.core.floor.plates import Card, Holder, in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
@@ -61,7 +61,10 @@ def work_made(state: State, e: WorkMade, at: At) -> None:
     """A task waits."""
     moves = e.moves
     state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq, e.recipe, e.leg))
-    waits = _going(TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, e.held, e.priority, 0, (), None)
+    since = None if e.at_minute is None else at.stamp.at
+    waits = _going(
+        TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, e.held, e.priority, 0, (), None, None, e.at_minute, since
+    )  # fmt: skip
     state.tasks.going.put(e.task, waits)
 
 
@@ -76,7 +79,9 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     if goods or places or looks:
         carried = goods or (state.all_goods(e.plate) if e.plate else ())
         on = PlateNo(target.code) if target.holder is Holder.PLATE else None
-        parts = (*parts, _part(e.move, e.at, sum([g.quantity for g in carried]), on, e.reason, at.seq))
+        numbers = _numbers(state, e) if places and state.serials.kept else ()
+        off = goods[0].item if goods and places and was is not None and not was.goods else None
+        parts = (*parts, _part(e.move, e.at, sum([g.quantity for g in carried]), on, e.reason, at.seq, numbers, off))
     if now.person is None:
         person, taken = e.by, at.seq
     else:
@@ -84,7 +89,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     after = _going(
         TaskState.TAKEN if remaining else TaskState.DONE, remaining, bound(remaining) if places else now.bound,
         _in_hands(now.hands, e) if goods else now.hands, person, taken, now.again, now.crew, now.held, now.priority, 0,
-        parts, None if remaining or not places else was,
+        parts, None if remaining or not places else was, now.whose, None, None,
     )  # fmt: skip
     going.put(e.task, after)
     if places and was is not None and was.rule and was.at and was.at != e.at:
@@ -96,10 +101,13 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
         if e.plate:
             state.plates.spots.put(e.plate, target)
         return
-    if e.source.holder is not Holder.TASK:
-        state.ledger.take(e.source, goods)
-    if target.holder is not Holder.TASK:
-        state.ledger.lay(target, goods)
+    state.ledger.move(goods, e.source, target, e.serials)
+
+
+def _numbers(state: State, e: MoveDone) -> tuple[str, ...]:
+    """The pieces a move places, of loose goods that are kept by serial numbers."""
+    kept = (g for g in e.goods if g.item in state.serials.kept)
+    return tuple(n for g in kept for n in state.serials.meant(e.source, g, e.serials))
 
 
 def _in_hands(hands: tuple[Goods, ...], e: MoveDone) -> tuple[Goods, ...]:
@@ -113,6 +121,8 @@ def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], 
     """What is still to do after a move or a part of it, and the move as it was."""
     for n, move in enumerate(remaining):
         if move.no == e.move:
+            if e.goods and not move.goods and move.do is Do.PLACE:
+                return remaining, move  # a part of what is on the plate was put elsewhere: the plate still goes there
             left = all_less(move.goods, e.goods) if move.goods and move.do is not Do.LOOK else ()
             if left:
                 return (*remaining[:n], evolve(move, goods=left), *remaining[n + 1 :]), move
@@ -142,7 +152,8 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
     for move in taken:
         if move.no not in left and move.at:
             if move.goods:
-                state.ledger.lay(in_bin(move.at), move.goods)
+                spot = on_plate(move.plate) if move.plate else in_bin(move.at)
+                state.ledger.put_back(move.goods, in_hands(e.task), spot)
             elif move.plate:
                 state.plates.spots.put(move.plate, in_bin(move.at))
 
@@ -167,11 +178,11 @@ def _rest_ended(state: State, e: RestEnded, _: At) -> None:
 
 
 def _task_held(state: State, e: TaskHeld, _: At) -> None:
-    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], held=e.why))
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], held=e.why, at_minute=None, since=None))
 
 
 def _task_reassigned(state: State, e: TaskReassigned, _: At) -> None:
-    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], crew=e.crew))
+    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], crew=e.crew, whose=e.person))
 
 
 def _task_raised(state: State, e: TaskRaised, _: At) -> None:

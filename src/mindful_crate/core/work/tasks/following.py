@@ -30,9 +30,7 @@ def not_begun(tasks: Iterable[Task]) -> tuple[TaskNo, ...]:
 def after_receipt(state: State, receipt: Receipt) -> tuple[tuple[TaskNo, ...], tuple[str, ...]]:
     """The tasks and rests that follow from a receipt; refused when one was begun."""
     tasks = not_begun(state.tasks.following((receipt.plate,), (receipt.number,)))
-    if not state.rests.of_receipt(receipt.number, receipt.plate):
-        return tasks, ()
-    return tasks, tuple(r.key for r in state.rests.values() if r.plate == receipt.plate or receipt.number in r.receipts)
+    return tasks, tuple(r.key for r in state.rests.of_receipt(receipt.number, receipt.plate))
 
 
 def end(making: Making, tasks: Iterable[TaskNo], rests: Iterable[str], why: str) -> None:

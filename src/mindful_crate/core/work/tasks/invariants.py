@@ -36,7 +36,7 @@ def _should_be(task: Task, plate: PlateNo) -> tuple[str | None, str | None, str 
     if task.state is TaskState.CANCELLED:
         return None
     take, place = (next(m for m in task.plan.moves if m.plate == plate and m.do is do) for do in (Do.TAKE, Do.PLACE))
-    done = next((p for p in task.placed if p.move == place.no), None)
+    done = next((p for p in task.placed if p.move == place.no and p.off is None), None)
     if done is not None:
         return (None, None, done.plate) if done.plate else (done.bin, None, None)
     return (None, task.person, None) if plate in task.going.carried else (take.at, None, None)

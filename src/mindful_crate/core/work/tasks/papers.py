@@ -7,8 +7,9 @@ from collections.abc import Iterable
 from mindful_crate.core.catalog.ids import TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.floor.tasks import PartDone, Task, TaskState
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.numbered import numbers_told
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
 from mindful_crate.core.work.tasks.words import loose_told
 
@@ -49,9 +50,22 @@ class TaskPaper(PaperKind):
             stages.append(Stage("inspected", looked is not None, looked.seq if looked else 0, verdict))
             return Doc(self.kind, task.number, says, tuple(stages), before)
         seq = max((p.seq for p in task.placed), default=0)
-        where = ", ".join(f"in `{p.bin}`" + (f": {p.reason}" if p.reason else "") for p in task.placed)
+        where = ", ".join(
+            f"in `{p.bin}`"
+            + (f", {_much(papers.state, task, p)}" if len(task.placed) > 1 else "")
+            + (f", {numbers_told(p.serials)}" if p.serials else "")
+            + (f": {p.reason}" if p.reason else "")
+            for p in task.placed
+        )
         stages.append(Stage("placed", task.state is TaskState.DONE, seq, where))
         return Doc(self.kind, task.number, says, tuple(stages), before)
+
+
+def _much(state: State, task: Task, part: PartDone) -> str:
+    """How much of what a part put there, where it was not all in one."""
+    moves = {m.no: m for m in task.plan.moves}
+    item = part.off or next((g.item for g in moves[part.move].goods), None)
+    return state.ground.items[item].told(part.quantity) if item else "the plate"
 
 
 PAPERS = (TaskPaper(),)

@@ -97,7 +97,7 @@ def task_told(state: State, task: Task) -> str:
         return f"cancelled: {task.held}; {what} stays in `{task.from_bin}`"
     found = f"held, {task.held}" if task.held else task.state.value
     found += f", priority {task.priority}" if task.priority else ""
-    found += f" by @{task.person}" if task.person else ""
+    found += f" by @{task.person}" if task.person else f", for @{task.whose} alone" if task.whose else ""
     if task.need is Need.INSPECT and task.going.place is None:
         return f"{found}: {what}, to be looked at in `{task.placed_in or task.from_bin}`"
     to = f"`{task.to_bin}`" if task.to_bin else "a bin the worker chooses"
@@ -124,7 +124,10 @@ WORDS: tuple[Row[Words[object]], ...] = (
     telling(TaskSetDown, lambda e: f"what task `{e.task}` is about is back where it was taken"),
     telling(TaskLeft, lambda e: f"task `{e.task}` waits there for whoever goes on"),
     telling(TaskHeld, lambda e: f"task `{e.task}` " + (f"held: {e.why}" if e.why else "let go")),
-    telling(TaskReassigned, lambda e: f"task `{e.task}` is for crew `{e.crew}` now"),
+    telling(
+        TaskReassigned,
+        lambda e: f"task `{e.task}` is for " + (f"@{e.person} of " if e.person else "") + f"crew `{e.crew}` now",
+    ),
     telling(TaskRaised, lambda e: f"task `{e.task}` has priority {e.priority} now"),
     telling(TaskCancelled, lambda e: f"task `{e.task}` cancelled: {e.why}"),
 )
@@ -133,7 +136,10 @@ ASKED: tuple[Row[Words[object]], ...] = (
     telling(SetDown, lambda a: f"What task `{a.task}` is about is put back"),
     telling(HoldTask, lambda a: f"Task `{a.task}` is held: {a.why}"),
     telling(LetTaskGo, lambda a: f"Task `{a.task}` is let go"),
-    telling(ReassignTask, lambda a: f"Task `{a.task}` is given to crew `{a.crew}`"),
+    telling(
+        ReassignTask,
+        lambda a: f"Task `{a.task}` is given to " + (f"@{a.person} of " if a.person else "") + f"crew `{a.crew}`",
+    ),
     telling(RaiseTask, lambda a: f"Task `{a.task}` gets priority {a.priority}"),
     telling(CancelTask, lambda a: f"Task `{a.task}` is cancelled: {a.why}"),
 )

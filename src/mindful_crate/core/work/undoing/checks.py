@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, TaskNo, 
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import PlateLine, Spot, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.serials import numbers_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
@@ -151,7 +152,9 @@ def _still_there(state: State, receipt: Receipt) -> tuple[tuple[Goods, ...], Spo
         if part and goods.status in (Status.AVAILABLE, Status.INSPECT):
             wanted[key] -= part
             found.append(Goods(goods.item, part, goods.lot, goods.expiry, goods.status, goods.arrived))
-    if any(wanted.values()) or (not into and len(there) != len(found)):
+    numbers = numbers_of(receipt.lines)
+    gone = any(n not in state.serials.of(spot, found) for each in numbers for n in each.numbers)
+    if gone or any(wanted.values()) or (not into and len(there) != len(found)):
         raise Refusal("goods_gone", f"Not all that arrived by `{receipt.number}` is where it arrived, as it arrived.")
     _check_kept(
         state, BinCode(into) if into else state.bin_of(receipt.plate), None if into else receipt.plate, tuple(found)
@@ -176,6 +179,10 @@ def _put_away(state: State, rulebook: Rulebook, task: Task) -> Undoing:
         raise Refusal("several_plates", f"Task `{task.number}` put several plates away: move them one by one.")
     later, rests = _later_tasks(state, task), _rests_after(state, task)
     if task.plate is not None:
+        if part := next((p for p in task.placed if p.off), None):
+            what = state.ground.items[part.off].told(part.quantity) if part.off else ""
+            says = f"{what} of plate `{task.plate}` were put in `{part.bin}`: move them back onto it first."
+            raise Refusal("parted", says)
         if state.bin_of(task.plate) != task.placed_in:
             raise Refusal("goods_gone", f"Plate `{task.plate}` stands in `{task.placed_in}` no more.")
         _check_kept(state, task.placed_in, task.plate, state.plates.goods_on(task.plate))
@@ -184,7 +191,9 @@ def _put_away(state: State, rulebook: Rulebook, task: Task) -> Undoing:
     for part in task.placed:
         kind = kinds[part.move][0]
         there = state.plates.goods_on(part.plate) if part.plate else state.loose(part.bin)
-        if sum(g.quantity for g in there if g.alike(kind)) < part.quantity:
+        spot = on_plate(part.plate) if part.plate else in_bin(part.bin)
+        gone = part.serials and not set(part.serials) <= set(state.serials.at(spot, kind))
+        if gone or sum(g.quantity for g in there if g.alike(kind)) < part.quantity:
             raise Refusal(
                 "goods_gone", f"Not all that task `{task.number}` placed in `{part.bin}` lies there any more."
             )

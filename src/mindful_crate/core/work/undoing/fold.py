@@ -7,6 +7,7 @@ from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.orders import NOTHING
 from mindful_crate.core.floor.plates import in_bin, on_plate
+from mindful_crate.core.floor.serials import numbers_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import forget
 from mindful_crate.core.floor.tasks import Do, Going, TaskState, bound
@@ -25,8 +26,11 @@ from mindful_crate.core.work.undoing.events import (
 
 def _receipt_undone(state: State, e: ReceiptUndone, at: At) -> None:
     plates, receipt = state.plates, state.receipts[e.receipt]
-    card = plates.cards[receipt.plate]
-    state.ledger.leave(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(receipt.plate), e.goods)
+    card = plates.card(receipt.plate)  # of a loose receipt that was settled, the past has it
+    assert card is not None
+    state.ledger.leave(
+        Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(receipt.plate), e.goods, numbers_of(receipt.lines)
+    )
     for line in receipt.lines:
         booked = -line.quantity if receipt.booked else 0
         state.progress.add(line.key, at.seq, noted=line.quantity, arrived=-line.quantity, booked=booked)
@@ -62,13 +66,13 @@ def _put_away_undone(state: State, e: PutAwayUndone, at: At) -> None:
     if task.plate is not None:
         state.plates.spots.put(task.plate, in_bin(task.plan.from_bin))
     else:
+        placed = []
         for part in task.placed:
-            kind = goods[part.move][0]
             spot = on_plate(part.plate) if part.plate else in_bin(part.bin)
-            state.ledger.take(spot, (evolve(kind, quantity=part.quantity),))
-        for move in task.plan.moves:
-            if move.do is Do.TAKE and move.at:
-                state.ledger.lay(on_plate(move.plate) if move.plate else in_bin(move.at), move.goods)
+            placed.append((spot, evolve(goods[part.move][0], quantity=part.quantity), part.serials))
+        takes = (m for m in task.plan.moves if m.do is Do.TAKE and m.at)
+        taken = [(on_plate(m.plate) if m.plate else in_bin(m.at), m.goods) for m in takes if m.at]
+        state.ledger.take_back(placed, taken)
     now = task.going
     moves = task.plan.moves
     tasks.going.put(

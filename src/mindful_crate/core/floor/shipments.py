@@ -1,0 +1,76 @@
+"""Releases and shipments: which orders may be worked, by which gate, and what leaves together."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from mindful_crate.core.catalog.ids import CarrierCode, OrderNo, PartnerCode, PersonId, ShipmentNo
+from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.gates import Gate, GateVerdict
+
+
+@record
+class GivenGate:
+    """The gate an order has of its own since it reached the floor, as it was then; None: none was for it. ``whence``: where it came
+    from."""
+
+    order: OrderNo
+    gate: Gate | None
+    whence: str
+
+
+@record
+class Release:
+    """An order that was released: what its gate said then, who did it, in which entry. ``passed``: why it was let past a gate that
+    stopped it."""
+
+    order: OrderNo
+    shipment: ShipmentNo
+    verdict: GateVerdict
+    gate: str
+    rate: str
+    who: PersonId
+    seq: int
+    passed: str = ""
+
+
+@record
+class Leaves:
+    """What goods must agree in to leave together: for whom, where to, by which carrier and service, and when."""
+
+    partner: PartnerCode
+    address: tuple[str, ...]
+    carrier: CarrierCode | None
+    service: str
+    day: date
+
+
+@record
+class Shipment:
+    """What leaves together; made in entry ``seq``. ``joins``: others may join it."""
+
+    number: ShipmentNo
+    leaves: Leaves
+    orders: tuple[OrderNo, ...]
+    joins: bool
+    seq: int
+
+
+class Shipments(Keeper[ShipmentNo, Shipment]):
+    """Shipments that have not left, and which of them may be joined."""
+
+    def __init__(self, journal: Journal) -> None:
+        super().__init__(journal)
+        self._joined: dict[Leaves, dict[ShipmentNo, None]] = {}
+
+    def changed(self, key: ShipmentNo, before: Shipment | None, after: Shipment | None) -> None:
+        """Which may be joined by what leaves alike."""
+        if before is not None and before.joins:
+            self._joined[before.leaves].pop(key, None)
+        if after is not None and after.joins:
+            self._joined.setdefault(after.leaves, {})[key] = None
+
+    def to_join(self, leaves: Leaves) -> ShipmentNo | None:
+        """The first shipment that what leaves like this may join."""
+        return min(self._joined.get(leaves, ()), default=None)

@@ -1,0 +1,72 @@
+"""Findings of the label rules: printers that are there, something to print, and nothing twice."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.papers import FITS, MOST_COPIES, LabelRule, When
+from mindful_crate.core.rulebook.steps import fixed
+from mindful_crate.core.rulebook.words.papers import PRINTS, WHEN
+
+
+def papers(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Label rules of a site that print nothing, nowhere, or the same twice."""
+    printers = {p.code for p in ground.printers_of(site)}
+    seen: dict[LabelRule, str] = {}
+    for rule in book.label_rules:
+        if not rule.on or rule.site not in (None, site):
+            continue
+        place = f"label_rules/{rule.id}"
+        if rule.when not in FITS[rule.prints]:
+            says = f"When {WHEN[rule.when]} there is nothing to print {PRINTS[rule.prints]} of. Print when it is finished, or when somebody asks for it."
+            yield blocks("nothing_to_print", f"{place}/prints", says)
+        if not 1 <= rule.copies <= MOST_COPIES:
+            yield blocks("bad_copies", f"{place}/copies", f"Print from 1 to {MOST_COPIES} copies.")
+        for kind in rule.plate_kinds:
+            if kind not in ground.plate_kinds:
+                yield blocks("missing_kind", f"{place}/plate_kinds", f"Kind of plate `{kind}` does not exist.")
+        if rule.printer is not None and rule.printer not in printers:
+            says = f"There is no printer `{rule.printer}` at this site. What this rule prints would wait for ever."
+            yield blocks("missing_printer", f"{place}/printer", says)
+        elif rule.printer is None:
+            yield from _of_the_place(book, ground, site, rule, place)
+        alike = evolve(rule, id="", copies=1, site=None, printer=None)
+        if alike in seen:
+            yield doubt(
+                "printed_twice",
+                place,
+                f"Label rule `{seen[alike]}` prints the same at the same time: it comes out twice.",
+            )
+        seen.setdefault(alike, rule.id)
+        if rule.when is When.ASKED and not book.shown_flows(site):
+            yield doubt("nobody_asks", f"{place}/when", "Nobody sees a flow here, so nobody can ask for a label.")
+
+
+def _of_the_place(book: Rulebook, ground: Ground, site: SiteCode, rule: LabelRule, place: str) -> Iterator[Finding]:
+    """Is there a printer where the rule prints?"""
+    here = ground.printers_of(site)
+    if not here:
+        yield doubt(
+            "no_printer",
+            f"{place}/printer",
+            "This site has no printer, so what this rule prints waits in the tray. Make one in the catalogue.",
+        )
+        return
+    if len(here) == 1 or rule.when not in (When.BEGUN, When.FINISHED):
+        return
+    served = {z for p in here for z in p.zones}
+    without = []
+    receives = bool(book.shown_flows(site, FlowPurpose.RECEIVE))
+    for plan in book.step_plans if receives else ():
+        into = fixed(plan.receive.into) if plan.on and plan.site in (None, site) else None
+        if into in ground.bins and ground.site_of(into) == site and ground.bins[into].zone not in served:
+            without.append(ground.zones[ground.bins[into].zone].name)
+    for zone in dict.fromkeys(without):
+        says = f"Goods are received in {zone}, to which no printer is tied: what this rule prints there waits, unless the handset has scanned a printer."
+        yield doubt("no_printer", f"{place}/printer", says)

@@ -1,0 +1,60 @@
+"""Label rules in sentences."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.ids import PrinterCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.rulebook.papers import LabelRule, Prints, When
+from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, Names, Part, Sentence, any_of, just
+
+WHEN = {
+    When.BEGUN: "a plate is begun under a new number",
+    When.FINISHED: "what was received is finished",
+    When.TAKEN: "a plate is taken to be brought somewhere",
+    When.PLACED: "a plate is placed",
+    When.ASKED: "whoever has it in hand asks for it",
+}
+PRINTS = {
+    Prints.PLATE: "the label of the plate",
+    Prints.ITEM: "one label for each kind of goods",
+    Prints.UNIT: "a label for each unit, or piece with a number",
+}
+OF_THE_PLACE = "the printer of the handset, else of the place"
+LABEL_ONLY = {
+    "plate_kinds": "for some kinds of plates",
+    "groups": "for goods of an item group",
+    "order_kinds": "for goods from a kind of order",
+}
+
+
+def printer_name(ground: Ground, printer: PrinterCode | None) -> str:
+    """What a printer is called; one that is not there says so."""
+    if printer is None:
+        return OF_THE_PLACE
+    found = ground.printers.get(printer)
+    return f"{found.name} ({printer})" if found else f"{printer} (missing)"
+
+
+def label_sentence(rule: LabelRule, ground: Ground, path: str = "") -> Sentence:
+    """One rule in words."""
+    names = Names(ground)
+    parts = [just("When "), Part("word", WHEN[rule.when], f"{path}/when", "label_when")]
+    kinds = any_of(names.plate_kind(k) for k in rule.plate_kinds)
+    told = (
+        ("plate_kinds", rule.plate_kinds, ", on ", kinds),
+        ("groups", rule.groups, ", with goods of ", any_of(rule.groups)),
+        ("order_kinds", rule.order_kinds, ", from ", any_of(ORDER_KINDS[k] for k in rule.order_kinds)),
+    )
+    for name, values, lead, words in told:
+        if values:
+            parts += [just(lead), Part("word", words, f"{path}/{name}", name)]
+    if not all(values for _, values, _, _ in told):
+        parts.append(Part("add", "only", path, "label_only"))
+    copies = "once" if rule.copies == 1 else f"{rule.copies} times"
+    parts += [
+        just(", print "), Part("word", PRINTS[rule.prints], f"{path}/prints", "label_prints"), just(", "),
+        Part("word", copies, f"{path}/copies", "copies"), just(", on "),
+        Part("word", printer_name(ground, rule.printer), f"{path}/printer", "printer"),
+        just("." if rule.on else ". Switched off: nothing is printed by it."),
+    ]  # fmt: skip
+    return tuple(parts)

@@ -1,0 +1,51 @@
+"""What may be asked: to release orders, and to take that back."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.record import record
+
+
+@record
+class ReleaseOrders:
+    """Releases those of these orders that may go. ``warned``: also those that go with a warning. ``whole``: those alone of which all is
+    on hand."""
+
+    orders: tuple[OrderNo, ...]
+    warned: bool = True
+    whole: bool = False
+    kind: Literal["release_orders"] = "release_orders"
+
+
+@record
+class PassGate:
+    """Releases an order that its gate stops."""
+
+    order: OrderNo
+    why: str
+    kind: Literal["pass_gate"] = "pass_gate"
+
+
+@record
+class UndoRelease:
+    """Takes the release of an order back, with all it made."""
+
+    order: OrderNo
+    why: str
+    kind: Literal["undo_release"] = "undo_release"
+
+
+@record
+class ChangeGate:
+    """Gives an order that is on the floor another gate of its site; an empty name: none."""
+
+    order: OrderNo
+    gate: str
+    why: str
+    kind: Literal["change_gate"] = "change_gate"
+
+
+ReleasingAct = ReleaseOrders | PassGate | UndoRelease | ChangeGate
+"""What may be asked."""

@@ -1,0 +1,57 @@
+"""What happens: orders get a gate, are released into shipments, and are taken back."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import OrderNo, ShipmentNo
+from mindful_crate.core.floor.shipments import Leaves
+from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.gates import Gate, GateVerdict
+
+
+@record
+class GateGiven:
+    """An order has this gate of its own from now on; ``why``: somebody's reason, empty when it came with the order."""
+
+    order: OrderNo
+    gate: Gate | None
+    whence: str
+    why: str = ""
+    kind: Literal["gate_given"] = "gate_given"
+
+
+@record
+class ShipmentMade:
+    """A shipment is made. ``joins``: orders that leave alike may join it."""
+
+    shipment: ShipmentNo
+    leaves: Leaves
+    joins: bool
+    kind: Literal["shipment_made"] = "shipment_made"
+
+
+@record
+class OrderReleased:
+    """An order is released into a shipment; ``passed``: why it was let past a gate that stopped it."""
+
+    order: OrderNo
+    shipment: ShipmentNo
+    verdict: GateVerdict
+    gate: str
+    rate: str
+    passed: str = ""
+    kind: Literal["order_released"] = "order_released"
+
+
+@record
+class ReleaseUndone:
+    """An order is released no more; a shipment without orders is none."""
+
+    order: OrderNo
+    why: str
+    kind: Literal["release_undone"] = "release_undone"
+
+
+ReleasingEvent = GateGiven | ShipmentMade | OrderReleased | ReleaseUndone
+"""What may happen."""

@@ -1,0 +1,43 @@
+"""How its events change a state: gates of orders, releases, shipments."""
+
+from __future__ import annotations
+
+from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import evolve
+from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
+from mindful_crate.core.work.rows import folding
+from mindful_crate.core.work.stamp import At
+
+
+def _gate_given(state: State, e: GateGiven, _: At) -> None:
+    state.gates_given.put(e.order, GivenGate(e.order, e.gate, e.whence))
+
+
+def _shipment_made(state: State, e: ShipmentMade, at: At) -> None:
+    state.shipments.put(e.shipment, Shipment(e.shipment, e.leaves, (), e.joins, at.seq))
+
+
+def _released(state: State, e: OrderReleased, at: At) -> None:
+    before = state.releases.get(e.order)
+    passed = e.passed or (before.passed if before else "")
+    state.releases.put(e.order, Release(e.order, e.shipment, e.verdict, e.gate, e.rate, at.stamp.who, at.seq, passed))
+    if before is None:
+        shipment = state.shipments[e.shipment]
+        state.shipments.put(e.shipment, evolve(shipment, orders=(*shipment.orders, e.order)))
+
+
+def _undone(state: State, e: ReleaseUndone, _: At) -> None:
+    shipment = state.shipments[state.releases[e.order].shipment]
+    left = tuple(o for o in shipment.orders if o != e.order)
+    state.shipments.put(shipment.number, evolve(shipment, orders=left) if left else None)
+    state.releases.put(e.order, None)
+
+
+FOLDS = (
+    folding(GateGiven, _gate_given),
+    folding(ShipmentMade, _shipment_made),
+    folding(OrderReleased, _released),
+    folding(ReleaseUndone, _undone),
+)
+"""How its events change a state."""

@@ -1,0 +1,43 @@
+"""Shipments as the chain tells them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.ids import ShipmentNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
+
+
+class ShipmentPaper(PaperKind):
+    """Shipments: made, and shipped one day."""
+
+    kind = DocKind.SHIPMENT
+
+    def there(self, state: State, number: str) -> bool:
+        return ShipmentNo(number) in state.shipments
+
+    def all(self, state: State) -> Iterable[str]:
+        return iter(state.shipments)
+
+    def before(self, state: State, number: str) -> tuple[Ref, ...]:
+        return tuple(Ref(DocKind.ORDER, o) for o in state.shipments[ShipmentNo(number)].orders)
+
+    def since(self, state: State, number: str) -> int:
+        return state.shipments[ShipmentNo(number)].seq
+
+    def doc(self, papers: Papers, number: str) -> Doc:
+        state = papers.state
+        shipment = state.shipments[ShipmentNo(number)]
+        how, orders = shipment.leaves, shipment.orders
+        partner = state.ground.partners.get(how.partner)
+        by = f" by {how.carrier}{f', {how.service}' if how.service else ''}" if how.carrier else ""
+        count = "1 order" if len(orders) == 1 else f"{len(orders)} orders"
+        says = f"{count} for {partner.name if partner else how.partner}{by}, leaves on {how.day.isoformat()}"
+        stages = (Stage("made", True, shipment.seq), Stage("picked", False), Stage("shipped", False))
+        return Doc(self.kind, shipment.number, says, stages, self.before(state, number))
+
+
+PAPERS = (ShipmentPaper(),)
+"""Its documents."""

@@ -1,0 +1,58 @@
+"""What is said of gates and releases, on every way the same."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.releasing.judging import Judged
+from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseOrders, UndoRelease
+from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
+from mindful_crate.core.work.rows import telling
+
+HOW = {GateVerdict.PASS: "", GateVerdict.WARN: " with a warning", GateVerdict.STOP: " past its gate"}
+"""How an order was released, by what its gate said."""
+
+
+def gate_told(judged: Judged) -> str:
+    """What a gate found: its name, where it comes from, and the rate."""
+    return f"{judged.gate} ({judged.whence}) measures {judged.rate}, below {judged.below} %"
+
+
+def stopped(ground: Ground, judged: Judged) -> str:
+    """That a gate stops an order: which, where it comes from, the rate, and what is missing by line."""
+    lacking = []
+    for x in judged.lines:
+        if x.on_hand < x.wanted:
+            item = ground.items[x.item]
+            lacking.append(f"line {x.line}, {item.name}: {item.told(x.on_hand)} of {item.told(x.wanted)} on hand")
+    missing = f" Missing: {'; '.join(lacking)}." if lacking else ""
+    return f"`{judged.order}` is stopped: {gate_told(judged)}.{missing}"
+
+
+def _given(e: GateGiven) -> str:
+    gate = f"gate {e.gate.name}" if e.gate else "no gate"
+    return f"`{e.order}` has {gate}: {e.why or e.whence}"
+
+
+def _orders(a: ReleaseOrders) -> str:
+    which = f"`{a.orders[0]}`" if len(a.orders) == 1 else f"{len(a.orders)} orders"
+    only = [w for w, so in (("whole ones only", a.whole), ("none with a warning", not a.warned)) if so]
+    return f"The office releases {which}" + (f", {' and '.join(only)}" if only else "")
+
+
+WORDS = (
+    telling(GateGiven, _given),
+    telling(ShipmentMade, lambda e: f"shipment `{e.shipment}` for `{e.leaves.partner}`, to leave on {e.leaves.day}"),
+    telling(OrderReleased, lambda e: f"`{e.order}` released{HOW[e.verdict]} into `{e.shipment}`, {e.rate} on hand"),
+    telling(ReleaseUndone, lambda e: f"`{e.order}` is released no more: {e.why}"),
+)
+"""What the log says of its events."""
+ASKED = (
+    telling(ReleaseOrders, _orders),
+    telling(PassGate, lambda a: f"The office lets `{a.order}` past its gate: {a.why}"),
+    telling(UndoRelease, lambda a: f"The office takes the release of `{a.order}` back: {a.why}"),
+    telling(
+        ChangeGate, lambda a: f"The office gives `{a.order}` {f'the gate {a.gate}' if a.gate else 'no gate'}: {a.why}"
+    ),
+)
+"""What the office asks, in words."""

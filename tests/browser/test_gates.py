@@ -1,0 +1,58 @@
+"""Release gates on their page: a ladder made and changed, and all open orders judged by it at once."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import no_axe_violations, sign_in
+
+
+@pytest.mark.needs("H02", "H03", "H04")
+def test_gates_judge_all_open_orders_at_once(page: Page) -> None:
+    """Rate, verdict, whose gate it is and what is missing by line; a threshold changed changes what may go, and what cannot be climbed is said;
+    nothing is released by asking."""
+    sign_in(page, at="/gates")
+    bench = page.get_by_label("Bench")
+    orders = bench.get_by_role("list", name="Orders and their verdicts").locator("> li")
+    expect(orders.first).to_contain_text("stopped")
+    verdicts = bench.get_by_label("Orders", exact=True)
+    stopped = verdicts.locator("option[value=stop]")
+    expect(stopped).to_have_text("3 stopped")
+    verdicts.select_option("stop")
+    expect(orders).to_have_count(3)
+    ferry = orders.filter(has_text="SO-2040")
+    ferry.locator("summary").click()
+    expect(ferry).to_contain_text(
+        "By Whole orders only: Scarra Ferry Line names it. Measured is the line of which least is on hand."
+    )
+    expect(ferry).to_contain_text("It is below 100 %. From 100 % on it could go.")
+    expect(ferry).to_contain_text(
+        re.compile(r"Line 4, Smoke signal orange: 0 pieces of 1 piece on hand.*1 piece short")
+    )
+    shop = orders.filter(has_text="SO-2060")
+    shop.locator("summary").click()
+    expect(shop).to_contain_text("By Shops, by value: it is for Shops. Measured is the value of what is on hand.")
+    no_axe_violations(page)
+    gate = page.locator("#G-3")
+    gate.locator(".word", has_text="50").click()
+    page.get_by_role("textbox").last.fill("40")
+    page.keyboard.press("Enter")
+    expect(stopped).to_have_text("2 stopped")
+    gate.locator(".word", has_text="40").click()
+    page.get_by_role("textbox").last.fill("95")
+    page.keyboard.press("Enter")
+    expect(gate).to_contain_text("an order goes with a warning, and with more of it on hand it is stopped")
+    no_axe_violations(page)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(stopped).to_have_text("3 stopped")
+    page.get_by_role("button", name="Add a gate that measures").click()
+    page.get_by_role("menuitem", name="all base units on hand together").click()
+    made = page.locator("section.card").filter(has_text="New gate")
+    expect(made).to_contain_text("is for nobody: no partner names it")
+    made.hover()
+    made.get_by_role("button", name="Remove", exact=True).first.click()
+    expect(made).to_have_count(0)

@@ -1,0 +1,175 @@
+"""The handset as a worker's tool: what counts as scanned, the camera, its page kept on the phone, the way out."""
+
+from __future__ import annotations
+
+import re
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pypdfium2
+import pytest
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect
+
+from mindful_crate.core.floor.prints import Label
+from mindful_crate.files.labels import Sheet, pdf
+from tests.browser.conftest import ARGS, scan
+from tests.serving import Server
+
+
+def sign_in(page: Page) -> None:
+    page.goto("/handset")
+    page.get_by_label("Name").fill("oren")
+    page.get_by_label("Password").fill("quay")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Halloway Quay floor").click()
+    expect(page.get_by_role("heading", name="What do you do?")).to_be_visible()
+
+
+@pytest.mark.needs("N03")
+def test_what_counts_as_scanned_is_how_it_came(phone: Page) -> None:
+    """Never its length: the shortest code a scanner types is scanned, the longest that is pasted or typed by hand is not; a Tab
+    after it, or the mark of its symbology before it, always counts."""
+    sign_in(phone)
+    phone.get_by_role("button", name="Receive to a tote").click()
+    expect(phone.get_by_role("heading", name="Scan the label of the plate")).to_be_visible()
+    box, says = phone.get_by_label("Scan or type"), phone.get_by_role("status")
+
+    def comes(code: str, how: str, then: str, told: str) -> None:
+        with phone.expect_response("**/commands"):
+            if how == "scanned":
+                scan(phone, code, then)
+            else:
+                if how == "pasted":
+                    box.fill(code)
+                else:
+                    box.press_sequentially(code, delay=60)
+                phone.keyboard.press(then)
+        expect(says).to_contain_text(told)
+
+    comes("LP-000951", "pasted", "Enter", "must be scanned, not typed")
+    comes("LP-000951", "by hand", "Enter", "must be scanned, not typed")
+    comes("A1", "scanned", "Enter", "A1 is no plate label")
+    comes("]C1A2", "pasted", "Enter", "A2 is no plate label")
+    comes("B3", "by hand", "Tab", "B3 is no plate label")
+    phone.get_by_role("button", name="Leave").click()
+    phone.get_by_role("button", name="This device").click()
+    expect(phone.get_by_role("button", name="Key by key, fast")).to_have_attribute("aria-pressed", "true")
+    phone.get_by_label("Scan something to try it").fill("LP-000951")
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_role("button", name="All of it at once")).to_have_attribute("aria-pressed", "true")
+    phone.get_by_role("button", name="Back").click()
+    phone.get_by_role("button", name="Receive to a tote").click()
+    comes("A4", "pasted", "Enter", "A4 is no plate label")
+
+
+def hold(page: Page) -> Callable[[], None]:
+    """Keep the next command from the server until it is let go; those after it pass."""
+    held: list[Any] = []
+    page.route("**/commands", lambda route: route.continue_() if held else held.append(route))
+    return lambda: held[0].continue_()
+
+
+def test_a_scan_made_while_the_last_is_answered_is_taken_next(phone: Page) -> None:
+    """Quicker than the server: both count, in their order. After a refusal what came behind is said not to be taken."""
+    sign_in(phone)
+    phone.get_by_role("button", name="Receive to a pallet").click()
+    expect(phone.get_by_role("heading", name="Which order is it?")).to_be_visible()
+    let_go = hold(phone)
+    for code in ("PO-1001", "SHK-08"):
+        scan(phone, code)
+    expect(phone.locator(".hs")).to_contain_text("sending")
+    let_go()
+    expect(phone.get_by_role("heading", name="How many pieces?")).to_be_visible()
+    let_go = hold(phone)
+    for code in ("X-0000", "5"):
+        scan(phone, code)
+    expect(phone.locator(".hs")).to_contain_text("sending")
+    let_go()
+    expect(phone.get_by_role("status")).to_contain_text("What was scanned after it was not taken.")
+    phone.get_by_role("button", name="Sign out").click()
+    expect(phone.get_by_role("heading", name="Who are you?")).to_be_visible()
+
+
+def test_the_page_can_be_installed_and_comes_up_without_the_network(
+    browser: Browser, server: Server, tmp_path: Path
+) -> None:
+    """The browser itself finds nothing that keeps it from being installed; out of reach, the page is there and says so."""
+    context = browser.browser_type.launch_persistent_context(
+        tmp_path,
+        executable_path=shutil.which("chromium"),
+        args=ARGS,
+        viewport={"width": 390, "height": 844},
+        base_url=server.url,
+    )
+    page = context.new_page()
+    sign_in(page)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.reload()
+    expect(page.get_by_role("heading", name="What do you do?")).to_be_visible()
+    devtools = context.new_cdp_session(page)
+    assert devtools.send("Page.getInstallabilityErrors")["installabilityErrors"] == []
+    manifest = devtools.send("Page.getAppManifest")
+    assert manifest["errors"] == [] and manifest["url"].endswith("/handset.webmanifest")
+    context.set_offline(True)
+    page.reload()
+    expect(page.get_by_role("heading", name="The server is out of reach.")).to_be_visible()
+    context.set_offline(False)
+    expect(page.get_by_role("heading", name="What do you do?")).to_be_visible()
+    context.close()
+
+
+def film(path: Path, code: str) -> None:
+    """A film of a label, as a camera would see it: YUV frames in the plain format that Chromium takes."""
+    label = pypdfium2.PdfDocument(pdf([Label("bin", code, code)], Sheet("", "", 70, 40)))[0].render(scale=2.4).to_pil()
+    picture = Image.new("L", (640, 480), 150)
+    picture.paste(label.convert("L"), (60, 160))
+    light = np.asarray(picture, dtype=np.uint8)
+    grey = np.full((240, 320), 128, dtype=np.uint8).tobytes()
+    frame = b"FRAME\n" + light.tobytes() + grey + grey
+    path.write_bytes(b"YUV4MPEG2 W640 H480 F10:1 Ip A0:0 C420jpeg\n" + frame * 4)
+
+
+@pytest.fixture
+def filming(browser: Browser, server: Server, tmp_path: Path) -> Iterator[Page]:
+    """A small phone whose camera sees the barcode of an item."""
+    film(tmp_path / "item.y4m", "2900000000452")
+    fake = ["--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream"]
+    films = f"--use-file-for-fake-video-capture={tmp_path / 'item.y4m'}"
+    found = browser.browser_type.launch(executable_path=shutil.which("chromium"), args=[*ARGS, *fake, films])
+    context = found.new_context(viewport={"width": 360, "height": 640}, has_touch=True, base_url=server.url)
+    yield context.new_page()
+    found.close()
+
+
+@pytest.mark.needs("N02")
+def test_a_pallet_is_received_by_the_camera(filming: Page) -> None:
+    """On 360 by 640: what the camera sees is scanned, and the rest of the page stays in reach."""
+    sign_in(filming)
+    filming.get_by_role("button", name="Receive to a pallet").click()
+    filming.get_by_role("button", name="PO-1001").click()
+    expect(filming.get_by_role("heading", name="Scan an item")).to_be_visible()
+    filming.get_by_role("button", name="Camera").click()
+    expect(filming.get_by_role("heading", name="How many")).to_be_visible()
+    filming.get_by_role("button", name="Close the camera").click()
+    filming.get_by_label("Scan or type").fill("2")
+    filming.keyboard.press("Enter")
+    expect(filming.get_by_role("status")).to_contain_text("Plate LP-")
+    assert filming.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    filming.get_by_role("button", name="Finish plate").click()
+    expect(filming.get_by_role("status")).to_contain_text("arrived")
+
+
+def test_a_camera_that_is_refused_says_so(phone: Page) -> None:
+    """And scanning goes on without it."""
+    sign_in(phone)
+    phone.get_by_role("button", name="Look up").click()
+    phone.get_by_role("button", name="Camera").click()
+    expect(phone.get_by_role("region", name="Camera")).to_contain_text(re.compile("scan and type as before", re.I))
+    phone.get_by_role("button", name="Close the camera").click()
+    phone.keyboard.type("B-01-01-1")
+    phone.keyboard.press("Enter")
+    expect(phone.get_by_role("heading", name="Bin B-01-01-1")).to_be_visible()
