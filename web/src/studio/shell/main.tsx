@@ -25,7 +25,8 @@ createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>
     <ThemeProvider theme={theme}>
       <QueryClientProvider client={queries}>
-        <BrowserRouter>
+        {/* At once, not when there is time for it: else what is clicked next is still the page before, and acts on its world. */}
+        <BrowserRouter useTransitions={false}>
           <App />
         </BrowserRouter>
       </QueryClientProvider>
