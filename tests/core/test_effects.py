@@ -9,8 +9,8 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.effects import effects
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Leg
-from mindful_crate.core.rulebook.steps import Begins, Found, InspectStep, Only, PutAwayStep, ReceiveStep
-from tests.core.test_recipes import HAZARD, LANE, received, tasks
+from mindful_crate.core.rulebook.steps import Begins, Found, InspectStep, Need, Only, PutAwayStep, ReceiveStep
+from tests.core.test_recipes import HAZARD, HQ, LANE, received, tasks
 from tests.playbook import Play
 
 
@@ -51,9 +51,9 @@ def test_it_is_said_what_becomes_of_orders_goods_and_work(ground: Ground, rulebo
 
 def test_hand_overs_and_what_recipes_made_are_told(ground: Ground, rulebook: Rulebook) -> None:
     """A hand-over that comes, changes or goes; tasks that stay as they are; goods at a hand-over whose recipe goes."""
-    recipe = replace(rulebook.recipes[-1], legs=(replace(LANE, next=Begins.ON_DEMAND),))
+    recipe = replace(rulebook.recipes_for(HQ, Need.PUT_AWAY)[-1], legs=(replace(LANE, next=Begins.ON_DEMAND),))
     book = replace(rulebook, recipes=(recipe,))
-    plain = replace(rulebook, recipes=rulebook.recipes[-1:])
+    plain = replace(rulebook, recipes=tuple(rulebook.recipes_for(HQ, Need.PUT_AWAY)[-1:]))
     play = received(ground, book, 2)
     one, _ = tasks(play)
     play.opens("F-PUTAWAY").scan(one.plate).scan(one.to_bin).done("waits in")
@@ -71,7 +71,7 @@ def test_hand_overs_and_what_recipes_made_are_told(ground: Ground, rulebook: Rul
     assert "changes: a task of Hazard crew to the first bin of Cross-dock lanes" in said(
         play, replace(book, recipes=(other,))
     )
-    away = said(play, replace(book, recipes=(replace(rulebook.recipes[-1], id="RE-9"),)))  # type: ignore[arg-type]
+    away = said(play, replace(book, recipes=(replace(rulebook.recipes_for(HQ, Need.PUT_AWAY)[-1], id="RE-9"),)))  # type: ignore[arg-type]
     assert "1 thing waits at a hand-over of recipe 1, and goes on by the first recipe whose conditions hold." in away
     crew = said(play, replace(book, recipes=(replace(recipe, crew=HAZARD),)))
     assert "New tasks of recipe 1 are for Hazard crew instead of Quay crew." in crew

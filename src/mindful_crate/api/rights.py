@@ -35,6 +35,8 @@ class Right(StrEnum):
     """Stock kept for somebody, or no longer."""
     RELEASE = "release"
     """Orders released to be worked, and taken back."""
+    WAVES = "waves"
+    """What is worked together, held, let go, cancelled."""
     PASS_GATE = "pass_gate"
     """An order let past a gate that stops it, or given another gate."""
     SHIFT_COVER = "shift_cover"
@@ -63,6 +65,7 @@ SAYS: dict[Right, str] = {
     Right.UNDO: "undo finished steps of others",
     Right.RESERVE: "keep stock for somebody, and let it go",
     Right.RELEASE: "release orders, and take releases back",
+    Right.WAVES: "make waves, hold them and let them go",
     Right.PASS_GATE: "let an order past its gate, or give it another",
     Right.SHIFT_COVER: "promise to one order what another has",
     Right.BLOCK: "block and free bins",
@@ -80,6 +83,7 @@ GIVEN_APART: tuple[Right, ...] = (
     Right.UNDO,
     Right.RESERVE,
     Right.RELEASE,
+    Right.WAVES,
     Right.PASS_GATE,
     Right.SHIFT_COVER,
     Right.BLOCK,
@@ -131,6 +135,10 @@ _ACTS: dict[str, Right] = {
     "shift_cover": Right.SHIFT_COVER,
     "release_orders": Right.RELEASE,
     "undo_release": Right.RELEASE,
+    **dict.fromkeys(
+        ["make_wave", "let_wave_go", "hold_wave", "add_to_wave", "take_out_of_wave", "cancel_wave"], Right.WAVES
+    ),
+    "pick_in_office": Right.STEP_IN_OFFICE,
     "pass_gate": Right.PASS_GATE,
     "change_gate": Right.PASS_GATE,
     "block_bin": Right.BLOCK,

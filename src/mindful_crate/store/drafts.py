@@ -214,6 +214,7 @@ class Drafts:
         general = self.general_at(conn, draft.row.general).rulebook
         whole = layers.kept_apart(after, general, layers.shared_by(edits, paths), site)
         check_ties(draft.rulebook.step_plans, whole.step_plans)
+        check_ties(draft.rulebook.ship_plans, whole.ship_plans, "ship_plans")
         return Supposed(whole, *layers.taken_apart(whole))
 
     def _keep(self, conn: db.Conn, draft: Draft, after: Supposed, says: str, by: str) -> Draft:

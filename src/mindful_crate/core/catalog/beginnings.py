@@ -53,6 +53,7 @@ def first_opening() -> Opening:
                 for document, prefix, width in (
                     ("dialogue", "D-", 1), ("message", "M-", 4), ("plate", "LP-", 6), ("receipt", "RC-", 4),
                     ("reservation", "RS-", 4), ("shipment", "SH-", 4), ("task", "T-", 4),
+                    ("wave", "W-", 4),
                 )
             ),
             SSCCS,

@@ -15,6 +15,7 @@ class DocKind(Word):
 
     ORDER = "order"
     SHIPMENT = "shipment"
+    WAVE = "wave"
     UNLOADING = "unloading"
     PLATE = "plate"
     RECEIPT = "receipt"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods, sort_key
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, ReservationNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.placing.fit import Lying
@@ -12,11 +12,14 @@ from mindful_crate.core.record import record
 
 @record
 class Reserved:
-    """A quantity reserved of goods in a bin, or on a plate wherever it goes."""
+    """A quantity reserved of goods in a bin, on a plate wherever it goes, or in the hands of who does a task. ``rule``: which chose it for an
+    order."""
 
     bin: BinCode
     goods: Goods
     plate: PlateNo | None = None
+    rule: RuleId | None = None
+    task: TaskNo | None = None
 
 
 @record
@@ -42,9 +45,9 @@ class Reservation:
         return sum(p.goods.quantity for p in self.parts)
 
 
-def _place(code: BinCode, plate: PlateNo | None, goods: Goods) -> tuple[str, ...]:
-    """Reservations are kept by plate, so that they move with it, else by bin; and by kind of goods."""
-    return (f"plate {plate}" if plate else f"bin {code}", *sort_key(goods))
+def _place(code: BinCode, plate: PlateNo | None, goods: Goods, task: TaskNo | None = None) -> tuple[str, ...]:
+    """Reservations are kept by plate, so that they move with it, else by bin or by who carries it; and by kind of goods."""
+    return (f"task {task}" if task else f"plate {plate}" if plate else f"bin {code}", *sort_key(goods))
 
 
 class Reservations(Keeper[ReservationNo, Reservation]):
@@ -65,7 +68,7 @@ class Reservations(Keeper[ReservationNo, Reservation]):
             if reservation.order is not None:
                 self._count(reservation, reservation.quantity if sign > 0 else 0)
             for part in reservation.parts:
-                place = _place(part.bin, part.plate, part.goods)
+                place = _place(part.bin, part.plate, part.goods, part.task)
                 holders = self._at.setdefault(place, {})
                 quantity = holders.get(key, 0) + sign * part.goods.quantity
                 if quantity:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 
 from mindful_crate.core.catalog.ids import CarrierCode, OrderNo, PartnerCode, PersonId, ShipmentNo
 from mindful_crate.core.floor.keeper import Journal, Keeper
@@ -23,7 +23,7 @@ class GivenGate:
 @record
 class Release:
     """An order that was released: what its gate said then, who did it, in which entry. ``passed``: why it was let past a gate that
-    stopped it."""
+    stopped it. ``waits``: nothing is kept for it in bins yet, a wave will do that."""
 
     order: OrderNo
     shipment: ShipmentNo
@@ -33,6 +33,8 @@ class Release:
     who: PersonId
     seq: int
     passed: str = ""
+    waits: bool = False
+    at: datetime | None = None
 
 
 @record

@@ -32,6 +32,8 @@ from mindful_crate.core.catalog.ids import (
     SiteCode,
     TaskNo,
     UnloadingNo,
+    WaveNo,
+    WavePlanId,
 )
 from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
@@ -60,10 +62,11 @@ from mindful_crate.core.floor.tasks import Going, Plan
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.floor.unloadings import Unloading, Unloadings
+from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 18
+SNAPSHOT = 19
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -126,6 +129,8 @@ class Kept:
     gates_given: dict[OrderNo, GivenGate]
     releases: dict[OrderNo, Release]
     shipments: dict[ShipmentNo, Shipment]
+    waves: dict[WaveNo, Wave]
+    waves_awaited: dict[WavePlanId, Awaited]
     printer_conditions: dict[PrinterCode, Condition]
     prints: dict[str, Print]
     printers_chosen: dict[DeviceId, PrinterCode]
@@ -181,6 +186,9 @@ class State:
         self.releases: Keeper[OrderNo, Release] = Keeper(journal)
         """Orders that are released and have not left."""
         self.shipments = Shipments(journal)
+        self.waves = Waves(journal)
+        self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
+        """Plans for which orders wait, with when they run next."""
         self.prints = Prints(journal)
         self.printers_chosen: Keeper[DeviceId, PrinterCode] = Keeper(journal)
         """Where handsets print that have scanned a printer."""
@@ -325,7 +333,8 @@ class State:
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
-            "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
+            "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments, "waves": self.waves,
+            "waves_awaited": self.waves_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip
 

@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
     ItemCode,
+    OrderNo,
     PersonId,
     PlateNo,
     ReceiptNo,
@@ -18,7 +19,7 @@ from mindful_crate.core.catalog.ids import (
     RuleId,
     TaskNo,
 )
-from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
+from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, ref_to
 from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.steps import Need
 
@@ -50,6 +51,14 @@ class Do(StrEnum):
 
 
 @record
+class Serves:
+    """So much of a move is for an order line, in base units."""
+
+    line: LineKey
+    quantity: int
+
+
+@record
 class Move:
     """One take, place or look. ``at`` None: no rule found a bin, the worker chooses. With ``goods``, ``plate`` is what they
     are taken off; without, the whole plate is moved."""
@@ -62,6 +71,8 @@ class Move:
     rule: RuleId | None = None
     share: int = 0
     """Of a place: so much of the goods goes there, the rest elsewhere; 0: all of it."""
+    serves: tuple[Serves, ...] = ()
+    """The order lines it is for, where goods go out."""
 
 
 @record
@@ -131,10 +142,17 @@ class Plan:
         return tuple(ReceiptNo(r.number) for r in self.about if r.kind is DocKind.RECEIPT)
 
     @property
+    def orders(self) -> tuple[OrderNo, ...]:
+        """The orders whose goods are picked, in order; each has a tote of its own, by its place."""
+        return tuple(dict.fromkeys(s.line.order for m in self.moves for s in m.serves))
+
+    @property
     def follows(self) -> tuple[Ref, ...]:
-        """Those receipts, or the plates that are moved, or from which goods are taken."""
+        """Those receipts, or the wave that is picked, or the plates that are moved, or from which goods are taken."""
         if receipts := self.receipts:
             return tuple(Ref(DocKind.RECEIPT, r) for r in receipts)
+        if self.need is Need.PICK:
+            return tuple(r for r in self.about if r.kind is DocKind.WAVE)
         plate = self.plate or self.from_plate
         return (Ref(DocKind.PLATE, plate),) if plate else tuple(Ref(DocKind.PLATE, p) for p in self.several)
 

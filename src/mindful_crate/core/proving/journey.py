@@ -12,7 +12,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need, Only, StepPlan, asked_of
+from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need, Only, StepPlan, asked_of, rank
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, Names, any_of
 from mindful_crate.core.rulebook.words.steps import (
     BEGINS,
@@ -61,7 +61,7 @@ def journey(rulebook: Rulebook, ground: Ground, order: Order, line: int = 0) -> 
     at = next((x for x in order.lines if x.no == line), order.lines[0])
     asked, names = asked_of(ground, order, at.item), Names(ground)
     chosen = rulebook.plan_for(asked)
-    ranked = sorted(rulebook.step_plans, key=lambda p: p.rank)
+    ranked = sorted(rulebook.step_plans, key=rank)
     looks = tuple(PlanLook(p.id, p.name, p is chosen, _why(p, chosen, asked, names)) for p in ranked)
     stations = _stations(rulebook, chosen, order, names) if chosen and chosen.receive.on else ()
     return Journey(at.no, looks, stations, _lines(rulebook, ground, order))

@@ -25,6 +25,7 @@ from mindful_crate.core.catalog.ids import (
     SiteCode,
     TaskNo,
     UnitCode,
+    WaveNo,
 )
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.proving.release_list import Standing
@@ -213,7 +214,7 @@ class DoWait:
     kind: Literal["wait"] = "wait"
 
 
-NAMED: dict[object, Made] = {PlateNo: "plate", TaskNo: "task", ReservationNo: "reservation"}
+NAMED: dict[object, Made] = {PlateNo: "plate", TaskNo: "task", ReservationNo: "reservation", WaveNo: "wave"}
 
 
 def named_by(act: OfficeAct, name: str) -> Made | None:

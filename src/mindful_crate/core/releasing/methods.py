@@ -4,25 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from enum import StrEnum
 
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.sharing import share
 from mindful_crate.core.releasing.splitting import Caps, Picked, Split, Wave
+from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.walking.rounds import Rounds
-
-
-class Method(StrEnum):
-    """How a wave is picked."""
-
-    ORDER = "order"
-    """One order at a time."""
-    CLUSTER = "cluster"
-    """Several orders on a cart, each in its own totes."""
-    BATCH = "batch"
-    """A cart full of lines, sorted by order afterwards."""
-    ZONES = "zones"
-    """Carts as in a cluster, handed on from zone to zone; each picker stays in one."""
 
 
 @record

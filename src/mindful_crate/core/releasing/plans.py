@@ -7,9 +7,9 @@ are whole milligrams.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from enum import StrEnum
 
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.waves import Of
 
 
 @record
@@ -22,17 +22,6 @@ class Span:
     def holds(self, value: int) -> bool:
         """Is a number within?"""
         return (self.least is None or value >= self.least) and (self.most is None or value <= self.most)
-
-
-class Of(StrEnum):
-    """How an order's item groups are asked for."""
-
-    ALL = "all"
-    """All its lines are of these groups."""
-    ANY = "any"
-    """At least one is."""
-    NONE = "none"
-    """None is."""
 
 
 @record

@@ -18,13 +18,18 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.gates import GateVerdict, Measure
 from mindful_crate.core.rulebook.papers import When
+from mindful_crate.core.rulebook.recipes import Grouping, Sequencing
 from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.waves import PICKED
 from mindful_crate.core.rulebook.words.parts import ORDERS
+from mindful_crate.core.rulebook.words.shipping import OUTBOUND, kind_of
 
 W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
+    "ship_plans": "SH", "wave_plans": "WP",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
@@ -134,16 +139,34 @@ def _step_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: Site
     name = ORDERS[_one(OrderKind, choice, path)] if choice else "All orders"
     kind = {"order_kind": choice} if choice else {}
     made = {"name": name, "receive": {"into": bins[0] if bins else "none yet"}, **kind}
-    tied = any(
-        p.get("order_kind") == (choice or None) and not p.get("only") and p.get("on", True)
-        and (p.get("site") == site or ("site" not in p and not str(p.get("id")).startswith(FOR_ALL)))
-        for p in plain.get("step_plans", ())
-    )  # fmt: skip
+    tied = _tied(plain, "step_plans", choice, site)
     return {**made, "on": False} if tied else made  # until it is said which of them are for what
 
 
+def _tied(plain: Plain, list_: str, choice: Any, site: SiteCode) -> bool:
+    """Is there a plan already for all orders of that kind?"""
+    return any(
+        p.get("order_kind") == (choice or None) and not p.get("only") and p.get("on", True)
+        and (p.get("site") == site or ("site" not in p and not str(p.get("id")).startswith(FOR_ALL)))
+        for p in (plain.get(list_, ()) if isinstance(plain, dict) else ())
+    )  # fmt: skip
+
+
 def _recipes(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
-    return {"need": "put_away", "crew": choice}
+    need, _, crew = str(choice).rpartition(" ")
+    if need == Need.PICK.value:
+        return {"need": need, "crew": crew, "grouping": Grouping.ORDER.value, "sequence": Sequencing.TOUR.value}
+    return {"need": Need.PUT_AWAY.value, "crew": crew}
+
+
+def _ship_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    kind = _one(OUTBOUND, choice, path) if choice else None
+    made = {"name": kind_of(kind), **({"order_kind": choice} if kind else {}), "pack": {"on": True}}
+    return {**made, "on": False} if _tied(plain, "ship_plans", choice, site) else made
+
+
+def _wave_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"name": "New wave plan", "method": _one(PICKED, choice, path).value}
 
 
 def _legs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
@@ -190,6 +213,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
+    "ship_plans": _ship_plans, "wave_plans": _wave_plans,
 }  # fmt: skip
 
 
@@ -201,6 +225,6 @@ def copied(plain: Plain, path: str, called: str = "copy") -> dict[str, Any]:
         raise Refusal("no_such_place", f"The rulebook has nothing at `{path}`; it may have been removed.", path)
     steps = path.split("/")
     made = with_ids(plain, steps[-2], part, begins(path) if called == "copy" else "")
-    if steps == ["step_plans", steps[-1]] and called == "copy":
+    if steps[:-1] in (["step_plans"], ["ship_plans"]) and called == "copy":
         made["on"] = False  # two plans for the same goods tie: it is switched on when it is for others
     return {**made, "name": f"{part['name']} ({called})"} if "name" in part else made

@@ -33,6 +33,7 @@ class BinPurpose(StrEnum):
     SORT_AT = "sort_at"
     PACK_AT = "pack_at"
     STAGE_AT = "stage_at"
+    LOAD_AT = "load_at"
 
     @property
     def takes(self) -> bool:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Protocol, TypeVar
 
-from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode
+from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode, WavePlanId
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
@@ -18,7 +18,19 @@ from mindful_crate.core.rulebook.gates import Gate
 from mindful_crate.core.rulebook.papers import LabelRule, When
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
-from mindful_crate.core.rulebook.steps import BY_RULES, Asked, BookingPoint, Need, Place, StepPlan, is_for, only_there
+from mindful_crate.core.rulebook.shipping import ShipPlan
+from mindful_crate.core.rulebook.steps import (
+    BY_RULES,
+    Asked,
+    BookingPoint,
+    Need,
+    Place,
+    StepPlan,
+    is_for,
+    only_there,
+    rank,
+)
+from mindful_crate.core.rulebook.waves import WavePlan
 
 SHAPE = 1
 """Version of the rulebook's shape, written into every file."""
@@ -56,6 +68,8 @@ class Rulebook:
     settings: tuple[SettingsLayer, ...] = ()
     label_rules: tuple[LabelRule, ...] = ()
     gates: tuple[Gate, ...] = ()
+    ship_plans: tuple[ShipPlan, ...] = ()
+    wave_plans: tuple[WavePlan, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -98,12 +112,24 @@ class Rulebook:
         return PLANS.answer(
             self.step_plans,
             asked,
-            lambda: min((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank, default=None),
+            lambda: min((p for p in self.step_plans if is_for(p, asked)), key=rank, default=None),
         )
+
+    def ship_plan_for(self, asked: Asked) -> ShipPlan | None:
+        """The one plan for goods of an order that goes out: the first by rank."""
+        return min((p for p in self.ship_plans if is_for(p, asked)), key=rank, default=None)
+
+    def waves_at(self, site: SiteCode) -> list[WavePlan]:
+        """The wave plans of a site that are switched on, in the order in which they are asked: its own first."""
+        return _own_first((w for w in self.wave_plans if w.on), site)
+
+    def wave_plan(self, plan: WavePlanId | None) -> WavePlan | None:
+        """The wave plan of that id, if there is one."""
+        return next((w for w in self.wave_plans if w.id == plan), None)
 
     def plans_for(self, asked: Asked) -> list[StepPlan]:
         """All plans that goods of an order are within the scope of, by rank."""
-        return sorted((p for p in self.step_plans if is_for(p, asked)), key=lambda p: p.rank)
+        return sorted((p for p in self.step_plans if is_for(p, asked)), key=rank)
 
     def recipes_for(self, site: SiteCode, need: Need) -> list[Recipe]:
         """The recipes that make tasks of a need at a site, in the order in which they are asked: its own first."""

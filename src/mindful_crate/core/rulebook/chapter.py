@@ -165,7 +165,7 @@ class Section:
     passed_over: int = 0
     """How many rows do not read like what is looked for."""
     places: tuple[int, ...] = ()
-    """Where in the list each row stands, counted from 0, when some are passed over."""
+    """Where in the list each row stands, counted from 0, when not all of it is shown."""
     matrix: Matrix | None = None
     facts: tuple[Fact, ...] = ()
     graph: Graph | None = None
@@ -191,7 +191,7 @@ class Chapter:
     tab: str = ""
     begin: Add | None = None
     sections: tuple[Section, ...] = ()
-    bench: Literal["", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates"] = ""
+    bench: Literal["", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates", "waves"] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""
     """What it is asked with, where a chapter asks in several ways."""
@@ -316,7 +316,8 @@ def narrowed(page: Chapter, find: str) -> Chapter:
     for section in page.sections:
         places = tuple(n for n, r in enumerate(section.rows) if all(w in _text(r) for w in wanted))
         rows = tuple(section.rows[n] for n in places)
-        sections.append(evolve(section, rows=rows, passed_over=len(section.rows) - len(rows), places=places))
+        there = tuple(section.places[n] for n in places) if section.places else places
+        sections.append(evolve(section, rows=rows, passed_over=len(section.rows) - len(rows), places=there))
     return evolve(page, sections=tuple(sections))
 
 

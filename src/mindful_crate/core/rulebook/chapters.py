@@ -15,6 +15,7 @@ from mindful_crate.core.rulebook.words import (
     scanner_page,
     settings_page,
     steps_page,
+    waves_page,
 )
 from mindful_crate.core.rulebook.words.parts import counted
 
@@ -29,11 +30,12 @@ class Kind:
 
 
 CHAPTERS: dict[str, Kind] = {
-    "steps": Kind("Steps", ("step_plans",), steps_page.draw),
+    "steps": Kind("Steps", ("step_plans", "ship_plans"), steps_page.draw),
     "bin-rules": Kind("Bin rules", ("bin_rules",), bin_rules_page.draw),
     "recipes": Kind("Recipes", ("recipes",), recipes_page.draw),
     "crews": Kind("Crews", ("crews",), crews_page.draw),
     "gates": Kind("Gates", ("gates",), gates_page.draw),
+    "waves": Kind("Waves", ("wave_plans",), waves_page.draw),
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
     "papers": Kind("Papers", ("label_rules",), papers_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
@@ -62,6 +64,8 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
         return title, link
     names = {f"step_plans/{x.id}": x.name for x in book.step_plans}
     names |= {f"gates/{x.id}": x.name for x in book.gates}
+    names |= {f"ship_plans/{x.id}": x.name for x in book.ship_plans}
+    names |= {f"wave_plans/{x.id}": x.name for x in book.wave_plans}
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
     if steps[0] == "menus":
@@ -89,6 +93,8 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(f.site in (None, site) for f in book.flows), "scanner flow", "scanner"),
         (sum(r.site in (None, site) for r in book.label_rules), "label rule", "papers"),
         (sum(g.site in (None, site) for g in book.gates), "release gate", "gates"),
+        (sum(p.site in (None, site) for p in book.ship_plans), "shipment plan", "steps"),
+        (sum(p.site in (None, site) for p in book.wave_plans), "wave plan", "waves"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)
 

@@ -14,6 +14,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, BinPurpose, IfNothing, Wants
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.words.bin_rules import (
     DAYS,
     DISPOSITIONS,
@@ -29,7 +30,7 @@ from mindful_crate.core.rulebook.words.bin_rules import (
 from mindful_crate.core.rulebook.words.gates import BY_QUANTITY, MEASURES, OTHERS, VERDICTS
 from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
-from mindful_crate.core.rulebook.words.recipes import CAPS, GROUPING, SEQUENCE, STARTS
+from mindful_crate.core.rulebook.words.recipes import CAPS, GROUPING, PICK_GROUPING, PICK_STARTS, SEQUENCE, STARTS
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
     EACH,
@@ -43,6 +44,7 @@ from mindful_crate.core.rulebook.words.scanner import (
     TO_RULES,
 )
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
+from mindful_crate.core.rulebook.words.shipping import AT, OUTBOUND, PICKED_AT_ALL
 from mindful_crate.core.rulebook.words.steps import (
     ANNOUNCED,
     ANY_CREW,
@@ -58,6 +60,7 @@ from mindful_crate.core.rulebook.words.steps import (
     UNDO,
     UNLOADED,
 )
+from mindful_crate.core.rulebook.words.waves import GOES, MOST, OF, OFFERED, WANTED
 
 
 @record
@@ -140,6 +143,17 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "gate_others": ("And for", False, OTHERS),
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
     "label_prints": ("Print", False, PRINTS),
+    "pick_on": ("At the bin", False, PICKED_AT_ALL),
+    "sort_on": ("After picking", False, AT[Station.SORT]),
+    "pack_on": ("After that", False, AT[Station.PACK]),
+    "stage_on": ("After that", False, AT[Station.STAGE]),
+    "load_on": ("After that", False, AT[Station.LOAD]),
+    "order_kind_out": ("For", False, {None: "All orders that go out", **OUTBOUND}),
+    "pick_grouping": ("Becomes", False, PICK_GROUPING),
+    "pick_starts": ("It", False, PICK_STARTS),
+    "method": ("They are picked", False, OFFERED),
+    "goes": ("Then", False, GOES),
+    "wave_of": ("Orders", False, OF),
     "receipt_by": ("The receipt", False, DOCUMENT),
     "undo": ("Afterwards it", False, UNDO),
     "booking": ("The host is told", False, {None: AS_SET, **BOOKING}),
@@ -186,6 +200,8 @@ _ADDED = {
     "only": ("Only for", ONLY_TITLES),
     "label_only": ("Only", LABEL_ONLY),
     "caps": ("But at most", CAPS),
+    "wave_wants": ("Only orders", WANTED),
+    "wave_most": ("But at most", MOST),
     "tolerance": ("Up to", {"percent": "so many per cent of what was ordered", "units": "so many base units"}),
 }
 """Words that are not there yet: choosing one of these leads to its own choices."""
@@ -209,6 +225,18 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "pieces": ("At most in a task", "number", "base units"),
     "kilograms": ("At most in a task", "number", "kg"),
     "litres": ("At most in a task", "number", "l"),
+    "order_priority": ("Orders of priority, the lowest first", "range", ""),
+    "order_lines": ("Orders of", "range", "lines"),
+    "order_weight": ("Orders of", "range", "kg"),
+    "within_days": ("Orders that leave within; 0: that day", "number", "days"),
+    "most_orders": ("At most in a wave", "number", "orders"),
+    "most_lines": ("At most in a wave", "number", "lines"),
+    "most_kilograms": ("At most in a wave", "number", "kg"),
+    "totes": ("On a cart", "number", "totes"),
+    "cart_lines": ("On a cart", "number", "lines"),
+    "pickers": ("Picked by", "number", "pickers"),
+    "wave_times": ("It runs at, as 11:00; 16:30. Nothing: by hand", "text", ""),
+    "cut_off": ("Released this long before it runs", "number", "minutes"),
     "copies": ("Copies of each", "number", "copies"),
     "below": ("Below", "number", "%"),
     "priority": ("Priority, 0 to 9, the highest first", "number", ""),
@@ -284,6 +312,8 @@ def choices(
         return Choices(
             "Velocity classes", True, _plain_values(i.velocity_class for i in ground.items.values() if i.velocity_class)
         )
+    if field == "carriers":
+        return Choices("By", True, tuple(Choice(c.code, c.name, c.code) for c in ground.opening.carriers))
     if field == "gate_groups":
         return Choices("For partners of", True, _plain_values(p.group for p in ground.partners.values() if p.group))
     if field == "partner_groups":
@@ -302,6 +332,10 @@ _PLACES: dict[str, tuple[str, tuple[ZonePurpose, ...], BinPurpose]] = {
     "receive_into": ("Goods stand in", (ZonePurpose.RECEIVING, ZonePurpose.DOCK), BinPurpose.RECEIVE_INTO),
     "inspect_at": ("Inspected at", (ZonePurpose.INSPECTION,), BinPurpose.INSPECT_AT),
     "put_away_at": ("Put away into", tuple(STORAGE), BinPurpose.PUT_AWAY),
+    "sort_at": ("Sorted at", (ZonePurpose.SORT,), BinPurpose.SORT_AT),
+    "pack_at": ("Packed at", (ZonePurpose.PACKING,), BinPurpose.PACK_AT),
+    "stage_at": ("Staged at", (ZonePurpose.STAGING,), BinPurpose.STAGE_AT),
+    "load_at": ("Loaded at", (ZonePurpose.DOOR, ZonePurpose.DOCK), BinPurpose.LOAD_AT),
     "hand_over_at": ("Handed over at", (), BinPurpose.STAGE_AT),
 }
 """Where steps happen: what the word is called, the purposes of zones that come first, and the list of rules that finds a bin."""

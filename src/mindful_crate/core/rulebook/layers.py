@@ -19,7 +19,18 @@ from mindful_crate.core.rulebook.settings import SettingsLayer
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 
-LISTS = ("crews", "step_plans", "bin_rules", "recipes", "flows", "menus", "label_rules", "gates")
+LISTS = (
+    "crews",
+    "step_plans",
+    "bin_rules",
+    "recipes",
+    "flows",
+    "menus",
+    "label_rules",
+    "gates",
+    "ship_plans",
+    "wave_plans",
+)
 """The lists whose parts belong to a layer; settings are layers themselves."""
 NOTHING = Rulebook("All sites")
 """The layer for all sites before anybody has put something into it."""

@@ -18,7 +18,17 @@ class Grouping(StrEnum):
     RECEIPT = "receipt"
     ORDER = "order"
     ZONE = "zone"
-    """All that stands in one zone, of whatever receipts."""
+    """All that stands in one zone, of whatever receipts or orders."""
+    SHIPMENT = "shipment"
+    """All that leaves together."""
+    WAVE = "wave"
+
+
+GROUPINGS = {
+    Need.PUT_AWAY: (Grouping.PLATE, Grouping.RECEIPT, Grouping.ORDER, Grouping.ZONE),
+    Need.PICK: (Grouping.ORDER, Grouping.SHIPMENT, Grouping.ZONE, Grouping.WAVE, Grouping.PLATE),
+}
+"""How what is made at once may be grouped, by what it is for."""
 
 
 class Sequencing(StrEnum):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from enum import StrEnum
 from functools import cache
-from typing import Any
+from typing import Any, Protocol, TypeVar
 
 from mindful_crate.core.catalog.goods import Order, OrderKind
 from mindful_crate.core.catalog.ids import (
@@ -219,17 +219,54 @@ class StepPlan:
     inspect: InspectStep = InspectStep()
     on: bool = True
 
+
+class Scoped(Protocol):
+    """A plan for some goods: those that come, or those that go."""
+
     @property
-    def rank(self) -> tuple[int, bool, bool]:
-        """The lowest comes first: item, item group, partner, partner group, none of them; then the kind of order before all
-        orders; then the site's own plan before one of all sites."""
-        named = self.only.named
-        return ONLY.index(named[0]) if named else len(ONLY), self.order_kind is None, self.site is None
+    def id(self) -> str:
+        """Its own name in the rulebook."""
+        ...
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        ...
+
+    @property
+    def order_kind(self) -> OrderKind | None:
+        """Of these orders; None: of all."""
+        ...
+
+    @property
+    def site(self) -> SiteCode | None:
+        """Its layer."""
+        ...
+
+    @property
+    def only(self) -> Only:
+        """Of them some alone."""
+        ...
+
+    @property
+    def on(self) -> bool:
+        """Does it hold?"""
+        ...
 
 
-def ties(plans: Iterable[StepPlan]) -> list[tuple[StepPlan, StepPlan]]:
+P = TypeVar("P", bound=Scoped)
+
+
+def rank(plan: Scoped) -> tuple[int, bool, bool]:
+    """The lowest comes first: item, item group, partner, partner group, none of them; then the kind of order before all
+    orders; then the site's own plan before one of all sites."""
+    named = plan.only.named
+    return ONLY.index(named[0]) if named else len(ONLY), plan.order_kind is None, plan.site is None
+
+
+def ties(plans: Iterable[P]) -> list[tuple[P, P]]:
     """Plans for the same goods at the same rank: each with the first of them."""
-    first: dict[Any, StepPlan] = {}
+    first: dict[Any, P] = {}
     found = []
     for plan in plans:
         if plan.on:
@@ -239,7 +276,7 @@ def ties(plans: Iterable[StepPlan]) -> list[tuple[StepPlan, StepPlan]]:
     return found
 
 
-def check_ties(before: Iterable[StepPlan], after: Iterable[StepPlan]) -> None:
+def check_ties(before: Iterable[Scoped], after: Iterable[Scoped], list_: str = "step_plans") -> None:
     """Refuse a change after which two plans tie that did not before."""
     known = {(a.id, b.id) for a, b in ties(before)}
     for first, second in ties(after):
@@ -248,7 +285,7 @@ def check_ties(before: Iterable[StepPlan], after: Iterable[StepPlan]) -> None:
                 f"{second.name} and {first.name} would be for the same goods, at the same rank: neither would stand before the "
                 "other. Say what else one of them is only for, or switch one of them off first."
             )
-            raise Refusal("plans_tie", says, f"step_plans/{second.id}")
+            raise Refusal("plans_tie", says, f"{list_}/{second.id}")
 
 
 @record
@@ -274,7 +311,7 @@ def asked_of(ground: Ground, order: Order, item: ItemCode | None = None) -> Aske
     )
 
 
-def is_for(plan: StepPlan, asked: Asked) -> bool:
+def is_for(plan: Scoped, asked: Asked) -> bool:
     """Are goods within a plan's scope?"""
     only = plan.only
     return (
@@ -295,5 +332,7 @@ class Need(Word):
 
     PUT_AWAY = "put_away"
     INSPECT = "inspect"
+    PICK = "pick"
+    """What a wave keeps for orders is fetched, and brought to the first station after picking."""
     MOVE = "move"
     """A worker moves goods or plates by themselves; no recipe is needed."""

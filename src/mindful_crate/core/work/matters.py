@@ -11,6 +11,7 @@ from mindful_crate.core.work.host.matter import HOST
 from mindful_crate.core.work.inspecting.matter import INSPECTING
 from mindful_crate.core.work.looking.matter import LOOKING
 from mindful_crate.core.work.moving.matter import MOVING
+from mindful_crate.core.work.picking.matter import PICKING
 from mindful_crate.core.work.printing.matter import PRINTING
 from mindful_crate.core.work.putting.matter import PUTTING
 from mindful_crate.core.work.receiving.matter import RECEIVING
@@ -21,6 +22,7 @@ from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
 from mindful_crate.core.work.undoing.matter import UNDOING
 from mindful_crate.core.work.unloading.matter import UNLOADING
+from mindful_crate.core.work.waving.matter import WAVING
 
 MATTERS = (
     HOST,
@@ -33,7 +35,9 @@ MATTERS = (
     LOOKING,
     UNDOING,
     STOCK,
+    WAVING,
     RELEASING,
+    PICKING,
     COVERING,
     PRINTING,
     REVIEWING,

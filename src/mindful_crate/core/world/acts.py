@@ -35,6 +35,7 @@ from mindful_crate.core.work.inspecting.acts import (
     Verdict,
 )
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
+from mindful_crate.core.work.picking.acts import PickingAct, PickInOffice
 from mindful_crate.core.work.printing.acts import (
     ChoosePrinter,
     DropPrint,
@@ -84,6 +85,16 @@ from mindful_crate.core.work.tasks.acts import (
 )
 from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoReceipt, UndoTask, UndoUnloading
 from mindful_crate.core.work.unloading.acts import EndUnloading, Unload, UnloadingAct, UnloadInOffice
+from mindful_crate.core.work.waving.acts import (
+    AddToWave,
+    CancelWave,
+    HoldWave,
+    LetWaveGo,
+    MakeWave,
+    TakeOutOfWave,
+    WaveDue,
+    WavingAct,
+)
 
 OfficeAct = (
     ConfirmOrder
@@ -104,6 +115,8 @@ OfficeAct = (
     | StockAct
     | CoverAct
     | ReleasingAct
+    | WavingAct
+    | PickingAct
     | TaskAct
     | UndoReceipt
     | UndoTask
@@ -126,6 +139,7 @@ Act = (
     | TakeRules
     | SyncHandset
     | TaskDue
+    | WaveDue
 )
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
@@ -140,6 +154,7 @@ class Command:
 
 __all__ = [
     "Act",
+    "AddToWave",
     "AnnounceOrder",
     "Answer",
     "At",
@@ -147,6 +162,7 @@ __all__ = [
     "BookReceipt",
     "CancelOrder",
     "CancelTask",
+    "CancelWave",
     "ChangeGate",
     "ChangeLine",
     "ChoosePrinter",
@@ -162,6 +178,7 @@ __all__ = [
     "FinishPlate",
     "HandsetAct",
     "HoldTask",
+    "HoldWave",
     "HostAct",
     "HostAnnounces",
     "HostAnswers",
@@ -171,13 +188,16 @@ __all__ = [
     "LeaveFlow",
     "LetGo",
     "LetTaskGo",
+    "LetWaveGo",
     "MakeTasks",
+    "MakeWave",
     "NoteLine",
     "OfficeAct",
     "OfficeLine",
     "OpenFlow",
     "OpenOrder",
     "PassGate",
+    "PickInOffice",
     "Place",
     "PlaceGoods",
     "PlacePart",
@@ -207,6 +227,7 @@ __all__ = [
     "SyncHandset",
     "Take",
     "TakeGoods",
+    "TakeOutOfWave",
     "TakePlate",
     "TakeReceived",
     "TakeRules",
@@ -224,5 +245,6 @@ __all__ = [
     "UnloadInOffice",
     "Verdict",
     "Wait",
+    "WaveDue",
     "WriteOrder",
 ]

@@ -34,6 +34,7 @@ from mindful_crate.core.work.host.events import (
 )
 from mindful_crate.core.work.inspecting.events import GoodsInspected, InspectingEvent
 from mindful_crate.core.work.making import NumberDrawn
+from mindful_crate.core.work.picking.events import PickingEvent
 from mindful_crate.core.work.printing.events import PrintingEvent
 from mindful_crate.core.work.receiving.events import (
     LineChanged,
@@ -71,6 +72,7 @@ from mindful_crate.core.work.undoing.events import (
     UndoingEvent,
 )
 from mindful_crate.core.work.unloading.events import GoodsUnloaded, UnloadingEvent
+from mindful_crate.core.work.waving.events import WavingEvent
 from mindful_crate.core.world.acts import Command
 
 Event = (
@@ -87,6 +89,8 @@ Event = (
     | StockEvent
     | CoverEvent
     | ReleasingEvent
+    | WavingEvent
+    | PickingEvent
     | TimePassed
     | RulesTaken
 )

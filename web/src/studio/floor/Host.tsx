@@ -12,7 +12,7 @@ import { Skeleton } from '../parts/Skeleton'
 import { MessageLog } from './MessageLog'
 import { WaitingOrders } from './WaitingOrders'
 import { KINDS, OrderForm } from '../ground/OrderForm'
-import { mayDo, NewRun, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, NewRun, useBeginning, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry, Pick, Tick } from '../parts/controls'
 
 type Act = Shape['CommandBody']['act']
@@ -42,6 +42,7 @@ export default function Host({ me }: { me: Shape['Me'] }) {
       ),
   })
   const h = host.data
+  const beginning = useBeginning()
   const may = mayDo(me, of.world, 'write_order')
   const tends = mayDo(me, of.world, 'set_host')
   const act = (what: Act) => office.mutate(what)
@@ -77,10 +78,16 @@ export default function Host({ me }: { me: Shape['Me'] }) {
                   </option>
                 ))}
               </Pick>
-              <Button variant="contained" onClick={() => act({ kind: 'try_order', order_kind: kind })}>
+              <Button
+                variant="contained"
+                disabled={beginning}
+                onClick={() => act({ kind: 'try_order', order_kind: kind })}
+              >
                 A test order
               </Button>
-              <Button onClick={() => setForm('new')}>Write an order</Button>
+              <Button disabled={beginning} onClick={() => setForm('new')}>
+                Write an order
+              </Button>
             </>
           )}
         </div>

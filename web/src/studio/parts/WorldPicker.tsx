@@ -1,5 +1,5 @@
 import Button from '@mui/material/Button'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useIsMutating, useMutation, useQueryClient } from '@tanstack/react-query'
 import { useContext } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { client, got, newId, type Shape } from '../../shared/client'
@@ -46,6 +46,7 @@ export function NewRun({ name, begun }: { name: string; begun: (id: string) => v
   const queries = useQueryClient()
   const say = useContext(Say)
   const make = useMutation({
+    mutationKey: BEGIN,
     mutationFn: () => got(client.POST('/api/worlds', { body: { name, draft: DRAFT, book_seconds: 2 } })),
     onSuccess: async (w) => {
       await queries.invalidateQueries({ queryKey: ['worlds'] })
@@ -60,9 +61,17 @@ export function NewRun({ name, begun }: { name: string; begun: (id: string) => v
   )
 }
 
+const BEGIN = ['begin a run']
+
+/** Is a run being begun, so that what is done now would be done on the floor before it? */
+export function useBeginning(): boolean {
+  return useIsMutating({ mutationKey: BEGIN }) > 0
+}
+
 /** May this person do that on this floor? On a live one as the rights there say, in a run whoever rehearses. */
 export function mayDo(me: Shape['Me'], world: { kind: string; site: string } | undefined, kind: string): boolean {
-  if (world?.kind !== 'live') return me.rights.includes('rehearse')
+  if (!world) return false // it is not known yet which
+  if (world.kind !== 'live') return me.rights.includes('rehearse')
   return me.acts[world.site]?.includes(kind) ?? false
 }
 

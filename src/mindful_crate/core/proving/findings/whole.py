@@ -15,6 +15,7 @@ from mindful_crate.core.proving.findings.of_gates import gates
 from mindful_crate.core.proving.findings.of_papers import papers
 from mindful_crate.core.proving.findings.of_recipes import crews, recipes
 from mindful_crate.core.proving.findings.of_steps import plans
+from mindful_crate.core.proving.findings.of_waves import going_out
 from mindful_crate.core.rulebook.book import Rulebook
 
 
@@ -30,6 +31,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *flows(book, ground, site),
         *papers(book, ground, site),
         *gates(book, ground, site),
+        *going_out(book, ground, site),
         *_numbering(ground),
     ]
 
@@ -43,6 +45,8 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("flows", (f.id for f in book.flows)),
         ("label_rules", (r.id for r in book.label_rules)),
         ("gates", (g.id for g in book.gates)),
+        ("ship_plans", (p.id for p in book.ship_plans)),
+        ("wave_plans", (w.id for w in book.wave_plans)),
     ]
     for place, ids in rows:
         seen: set[str] = set()
@@ -64,6 +68,9 @@ def _numbering(ground: Ground) -> Iterator[Finding]:
             yield doubt("no_series", place, says)
         elif series is None and document == "shipment":  # a site may take goods in alone
             says = "There is no number series for a shipment: no order can be released. Add it in the catalogue, under Numbering."
+            yield doubt("no_series", place, says)
+        elif series is None and document == "wave":
+            says = "There is no number series for a wave: nothing that is released becomes a task. Add it in the catalogue, under Numbering."
             yield doubt("no_series", place, says)
         elif series is None:
             says = f"There is no number series for a {document}: add it in the catalogue, under Numbering."

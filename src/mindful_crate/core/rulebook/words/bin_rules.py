@@ -100,6 +100,7 @@ TAB_TITLES = {
     BinPurpose.SORT_AT: "Sort at",
     BinPurpose.PACK_AT: "Pack at",
     BinPurpose.STAGE_AT: "Stage at",
+    BinPurpose.LOAD_AT: "Load at",
 }
 """The lists in short, in the order they are shown."""
 PURPOSE_TITLES = {
@@ -115,6 +116,7 @@ PURPOSE_TITLES = {
     BinPurpose.SORT_AT: "Where batches are sorted",
     BinPurpose.PACK_AT: "Where goods are packed",
     BinPurpose.STAGE_AT: "Where shipments are staged",
+    BinPurpose.LOAD_AT: "At which door they are loaded",
 }
 
 

@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import CrewId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.flows import Crew
 from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Grouping, Leg, Recipe, Sequencing, Starts
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.bin_rules import conditions_words
 from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, just
 from mindful_crate.core.rulebook.words.steps import BEGINS, place_told
@@ -18,6 +19,14 @@ GROUPING = {
     Grouping.ORDER: "a task for all that is there of an order",
     Grouping.ZONE: "a task for all that stands in one zone",
 }
+PICK_GROUPING = {
+    Grouping.ORDER: "a task for each order",
+    Grouping.SHIPMENT: "a task for all that leaves together",
+    Grouping.ZONE: "a task for all that lies in one zone",
+    Grouping.WAVE: "one task for the whole wave",
+    Grouping.PLATE: "a task for each line",
+}
+"""Of loose goods that are picked order by order; what goes onto one cart becomes one task, and so does each whole plate."""
 SEQUENCE = {
     Sequencing.WALK_ORDER: "in walking order",
     Sequencing.TOUR: "along the shortest round",
@@ -29,6 +38,7 @@ STARTS = {
     Starts.HELD: "is held until the office lets it go",
     Starts.AT_TIME: "may be taken from a time of the day on",
 }
+PICK_STARTS = {s: STARTS[s] for s in (Starts.AT_ONCE, Starts.HELD)}
 CAPS = {
     "things": "so many plates or kinds of goods", "pieces": "so many base units", "kilograms": "so many kilograms",
     "litres": "so many litres",
@@ -44,6 +54,8 @@ def crew_name(crews: Iterable[Crew], crew: CrewId) -> str:
 def recipe_sentence(recipe: Recipe, crews: Iterable[Crew], ground: Ground, path: str = "") -> Sentence:
     """One recipe in words; its hand-overs have sentences of their own."""
     crew = crew_name(crews, recipe.crew)
+    if recipe.need is Need.PICK:
+        return _picks(recipe, crew, ground, path)
     parts = conditions_words(recipe.applies, Names(ground), f"{path}/applies", ("becomes ", "become "))
     parts += [Part("word", GROUPING[recipe.grouping], f"{path}/grouping", "grouping"), *_caps(recipe.most, path)]
     lead = ". After the hand-over " if len(recipe.legs) == 1 else ". After the hand-overs " if recipe.legs else ". "
@@ -61,6 +73,19 @@ def recipe_sentence(recipe: Recipe, crews: Iterable[Crew], ground: Ground, path:
         ]
     parts.append(just(", with priority "))
     parts += [Part("word", str(recipe.priority), f"{path}/priority", "priority")]
+    parts.append(just("." if recipe.on else ". Switched off: nothing becomes a task by it."))
+    return tuple(parts)
+
+
+def _picks(recipe: Recipe, crew: str, ground: Ground, path: str) -> Sentence:
+    """How what is kept for orders becomes tasks."""
+    parts = conditions_words(recipe.applies, Names(ground), f"{path}/applies", ("becomes ", "become "))
+    told = PICK_GROUPING.get(recipe.grouping, GROUPING[recipe.grouping])
+    parts += [Part("word", told, f"{path}/grouping", "pick_grouping"), *_caps(recipe.most, path), just(". ")]
+    parts += [Part("word", crew, f"{path}/crew", "crew"), just(" picks it ")]
+    parts += [Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence")]
+    parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "pick_starts")]
+    parts += [just(", with priority "), Part("word", str(recipe.priority), f"{path}/priority", "priority")]
     parts.append(just("." if recipe.on else ". Switched off: nothing becomes a task by it."))
     return tuple(parts)
 

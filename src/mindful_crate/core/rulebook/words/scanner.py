@@ -63,6 +63,7 @@ TO_RULES = {
     BinPurpose.HOLD_AT: "the rules for held goods propose",
     BinPurpose.RETURN_TO: "the rules for returned goods propose",
     BinPurpose.STAGE_AT: "the rules that stage propose",
+    BinPurpose.LOAD_AT: "the rules that load propose",
 }
 
 

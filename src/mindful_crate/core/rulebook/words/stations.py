@@ -7,9 +7,11 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
 from mindful_crate.core.rulebook.chapter import Draw, Edge, Graph, Node, Section
 from mindful_crate.core.rulebook.steps import Found, Need, Place, StepPlan
+from mindful_crate.core.rulebook.words.shipping import NAMES as STATIONS
 from mindful_crate.core.rulebook.words.steps import place_told
 
 DOOR, UNLOAD, INSPECT, HELD, PUT_AWAY, ANY, ASKED = "door", "unload", "inspect", "held", "put away", "any", "asked"
+PICK, STOCK, SHIPPED = "pick", "stock", "shipped"
 
 
 def stations(what: Draw) -> tuple[Section, ...]:
@@ -23,6 +25,49 @@ def stations(what: Draw) -> tuple[Section, ...]:
         _plan(what, plan, nodes, by)
     if any(p.put_away.on for p in plans):
         _rules(what, nodes, by)
+    return _drawn(nodes, by)
+
+
+def stations_out(what: Draw) -> tuple[Section, ...]:
+    """The way of goods that go out, from where the rules take them to the truck; none while there is no plan."""
+    plans = [p for p in what.book.ship_plans if p.on and p.site in (None, what.site)]
+    if not plans:
+        return ()
+    lists = what.book.lists_for(what.site, BinPurpose.PICK_FROM)
+    rules = lists[0].rules if lists else ()
+    nodes: dict[str, Node] = {}
+    by: dict[tuple[str, str], list[str]] = {}
+    recipes = [r for r in what.book.recipes_for(what.site, Need.PICK) if r.on]
+    names = {c.id: c.name for c in what.book.crews}
+    crews = ", ".join(dict.fromkeys(names.get(r.crew, r.crew) for r in recipes)) or "no crew"
+    pick = Node(PICK, "Pick", says=crews, path=f"recipes/{recipes[0].id}" if recipes else "recipes", on=bool(recipes))
+    for n, rule in enumerate(rules, start=1):
+        if rule.on:
+            path = f"bin_rules/{lists[0].id}/rules/{rule.id}"
+            for id_, title, code in _places(what, rule):
+                zone = id_.removeprefix("zone ") if id_.startswith("zone ") else ""
+                nodes.setdefault(id_, Node(id_, title, code, path=path, zone=zone))
+                by.setdefault((id_, PICK), []).append(str(n))
+    if not nodes:
+        nodes[STOCK] = Node(STOCK, "Any stock", path="bin_rules")
+        by[STOCK, PICK] = []
+    nodes[PICK] = pick
+    for plan in plans:
+        path, before, says = f"ship_plans/{plan.id}", PICK, plan.name
+        for station in plan.stations:
+            place = plan.step(station).at
+            where = place_told(place, what.names, "")
+            id_, code = f"{station.value} {where}", where.strip("`") if where.startswith("`") else ""
+            nodes.setdefault(id_, Node(id_, STATIONS[station], code, "" if code else where, path, zone=_zone(place)))
+            by.setdefault((before, id_), []).append(says)
+            before, says = id_, ""
+        nodes.setdefault(SHIPPED, Node(SHIPPED, "Shipped", path=path))
+        by.setdefault((before, SHIPPED), []).append(says)
+    return _drawn(nodes, by)
+
+
+def _drawn(nodes: dict[str, Node], by: dict[tuple[str, str], list[str]]) -> tuple[Section, ...]:
+    """The map of what was found, each station with what leads there."""
     said: dict[str, list[str]] = {}
     for (_, target), names in by.items():
         said.setdefault(target, []).extend(name for name in names if name)
@@ -45,7 +90,7 @@ def _link(path: str) -> str:
     if steps[0] == "bin_rules":
         return "/".join(["bin-rules", *steps[3:4]])
     chapter = "recipes" if steps[0] == "recipes" else "steps"
-    return f"{chapter}/{steps[1]}" if path else ""
+    return "/".join([chapter, *steps[1:2]]) if path else ""
 
 
 def _zone(at: Place) -> str:

@@ -107,7 +107,7 @@ def scope_told(plan: StepPlan, names: Names) -> str:
     return f"{orders}{link}{told}" if told else orders
 
 
-class _Lines:
+class Lines:
     """A sentence in the making, line by line: a line a step."""
 
     def __init__(self, path: str, names: Names | None, crews: Iterable[Crew]) -> None:
@@ -121,16 +121,20 @@ class _Lines:
         self.parts.append(Part(lead.kind, lead.text, lead.path, lead.field, line="out" if out else "in"))
 
     def word(self, text: str, at: str, field: str) -> Part:
+        """A word that can be changed, ``at`` a place within."""
         return Part("word", text, f"{self.path}/{at}", field)
 
     def say(self, *parts: Part | str) -> None:
+        """On the same line."""
         self.parts += [just(p) if isinstance(p, str) else p for p in parts]
 
     def place(self, at: Place, path: str, field: str) -> Part:
+        """Where a step happens."""
         told = place_told(at, self.names) if self.names else str(at)
         return self.word(told.strip("`"), path, field)
 
     def crew(self, crew: CrewId | None, path: str) -> Part:
+        """Who does it."""
         told = self.crews.get(crew, f"{crew} (missing)") if crew else ANY_CREW
         return self.word(told, path, "step_crew")
 
@@ -139,9 +143,9 @@ def plan_sentence(
     plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None, crews: Iterable[Crew] = ()
 ) -> Sentence:
     """One step plan in words, a line a step; ``layers`` are the settings and the site they are asked for."""
-    says = _Lines(path, Names(ground) if ground else None, crews)
+    says = Lines(path, Names(ground) if ground else None, crews)
     says.say(says.word(ORDERS[plan.order_kind] if plan.order_kind else "All orders", "order_kind", "order_kind"))
-    _only(says, plan.only)
+    say_only(says, plan.only)
     says.say("." if plan.on else ". Switched off: it is for nothing. ")
     says.line(says.word(ANNOUNCED[plan.announce.on], "announce/on", "announce_on"))
     says.say(". ")
@@ -192,7 +196,7 @@ def plan_sentence(
     return tuple(says.parts)
 
 
-def _tolerance(says: _Lines, tolerance: Tolerance, path: str, nothing: str, add: str) -> None:
+def _tolerance(says: Lines, tolerance: Tolerance, path: str, nothing: str, add: str) -> None:
     """``5 % of it or 3 base units``: what is said of it, and what could be."""
     parts: list[Part | str] = (
         [says.word(f"{tolerance.percent} % of it", f"{path}/percent", "percent")] if tolerance.percent else []
@@ -205,7 +209,8 @@ def _tolerance(says: _Lines, tolerance: Tolerance, path: str, nothing: str, add:
         says.parts.append(Part("add", add, f"{says.path}/{path}", "tolerance"))
 
 
-def _only(says: _Lines, only: Only) -> None:
+def say_only(says: Lines, only: Only) -> None:
+    """What a plan is for alone, or that it may be for some alone."""
     if only == ANYTHING:
         says.say(Part("add", "only for", f"{says.path}/only", "only"))
         return

@@ -10,20 +10,60 @@ from mindful_crate.core.rulebook.chapter import (
     Option,
     Row,
     Section,
+    Tab,
     copy_act,
     layer_acts,
     options,
     remove_act,
     switch_act,
 )
+from mindful_crate.core.rulebook.shipping import ShipPlan
 from mindful_crate.core.rulebook.steps import StepPlan
 from mindful_crate.core.rulebook.words.parts import ORDERS
-from mindful_crate.core.rulebook.words.stations import stations
+from mindful_crate.core.rulebook.words.shipping import OUTBOUND, ship_sentence
+from mindful_crate.core.rulebook.words.stations import stations, stations_out
 from mindful_crate.core.rulebook.words.steps import plan_sentence
+
+TABS = {"in": "Goods in", "out": "Goods out"}
 
 
 def draw(what: Draw, tab: str) -> Chapter:
-    """The map of stations, then all plans."""
+    """The map of stations, then all plans of one direction."""
+    out = tab == "out" or any(p.id == tab for p in what.book.ship_plans)
+    lists = {"in": "step_plans", "out": "ship_plans"}
+    tabs = tuple(Tab(id_, says, len(what.notes(lists[id_]))) for id_, says in TABS.items())
+    return _out(what, tabs) if out else _in(what, tabs)
+
+
+def _out(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
+    kinds = (Option(None, "All that goes out"), *options(OUTBOUND))
+    plans = Section(
+        "plans", "cards", empty="There is no plan yet: what is picked is brought nowhere. Add the first one.", called="Plan",
+        add=(Add("Add a plan", "ship_plans", "A plan was added.", kinds),),
+        rows=tuple(_ship_plan(what, p) for p in what.book.ship_plans if p.site in (None, what.site)),
+    )  # fmt: skip
+    lead = (
+        "One whole plan holds for the goods of an order line that go out, found as for goods in. Picking is at work; what is brought to the first "
+        "station after it stands there until the next steps are built."
+    )
+    return Chapter("steps", "Shipment steps", lead, tabs, "out", sections=(*stations_out(what), plans), looks=True)
+
+
+def _ship_plan(what: Draw, plan: ShipPlan) -> Row:
+    path = f"ship_plans/{plan.id}"
+    sentence = ship_sentence(plan, path, what.ground, what.book.crews)
+    switch = evolve(switch_act(f"{path}/on", plan.on, f"Plan {plan.name}"), look=True)
+    return Row(
+        plan.id, path, what.parts(sentence), what.word(plan.name, f"{path}/name", "name"), off=not plan.on,
+        notes=what.notes(path), for_all=plan.site is None,
+        acts=(
+            switch, copy_act(path, f"Plan {plan.name} was copied; the copy is switched off."), *layer_acts(path, f"Plan {plan.name}", plan, what.site),
+            remove_act(path, f"Plan {plan.name} was removed.", look=True),
+        ),
+    )  # fmt: skip
+
+
+def _in(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
     kinds = (Option(None, "All orders"), *options(ORDERS))
     plans = Section(
         "plans", "cards", empty="There is no plan yet: no order reaches a handset. Add the first one.", called="Plan",
@@ -34,7 +74,9 @@ def draw(what: Draw, tab: str) -> Chapter:
         "One whole plan holds for the goods of an order line: that for the item before its group, the partner, the group of "
         "partners; then that for the kind of order before all orders; then the site's own before all sites'."
     )
-    return Chapter("steps", "Receipt steps", lead, sections=(*stations(what), plans), bench="journey", looks=True)
+    return Chapter(
+        "steps", "Receipt steps", lead, tabs, "in", sections=(*stations(what), plans), bench="journey", looks=True
+    )
 
 
 def _plan(what: Draw, plan: StepPlan) -> Row:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from typing import Any, Protocol, Self, TypeVar
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReceiptNo, RecipeId, RuleId
@@ -64,6 +64,36 @@ class Share:
     goods: tuple[Goods, ...]
     to: BinCode | None
     rule: RuleId | None
+
+    @property
+    def whole(self) -> bool:
+        """Does a plate go as it is?"""
+        return self.piece.plate is not None
+
+    def with_goods(self, goods: tuple[Goods, ...]) -> Self:
+        """The same of other goods."""
+        return evolve(self, goods=goods)
+
+
+class Portion(Protocol):
+    """Goods that go into one task; those that are ``whole`` are never split."""
+
+    @property
+    def goods(self) -> tuple[Goods, ...]:
+        """What it is."""
+        ...
+
+    @property
+    def whole(self) -> bool:
+        """Does it go as it is?"""
+        ...
+
+    def with_goods(self, goods: tuple[Goods, ...]) -> Self:
+        """The same of other goods."""
+        ...
+
+
+S = TypeVar("S", bound=Portion)
 
 
 @record
@@ -134,7 +164,14 @@ def recipe_of(
         known = next((r for r in recipes if r.id == piece.recipe), None)
         if known is not None:
             return known, (RecipeLook(known.id, True, "it goes on by the recipe that brought it here"),)
-    facts = Facts(request, state.ground)
+    return first_recipe(recipes, request, state.ground)
+
+
+def first_recipe(
+    recipes: Sequence[Recipe], request: BinRequest, ground: Ground
+) -> tuple[Recipe | None, tuple[RecipeLook, ...]]:
+    """The first of some recipes whose conditions hold for goods, with a look at each that was asked."""
+    facts = Facts(request, ground)
     looks = []
     for recipe in recipes:
         why = unmet(recipe, facts) if recipe.on else "it is switched off"
@@ -186,7 +223,7 @@ def arrange(
                 suppose(state, trail, f"arranged {asked}")
             asked += 1
         lots = [[s] for s in shares] if apart else [_in_order(state, recipe.sequence, shares)]
-        for chunk in (chunk for lot in lots for chunk in _capped(lot, recipe.most, state.ground)):
+        for chunk in (chunk for lot in lots for chunk in capped(lot, recipe.most, state.ground)):
             found.tasks.append(Arranged(recipe, leg, _moves(chunk), tuple(chunk), group[0].looks))
     if many:
         state.journal.back_to(mark)
@@ -229,6 +266,8 @@ def _key(ground: Ground, recipe: Recipe, each: _Asked, n: int, together: bool) -
             return (*begins, *sorted({line.order for line in piece.lines}))
         case Grouping.ZONE:
             return (*begins, ground.bins[piece.bin].zone)
+        case Grouping.SHIPMENT | Grouping.WAVE:  # what comes in belongs to neither
+            return begins
 
 
 def _shares(each: _Asked, trail: Trail) -> list[Share]:
@@ -281,13 +320,13 @@ def _walk(ground: Ground, share: Share) -> tuple[bool, int, str]:
     return share.to is None, ground.bins[share.to].walk if share.to else 0, share.to or ""
 
 
-def _load(ground: Ground, share: Share) -> tuple[int, int]:
+def _load(ground: Ground, share: Portion) -> tuple[int, int]:
     """Volume (mm3) and weight (mg) of the goods of a share."""
     load = load_of(share.goods, None, ground)
     return load.volume_mm3, load.weight_mg
 
 
-def _capped(shares: Iterable[Share], most: Caps, ground: Ground) -> Iterator[list[Share]]:
+def capped(shares: Iterable[S], most: Caps, ground: Ground) -> Iterator[list[S]]:
     """The shares of each task: as many as its caps allow, one at least. Loose goods that are too many are split."""
     if most == NO_CAPS:
         yield list(shares)
@@ -298,7 +337,7 @@ def _capped(shares: Iterable[Share], most: Caps, ground: Ground) -> Iterator[lis
         most.kilograms and most.kilograms * KILOGRAM,
         most.litres and most.litres * LITRE,
     )
-    chunk: list[Share] = []
+    chunk: list[S] = []
     sums = (0, 0, 0, 0)
     waiting = list(shares)[::-1]
     while waiting:
@@ -317,9 +356,9 @@ def _capped(shares: Iterable[Share], most: Caps, ground: Ground) -> Iterator[lis
             continue
         part = _fitting(share, limits, ground)
         yield [part]
-        rest = share.goods[0].quantity - part.goods[0].quantity if share.piece.plate is None else 0
+        rest = 0 if share.whole else share.goods[0].quantity - part.goods[0].quantity
         if rest:
-            waiting.append(evolve(share, goods=(evolve(share.goods[0], quantity=rest),)))
+            waiting.append(share.with_goods((evolve(share.goods[0], quantity=rest),)))
     if chunk:
         yield chunk
 
@@ -328,18 +367,18 @@ def _over(sums: Iterable[int], limits: Iterable[int | None]) -> bool:
     return any(limit is not None and s > limit for s, limit in zip(sums, limits, strict=True))
 
 
-def _fitting(share: Share, limits: tuple[int | None, ...], ground: Ground) -> Share:
+def _fitting(share: S, limits: tuple[int | None, ...], ground: Ground) -> S:
     """As much of loose goods as one task may hold, a piece at least; a plate goes whole."""
-    if share.piece.plate is not None:
+    if share.whole:
         return share
     kind = share.goods[0]
     low, high = 1, kind.quantity
     while low < high:  # the load grows with the quantity
         middle = (low + high + 1) // 2
-        part = evolve(share, goods=(evolve(kind, quantity=middle),))
+        part = share.with_goods((evolve(kind, quantity=middle),))
         volume, weight = _load(ground, part)
         low, high = (low, middle - 1) if _over((1, middle, weight, volume), limits) else (middle, high)
-    return evolve(share, goods=(evolve(kind, quantity=low),))
+    return share.with_goods((evolve(kind, quantity=low),))
 
 
 def _moves(shares: list[Share]) -> tuple[Move, ...]:

@@ -2,35 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
-from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Order, OrderLine
-from mindful_crate.core.catalog.ids import OrderNo, ReservationNo, ShipmentNo
-from mindful_crate.core.catalog.refs import LineKey
-from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import OrderNo, ShipmentNo
 from mindful_crate.core.floor.shipments import Leaves
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import evolve
-from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders
-from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
-from mindful_crate.core.work.covering.decide import claim, promised
-from mindful_crate.core.work.covering.events import CoverChanged
+from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.work.covering.decide import claim
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.moving.checks import ask_where_from
 from mindful_crate.core.work.receiving.checks import order_hold
 from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseOrders, UndoRelease
 from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
 from mindful_crate.core.work.releasing.words import HOW, gate_told, stopped
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
 from mindful_crate.core.work.tasks.decide import reason
+from mindful_crate.core.work.waving.decide import allocate, awaits, on_hand, out_of_wave, wave_at_release
 
 MOST_TOLD = 5
 """Of so many orders each is told by itself."""
@@ -50,21 +41,13 @@ def hold_of(state: State, order: Order) -> Refusal | None:
         return Refusal("not_confirmed", f"`{number}` is not confirmed: its buyer confirms it in the host.")
     if hold := order_hold(state, number):
         return Refusal("order_held", f"`{number}` cannot be released: {hold}.")
-    if number in state.releases and not on_hand(state, order):
-        into = state.releases[number].shipment
-        return Refusal("released_already", f"`{number}` was released into `{into}`, and nothing more of it is on hand.")
+    release = state.releases.get(number)
+    if release is not None and release.waits:
+        return Refusal("released_already", f"`{number}` was released into `{release.shipment}`, and waits for a wave.")
+    if release is not None and not on_hand(state, order):
+        says = f"`{number}` was released into `{release.shipment}`, and nothing more of it is on hand."
+        return Refusal("released_already", says)
     return None
-
-
-def on_hand(state: State, order: Order) -> list[tuple[OrderLine, int]]:
-    """The lines of an order of which some is promised on hand that is kept in no bin for it yet, and how much."""
-    found = ((x, state.covers.of_line(LineKey(order.number, x.no))) for x in order.lines)
-    return [(x, c.on_hand) for x, c in found if c and c.on_hand]
-
-
-def as_they_go(orders: list[Order]) -> list[Order]:
-    """Orders as they are given stock: by priority, by the day they leave, by number."""
-    return sorted(orders, key=lambda o: (o.priority, o.leaves, o.number))
 
 
 def _known(state: State, number: OrderNo) -> Order:
@@ -82,19 +65,25 @@ def _release_orders(state: State, making: Making, rulebook: Rulebook, stamp: Sta
         claim(state, making, order, stamp.today)
     not_: list[Refusal] = []
     done: list[str] = []
+    gone: list[Order] = []
     for judged in judged_orders(state, rulebook, orders, stamp.today):
         order = _known(state, judged.order)
         try:
             with making.unless_refused():
-                done.append(_released(state, making, rulebook, stamp, order, _allowed(state, order, judged, act), ""))
+                says, at_once = _released(
+                    state, making, rulebook, stamp, order, _allowed(state, order, judged, act), ""
+                )
+                done.append(says)
+                gone += [order] if at_once else []
         except Refusal as refusal:
             not_.append(refusal)
     if not done:
         raise not_[0] if len(not_) == 1 else Refusal("none_may_go", _all_told([r.problem.says for r in not_], "")[0])
+    wave = wave_at_release(state, making, rulebook, stamp, gone) if gone else ""
     if len(orders) == 1:
-        return done[0]
+        return said(done[0], wave)
     says = f"{len(done)} of {len(orders)} orders are released." if not_ else f"All {len(done)} orders are released."
-    return said(says, *_all_told(done, "released"), *_all_told([r.problem.says for r in not_], "not released"))
+    return said(says, *_all_told(done, "released"), wave, *_all_told([r.problem.says for r in not_], "not released"))
 
 
 def _all_told(says: list[str], what: str) -> list[str]:
@@ -119,14 +108,18 @@ def _allowed(state: State, order: Order, judged: Judged, act: ReleaseOrders) -> 
 
 def _released(
     state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, judged: Judged, passed: str
-) -> str:
-    """Release an order: stock is kept for what it has on hand, and it joins a shipment; what is said of it."""
-    lines, again = on_hand(state, order), order.number in state.releases
-    if not lines:
+) -> tuple[str, bool]:
+    """Release an order into a shipment: it waits for the wave of a plan, or stock is kept for what it has on hand at once. What is said of it, and
+    whether it goes at once."""
+    again = order.number in state.releases
+    if not on_hand(state, order):
         raise Refusal("nothing_on_hand", f"Nothing of `{order.number}` is on hand.")
-    short = list(_allocated(state, making, rulebook, stamp, order, lines))
+    plan = plan_of(state, rulebook, order, stamp.today)
+    short = [] if plan else list(allocate(state, making, rulebook, stamp, order))
     shipment, joined = _shipment(state, making, order)
-    making.event(OrderReleased(order.number, shipment, judged.verdict, judged.gate, judged.rate, passed))
+    making.event(
+        OrderReleased(order.number, shipment, judged.verdict, judged.gate, judged.rate, passed, plan is not None)
+    )
     also = f", with {_named([o for o in state.shipments[shipment].orders if o != order.number])}" if joined else ""
     what = f"What else is on hand of `{order.number}`" if again else f"`{order.number}`"
     says = f"{what} was released{HOW[judged.verdict]} into `{shipment}`{also}{f': {passed}' if passed else ''}."
@@ -136,36 +129,11 @@ def _released(
     if waits:
         stays = [f"line {x.line} lacks {state.ground.items[x.item].told(x.wanted - x.on_hand)}" for x in waits]
         says = said(says, f"What is not on hand stays: {', '.join(stays)}.")
-    return said(says, *short)
+    return said(says, *short, awaits(state, making, plan) if plan else ""), plan is None
 
 
 def _named(orders: list[OrderNo]) -> str:
     return ", ".join(f"`{o}`" for o in orders)
-
-
-def _allocated(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, lines: list[tuple[OrderLine, int]]
-) -> Iterator[str]:
-    """Keep stock in bins for lines by the rules that take; what the rules cannot give stays promised, and is said. What is left over from
-    whole plates or cases is asked for again as what it then is."""
-    for line, quantity in lines:
-        left = quantity
-        while left:
-            request = BinRequest(
-                state.settings.site, BinPurpose.PICK_FROM, (Goods(line.item, left, line.lot),), order_kind=order.kind,
-                partners=(order.partner,), today=stamp.today,
-            )  # fmt: skip
-            trail = ask_where_from(state, rulebook, request)
-            given = [(a, a.goods) for a in trail.allocations if a.goods]
-            if not given:
-                break
-            parts = tuple(Reserved(a.bin, goods, a.plate) for a, goods in given)
-            number, rules = ReservationNo(making.draw("reservation")), tuple(a.rule for a, _ in given)
-            making.event(StockReserved(number, order.number, line.item, parts, order.number, line.no, rules))
-            left = trail.rest
-        if left:
-            item = state.ground.items[line.item]
-            yield f"The rules find {item.told(left)} of {item.name} in no bin it may be taken from."
 
 
 def leaves(state: State, order: Order) -> Leaves:
@@ -198,35 +166,28 @@ def _pass_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
     (judged,) = judged_orders(state, rulebook, [order], stamp.today)
     if judged.verdict is not GateVerdict.STOP:
         raise Refusal("not_stopped", f"No gate stops `{order.number}`: release it.")
-    return _released(state, making, rulebook, stamp, order, judged, why)
+    says, at_once = _released(state, making, rulebook, stamp, order, judged, why)
+    return said(says, wave_at_release(state, making, rulebook, stamp, [order]) if at_once else "")
 
 
-def _undo_release(state: State, making: Making, _: Rulebook, __: Stamp, act: UndoRelease) -> str:
+def _undo_release(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: UndoRelease) -> str:
     order, why = _known(state, act.order), reason(act.why)
     if order.number not in state.releases:
         raise Refusal("not_released", f"`{order.number}` is not released.")
-    return taken_back(state, making, order, why)
+    return taken_back(state, making, rulebook, stamp, order, why)
 
 
-def taken_back(state: State, making: Making, order: Order, why: str) -> str:
-    """Take a release back: what was kept is promised again as it was before; what is said of it."""
+def taken_back(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, why: str) -> str:
+    """Take a release back, with the tasks it led to: what was kept is promised again as it was before; what is said of it. Refused when a task has
+    begun."""
     shipment = state.releases[order.number].shipment
-    ended, back = 0, []
-    for no, numbers in state.reservations.of_order(order.number).items():
-        key = LineKey(order.number, no)
-        kept = state.reservations.of_line(key)
-        for number in numbers:
-            making.event(ReservationCut(number))
-        ended += len(numbers)
-        cover = state.covers.of_line(key)
-        if cover is not None and wanting(state, order, no) is not None:
-            back.append(promised(state, evolve(cover, on_hand=cover.on_hand + kept)))
-    if back:
-        making.event(CoverChanged(tuple(back)))
+    ended, tasks = out_of_wave(state, making, rulebook, stamp, order, why)
     making.event(ReleaseUndone(order.number, why))
     are = "1 reservation is" if ended == 1 else f"{ended} reservations are"
+    with_them = f"{counted(tasks, 'task')} cancelled, " if tasks else ""
     gone = "has ended" if shipment not in state.shipments else "goes on without it"
-    return f"The release of `{order.number}` is undone: {why}. {are} given up, shipment `{shipment}` {gone}."
+    says = f"{with_them}{are} given up, shipment `{shipment}` {gone}."
+    return f"The release of `{order.number}` is undone: {why}. {says}"
 
 
 def _change_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ChangeGate) -> str:
@@ -240,6 +201,15 @@ def _change_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
         raise Refusal("unknown_gate", f"There is no gate called {act.gate} at this site.", "gate")
     making.event(GateGiven(order.number, gate, f"@{stamp.who} gave it", why))
     return f"`{order.number}` {'has the gate ' + gate.name if gate else 'waits at no gate'} from now on: {why}."
+
+
+def _by_the_host(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, why: str) -> str:
+    """Take a release back since the host said something else; once somebody fetches it, it goes on as it was."""
+    try:
+        with making.unless_refused():
+            return taken_back(state, making, rulebook, stamp, order, why)
+    except Refusal as refusal:
+        return f"`{order.number}` goes on as it was released, although {why}: {refusal.problem.says}"
 
 
 def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str:
@@ -258,10 +228,12 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
         if order is None or order.inbound or order.site != state.settings.site:
             continue
         if number in state.releases:
-            if state.is_cancelled(number):
-                told.append(taken_back(state, making, order, "the host cancelled it"))
-            elif before is not None and (before.lines, leaves(state, before)) != (order.lines, leaves(state, order)):
-                told.append(taken_back(state, making, order, "the host changed it"))
+            why = "the host cancelled it" if state.is_cancelled(number) else ""
+            if not why and before is not None:
+                changed = (before.lines, leaves(state, before)) != (order.lines, leaves(state, order))
+                why = "the host changed it" if changed else ""
+            if why:
+                told.append(_by_the_host(state, making, rulebook, stamp, order, why))
         if state.is_confirmed(number) and not state.is_cancelled(number) and number not in state.gates_given:
             making.event(GateGiven(number, *gate_of(rulebook, state.ground, state.settings.site, order)))
     return said(*told)

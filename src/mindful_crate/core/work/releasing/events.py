@@ -33,7 +33,8 @@ class ShipmentMade:
 
 @record
 class OrderReleased:
-    """An order is released into a shipment; ``passed``: why it was let past a gate that stopped it."""
+    """An order is released into a shipment; ``passed``: why it was let past a gate that stopped it. ``waits``: a wave will keep stock for
+    it."""
 
     order: OrderNo
     shipment: ShipmentNo
@@ -41,6 +42,7 @@ class OrderReleased:
     gate: str
     rate: str
     passed: str = ""
+    waits: bool = False
     kind: Literal["order_released"] = "order_released"
 
 

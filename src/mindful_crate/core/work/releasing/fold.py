@@ -21,7 +21,10 @@ def _shipment_made(state: State, e: ShipmentMade, at: At) -> None:
 def _released(state: State, e: OrderReleased, at: At) -> None:
     before = state.releases.get(e.order)
     passed = e.passed or (before.passed if before else "")
-    state.releases.put(e.order, Release(e.order, e.shipment, e.verdict, e.gate, e.rate, at.stamp.who, at.seq, passed))
+    release = Release(
+        e.order, e.shipment, e.verdict, e.gate, e.rate, at.stamp.who, at.seq, passed, e.waits, at.stamp.at
+    )  # fmt: skip
+    state.releases.put(e.order, release)
     if before is None:
         shipment = state.shipments[e.shipment]
         state.shipments.put(e.shipment, evolve(shipment, orders=(*shipment.orders, e.order)))

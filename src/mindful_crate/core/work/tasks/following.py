@@ -14,7 +14,7 @@ from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.tasks.events import RestEnded, TaskCancelled
 
-NAMES = {Need.PUT_AWAY: "put-away task", Need.INSPECT: "inspection", Need.MOVE: "move"}
+NAMES = {Need.PUT_AWAY: "put-away task", Need.INSPECT: "inspection", Need.MOVE: "move", Need.PICK: "pick task"}
 
 
 def not_begun(tasks: Iterable[Task]) -> tuple[TaskNo, ...]:

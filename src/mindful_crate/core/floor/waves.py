@@ -1,0 +1,92 @@
+"""Waves: released orders that are worked together, and how far they are."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+
+from mindful_crate.core.catalog.ids import OrderNo, TaskNo, WaveNo, WavePlanId
+from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.floor.task_keeper import Tasks
+from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.record import Word, record
+from mindful_crate.core.rulebook.waves import Method
+
+
+class WaveState(Word):
+    """How far a wave is."""
+
+    GATHERED = "gathered"
+    """Its orders stand together; nothing is kept for them yet."""
+    HELD = "held"
+    LET_GO = "let_go"
+    IN_PROGRESS = "in_progress"
+    DONE = "done"
+    CANCELLED = "cancelled"
+
+
+@record
+class Wave:
+    """A wave, made in entry ``seq`` by a plan, or by a release of its own. ``allocated``: stock was kept for its orders and tasks were
+    made; ``held``: why nobody may take them; ``gone``: the entry that let it go, 0 before."""
+
+    number: WaveNo
+    plan: WavePlanId | None
+    name: str
+    method: Method
+    orders: tuple[OrderNo, ...]
+    seq: int
+    made: datetime
+    allocated: bool = False
+    tasks: tuple[TaskNo, ...] = ()
+    held: str = ""
+    gone: int = 0
+    cancelled: str = ""
+
+
+@record
+class Awaited:
+    """Orders wait for a plan that runs at these minutes of the day: the next of them after ``since``."""
+
+    since: datetime
+    minutes: tuple[int, ...]
+
+    def due(self, at: Callable[[datetime, int], datetime]) -> datetime:
+        """When that is; ``at`` tells when a minute of the day comes next after a moment."""
+        return min(at(self.since, minute) for minute in self.minutes)
+
+
+class Waves(Keeper[WaveNo, Wave]):
+    """All waves, and which holds an order."""
+
+    def __init__(self, journal: Journal) -> None:
+        super().__init__(journal)
+        self._of: dict[OrderNo, dict[WaveNo, None]] = {}
+
+    def changed(self, key: WaveNo, before: Wave | None, after: Wave | None) -> None:
+        """Which orders are in it."""
+        for order in before.orders if before else ():
+            self._of[order].pop(key)
+            if not self._of[order]:
+                del self._of[order]
+        for order in after.orders if after else ():
+            self._of.setdefault(order, {})[key] = None
+
+    def of_order(self, order: OrderNo) -> list[Wave]:
+        """The waves an order is in, the first before the last: what is released later goes in another."""
+        return [self[n] for n in sorted(self._of.get(order, ()))]
+
+
+def state_of(wave: Wave, tasks: Tasks) -> WaveState:
+    """How far a wave is: what was taken of its tasks says whether it is under way or done."""
+    if wave.cancelled:
+        return WaveState.CANCELLED
+    if not wave.allocated:
+        return WaveState.GATHERED
+    states = [tasks[n].state for n in wave.tasks]
+    begun = any(s in (TaskState.TAKEN, TaskState.DONE) for s in states)
+    if wave.gone and states and all(s.ended for s in states):
+        return WaveState.DONE
+    if begun:
+        return WaveState.IN_PROGRESS
+    return WaveState.HELD if wave.held else WaveState.LET_GO

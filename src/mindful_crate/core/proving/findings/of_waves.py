@@ -1,0 +1,169 @@
+"""Findings of shipment plans, of recipes that pick, and of wave plans."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.goods import INBOUND, Carrier
+from mindful_crate.core.catalog.ids import CarrierCode, CrewId, SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, spans, whereabouts
+from mindful_crate.core.rulebook.bin_rules import Conditions
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.recipes import NO_CAPS, Recipe, Starts
+from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
+from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
+from mindful_crate.core.rulebook.waves import ANY_ORDER, PICKED, Method, WavePlan, minute_of
+from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.rulebook.words.shipping import NAMES
+
+
+def going_out(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Shipment plans, recipes that pick, wave plans; nothing where none of them is begun."""
+    yield from _ship_plans(book, ground, site)
+    yield from _recipes(book, ground, site)
+    yield from _waves(book, ground, site)
+
+
+def _ship_plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    crews = {c.id for c in book.crews}
+    for first, plan in ties(book.ship_plans):
+        says = f"{first.name} and {plan.name} are for the same goods: one of them must go."
+        yield blocks("plans_tie", f"ship_plans/{first.id}", says)
+    for plan in book.ship_plans:
+        if not plan.on or plan.site not in (None, site):
+            continue
+        place = f"ship_plans/{plan.id}"
+        if plan.order_kind in INBOUND:
+            yield blocks("comes_in", f"{place}/order_kind", f"{plan.name} is for orders whose goods come in.")
+        for station in plan.stations:
+            yield from _station(book, ground, site, plan, station, crews)
+
+
+def _station(
+    book: Rulebook, ground: Ground, site: SiteCode, plan: ShipPlan, station: Station, crews: set[CrewId]
+) -> Iterator[Finding]:
+    step, place = plan.step(station), f"ship_plans/{plan.id}/{station.value}"
+    yield from whereabouts(step.at, ground, site if plan.site in (None, site) else None, f"{place}/at")
+    purpose = STATION_RULES[station]
+    if step.at == BY_RULES and not book.rules_for(site, purpose):
+        says = f"Where it happens is for the rules to choose, and there are none: {PURPOSE_TITLES[purpose]}. Name a zone or a bin, or add rules."
+        yield doubt("no_station_rules", f"{place}/on", says)
+    if step.crew is not None and step.crew not in crews:
+        yield blocks("missing_crew", f"{place}/crew", f"Crew `{step.crew}` does not exist. Choose another.")
+    batches = [w for w in book.waves_at(site) if w.method is Method.BATCH]
+    if station is Station.SORT and not batches:
+        says = f"{NAMES[station]} is on, and no wave plan picks for several orders at once: nothing comes there."
+        yield doubt("nothing_to_sort", f"{place}/on", says)
+
+
+def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    mine = [r for r in book.recipes_for(site, Need.PICK) if r.on]
+    names = {c.id for c in book.crews}
+    takes_all: Recipe | None = None
+    for recipe in mine:
+        place = f"recipes/{recipe.id}"
+        if recipe.crew not in names:
+            yield blocks("missing_crew", f"{place}/crew", f"Crew `{recipe.crew}` does not exist. Choose another.")
+        if takes_all is not None:
+            yield doubt("never_reached", place, f"Never reached: recipe `{takes_all.id}` above is for all goods.")
+        elif recipe.applies == Conditions():
+            takes_all = recipe
+        if recipe.starts is Starts.AT_TIME:
+            says = "What is picked starts with its wave: let the wave plan run at that time."
+            yield blocks("no_time", f"{place}/starts", says)
+        if recipe.legs:
+            says = "Hand-overs on the way are not made of what is picked: one crew brings it to its station."
+            yield doubt("no_hand_over", place, says)
+        for name in ("things", "pieces", "kilograms", "litres") if recipe.most != NO_CAPS else ():
+            value = getattr(recipe.most, name)
+            if value is not None and value < 1:
+                says = "A task that may hold nothing is never made. Say at least 1."
+                yield blocks("no_cap", f"{place}/most/{name}", says)
+        if recipe.priority not in range(10):
+            yield blocks("bad_priority", f"{place}/priority", "A priority is 0 to 9; the highest comes first.")
+        yield from spans(recipe.applies, "recipe", place)
+    begun = any(p.on and p.pick.on for p in book.ship_plans if p.site in (None, site)) or book.waves_at(site)
+    if begun and not mine:
+        says = "No recipe picks: stock is kept for what is released, and nobody fetches it. Add one, on Recipes."
+        yield doubt("no_pick_recipe", "recipes", says)
+    elif mine and takes_all is None:
+        says = "Each recipe that picks is for some goods only: what none of them is for is kept and never fetched. Let the last be for anything."
+        yield doubt("no_recipe_for_rest", "recipes", says)
+
+
+def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    carriers = {c.code: c for c in ground.opening.carriers}
+    takes_all: WavePlan | None = None
+    sorts = any(p.on and p.sort.on for p in book.ship_plans if p.site in (None, site))
+    names: dict[str, WavePlan] = {}
+    for plan in book.waves_at(site):
+        place = f"wave_plans/{plan.id}"
+        if plan.name in names:
+            yield doubt("wave_twice", f"{place}/name", f"Two wave plans are called {plan.name}.")
+        names.setdefault(plan.name, plan)
+        if takes_all is not None:
+            yield doubt("never_reached", place, f"Never reached: {takes_all.name} above takes every order.")
+        elif plan.wants == ANY_ORDER:
+            takes_all = plan
+        yield from _numbers(plan, place)
+        yield from _wanted(plan, ground, carriers, place)
+        for text in plan.said_times:
+            if minute_of(text) is None:
+                yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
+        yield from _too_late(plan, carriers, place)
+        if plan.method is Method.BATCH and not sorts:
+            says = f"{plan.name} picks for several orders at once, and no shipment plan sorts: the orders are never parted. Switch sorting on, on Steps."
+            yield doubt("nowhere_to_sort", f"{place}/method", says)
+        if plan.method not in PICKED:
+            yield blocks("method", f"{place}/method", "No tasks are made by this method yet. Choose another.")
+
+
+def _numbers(plan: WavePlan, place: str) -> Iterator[Finding]:
+    """Numbers of a plan below which nothing is ever picked."""
+    for name in ("most_orders", "most_lines", "most_kilograms"):
+        value = getattr(plan.most, name)
+        if value is not None and value < 1:
+            yield blocks(
+                "no_cap", f"{place}/most/{name}", "A wave that may hold nothing is never made. Say at least 1."
+            )
+    for name in ("totes", "cart_lines", "pickers"):
+        if getattr(plan, name) < 1:
+            yield blocks("no_cap", f"{place}/{name}", "Say at least 1.")
+    if plan.cut_off < 0:
+        yield blocks("no_cap", f"{place}/cut_off", "Say 0 minutes or more.")
+    wants = plan.wants
+    for name in ("order_priority", "order_lines", "order_weight"):
+        span = getattr(wants, name)
+        if span.least is not None and span.most is not None and span.least > span.most:
+            yield blocks("empty_range", f"{place}/wants/{name}", "No order is within this range: its ends are turned.")
+
+
+def _wanted(plan: WavePlan, ground: Ground, carriers: dict[CarrierCode, Carrier], place: str) -> Iterator[Finding]:
+    """What a plan asks for that there is not."""
+    groups = {p.group for p in ground.partners.values()}
+    of_items = {i.group for i in ground.items.values()}
+    known: list[tuple[str, tuple[str, ...], object]] = [
+        ("carriers", plan.wants.carriers, carriers),
+        ("partners", plan.wants.partners, ground.partners),
+        ("partner_groups", plan.wants.partner_groups, groups),
+        ("groups", plan.wants.groups, of_items),
+    ]
+    for name, asked, there in known:
+        for each in asked:
+            if each not in there:  # type: ignore[operator]
+                says = f"`{each}` is not in the catalogue: no order is ever taken for it."
+                yield doubt("missing_value", f"{place}/wants/{name}", says)
+
+
+def _too_late(plan: WavePlan, carriers: dict[CarrierCode, Carrier], place: str) -> Iterator[Finding]:
+    """A run after the last time at which a carrier of the plan collects."""
+    if not plan.minutes:
+        return
+    for code in plan.wants.carriers:
+        carrier = carriers.get(code)
+        times = [m for t in carrier.collects if (m := minute_of(str(t))) is not None] if carrier else []
+        if carrier is not None and times and plan.minutes[-1] >= max(times):
+            last = max(times)
+            says = f"Its last run is not before {carrier.name} collects for the last time, at {last // 60:02}:{last % 60:02}: what it picks leaves a day later."
+            yield doubt("too_late", f"{place}/times", says)

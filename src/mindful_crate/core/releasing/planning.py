@@ -1,0 +1,122 @@
+"""Which wave a released order belongs to: the first plan that takes it, why others do not, and what fits into one wave."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import date
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import record
+from mindful_crate.core.releasing.cover import wanting
+from mindful_crate.core.rulebook.bin_rules import Between
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.waves import Limits, Of, WavePlan
+from mindful_crate.core.rulebook.words.parts import Names, any_of, between, counted
+
+KILOGRAM = 1_000_000
+"""Milligrams."""
+
+
+@record
+class Size:
+    """What of an order goes into a wave: lines, and their weight in milligrams."""
+
+    order: Order
+    lines: int
+    weight_mg: int
+    groups: frozenset[str]
+
+
+def size_of(state: State, order: Order) -> Size:
+    """What an order still wants to go out."""
+    items = state.ground.items
+    open_ = [x for line in order.lines if (x := wanting(state, order, line.no)) is not None]
+    weight = sum(items[x.item].bulk(x.quantity)[1] for x in open_)
+    return Size(order, len(open_), weight, frozenset(items[x.item].group for x in open_))
+
+
+def why_not(ground: Ground, plan: WavePlan, size: Size, today: date) -> str | None:
+    """Why a plan does not take an order; None: it takes it."""
+    wants, order, names = plan.wants, size.order, Names(ground)
+    if wants.carriers and order.carrier not in wants.carriers:
+        return f"it goes by {order.carrier}" if order.carrier else "no carrier is named"
+    if wants.partners and order.partner not in wants.partners:
+        return f"it is for {names.partner(order.partner)}"
+    partner = ground.partners.get(order.partner)
+    group = partner.group if partner else ""
+    if wants.partner_groups and group not in wants.partner_groups:
+        return f"its partner is of {group}" if group else "its partner is of no group"
+    if wants.groups:
+        theirs, asked = size.groups, frozenset(wants.groups)
+        if wants.of is Of.ALL and theirs - asked:
+            return f"it has {any_of(sorted(theirs - asked))}"
+        if wants.of is Of.ANY and not theirs & asked:
+            return f"nothing of it is of {any_of(sorted(asked))}"
+        if wants.of is Of.NONE and theirs & asked:
+            return f"it has {any_of(sorted(theirs & asked))}"
+    if not wants.order_priority.holds(order.priority):
+        return f"its priority is {order.priority}, not {between(wants.order_priority)}"
+    if not wants.order_lines.holds(size.lines):
+        return f"it has {counted(size.lines, 'line')}, not {between(wants.order_lines)}"
+    if not _weighs(wants.order_weight, size.weight_mg):
+        return f"it weighs {size.weight_mg // KILOGRAM:,} kg, not {between(wants.order_weight)}"
+    if wants.within_days is not None and (order.leaves - today).days > wants.within_days:
+        return f"it leaves on {order.leaves.isoformat()}"
+    return None
+
+
+def _weighs(span: Between, mg: int) -> bool:
+    """Is a weight within a range of kilograms?"""
+    return (span.least is None or mg >= span.least * KILOGRAM) and (span.most is None or mg <= span.most * KILOGRAM)
+
+
+def plan_of(state: State, book: Rulebook, order: Order, today: date) -> WavePlan | None:
+    """The first plan that takes an order."""
+    plans = book.waves_at(state.settings.site)
+    if not plans:
+        return None
+    size = size_of(state, order)
+    return next((p for p in plans if why_not(state.ground, p, size, today) is None), None)
+
+
+@record
+class LeftOut:
+    """An order that a run does not take, and why."""
+
+    order: OrderNo
+    says: str
+
+
+def filled(limits: Limits, sizes: Iterable[Size]) -> tuple[list[Size], list[LeftOut]]:
+    """Orders as far as one wave holds them, in their order; a smaller one may go where a larger one does not fit. One that is larger than any
+    wave goes alone."""
+    taken: list[Size] = []
+    left: list[LeftOut] = []
+    lines = weight = 0
+    for each in sizes:
+        full = _over(limits, len(taken) + 1, lines + each.lines, weight + each.weight_mg)
+        if taken and full:
+            left.append(LeftOut(each.order.number, full))
+            continue
+        taken.append(each)
+        lines, weight = lines + each.lines, weight + each.weight_mg
+    return taken, left
+
+
+def _over(limits: Limits, orders: int, lines: int, weight_mg: int) -> str:
+    """Why so much is more than a wave holds; empty when it is not."""
+    if limits.most_orders is not None and orders > limits.most_orders:
+        return f"the wave holds {counted(limits.most_orders, 'order')}: it waits for the next"
+    if limits.most_lines is not None and lines > limits.most_lines:
+        return f"the wave holds {counted(limits.most_lines, 'line')}: it waits for the next"
+    if limits.most_kilograms is not None and weight_mg > limits.most_kilograms * KILOGRAM:
+        return f"the wave holds {limits.most_kilograms:,} kg: it waits for the next"
+    return ""
+
+
+def as_they_go(orders: Sequence[Order]) -> list[Order]:
+    """Orders as they are given stock: by priority, by the day they leave, by number."""
+    return sorted(orders, key=lambda o: (o.priority, o.leaves, o.number))

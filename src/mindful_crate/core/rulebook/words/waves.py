@@ -1,0 +1,124 @@
+"""Wave plans in sentences."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.rulebook.bin_rules import Between
+from mindful_crate.core.rulebook.waves import PICKED, Goes, Limits, Method, Of, WavePlan
+from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, between, just
+
+METHODS = {
+    Method.ORDER: "one order at a time",
+    Method.CLUSTER: "several orders on a cart, a tote for each",
+    Method.BATCH: "all orders together, sorted afterwards",
+    Method.ZONES: "zone by zone, the tote handed on",
+}
+OFFERED = {m: METHODS[m] for m in PICKED}
+GOES = {
+    Goes.GATHERED: "its orders stand together, and nothing is kept for them until the office says so",
+    Goes.HELD: "stock is kept and tasks are made, and held until the office lets them go",
+    Goes.LET_GO: "stock is kept, tasks are made and may be taken at once",
+}
+OF = {
+    Of.ALL: "of which all lines are of",
+    Of.ANY: "of which a line is of",
+    Of.NONE: "of which no line is of",
+}
+WANTED = {
+    "carriers": "by a carrier",
+    "partners": "of some partner",
+    "partner_groups": "of a group of partners",
+    "groups": "by the groups of their items",
+    "order_priority": "of a priority",
+    "order_lines": "of a number of lines",
+    "order_weight": "of a weight",
+    "within_days": "that leave within so many days",
+}
+"""What a plan may ask of orders, where it does not yet."""
+MOST = {"most_orders": "so many orders", "most_lines": "so many lines", "most_kilograms": "so many kilograms"}
+UNITS = {"most_orders": "orders", "most_lines": "lines", "most_kilograms": "kg"}
+
+
+def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
+    """One wave plan in words, a line for each of which orders, how they are picked, when, and what follows."""
+    names, parts = Names(ground), list[Part]()
+
+    def word(text: str, at: str, field: str) -> Part:
+        return Part("word", text, f"{path}/{at}", field)
+
+    def line(text: str) -> None:
+        parts.append(Part("text", text, line="in"))
+
+    wants = plan.wants
+    asks: list[list[Part]] = []
+    if wants.carriers:
+        asks.append([just("by "), word(any_of(wants.carriers), "wants/carriers", "carriers")])
+    if wants.partners:
+        asks.append([just("of "), word(any_of(map(names.partner, wants.partners)), "wants/partners", "partners")])
+    if wants.partner_groups:
+        asks.append([just("of "), word(any_of(wants.partner_groups), "wants/partner_groups", "partner_groups")])
+    if wants.groups:
+        asks.append(
+            [
+                word(OF[wants.of], "wants/of", "wave_of"),
+                just(" "),
+                word(any_of(wants.groups), "wants/groups", "groups"),
+            ]
+        )
+    for name, unit in (("order_priority", ""), ("order_lines", "line"), ("order_weight", "kg")):
+        value: Between = getattr(wants, name)
+        if not value.open:
+            told = between(value)
+            many = "s" if unit == "line" and (value.least, value.most) != (1, 1) else ""
+            shown = f"{told} {unit}{many}" if unit else f"priority {told}"
+            asks.append([just("of "), word(shown, f"wants/{name}", name)])
+    if wants.within_days is not None:
+        asks.append([just("that leave "), word(_within(wants.within_days), "wants/within_days", "within_days")])
+    parts.append(just("It takes released orders "))
+    for n, each in enumerate(asks):
+        parts += [just(" and ") if n else just(""), *each]
+    if not asks:
+        parts.append(just("of any kind"))
+    if len(asks) < len(WANTED):
+        parts.append(Part("add", "and only" if asks else "only those", f"{path}/wants", "wave_wants"))
+    parts += _most(plan.most, path)
+    parts.append(just(". "))
+    line("They are picked ")
+    parts.append(word(OFFERED.get(plan.method, METHODS[plan.method]), "method", "method"))
+    if plan.method is Method.CLUSTER:
+        parts += [just(", with "), word(f"{plan.totes} totes", "totes", "totes"), just(" on a cart")]
+    elif plan.method is Method.BATCH:
+        parts += [just(", with "), word(f"{plan.cart_lines} lines", "cart_lines", "cart_lines"), just(" on a cart")]
+    parts += [just(", by "), word(f"{plan.pickers} pickers", "pickers", "pickers"), just(". ")]
+    line("It runs ")
+    parts.append(
+        word(f"at {all_of(plan.said_times)}" if plan.times else "when the office makes it", "times", "wave_times")
+    )
+    if plan.times:
+        parts += [
+            just(" by the site's clock, with what was released "),
+            word(f"{plan.cut_off} minutes before" if plan.cut_off else "by then", "cut_off", "cut_off"),
+        ]
+    parts.append(just("; then "))
+    parts += [word(GOES[plan.goes], "goes", "goes"), just(".")]
+    if not plan.on:
+        parts.append(just(" Switched off: it takes nothing."))
+    return tuple(parts)
+
+
+def _within(days: int) -> str:
+    return "that day" if days == 0 else "by the next day" if days == 1 else f"within {days} days"
+
+
+def _most(most: Limits, path: str) -> list[Part]:
+    parts: list[Part] = []
+    for name, unit in UNITS.items():
+        value = getattr(most, name)
+        if value is not None:
+            parts += [
+                just(" and " if parts else ", at most "),
+                Part("word", f"{value:,} {unit}", f"{path}/most/{name}", name),
+            ]
+    if any(getattr(most, name) is None for name in UNITS):
+        parts.append(Part("add", "but at most", f"{path}/most", "wave_most"))
+    return parts

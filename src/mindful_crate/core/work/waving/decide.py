@@ -1,0 +1,475 @@
+"""How waves are decided: which orders go together, stock kept for them, tasks made; and how they are held, changed and taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from datetime import timedelta
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Order, OrderLine
+from mindful_crate.core.catalog.ids import OrderNo, ReservationNo, TaskNo, WaveNo
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do, Task
+from mindful_crate.core.floor.waves import Wave, WaveState, state_of
+from mindful_crate.core.placing.request import BinRequest
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
+from mindful_crate.core.releasing.cover import wanting
+from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, plan_of, size_of, why_not
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.waves import Goes, Method, WavePlan
+from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.work.covering.decide import promised
+from mindful_crate.core.work.covering.events import CoverChanged
+from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.moving.checks import ask_where_from
+from mindful_crate.core.work.picking.arranging import Kept, PickTask, arrange, held_by, to_fetch
+from mindful_crate.core.work.rows import deciding
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
+from mindful_crate.core.work.tasks.decide import reason
+from mindful_crate.core.work.tasks.events import TaskCancelled, TaskHeld, WorkMade
+from mindful_crate.core.work.tasks.following import not_begun
+from mindful_crate.core.work.waving.acts import (
+    AddToWave,
+    CancelWave,
+    HoldWave,
+    LetWaveGo,
+    MakeWave,
+    TakeOutOfWave,
+    WaveDue,
+)
+from mindful_crate.core.work.waving.events import (
+    WaveAllocated,
+    WaveAwaited,
+    WaveCancelled,
+    WaveHeld,
+    WaveJoined,
+    WaveLeft,
+    WaveMade,
+    WaveRan,
+    WaveTasks,
+)
+
+BY_HAND = "By hand"
+AT_RELEASE = "Released at once"
+"""What waves are called that no plan made."""
+MOST_TOLD = 5
+"""Of so many things that are left out each is told by itself."""
+
+
+# Stock for orders
+
+
+def on_hand(state: State, order: Order) -> list[tuple[OrderLine, int]]:
+    """The lines of an order of which some is promised on hand that is kept in no bin for it yet, and how much."""
+    found = ((x, state.covers.of_line(LineKey(order.number, x.no))) for x in order.lines)
+    return [(x, c.on_hand) for x, c in found if c and c.on_hand]
+
+
+def allocate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> Iterator[str]:
+    """Keep stock in bins for what an order has on hand, by the rules that take; what the rules cannot give stays promised, and is said. What is
+    left over from whole plates or cases is asked for again as what it then is."""
+    for line, quantity in on_hand(state, order):
+        left = quantity
+        while left:
+            request = BinRequest(
+                state.settings.site, BinPurpose.PICK_FROM, (Goods(line.item, left, line.lot),), order_kind=order.kind,
+                partners=(order.partner,), today=stamp.today,
+            )  # fmt: skip
+            trail = ask_where_from(state, rulebook, request)
+            parts = tuple(Reserved(a.bin, a.goods, a.plate, a.rule) for a in trail.allocations if a.goods)
+            if not parts:
+                break
+            number = ReservationNo(making.draw("reservation"))
+            making.event(StockReserved(number, order.number, line.item, parts, order.number, line.no))
+            left = trail.rest
+        if left:
+            item = state.ground.items[line.item]
+            yield f"The rules find {item.told(left)} of {item.name} in no bin it may be taken from."
+
+
+def given_up(state: State, making: Making, order: Order) -> int:
+    """Give up what is kept in bins for an order; it is promised again as it was before. How many reservations that were."""
+    ended, back = 0, []
+    for no, numbers in state.reservations.of_order(order.number).items():
+        key = LineKey(order.number, no)
+        kept = state.reservations.of_line(key)
+        for number in numbers:
+            making.event(ReservationCut(number))
+        ended += len(numbers)
+        cover = state.covers.of_line(key)
+        if cover is not None and wanting(state, order, no) is not None:
+            back.append(promised(state, evolve(cover, on_hand=cover.on_hand + kept)))
+    if back:
+        making.event(CoverChanged(tuple(back)))
+    return ended
+
+
+# Tasks of a wave
+
+
+def _make_tasks(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, number: WaveNo, kept: Sequence[Kept]
+) -> str:
+    """Tasks for what is kept for orders of a wave; what is said of them."""
+    wave = state.waves[number]
+    found = arrange(state, rulebook, kept, wave.method, rulebook.wave_plan(wave.plan), stamp.today, seen=making.trail)
+    made = [_made(state, making, wave, task) for task in found.tasks]
+    if made:
+        making.event(WaveTasks(number, tuple(made)))
+    says = f"{counted(len(made), 'task')}: {_few([f'`{t}`' for t in made])}." if made else "No task is made of it."
+    if made and wave.held and wave.allocated:
+        says = f"{says[:-1]}, held: {wave.held}."
+    left: dict[str, list[Kept]] = {}
+    for each, why in found.left:
+        left.setdefault(why, []).append(each)
+    for why, of in left.items():
+        orders = list(dict.fromkeys(f"`{k.line.order}`" for k in of))
+        says = said(
+            says,
+            f"Of {_few(orders)} {counted(len({k.line for k in of}), 'line')} {'is' if len(of) == 1 else 'are'} no task: {why}.",
+        )
+    return says
+
+
+def _made(state: State, making: Making, wave: Wave, task: PickTask) -> TaskNo:
+    number, recipe = TaskNo(making.draw("task")), task.recipe
+    held = _hold(wave) or task.held
+    making.event(
+        WorkMade(
+            number, Need.PICK, recipe.crew, task.moves, task.about(wave.number), recipe.id, 0, held, recipe.priority
+        )
+    )
+    return number
+
+
+def _hold(wave: Wave) -> str:
+    """Why nobody may take tasks of a wave; empty when they may."""
+    return f"wave {wave.number} is held: {wave.held}" if wave.held else ""
+
+
+def _few(things: Sequence[str]) -> str:
+    """The first of some, and how many more."""
+    told = ", ".join(things[:MOST_TOLD])
+    return told if len(things) <= MOST_TOLD else f"{told} and {len(things) - MOST_TOLD} more"
+
+
+def open_of(state: State, wave: Wave, order: OrderNo | None = None) -> list[Task]:
+    """Tasks of a wave that are not ended, or those of them that serve an order."""
+    tasks = [state.tasks[n] for n in wave.tasks]
+    return [t for t in tasks if not t.state.ended and (order is None or order in t.plan.orders)]
+
+
+def _drop(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wave: Wave, order: OrderNo, why: str) -> int:
+    """End the tasks of a wave that serve an order, and make those anew that also serve others. Refused when one has begun. How many ended."""
+    tasks = open_of(state, wave, order)
+    ended = not_begun(tasks)
+    if not ended and any(order in state.tasks[n].plan.orders and state.tasks[n].going.parts for n in wave.tasks):
+        done = next(n for n in wave.tasks if order in state.tasks[n].plan.orders and state.tasks[n].going.parts)
+        raise Refusal("begun", f"Pick task `{done}` is done: goods of `{order}` were fetched.")
+    for task in ended:
+        making.event(TaskCancelled(task, why))
+    others = [o for o in dict.fromkeys(o for t in tasks for o in t.plan.orders) if o != order]
+    if rest := to_fetch(state, others):
+        _make_tasks(state, making, rulebook, stamp, wave.number, rest)
+    return len(ended)
+
+
+def out_of_wave(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, why: str
+) -> tuple[int, int]:
+    """Take an order out of all its waves, with its tasks and what is kept for it; refused when a task has begun. How many reservations and tasks
+    ended."""
+    tasks = 0
+    mine = [w.number for w in state.waves.of_order(order.number) if not w.cancelled]
+    for number in mine:
+        tasks += _drop(state, making, rulebook, stamp, state.waves[number], order.number, why)
+        making.event(WaveLeft(number, order.number, why))
+    kept = given_up(state, making, order)
+    for number in mine:
+        if not state.waves[number].orders:
+            making.event(WaveCancelled(number, "no order is left in it"))
+    return kept, tasks
+
+
+def _only_in(state: State, order: Order, wave: Wave) -> None:
+    """Refuse to take an order out of a wave when what came later of it is in another."""
+    others = [w for w in state.waves.of_order(order.number) if not w.cancelled and w.number != wave.number]
+    if others:
+        says = f"`{order.number}` is in wave `{others[0].number}`, too, with what came later. Undo its release instead."
+        raise Refusal("in_two_waves", says, "order")
+
+
+# Waves
+
+
+def _number(state: State, making: Making) -> WaveNo | None:
+    """The next number; None where there is no series, since a floor may be older than waves."""
+    return WaveNo(making.draw("wave")) if "wave" in state.ground.series else None
+
+
+def wave_at_release(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, orders: Sequence[Order]
+) -> str:  # fmt: skip
+    """The wave of orders that no plan takes, let go at once: stock was kept for them; what is said of it."""
+    number = _number(state, making)
+    if number is None:
+        return "There is no number series for a wave, so no task is made: add it in the catalogue, under Numbering."
+    making.event(WaveMade(number, None, AT_RELEASE, Method.ORDER, tuple(o.number for o in orders)))
+    making.event(WaveAllocated(number))
+    says = _make_tasks(state, making, rulebook, stamp, number, to_fetch(state, [o.number for o in orders]))
+    return f"Wave `{number}` is let go. {says}"
+
+
+def awaits(state: State, making: Making, plan: WavePlan) -> str:
+    """An order waits for a plan from now on; what is said of it."""
+    if not plan.minutes:
+        return f"It waits for {plan.name}, which the office makes."
+    if plan.id not in state.waves_awaited:
+        making.event(WaveAwaited(plan.id, plan.minutes, plan.cut_off))
+    times = ", ".join(f"{m // 60:02}:{m % 60:02}" for m in plan.minutes)
+    return f"It waits for {plan.name}, which runs at {times}."
+
+
+def waiting(state: State, rulebook: Rulebook, stamp: Stamp) -> list[tuple[Order, WavePlan | None]]:
+    """Released orders that wait for a wave, as they are given stock, each with the first plan that takes it."""
+    orders = [o for r in state.releases.values() if r.waits and (o := state.order(r.order)) is not None]
+    return [(o, plan_of(state, rulebook, o, stamp.today)) for o in as_they_go(orders)]
+
+
+def _make_wave(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: MakeWave) -> str:
+    plan = rulebook.wave_plan(act.plan)
+    if act.plan and (plan is None or plan.site not in (None, state.settings.site)):
+        raise Refusal("unknown_plan", "There is no such wave plan at this site.", "plan")
+    orders = [_waits(state, n) for n in dict.fromkeys(act.orders)]
+    if not orders:
+        if plan is None:
+            raise Refusal("no_orders", "No order was named.", "orders")
+        orders = [o for o, its in waiting(state, rulebook, stamp) if its is not None and its.id == plan.id]
+        if not orders:
+            raise Refusal("no_orders", f"No released order waits for {plan.name}.", "orders")
+    return _wave(state, making, rulebook, stamp, plan, as_they_go(orders))
+
+
+def _wave(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, plan: WavePlan | None, orders: list[Order]
+) -> str:
+    """A wave of orders that wait, as many as it holds."""
+    left: list[LeftOut] = []
+    if plan is not None:
+        taken, left = filled(plan.most, [size_of(state, o) for o in orders])
+        orders = [t.order for t in taken]
+    number = WaveNo(making.draw("wave"))
+    name, method = (plan.name, plan.method) if plan else (BY_HAND, Method.ORDER)
+    making.event(WaveMade(number, plan.id if plan else None, name, method, tuple(o.number for o in orders)))
+    goes = plan.goes if plan else Goes.LET_GO
+    says = f"Wave `{number}` of {name}: {counted(len(orders), 'order')}, {_few([f'`{o.number}`' for o in orders])}."
+    if goes is not Goes.GATHERED:
+        says = said(
+            says, _worked(state, making, rulebook, stamp, number, "its plan holds it" if goes is Goes.HELD else "")
+        )
+    for why in dict.fromkeys(x.says for x in left):
+        says = said(says, f"Not {_few([f'`{x.order}`' for x in left if x.says == why])}: {why}.")
+    return says
+
+
+def _worked(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, number: WaveNo, held: str) -> str:
+    """Keep stock for all orders of a wave, one after another as they go, and make its tasks; what is said of it."""
+    wave = state.waves[number]
+    orders = as_they_go([o for n in wave.orders if (o := state.order(n)) is not None])
+    short: list[str] = []
+    for order in orders:
+        short += [f"`{order.number}`: {s[:1].lower()}{s[1:]}" for s in allocate(state, making, rulebook, stamp, order)]
+        if not state.reservations.of_order(order.number):
+            short.append(f"`{order.number}`: nothing of it is on hand any more.")
+    making.event(WaveAllocated(number, held))
+    kept = to_fetch(state, [o.number for o in orders])
+    says = _make_tasks(state, making, rulebook, stamp, number, kept)
+    more = f"And {len(short) - MOST_TOLD} more." if len(short) > MOST_TOLD else ""
+    return said(says, *short[:MOST_TOLD], more)
+
+
+def _known(state: State, number: WaveNo) -> Wave:
+    wave = state.waves.get(number)
+    if wave is None:
+        raise Refusal("unknown_wave", f"There is no wave `{number}`.", "wave")
+    if wave.cancelled:
+        raise Refusal("wave_cancelled", f"Wave `{number}` was cancelled: {wave.cancelled}.", "wave")
+    if state_of(wave, state.tasks) is WaveState.DONE:
+        raise Refusal("wave_done", f"Wave `{number}` is done.", "wave")
+    return wave
+
+
+def _waits(state: State, number: OrderNo) -> Order:
+    """An order that waits for a wave; refused otherwise, with where it is."""
+    order, release = state.order(number), state.releases.get(number)
+    if order is None:
+        raise Refusal("unknown_order", f"There is no order `{number}`.", "order")
+    if release is None:
+        raise Refusal("not_released", f"`{number}` is not released, so no wave may take it.", "order")
+    if not release.waits:
+        mine = [w for w in state.waves.of_order(number) if not w.cancelled]
+        says = f"is in wave `{mine[-1].number}` already" if mine else "was released before there were waves"
+        raise Refusal("in_a_wave", f"`{number}` {says}.", "order")
+    return order
+
+
+def _let_go(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: LetWaveGo) -> str:
+    wave = _known(state, act.wave)
+    if not wave.orders:
+        raise Refusal("no_orders", f"Wave `{wave.number}` has no orders.")
+    if not wave.allocated:
+        return f"Wave `{wave.number}` is let go. {_worked(state, making, rulebook, stamp, wave.number, '')}"
+    if not wave.held:
+        raise Refusal("not_held", f"Wave `{wave.number}` is not held.")
+    own = _hold(wave)
+    making.event(WaveHeld(wave.number))
+    tasks = [t for t in open_of(state, wave) if t.held == own]
+    for task in tasks:
+        recipe = rulebook.recipe(task.plan.recipe)
+        making.event(TaskHeld(task.number, held_by(recipe) if recipe else ""))
+    return f"Wave `{wave.number}` is let go: {counted(len(tasks), 'task')}."
+
+
+def _hold_wave(state: State, making: Making, _: Rulebook, __: Stamp, act: HoldWave) -> str:
+    wave, why = _known(state, act.wave), reason(act.why)
+    if wave.held:
+        raise Refusal("held_already", f"Wave `{wave.number}` is held already: {wave.held}.")
+    if not wave.allocated:
+        raise Refusal("not_let_go", f"Nothing is kept for wave `{wave.number}` yet: nobody works it.")
+    making.event(WaveHeld(wave.number, why))
+    now = _hold(state.waves[wave.number])
+    open_ = open_of(state, wave)
+    tasks = [t for t in open_ if not t.held and t.person is None]
+    for task in tasks:
+        making.event(TaskHeld(task.number, now))
+    begun = [t for t in open_ if t.person is not None]
+    says = f"Wave `{wave.number}` is held: {why}. {counted(len(tasks), 'task')} may not be taken."
+    return said(says, f"Somebody is at {_few([f'`{t.number}`' for t in begun])}." if begun else "")
+
+
+def _add(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: AddToWave) -> str:
+    wave, order = _known(state, act.wave), _waits(state, act.order)
+    if wave.gone:
+        says = f"Wave `{wave.number}` was let go: nothing joins it any more. Make another of `{order.number}`."
+        raise Refusal("let_go", says, "wave")
+    plan = rulebook.wave_plan(wave.plan)
+    if plan is not None:
+        mine = [size_of(state, o) for n in (*wave.orders, order.number) if (o := state.order(n)) is not None]
+        full = filled(plan.most, mine)[1]
+        if full:
+            raise Refusal("wave_full", f"`{order.number}` does not fit: {full[-1].says}.", "order")
+    making.event(WaveJoined(wave.number, order.number))
+    says = f"`{order.number}` is in wave `{wave.number}` now."
+    if plan is not None and (why := why_not(state.ground, plan, size_of(state, order), stamp.today)):
+        says = said(says, f"{plan.name} would not have taken it: {why}.")
+    if wave.allocated:
+        short = list(allocate(state, making, rulebook, stamp, order))
+        says = said(
+            says, _make_tasks(state, making, rulebook, stamp, wave.number, to_fetch(state, [order.number])), *short
+        )
+    return says
+
+
+def _take_out(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: TakeOutOfWave) -> str:
+    wave, why = _known(state, act.wave), reason(act.why)
+    order = state.order(act.order)
+    if order is None or act.order not in wave.orders:
+        raise Refusal("not_in_wave", f"`{act.order}` is not in wave `{wave.number}`.", "order")
+    _only_in(state, order, wave)
+    kept, tasks = out_of_wave(state, making, rulebook, stamp, order, why)
+    plan = plan_of(state, rulebook, order, stamp.today)
+    then = awaits(state, making, plan) if plan else "It waits for a wave that the office makes."
+    return f"`{order.number}` left wave `{wave.number}`: {why}. {_ended(kept, tasks)} {then}"
+
+
+def _ended(kept: int, tasks: int) -> str:
+    """What ended with it."""
+    are = "is" if kept == 1 else "are"
+    return f"{counted(kept, 'reservation')} {are} given up, {counted(tasks, 'task')} cancelled."
+
+
+def _cancel(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: CancelWave) -> str:
+    wave, why = _known(state, act.wave), reason(act.why)
+    not_begun(open_of(state, wave))
+    kept = tasks = 0
+    for order in [o for n in wave.orders if (o := state.order(n)) is not None]:
+        _only_in(state, order, wave)
+        ended = out_of_wave(state, making, rulebook, stamp, order, why)
+        kept, tasks = kept + ended[0], tasks + ended[1]
+        if (plan := plan_of(state, rulebook, order, stamp.today)) is not None:
+            awaits(state, making, plan)
+    if not state.waves[wave.number].cancelled:
+        making.event(WaveCancelled(wave.number, why))
+    count = counted(len(wave.orders), "order")
+    return f"Wave `{wave.number}` is cancelled: {why}. {_ended(kept, tasks)} {count} wait for another."
+
+
+def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: WaveDue) -> str:
+    if act.plan not in state.waves_awaited:
+        raise Refusal("not_due", "No order waits for that plan to run.")
+    making.event(WaveRan(act.plan))
+    plan = next((p for p in rulebook.waves_at(state.settings.site) if p.id == act.plan), None)
+    if plan is None or not plan.minutes:
+        return "The plan that was to run is gone, or runs by hand now: its orders wait for the office."
+    by = act.due - timedelta(minutes=plan.cut_off)
+    mine = [o for o, its in waiting(state, rulebook, stamp) if its is not None and its.id == plan.id]
+    early = [o for o in mine if (at := state.releases[o.number].at) is None or at <= by]
+    says = f"{plan.name} runs, and no order waits for it: no wave is made."
+    if early:
+        says = _wave(state, making, rulebook, stamp, plan, early)
+    still = [o for o in mine if state.releases[o.number].waits]
+    if still:
+        making.event(WaveAwaited(plan.id, plan.minutes))
+        says = said(says, f"{counted(len(still), 'order')} {'waits' if len(still) == 1 else 'wait'} for its next run.")
+    return says
+
+
+def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str:
+    """What was kept for an order and is lost is fetched by no task: those that were to fetch it are made anew of what is left."""
+    touched: dict[OrderNo, None] = {}
+    for keeper, _, before in state.journal.puts():
+        if keeper is state.reservations and before is not None and before.order is not None:
+            touched[before.order] = None
+    told = []
+    for number in touched:
+        for wave in state.waves.of_order(number):
+            tasks = open_of(state, wave, number)
+            if tasks and not any(t.person or t.going.parts for t in tasks) and _lacks(state, number, tasks):
+                orders = list(dict.fromkeys(o for t in tasks for o in t.plan.orders))
+                for task in tasks:
+                    making.event(TaskCancelled(task.number, "what it was to fetch is not kept any more"))
+                rest = to_fetch(state, orders)
+                made = _make_tasks(state, making, rulebook, stamp, wave.number, rest) if rest else ""
+                gone = _few([f"`{t.number}`" for t in tasks])
+                told.append(said(f"{gone} of wave `{wave.number}` cannot be picked as made.", made))
+    return said(*told)
+
+
+def _lacks(state: State, order: OrderNo, tasks: Iterable[Task]) -> bool:
+    """Is less kept for an order than its tasks are to fetch?"""
+    wanted: dict[LineKey, int] = {}
+    for task in tasks:
+        for move in task.going.remaining:
+            if move.do is Do.TAKE:
+                for each in move.serves:
+                    if each.line.order == order:
+                        wanted[each.line] = wanted.get(each.line, 0) + each.quantity
+    return any(state.reservations.of_line(line) < quantity for line, quantity in wanted.items())
+
+
+DECIDES = (
+    deciding(MakeWave, _make_wave),
+    deciding(LetWaveGo, _let_go),
+    deciding(HoldWave, _hold_wave),
+    deciding(AddToWave, _add),
+    deciding(TakeOutOfWave, _take_out),
+    deciding(CancelWave, _cancel),
+    deciding(WaveDue, _due),
+)
+"""How its acts are decided."""

@@ -1,0 +1,448 @@
+"""Waves: released orders are worked together, stock is kept for them and becomes tasks; held, changed, taken back, run by the clock."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CarrierCode,
+    ItemCode,
+    OrderNo,
+    PartnerCode,
+    SiteCode,
+    UnitCode,
+    WaveNo,
+    WavePlanId,
+)
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.tasks import Do, Task, TaskState
+from mindful_crate.core.floor.waves import WaveState, state_of
+from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.releasing.planning import filled, plan_of, size_of, why_not
+from mindful_crate.core.rulebook.bin_rules import Between, Conditions
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.recipes import Caps, Grouping
+from mindful_crate.core.rulebook.shipping import PickStep
+from mindful_crate.core.rulebook.steps import Found, Need
+from mindful_crate.core.rulebook.waves import Goes, Limits, Method, Of, Wanted, WavePlan
+from mindful_crate.core.rulebook.words.parts import words_of
+from mindful_crate.core.rulebook.words.waves import wave_sentence
+from mindful_crate.core.work.waving.acts import WaveDue
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.invariants import broken
+from tests.core.test_covering import BOOK, GROUND, LATE, asked, asked_or_not
+from tests.core.test_releasing import kept, releases, takes_back
+from tests.core.test_rulebook import change_rule
+from tests.playbook import Play, from_snapshot, new_world
+from tests.properties import tried
+
+HQ = SiteCode("HQ")
+TIDE, HEAV = CarrierCode("TIDE"), CarrierCode("HEAV")
+TODAY = date(2026, 3, 3)
+
+
+def order(
+    number: str, *lines: tuple[str, int], carrier: CarrierCode | None = TIDE, partner: str = "C-500", priority: int = 5
+) -> Order:
+    """A sales order of some lines, in base units, whose carrier the demo's wave plans know."""
+    units = {i: GROUND.items[ItemCode(i)].units[0].code for i, _ in lines}
+    made = tuple(
+        OrderLine(n, ItemCode(i), UnitCode(units[i]), quantity, Decimal(1)) for n, (i, quantity) in enumerate(lines, 1)
+    )
+    return Order(
+        OrderNo(number), OrderKind.SALES, HQ, PartnerCode(partner), LATE, made, carrier=carrier, priority=priority
+    )
+
+
+def by(book: Rulebook, *plans: WavePlan) -> Rulebook:
+    """The demo's rules with these wave plans alone."""
+    return replace(book, wave_plans=plans)
+
+
+def plan(method: Method = Method.ORDER, **more: object) -> WavePlan:
+    return WavePlan(WavePlanId("WP-9"), "Morning", method=method, **more)  # type: ignore[arg-type]
+
+
+def released(book: Rulebook, *orders: Order) -> Play:
+    """A floor on which these orders are released."""
+    play = asked(Play(new_world(GROUND, book)), *orders)
+    return releases(play, *(o.number for o in orders)).done()
+
+
+def tasks(play: Play) -> list[Task]:
+    """Pick tasks that are not ended."""
+    return [t for t in play.state.tasks.values() if t.need is Need.PICK and not t.state.ended]
+
+
+def state(play: Play, wave: str) -> WaveState:
+    return state_of(play.state.waves[WaveNo(wave)], play.state.tasks)
+
+
+def sound(play: Play) -> None:
+    assert broken(play.state) == []
+    assert from_snapshot(play.state).kept() == play.state.kept()
+
+
+def fetched(task: Task) -> list[tuple[str, int]]:
+    """What a task fetches where, in its order."""
+    takes = [m for m in task.plan.moves if m.do is Do.TAKE]
+    return [(m.at or "", sum(s.quantity for s in m.serves)) for m in takes]
+
+
+def test_what_no_plan_takes_goes_at_once_in_a_wave_of_its_own(rulebook: Rulebook) -> None:
+    """A release makes a wave, tasks by the recipes and where its plan brings them: dear goods for their crew, whole plates by themselves, the rest
+    along the shortest round; each says which order lines it serves."""
+    one = order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), ("PLOT-12", 2), carrier=None)
+    two = order("SO-2", ("AF-RED-25", 4), carrier=None)
+    play = released(rulebook, one, two)
+    (wave,) = play.state.waves.values()
+    assert (wave.plan, wave.orders, state(play, wave.number)) == (None, ("SO-1", "SO-2"), WaveState.LET_GO)
+    found = {(t.crew, t.plan.orders): t for t in tasks(play)}
+    assert set(found) == {("quay", ("SO-1",)), ("store", ("SO-1",)), ("quay", ("SO-2",))}
+    mine = found["quay", ("SO-1",)]  # type: ignore[index]
+    assert sorted(n for _, n in fetched(mine)) == [20, 30] and mine.priority == 0
+    assert found["store", ("SO-1",)].priority == 3  # type: ignore[index]
+    for task in tasks(play):
+        assert task.to_bin is not None and task.to_bin.startswith("PACK-") and not task.held
+        for move in task.plan.moves:
+            assert sum(s.quantity for s in move.serves) == sum(g.quantity for g in move.goods)
+    sound(play)
+
+
+def test_a_wave_is_picked_and_what_was_picked_stays_kept(rulebook: Rulebook) -> None:
+    """Begun and set down: the goods leave their bins, stay kept in hands and at the pack station, and nothing of it is free; the wave goes with its
+    tasks; what was fetched cannot be taken back."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    (task,) = tasks(play)
+    where = fetched(task)
+    before = {code: play.state.quantity_in(BinCode(code), g.item) for code, _ in where for g in task.plan.loose}
+    play.do(acts.PickInOffice(task.number, "no scanner", begin=True)).done(
+        "is picked by @oren, and still to be set down"
+    )
+    assert state(play, "WR-0001") is WaveState.IN_PROGRESS and before
+    assert (kept(play, "SO-1"), play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 2))) == (20, 30)
+    sound(play)
+    takes_back(play, "SO-1").refused("begun", f"Pick task `{task.number}` has begun.")
+    play.do(acts.TakeOutOfWave(WaveNo("WR-0001"), OrderNo("SO-1"), "not today")).refused("begun")
+    play.do(acts.CancelOrder(OrderNo("SO-1"))).done().do(acts.Wait(60)).done()
+    assert "SO-1" in play.state.releases
+    sound(play)
+    play.do(acts.PickInOffice(task.number, "no scanner", bin=BinCode("NO-SUCH"))).refused("unknown_bin")
+    play.do(acts.PickInOffice(task.number, "no scanner")).done("is picked: 1 order in `PACK-1`")
+    assert play.state.quantity_in(BinCode("PACK-1"), ItemCode("SHK-08")) == 20
+    parts = [p for r in play.state.reservations.values() for p in r.parts]
+    assert {(p.bin, p.task) for p in parts} == {("PACK-1", None)} and kept(play, "SO-1") == 20
+    assert state(play, "WR-0001") is WaveState.DONE
+    play.do(acts.PickInOffice(task.number, "again")).refused("task_done")
+    play.do(acts.HoldWave(WaveNo("WR-0001"), "a pause")).refused("wave_done")
+    takes_back(play, "SO-1").refused("begun", "goods of `SO-1` were fetched")
+    sound(play)
+
+
+def test_a_whole_pallet_goes_beside_loose_goods(rulebook: Rulebook) -> None:
+    """In one shipment: the pallet as it stands, by its crew, and the rest by hand."""
+    book = change_rule(rulebook, "BR-41", lambda r: replace(r, applies=Conditions()))
+    play = Play(new_world(GROUND, book))
+    lines = play.state.lines(ItemCode("LJ-M"))
+    plate = min((x for x in lines if x.plate), key=lambda x: x.goods.arrived or TODAY)  # the oldest goes first
+    asked(play, order("SO-1", ("LJ-M", plate.goods.quantity), ("SHK-08", 3), carrier=None))
+    releases(play, "SO-1").done()
+    crews = {t.crew: t for t in tasks(play)}
+    assert set(crews) == {"reach", "quay"}
+    whole = crews["reach"]  # type: ignore[index]
+    assert whole.plan.plate and [m.goods for m in whole.plan.moves] == [(), ()]
+    play.do(acts.PickInOffice(whole.number, "no scanner")).done()
+    assert play.state.bin_of(whole.plan.plate) == whole.placed_in
+    assert kept(play, "SO-1") == plate.goods.quantity
+    sound(play)
+
+
+def test_orders_wait_for_their_plan_and_go_onto_carts(rulebook: Rulebook) -> None:
+    """Nothing is kept while they wait; a wave holds so many, says why others are left out, and puts each order into a tote of its own; a cart is one
+    task."""
+    book = by(rulebook, plan(Method.CLUSTER, totes=2, most=Limits(most_orders=3), wants=Wanted(carriers=(TIDE,))))
+    orders = [order(f"SO-{n}", ("SHK-08", n), ("ROPE-06", 10), priority=9 - n) for n in range(1, 5)]
+    play = released(book, *orders)
+    assert play.last is not None and "It waits for Morning, which the office makes." in play.last.outcome.says  # type: ignore[union-attr]
+    assert not len(play.state.waves) and not tasks(play) and all(r.waits for r in play.state.releases.values())
+    releases(play, "SO-1").refused("released_already", "waits for a wave")
+    play.do(acts.MakeWave(WavePlanId("WP-X"))).refused("unknown_plan")
+    play.do(acts.MakeWave(WavePlanId("WP-9"))).done(
+        "Wave `WR-0001` of Morning: 3 orders, `SO-4`, `SO-3`, `SO-2`.", "2 tasks", "Not `SO-1`: the wave holds 3 orders: it waits for the next."
+    )  # fmt: skip
+    assert sorted(len(t.plan.orders) for t in tasks(play)) == [1, 2]
+    double = next(t for t in tasks(play) if len(t.plan.orders) == 2)
+    places = [m for m in double.plan.moves if m.do is Do.PLACE]
+    assert [len({s.line.order for s in m.serves}) for m in places] == [1, 1]
+    assert [play.state.releases[OrderNo(f"SO-{n}")].waits for n in (1, 2)] == [True, False]
+    sound(play)
+    play.do(acts.MakeWave(WavePlanId("WP-9"))).done("1 order, `SO-1`")
+    play.do(acts.MakeWave(WavePlanId("WP-9"))).refused("no_orders", "No released order waits for Morning.")
+    play.do(acts.MakeWave(WavePlanId("WP-9"), (OrderNo("SO-1"),))).refused("in_a_wave", "is in wave `WR-0002` already")
+    sound(play)
+
+
+def test_many_orders_are_fetched_at_once_and_sorted(rulebook: Rulebook) -> None:
+    """Of one bin all that several orders want is one take, which says how much is whose; it is brought where it is sorted."""
+    book = by(rulebook, plan(Method.BATCH))
+    play = released(book, *(order(f"SO-{n}", ("SHK-08", n)) for n in (1, 2, 3)))
+    play.do(acts.MakeWave(WavePlanId("WP-9"))).done("1 task")
+    (task,) = tasks(play)
+    assert [n for _, n in fetched(task)] == [6] and task.to_bin == "STG-10"
+    (take, place) = task.plan.moves
+    assert [(s.line.order, s.quantity) for s in take.serves] == [("SO-1", 1), ("SO-2", 2), ("SO-3", 3)]
+    assert place.serves == take.serves
+    play.do(acts.TakeOutOfWave(WaveNo("WR-0001"), OrderNo("SO-2"), "it leaves tomorrow")).done(
+        "1 task cancelled", "waits for Morning"
+    )
+    (left,) = tasks(play)
+    assert [n for _, n in fetched(left)] == [4] and left.plan.orders == ("SO-1", "SO-3")
+    sound(play)
+    play.do(acts.PickInOffice(left.number, "no scanner")).done("2 orders in `STG-10`")
+    assert [kept(play, f"SO-{n}") for n in (1, 2, 3)] == [1, 0, 3]
+    sound(play)
+
+
+def test_a_wave_is_gathered_held_changed_and_let_go(rulebook: Rulebook) -> None:
+    """Gathered: nothing is kept. Let go: stock and tasks. Held: nobody may take them, and they say why. Orders join until it was let go, leave until
+    their task has begun, and wait for another then; cancelled, all of them do."""
+    book = by(rulebook, plan(goes=Goes.GATHERED))
+    play = released(book, *(order(f"SO-{n}", ("SHK-08", 5)) for n in (1, 2, 3)))
+    play.do(acts.MakeWave(WavePlanId("WP-9"), (OrderNo("SO-1"),))).done()
+    assert state(play, "WR-0001") is WaveState.GATHERED and not tasks(play) and kept(play, "SO-1") == 0
+    play.do(acts.HoldWave(WaveNo("WR-0001"), "a pause")).refused("not_let_go")
+    play.do(acts.AddToWave(WaveNo("WR-0001"), OrderNo("SO-2"))).done("`SO-2` is in wave `WR-0001` now.")
+    play.do(acts.LetWaveGo(WaveNo("WR-0001"))).done("is let go", "2 tasks")
+    assert kept(play, "SO-1") == kept(play, "SO-2") == 5 and state(play, "WR-0001") is WaveState.LET_GO
+    play.do(acts.AddToWave(WaveNo("WR-0001"), OrderNo("SO-3"))).refused("let_go")
+    play.do(acts.HoldWave(WaveNo("WR-0001"), "")).refused("no_reason")
+    play.do(acts.HoldWave(WaveNo("WR-0001"), "aisle closed")).done("2 tasks may not be taken")
+    assert {t.held for t in tasks(play)} == {"wave WR-0001 is held: aisle closed"}
+    play.do(acts.PickInOffice(tasks(play)[0].number, "no scanner")).refused("task_held", "aisle closed")
+    play.do(acts.LetWaveGo(WaveNo("WR-0001"))).done("2 tasks").do(acts.LetWaveGo(WaveNo("WR-0001"))).refused("not_held")
+    assert not any(t.held for t in tasks(play))
+    sound(play)
+    play.do(acts.TakeOutOfWave(WaveNo("WR-0001"), OrderNo("SO-3"), "not today")).refused("not_in_wave")
+    play.do(acts.TakeOutOfWave(WaveNo("WR-0001"), OrderNo("SO-1"), "not today")).done(
+        "`SO-1` left wave `WR-0001`: not today. 1 reservation is given up, 1 task cancelled. It waits for Morning"
+    )
+    assert kept(play, "SO-1") == 0 and play.state.covers.of_line(LineKey(OrderNo("SO-1"), 1)).on_hand == 5  # type: ignore[union-attr]
+    play.do(acts.CancelWave(WaveNo("WR-0001"), "no truck")).done("1 order wait")
+    assert state(play, "WR-0001") is WaveState.CANCELLED and not tasks(play)
+    play.do(acts.LetWaveGo(WaveNo("WR-0001"))).refused("wave_cancelled")
+    assert all(r.waits for r in play.state.releases.values())
+    sound(play)
+    play.do(acts.MakeWave(WavePlanId("WP-9"))).done("3 orders")
+    takes_back(play, "SO-2").done("0 reservations are given up")
+    assert play.state.waves[WaveNo("WR-0002")].orders == ("SO-1", "SO-3")
+    sound(play)
+
+
+def test_a_plan_runs_by_the_clock(rulebook: Rulebook) -> None:
+    """At its time it takes what was released before its cut-off, once; what came later waits for the next run; with nothing left to take it says so
+    and makes nothing; nobody but the clock says that it is time."""
+    book = by(rulebook, plan(times="10:00; 15:00", cut_off=30))
+    play = released(book, order("SO-1", ("SHK-08", 5)))
+    play.do(acts.Wait(3600)).done()  # half past nine and some seconds: after the cut-off of ten
+    asked(play, order("SO-2", ("SHK-08", 5)))
+    releases(play, "SO-2").done("which runs at 10:00, 15:00")
+    assert not len(play.state.waves)
+    play.do(acts.Wait(3600)).done()
+    (wave,) = play.state.waves.values()
+    assert wave.orders == ("SO-1",) and wave.name == "Morning"
+    ran = [e for e in play.world.log if isinstance(e.command.act, WaveDue)]
+    assert [(e.command.stamp.who, e.command.act.due) for e in ran] == [
+        ("clock", datetime(2026, 3, 3, 10, 0, tzinfo=UTC))
+    ]
+    assert "1 order waits for its next run" in ran[0].outcome.says  # type: ignore[union-attr]
+    sound(play)
+    takes_back(play, "SO-2").done()
+    play.do(acts.Wait(5 * 3600)).done()
+    ran = [e for e in play.world.log if isinstance(e.command.act, WaveDue)]
+    assert len(ran) == 2 and "no order waits for it: no wave is made" in ran[1].outcome.says  # type: ignore[union-attr]
+    play.do(acts.Wait(3 * 86_400)).done()
+    assert len([e for e in play.world.log if isinstance(e.command.act, WaveDue)]) == 2 and len(play.state.waves) == 1
+    play.do(WaveDue(WavePlanId("WP-9"), datetime(2026, 3, 3, 10, 0, tzinfo=UTC))).refused("not_due")
+    sound(play)
+
+
+def test_what_is_lost_is_fetched_by_no_task(rulebook: Rulebook) -> None:
+    """A reservation of an order in a wave is given up: its task is made anew of what is left, and of the other orders nothing is lost."""
+    book = by(rulebook, plan(Method.BATCH))
+    play = released(book, order("SO-1", ("SHK-08", 5), ("ROPE-06", 10)), order("SO-2", ("SHK-08", 7)))
+    play.do(acts.MakeWave(WavePlanId("WP-9"))).done("1 task")
+    (before,) = tasks(play)
+    (number,) = play.state.reservations.of_order(OrderNo("SO-1"))[1]
+    play.do(acts.LetGo(number)).done(f"`{before.number}` of wave `WR-0001` cannot be picked as made.")
+    (now,) = tasks(play)
+    assert (
+        sorted(n for _, n in fetched(now)) == [7, 10] and play.state.tasks[before.number].state is TaskState.CANCELLED
+    )
+    sound(play)
+
+
+def test_recipes_say_what_one_task_holds(rulebook: Rulebook) -> None:
+    """Grouped by order, shipment, zone, wave or line; not more than the caps; what leaves from where it lies, and what no recipe is for, is no task
+    and says why."""
+    orders = [order(f"SO-{n}", ("SHK-08", 5), ("ROPE-06", 10), carrier=None) for n in (1, 2)]
+    (anything,) = [r for r in rulebook.recipes_for(HQ, Need.PICK) if r.id == "RE-7"]
+    for grouping, count in (
+        (Grouping.ORDER, 2), (Grouping.SHIPMENT, 1), (Grouping.WAVE, 1), (Grouping.PLATE, 4),
+    ):  # fmt: skip
+        play = released(replace(rulebook, recipes=(replace(anything, grouping=grouping),)), *orders)
+        assert len(tasks(play)) == count, grouping
+        sound(play)
+    capped = replace(anything, grouping=Grouping.WAVE, most=Caps(pieces=12))
+    play = released(replace(rulebook, recipes=(capped,)), *orders)
+    assert all(sum(n for _, n in fetched(t)) <= 12 for t in tasks(play)) and len(tasks(play)) >= 3
+    sound(play)
+    rope = replace(anything, applies=Conditions(groups=("Rope",)))
+    play = released(replace(rulebook, recipes=(rope,)), orders[0])
+    assert [sum(n for _, n in fetched(t)) for t in tasks(play)] == [10]
+    assert "no recipe picks it" in play.last.outcome.says  # type: ignore[union-attr]
+    sales = rulebook.ship_plans[0]
+    play = released(replace(rulebook, ship_plans=(replace(sales, pick=PickStep(on=False)),)), orders[0])
+    assert not tasks(play) and kept(play, "SO-1") == 5
+    assert "it leaves from where it lies" in play.last.outcome.says  # type: ignore[union-attr]
+    takes_back(play, "SO-1").done()
+    sound(play)
+
+
+def test_the_first_plan_that_takes_an_order_has_it_and_others_say_why_not(rulebook: Rulebook) -> None:
+    """By carrier, partner, its group, item groups, priority, lines, weight, the day it leaves; a smaller order may go where a larger does not fit."""
+    play = Play(new_world(GROUND, rulebook))
+    each = order("SO-1", ("SHK-08", 20), ("ROPE-06", 30))
+    asked(play, each)
+    size = size_of(play.state, each)
+    assert (size.lines, size.groups) == (2, frozenset(GROUND.items[ItemCode(i)].group for i in ("SHK-08", "ROPE-06")))
+    for wants, says in (
+        (Wanted(), None),
+        (Wanted(carriers=(HEAV,)), "it goes by TIDE"),
+        (Wanted(partners=(PartnerCode("C-510"),)), "it is for Ardle Sound Yachts"),
+        (Wanted(partner_groups=("Shops",)), "its partner is of Yards"),
+        (Wanted(groups=("Rope",)), "it has "),
+        (Wanted(groups=("Rope",), of=Of.ANY), None),
+        (Wanted(groups=("Rope",), of=Of.NONE), "it has Rope"),
+        (Wanted(groups=("Chain",), of=Of.ANY), "nothing of it is of Chain"),
+        (Wanted(order_priority=Between(6)), "its priority is 5, not at least 6"),
+        (Wanted(order_lines=Between(None, 1)), "it has 2 lines, not at most 1"),
+        (Wanted(order_weight=Between(1000)), "it weighs"),
+        (Wanted(within_days=2), "it leaves on 2026-03-20"),
+        (Wanted(within_days=17), None),
+    ):  # fmt: skip
+        found = why_not(GROUND, plan(wants=wants), size, TODAY)
+        assert (found is None) == (says is None) and (says or "") in (found or ""), wants
+    assert plan_of(play.state, rulebook, each, TODAY) == rulebook.wave_plans[1]
+    one_line = order("SO-2", ("SHK-08", 1))
+    asked(play, one_line)
+    assert plan_of(play.state, rulebook, one_line, TODAY) == rulebook.wave_plans[0]
+    assert plan_of(play.state, rulebook, replace(each, carrier=None), TODAY) is None
+    small = size_of(play.state, one_line)
+    taken, left = filled(Limits(most_lines=3), [size, size, small])
+    assert [s.lines for s in taken] == [2, 1] and [x.says for x in left] == [
+        "the wave holds 3 lines: it waits for the next"
+    ]
+    assert filled(Limits(most_kilograms=0), [size])[1] == []  # one that is larger than any wave goes alone
+
+
+def test_what_cannot_work_is_found(rulebook: Rulebook) -> None:
+    """Each mistake of shipment plans, pick recipes and wave plans at its place; the demo has none of them."""
+
+    def found(book: Rulebook) -> set[tuple[str, str]]:
+        return {(f.code, f.place) for f in findings(book, GROUND, HQ)}
+
+    assert not {f for f in found(rulebook) if f[1].startswith(("ship_plans", "wave_plans", "recipes"))}
+    sales, other = rulebook.ship_plans
+    one = rulebook.wave_plans[0]
+    picks = rulebook.recipes_for(HQ, Need.PICK)
+    rest = tuple(r for r in rulebook.recipes if r.need is not Need.PICK)
+    for book, code, place in (
+        (replace(rulebook, ship_plans=(sales, replace(sales, id="SH-9"))), "plans_tie", "ship_plans/SH-1"),
+        (replace(rulebook, ship_plans=(replace(sales, order_kind=OrderKind.PURCHASE),)), "comes_in", "ship_plans/SH-1/order_kind"),
+        (replace(rulebook, ship_plans=(replace(sales, pack=replace(sales.pack, at=Found())),)), "no_station_rules", "ship_plans/SH-1/pack/on"),
+        (replace(rulebook, ship_plans=(replace(sales, pack=replace(sales.pack, crew="nobody")),)), "missing_crew", "ship_plans/SH-1/pack/crew"),
+        (replace(rulebook, wave_plans=()), "nothing_to_sort", "ship_plans/SH-1/sort/on"),
+        (replace(rulebook, ship_plans=(other,)), "nowhere_to_sort", "wave_plans/WP-1/method"),
+        (replace(rulebook, recipes=rest), "no_pick_recipe", "recipes"),
+        (replace(rulebook, recipes=(*rest, picks[0])), "no_recipe_for_rest", "recipes"),
+        (replace(rulebook, recipes=(*rest, *picks[::-1])), "never_reached", "recipes/RE-6"),
+        (by(rulebook, replace(one, times="10:30; noon")), "no_time", "wave_plans/WP-1/times"),
+        (by(rulebook, replace(one, times="16:30")), "too_late", "wave_plans/WP-1/times"),
+        (by(rulebook, replace(one, totes=0)), "no_cap", "wave_plans/WP-1/totes"),
+        (by(rulebook, replace(one, most=Limits(most_lines=0))), "no_cap", "wave_plans/WP-1/most/most_lines"),
+        (by(rulebook, replace(one, wants=Wanted(carriers=("GONE",)))), "missing_value", "wave_plans/WP-1/wants/carriers"),
+        (by(rulebook, replace(one, wants=Wanted(order_lines=Between(4, 2)))), "empty_range", "wave_plans/WP-1/wants/order_lines"),
+        (by(rulebook, plan(), one), "never_reached", "wave_plans/WP-1"),
+        (by(rulebook, plan(Method.ZONES)), "method", "wave_plans/WP-9/method"),
+    ):  # fmt: skip
+        assert (code, place) in found(book), code  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    "name, value",
+    [
+        ("method", Method.BATCH), ("totes", 9), ("cart_lines", 7), ("pickers", 5), ("times", "09:00"), ("goes", Goes.HELD), ("on", False),
+        ("most", Limits(most_orders=3)), ("wants", Wanted(carriers=(HEAV,))), ("wants", Wanted(order_lines=Between(None, 2))),
+    ],
+)  # fmt: skip
+def test_two_plans_that_differ_read_differently(name: str, value: object) -> None:
+    """In whatever field that matters by their method."""
+    first = plan(Method.BATCH if name == "cart_lines" else Method.CLUSTER)
+    assert words_of(wave_sentence(replace(first, **{name: value}), GROUND)) != words_of(wave_sentence(first, GROUND))  # type: ignore[arg-type]
+
+
+DOINGS = st.lists(
+    st.tuples(
+        st.sampled_from(["ask", "release", "wave", "go", "hold", "add", "out", "cancel", "back", "host", "lose", "begin", "pick"]),
+        st.integers(0, 3), st.integers(1, 60),
+    ), max_size=16,
+)  # fmt: skip
+
+
+@tried(25)
+@given(st.sampled_from([Method.ORDER, Method.CLUSTER, Method.BATCH]), st.sampled_from(list(Goes)), DOINGS)
+def test_whatever_is_done_with_waves_nothing_is_fetched_twice(
+    method: Method, goes: Goes, doings: list[tuple[str, int, int]]
+) -> None:
+    """In any sequence: open tasks fetch what is kept, of orders of their wave, and a snapshot says the same."""
+    play = Play(new_world(GROUND, by(BOOK, plan(method, goes=goes, totes=2, most=Limits(most_orders=2)))))
+    for what, which, much in doings:
+        number, waves = OrderNo(f"SO-{which}"), sorted(play.state.waves.all())
+        wave = waves[which % len(waves)] if waves else WaveNo("WR-0000")
+        open_ = tasks(play)
+        match what:
+            case "ask":
+                asked_or_not(play, order(number, ("SHK-08", much), ("ROPE-06", much)))
+            case "release":
+                releases(play, number, "SO-0")
+            case "wave":
+                play.do(acts.MakeWave(WavePlanId("WP-9") if much % 2 else None, (number,) if much % 3 else ()))
+            case "go":
+                play.do(acts.LetWaveGo(wave))
+            case "hold":
+                play.do(acts.HoldWave(wave, "a pause"))
+            case "add":
+                play.do(acts.AddToWave(wave, number))
+            case "out":
+                play.do(acts.TakeOutOfWave(wave, number, "not today"))
+            case "cancel":
+                play.do(acts.CancelWave(wave, "no truck"))
+            case "back":
+                takes_back(play, number)
+            case "host":
+                play.do(acts.CancelOrder(number)).do(acts.Wait(60))
+            case "lose":
+                for each in [r for r in play.state.reservations.values() if r.order][:1]:
+                    play.do(acts.LetGo(each.number))
+            case "begin" | "pick":
+                for task in open_[:1]:
+                    play.do(acts.PickInOffice(task.number, "no scanner", begin=what == "begin"))
+    sound(play)
