@@ -43,6 +43,7 @@ from mindful_crate.api import (
     sessions,
     today,
     walking,
+    waves,
     work,
     worlds,
 )
@@ -155,6 +156,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         ground,
         catalogue,
         walking,
+        waves,
         work,
         releasing,
         printing,

@@ -12,24 +12,27 @@ from dataclasses import replace
 from typing import Any, Literal
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, ReceiptNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, ReceiptNo, ReservationNo, WaveNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.floor.waves import state_of
 from mindful_crate.core.plain import digest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.release_list import STANDS_TOLD, release_list
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.words.parts import all_of, counted
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
 from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.work.numbered import spot_told
 from mindful_crate.core.work.rows import Made
+from mindful_crate.core.work.waving.words import STATES as WAVE_STATES
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.words import made_in
@@ -286,6 +289,8 @@ class _Run:
             return self._goes(e)
         if isinstance(e, sc.ExpectCover):
             return self._cover(e)
+        if isinstance(e, sc.ExpectWave):
+            return self._wave(e)
         done = self.state.line_progress(e.order, e.line)
         return (done.arrived, done.booked) == (e.arrived, e.booked), f"arrived {done.arrived}, booked {done.booked}"
 
@@ -347,6 +352,16 @@ class _Run:
         now = (cover.on_hand if cover else 0, cover.coming if cover else 0, kept)
         told = f"`{key}`: {now[0]:,} on hand, {now[1]:,} on the way, {now[2]:,} kept in bins"
         return now == (e.on_hand, e.on_way, e.kept), told
+
+    def _wave(self, e: sc.ExpectWave) -> tuple[bool, str]:
+        wave = self.state.waves.get(WaveNo(self.text(e.wave)))
+        if wave is None:
+            return False, f"there is no wave `{self.text(e.wave)}`"
+        now = state_of(wave, self.state.tasks)
+        tasks = sum(not self.state.tasks[n].state.ended for n in wave.tasks)
+        told = f"wave `{wave.number}` {WAVE_STATES[now]}, {counted(tasks, 'open task')}, {all_of([f'`{o}`' for o in wave.orders]) or 'no order'}"
+        holds = now is e.stands and e.tasks in (None, tasks)
+        return holds and (e.orders is None or sorted(e.orders) == sorted(wave.orders)), told
 
     def _chosen(self, e: sc.ExpectChosen, entry: ev.Entry | None) -> tuple[bool, str]:
         trails = entry.outcome.trails if entry and isinstance(entry.outcome, ev.Done) else ()

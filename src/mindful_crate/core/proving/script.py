@@ -28,6 +28,7 @@ from mindful_crate.core.catalog.ids import (
     WaveNo,
 )
 from mindful_crate.core.floor.topics import HostStandIn
+from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving.release_list import Standing
 from mindful_crate.core.record import record
 from mindful_crate.core.scanning.reading import How
@@ -335,8 +336,27 @@ class ExpectCover:
     kind: Literal["cover"] = "cover"
 
 
+@record
+class ExpectWave:
+    """A wave stands so; with so many tasks that are not ended, and these orders, if those matter."""
+
+    wave: Ref
+    stands: WaveState
+    tasks: int | None = None
+    orders: tuple[OrderNo, ...] | None = None
+    kind: Literal["wave"] = "wave"
+
+
 Expectation = (
-    ExpectRefused | ExpectAsks | ExpectStock | ExpectChosen | ExpectLine | ExpectLabels | ExpectGoes | ExpectCover
+    ExpectRefused
+    | ExpectAsks
+    | ExpectStock
+    | ExpectChosen
+    | ExpectLine
+    | ExpectLabels
+    | ExpectGoes
+    | ExpectCover
+    | ExpectWave
 )
 
 

@@ -39,7 +39,7 @@ def _tasks(state: State, book: Rulebook) -> Iterator[str]:
         )
     nobody = Counter(
         (t.crew, t.need) for t in going
-        if t.crew is not None and not any(f.purpose in DOES[t.need] for f in book.menu_for(site, (t.crew,)))
+        if t.crew is not None and t.need in DOES and not any(f.purpose in DOES[t.need] for f in book.menu_for(site, (t.crew,)))
     )  # fmt: skip
     for (crew, _), n in sorted(nobody.items()):
         name = crews.get(crew, f"{crew}, a crew that is gone") if crew else ""

@@ -9,7 +9,8 @@ from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.release_list import STANDS_TOLD
-from mindful_crate.core.rulebook.words.parts import all_of
+from mindful_crate.core.rulebook.words.parts import all_of, counted
+from mindful_crate.core.work.waving.words import STATES as WAVE_STATES
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.words import ASKED, LOST
 
@@ -104,6 +105,10 @@ def expectation_told(e: sc.Expectation, ground: Ground | None = None) -> str:
             return ", ".join([f"`{e.order}` {STANDS_TOLD[e.stands]}", *(m for m in more if m)])
         case sc.ExpectCover():
             return f"`{e.order}` line {e.line}: {e.on_hand:,} on hand, {e.on_way:,} on the way, {e.kept:,} kept in bins"
+        case sc.ExpectWave():
+            more = [counted(e.tasks, "open task")] if e.tasks is not None else []
+            more += [all_of([f"`{o}`" for o in e.orders]) or "no order"] if e.orders is not None else []
+            return ", ".join([f"wave {ref_told(e.wave)} is {WAVE_STATES[e.stands]}", *more])
         case sc.ExpectLine():
             return f"`{e.order}` line {e.line}: arrived {e.arrived:,}, booked {e.booked:,}"
         case _ as missed:

@@ -51,7 +51,7 @@ def _steps(state: State) -> Iterator[tuple[Ref, int, PersonId | None]]:
         plate = state.plate(receipt.plate)
         found.append((receipt.seq, receipt.ref, plate.by if plate else None))
     for task in state.tasks.every(LISTED):
-        if task.state is TaskState.DONE and task.need is not Need.MOVE and task.going.parts:
+        if task.state is TaskState.DONE and task.need not in (Need.MOVE, Need.PICK) and task.going.parts:
             found.append((task.going.parts[-1].seq, task.ref, task.person))
     found.sort(key=lambda f: (-f[0], f[1].kind, f[1].number))
     return ((ref, seq, by) for seq, ref, by in found)

@@ -321,7 +321,7 @@ def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen
 def station(book: Rulebook, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
     if task.need is not Need.PUT_AWAY:
-        return {Need.MOVE: "Move", Need.INSPECT: "Inspect"}[task.need]
+        return {Need.MOVE: "Move", Need.INSPECT: "Inspect", Need.PICK: "Pick"}[task.need]
     recipe = book.recipe(task.plan.recipe)
     if recipe is None or not recipe.legs:
         return "Put away"

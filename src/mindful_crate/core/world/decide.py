@@ -41,13 +41,21 @@ def carried_out(
 ) -> tuple[str, Making]:
     """What an act says and makes, with all that follows from it: only under an open journal. :class:`Refusal` when it is refused."""
 
+    go_on(state, stamp.at)  # it is decided now, not when something happened last
+    making = making_of(state, rulebook, stamp, seen)
+    says = making.act(act)
+    return said(says, *[after(state, making, rulebook, stamp) for after in AFTER]), making
+
+
+def making_of(
+    state: State, rulebook: Rulebook, stamp: Stamp, seen: Callable[[Trail], None] | None = None
+) -> Making:  # fmt: skip
+    """An entry in the making, next in the log: only under an open journal."""
+
     def decided(making: Making, part: Named) -> str:
         return DECIDERS[type(part)](state, making, rulebook, stamp, part)
 
-    go_on(state, stamp.at)  # it is decided now, not when something happened last
-    making = Making(state, At(state.seq + 1, stamp), fold, decided, seen)
-    says = making.act(act)
-    return said(says, *[after(state, making, rulebook, stamp) for after in AFTER]), making
+    return Making(state, At(state.seq + 1, stamp), fold, decided, seen)
 
 
 AFTER = tuple(matter.after for matter in TABLE if matter.after is not None)

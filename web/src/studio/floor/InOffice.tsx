@@ -372,3 +372,65 @@ export function PutAwayForm({
     </Sheet>
   )
 }
+
+/** Says in the office that a task was picked: fetched, and set down where it is brought, or only fetched so far. */
+export function PickForm({ task, tell, close }: { task: Shape['ToDo']; tell: Tell; close: () => void }) {
+  const [bin, setBin] = useState('')
+  const [begin, setBegin] = useState(false)
+  const [refused, setRefused] = useState('')
+  const [why, setWhy] = useState('')
+  return (
+    <Sheet open onClose={close} label={`Picked ${task.number}`} fullWidth maxWidth="sm">
+      <form
+        style={{ padding: 20 }}
+        onSubmit={(e) => {
+          e.preventDefault()
+          void tell({
+            kind: 'pick_in_office',
+            task: task.number,
+            bin: bin.trim().toUpperCase() || null,
+            why: why.trim(),
+            begin,
+          }).then((no) => (no ? setRefused(no) : close()))
+        }}
+      >
+        <h2 style={{ marginTop: 0 }}>
+          Picked: <span className="code">{task.number}</span>
+        </h2>
+        <p>
+          <Told text={task.says} />
+        </p>
+        <label className="tick">
+          <Tick checked={begin} onChange={(e) => setBegin(e.target.checked)} /> only fetched so far, still to be set
+          down
+        </label>
+        {!begin && (
+          <label className="field">
+            <span>Set down in</span>
+            <Entry
+              value={bin}
+              onChange={(e) => setBin(e.target.value)}
+              placeholder={task.to ? `${task.to}, as it was shown` : 'no rule says where: say which bin'}
+              style={{ fontFamily: 'var(--mono)' }}
+            />
+          </label>
+        )}
+        <label className="field">
+          <span>Why it is said here and not scanned</span>
+          <Entry value={why} onChange={(e) => setWhy(e.target.value)} maxLength={120} placeholder="picked by paper …" />
+        </label>
+        <Refused says={refused} />
+        <div className="form">
+          <Button
+            type="submit"
+            variant="contained"
+            disabled={why.trim().length < 3 || (!begin && !task.to && !bin.trim())}
+          >
+            {begin ? 'It was fetched' : 'It was picked'}
+          </Button>
+          <Button onClick={close}>Close</Button>
+        </div>
+      </form>
+    </Sheet>
+  )
+}

@@ -9,7 +9,7 @@ import { Say } from '../parts/data'
 import { Sheet } from '../parts/Sheet'
 import { TasksShown } from '../parts/TasksShown'
 import { TaskActs } from '../proof/TaskActs'
-import { PutAwayForm } from './InOffice'
+import { PickForm, PutAwayForm } from './InOffice'
 import { age, type Shown } from './lists'
 
 /** What no task takes yet: looked at together, then made or not made. */
@@ -240,6 +240,16 @@ export function TaskList({ view, world, act, tell }: Shown) {
                 {act && (
                   <td>
                     {may && <TaskActs task={t} offered={may} act={act} />}
+                    {tell && t.need === 'pick' && t.state !== 'held' && (
+                      <button
+                        className="link"
+                        style={{ marginLeft: 10 }}
+                        onClick={() => setDone(t)}
+                        aria-label={`Picked ${t.number}`}
+                      >
+                        It was picked
+                      </button>
+                    )}
                     {tell && t.state === 'open' && t.need === 'put_away' && (
                       <button
                         className="link"
@@ -257,7 +267,8 @@ export function TaskList({ view, world, act, tell }: Shown) {
           })}
         </tbody>
       </table>
-      {done && tell && (
+      {done?.need === 'pick' && tell && <PickForm task={done} tell={tell} close={() => setDone(null)} />}
+      {done?.need === 'put_away' && tell && (
         <PutAwayForm task={done} scanned={view.scanned.put_away ?? []} tell={tell} close={() => setDone(null)} />
       )}
       {rows.length === 0 && <p className="empty">No task is so. Choose otherwise.</p>}

@@ -18,6 +18,7 @@ const AgreementBench = lazy(() => import('../rules/AgreementBench'))
 const TaskBench = lazy(() => import('../rules/TaskBench'))
 const LabelBench = lazy(() => import('../rules/LabelBench'))
 const GateBench = lazy(() => import('../rules/GateBench'))
+const WaveBench = lazy(() => import('../rules/WaveBench'))
 
 const FIRST_ROWS = 12
 const MORE_ROWS = 24
@@ -155,12 +156,18 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       )}
       {page?.bench === 'journey' && <JourneyBench />}
       {page?.bench === 'handset' && draft.data && (
-        <HandsetBench me={me} rulebook={draft.data.rulebook} crews={crewsSeeing(page)} flows={flowsOf(page)} />
+        <HandsetBench
+          me={me}
+          rulebook={draft.data.rulebook}
+          crews={crewsSeeing(page)}
+          flows={namedRows(page, 'flows')}
+        />
       )}
       {page?.bench === 'agreement' && <AgreementBench />}
       {page?.bench === 'tasks' && <TaskBench />}
       {page?.bench === 'labels' && <LabelBench />}
       {page?.bench === 'gates' && <GateBench />}
+      {page?.bench === 'waves' && <WaveBench plans={namedRows(page, 'waves')} />}
     </div>
   )
 }
@@ -189,9 +196,9 @@ function Narrow({ page, find, set }: { page: Shape['Chapter']; find: string; set
   )
 }
 
-/** The flows there are, by what they are called. */
-function flowsOf(page: Shape['Chapter']) {
-  const rows = page.sections.find((s) => s.id === 'flows')?.rows ?? []
+/** The named rows of a section, by what they are called: flows, wave plans. */
+function namedRows(page: Shape['Chapter'], section: string) {
+  const rows = page.sections.find((s) => s.id === section)?.rows ?? []
   return rows.map((row) => ({ id: row.id, name: row.name?.text ?? row.id }))
 }
 

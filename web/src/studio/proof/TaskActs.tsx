@@ -43,7 +43,7 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
               <Button onClick={() => done({ kind: 'set_down', ...named })}>Have it put back</Button>
             </div>
           )}
-          {offered.cancel && (
+          {(offered.hold || offered.let_go) && (
             <>
               {offered.let_go && (
                 <div className="form">
@@ -105,7 +105,7 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
               <div className="form">
                 <Entry
                   aria-label="Reason"
-                  placeholder="why it is held or cancelled; people read it"
+                  placeholder="why; people read it"
                   style={{ flex: 1 }}
                   value={why}
                   maxLength={120}
@@ -116,9 +116,11 @@ export function TaskActs({ task, offered, act }: { task: Task; offered: Shape['O
                     Hold
                   </Button>
                 )}
-                <Button disabled={!given} onClick={() => done({ kind: 'cancel_task', ...named, why })}>
-                  Cancel the task
-                </Button>
+                {offered.cancel && (
+                  <Button disabled={!given} onClick={() => done({ kind: 'cancel_task', ...named, why })}>
+                    Cancel the task
+                  </Button>
+                )}
               </div>
             </>
           )}

@@ -27,6 +27,7 @@ const Documents = lazy(() => import('../floor/Documents'))
 const Stock = lazy(() => import('../floor/Stock'))
 const Work = lazy(() => import('../floor/Work'))
 const Release = lazy(() => import('../floor/Release'))
+const WaveBoard = lazy(() => import('../floor/WaveBoard'))
 const Printers = lazy(() => import('../floor/Printers'))
 const Today = lazy(() => import('../floor/Today'))
 const LiveFloor = lazy(() => import('../floor/LiveFloor'))
@@ -259,6 +260,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/floor" element={<LiveFloor />} />
             <Route path="/work" element={<Work me={me} />} />
             <Route path="/release" element={<Release me={me} />} />
+            <Route path="/board" element={<WaveBoard me={me} />} />
             <Route path="/printers" element={<Printers me={me} />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />

@@ -41,9 +41,8 @@ def plate_to_take(state: State, number: PlateNo) -> Plate:
         raise Refusal("plate_carried", f"Plate `{number}` stands on a plate that is being carried.")
     task = waiting_task(state, number)
     if task:
-        raise Refusal(
-            "has_task", f"Plate `{number}` waits to be put away by task `{task.number}`. Use that flow for it."
-        )
+        waits = "is picked" if task.need is Need.PICK else "waits to be put away"
+        raise Refusal("has_task", f"Plate `{number}` {waits} by task `{task.number}`. Use that flow for it.")
     return plate
 
 

@@ -7,7 +7,7 @@ from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Task
+from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
@@ -63,7 +63,8 @@ def _fetch(state: State, making: Making, task: Task, move: Move, stamp: Stamp) -
     assert move.at is not None
     if not move.goods:
         person = with_person(stamp.who)
-        making.event(MoveDone(task.number, move.no, stamp.who, move.at, in_bin(move.at), person, (), move.plate))
+        at = (state.bin_of(move.plate) if move.plate else None) or move.at
+        making.event(MoveDone(task.number, move.no, stamp.who, at, in_bin(at), person, (), move.plate))
         return
     source = on_plate(move.plate) if move.plate else in_bin(move.at)
     lies = state.ledger.at(source)
@@ -86,6 +87,18 @@ def _set_down(
     source = in_hands(task.number)
     making.event(MoveDone(task.number, move.no, stamp.who, code, source, in_bin(code), move.goods, None, reason_))
     _keep(state, making, move, (None, None, task.number), (code, None, None))
+
+
+def after(state: State, making: Making, _: Rulebook, __: Stamp) -> str:
+    """What was put back where it was fetched is kept there again."""
+    for number in list(dict.fromkeys(key for keeper, key, _ in state.journal.puts() if keeper is state.tasks.going)):
+        task = state.tasks.get(number)
+        if task is None or task.need is not Need.PICK or task.state is not TaskState.OPEN:
+            continue
+        for move in task.plan.moves:
+            if move.do is Do.TAKE and move.goods:
+                _keep(state, making, move, (None, None, number), (move.at, move.plate, None))
+    return ""
 
 
 _At = tuple[BinCode | None, PlateNo | None, TaskNo | None]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.picking.acts import PickInOffice
-from mindful_crate.core.work.picking.decide import DECIDES
+from mindful_crate.core.work.picking.decide import DECIDES, after
 from mindful_crate.core.work.picking.events import KeptMoved
 from mindful_crate.core.work.rows import Matter, folding, silent, telling
 from mindful_crate.core.work.stamp import At
@@ -25,5 +25,6 @@ PICKING = Matter(
     (folding(KeptMoved, _kept_moved),),
     (silent(KeptMoved),),
     asked=(telling(PickInOffice, _asked),),
+    after=after,
 )
 """What it brings."""

@@ -8,6 +8,7 @@ from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
@@ -125,6 +126,9 @@ def _raise(state: State, making: Making, _: Rulebook, __: Stamp, act: RaiseTask)
 
 def _cancel(state: State, making: Making, _: Rulebook, __: Stamp, act: CancelTask) -> str:
     task = _open(state, act.task)
+    if task.need is Need.PICK:  # what is kept would be fetched by nobody
+        says = f"Task `{act.task}` fetches what is kept for {all_of(f'`{o}`' for o in task.plan.orders)}: take that out of its wave, or hold the task."
+        raise Refusal("of_a_wave", says)
     making.event(TaskCancelled(act.task, reason(act.why)))
     if task.need is Need.INSPECT:  # what nobody may use is never on no list
         at, goods = task.placed_in or task.from_bin, () if task.plate else task.plan.loose

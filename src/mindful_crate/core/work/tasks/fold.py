@@ -35,6 +35,8 @@ from mindful_crate.core.work.tasks.events import (
 _plan: Callable[..., Plan] = maker(Plan)
 _going: Callable[..., Going] = maker(Going)
 _part: Callable[..., PartDone] = maker(PartDone)
+_LASTING = (Need.MOVE, Need.PICK)
+"""What is done by these is not undone: it is moved back, or put back."""
 _NO_GOODS: tuple[Goods, ...] = ()
 _NO_PLATES: tuple[PlateNo, ...] = ()
 
@@ -95,7 +97,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     if places and was is not None and was.rule and was.at and was.at != e.at:
         known = state.overruled.get(was.rule) or Overruled()
         state.overruled.put(was.rule, known.more(Overruling(was.at, e.at, e.reason, e.by, at.seq)))
-    if not remaining and person is not None and state.tasks.plans[e.task].need is not Need.MOVE:
+    if not remaining and person is not None and state.tasks.plans[e.task].need not in _LASTING:
         state.steps_done.put(person, StepDone(DocKind.TASK, e.task, at.seq))
     if not goods:
         if e.plate:

@@ -33,7 +33,9 @@ def may_go_back(task: Task) -> bool:
 
 
 def able(rulebook: Rulebook, site: SiteCode, need: Need) -> tuple[Crew, ...]:
-    """The crews that have a flow for a need on their menu."""
+    """The crews that have a flow for a need on their menu; of what is picked any, since the office says what was."""
+    if need is Need.PICK:
+        return rulebook.crews
     return tuple(
         c for c in rulebook.crews if any(f.purpose.value == need.value for f in rulebook.menu_for(site, (c.id,)))
     )
@@ -46,7 +48,9 @@ def offered(state: State, rulebook: Rulebook) -> tuple[Offered, ...]:
     for task in state.tasks.values():
         if task.state is TaskState.OPEN:
             held = bool(task.held)
-            found.append(Offered(task.number, False, not held, held, True, crews[task.need], PRIORITIES))
+            found.append(
+                Offered(task.number, False, not held, held, task.need is not Need.PICK, crews[task.need], PRIORITIES)
+            )
         elif may_go_back(task):
             found.append(Offered(task.number, set_down=True))
     return tuple(found)

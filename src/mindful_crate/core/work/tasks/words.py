@@ -10,6 +10,7 @@ from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, PartDone, Plan, Task, TaskState
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.parts import all_of, counted
 from mindful_crate.core.work.rows import Made, Row, Words, telling
 from mindful_crate.core.work.tasks.acts import CancelTask, HoldTask, LetTaskGo, RaiseTask, ReassignTask, SetDown
 from mindful_crate.core.work.tasks.before import GoodsPlaced, PlatePlaced, TaskMade, TaskRetargeted, TaskTaken
@@ -74,6 +75,15 @@ def loose_told(state: State, plan: Plan) -> str:
     return ", ".join(f"{items[g.item].told(g.quantity)} of {items[g.item].name}" for g in plan.loose)
 
 
+def picks_told(plan: Plan) -> str:
+    """What a pick task fetches, counted: ``3 lines of `SO-1` and `SO-2` from 2 bins``."""
+    lines = {s.line for m in plan.moves for s in m.serves}
+    orders = [f"`{o}`" for o in plan.orders]
+    shown = all_of(orders) if len(orders) < 4 else f"{', '.join(orders[:3])} and {len(orders) - 3} more"
+    bins = {m.at for m in plan.moves if m.do is Do.TAKE}
+    return f"{counted(len(lines), 'line')} of {shown} from {counted(len(bins), 'bin')}"
+
+
 def _share_told(state: State, plan: Plan, part: PartDone) -> str:
     """How much was placed; of several kinds, of which."""
     item = state.ground.items[next(m.goods[0].item for m in plan.moves if m.no == part.move)]
@@ -83,7 +93,11 @@ def _share_told(state: State, plan: Plan, part: PartDone) -> str:
 
 def task_told(state: State, task: Task) -> str:
     """A task as it stands: how far it is, what it is about, where it goes."""
-    what = ", ".join(f"`{p}`" for p in task.plan.plates) or loose_told(state, task.plan)
+    what = ", ".join(f"`{p}`" for p in task.plan.plates) or (
+        picks_told(task.plan) if task.need is Need.PICK else loose_told(state, task.plan)
+    )
+    if task.need is Need.PICK and task.state is TaskState.DONE:
+        return f"done: {what} in {all_of(dict.fromkeys(f'`{p.bin}`' for p in task.placed))}"
     if task.need is Need.INSPECT and task.state is TaskState.DONE:
         return f"done: {what} inspected in `{task.going.parts[-1].bin}`, {task.going.parts[-1].reason}"
     shares = []

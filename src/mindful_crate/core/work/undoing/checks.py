@@ -60,7 +60,7 @@ def undoing(state: State, rulebook: Rulebook, step: Ref) -> Undoing:
     if step.kind is DocKind.UNLOADING:
         return _unloading(state, rulebook, UnloadingNo(step.number))
     task = state.tasks.get(TaskNo(step.number)) if step.kind is DocKind.TASK else None
-    if task is None or task.need is Need.MOVE:
+    if task is None or task.need in (Need.MOVE, Need.PICK):
         raise Refusal(
             "no_step", f"`{step.number}` is no unloading, receipt, inspection or put-away that could be undone."
         )

@@ -1,0 +1,332 @@
+"""Waves: those of a floor with their orders, lines and tasks, and what waits for one; and what the wave plans of a draft would do."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+
+from flask import current_app
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import Field
+
+from mindful_crate.api.benches import asked_state
+from mindful_crate.api.doors import needs
+from mindful_crate.api.drafts import seen_draft
+from mindful_crate.api.openings import local_date
+from mindful_crate.api.rights import Right
+from mindful_crate.api.shapes import PROBLEMS, ById
+from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
+from mindful_crate.api.worlds import world_row
+from mindful_crate.core.catalog.ids import PersonId, SiteCode, WaveNo
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.waves import WaveState
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.wave_bench import Goes, Wave, sorted_out, wave_of
+from mindful_crate.core.proving.wave_board import (
+    AwaitedPlan,
+    Inside,
+    LineIn,
+    OnBoard,
+    OrderIn,
+    TaskIn,
+    awaited,
+    board,
+    inside,
+    on_board,
+)
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.waves import WavePlan
+from mindful_crate.core.rulebook.words.recipes import crew_name
+from mindful_crate.core.rulebook.words.waves import METHODS
+from mindful_crate.core.work.stamp import Stamp
+
+api = APIBlueprint("waves", __name__, url_prefix="/api", abp_tags=[Tag(name="waves")], doc_ui=WITH_DOCUMENT)
+MOST = 300
+"""So many orders, lines or tasks are told at once."""
+
+
+class WaveRow(Answer):
+    """A wave in a line."""
+
+    number: str
+    plan: str | None
+    name: str
+    method: str
+    stands: WaveState
+    held: str
+    made: datetime
+    orders: int
+    open: int
+    at_work: int
+    done: int
+
+
+class AwaitedView(Answer):
+    """Orders that wait for a wave of a plan; ``runs``: when it runs, empty by hand."""
+
+    plan: str | None
+    name: str
+    runs: str
+    orders: list[str]
+
+
+class WavesView(Answer):
+    """All waves of a floor, the latest first, what waits, and the plans there are."""
+
+    waves: list[WaveRow]
+    awaited: list[AwaitedView]
+    time_zone: str
+
+
+class WaveOrderView(Answer):
+    """An order of a wave."""
+
+    number: str
+    partner: str
+    shipment: str | None
+    day: date
+    tasks: list[str]
+    leaves: bool
+
+
+class WaveLineView(Answer):
+    """A line of it, what is kept and what was fetched, in base units."""
+
+    order: str
+    line: int
+    item: str
+    name: str
+    wants: str
+    kept: int
+    fetched: int
+    unit: str
+    tasks: list[str]
+
+
+class WaveTaskView(Answer):
+    """A task of it."""
+
+    number: str
+    stands: str
+    crew: str
+    person: str | None
+    held: str
+    bins: list[str]
+    to: str | None
+    orders: list[str]
+    lines: int
+
+
+class WaveView(Answer):
+    """A wave with all it is made of, and released orders that wait and may join it."""
+
+    wave: WaveRow
+    orders: list[WaveOrderView]
+    lines: list[WaveLineView]
+    tasks: list[WaveTaskView]
+    may_join: list[str]
+
+
+class WaveQuery(Body):
+    """Which wave."""
+
+    wave: str = Field(max_length=40)
+
+
+class WaveBenchBody(Body):
+    """On which floor, or on the opening state; and the plan whose wave is asked for, else the first that takes something."""
+
+    world: str | None = Field(default=None, max_length=80)
+    plan: str = Field(default="", max_length=40)
+
+
+class PassedView(Answer):
+    """A plan that was asked before, and why it does not take the order."""
+
+    plan: str
+    says: str
+
+
+class GoesView(Answer):
+    """An order and the plan it belongs to; without one it goes at once."""
+
+    order: str
+    partner: str
+    plan: str | None
+    passed: list[PassedView]
+    lines: int
+    kilograms: int
+    released: bool
+
+
+class MethodView(Answer):
+    """A way to pick the wave: carts, metres of all, of whoever walks most, and what else it asks for."""
+
+    method: str
+    own: bool
+    """Is it the plan's?"""
+    carts: int
+    metres: int
+    longest: int
+    sort_scans: int
+    hand_overs: int
+
+
+class WaveTaskShown(Answer):
+    """A task as it would be made."""
+
+    crew: str
+    recipe: int
+    cart: int
+    orders: list[str]
+    lines: int
+    bins: list[str]
+    to: str
+    metres: int | None
+
+
+class WaveBenchView(Answer):
+    """Which plan takes which order, and the wave that one of them would make now."""
+
+    orders: list[GoesView]
+    counts: dict[str, int]
+    """How many orders each plan takes; under an empty name those that go at once."""
+    plan: str
+    takes: list[str]
+    left: list[PassedView]
+    tasks: list[WaveTaskShown]
+    no_task: list[str]
+    short: list[str]
+    methods: list[MethodView]
+    why_not: str
+
+
+@api.get("/worlds/<id>/waves", responses={200: WavesView, **PROBLEMS})
+@needs(Right.LOOK)
+def waves(path: ById) -> WavesView:
+    """All waves of a floor, and what waits for one."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            today = local_date(w.ground, w.settings.site, w.state.clock)
+            return WavesView(
+                waves=[_row(x) for x in board(w.state)],
+                awaited=[_awaited(x) for x in awaited(w.state, w.rulebook, today)],
+                time_zone=w.ground.sites[w.settings.site].time_zone,
+            )
+
+
+@api.get("/worlds/<id>/wave", responses={200: WaveView, **PROBLEMS})
+@needs(Right.LOOK)
+def wave(path: ById, query: WaveQuery) -> WaveView:
+    """One wave: its orders, lines and tasks, each with the others."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            found = w.state.waves.get(WaveNo(query.wave))
+            if found is None:
+                raise Refusal("unknown_wave", f"There is no wave `{query.wave}`.")
+            within = inside(w.state, w.rulebook, found)
+            joins = not found.gone and not found.cancelled
+            waiting = sorted(r.order for r in w.state.releases.values() if r.waits) if joins else []
+            return _view(on_board(w.state, found), within, waiting[:MOST])
+
+
+def _row(x: OnBoard) -> WaveRow:
+    return WaveRow(
+        number=x.number, plan=x.plan, name=x.name, method=METHODS[x.method], stands=x.stands, held=x.held, made=x.made,
+        orders=x.orders, open=x.open, at_work=x.at_work, done=x.done,
+    )  # fmt: skip
+
+
+def _awaited(x: AwaitedPlan) -> AwaitedView:
+    runs = ", ".join(f"{m // 60:02}:{m % 60:02}" for m in x.minutes)
+    return AwaitedView(plan=x.plan, name=x.name, runs=runs, orders=list(x.orders))
+
+
+def _view(row: OnBoard, within: Inside, joins: Sequence[str]) -> WaveView:
+    return WaveView(
+        wave=_row(row), orders=[_order(o) for o in within.orders[:MOST]], lines=[_line(x) for x in within.lines[:MOST]],
+        tasks=[_task(t) for t in within.tasks[:MOST]], may_join=list(joins),
+    )  # fmt: skip
+
+
+def _order(o: OrderIn) -> WaveOrderView:
+    return WaveOrderView(
+        number=o.number, partner=o.partner, shipment=o.shipment, day=o.day, tasks=list(o.tasks), leaves=o.leaves
+    )
+
+
+def _line(x: LineIn) -> WaveLineView:
+    return WaveLineView(
+        order=x.order, line=x.line, item=x.item, name=x.name, wants=x.wants, kept=x.kept, fetched=x.fetched, unit=x.unit,
+        tasks=list(x.tasks),
+    )  # fmt: skip
+
+
+def _task(t: TaskIn) -> WaveTaskView:
+    return WaveTaskView(
+        number=t.number, stands=t.stands, crew=t.crew, person=t.person, held=t.held, bins=list(t.bins), to=t.to,
+        orders=list(t.orders), lines=t.lines,
+    )  # fmt: skip
+
+
+@api.post("/drafts/<id>/bench/waves", responses={200: WaveBenchView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
+    """Which plan takes which of the orders that may go, and the wave one of them would make of them now: its tasks, and all ways to pick it side by
+    side. Nothing is released, and nothing stored."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        with asked_state(conn, found, body.world, alone=True) as state:
+            today = local_date(state.ground, state.settings.site, state.clock)
+            stamp = Stamp("bench", state.clock, today, PersonId("bench"))
+            orders = sorted_out(state, found.rulebook, stamp)
+            plans = found.rulebook.waves_at(SiteCode(found.row.site))
+            taken = {o.plan for o in orders}
+            plan = next((p for p in plans if p.id == body.plan), None) or next(
+                (p for p in plans if p.id in taken), None
+            )
+            mine = [o.order for o in orders if plan is not None and o.plan == plan.id]
+            made = wave_of(state, found.rulebook, plan, mine, stamp) if plan is not None and mine else None
+            return _bench(state, orders, plan, made, found.rulebook)
+
+
+def _bench(state: State, orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook) -> WaveBenchView:
+    numbers = {r.id: n for n, r in enumerate(book.recipes, start=1)}
+    counts: dict[str, int] = {}
+    for each in orders:
+        counts[each.plan or ""] = counts.get(each.plan or "", 0) + 1
+    views = [
+        GoesView(
+            order=o.order, partner=o.partner, plan=o.plan, passed=[PassedView(plan=p.plan, says=p.says) for p in o.passed],
+            lines=o.lines, kilograms=o.weight_mg // 1_000_000, released=o.released,
+        )
+        for o in orders[:MOST]
+    ]  # fmt: skip
+    if made is None:
+        return WaveBenchView(
+            orders=views, counts=counts, plan=plan.id if plan else "", takes=[], left=[], tasks=[], no_task=[], short=[], methods=[], why_not="",
+        )  # fmt: skip
+    tasks = [
+        WaveTaskShown(
+            crew=crew_name(book.crews, t.recipe.crew), recipe=numbers.get(t.recipe.id, 0), cart=t.cart, orders=list(t.orders),
+            lines=len({k.line for k in t.kept}), bins=list(dict.fromkeys(k.bin for k in t.kept)), to=t.moves[-1].at or "",
+            metres=None if t.walk_mm is None else t.walk_mm // 1000,
+        )
+        for t in made.picking.tasks[:MOST]
+    ]  # fmt: skip
+    methods = [
+        MethodView(
+            method=METHODS[c.method], own=c.method is made.plan.method, carts=len(c.split.carts), metres=c.mm // 1000,
+            longest=c.longest_mm // 1000, sort_scans=c.sort_scans, hand_overs=c.hand_overs,
+        )
+        for c in made.methods
+    ]  # fmt: skip
+    no_task = [f"`{k.line}`: {why}" for k, why in made.picking.left]
+    return WaveBenchView(
+        orders=views, counts=counts, plan=made.plan.id, takes=list(made.orders), left=[PassedView(plan=x.order, says=x.says) for x in made.left],
+        tasks=tasks, no_task=no_task[:MOST], short=list(made.short)[:MOST], methods=methods, why_not=made.why_not,
+    )  # fmt: skip

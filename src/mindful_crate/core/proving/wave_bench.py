@@ -1,0 +1,149 @@
+"""What wave plans would do with the orders as they are: which takes which and why others do not, the tasks and carts of a wave, and all ways to
+pick it side by side. Nothing is released or kept."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
+from mindful_crate.core.releasing.cover import going_out
+from mindful_crate.core.releasing.judging import judged_orders
+from mindful_crate.core.releasing.methods import Compared, compared
+from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, size_of, why_not
+from mindful_crate.core.releasing.splitting import Caps, Picked
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.waves import WavePlan
+from mindful_crate.core.walking.distance import network_of, tours_of
+from mindful_crate.core.walking.rounds import Rounds
+from mindful_crate.core.work.covering.decide import claim
+from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, as_picked, begins, to_fetch
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.waving.decide import allocate
+from mindful_crate.core.world.decide import making_of
+
+TRIED = 400
+"""Rounds of improving carts while somebody waits for the bench."""
+MOST_COMPARED = 150
+"""More orders than that are split by savings alone."""
+
+
+@record
+class Passed:
+    """A plan that was asked for an order before the one that takes it, and why it does not."""
+
+    plan: str
+    says: str
+
+
+@record
+class Goes:
+    """An order and the plan it would wait for; without one it would go at once. ``released``: it waits already."""
+
+    order: OrderNo
+    partner: str
+    plan: WavePlanId | None
+    name: str
+    passed: tuple[Passed, ...]
+    lines: int
+    weight_mg: int
+    released: bool
+
+
+@record
+class Wave:
+    """A wave a plan would make now: its orders, those it leaves for the next, its tasks, what no task is made of, and the ways to pick it."""
+
+    plan: WavePlan
+    orders: tuple[OrderNo, ...]
+    left: tuple[LeftOut, ...]
+    picking: Picking
+    short: tuple[str, ...]
+    methods: tuple[Compared, ...]
+    why_not: str
+    """Why the ways are not compared; empty when they are."""
+
+
+def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
+    """All orders that may go out now, or wait for a wave, with the plan each belongs to; as they are given stock."""
+    today, site = stamp.today, state.settings.site
+    with state.tentatively():
+        waits = {r.order for r in state.releases.values() if r.waits}
+        open_ = [o for o in going_out(state, site) if o.number in waits or o.number not in state.releases]
+        may = {
+            j.order for j in judged_orders(state, book, open_, today)
+            if j.verdict is not GateVerdict.STOP and any(x.on_hand for x in j.lines)
+        }  # fmt: skip
+    plans = book.waves_at(site)
+    found = []
+    for order in as_they_go([o for o in open_ if o.number in may or o.number in waits]):
+        size, passed, mine = size_of(state, order), list[Passed](), None
+        for plan in plans:
+            says = why_not(state.ground, plan, size, today)
+            if says is None:
+                mine = plan
+                break
+            passed.append(Passed(plan.name, says))
+        partner = state.ground.partners.get(order.partner)
+        found.append(
+            Goes(
+                order.number, partner.name if partner else order.partner, mine.id if mine else None, mine.name if mine else "",
+                tuple(passed), size.lines, size.weight_mg, order.number in waits,
+            )
+        )  # fmt: skip
+    return found
+
+
+def wave_of(state: State, book: Rulebook, plan: WavePlan, orders: list[OrderNo], stamp: Stamp) -> Wave:
+    """The wave a plan would make of these orders; under an open journal nothing of it stays."""
+    known = [o for n in orders if (o := state.order(n)) is not None]
+    with state.tentatively():
+        making = making_of(state, book, stamp)
+        for order in known:
+            claim(state, making, order, stamp.today)
+        taken, left = filled(plan.most, [size_of(state, o) for o in known])
+        mine = [t.order for t in taken]
+        short = [f"`{o.number}`: {s}" for o in mine for s in allocate(state, making, book, stamp, o)]
+        kept = to_fetch(state, [o.number for o in mine])
+        picking = arrange(state, book, kept, plan.method, plan, stamp.today)
+        methods, why = _compared(state, plan, mine, kept)
+    return Wave(plan, tuple(o.number for o in mine), tuple(left), picking, tuple(short), tuple(methods), why)
+
+
+def _compared(state: State, plan: WavePlan, orders: list[Order], kept: list[Kept]) -> tuple[list[Compared], str]:
+    """All ways to pick what is kept loose for some orders; or why they cannot be compared."""
+    loose: dict[OrderNo, list[Kept]] = {o.number: [] for o in orders}
+    for each in kept:
+        if not each.whole:
+            loose[each.line.order].append(each)
+    picked = [p for n, k in loose.items() if k and (p := as_picked(state, n, k)).stops]
+    start = begins(state)
+    if not picked:
+        return [], "Nothing of it is picked loose."
+    if start is None:
+        return [], "There is no pack station, staging place or door from which pickers begin."
+    tours = tours_of(state.ground, state.settings.site)
+    try:
+        return compared(
+            picked, Rounds(tours, start), Caps(plan.totes), pickers=plan.pickers, batch_lines=plan.cart_lines,
+            zones=_zones(state, picked), effort=TRIED if len(picked) <= MOST_COMPARED else 0,
+        ), ""  # fmt: skip
+    except Refusal as refusal:
+        return [], refusal.problem.says
+
+
+def _zones(state: State, picked: list[Picked]) -> Mapping[int, Rounds]:
+    """Of each stop the rounds of its zone, which begin where the zone does: at its first bin on the walk."""
+    ground, network = state.ground, network_of(state.ground, state.settings.site)
+    tours = tours_of(ground, state.settings.site)
+    found: dict[int, Rounds] = {}
+    for zone in ground.zones_of_site.get(state.settings.site, ()):
+        bins = [(b.walk, n) for b in ground.bins_by_zone[zone] if (n := network.number(b.code)) is not None]
+        if bins:
+            rounds = Rounds(tours, min(bins)[1])
+            found |= {n: rounds for _, n in bins}
+    return found

@@ -1,0 +1,198 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
+import { DRAFT, useDraft, useWorlds } from '../parts/data'
+import { Pick } from '../parts/controls'
+
+type View = Shape['WaveBenchView']
+
+/** Which plan of the draft takes which of the orders that may go, and the wave one of them would make: its tasks, and all ways to pick it side
+ * by side. Nothing is released. */
+export default function WaveBench({ plans }: { plans: { id: string; name: string }[] }) {
+  const draft = useDraft()
+  const worlds = useWorlds()
+  const [world, setWorld] = useState('')
+  const [plan, setPlan] = useState('')
+  const floors = (worlds.data?.worlds ?? []).filter((w) => w.site === draft.data?.site)
+  const answer = useQuery({
+    queryKey: ['bench', 'waves', world, plan, draft.data?.rulebook],
+    enabled: !!draft.data,
+    placeholderData: (before) => before,
+    retry: false,
+    queryFn: () =>
+      got(
+        client.POST('/api/drafts/{id}/bench/waves', {
+          params: { path: { id: DRAFT } },
+          body: { world: world || null, plan },
+        }),
+      ),
+  })
+  const a = answer.data
+  const names = new Map(plans.map((p) => [p.id, p.name]))
+  const shown = a?.plan ?? ''
+  return (
+    <aside className="bench" aria-label="Bench">
+      <h2>
+        Bench <small className="quiet">which orders go together</small>
+      </h2>
+      <div className="ask">
+        <label className="quiet" htmlFor="wave-floor">
+          With orders and stock
+        </label>
+        <Pick id="wave-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
+          <option value="">of the opening state</option>
+          {floors.map((w) => (
+            <option key={w.id} value={w.id}>
+              {w.name}
+            </option>
+          ))}
+        </Pick>
+        <label className="quiet" htmlFor="wave-plan">
+          A wave of
+        </label>
+        <Pick id="wave-plan" value={plan || shown} onChange={(e) => setPlan(e.target.value)}>
+          {plans.length === 0 && <option value="">no plan</option>}
+          {plans.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}: {a?.counts[p.id] ?? 0}
+            </option>
+          ))}
+        </Pick>
+      </div>
+      {answer.error && (
+        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
+          ✕ <Told text={answer.error.message} />
+        </p>
+      )}
+      {a && !answer.error && (
+        <>
+          {a.takes.length > 0 ? <Made of={a} /> : <p className="empty">No order that may go is for this plan.</p>}
+          <h3>Where each order belongs</h3>
+          {a.orders.length === 0 && (
+            <p className="empty">No order may go. Orders come by file, by form or from the host.</p>
+          )}
+          <ul className="gated" aria-label="Orders and their plans">
+            {a.orders.map((o) => (
+              <li key={o.order}>
+                <details>
+                  <summary>
+                    <span className="code">{o.order}</span> {o.partner}
+                    <span className={o.plan ? '' : 'quiet'}>
+                      {o.plan ? names.get(o.plan) : 'at once'}
+                      {o.released && ' ✓'}
+                    </span>
+                  </summary>
+                  <p>
+                    {o.lines === 1 ? '1 line' : `${o.lines} lines`}, {o.kilograms.toLocaleString('en')} kg
+                    {o.released && ', released and waiting'}.
+                  </p>
+                  {o.passed.map((p) => (
+                    <p key={p.plan} className="quiet">
+                      – {p.plan}: <Told text={p.says} />
+                    </p>
+                  ))}
+                </details>
+              </li>
+            ))}
+          </ul>
+          <p className="quiet">As if all that may go now were released. Nothing is released, and nothing kept.</p>
+        </>
+      )}
+    </aside>
+  )
+}
+
+/** The wave a plan would make now. */
+function Made({ of: a }: { of: View }) {
+  const best = Math.min(...a.methods.map((m) => m.metres))
+  const most = Math.max(1, ...a.methods.map((m) => m.metres))
+  return (
+    <>
+      <p>
+        <b>{a.takes.length === 1 ? '1 order' : `${a.takes.length} orders`}</b>,{' '}
+        {a.tasks.length === 1 ? '1 task' : `${a.tasks.length} tasks`}
+        {a.left.length > 0 && <span className="mark doubt"> ▲ {a.left.length} left for the next</span>}
+      </p>
+      {a.methods.length > 0 && (
+        <table className="plain" aria-label="Ways to pick this wave">
+          <thead>
+            <tr>
+              <th>Picked</th>
+              <th style={{ textAlign: 'right' }}>Metres</th>
+              <th style={{ textAlign: 'right' }} title="What the picker walks who walks most">
+                Longest
+              </th>
+              <th style={{ textAlign: 'right' }}>Rounds</th>
+              <th style={{ textAlign: 'right' }} title="Scans at the sort station, and totes handed on">
+                Besides
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {a.methods.map((m) => (
+              <tr key={m.method} aria-current={m.own ? 'true' : undefined}>
+                <td>
+                  {m.own ? <b>{m.method}</b> : m.method}
+                  <div
+                    aria-hidden="true"
+                    className="stretch"
+                    style={{ width: `${Math.max(2, (100 * m.metres) / most)}%` }}
+                  />
+                </td>
+                <td className="mono" style={{ textAlign: 'right' }}>
+                  {m.metres === best ? <b>{m.metres.toLocaleString('en')}</b> : m.metres.toLocaleString('en')}
+                </td>
+                <td className="mono" style={{ textAlign: 'right' }}>
+                  {m.longest.toLocaleString('en')}
+                </td>
+                <td className="mono" style={{ textAlign: 'right' }}>
+                  {m.carts}
+                </td>
+                <td style={{ textAlign: 'right' }}>
+                  {m.sort_scans > 0 && `${m.sort_scans} sorted`}
+                  {m.hand_overs > 0 && `${m.hand_overs} handed on`}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {a.why_not && <p className="quiet">{a.why_not}</p>}
+      <details>
+        <summary>Its tasks</summary>
+        <ol className="tasks">
+          {a.tasks.map((t, n) => (
+            <li key={n}>
+              <b>{t.crew}</b>
+              {t.cart > 0 && ` · cart ${t.cart}`} · {t.lines === 1 ? '1 line' : `${t.lines} lines`}
+              {t.metres !== null && <span className="quiet"> · {t.metres.toLocaleString('en')} m</span>}
+              <div>
+                {t.orders.map((o) => (
+                  <span key={o} className="code">
+                    {o}{' '}
+                  </span>
+                ))}
+              </div>
+              <div className="quiet">
+                {t.bins.slice(0, 6).join(', ')}
+                {t.bins.length > 6 && ` and ${t.bins.length - 6} more`} → {t.to || 'a bin the worker chooses'}, by
+                recipe {t.recipe}
+              </div>
+            </li>
+          ))}
+        </ol>
+      </details>
+      {[...a.short, ...a.no_task].map((s) => (
+        <p key={s} className="mark doubt" style={{ whiteSpace: 'normal' }}>
+          ▲ <Told text={s} />
+        </p>
+      ))}
+      {a.left.map((l) => (
+        <p key={l.plan} className="quiet">
+          <span className="code">{l.plan}</span>: {l.says}
+        </p>
+      ))}
+    </>
+  )
+}
