@@ -35,6 +35,7 @@ from mindful_crate.core.rulebook.steps import Found, Need
 from mindful_crate.core.rulebook.waves import Goes, Limits, Method, Of, Wanted, WavePlan
 from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.rulebook.words.waves import wave_sentence
+from mindful_crate.core.work.picking.decide import to_name
 from mindful_crate.core.work.waving.acts import WaveDue
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
@@ -147,6 +148,34 @@ def test_a_wave_is_picked_and_what_was_picked_stays_kept(rulebook: Rulebook) -> 
     sound(play)
 
 
+def test_which_pieces_are_fetched_is_said_where_it_is_not_clear(rulebook: Rulebook) -> None:
+    """Of goods that are kept by serial numbers: refused until enough of those that lie there are named; they are at the station then, and kept."""
+    play = released(rulebook, order("SO-1", ("PLOT-12", 2), carrier=None))
+    (task,) = tasks(play)
+    count, among = to_name(play.state, task)
+    assert count and len(among) > count
+    play.do(acts.PickInOffice(task.number, "no scanner")).refused("which_pieces", "say which, by their serial numbers")
+    play.do(acts.PickInOffice(task.number, "no scanner", serials=("NO-SUCH",))).refused("which_pieces")
+    play.do(acts.PickInOffice(task.number, "no scanner", serials=among)).done("is picked")
+    at = {play.state.serials.where(ItemCode("PLOT-12"), n).spot.code for n in among[:1]}  # type: ignore[union-attr]
+    assert at == {"PACK-1"} and kept(play, "SO-1") == 2
+    sound(play)
+
+
+def test_what_was_fetched_and_is_put_back_is_kept_there_again(rulebook: Rulebook) -> None:
+    """The office has it put back: the task is open, and what it fetches is kept where it lies; then the release may be taken back."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    before = {r.number: r.parts for r in play.state.reservations.values()}
+    (task,) = tasks(play)
+    play.do(acts.PickInOffice(task.number, "no scanner", begin=True)).done()
+    play.do(acts.SetDown(task.number)).done("is open again")
+    assert {r.number: r.parts for r in play.state.reservations.values()} == before
+    sound(play)
+    play.do(acts.CancelTask(task.number, "never mind")).refused("of_a_wave", "take that out of its wave")
+    takes_back(play, "SO-1").done("1 task cancelled")
+    sound(play)
+
+
 def test_a_whole_pallet_goes_beside_loose_goods(rulebook: Rulebook) -> None:
     """In one shipment: the pallet as it stands, by its crew, and the rest by hand."""
     book = change_rule(rulebook, "BR-41", lambda r: replace(r, applies=Conditions()))
@@ -219,6 +248,7 @@ def test_a_wave_is_gathered_held_changed_and_let_go(rulebook: Rulebook) -> None:
     play.do(acts.MakeWave(WavePlanId("WP-9"), (OrderNo("SO-1"),))).done()
     assert state(play, "WR-0001") is WaveState.GATHERED and not tasks(play) and kept(play, "SO-1") == 0
     play.do(acts.HoldWave(WaveNo("WR-0001"), "a pause")).refused("not_let_go")
+    releases(play, "SO-1").refused("released_already", "is in wave `WR-0001`, which is not let go yet")
     play.do(acts.AddToWave(WaveNo("WR-0001"), OrderNo("SO-2"))).done("`SO-2` is in wave `WR-0001` now.")
     play.do(acts.LetWaveGo(WaveNo("WR-0001"))).done("is let go", "2 tasks")
     assert kept(play, "SO-1") == kept(play, "SO-2") == 5 and state(play, "WR-0001") is WaveState.LET_GO

@@ -59,6 +59,7 @@ class OrderView(Answer):
     number: str
     partner: str
     confirmed: bool
+    inbound: bool
     lines: list[OrderLineView]
 
 
@@ -116,7 +117,7 @@ def ground(path: ById) -> GroundView:
     ]  # fmt: skip
     orders = [
         OrderView(
-            number=o.number, partner=found.partners[o.partner].name, confirmed=o.confirmed,
+            number=o.number, partner=found.partners[o.partner].name, confirmed=o.confirmed, inbound=o.inbound,
             lines=[
                 OrderLineView(
                     no=x.no, item=x.item, name=found.items[x.item].name, quantity=x.quantity, unit=x.unit,

@@ -23,6 +23,8 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.proving.release_list import STANDINGS, Standing, Waits, release_list, who_has
 from mindful_crate.core.releasing.cover import LineCover
 from mindful_crate.core.releasing.judging import Judged, judged
+from mindful_crate.core.releasing.planning import plan_of
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.words.gates import MEASURES
 from mindful_crate.core.work.receiving.checks import known_order
@@ -120,6 +122,10 @@ class ReleasedView(Answer):
     rate: str
     who: str
     passed: str
+    waits: str
+    """The wave plan it waits for; empty when it is in a wave, or goes without."""
+    waves: list[str]
+    """The waves it is in."""
 
 
 class WaitsView(Answer):
@@ -164,7 +170,7 @@ def releases(path: ById, query: ReleasesQuery) -> ReleasesView:
             every = release_list(w.state, w.rulebook, today)
             found = [x for x in every if query.stands in ("", x.stands) and _holds(w.state, x, query.find)]
             return ReleasesView(
-                orders=[_waits(w.state, x) for x in found[:MOST]], total=len(found),
+                orders=[_waits(w.state, w.rulebook, today, x) for x in found[:MOST]], total=len(found),
                 counts={s: sum(x.stands == s for x in every) for s in STANDINGS},
                 whole=[x.order.number for x in every if x.stands == "pass" and x.whole],
                 gates=[g.name for g in w.rulebook.gates_at(w.settings.site)],
@@ -182,10 +188,12 @@ def _holds(state: State, x: Waits, find: str) -> bool:
     return any(wanted in text.lower() for text in said)
 
 
-def _waits(state: State, x: Waits) -> WaitsView:
+def _waits(state: State, book: Rulebook, today: date, x: Waits) -> WaitsView:
     r, order = x.release, x.order
     released = ReleasedView(
-        shipment=r.shipment, verdict=r.verdict, rate=r.rate, who=r.who, passed=r.passed
+        shipment=r.shipment, verdict=r.verdict, rate=r.rate, who=r.who, passed=r.passed,
+        waits=(plan.name if (plan := plan_of(state, book, order, today)) else "a wave that the office makes") if r.waits else "",
+        waves=[w.number for w in state.waves.of_order(order.number) if not w.cancelled],
     ) if r else None  # fmt: skip
     return WaitsView(
         stands=x.stands, judged=_view(state, x.judged), leaves=order.leaves, priority=order.priority, carrier=order.carrier or "",

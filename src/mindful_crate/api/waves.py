@@ -37,7 +37,7 @@ from mindful_crate.core.proving.wave_board import (
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.waves import WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
-from mindful_crate.core.rulebook.words.waves import METHODS
+from mindful_crate.core.rulebook.words.waves import NAMES
 from mindful_crate.core.work.stamp import Stamp
 
 api = APIBlueprint("waves", __name__, url_prefix="/api", abp_tags=[Tag(name="waves")], doc_ui=WITH_DOCUMENT)
@@ -236,7 +236,7 @@ def wave(path: ById, query: WaveQuery) -> WaveView:
 
 def _row(x: OnBoard) -> WaveRow:
     return WaveRow(
-        number=x.number, plan=x.plan, name=x.name, method=METHODS[x.method], stands=x.stands, held=x.held, made=x.made,
+        number=x.number, plan=x.plan, name=x.name, method=NAMES[x.method], stands=x.stands, held=x.held, made=x.made,
         orders=x.orders, open=x.open, at_work=x.at_work, done=x.done,
     )  # fmt: skip
 
@@ -320,7 +320,7 @@ def _bench(state: State, orders: list[Goes], plan: WavePlan | None, made: Wave |
     ]  # fmt: skip
     methods = [
         MethodView(
-            method=METHODS[c.method], own=c.method is made.plan.method, carts=len(c.split.carts), metres=c.mm // 1000,
+            method=NAMES[c.method], own=c.method is made.plan.method, carts=len(c.split.carts), metres=c.mm // 1000,
             longest=c.longest_mm // 1000, sort_scans=c.sort_scans, hand_overs=c.hand_overs,
         )
         for c in made.methods

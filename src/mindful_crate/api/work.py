@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Literal
 
 from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
@@ -16,17 +17,19 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import FlowId, OrderNo, SiteCode
+from mindful_crate.core.catalog.ids import FlowId, OrderNo, PersonId, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
 from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
 from mindful_crate.core.proving.undoable import Undoable, undoable
+from mindful_crate.core.proving.wave_bench import of_going
 from mindful_crate.core.proving.work_lists import StillOpen, WorkLists, still_open, work_lists
 from mindful_crate.core.rulebook.chapter import Draw
 from mindful_crate.core.rulebook.chapters import draw
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.work.office import must_scan
+from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.store import db
 from mindful_crate.store.rows import WorldRow
@@ -35,8 +38,9 @@ api = APIBlueprint("work", __name__, url_prefix="/api", abp_tags=[Tag(name="work
 
 
 class TasksBody(Body):
-    """Orders whose goods are supposed to have come; ``together``: as if the office gathered them."""
+    """Orders whose goods are supposed to have come, or which are supposed to be released; ``together``: as if the office gathered them."""
 
+    need: Literal["put_away", "pick"] = "put_away"
     orders: list[str] = Field(min_length=1, max_length=50)
     together: bool = False
     world: str | None = Field(default=None, max_length=80)
@@ -134,6 +138,9 @@ def bench_tasks(path: ById, body: TasksBody) -> TasksView:
         with asked_state(conn, found, body.world, alone=True) as state:
             today = local_date(state.ground, state.settings.site, state.clock)
             orders = [OrderNo(o.strip().upper()) for o in body.orders]
+            if body.need == "pick":
+                stamp = Stamp("bench", state.clock, today, PersonId("bench"))
+                return TasksView(of_going(state, found.rulebook, orders, stamp))
             return TasksView(of_orders(state, found.rulebook, orders, today, together=body.together))
 
 
@@ -173,9 +180,11 @@ def stations(path: ById, query: FloorQuery) -> StationsView:
             site = SiteCode(found.row.site)
             if w.settings.site != site:
                 raise Refusal("other_site", "That floor is of another site than this draft.", "world")
-            page = draw("steps", Draw(found.rulebook, w.ground, site), "")
-            graph = next((s.graph for s in page.sections if s.graph), None) if page else None
-            return StationsView(now=at_stations(w.state, graph) if graph else {})
+            pages = [draw("steps", Draw(found.rulebook, w.ground, site), tab) for tab in ("in", "out")]
+            now: dict[str, str] = {}
+            for graph in (s.graph for page in pages if page for s in page.sections if s.graph):
+                now |= at_stations(w.state, graph)
+            return StationsView(now=now)
 
 
 def _times(conn: db.Conn, row: WorldRow, seqs: set[int]) -> dict[int, datetime]:

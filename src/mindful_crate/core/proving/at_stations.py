@@ -10,7 +10,7 @@ from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.rulebook.chapter import Graph, Node
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.rulebook.words.stations import DOOR, INSPECT, PUT_AWAY, UNLOAD
+from mindful_crate.core.rulebook.words.stations import DOOR, INSPECT, PICK, PUT_AWAY, UNLOAD
 from mindful_crate.core.work.unloading.standing import loads_there
 
 
@@ -24,13 +24,16 @@ def _at(state: State, node: Node) -> str:
     if node.id == DOOR:
         coming = sum(not state.has_plate(p.number) for number in state.notices for p in state.notices[number].plates)
         return f"{counted(coming, 'plate')} announced" if coming else ""
-    if node.id == PUT_AWAY:
-        tasks = [t for t in state.tasks.values() if t.need is Need.PUT_AWAY]
+    if node.id in (PUT_AWAY, PICK):
+        need = Need.PUT_AWAY if node.id == PUT_AWAY else Need.PICK
+        tasks = [t for t in state.tasks.values() if t.need is need]
         taken = sum(t.state is TaskState.TAKEN for t in tasks)
-        waits = len(state.rests.of_need(Need.PUT_AWAY))
+        waits = len(state.rests.of_need(need))
         said = [counted(len(tasks), "task")] if tasks else []
         said += [f"{taken} taken"] if taken else []
         said += [f"{waits} without a task"] if waits else []
+        orders = sum(r.waits for r in state.releases.values()) if need is Need.PICK else 0
+        said += [f"{counted(orders, 'order')} waiting for a wave"] if orders else []
         return ", ".join(said)
     code, ground = BinCode(node.code), state.ground
     codes = [code] if code in ground.bins else []

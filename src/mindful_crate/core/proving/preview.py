@@ -78,11 +78,13 @@ class LeftOver:
 
 @record
 class Preview:
-    """Tasks, what is left over, and what is to be inspected first: of that an inspection is made."""
+    """Tasks, what is left over, and what is to be inspected first: of that an inspection is made. ``short``: what no rule gives, where goods go
+    out."""
 
     tasks: tuple[ShownTask, ...]
     left: tuple[LeftOver, ...]
     inspections: tuple[str, ...] = ()
+    short: tuple[str, ...] = ()
 
 
 def of_rests(state: State, book: Rulebook, keys: Iterable[str], today: date, *, together: bool = False) -> Preview:

@@ -3,12 +3,13 @@ pick it side by side. Nothing is released or kept."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.preview import LeftOver, Preview, ShownLook, ShownShare, ShownTask
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.cover import going_out
 from mindful_crate.core.releasing.judging import judged_orders
@@ -17,11 +18,14 @@ from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, s
 from mindful_crate.core.releasing.splitting import Caps, Picked
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
-from mindful_crate.core.rulebook.waves import WavePlan
+from mindful_crate.core.rulebook.waves import Method, WavePlan
+from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.walking.distance import network_of, tours_of
 from mindful_crate.core.walking.rounds import Rounds
 from mindful_crate.core.work.covering.decide import claim
+from mindful_crate.core.work.host.fold import suppose_confirmed
 from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, as_picked, begins, to_fetch
+from mindful_crate.core.work.receiving.checks import goods_text
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.waving.decide import allocate
 from mindful_crate.core.world.decide import making_of
@@ -72,6 +76,8 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
     """All orders that may go out now, or wait for a wave, with the plan each belongs to; as they are given stock."""
     today, site = stamp.today, state.settings.site
     with state.tentatively():
+        for order in going_out(state, site):
+            suppose_confirmed(state, order.number)
         waits = {r.order for r in state.releases.values() if r.waits}
         open_ = [o for o in going_out(state, site) if o.number in waits or o.number not in state.releases]
         may = {
@@ -101,17 +107,71 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
 def wave_of(state: State, book: Rulebook, plan: WavePlan, orders: list[OrderNo], stamp: Stamp) -> Wave:
     """The wave a plan would make of these orders; under an open journal nothing of it stays."""
     known = [o for n in orders if (o := state.order(n)) is not None]
+    taken, left = filled(plan.most, [size_of(state, o) for o in known])
+    mine = [t.order for t in taken]
     with state.tentatively():
-        making = making_of(state, book, stamp)
-        for order in known:
-            claim(state, making, order, stamp.today)
-        taken, left = filled(plan.most, [size_of(state, o) for o in known])
-        mine = [t.order for t in taken]
-        short = [f"`{o.number}`: {s}" for o in mine for s in allocate(state, making, book, stamp, o)]
+        short = _kept_for(state, book, mine, stamp)
         kept = to_fetch(state, [o.number for o in mine])
         picking = arrange(state, book, kept, plan.method, plan, stamp.today)
         methods, why = _compared(state, plan, mine, kept)
     return Wave(plan, tuple(o.number for o in mine), tuple(left), picking, tuple(short), tuple(methods), why)
+
+
+def _kept_for(state: State, book: Rulebook, orders: list[Order], stamp: Stamp) -> list[str]:
+    """Suppose that these orders have reached the floor and were released: stock is kept for them. What the rules cannot give, in words."""
+    making = making_of(state, book, stamp)
+    for order in orders:
+        suppose_confirmed(state, order.number)
+        claim(state, making, order, stamp.today)
+    return [f"`{o.number}`: {s}" for o in orders for s in allocate(state, making, book, stamp, o)]
+
+
+def of_going(state: State, book: Rulebook, orders: Sequence[OrderNo], stamp: Stamp) -> Preview:
+    """The tasks that recipes would make if these orders were released now, picked one at a time. Refused when an order is none, or does not go
+    out from here."""
+    known = [_goes_out(state, number) for number in dict.fromkeys(orders)]
+    mine = [r for r in book.recipes if r.site in (None, state.settings.site)]
+    numbers = {r.id: n for n, r in enumerate(mine, start=1)}
+    rules = {str(r.id): n for lst in book.bin_rules for n, r in enumerate(lst.rules, start=1)}
+    with state.tentatively():
+        short = _kept_for(state, book, known, stamp)
+        picking = arrange(state, book, to_fetch(state, [o.number for o in known]), Method.ORDER, None, stamp.today)
+    tasks = []
+    for each in picking.tasks:
+        recipe, to = each.recipe, each.moves[-1].at
+        shares = tuple(
+            ShownShare(
+                _told(state, k), k.line.order, k.bin, to, rules.get(str(k.rule)) if k.rule else None
+            )
+            for k in each.kept
+        )  # fmt: skip
+        looks = tuple(ShownLook(x.recipe, numbers.get(x.recipe, 0), x.makes, x.says) for x in each.looks)
+        tasks.append(
+            ShownTask(
+                recipe.crew, crew_name(book.crews, recipe.crew), recipe.id, numbers.get(recipe.id, 0), 1, 1, each.held, recipe.priority,
+                each.walk_mm, shares, looks,
+            )
+        )  # fmt: skip
+    left = [LeftOver(_told(state, k), k.bin, why) for k, why in picking.left]
+    return Preview(tuple(tasks), tuple(left), (), tuple(short))
+
+
+def _told(state: State, kept: Kept) -> str:
+    """What is kept in one place, in words."""
+    goods = goods_text(state, kept.goods)
+    return f"plate `{kept.plate}`: {goods}" if kept.whole else goods
+
+
+def _goes_out(state: State, number: OrderNo) -> Order:
+    order = state.order(number)
+    if order is None:
+        raise Refusal("unknown_order", f"There is no order `{number}`.", "orders")
+    if order.inbound:
+        raise Refusal("other_kind", f"`{number}` comes in: nothing of it is picked.", "orders")
+    if order.site != state.settings.site:
+        where = f"for site `{order.site}`" if order.site else "for no site yet"
+        raise Refusal("other_site", f"`{number}` is {where}.", "orders")
+    return order
 
 
 def _compared(state: State, plan: WavePlan, orders: list[Order], kept: list[Kept]) -> tuple[list[Compared], str]:

@@ -33,6 +33,7 @@ from mindful_crate.core.rulebook.steps import BookingPoint, DeliveryNote, Need, 
 from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
+from mindful_crate.core.work.picking.decide import to_name
 from mindful_crate.core.work.putting.doing import to_take
 from mindful_crate.core.work.receiving.checks import (
     more_taken,
@@ -330,11 +331,14 @@ def station(book: Rulebook, task: Task) -> str:
 
 def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
     wanted = to_take(state, task) if task.need is Need.PUT_AWAY and task.state is TaskState.OPEN else None
+    pieces, among = (wanted.quantity, wanted.among) if wanted else (0, ())
+    if task.need is Need.PICK and not task.state.ended:
+        pieces, among = to_name(state, task)
     how = "taken" if task.state is TaskState.TAKEN else "held" if task.held else "open"
     return ToDo(
         task.number, task.need, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
         task.whose, task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
-        wanted.quantity if wanted else 0, wanted.among if wanted else (),
+        pieces, among,
     )  # fmt: skip
 
 

@@ -10,7 +10,6 @@ from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
-from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.rulebook.bin_rules import Between
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.waves import Limits, Of, WavePlan
@@ -31,9 +30,8 @@ class Size:
 
 
 def size_of(state: State, order: Order) -> Size:
-    """What an order still wants to go out."""
-    items = state.ground.items
-    open_ = [x for line in order.lines if (x := wanting(state, order, line.no)) is not None]
+    """What of an order is to go out."""
+    items, open_ = state.ground.items, order.lines
     weight = sum(items[x.item].bulk(x.quantity)[1] for x in open_)
     return Size(order, len(open_), weight, frozenset(items[x.item].group for x in open_))
 

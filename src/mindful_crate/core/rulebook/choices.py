@@ -85,6 +85,8 @@ class Choices:
     unit: str = ""
     needed: bool = False
     """Something must be said: it cannot be taken away."""
+    leads: bool = False
+    """What is chosen leads to choices of its own, of the field it names."""
 
 
 def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
@@ -259,7 +261,7 @@ def choices(
         return Choices(title, many, _of(table), ordered=field == "prefer")
     if field in _ADDED:
         title, table = _ADDED[field]
-        return Choices(title, False, _of(table))
+        return Choices(title, False, _of(table), leads=True)
     if field in _ENTERED:
         title, entry, unit = _ENTERED[field]
         return Choices(title, False, entry=entry, unit=unit, needed=field == "name")

@@ -377,6 +377,7 @@ export function PutAwayForm({
 export function PickForm({ task, tell, close }: { task: Shape['ToDo']; tell: Tell; close: () => void }) {
   const [bin, setBin] = useState('')
   const [begin, setBegin] = useState(false)
+  const [serials, setSerials] = useState<string[]>([])
   const [refused, setRefused] = useState('')
   const [why, setWhy] = useState('')
   return (
@@ -391,6 +392,7 @@ export function PickForm({ task, tell, close }: { task: Shape['ToDo']; tell: Tel
             bin: bin.trim().toUpperCase() || null,
             why: why.trim(),
             begin,
+            serials,
           }).then((no) => (no ? setRefused(no) : close()))
         }}
       >
@@ -412,6 +414,20 @@ export function PickForm({ task, tell, close }: { task: Shape['ToDo']; tell: Tel
               onChange={(e) => setBin(e.target.value)}
               placeholder={task.to ? `${task.to}, as it was shown` : 'no rule says where: say which bin'}
               style={{ fontFamily: 'var(--mono)' }}
+            />
+          </label>
+        )}
+        {task.pieces > 0 && (
+          <label className="field">
+            <span>
+              Which {task.pieces.toLocaleString('en')} of the {task.serials.length.toLocaleString('en')} that lie there
+            </span>
+            <SerialsPick
+              label="Serial numbers picked"
+              among={task.serials}
+              value={serials}
+              set={setSerials}
+              of={task.pieces}
             />
           </label>
         )}

@@ -48,6 +48,17 @@ export function OrderAtGate(props: {
           <Told text={`@${release.who}`} /> released it into <span className="code">{release.shipment}</span>
           {release.verdict === 'warn' && ' with a warning'}
           {release.verdict === 'stop' && ` past its gate: ${release.passed}`}. On hand was {release.rate}.
+          {release.waits && ` It waits for ${release.waits}.`}
+          {release.waves.map((w) => (
+            <span key={w}>
+              {' '}
+              In wave{' '}
+              <Link className="link code" to={`/board?world=${world}&wave=${w}`}>
+                {w}
+              </Link>
+              .
+            </span>
+          ))}
         </p>
       )}
       {o.hold && (

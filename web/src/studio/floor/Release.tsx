@@ -89,8 +89,8 @@ export default function Release({ me }: { me: Shape['Me'] }) {
         </div>
         <h1>Release</h1>
         <p className="lead">
-          Which orders may be worked: what each gate says of what is on hand. What is released has stock kept for it and
-          a shipment it leaves with.
+          Which orders may be worked: what each gate says of what is on hand. What is released gets a shipment it leaves
+          with, and goes at once or waits for its wave.
         </p>
         {chosen.worlds.length === 0 && <NoFloor />}
         {view.error && <p className="empty">{view.error.message}</p>}

@@ -236,9 +236,9 @@ export function TaskList({ view, world, act, tell }: Shown) {
                 </td>
                 <td className="mono">{t.from_bin}</td>
                 <td className="mono">{t.to ?? '?'}</td>
-                <td>{age(view, t.seq)}</td>
+                <td style={{ whiteSpace: 'nowrap' }}>{age(view, t.seq)}</td>
                 {act && (
-                  <td>
+                  <td style={{ whiteSpace: 'nowrap' }}>
                     {may && <TaskActs task={t} offered={may} act={act} />}
                     {tell && t.need === 'pick' && t.state !== 'held' && (
                       <button

@@ -35,29 +35,35 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
     queryFn: () => got(client.GET('/api/worlds/{id}/waves', { params: { path: { id: world } } })),
   })
   const office = useOffice(world, true)
-  const act = (a: Act) =>
-    office.mutate(a, {
-      onSuccess: ({ entry }) => setAnswer({ done: entry.done, says: entry.says }),
-      onError: (e) => setAnswer({ done: false, says: e.message }),
-    })
   const show = (wave: string) => {
     const next = new URLSearchParams(query)
-    next.set('wave', wave)
+    if (wave) next.set('wave', wave)
+    else next.delete('wave')
     setQuery(next, { replace: true })
   }
+  const act = (a: Act) =>
+    office.mutate(a, {
+      onSuccess: ({ entry }) => {
+        setAnswer({ done: entry.done, says: entry.says })
+        if (a.kind === 'make_wave' && entry.done) show('') // the latest, which it is
+      },
+      onError: (e) => setAnswer({ done: false, says: e.message }),
+    })
   const may = mayDo(me, chosen.world, 'make_wave')
   const waves = view.data?.waves ?? []
   const one = waves.find((w) => w.number === query.get('wave')) ?? waves[0]
   return (
     <div className="page halves">
       <main className="main">
-        <div className="form" style={{ float: 'right', marginTop: 0 }}>
-          {chosen.worlds.length > 0 && <WorldPicker {...chosen} />}
-        </div>
         <h1>Wave board</h1>
         <p className="lead">
           Released orders that are worked together. What no plan takes goes at once, each release in a wave of its own.
         </p>
+        {chosen.worlds.length > 0 && (
+          <div className="form">
+            <WorldPicker {...chosen} />
+          </div>
+        )}
         {chosen.worlds.length === 0 && <NoFloor />}
         {view.error && <p className="empty">{view.error.message}</p>}
         {answer && (
@@ -76,7 +82,7 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
           <>
             {view.data.awaited.length > 0 && (
               <>
-                <h2>Waiting for a wave</h2>
+                <h2 style={{ marginBottom: 0 }}>Waiting for a wave</h2>
                 <ul className="awaited" aria-label="Waiting for a wave">
                   {view.data.awaited.map((w) => (
                     <Awaited key={w.plan ?? ''} of={w} make={may ? act : undefined} />
@@ -180,8 +186,8 @@ function Awaited({ of: w, make }: { of: Shape['AwaitedView']; make?: (a: Act) =>
         {w.plan && <span className="quiet">, {w.runs ? `runs at ${w.runs}` : 'made by hand'}</span>}
         <div>
           {w.orders.slice(0, 8).map((o) => (
-            <span key={o} className="code">
-              {o}{' '}
+            <span key={o}>
+              <span className="code">{o}</span>{' '}
             </span>
           ))}
           {w.orders.length > 8 && <span className="quiet">and {w.orders.length - 8} more</span>}
@@ -409,7 +415,11 @@ function Inside({ world, number, act, may }: InsideProps) {
           </tbody>
         </table>
       )}
-      {shown[part].length === 0 && <p className="empty">None.</p>}
+      {shown[part].length === 0 && (
+        <p className="empty">
+          {w.stands === 'gathered' ? 'Nothing is kept yet, and no task made: let it go first.' : 'There are none.'}
+        </p>
+      )}
     </>
   )
 }

@@ -164,7 +164,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
         />
       )}
       {page?.bench === 'agreement' && <AgreementBench />}
-      {page?.bench === 'tasks' && <TaskBench />}
+      {page?.bench === 'tasks' && <TaskBench key={page.asks} need={page.asks === 'pick' ? 'pick' : 'put_away'} />}
       {page?.bench === 'labels' && <LabelBench />}
       {page?.bench === 'gates' && <GateBench />}
       {page?.bench === 'waves' && <WaveBench plans={namedRows(page, 'waves')} />}

@@ -4,7 +4,7 @@ import { Told } from '../../shared/Told'
 
 /** Tasks as they would be made: for whom, of what, from where to where, by which recipe, and why by that. */
 export function TasksShown({ preview }: { preview: Shape['Preview'] }) {
-  const { tasks, left, inspections } = preview
+  const { tasks, left, inspections, short } = preview
   const crews = [...new Set(tasks.map((t) => t.crew_name))]
   const metres = tasks.reduce((sum, t) => sum + (t.walk_mm ?? 0), 0)
   return (
@@ -49,6 +49,11 @@ export function TasksShown({ preview }: { preview: Shape['Preview'] }) {
       {inspections.map((what) => (
         <p key={what}>
           <b>1 inspection</b>: <Told text={what} />
+        </p>
+      ))}
+      {short.map((s) => (
+        <p key={s} className="mark doubt" style={{ whiteSpace: 'normal' }}>
+          ▲ <Told text={s} />
         </p>
       ))}
       {left.map((l, n) => (

@@ -122,9 +122,6 @@ export function Words(props: {
   )
 }
 
-/** Words that are not there yet: what is chosen leads to choices of its own. */
-const DEEPER = ['conditions', 'look_in', 'limit', 'take_limit', 'only', 'caps', 'tolerance', 'label_only']
-
 /** A value may be a record: a zone, where a bin is found. */
 const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b)
 
@@ -150,7 +147,7 @@ function Editor(props: { open: Open; edit: Put; close: () => void; descend: (fie
   const found = (choices.data?.choices ?? []).filter((c) =>
     `${c.label} ${c.note}`.toLowerCase().includes(text.toLowerCase()),
   )
-  const deeper = DEEPER.includes(open.field)
+  const deeper = choices.data?.leads ?? false
 
   useLayoutEffect(() => {
     const word = open.from

@@ -168,7 +168,7 @@ export default function JourneyBench() {
           {task && (
             <>
               <h3>Its task</h3>
-              <TasksShown preview={{ tasks: [task], left: [], inspections: [] }} />
+              <TasksShown preview={{ tasks: [task], left: [], inspections: [], short: [] }} />
             </>
           )}
         </>

@@ -5,25 +5,27 @@ import { DRAFT, useDraft, useGround } from '../parts/data'
 import { Pick, Tick } from '../parts/controls'
 import { TasksShown } from '../parts/TasksShown'
 
-/** Orders whose goods are supposed to have come, and the tasks that the recipes would make of them. */
-export default function TaskBench() {
+/** Orders whose goods are supposed to have come, or that are supposed to be released, and the tasks that the recipes would make of them. */
+export default function TaskBench({ need }: { need: 'put_away' | 'pick' }) {
+  const picks = need === 'pick'
+
   const ground = useGround()
   const draft = useDraft()
   const [chosen, setChosen] = useState<string[]>([])
   const [together, setTogether] = useState(false)
-  const orders = ground.data?.orders ?? []
+  const orders = (ground.data?.orders ?? []).filter((o) => o.inbound !== picks)
   const known = chosen.filter((c) => orders.some((o) => o.number === c))
   const first = orders[0]?.number
   const asked = known.length ? known : first ? [first] : []
   const answer = useQuery({
-    queryKey: ['bench', 'tasks', asked.join(), together, draft.data?.rulebook],
+    queryKey: ['bench', 'tasks', need, asked.join(), together, draft.data?.rulebook],
     enabled: asked.length > 0 && !!draft.data,
     placeholderData: (before) => before,
     queryFn: () =>
       got(
         client.POST('/api/drafts/{id}/bench/tasks', {
           params: { path: { id: DRAFT } },
-          body: { orders: asked, together, world: null },
+          body: { need, orders: asked, together: together && !picks, world: null },
         }),
       ),
   })
@@ -31,9 +33,10 @@ export default function TaskBench() {
   return (
     <aside className="bench" aria-label="Bench">
       <h2>
-        Bench <small className="quiet">these receipts give these tasks</small>
+        Bench{' '}
+        <small className="quiet">{picks ? 'these orders give these tasks' : 'these receipts give these tasks'}</small>
       </h2>
-      <ul className="chosen" aria-label="Receipts">
+      <ul className="chosen" aria-label={picks ? 'Orders' : 'Receipts'}>
         {asked.map((number) => (
           <li key={number}>
             <span className="code">{number}</span> {orders.find((o) => o.number === number)?.partner}{' '}
@@ -64,15 +67,21 @@ export default function TaskBench() {
           ))}
         </Pick>
       </div>
-      <label className="tick">
-        <Tick checked={together} onChange={(e) => setTogether(e.target.checked)} /> as if the office gathered them
-      </label>
+      {!picks && (
+        <label className="tick">
+          <Tick checked={together} onChange={(e) => setTogether(e.target.checked)} /> as if the office gathered them
+        </label>
+      )}
       {ground.data && orders.length === 0 && (
         <p className="empty">There is no order here yet. Make a test order on Orders.</p>
       )}
       {answer.error && <p className="mark fails">✕ {answer.error.message}</p>}
       {answer.data && !answer.error && <TasksShown preview={answer.data} />}
-      <p className="quiet">Supposed: all that is open of them comes now, each line on a plate. Nothing is made.</p>
+      <p className="quiet">
+        {picks
+          ? 'Supposed: they are released now, and picked one at a time. Nothing is kept or made.'
+          : 'Supposed: all that is open of them comes now, each line on a plate. Nothing is made.'}
+      </p>
     </aside>
   )
 }

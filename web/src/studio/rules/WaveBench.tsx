@@ -38,7 +38,7 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
       </h2>
       <div className="ask">
         <label className="quiet" htmlFor="wave-floor">
-          With orders and stock
+          With stock
         </label>
         <Pick id="wave-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
           <option value="">of the opening state</option>
@@ -78,7 +78,7 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
                 <details>
                   <summary>
                     <span className="code">{o.order}</span> {o.partner}
-                    <span className={o.plan ? '' : 'quiet'}>
+                    <span className={o.plan ? 'mark' : 'mark quiet'}>
                       {o.plan ? names.get(o.plan) : 'at once'}
                       {o.released && ' ✓'}
                     </span>
@@ -124,9 +124,6 @@ function Made({ of: a }: { of: View }) {
                 Longest
               </th>
               <th style={{ textAlign: 'right' }}>Rounds</th>
-              <th style={{ textAlign: 'right' }} title="Scans at the sort station, and totes handed on">
-                Besides
-              </th>
             </tr>
           </thead>
           <tbody>
@@ -134,6 +131,8 @@ function Made({ of: a }: { of: View }) {
               <tr key={m.method} aria-current={m.own ? 'true' : undefined}>
                 <td>
                   {m.own ? <b>{m.method}</b> : m.method}
+                  {m.sort_scans > 0 && <div className="quiet">and {m.sort_scans} scans where it is sorted</div>}
+                  {m.hand_overs > 0 && <div className="quiet">and {m.hand_overs} times handed on</div>}
                   <div
                     aria-hidden="true"
                     className="stretch"
@@ -148,10 +147,6 @@ function Made({ of: a }: { of: View }) {
                 </td>
                 <td className="mono" style={{ textAlign: 'right' }}>
                   {m.carts}
-                </td>
-                <td style={{ textAlign: 'right' }}>
-                  {m.sort_scans > 0 && `${m.sort_scans} sorted`}
-                  {m.hand_overs > 0 && `${m.hand_overs} handed on`}
                 </td>
               </tr>
             ))}

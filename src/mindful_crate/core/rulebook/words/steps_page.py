@@ -43,8 +43,8 @@ def _out(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
         rows=tuple(_ship_plan(what, p) for p in what.book.ship_plans if p.site in (None, what.site)),
     )  # fmt: skip
     lead = (
-        "One whole plan holds for the goods of an order line that go out, found as for goods in. Picking is at work; what is brought to the first "
-        "station after it stands there until the next steps are built."
+        "One whole plan holds for the goods of an order line that go out, found as for goods in. So far they are picked and brought to the first "
+        "station after that; what is done there is not built yet."
     )
     return Chapter("steps", "Shipment steps", lead, tabs, "out", sections=(*stations_out(what), plans), looks=True)
 

@@ -13,6 +13,13 @@ METHODS = {
     Method.BATCH: "all orders together, sorted afterwards",
     Method.ZONES: "zone by zone, the tote handed on",
 }
+NAMES = {
+    Method.ORDER: "order by order",
+    Method.CLUSTER: "cluster",
+    Method.BATCH: "batch, then sort",
+    Method.ZONES: "zone to zone",
+}
+"""The same in short."""
 OFFERED = {m: METHODS[m] for m in PICKED}
 GOES = {
     Goes.GATHERED: "its orders stand together, and nothing is kept for them until the office says so",
@@ -69,7 +76,7 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
         value: Between = getattr(wants, name)
         if not value.open:
             told = between(value)
-            many = "s" if unit == "line" and (value.least, value.most) != (1, 1) else ""
+            many = "s" if unit == "line" and value.most != 1 else ""
             shown = f"{told} {unit}{many}" if unit else f"priority {told}"
             asks.append([just("of "), word(shown, f"wants/{name}", name)])
     if wants.within_days is not None:

@@ -6,6 +6,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
 from mindful_crate.core.problem import Refusal
@@ -13,6 +14,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.picking.acts import PickInOffice
 from mindful_crate.core.work.picking.events import KeptMoved
@@ -34,7 +36,7 @@ def _pick_in_office(state: State, making: Making, _: Rulebook, stamp: Stamp, act
         raise Refusal("other_person", f"@{task.person} is at task `{task.number}`.")
     why = reason(act.why)
     for move in [m for m in task.going.remaining if m.do is Do.TAKE]:
-        _fetch(state, making, task, move, stamp)
+        _fetch(state, making, task, move, stamp, act.serials)
     if act.begin:
         return f"Task `{task.number}` is picked by @{stamp.who}, and still to be set down."
     places = [m for m in state.tasks[task.number].going.remaining if m.do is Do.PLACE]
@@ -58,7 +60,22 @@ def _check_place(state: State, code: BinCode) -> None:
         raise Refusal("bin_blocked", f"Bin `{code}` is blocked: {why}.", "bin")
 
 
-def _fetch(state: State, making: Making, task: Task, move: Move, stamp: Stamp) -> None:
+def to_name(state: State, task: Task) -> tuple[int, tuple[str, ...]]:
+    """How many pieces of a task must be named by their serial numbers before they are fetched, and among which."""
+    count, among = 0, list[str]()
+    for move in task.going.remaining:
+        if move.do is Do.TAKE and move.at is not None and move.goods:
+            source = on_plate(move.plate) if move.plate else in_bin(move.at)
+            for goods in move.goods:
+                if goods.item in state.serials.kept and numbered.clear(state, source, goods) is None:
+                    count += goods.quantity
+                    among += state.serials.at(source, goods)
+    return count, tuple(dict.fromkeys(among))
+
+
+def _fetch(
+    state: State, making: Making, task: Task, move: Move, stamp: Stamp, serials: tuple[str, ...]
+) -> None:  # fmt: skip
     """Take what a move says out of its bin, or off its plate; it stays kept for its lines."""
     assert move.at is not None
     if not move.goods:
@@ -71,7 +88,12 @@ def _fetch(state: State, making: Making, task: Task, move: Move, stamp: Stamp) -
     if any(sum(x.quantity for x in lies if x.alike(g)) < g.quantity for g in move.goods):
         raise Refusal("not_there", f"`{move.at}` does not hold what is to be fetched there.")
     target = in_hands(task.number)
-    making.event(MoveDone(task.number, move.no, stamp.who, move.at, source, target, move.goods))
+    # of what is named only what lies there, and no more of it than is fetched here
+    named: tuple[Serials, ...] = ()
+    for goods in move.goods if state.serials.kept else ():
+        mine = [n for n in serials if n in state.serials.at(source, goods)][: goods.quantity]
+        named += numbered.named(state, source, (goods,), mine)
+    making.event(MoveDone(task.number, move.no, stamp.who, move.at, source, target, move.goods, serials=named))
     _keep(state, making, move, (move.at, move.plate, None), (move.at, None, task.number))
 
 
@@ -85,7 +107,12 @@ def _set_down(
         making.event(MoveDone(task.number, move.no, stamp.who, code, source, in_bin(code), (), move.plate, reason_))
         return
     source = in_hands(task.number)
-    making.event(MoveDone(task.number, move.no, stamp.who, code, source, in_bin(code), move.goods, None, reason_))
+    named: tuple[Serials, ...] = ()
+    for goods in move.goods if state.serials.kept else ():
+        named += numbered.named(state, source, (goods,), state.serials.at(source, goods)[: goods.quantity])
+    making.event(
+        MoveDone(task.number, move.no, stamp.who, code, source, in_bin(code), move.goods, None, reason_, named)
+    )
     _keep(state, making, move, (None, None, task.number), (code, None, None))
 
 

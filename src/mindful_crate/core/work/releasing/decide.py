@@ -44,6 +44,11 @@ def hold_of(state: State, order: Order) -> Refusal | None:
     release = state.releases.get(number)
     if release is not None and release.waits:
         return Refusal("released_already", f"`{number}` was released into `{release.shipment}`, and waits for a wave.")
+    gathered = [w.number for w in state.waves.of_order(number) if not w.allocated and not w.cancelled]
+    if gathered:
+        return Refusal(
+            "released_already", f"`{number}` was released, and is in wave `{gathered[0]}`, which is not let go yet."
+        )
     if release is not None and not on_hand(state, order):
         says = f"`{number}` was released into `{release.shipment}`, and nothing more of it is on hand."
         return Refusal("released_already", says)
