@@ -44,7 +44,9 @@ def test_the_bench_says_which_plan_takes_what_and_compares_the_ways(ines: Api) -
     assert "SO-2002" in here["takes"] and ines.get(f"/api/worlds/{world}").json["seq"] == seq
     picks = ines.post("/api/drafts/d-1/bench/tasks", {"need": "pick", "orders": ["SO-2004"]}).json
     assert {t["crew_name"] for t in picks["tasks"]} == {"Instrument store", "Quay crew"}
-    assert ines.post("/api/drafts/d-1/bench/tasks", {"need": "pick", "orders": ["PO-1001"]}).json["code"] == "other_kind"
+    assert (
+        ines.post("/api/drafts/d-1/bench/tasks", {"need": "pick", "orders": ["PO-1001"]}).json["code"] == "other_kind"
+    )
 
 
 def test_the_board_follows_a_wave_from_its_orders_to_its_tasks(ines: Api) -> None:
@@ -68,7 +70,7 @@ def test_the_board_follows_a_wave_from_its_orders_to_its_tasks(ines: Api) -> Non
     assert all(set(x["tasks"]) <= numbers and x["tasks"] for x in (*wave["orders"], *wave["lines"]))
     assert all(x["fetched"] == 0 < x["kept"] for x in wave["lines"])
     task = next(t for t in wave["tasks"] if t["orders"] == ["SO-2002"])
-    waits = ines.get(f"/api/drafts/d-1/stations", world=world).json["now"]
+    waits = ines.get("/api/drafts/d-1/stations", world=world).json["now"]
     assert "1 order waiting for a wave" in waits["pick"] and "tasks" in waits["pick"]
     assert says(ines, world, {"kind": "pick_in_office", "task": task["number"], "why": "picked by paper"})[0]
     wave = ines.get(f"/api/worlds/{world}/wave", wave="WR-0002").json

@@ -11,7 +11,7 @@ from tests.browser.conftest import no_axe_violations, sign_in
 from tests.browser.test_release import HEAD, begun
 
 
-@pytest.mark.needs("A23", "B02", "B03", "I02", "I03", "I04", "I05", "I06", "I07", "I08")
+@pytest.mark.needs("I03", "I04", "I05", "I06")
 def test_a_wave_plan_is_made_and_tried_on_the_orders_as_they_are(page: Page) -> None:
     """A plan is added, asked for some orders only, changed word by word; the bench says which plan takes which order and why those before do not,
     and compares all ways to pick it."""
@@ -43,7 +43,7 @@ def test_a_wave_plan_is_made_and_tried_on_the_orders_as_they_are(page: Page) -> 
     page.get_by_role("button", name="Undo", exact=True).click()
 
 
-@pytest.mark.needs("B19", "B20", "B21", "B22")
+@pytest.mark.needs("B02", "B03", "B19")
 def test_steps_out_and_recipes_that_pick_are_sentences_with_a_map_and_a_bench(page: Page) -> None:
     """The map of goods that go out leads to what decides it; a station is switched off and the map follows; the bench of recipes shows the tasks of
     an order before it is released."""
@@ -74,7 +74,7 @@ def test_steps_out_and_recipes_that_pick_are_sentences_with_a_map_and_a_bench(pa
     no_axe_violations(page)
 
 
-@pytest.mark.needs("B43", "H11", "H18", "H21", "I01", "I09", "I10", "I11", "I39", "O11")
+@pytest.mark.needs("I01", "I09", "I10", "I11", "I39")
 def test_the_board_makes_lets_go_holds_changes_and_cancels_waves(page: Page) -> None:
     """Orders that wait become a wave; from an order to its lines and tasks and back; one is taken out, one joins; held and let go; what was picked is
     said in the office and moves the wave on; cancelled, its orders wait again."""

@@ -8,6 +8,7 @@ from typing import Any, get_args
 import pytest
 
 from mindful_crate.core.floor.topics import HostStandIn
+from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.telling import does, expectation_told, ref_told
 from mindful_crate.core.world import acts
@@ -52,6 +53,7 @@ EXPECTED: dict[Any, str] = {
     sc.ExpectChosen(rule="BR-1", zone="Z"): "the rules choose in zone `Z`, by rule `BR-1`",
     sc.ExpectLine("PO-1", 2, 10, 5): "`PO-1` line 2: arrived 10, booked 5",  # type: ignore[arg-type]
     sc.ExpectGoes("SO-1", "released", "80.00 %", leaves_with=("SO-2",)): "`SO-1` is released, at 80.00 %, with `SO-2`",  # type: ignore[arg-type]
+    sc.ExpectWave(sc.Literally("W-1"), WaveState.HELD, 2, ("SO-1",)): "wave `W-1` is held, 2 open tasks, `SO-1`",  # type: ignore[arg-type]
     sc.ExpectCover("SO-1", 2, 1200, 5): "`SO-1` line 2: 1,200 on hand, 5 on the way, 0 kept in bins",  # type: ignore[arg-type]
     sc.ExpectLabels(sc.PlateOf("s2"), 2, "LABEL-5", waiting=True): "2 labels of the plate of s2 waiting on `LABEL-5`",
 }

@@ -265,7 +265,7 @@ def test_a_wave_is_gathered_held_changed_and_let_go(rulebook: Rulebook) -> None:
         "`SO-1` left wave `WR-0001`: not today. 1 reservation is given up, 1 task cancelled. It waits for Morning"
     )
     assert kept(play, "SO-1") == 0 and play.state.covers.of_line(LineKey(OrderNo("SO-1"), 1)).on_hand == 5  # type: ignore[union-attr]
-    play.do(acts.CancelWave(WaveNo("WR-0001"), "no truck")).done("1 order wait")
+    play.do(acts.CancelWave(WaveNo("WR-0001"), "no truck")).done("1 order waits for another")
     assert state(play, "WR-0001") is WaveState.CANCELLED and not tasks(play)
     play.do(acts.LetWaveGo(WaveNo("WR-0001"))).refused("wave_cancelled")
     assert all(r.waits for r in play.state.releases.values())

@@ -3,7 +3,7 @@ pick it side by side. Nothing is released or kept."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
@@ -13,27 +13,20 @@ from mindful_crate.core.proving.preview import LeftOver, Preview, ShownLook, Sho
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.cover import going_out
 from mindful_crate.core.releasing.judging import judged_orders
-from mindful_crate.core.releasing.methods import Compared, compared
+from mindful_crate.core.releasing.methods import Compared
 from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, size_of, why_not
-from mindful_crate.core.releasing.splitting import Caps, Picked
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.waves import Method, WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
-from mindful_crate.core.walking.distance import network_of, tours_of
-from mindful_crate.core.walking.rounds import Rounds
 from mindful_crate.core.work.covering.decide import claim
 from mindful_crate.core.work.host.fold import suppose_confirmed
-from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, as_picked, begins, to_fetch
+from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, to_fetch
+from mindful_crate.core.work.picking.ways import ways
 from mindful_crate.core.work.receiving.checks import goods_text
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.waving.decide import allocate
 from mindful_crate.core.world.decide import making_of
-
-TRIED = 400
-"""Rounds of improving carts while somebody waits for the bench."""
-MOST_COMPARED = 150
-"""More orders than that are split by savings alone."""
 
 
 @record
@@ -113,7 +106,7 @@ def wave_of(state: State, book: Rulebook, plan: WavePlan, orders: list[OrderNo],
         short = _kept_for(state, book, mine, stamp)
         kept = to_fetch(state, [o.number for o in mine])
         picking = arrange(state, book, kept, plan.method, plan, stamp.today)
-        methods, why = _compared(state, plan, mine, kept)
+        methods, why = ways(state, plan, kept)
     return Wave(plan, tuple(o.number for o in mine), tuple(left), picking, tuple(short), tuple(methods), why)
 
 
@@ -172,38 +165,3 @@ def _goes_out(state: State, number: OrderNo) -> Order:
         where = f"for site `{order.site}`" if order.site else "for no site yet"
         raise Refusal("other_site", f"`{number}` is {where}.", "orders")
     return order
-
-
-def _compared(state: State, plan: WavePlan, orders: list[Order], kept: list[Kept]) -> tuple[list[Compared], str]:
-    """All ways to pick what is kept loose for some orders; or why they cannot be compared."""
-    loose: dict[OrderNo, list[Kept]] = {o.number: [] for o in orders}
-    for each in kept:
-        if not each.whole:
-            loose[each.line.order].append(each)
-    picked = [p for n, k in loose.items() if k and (p := as_picked(state, n, k)).stops]
-    start = begins(state)
-    if not picked:
-        return [], "Nothing of it is picked loose."
-    if start is None:
-        return [], "There is no pack station, staging place or door from which pickers begin."
-    tours = tours_of(state.ground, state.settings.site)
-    try:
-        return compared(
-            picked, Rounds(tours, start), Caps(plan.totes), pickers=plan.pickers, batch_lines=plan.cart_lines,
-            zones=_zones(state, picked), effort=TRIED if len(picked) <= MOST_COMPARED else 0,
-        ), ""  # fmt: skip
-    except Refusal as refusal:
-        return [], refusal.problem.says
-
-
-def _zones(state: State, picked: list[Picked]) -> Mapping[int, Rounds]:
-    """Of each stop the rounds of its zone, which begin where the zone does: at its first bin on the walk."""
-    ground, network = state.ground, network_of(state.ground, state.settings.site)
-    tours = tours_of(ground, state.settings.site)
-    found: dict[int, Rounds] = {}
-    for zone in ground.zones_of_site.get(state.settings.site, ()):
-        bins = [(b.walk, n) for b in ground.bins_by_zone[zone] if (n := network.number(b.code)) is not None]
-        if bins:
-            rounds = Rounds(tours, min(bins)[1])
-            found |= {n: rounds for _, n in bins}
-    return found

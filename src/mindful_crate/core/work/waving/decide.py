@@ -181,10 +181,16 @@ def _drop(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wave: 
 
 
 def out_of_wave(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, why: str
+    state: State,
+    making: Making,
+    rulebook: Rulebook,
+    stamp: Stamp,
+    order: Order,
+    why: str,
+    ends: str = "no order is left in it",
 ) -> tuple[int, int]:
-    """Take an order out of all its waves, with its tasks and what is kept for it; refused when a task has begun. How many reservations and tasks
-    ended."""
+    """Take an order out of all its waves, with its tasks and what is kept for it; refused when a task has begun. A wave without orders ends, for the
+    reason ``ends``. How many reservations and tasks ended."""
     tasks = 0
     mine = [w.number for w in state.waves.of_order(order.number) if not w.cancelled]
     for number in mine:
@@ -193,7 +199,7 @@ def out_of_wave(
     kept = given_up(state, making, order)
     for number in mine:
         if not state.waves[number].orders:
-            making.event(WaveCancelled(number, "no order is left in it"))
+            making.event(WaveCancelled(number, ends))
     return kept, tasks
 
 
@@ -400,14 +406,14 @@ def _cancel(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
     kept = tasks = 0
     for order in [o for n in wave.orders if (o := state.order(n)) is not None]:
         _only_in(state, order, wave)
-        ended = out_of_wave(state, making, rulebook, stamp, order, why)
+        ended = out_of_wave(state, making, rulebook, stamp, order, why, ends=why)
         kept, tasks = kept + ended[0], tasks + ended[1]
         if (plan := plan_of(state, rulebook, order, stamp.today)) is not None:
             awaits(state, making, plan)
     if not state.waves[wave.number].cancelled:
         making.event(WaveCancelled(wave.number, why))
-    count = counted(len(wave.orders), "order")
-    return f"Wave `{wave.number}` is cancelled: {why}. {_ended(kept, tasks)} {count} wait for another."
+    wait = "order waits" if len(wave.orders) == 1 else "orders wait"
+    return f"Wave `{wave.number}` is cancelled: {why}. {_ended(kept, tasks)} {len(wave.orders)} {wait} for another."
 
 
 def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: WaveDue) -> str:
