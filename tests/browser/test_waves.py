@@ -107,6 +107,8 @@ def test_the_board_makes_lets_go_holds_changes_and_cancels_waves(page: Page) -> 
     expect(said).to_contain_text("SO-2004 left wave WR-0002: it goes with the parcels.")
     wave.get_by_role("button", name="Let it go").click()
     expect(said).to_contain_text("Wave WR-0002 is let go.")
+    wave.get_by_role("button", name="Pin how it stands").click()
+    expect(page.get_by_text("Pinned: so it must be at the end of the run.")).to_be_visible()
     wave.get_by_role("button", name="SO-2017", exact=True).click()
     expect(wave).to_contain_text("Only of SO-2017")
     expect(wave.get_by_label("Lines of the wave").get_by_role("row")).to_have_count(3)

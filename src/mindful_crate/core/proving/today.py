@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.floor.messages import MessageState
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task
+from mindful_crate.core.floor.waves import WaveState, state_of
 from mindful_crate.core.proving.on_handset import orders_shown
 from mindful_crate.core.proving.release_list import release_list
 from mindful_crate.core.record import record
@@ -153,6 +154,21 @@ def stopped(state: State, book: Rulebook, today: date) -> Figure:
     return Figure(len(found), says, "/release?stands=stop", "doubt" if found else "holds")
 
 
+def awaits_wave(state: State, book: Rulebook, today: date) -> Figure:
+    """Released orders that wait for a wave."""
+    found = [str(r.order) for r in state.releases.values() if r.waits]
+    return Figure(len(found), f"{_few(found)}." if found else "No released order waits for a wave.", "/board")
+
+
+def waves_open(state: State, book: Rulebook, today: date) -> Figure:
+    """Waves that are neither done nor cancelled; those that are held are named."""
+    known = [(w, state_of(w, state.tasks)) for w in state.waves.values()]
+    found = [w for w, s in known if s not in (WaveState.DONE, WaveState.CANCELLED)]
+    held = [str(w.number) for w, s in known if s in (WaveState.HELD, WaveState.GATHERED)]
+    says = f"{_few(held)}: not let go." if held else "All of them may be worked." if found else "No wave is open."
+    return Figure(len(found), says, "/board", "doubt" if held else "holds")
+
+
 def handsets(state: State, book: Rulebook, today: date) -> Figure:
     """Handsets in the middle of a flow."""
     found = [d for d in state.dialogues.values() if d.open]
@@ -196,6 +212,8 @@ FLOOR: dict[str, tuple[str, Counts]] = {
     "open_for_editing": ("Orders open for editing", open_for_editing),
     "may_go": ("Orders to release", may_go),
     "stopped": ("Orders stopped by a gate", stopped),
+    "awaits_wave": ("Orders waiting for a wave", awaits_wave),
+    "waves_open": ("Waves", waves_open),
     "handsets": ("Handsets at work", handsets),
     "blocked": ("Bins blocked", blocked),
     "past_date": ("Stock past its date", past_date),

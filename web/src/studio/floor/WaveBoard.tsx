@@ -1,11 +1,12 @@
 import Button from '@mui/material/Button'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useContext, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { Entry, Pick } from '../parts/controls'
+import { Say } from '../parts/data'
 import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
 import { mayDo, NoFloor, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
@@ -35,6 +36,31 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
     queryFn: () => got(client.GET('/api/worlds/{id}/waves', { params: { path: { id: world } } })),
   })
   const office = useOffice(world, true)
+  const say = useContext(Say)
+  const queries = useQueryClient()
+  const pin = useMutation({
+    mutationFn: (w: Row) =>
+      got(
+        client.POST('/api/worlds/{id}/pins', {
+          params: { path: { id: world } },
+          body: {
+            seq: null,
+            expectation: {
+              kind: 'wave',
+              wave: { kind: 'text', text: w.number },
+              stands: w.stands,
+              tasks: w.open + w.at_work,
+              orders: null,
+            },
+          },
+        }),
+      ),
+    onSuccess: (w) => {
+      queries.setQueryData(['world', world], w)
+      say('Pinned: so it must be at the end of the run.', [], true)
+    },
+    onError: (e) => say(e.message),
+  })
   const show = (wave: string) => {
     const next = new URLSearchParams(query)
     if (wave) next.set('wave', wave)
@@ -148,6 +174,7 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
             number={one.number}
             act={act}
             may={(k) => mayDo(me, chosen.world, k)}
+            pin={chosen.world?.kind === 'rehearsal' && may ? (w) => pin.mutate(w) : undefined}
           />
         )}
       </aside>
@@ -207,10 +234,16 @@ function Awaited({ of: w, make }: { of: Shape['AwaitedView']; make?: (a: Act) =>
 }
 
 type Part = 'orders' | 'lines' | 'tasks'
-type InsideProps = { world: string; number: string; act: (a: Act) => void; may: (kind: string) => boolean }
+type InsideProps = {
+  world: string
+  number: string
+  act: (a: Act) => void
+  may: (kind: string) => boolean
+  pin?: (w: Row) => void
+}
 
 /** A wave with its orders, lines and tasks; each leads to the others. */
-function Inside({ world, number, act, may }: InsideProps) {
+function Inside({ world, number, act, may, pin }: InsideProps) {
   const [part, setPart] = useState<Part>('orders')
   const [of, setOf] = useState('')
   const [why, setWhy] = useState('')
@@ -240,7 +273,12 @@ function Inside({ world, number, act, may }: InsideProps) {
           Wave <span className="code">{number}</span> <Stand of={w} />
         </span>
         <small className="quiet">
-          {w.name}, {w.method}
+          {w.name}, {w.method}{' '}
+          {pin && (
+            <button className="link" onClick={() => pin(w)}>
+              Pin how it stands
+            </button>
+          )}
         </small>
       </h2>
       {w.held && <p className="mark doubt">– Held: {w.held}</p>}
@@ -368,9 +406,11 @@ function Inside({ world, number, act, may }: InsideProps) {
                 </td>
                 <td>
                   {l.tasks.map((t) => (
-                    <button key={t} className="link mono" onClick={() => look('tasks', t)}>
-                      {t}
-                    </button>
+                    <span key={t}>
+                      <button className="link mono" onClick={() => look('tasks', t)}>
+                        {t}
+                      </button>{' '}
+                    </span>
                   ))}
                 </td>
               </tr>
@@ -400,9 +440,11 @@ function Inside({ world, number, act, may }: InsideProps) {
                 <td>
                   {t.lines === 1 ? '1 line' : `${t.lines} lines`} of{' '}
                   {t.orders.map((o) => (
-                    <button key={o} className="link code" onClick={() => look('lines', o)}>
-                      {o}
-                    </button>
+                    <span key={o}>
+                      <button className="link code" onClick={() => look('lines', o)}>
+                        {o}
+                      </button>{' '}
+                    </span>
                   ))}
                   <div className="quiet">
                     {t.bins.slice(0, 4).join(', ')}

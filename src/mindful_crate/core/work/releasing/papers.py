@@ -7,6 +7,8 @@ from collections.abc import Iterable
 from mindful_crate.core.catalog.ids import ShipmentNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
 
 
@@ -35,7 +37,14 @@ class ShipmentPaper(PaperKind):
         by = f" by {how.carrier}{f', {how.service}' if how.service else ''}" if how.carrier else ""
         count = "1 order" if len(orders) == 1 else f"{len(orders)} orders"
         says = f"{count} for {partner.name if partner else how.partner}{by}, leaves on {how.day.isoformat()}"
-        stages = (Stage("made", True, shipment.seq), Stage("picked", False), Stage("shipped", False))
+        tasks = [
+            t.state for o in orders for w in state.waves.of_order(o) for n in w.tasks
+            if (t := state.tasks[n]).state is not TaskState.CANCELLED and o in t.plan.orders
+        ]  # fmt: skip
+        done = sum(s is TaskState.DONE for s in tasks)
+        far = f"{done} of {counted(len(tasks), 'task')}" if tasks else ""
+        picked = Stage("picked", bool(tasks) and done == len(tasks), 0, far)
+        stages = (Stage("made", True, shipment.seq), picked, Stage("shipped", False))
         return Doc(self.kind, shipment.number, says, stages, self.before(state, number))
 
 

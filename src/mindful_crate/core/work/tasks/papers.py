@@ -11,7 +11,7 @@ from mindful_crate.core.floor.tasks import PartDone, Task, TaskState
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.numbered import numbers_told
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
-from mindful_crate.core.work.tasks.words import loose_told
+from mindful_crate.core.work.tasks.words import loose_told, picks_told
 
 
 class TaskPaper(PaperKind):
@@ -38,7 +38,10 @@ class TaskPaper(PaperKind):
         to = task.placed_in or task.to_bin
         looked = task.going.parts[-1] if task.need is Need.INSPECT and task.state is TaskState.DONE else None
         plates = " and ".join(f"plate `{p}`" for p in task.plan.plates)
-        says = f"{what} {plates or loose_told(papers.state, task.plan)} from `{task.from_bin}`"
+        if task.need is Need.PICK and not plates:
+            says = f"{what} {picks_told(task.plan)}"
+        else:
+            says = f"{what} {plates or loose_told(papers.state, task.plan)} from `{task.from_bin}`"
         says += f" to `{to}`" if to else ""
         stages = [Stage("made", True, task.made), *(Stage("another bin", True, seq) for seq in task.again)]
         if task.state is TaskState.CANCELLED:
