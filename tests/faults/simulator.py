@@ -15,7 +15,7 @@ from typing import Any
 import psycopg
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import SiteCode, TaskNo, WaveNo, WavePlanId
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical
@@ -151,15 +151,24 @@ class Simulation:
         return acts.TryOrder(self.chance.choice([OrderKind.PURCHASE, OrderKind.TRANSFER]))
 
     def _going_out(self) -> acts.Act:
-        """Orders that go out: confirmed, released together, let past a gate, taken back."""
+        """Orders that go out: confirmed, released together, let past a gate, taken back; waves of them made, let go, cancelled, picked."""
         order, doing = self.chance.choice(GOING), self.chance.random()
-        if doing < 0.4:
+        wave = WaveNo(f"WR-{self.chance.randrange(1, 6):04}")
+        if doing < 0.3:
             return acts.ConfirmOrder(order)
-        if doing < 0.75:
+        if doing < 0.55:
             return acts.ReleaseOrders(GOING)
-        if doing < 0.85:
+        if doing < 0.62:
             return acts.PassGate(order, "the ferry waits")
-        return acts.UndoRelease(order, "the ferry is late")
+        if doing < 0.7:
+            return acts.UndoRelease(order, "the ferry is late")
+        if doing < 0.82:
+            return acts.MakeWave(WavePlanId(self.chance.choice(["WP-1", "WP-2", "WP-3"])))
+        if doing < 0.88:
+            return acts.LetWaveGo(wave)
+        if doing < 0.92:
+            return acts.CancelWave(wave, "the ferry is late")
+        return acts.PickInOffice(TaskNo(f"TR-{self.chance.randrange(204, 230):04}"), "picked by paper")
 
     def _act(self, device: str, who: Who) -> acts.Act:
         """Something the handset offers, mostly; else anything."""

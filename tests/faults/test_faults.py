@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import psycopg
 import pytest
 
-from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.store.db import Database
@@ -57,6 +57,27 @@ def test_a_release_of_many_is_all_of_it_or_nothing(database: Database, point: st
         process.run(run.world, "release", release, who).seq for process in (fresh, Mortal(database), run.processes[1])
     }
     assert len(entries) == 1 and released(fresh) == released(run.processes[1]) > 50
+
+
+def test_two_waves_at_once_share_no_order(database: Database) -> None:
+    """Two processes make a wave of the same orders, each by a command of its own: one gets them, the other is told that none waits; and what is
+    released by both is released once."""
+    run = Simulation(database, 11)
+    first, second = run.processes
+    who = Who("tove", None, None, ("quay",))
+    orders = tuple(OrderNo(o) for o in ("SO-2002", "SO-2007", "SO-2012", "SO-2017"))
+    for n, order in enumerate(orders):
+        first.run(run.world, f"c{n}", acts.ConfirmOrder(order), who)
+    first.run(run.world, "later", acts.Wait(600), who)
+    says = [p.run(run.world, f"go {n}", acts.ReleaseOrders(orders), who).says for n, p in enumerate((first, second))]
+    assert "released" in says[0] and "waits for a wave" in says[1]
+    waves = [
+        p.run(run.world, f"wave {n}", acts.MakeWave(WavePlanId("WP-3")), who).says
+        for n, p in enumerate((second, first))
+    ]
+    assert "of Haulage" in waves[0] and waves[1] == "No released order waits for Haulage."
+    with database.transaction() as conn, Mortal(database).reading(conn, run.world) as w:
+        assert broken(w.state) == [] and len(w.state.waves) == 1
 
 
 def test_a_seed_repeats(database: Database) -> None:

@@ -18,10 +18,9 @@ from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import PersonId, SiteCode, WaveNo
-from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.wave_bench import Goes, Wave, sorted_out, wave_of
+from mindful_crate.core.proving.wave_bench import Goes, Wave, in_no_plan, sorted_out, wave_of
 from mindful_crate.core.proving.wave_board import (
     AwaitedPlan,
     Inside,
@@ -191,6 +190,8 @@ class WaveBenchView(Answer):
     orders: list[GoesView]
     counts: dict[str, int]
     """How many orders each plan takes; under an empty name those that go at once."""
+    in_no_plan: str
+    """What no plan takes, in a sentence; empty when some plan takes everything."""
     plan: str
     takes: list[str]
     left: list[PassedView]
@@ -291,10 +292,11 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
             )
             mine = [o.order for o in orders if plan is not None and o.plan == plan.id]
             made = wave_of(state, found.rulebook, plan, mine, stamp) if plan is not None and mine else None
-            return _bench(state, orders, plan, made, found.rulebook)
+            gap = in_no_plan(state, found.rulebook, [o.order for o in orders])
+            return _bench(orders, plan, made, found.rulebook, gap)
 
 
-def _bench(state: State, orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook) -> WaveBenchView:
+def _bench(orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook, gap: str) -> WaveBenchView:
     numbers = {r.id: n for n, r in enumerate(book.recipes, start=1)}
     counts: dict[str, int] = {}
     for each in orders:
@@ -308,7 +310,7 @@ def _bench(state: State, orders: list[Goes], plan: WavePlan | None, made: Wave |
     ]  # fmt: skip
     if made is None:
         return WaveBenchView(
-            orders=views, counts=counts, plan=plan.id if plan else "", takes=[], left=[], tasks=[], no_task=[], short=[], methods=[], why_not="",
+            orders=views, counts=counts, in_no_plan=gap, plan=plan.id if plan else "", takes=[], left=[], tasks=[], no_task=[], short=[], methods=[], why_not="",
         )  # fmt: skip
     tasks = [
         WaveTaskShown(
@@ -327,6 +329,6 @@ def _bench(state: State, orders: list[Goes], plan: WavePlan | None, made: Wave |
     ]  # fmt: skip
     no_task = [f"`{k.line}`: {why}" for k, why in made.picking.left]
     return WaveBenchView(
-        orders=views, counts=counts, plan=made.plan.id, takes=list(made.orders), left=[PassedView(plan=x.order, says=x.says) for x in made.left],
+        orders=views, counts=counts, in_no_plan=gap, plan=made.plan.id, takes=list(made.orders), left=[PassedView(plan=x.order, says=x.says) for x in made.left],
         tasks=tasks, no_task=no_task[:MOST], short=list(made.short)[:MOST], methods=methods, why_not=made.why_not,
     )  # fmt: skip

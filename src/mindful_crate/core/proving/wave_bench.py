@@ -14,7 +14,20 @@ from mindful_crate.core.record import record
 from mindful_crate.core.releasing.cover import going_out
 from mindful_crate.core.releasing.judging import judged_orders
 from mindful_crate.core.releasing.methods import Compared
-from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, size_of, why_not
+from mindful_crate.core.releasing.planning import (
+    DAY,
+    NO_CARRIER,
+    LeftOut,
+    all_orders,
+    as_they_go,
+    criteria,
+    filled,
+    size_of,
+    why_not,
+)
+from mindful_crate.core.releasing.plans import Waiting
+from mindful_crate.core.releasing.reach import reached
+from mindful_crate.core.releasing.words import gap_words
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.waves import Method, WavePlan
@@ -95,6 +108,23 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
             )
         )  # fmt: skip
     return found
+
+
+def in_no_plan(state: State, book: Rulebook, orders: Sequence[OrderNo]) -> str:
+    """What no plan takes, proved over all orders that there can be: in a sentence, with one of these orders if one is such; empty when some plan
+    takes everything, or there is none."""
+    mine, known = book.waves_at(state.settings.site), all_orders(state.ground)
+    if not mine or known is None:
+        return ""
+    waiting = []
+    for order in (o for n in orders if (o := state.order(n)) is not None):
+        size = size_of(state, order)
+        due = max(0, (order.leaves - state.clock.date()).days) * DAY
+        waiting.append(
+            Waiting(order.number, order.partner, order.carrier or NO_CARRIER, order.priority, size.weight_mg, size.lines, size.groups, 0, due)
+        )  # fmt: skip
+    gaps = reached([criteria(p) for p in mine], known, waiting).gaps
+    return gap_words(gaps[0], known) if gaps else ""
 
 
 def wave_of(state: State, book: Rulebook, plan: WavePlan, orders: list[OrderNo], stamp: Stamp) -> Wave:

@@ -10,6 +10,7 @@ from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
+from mindful_crate.core.releasing import plans
 from mindful_crate.core.rulebook.bin_rules import Between
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.waves import Limits, Of, WavePlan
@@ -78,6 +79,39 @@ def plan_of(state: State, book: Rulebook, order: Order, today: date) -> WavePlan
         return None
     size = size_of(state, order)
     return next((p for p in plans if why_not(state.ground, p, size, today) is None), None)
+
+
+DAY = 24 * 60
+NO_CARRIER = "no carrier"
+"""Stands for none where plans are weighed against all orders that can be."""
+
+
+def criteria(plan: WavePlan) -> plans.WavePlan:
+    """What a plan asks for, as numbers that can be cut into classes (:mod:`.reach`); the day it runs is day 0."""
+    wants = plan.wants
+    days = None if wants.within_days is None else plans.Runs((0,), plans.Span(None, (wants.within_days + 1) * DAY - 1))
+    return plans.WavePlan(
+        plan.name, frozenset(wants.carriers), frozenset(wants.partners), frozenset(wants.partner_groups), _span(wants.order_priority),
+        _span(wants.order_weight, KILOGRAM), _span(wants.order_lines), plans.GroupWish(wants.of, frozenset(wants.groups)) if wants.groups else None,
+        days,
+    )  # fmt: skip
+
+
+def _span(of: Between, unit: int = 1) -> plans.Span:
+    return plans.Span(None if of.least is None else of.least * unit, None if of.most is None else of.most * unit)
+
+
+def all_orders(ground: Ground) -> plans.Known | None:
+    """All orders that there can be by a catalogue: any partner may go by any carrier, or by none. None: nothing can be ordered."""
+    carriers = (NO_CARRIER, *sorted(c.code for c in ground.opening.carriers))
+    groups: dict[str, str] = {p.code: p.group for p in ground.partners.values()}
+    lightest: dict[str, int] = {}
+    for item in ground.items.values():
+        weight = item.bulk(1)[1]
+        lightest[item.group] = min(weight, lightest.get(item.group, weight))
+    if not groups or not lightest:
+        return None
+    return plans.Known(dict.fromkeys(groups, carriers), groups, lightest, released=plans.Span(0, 0))
 
 
 @record

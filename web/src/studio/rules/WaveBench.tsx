@@ -72,6 +72,11 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
           {a.orders.length === 0 && (
             <p className="empty">No order may go. Orders come by file, by form or from the host.</p>
           )}
+          {a.in_no_plan && (
+            <p className="quiet">
+              <Told text={a.in_no_plan} /> They go at once.
+            </p>
+          )}
           <ul className="gated" aria-label="Orders and their plans">
             {a.orders.map((o) => (
               <li key={o.order}>

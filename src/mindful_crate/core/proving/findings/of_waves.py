@@ -8,12 +8,14 @@ from mindful_crate.core.catalog.goods import INBOUND, Carrier
 from mindful_crate.core.catalog.ids import CarrierCode, CrewId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, spans, whereabouts
+from mindful_crate.core.releasing.planning import all_orders, criteria
+from mindful_crate.core.releasing.reach import reached
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import NO_CAPS, Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
-from mindful_crate.core.rulebook.waves import ANY_ORDER, PICKED, Method, WavePlan, minute_of
+from mindful_crate.core.rulebook.waves import PICKED, Method, WavePlan, minute_of
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.shipping import NAMES
 
@@ -94,18 +96,15 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
 
 def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     carriers = {c.code: c for c in ground.opening.carriers}
-    takes_all: WavePlan | None = None
+    mine = book.waves_at(site)
+    yield from _reach(mine, ground)
     sorts = any(p.on and p.sort.on for p in book.ship_plans if p.site in (None, site))
     names: dict[str, WavePlan] = {}
-    for plan in book.waves_at(site):
+    for plan in mine:
         place = f"wave_plans/{plan.id}"
         if plan.name in names:
             yield doubt("wave_twice", f"{place}/name", f"Two wave plans are called {plan.name}.")
         names.setdefault(plan.name, plan)
-        if takes_all is not None:
-            yield doubt("never_reached", place, f"Never reached: {takes_all.name} above takes every order.")
-        elif plan.wants == ANY_ORDER:
-            takes_all = plan
         yield from _numbers(plan, place)
         yield from _wanted(plan, ground, carriers, place)
         for text in plan.said_times:
@@ -117,6 +116,27 @@ def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             yield doubt("nowhere_to_sort", f"{place}/method", says)
         if plan.method not in PICKED:
             yield blocks("method", f"{place}/method", "No tasks are made by this method yet. Choose another.")
+
+
+def _reach(mine: list[WavePlan], ground: Ground) -> Iterator[Finding]:
+    """Plans that never get an order, proved over all orders that there can be."""
+    known = all_orders(ground)
+    if known is None or any(_turned(p) for p in mine):
+        return
+    for each in reached([criteria(p) for p in mine], known).never:
+        plan, place = mine[each.plan], f"wave_plans/{mine[each.plan].id}"
+        if each.takes_nothing:
+            yield doubt("takes_nothing", place, f"{plan.name} fits no order that there can be.")
+        else:
+            yield doubt(
+                "never_reached", place, f"{plan.name} never gets an order: the plans before it take all that fit it."
+            )
+
+
+def _turned(plan: WavePlan) -> bool:
+    """Is a range of a plan empty, so that nothing can be said of it?"""
+    spans = (plan.wants.order_priority, plan.wants.order_lines, plan.wants.order_weight)
+    return any(s.least is not None and s.most is not None and s.least > s.most for s in spans)
 
 
 def _numbers(plan: WavePlan, place: str) -> Iterator[Finding]:

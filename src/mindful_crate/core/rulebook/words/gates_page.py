@@ -6,6 +6,7 @@ from mindful_crate.core.rulebook.chapter import (
     Add,
     Chapter,
     Draw,
+    Fact,
     Option,
     Row,
     Section,
@@ -15,6 +16,7 @@ from mindful_crate.core.rulebook.chapter import (
     switch_act,
 )
 from mindful_crate.core.rulebook.gates import Gate, GateVerdict
+from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.gates import MEASURES, VERDICTS, gate_sentence, rung_sentence
 
 
@@ -30,7 +32,33 @@ def draw(what: Draw, tab: str) -> Chapter:
         "Whether an order may go with what is on hand of it; what is on its way does not count. The gate a partner names holds first, then that of "
         "its group, then the one for whatever no other is for. What is on none of its rungs passes."
     )
-    return Chapter("gates", "Release gates", lead, sections=(gates,), bench="gates")
+    return Chapter("gates", "Release gates", lead, sections=(gates, *_whose(what)), bench="gates")
+
+
+def _whose(what: Draw) -> tuple[Section, ...]:
+    """Which gate each partner's orders get, at which level it holds, and what would hold otherwise; none where there is no gate."""
+    mine = what.book.gates_at(what.site)
+    if not mine:
+        return ()
+    named = {g.name: g for g in reversed(mine)}
+    of_group = {group: g for g in reversed(mine) for group in g.groups}
+    rest = next((g for g in mine if g.others), None)
+    ordering = {o.partner for o in what.ground.orders.values() if not o.inbound}
+    facts = []
+    for partner in (p for p in what.ground.partners.values() if p.code in ordering):
+        levels = [
+            (Level.OWN, named.get(partner.gate) if partner.gate else None, "the partner names it"),
+            (Level.SITE, of_group.get(partner.group), f"it is for {partner.group}"),
+            (Level.GENERAL, rest, "it is for whatever no other is for"),
+        ]
+        holds = [(level, g, says) for level, g, says in levels if g is not None]
+        level, gate, whence = holds[0] if holds else (Level.BUILT_IN, None, "no gate is for it")
+        then = holds[1][1].name if len(holds) > 1 else "none" if holds else ""
+        link = f"gates/{gate.id}" if gate else "gates"
+        value = gate.name if gate else "none: it passes"
+        facts.append(Fact(partner.name, "Gate", value, level, whence, then, "Gates", link))
+    lead = "As an order reaches the floor it gets the gate that holds then, and keeps it. Another is given by hand, on Release."
+    return (Section("whose", "facts", "Whose gate it is", lead, facts=tuple(facts)),)
 
 
 def _gate(what: Draw, gate: Gate) -> Row:
