@@ -25,6 +25,7 @@ from tests.bench import (
     streams,
     walking,
     waves,
+    waving,
 )
 from tests.bench.measures import Line
 
@@ -52,6 +53,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "previews": previews.previews,
     "receiving": receiving.receiving,
     "releases": releases.releases,
+    "waving": waving.waving,
 }
 
 

@@ -189,8 +189,8 @@ def out_of_wave(
     why: str,
     ends: str = "no order is left in it",
 ) -> tuple[int, int]:
-    """Take an order out of all its waves, with its tasks and what is kept for it; refused when a task has begun. A wave without orders ends, for the
-    reason ``ends``. How many reservations and tasks ended."""
+    """Take an order out of all its waves, with its tasks and what is kept for it; refused when a task has begun. A wave without orders
+    ends. How many reservations and tasks ended."""
     tasks = 0
     mine = [w.number for w in state.waves.of_order(order.number) if not w.cancelled]
     for number in mine:
@@ -199,7 +199,7 @@ def out_of_wave(
     kept = given_up(state, making, order)
     for number in mine:
         if not state.waves[number].orders:
-            making.event(WaveCancelled(number, ends))
+            making.event(WaveCancelled(number, "no order is left in it"))
     return kept, tasks
 
 
@@ -402,18 +402,23 @@ def _ended(kept: int, tasks: int) -> str:
 
 def _cancel(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: CancelWave) -> str:
     wave, why = _known(state, act.wave), reason(act.why)
-    not_begun(open_of(state, wave))
-    kept = tasks = 0
-    for order in [o for n in wave.orders if (o := state.order(n)) is not None]:
+    orders = [o for n in wave.orders if (o := state.order(n)) is not None]
+    for order in orders:
         _only_in(state, order, wave)
-        ended = out_of_wave(state, making, rulebook, stamp, order, why, ends=why)
-        kept, tasks = kept + ended[0], tasks + ended[1]
+    begun = next((t for n in wave.tasks if (t := state.tasks[n]).going.parts), None)
+    tasks = not_begun([*([begun] if begun else []), *open_of(state, wave)])
+    for task in tasks:
+        making.event(TaskCancelled(task, why))
+    kept = 0
+    for order in orders:
+        making.event(WaveLeft(wave.number, order.number, why))
+        kept += given_up(state, making, order)
         if (plan := plan_of(state, rulebook, order, stamp.today)) is not None:
             awaits(state, making, plan)
-    if not state.waves[wave.number].cancelled:
-        making.event(WaveCancelled(wave.number, why))
+    making.event(WaveCancelled(wave.number, why))
     wait = "order waits" if len(wave.orders) == 1 else "orders wait"
-    return f"Wave `{wave.number}` is cancelled: {why}. {_ended(kept, tasks)} {len(wave.orders)} {wait} for another."
+    ended = _ended(kept, len(tasks))
+    return f"Wave `{wave.number}` is cancelled: {why}. {ended} {len(wave.orders)} {wait} for another."
 
 
 def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: WaveDue) -> str:
