@@ -38,7 +38,7 @@ from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, to
 from mindful_crate.core.work.picking.ways import ways
 from mindful_crate.core.work.receiving.checks import goods_text
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.waving.decide import allocate
+from mindful_crate.core.work.waving.keeping import allocate
 from mindful_crate.core.world.decide import making_of
 
 

@@ -21,7 +21,9 @@ from mindful_crate.core.work.releasing.words import HOW, gate_told, stopped
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
-from mindful_crate.core.work.waving.decide import allocate, awaits, on_hand, out_of_wave, wave_at_release
+from mindful_crate.core.work.waving.decide import awaits, wave_at_release
+from mindful_crate.core.work.waving.keeping import allocate, on_hand
+from mindful_crate.core.work.waving.working import out_of_wave
 
 MOST_TOLD = 5
 """Of so many orders each is told by itself."""

@@ -2,37 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from datetime import timedelta
 
-from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Order, OrderLine
-from mindful_crate.core.catalog.ids import OrderNo, ReservationNo, TaskNo, WaveNo
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import OrderNo, WaveNo
 from mindful_crate.core.catalog.refs import LineKey
-from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task
 from mindful_crate.core.floor.waves import Wave, WaveState, state_of
-from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import evolve
-from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, plan_of, size_of, why_not
-from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.waves import Goes, Method, WavePlan
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.work.covering.decide import promised
-from mindful_crate.core.work.covering.events import CoverChanged
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.moving.checks import ask_where_from
-from mindful_crate.core.work.picking.arranging import Kept, PickTask, arrange, held_by, to_fetch
+from mindful_crate.core.work.picking.arranging import held_by, to_fetch
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
 from mindful_crate.core.work.tasks.decide import reason
-from mindful_crate.core.work.tasks.events import TaskCancelled, TaskHeld, WorkMade
+from mindful_crate.core.work.tasks.events import TaskCancelled, TaskHeld
 from mindful_crate.core.work.tasks.following import not_begun
 from mindful_crate.core.work.waving.acts import (
     AddToWave,
@@ -52,163 +41,13 @@ from mindful_crate.core.work.waving.events import (
     WaveLeft,
     WaveMade,
     WaveRan,
-    WaveTasks,
 )
+from mindful_crate.core.work.waving.keeping import allocate, given_up
+from mindful_crate.core.work.waving.working import MOST_TOLD, few, hold_told, make_tasks, open_of, out_of_wave
 
 BY_HAND = "By hand"
 AT_RELEASE = "Released at once"
 """What waves are called that no plan made."""
-MOST_TOLD = 5
-"""Of so many things that are left out each is told by itself."""
-
-
-# Stock for orders
-
-
-def on_hand(state: State, order: Order) -> list[tuple[OrderLine, int]]:
-    """The lines of an order of which some is promised on hand that is kept in no bin for it yet, and how much."""
-    found = ((x, state.covers.of_line(LineKey(order.number, x.no))) for x in order.lines)
-    return [(x, c.on_hand) for x, c in found if c and c.on_hand]
-
-
-def allocate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> Iterator[str]:
-    """Keep stock in bins for what an order has on hand, by the rules that take; what the rules cannot give stays promised, and is said. What is
-    left over from whole plates or cases is asked for again as what it then is."""
-    for line, quantity in on_hand(state, order):
-        left = quantity
-        while left:
-            request = BinRequest(
-                state.settings.site, BinPurpose.PICK_FROM, (Goods(line.item, left, line.lot),), order_kind=order.kind,
-                partners=(order.partner,), today=stamp.today,
-            )  # fmt: skip
-            trail = ask_where_from(state, rulebook, request)
-            parts = tuple(Reserved(a.bin, a.goods, a.plate, a.rule) for a in trail.allocations if a.goods)
-            if not parts:
-                break
-            number = ReservationNo(making.draw("reservation"))
-            making.event(StockReserved(number, order.number, line.item, parts, order.number, line.no))
-            left = trail.rest
-        if left:
-            item = state.ground.items[line.item]
-            yield f"The rules find {item.told(left)} of {item.name} in no bin it may be taken from."
-
-
-def given_up(state: State, making: Making, order: Order) -> int:
-    """Give up what is kept in bins for an order; it is promised again as it was before. How many reservations that were."""
-    ended, back = 0, []
-    for no, numbers in state.reservations.of_order(order.number).items():
-        key = LineKey(order.number, no)
-        kept = state.reservations.of_line(key)
-        for number in numbers:
-            making.event(ReservationCut(number))
-        ended += len(numbers)
-        cover = state.covers.of_line(key)
-        if cover is not None and wanting(state, order, no) is not None:
-            back.append(promised(state, evolve(cover, on_hand=cover.on_hand + kept)))
-    if back:
-        making.event(CoverChanged(tuple(back)))
-    return ended
-
-
-# Tasks of a wave
-
-
-def _make_tasks(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, number: WaveNo, kept: Sequence[Kept]
-) -> str:
-    """Tasks for what is kept for orders of a wave; what is said of them."""
-    wave = state.waves[number]
-    found = arrange(state, rulebook, kept, wave.method, rulebook.wave_plan(wave.plan), stamp.today, seen=making.trail)
-    made = [_made(state, making, wave, task) for task in found.tasks]
-    if made:
-        making.event(WaveTasks(number, tuple(made)))
-    says = f"{counted(len(made), 'task')}: {_few([f'`{t}`' for t in made])}." if made else "No task is made of it."
-    if made and wave.held and wave.allocated:
-        says = f"{says[:-1]}, held: {wave.held}."
-    left: dict[str, list[Kept]] = {}
-    for each, why in found.left:
-        left.setdefault(why, []).append(each)
-    for why, of in left.items():
-        orders = list(dict.fromkeys(f"`{k.line.order}`" for k in of))
-        says = said(
-            says,
-            f"Of {_few(orders)} {counted(len({k.line for k in of}), 'line')} {'is' if len(of) == 1 else 'are'} no task: {why}.",
-        )
-    return says
-
-
-def _made(state: State, making: Making, wave: Wave, task: PickTask) -> TaskNo:
-    number, recipe = TaskNo(making.draw("task")), task.recipe
-    held = _hold(wave) or task.held
-    making.event(
-        WorkMade(
-            number, Need.PICK, recipe.crew, task.moves, task.about(wave.number), recipe.id, 0, held, recipe.priority
-        )
-    )
-    return number
-
-
-def _hold(wave: Wave) -> str:
-    """Why nobody may take tasks of a wave; empty when they may."""
-    return f"wave {wave.number} is held: {wave.held}" if wave.held else ""
-
-
-def _few(things: Sequence[str]) -> str:
-    """The first of some, and how many more."""
-    told = ", ".join(things[:MOST_TOLD])
-    return told if len(things) <= MOST_TOLD else f"{told} and {len(things) - MOST_TOLD} more"
-
-
-def open_of(state: State, wave: Wave, order: OrderNo | None = None) -> list[Task]:
-    """Tasks of a wave that are not ended, or those of them that serve an order."""
-    tasks = [state.tasks[n] for n in wave.tasks]
-    return [t for t in tasks if not t.state.ended and (order is None or order in t.plan.orders)]
-
-
-def _drop(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wave: Wave, order: OrderNo, why: str) -> int:
-    """End the tasks of a wave that serve an order, and make those anew that also serve others. Refused when one has begun. How many ended."""
-    tasks = open_of(state, wave, order)
-    ended = not_begun(tasks)
-    if not ended and any(order in state.tasks[n].plan.orders and state.tasks[n].going.parts for n in wave.tasks):
-        done = next(n for n in wave.tasks if order in state.tasks[n].plan.orders and state.tasks[n].going.parts)
-        raise Refusal("begun", f"Pick task `{done}` is done: goods of `{order}` were fetched.")
-    for task in ended:
-        making.event(TaskCancelled(task, why))
-    others = [o for o in dict.fromkeys(o for t in tasks for o in t.plan.orders) if o != order]
-    if rest := to_fetch(state, others):
-        _make_tasks(state, making, rulebook, stamp, wave.number, rest)
-    return len(ended)
-
-
-def out_of_wave(
-    state: State,
-    making: Making,
-    rulebook: Rulebook,
-    stamp: Stamp,
-    order: Order,
-    why: str,
-    ends: str = "no order is left in it",
-) -> tuple[int, int]:
-    """Take an order out of all its waves, with its tasks and what is kept for it; refused when a task has begun. A wave without orders
-    ends. How many reservations and tasks ended."""
-    tasks = 0
-    mine = [w.number for w in state.waves.of_order(order.number) if not w.cancelled]
-    for number in mine:
-        tasks += _drop(state, making, rulebook, stamp, state.waves[number], order.number, why)
-        making.event(WaveLeft(number, order.number, why))
-    kept = given_up(state, making, order)
-    for number in mine:
-        if not state.waves[number].orders:
-            making.event(WaveCancelled(number, "no order is left in it"))
-    return kept, tasks
-
-
-def _only_in(state: State, order: Order, wave: Wave) -> None:
-    """Refuse to take an order out of a wave when what came later of it is in another."""
-    others = [w for w in state.waves.of_order(order.number) if not w.cancelled and w.number != wave.number]
-    if others:
-        says = f"`{order.number}` is in wave `{others[0].number}`, too, with what came later. Undo its release instead."
-        raise Refusal("in_two_waves", says, "order")
 
 
 # Waves
@@ -228,7 +67,7 @@ def wave_at_release(
         return "There is no number series for a wave, so no task is made: add it in the catalogue, under Numbering."
     making.event(WaveMade(number, None, AT_RELEASE, Method.ORDER, tuple(o.number for o in orders)))
     making.event(WaveAllocated(number))
-    says = _make_tasks(state, making, rulebook, stamp, number, to_fetch(state, [o.number for o in orders]))
+    says = make_tasks(state, making, rulebook, stamp, number, to_fetch(state, [o.number for o in orders]))
     return f"Wave `{number}` is let go. {says}"
 
 
@@ -274,13 +113,13 @@ def _wave(
     name, method = (plan.name, plan.method) if plan else (BY_HAND, Method.ORDER)
     making.event(WaveMade(number, plan.id if plan else None, name, method, tuple(o.number for o in orders)))
     goes = plan.goes if plan else Goes.LET_GO
-    says = f"Wave `{number}` of {name}: {counted(len(orders), 'order')}, {_few([f'`{o.number}`' for o in orders])}."
+    says = f"Wave `{number}` of {name}: {counted(len(orders), 'order')}, {few([f'`{o.number}`' for o in orders])}."
     if goes is not Goes.GATHERED:
         says = said(
             says, _worked(state, making, rulebook, stamp, number, "its plan holds it" if goes is Goes.HELD else "")
         )
     for why in dict.fromkeys(x.says for x in left):
-        says = said(says, f"Not {_few([f'`{x.order}`' for x in left if x.says == why])}: {why}.")
+        says = said(says, f"Not {few([f'`{x.order}`' for x in left if x.says == why])}: {why}.")
     return says
 
 
@@ -295,7 +134,7 @@ def _worked(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, numb
             short.append(f"`{order.number}`: nothing of it is on hand any more.")
     making.event(WaveAllocated(number, held))
     kept = to_fetch(state, [o.number for o in orders])
-    says = _make_tasks(state, making, rulebook, stamp, number, kept)
+    says = make_tasks(state, making, rulebook, stamp, number, kept)
     more = f"And {len(short) - MOST_TOLD} more." if len(short) > MOST_TOLD else ""
     return said(says, *short[:MOST_TOLD], more)
 
@@ -333,7 +172,7 @@ def _let_go(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
         return f"Wave `{wave.number}` is let go. {_worked(state, making, rulebook, stamp, wave.number, '')}"
     if not wave.held:
         raise Refusal("not_held", f"Wave `{wave.number}` is not held.")
-    own = _hold(wave)
+    own = hold_told(wave)
     making.event(WaveHeld(wave.number))
     tasks = [t for t in open_of(state, wave) if t.held == own]
     for task in tasks:
@@ -349,14 +188,14 @@ def _hold_wave(state: State, making: Making, _: Rulebook, __: Stamp, act: HoldWa
     if not wave.allocated:
         raise Refusal("not_let_go", f"Nothing is kept for wave `{wave.number}` yet: nobody works it.")
     making.event(WaveHeld(wave.number, why))
-    now = _hold(state.waves[wave.number])
+    now = hold_told(state.waves[wave.number])
     open_ = open_of(state, wave)
     tasks = [t for t in open_ if not t.held and t.person is None]
     for task in tasks:
         making.event(TaskHeld(task.number, now))
     begun = [t for t in open_ if t.person is not None]
     says = f"Wave `{wave.number}` is held: {why}. {counted(len(tasks), 'task')} may not be taken."
-    return said(says, f"Somebody is at {_few([f'`{t.number}`' for t in begun])}." if begun else "")
+    return said(says, f"Somebody is at {few([f'`{t.number}`' for t in begun])}." if begun else "")
 
 
 def _add(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: AddToWave) -> str:
@@ -377,9 +216,17 @@ def _add(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Ad
     if wave.allocated:
         short = list(allocate(state, making, rulebook, stamp, order))
         says = said(
-            says, _make_tasks(state, making, rulebook, stamp, wave.number, to_fetch(state, [order.number])), *short
+            says, make_tasks(state, making, rulebook, stamp, wave.number, to_fetch(state, [order.number])), *short
         )
     return says
+
+
+def _only_in(state: State, order: Order, wave: Wave) -> None:
+    """Refuse to take an order out of a wave when what came later of it is in another."""
+    others = [w for w in state.waves.of_order(order.number) if not w.cancelled and w.number != wave.number]
+    if others:
+        says = f"`{order.number}` is in wave `{others[0].number}`, too, with what came later. Undo its release instead."
+        raise Refusal("in_two_waves", says, "order")
 
 
 def _take_out(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: TakeOutOfWave) -> str:
@@ -456,8 +303,8 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
                 for task in tasks:
                     making.event(TaskCancelled(task.number, "what it was to fetch is not kept any more"))
                 rest = to_fetch(state, orders)
-                made = _make_tasks(state, making, rulebook, stamp, wave.number, rest) if rest else ""
-                gone = _few([f"`{t.number}`" for t in tasks])
+                made = make_tasks(state, making, rulebook, stamp, wave.number, rest) if rest else ""
+                gone = few([f"`{t.number}`" for t in tasks])
                 told.append(said(f"{gone} of wave `{wave.number}` cannot be picked as made.", made))
     return said(*told)
 

@@ -1,0 +1,68 @@
+"""Stock that is kept in bins for orders, by the rules that take; and given up again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Order, OrderLine
+from mindful_crate.core.catalog.ids import ReservationNo
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.placing.request import BinRequest
+from mindful_crate.core.record import evolve
+from mindful_crate.core.releasing.cover import wanting
+from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.work.covering.decide import promised
+from mindful_crate.core.work.covering.events import CoverChanged
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.moving.checks import ask_where_from
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
+
+
+def on_hand(state: State, order: Order) -> list[tuple[OrderLine, int]]:
+    """The lines of an order of which some is promised on hand that is kept in no bin for it yet, and how much."""
+    found = ((x, state.covers.of_line(LineKey(order.number, x.no))) for x in order.lines)
+    return [(x, c.on_hand) for x, c in found if c and c.on_hand]
+
+
+def allocate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> Iterator[str]:
+    """Keep stock in bins for what an order has on hand, by the rules that take; what the rules cannot give stays promised, and is said. What is
+    left over from whole plates or cases is asked for again as what it then is."""
+    for line, quantity in on_hand(state, order):
+        left = quantity
+        while left:
+            request = BinRequest(
+                state.settings.site, BinPurpose.PICK_FROM, (Goods(line.item, left, line.lot),), order_kind=order.kind,
+                partners=(order.partner,), today=stamp.today,
+            )  # fmt: skip
+            trail = ask_where_from(state, rulebook, request)
+            parts = tuple(Reserved(a.bin, a.goods, a.plate, a.rule) for a in trail.allocations if a.goods)
+            if not parts:
+                break
+            number = ReservationNo(making.draw("reservation"))
+            making.event(StockReserved(number, order.number, line.item, parts, order.number, line.no))
+            left = trail.rest
+        if left:
+            item = state.ground.items[line.item]
+            yield f"The rules find {item.told(left)} of {item.name} in no bin it may be taken from."
+
+
+def given_up(state: State, making: Making, order: Order) -> int:
+    """Give up what is kept in bins for an order; it is promised again as it was before. How many reservations that were."""
+    ended, back = 0, []
+    for no, numbers in state.reservations.of_order(order.number).items():
+        key = LineKey(order.number, no)
+        kept = state.reservations.of_line(key)
+        for number in numbers:
+            making.event(ReservationCut(number))
+        ended += len(numbers)
+        cover = state.covers.of_line(key)
+        if cover is not None and wanting(state, order, no) is not None:
+            back.append(promised(state, evolve(cover, on_hand=cover.on_hand + kept)))
+    if back:
+        making.event(CoverChanged(tuple(back)))
+    return ended
