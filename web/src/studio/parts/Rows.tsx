@@ -259,13 +259,14 @@ function MatrixView({ matrix }: { matrix: Shape['Matrix'] }) {
 const SIGN: Record<Shape['Fact']['level'], string> = { own: '◆', site: '▲', general: '●', built_in: '○' }
 
 function FactsView({ facts }: { facts: Shape['Fact'][] }) {
+  const one = new Set(facts.map((f) => f.setting)).size === 1 // then its name is the heading
   return (
     <table className="plain">
       <thead>
         <tr>
           <th>Of</th>
-          <th>Setting</th>
-          <th>Value</th>
+          {!one && <th>Setting</th>}
+          <th>{one ? facts[0]?.setting : 'Value'}</th>
           <th>From</th>
           <th>Otherwise</th>
         </tr>
@@ -285,7 +286,7 @@ function FactsView({ facts }: { facts: Shape['Fact'][] }) {
                   </>
                 )}
               </td>
-              <td>{fact.setting}</td>
+              {!one && <td>{fact.setting}</td>}
               <td>{fact.value}</td>
               <td style={{ whiteSpace: 'nowrap' }}>
                 <span className="mark info">{SIGN[fact.level]}</span> {fact.whence}
