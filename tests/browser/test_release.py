@@ -155,3 +155,29 @@ def test_a_gate_stays_with_an_order_when_the_rules_change(page: Page) -> None:
     page.goto("/gates")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.locator("#G-3")).to_contain_text("Below 90 %")
+
+
+@pytest.mark.needs("H16")
+def test_lines_of_an_order_are_released_alone(page: Page) -> None:
+    """One line is ticked and goes; the other says that it was not chosen, and goes later. What wave it went in leads to the board."""
+    sign_in(page)
+    world = begun(page, "SO-2008")
+    page.goto(f"/release?world={world}&order=SO-2008")
+    chosen = page.get_by_label("Chosen order")
+    release = chosen.get_by_role("button", name=re.compile("^Release .*line"))
+    expect(release).to_be_disabled()
+    chosen.get_by_label("Take line 1", exact=True).check()
+    expect(release).to_have_text("Release 1 line")
+    no_axe_violations(page)
+    release.click()
+    said = page.get_by_role("status").filter(has_text="released")
+    expect(said).to_contain_text("Lines 2, 3 and 4 were not chosen, and may go later.")
+    expect(chosen.get_by_role("list", name="Lines of SO-2008").get_by_role("listitem").first).to_contain_text(
+        "kept for it in bins"
+    )
+    chosen.get_by_label("Take line 3", exact=True).check()
+    chosen.get_by_label("Take line 2", exact=True).check()
+    chosen.get_by_role("button", name="Release 2 lines").click()
+    expect(said).to_contain_text("Line 4 was not chosen, and may go later.")
+    chosen.get_by_role("link", name="WR-0002").click()
+    expect(page.get_by_label("Chosen wave").get_by_role("heading")).to_contain_text("WR-0002")

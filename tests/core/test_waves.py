@@ -304,6 +304,39 @@ def test_a_plan_runs_by_the_clock(rulebook: Rulebook) -> None:
     sound(play)
 
 
+def test_some_lines_go_and_the_rest_later(rulebook: Rulebook) -> None:
+    """Chosen lines alone are kept and fetched, at once or by the wave; the rest keeps its promise, says that it was not chosen, and goes later; taken back,
+    all of it is promised again. A plan may let them go together only."""
+    number, both = OrderNo("SO-1"), (("SHK-08", 20), ("ROPE-06", 30))
+    for carrier in (None, TIDE):
+        book = by(rulebook, plan(wants=Wanted(carriers=(TIDE,))))
+        play = asked(Play(new_world(GROUND, book)), order("SO-1", *both, carrier=carrier))
+        for lines, code in (((), "no_lines"), ((1, 9), "no_such_line")):
+            play.do(acts.ReleaseLines(number, lines)).refused(code)
+        play.do(acts.ReleaseLines(number, (2,))).done(
+            "`SO-1` was released into", "Line 1 was not chosen, and may go later."
+        )
+        if carrier:
+            assert kept(play, "SO-1") == 0
+            play.do(acts.MakeWave(WavePlanId("WP-9"))).done("1 task")
+        assert [play.state.reservations.of_line(LineKey(number, n)) for n in (1, 2)] == [0, 30]
+        play.do(acts.ReleaseLines(number, (2,))).refused("nothing_on_hand", "Nothing of line 2")
+        releases(play, "SO-1").done("What else is on hand of `SO-1` was released")
+        if carrier:
+            play.do(acts.MakeWave(WavePlanId("WP-9"))).done("1 task")
+        assert [play.state.reservations.of_line(LineKey(number, n)) for n in (1, 2)] == [20, 30]
+        assert sorted(n for t in tasks(play) for _, n in fetched(t)) == [20, 30]
+        sound(play)
+        takes_back(play, "SO-1").done("2 tasks cancelled")
+        assert [play.state.covers.of_line(LineKey(number, n)).on_hand for n in (1, 2)] == [20, 30]  # type: ignore[union-attr]
+        sound(play)
+    together = replace(rulebook, ship_plans=(replace(rulebook.ship_plans[0], apart=False),))
+    play = asked(Play(new_world(GROUND, together)), order("SO-1", *both))
+    play.do(acts.ReleaseLines(number, (1,))).refused(
+        "goes_together", "By Sales the lines of `SO-1` are released together."
+    )
+
+
 def test_what_is_lost_is_fetched_by_no_task(rulebook: Rulebook) -> None:
     """A reservation of an order in a wave is given up: its task is made anew of what is left, and of the other orders nothing is lost."""
     book = by(rulebook, plan(Method.BATCH))

@@ -71,9 +71,10 @@ class OtherView(Answer):
 
 
 class PromisedView(CoverView):
-    """A line on the floor: how much is kept in bins for it, in base units what it lacks, and who else has some."""
+    """A line on the floor: how much is kept in bins for it, in base units what of it may go and what it lacks, and who else has some."""
 
     kept: str
+    goes: int
     lacks: int
     others: list[OtherView]
 
@@ -203,13 +204,13 @@ def _waits(state: State, book: Rulebook, today: date, x: Waits) -> WaitsView:
 
 def _line(state: State, order: OrderNo, x: LineCover) -> PromisedView:
     item, lacks = state.ground.items[x.item], x.wanted - x.on_hand
-    kept = state.reservations.of_line(LineKey(order, x.line))
+    kept, cover = state.reservations.of_line(LineKey(order, x.line)), state.covers.of_line(LineKey(order, x.line))
     others = [
         OtherView(order=o.order, line=o.line, on_hand=o.on_hand, told=item.told(o.on_hand))
         for o in (who_has(state, order, x) if lacks else ())
     ]
     return PromisedView(
-        **dict(_cover(state, x)), kept=item.told(kept) if kept else "", lacks=lacks, others=others
+        **dict(_cover(state, x)), kept=item.told(kept) if kept else "", goes=cover.on_hand if cover else 0, lacks=lacks, others=others
     )  # fmt: skip
 
 

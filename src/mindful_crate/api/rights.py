@@ -134,6 +134,7 @@ _ACTS: dict[str, Right] = {
     "let_go": Right.RESERVE,
     "shift_cover": Right.SHIFT_COVER,
     "release_orders": Right.RELEASE,
+    "release_lines": Right.RELEASE,
     "undo_release": Right.RELEASE,
     **dict.fromkeys(
         ["make_wave", "let_wave_go", "hold_wave", "add_to_wave", "take_out_of_wave", "cancel_wave"], Right.WAVES

@@ -35,6 +35,8 @@ class Release:
     passed: str = ""
     waits: bool = False
     at: datetime | None = None
+    lines: tuple[int, ...] = ()
+    """Of these lines alone, as it was released last; none: of all."""
 
 
 @record

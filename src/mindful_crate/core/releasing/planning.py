@@ -31,8 +31,10 @@ class Size:
 
 
 def size_of(state: State, order: Order) -> Size:
-    """What of an order is to go out."""
-    items, open_ = state.ground.items, order.lines
+    """What of an order is to go out: of one that waits, what was released."""
+    items, release = state.ground.items, state.releases.get(order.number)
+    only = release.lines if release and release.waits else ()
+    open_ = [x for x in order.lines if not only or x.no in only]
     weight = sum(items[x.item].bulk(x.quantity)[1] for x in open_)
     return Size(order, len(open_), weight, frozenset(items[x.item].group for x in open_))
 

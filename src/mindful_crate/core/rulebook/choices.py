@@ -44,7 +44,7 @@ from mindful_crate.core.rulebook.words.scanner import (
     TO_RULES,
 )
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
-from mindful_crate.core.rulebook.words.shipping import AT, OUTBOUND, PICKED_AT_ALL
+from mindful_crate.core.rulebook.words.shipping import APART, AT, OUTBOUND, PICKED_AT_ALL
 from mindful_crate.core.rulebook.words.steps import (
     ANNOUNCED,
     ANY_CREW,
@@ -145,6 +145,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "gate_others": ("And for", False, OTHERS),
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
     "label_prints": ("Print", False, PRINTS),
+    "apart": ("Lines of an order", False, APART),
     "pick_on": ("At the bin", False, PICKED_AT_ALL),
     "sort_on": ("After picking", False, AT[Station.SORT]),
     "pack_on": ("After that", False, AT[Station.PACK]),

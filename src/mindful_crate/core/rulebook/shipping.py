@@ -66,6 +66,8 @@ class ShipPlan:
     site: SiteCode | None = None
     only: Only = ANYTHING
     on: bool = True
+    apart: bool = True
+    """May lines of an order be released apart?"""
 
     def step(self, station: Station) -> StationStep:
         """The step at a station."""

@@ -69,7 +69,14 @@ from mindful_crate.core.work.receiving.acts import (
     SendSurplusBack,
     TakeSurplus,
 )
-from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseOrders, ReleasingAct, UndoRelease
+from mindful_crate.core.work.releasing.acts import (
+    ChangeGate,
+    PassGate,
+    ReleaseLines,
+    ReleaseOrders,
+    ReleasingAct,
+    UndoRelease,
+)
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
@@ -212,6 +219,7 @@ __all__ = [
     "ReassignTask",
     "ReceiveAnnounced",
     "ReceiveInOffice",
+    "ReleaseLines",
     "ReleaseOrders",
     "ReopenRest",
     "RepeatMessage",

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Entry, Pick } from '../parts/controls'
+import { Entry, Pick, Tick } from '../parts/controls'
 import { GateSays, Lacking } from '../parts/GateSays'
 import type { Act } from './lists'
 import { Reasoned } from './Reasoned'
@@ -28,7 +28,11 @@ export function OrderAtGate(props: {
   const [gate, setGate] = useState('')
   const [shifting, setShifting] = useState<Line | null>(null)
   const [mark, kind, words] = STANDS[o.stands]
+  const [lines, setLines] = useState<number[]>([])
+  const goes = o.lines.filter((l) => l.goes > 0).map((l) => l.line)
+  const mine = lines.filter((n) => goes.includes(n))
   const waits = o.stands === 'stop' || o.stands === 'warn' || o.stands === 'pass'
+  const parts = waits && o.stands !== 'stop' && goes.length > 1 && may('release_lines')
   return (
     <>
       <h2>
@@ -76,6 +80,15 @@ export function OrderAtGate(props: {
             Release it
           </Button>
         )}
+        {parts && (
+          <Button
+            disabled={!mine.length}
+            onClick={() => act({ kind: 'release_lines', order, lines: mine })}
+            title="Tick them below"
+          >
+            {mine.length === 1 ? 'Release 1 line' : mine.length ? `Release ${mine.length} lines` : 'Release lines'}
+          </Button>
+        )}
         {o.stands === 'stop' && may('pass_gate') && (
           <Button onClick={() => setAsking('pass')}>Let it past its gate</Button>
         )}
@@ -95,6 +108,13 @@ export function OrderAtGate(props: {
       <ul className="covered" aria-label={`Lines of ${order}`}>
         {o.lines.map((l) => (
           <li key={l.line}>
+            {parts && l.goes > 0 && (
+              <Tick
+                aria-label={`Take line ${l.line}`}
+                checked={mine.includes(l.line)}
+                onChange={() => setLines(mine.includes(l.line) ? mine.filter((n) => n !== l.line) : [...mine, l.line])}
+              />
+            )}{' '}
             <span className={`mark ${l.lacks ? (l.short ? 'fails' : 'doubt') : 'holds'}`}>
               {l.lacks ? (l.short ? '✕' : '▲') : '●'}
             </span>{' '}

@@ -13,6 +13,7 @@ from mindful_crate.core.rulebook.words.steps import UNDO, Lines, say_only
 
 OUTBOUND = {k: says for k, says in ORDERS.items() if k not in INBOUND}
 """Kinds of order whose goods go out."""
+APART = {True: "may be released one by one", False: "are released together"}
 PICKED_AT_ALL = {True: "They are picked", False: "They are not picked: they leave from where they lie"}
 AT = {
     Station.SORT: {True: "They are sorted", False: "There is no step to sort them"},
@@ -31,7 +32,8 @@ def ship_sentence(plan: ShipPlan, path: str = "", ground: Ground | None = None, 
     kind = OUTBOUND[plan.order_kind] if plan.order_kind else "All orders that go out"
     says.say(says.word(kind, "order_kind", "order_kind_out"))
     say_only(says, plan.only)
-    says.say("." if plan.on else ". Switched off: it is for nothing. ")
+    says.say(". Lines of an order ", says.word(APART[plan.apart], "apart", "apart"))
+    says.say(". " if plan.on else ". Switched off: it is for nothing. ")
     says.line(says.word(PICKED_AT_ALL[plan.pick.on], "pick/on", "pick_on"))
     if plan.pick.on:
         says.say(" by the recipes that pick; this ", says.word(UNDO[plan.pick.undo], "pick/undo", "undo"))

@@ -20,6 +20,15 @@ class ReleaseOrders:
 
 
 @record
+class ReleaseLines:
+    """Releases some lines of an order, should its plan let them go apart; the rest of it stays as it is."""
+
+    order: OrderNo
+    lines: tuple[int, ...]
+    kind: Literal["release_lines"] = "release_lines"
+
+
+@record
 class PassGate:
     """Releases an order that its gate stops."""
 
@@ -47,5 +56,5 @@ class ChangeGate:
     kind: Literal["change_gate"] = "change_gate"
 
 
-ReleasingAct = ReleaseOrders | PassGate | UndoRelease | ChangeGate
+ReleasingAct = ReleaseOrders | ReleaseLines | PassGate | UndoRelease | ChangeGate
 """What may be asked."""

@@ -11,11 +11,12 @@ from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders
 from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
-from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.rulebook.steps import asked_of
+from mindful_crate.core.rulebook.words.parts import all_of, counted
 from mindful_crate.core.work.covering.decide import claim
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.receiving.checks import order_hold
-from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseOrders, UndoRelease
+from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseLines, ReleaseOrders, UndoRelease
 from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
 from mindful_crate.core.work.releasing.words import HOW, gate_told, stopped
 from mindful_crate.core.work.rows import deciding
@@ -114,18 +115,20 @@ def _allowed(state: State, order: Order, judged: Judged, act: ReleaseOrders) -> 
 
 
 def _released(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, judged: Judged, passed: str
-) -> tuple[str, bool]:
-    """Release an order into a shipment: it waits for the wave of a plan, or stock is kept for what it has on hand at once. What is said of it, and
-    whether it goes at once."""
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, judged: Judged, passed: str,
+    lines: tuple[int, ...] = (),
+) -> tuple[str, bool]:  # fmt: skip
+    """Release an order into a shipment, or some lines of it: it waits for the wave of a plan, or stock is kept for what it has on hand at once. What is
+    said of it, and whether it goes at once."""
     again = order.number in state.releases
-    if not on_hand(state, order):
+    if not on_hand(state, order, lines):
         raise Refusal("nothing_on_hand", f"Nothing of `{order.number}` is on hand.")
+    stays = [x.no for x, _ in on_hand(state, order) if lines and x.no not in lines]
     plan = plan_of(state, rulebook, order, stamp.today)
-    short = [] if plan else list(allocate(state, making, rulebook, stamp, order))
+    short = [] if plan else list(allocate(state, making, rulebook, stamp, order, lines))
     shipment, joined = _shipment(state, making, order)
     making.event(
-        OrderReleased(order.number, shipment, judged.verdict, judged.gate, judged.rate, passed, plan is not None)
+        OrderReleased(order.number, shipment, judged.verdict, judged.gate, judged.rate, passed, plan is not None, lines)
     )
     also = f", with {_named([o for o in state.shipments[shipment].orders if o != order.number])}" if joined else ""
     what = f"What else is on hand of `{order.number}`" if again else f"`{order.number}`"
@@ -134,8 +137,11 @@ def _released(
         says = said(says, f"{gate_told(judged)}.")
     waits = [x for x in judged.lines if x.on_hand < x.wanted]
     if waits:
-        stays = [f"line {x.line} lacks {state.ground.items[x.item].told(x.wanted - x.on_hand)}" for x in waits]
-        says = said(says, f"What is not on hand stays: {', '.join(stays)}.")
+        lacks = [f"line {x.line} lacks {state.ground.items[x.item].told(x.wanted - x.on_hand)}" for x in waits]
+        says = said(says, f"What is not on hand stays: {', '.join(lacks)}.")
+    if stays:
+        which = f"Line {stays[0]} was" if len(stays) == 1 else f"Lines {all_of(map(str, stays))} were"
+        says = said(says, f"{which} not chosen, and may go later.")
     return said(says, *short, awaits(state, making, plan) if plan else ""), plan is None
 
 
@@ -163,6 +169,27 @@ def _shipment(state: State, making: Making, order: Order) -> tuple[ShipmentNo, b
     number = ShipmentNo(making.draw("shipment"))
     making.event(ShipmentMade(number, how, joins))
     return number, False
+
+
+def _release_lines(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReleaseLines) -> str:
+    order, lines = _known(state, act.order), tuple(sorted(set(act.lines)))
+    if not lines:
+        raise Refusal("no_lines", f"No line of `{order.number}` was named.", "lines")
+    known = {x.no for x in order.lines}
+    if missing := [n for n in lines if n not in known]:
+        raise Refusal("no_such_line", f"`{order.number}` has no line {missing[0]}.", "lines")
+    plan = rulebook.ship_plan_for(asked_of(state.ground, order))
+    if plan is not None and not plan.apart:
+        raise Refusal("goes_together", f"By {plan.name} the lines of `{order.number}` are released together.", "lines")
+    claim(state, making, order, stamp.today)
+    (judged,) = judged_orders(state, rulebook, [order], stamp.today)
+    _allowed(state, order, judged, ReleaseOrders((order.number,)))
+    has = {x.no for x, _ in on_hand(state, order)}
+    if nothing := [n for n in lines if n not in has]:
+        raise Refusal("nothing_on_hand", f"Nothing of line {nothing[0]} of `{order.number}` is on hand.", "lines")
+    some = () if set(lines) >= has else lines
+    says, at_once = _released(state, making, rulebook, stamp, order, judged, "", some)
+    return said(says, wave_at_release(state, making, rulebook, stamp, [order]) if at_once else "")
 
 
 def _pass_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PassGate) -> str:
@@ -248,6 +275,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
 
 DECIDES = (
     deciding(ReleaseOrders, _release_orders),
+    deciding(ReleaseLines, _release_lines),
     deciding(PassGate, _pass_gate),
     deciding(UndoRelease, _undo_release),
     deciding(ChangeGate, _change_gate),

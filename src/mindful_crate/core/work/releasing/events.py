@@ -34,7 +34,7 @@ class ShipmentMade:
 @record
 class OrderReleased:
     """An order is released into a shipment; ``passed``: why it was let past a gate that stopped it. ``waits``: a wave will keep stock for
-    it."""
+    it. ``lines``: of these lines alone; none: of all."""
 
     order: OrderNo
     shipment: ShipmentNo
@@ -43,6 +43,7 @@ class OrderReleased:
     rate: str
     passed: str = ""
     waits: bool = False
+    lines: tuple[int, ...] = ()
     kind: Literal["order_released"] = "order_released"
 
 

@@ -22,7 +22,7 @@ def _released(state: State, e: OrderReleased, at: At) -> None:
     before = state.releases.get(e.order)
     passed = e.passed or (before.passed if before else "")
     release = Release(
-        e.order, e.shipment, e.verdict, e.gate, e.rate, at.stamp.who, at.seq, passed, e.waits, at.stamp.at
+        e.order, e.shipment, e.verdict, e.gate, e.rate, at.stamp.who, at.seq, passed, e.waits, at.stamp.at, e.lines
     )  # fmt: skip
     state.releases.put(e.order, release)
     if before is None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.releasing.judging import Judged
 from mindful_crate.core.rulebook.gates import GateVerdict
-from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseOrders, UndoRelease
+from mindful_crate.core.rulebook.words.parts import all_of
+from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseLines, ReleaseOrders, UndoRelease
 from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
 from mindful_crate.core.work.rows import telling
 
@@ -49,6 +50,12 @@ WORDS = (
 """What the log says of its events."""
 ASKED = (
     telling(ReleaseOrders, _orders),
+    telling(
+        ReleaseLines,
+        lambda a: (
+            f"The office releases {'line' if len(a.lines) == 1 else 'lines'} {all_of(map(str, a.lines))} of `{a.order}`"
+        ),
+    ),
     telling(PassGate, lambda a: f"The office lets `{a.order}` past its gate: {a.why}"),
     telling(UndoRelease, lambda a: f"The office takes the release of `{a.order}` back: {a.why}"),
     telling(

@@ -23,16 +23,23 @@ from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
 
 
-def on_hand(state: State, order: Order) -> list[tuple[OrderLine, int]]:
-    """The lines of an order of which some is promised on hand that is kept in no bin for it yet, and how much."""
-    found = ((x, state.covers.of_line(LineKey(order.number, x.no))) for x in order.lines)
+def on_hand(state: State, order: Order, lines: tuple[int, ...] = ()) -> list[tuple[OrderLine, int]]:
+    """The lines of an order of which some is promised on hand that is kept in no bin for it yet, and how much; of those of ``lines``, or of
+    all."""
+    mine = [x for x in order.lines if not lines or x.no in lines]
+    found = ((x, state.covers.of_line(LineKey(order.number, x.no))) for x in mine)
     return [(x, c.on_hand) for x, c in found if c and c.on_hand]
 
 
-def allocate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> Iterator[str]:
+def allocate(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, lines: tuple[int, ...] | None = None
+) -> Iterator[str]:
     """Keep stock in bins for what an order has on hand, by the rules that take; what the rules cannot give stays promised, and is said. What is
-    left over from whole plates or cases is asked for again as what it then is."""
-    for line, quantity in on_hand(state, order):
+    left over from whole plates or cases is asked for again as what it then is. ``lines``: of these alone; None: of those that were released."""
+    release = state.releases.get(order.number)
+    if lines is None:
+        lines = release.lines if release else ()
+    for line, quantity in on_hand(state, order, lines):
         left = quantity
         while left:
             request = BinRequest(
