@@ -56,3 +56,23 @@ def test_gates_judge_all_open_orders_at_once(page: Page) -> None:
     made.hover()
     made.get_by_role("button", name="Remove", exact=True).first.click()
     expect(made).to_have_count(0)
+
+
+def test_a_time_at_which_orders_are_released_is_a_sentence(page: Page) -> None:
+    """Added, narrowed to a group, let go with a warning too; a time that is none is a finding; taken away again. Whose gate it is stands below."""
+    sign_in(page, at="/gates")
+    page.get_by_role("button", name="Add a time").click()
+    run = page.locator("#RR-1")
+    expect(run).to_contain_text("At 07:00 by the site's clock all orders are released that may go: only those that pass")
+    run.locator(".word", has_text="only those that pass").click()
+    page.get_by_role("option", name="also those that go with a warning").click()
+    expect(run).to_contain_text("also those that go with a warning")
+    run.locator(".word", has_text="07:00").click()
+    page.locator(".editor input").fill("7 o'clock")
+    page.keyboard.press("Enter")
+    expect(run).to_contain_text("is no time of the day: say one as 14:00.")
+    whose = page.get_by_role("table").filter(has_text="Otherwise")
+    expect(whose.get_by_role("row").filter(has_text="Scarra Ferry Line")).to_contain_text("Whole orders only")
+    for _ in range(3):
+        page.get_by_role("button", name="Undo", exact=True).click()
+    expect(run).to_have_count(0)

@@ -17,6 +17,7 @@ from mindful_crate.core.catalog.ids import (
     ItemCode,
     OrderNo,
     PartnerCode,
+    ReleaseRunId,
     SiteCode,
     UnitCode,
     WaveNo,
@@ -29,10 +30,12 @@ from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.releasing.planning import filled, plan_of, size_of, why_not
 from mindful_crate.core.rulebook.bin_rules import Between, Conditions
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.gates import ReleaseRun
 from mindful_crate.core.rulebook.recipes import Caps, Grouping
 from mindful_crate.core.rulebook.shipping import PickStep
 from mindful_crate.core.rulebook.steps import Found, Need
 from mindful_crate.core.rulebook.waves import Goes, Limits, Method, Of, Wanted, WavePlan
+from mindful_crate.core.rulebook.words.gates import run_sentence
 from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.rulebook.words.waves import wave_sentence
 from mindful_crate.core.work.picking.decide import to_name
@@ -512,3 +515,45 @@ def test_whatever_is_done_with_waves_nothing_is_fetched_twice(
                 for task in open_[:1]:
                     play.do(acts.PickInOffice(task.number, "no scanner", begin=what == "begin"))
     sound(play)
+
+
+def test_orders_are_released_by_the_clock(rulebook: Rulebook) -> None:
+    """At its time all that may go and fit its sentence, by the same gates in the same words; the log keeps them. Nothing runs while nobody waits, and
+    only the clock says that it is time."""
+    yards = ReleaseRun(ReleaseRunId("RR-1"), "10:00; 15:00", partner_groups=("Yards",), within_days=30)
+    whole = ReleaseRun(ReleaseRunId("RR-2"), "15:00", whole=True, warned=True)
+    book = replace(rulebook, release_runs=(yards, whole))
+    play = Play(new_world(GROUND, book))
+    play.do(acts.Wait(3 * 3600)).done()
+    due = [e for e in play.world.log if isinstance(e.command.act, acts.ReleaseDue)]
+    assert not due  # half past eleven: nobody waited at ten
+    asked(play, order("SO-1", ("SHK-08", 5), carrier=None), order("SO-2", ("SHK-08", 5), carrier=None, partner="C-510"))
+    asked(play, order("SO-3", ("ROPE-06", 1_000_000), carrier=None))
+    play.do(acts.Wait(4 * 3600)).done()
+    (entry,) = [e for e in play.world.log if isinstance(e.command.act, acts.ReleaseDue)]
+    said = entry.outcome.says  # type: ignore[union-attr]
+    assert entry.command.stamp.who == "clock" and said.startswith("It is 15:00. 1 of 2 orders are released.")
+    assert "`SO-3` is stopped" in said and "`SO-2` was released" in said
+    assert set(play.state.releases.all()) == {"SO-1", "SO-2"} and len(play.state.waves) == 2
+    sound(play)
+    play.do(acts.CancelOrder(OrderNo("SO-3"))).done().do(acts.Wait(86_400)).done()
+    due = [e for e in play.world.log if isinstance(e.command.act, acts.ReleaseDue)]
+    assert [e.command.act.minute for e in due] == [900, 600]  # it waited at ten of the next day for the last time
+    play.do(acts.ReleaseDue(600, play.state.clock)).refused("not_due")
+    sound(play)
+    bad = replace(
+        rulebook, release_runs=(replace(yards, times="7 o'clock", partner_groups=("Nobody",)), replace(whole, times=""))
+    )
+    codes = {(f.code, f.place) for f in findings(bad, GROUND, HQ) if f.place.startswith("release_runs")}
+    assert codes == {
+        ("no_time", "release_runs/RR-1/times"), ("missing_value", "release_runs/RR-1/partner_groups"), ("no_time", "release_runs/RR-2/times"),
+    }  # fmt: skip
+    for change in (
+        {"times": "09:00"},
+        {"partner_groups": ()},
+        {"within_days": 0},
+        {"warned": True},
+        {"whole": True},
+        {"on": False},
+    ):
+        assert words_of(run_sentence(replace(yards, **change))) != words_of(run_sentence(yards))  # type: ignore[arg-type]

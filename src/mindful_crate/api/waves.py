@@ -34,6 +34,7 @@ from mindful_crate.core.proving.wave_board import (
     on_board,
 )
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.rulebook.words.waves import NAMES
@@ -243,7 +244,7 @@ def _row(x: OnBoard) -> WaveRow:
 
 
 def _awaited(x: AwaitedPlan) -> AwaitedView:
-    runs = ", ".join(f"{m // 60:02}:{m % 60:02}" for m in x.minutes)
+    runs = ", ".join(map(clock, x.minutes))
     return AwaitedView(plan=x.plan, name=x.name, runs=runs, orders=list(x.orders))
 
 

@@ -66,7 +66,7 @@ from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 19
+SNAPSHOT = 20
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -131,6 +131,7 @@ class Kept:
     shipments: dict[ShipmentNo, Shipment]
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
+    releases_awaited: dict[str, Awaited]
     printer_conditions: dict[PrinterCode, Condition]
     prints: dict[str, Print]
     printers_chosen: dict[DeviceId, PrinterCode]
@@ -189,6 +190,8 @@ class State:
         self.waves = Waves(journal)
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
+        self.releases_awaited: Keeper[str, Awaited] = Keeper(journal)
+        """When orders that are not released may be, by the clock; under one name."""
         self.prints = Prints(journal)
         self.printers_chosen: Keeper[DeviceId, PrinterCode] = Keeper(journal)
         """Where handsets print that have scanned a printer."""
@@ -334,7 +337,7 @@ class State:
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments, "waves": self.waves,
-            "waves_awaited": self.waves_awaited,
+            "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime
 
 from mindful_crate.core.catalog.ids import OrderNo, TaskNo, WaveNo, WavePlanId
@@ -46,14 +45,10 @@ class Wave:
 
 @record
 class Awaited:
-    """Orders wait for a plan that runs at these minutes of the day: the next of them after ``since``."""
+    """Orders wait for what runs at these minutes of the day: the next of them after ``since``."""
 
     since: datetime
     minutes: tuple[int, ...]
-
-    def due(self, at: Callable[[datetime, int], datetime]) -> datetime:
-        """When that is; ``at`` tells when a minute of the day comes next after a moment."""
-        return min(at(self.since, minute) for minute in self.minutes)
 
 
 class Waves(Keeper[WaveNo, Wave]):

@@ -29,7 +29,7 @@ W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
-    "ship_plans": "SH", "wave_plans": "WP",
+    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
@@ -204,6 +204,10 @@ def _gates(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
     return {"name": "New gate", "measure": _one(Measure, choice, path).value, "rungs": rungs}
 
 
+def _release_runs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"times": "07:00"}
+
+
 def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     known = at(plain, path) or []
     most = max((r.get("below", 0) for r in known), default=60)
@@ -213,7 +217,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
-    "ship_plans": _ship_plans, "wave_plans": _wave_plans,
+    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans,
 }  # fmt: skip
 
 

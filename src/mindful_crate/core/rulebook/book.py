@@ -14,7 +14,7 @@ from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
-from mindful_crate.core.rulebook.gates import Gate
+from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
 from mindful_crate.core.rulebook.papers import LabelRule, When
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
@@ -68,6 +68,7 @@ class Rulebook:
     settings: tuple[SettingsLayer, ...] = ()
     label_rules: tuple[LabelRule, ...] = ()
     gates: tuple[Gate, ...] = ()
+    release_runs: tuple[ReleaseRun, ...] = ()
     ship_plans: tuple[ShipPlan, ...] = ()
     wave_plans: tuple[WavePlan, ...] = ()
 
@@ -142,6 +143,10 @@ class Rulebook:
     def gates_at(self, site: SiteCode) -> list[Gate]:
         """The gates of a site that are switched on: its own first."""
         return _own_first((g for g in self.gates if g.on), site)
+
+    def release_runs_at(self, site: SiteCode) -> list[ReleaseRun]:
+        """What releases by the clock at a site, of what is switched on."""
+        return _own_first((r for r in self.release_runs if r.on), site)
 
     def recipe(self, recipe: RecipeId | None) -> Recipe | None:
         """The recipe of that id, if there is one."""

@@ -34,7 +34,7 @@ CHAPTERS: dict[str, Kind] = {
     "bin-rules": Kind("Bin rules", ("bin_rules",), bin_rules_page.draw),
     "recipes": Kind("Recipes", ("recipes",), recipes_page.draw),
     "crews": Kind("Crews", ("crews",), crews_page.draw),
-    "gates": Kind("Gates", ("gates",), gates_page.draw),
+    "gates": Kind("Gates", ("gates", "release_runs"), gates_page.draw),
     "waves": Kind("Waves", ("wave_plans",), waves_page.draw),
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
     "papers": Kind("Papers", ("label_rules",), papers_page.draw),

@@ -27,7 +27,7 @@ from mindful_crate.core.rulebook.words.bin_rules import (
     UP_TO,
     WANTS,
 )
-from mindful_crate.core.rulebook.words.gates import BY_QUANTITY, MEASURES, OTHERS, VERDICTS
+from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
 from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
 from mindful_crate.core.rulebook.words.recipes import CAPS, GROUPING, PICK_GROUPING, PICK_STARTS, SEQUENCE, STARTS
@@ -143,6 +143,8 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "measure": ("Measured is", False, MEASURES),
     "by_quantity": ("Without a value", False, BY_QUANTITY),
     "gate_others": ("And for", False, OTHERS),
+    "run_warned": ("Released are", False, ALSO_WARNED),
+    "run_whole": ("And of them", False, ONLY_WHOLE),
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
     "label_prints": ("Print", False, PRINTS),
     "apart": ("Lines of an order", False, APART),
@@ -203,6 +205,10 @@ _ADDED = {
     "only": ("Only for", ONLY_TITLES),
     "label_only": ("Only", LABEL_ONLY),
     "caps": ("But at most", CAPS),
+    "run_only": (
+        "But only orders",
+        {"partner_groups": "of a group of partners", "within_days": "that leave within so many days"},
+    ),
     "wave_wants": ("Only orders", WANTED),
     "wave_most": ("But at most", MOST),
     "tolerance": ("Up to", {"percent": "so many per cent of what was ordered", "units": "so many base units"}),

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from mindful_crate.core.catalog.ids import GateId, RungId, SiteCode
+from mindful_crate.core.catalog.ids import GateId, ReleaseRunId, RungId, SiteCode
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.times import minutes_of
 
 
 class Measure(StrEnum):
@@ -61,3 +62,23 @@ class Gate:
     def ladder(self) -> tuple[Rung, ...]:
         """The rungs from the lowest on."""
         return tuple(sorted(self.rungs, key=lambda r: r.below))
+
+
+@record
+class ReleaseRun:
+    """Releases by the clock: at ``times``, like ``07:00; 13:00``, orders of partners of these groups (none: of all) that leave within so many days
+    (None: whenever). ``warned``: also those that go with a warning; ``whole``: those alone of which all is on hand."""
+
+    id: ReleaseRunId
+    times: str = ""
+    partner_groups: tuple[str, ...] = ()
+    within_days: int | None = None
+    warned: bool = False
+    whole: bool = False
+    site: SiteCode | None = None
+    on: bool = True
+
+    @property
+    def minutes(self) -> tuple[int, ...]:
+        """Its times as minutes after midnight, in order; what is no time is left out."""
+        return minutes_of(self.times)

@@ -28,6 +28,7 @@ LISTS = (
     "menus",
     "label_rules",
     "gates",
+    "release_runs",
     "ship_plans",
     "wave_plans",
 )

@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import CrewId, LegId, RecipeId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.steps import Begins, Need, Place
+from mindful_crate.core.rulebook.times import minute_of
 
 
 class Grouping(StrEnum):
@@ -102,10 +103,7 @@ class Recipe:
     @property
     def minute(self) -> int | None:
         """The time of day as minutes after midnight; None when that is not how it starts, or when no time is named."""
-        hours, _, minutes = self.time.strip().partition(":")
-        if self.starts is not Starts.AT_TIME or not (hours.isdecimal() and minutes.isdecimal() and len(minutes) == 2):
-            return None
-        return int(hours) * 60 + int(minutes) if int(hours) < 24 and int(minutes) < 60 else None
+        return minute_of(self.time) if self.starts is Starts.AT_TIME else None
 
     def crew_of(self, leg: int) -> CrewId:
         """Who goes a part of the way."""

@@ -7,6 +7,7 @@ from enum import StrEnum
 from mindful_crate.core.catalog.ids import CarrierCode, PartnerCode, SiteCode, WavePlanId
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import Between
+from mindful_crate.core.rulebook.times import minutes_of
 
 
 class Of(StrEnum):
@@ -106,17 +107,4 @@ class WavePlan:
     @property
     def minutes(self) -> tuple[int, ...]:
         """Its times as minutes after midnight, in order; what is no time is left out."""
-        return tuple(sorted({m for t in self.said_times if (m := minute_of(t)) is not None}))
-
-    @property
-    def said_times(self) -> tuple[str, ...]:
-        """Its times as they were written."""
-        return tuple(t.strip() for t in self.times.replace(",", ";").split(";") if t.strip())
-
-
-def minute_of(text: str) -> int | None:
-    """A time of day as minutes after midnight; None when it is none."""
-    hours, _, minutes = text.strip().partition(":")
-    if not (hours.isdecimal() and minutes.isdecimal() and len(minutes) == 2 and len(hours) < 3):
-        return None
-    return int(hours) * 60 + int(minutes) if int(hours) < 24 and int(minutes) < 60 else None
+        return minutes_of(self.times)

@@ -72,6 +72,7 @@ from mindful_crate.core.work.receiving.acts import (
 from mindful_crate.core.work.releasing.acts import (
     ChangeGate,
     PassGate,
+    ReleaseDue,
     ReleaseLines,
     ReleaseOrders,
     ReleasingAct,
@@ -147,6 +148,7 @@ Act = (
     | SyncHandset
     | TaskDue
     | WaveDue
+    | ReleaseDue
 )
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
@@ -219,6 +221,7 @@ __all__ = [
     "ReassignTask",
     "ReceiveAnnounced",
     "ReceiveInOffice",
+    "ReleaseDue",
     "ReleaseLines",
     "ReleaseOrders",
     "ReopenRest",

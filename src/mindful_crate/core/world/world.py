@@ -5,15 +5,15 @@ The store keeps worlds in PostgreSQL and does the same steps under a lock; rehea
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import date, datetime, timedelta
 
-from mindful_crate.core.catalog.ids import PersonId, WavePlanId
+from mindful_crate.core.catalog.ids import PersonId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.acts import Command, HostAnswers, Stamp, TaskDue, WaveDue
+from mindful_crate.core.world.acts import Command, HostAnswers, ReleaseDue, Stamp, TaskDue, WaveDue
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
@@ -49,14 +49,10 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
     and its turn, or of the task, so it is done once."""
     message = state.due(until)
     timed = state.tasks.due(until, lambda since, minute: next_time(since, minute, today))
-    wave = _wave_due(state, until, today)
-    if wave is not None and wave[0] <= min(
-        timed[0] if timed else until, message.due if message and message.due else until
-    ):  # fmt: skip
-        at = max(wave[0], state.clock)
-        return Command(
-            Stamp(f"clock:{wave[1]}:{wave[0]:%Y%m%d%H%M%S}", at, today(at), CLOCK), WaveDue(wave[1], wave[0])
-        )
+    for due, name, act in sorted(_runs_due(state, until, today), key=lambda run: run[:2])[:1]:
+        if due <= min(timed[0] if timed else until, message.due if message and message.due else until):
+            at = max(due, state.clock)
+            return Command(Stamp(f"clock:{name}:{due:%Y%m%d%H%M%S}", at, today(at), CLOCK), act)
     if timed is not None and (message is None or message.due is None or timed[0] < message.due):
         at = max(timed[0], state.clock)
         since, _ = state.tasks.timed[timed[1]]
@@ -69,18 +65,22 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
     return Command(Stamp(f"host:{message.number}{turn}", at, today(at), HOST), HostAnswers(message.number))
 
 
-def _wave_due(state: State, until: datetime, today: Today) -> tuple[datetime, WavePlanId] | None:
-    """The plan whose time comes first by ``until``, of those for which orders wait. When that is is worked out once."""
-    if not len(state.waves_awaited):
-        return None
-    times: dict[Awaited, datetime] = state.memory.setdefault("waves due", {})
-    found = []
-    for plan, awaited in state.waves_awaited.all().items():
+def _runs_due(state: State, until: datetime, today: Today) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue]]:
+    """What runs by the clock for orders that wait, of that whose time comes by ``until``. When that is is worked out once."""
+    times: dict[Awaited, tuple[datetime, int]] = state.memory.setdefault("runs due", {})
+
+    def when(awaited: Awaited) -> tuple[datetime, int]:
         if awaited not in times:
-            times[awaited] = awaited.due(lambda since, minute: next_time(since, minute, today))
-        if times[awaited] <= until:
-            found.append((times[awaited], plan))
-    return min(found, default=None)
+            times[awaited] = min((next_time(awaited.since, m, today), m) for m in awaited.minutes)
+        return times[awaited]
+
+    for plan, awaited in state.waves_awaited.all().items() if len(state.waves_awaited) else ():
+        if (due := when(awaited)[0]) <= until:
+            yield due, plan, WaveDue(plan, due)
+    for name, awaited in state.releases_awaited.all().items() if len(state.releases_awaited) else ():
+        due, minute = when(awaited)
+        if due <= until:
+            yield due, name, ReleaseDue(minute, due)
 
 
 class World:

@@ -10,6 +10,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Measure
+from mindful_crate.core.rulebook.times import minute_of, said_times
 
 
 def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -45,6 +46,7 @@ def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         if gate.measure is Measure.VALUE and gate.others and transfer is not None:
             says = f"{gate.name} measures value, and transfers have none: they go by quantity, as it says."
             yield doubt("value_of_transfers", f"{place}/measure", says, transfer.number)
+    yield from _runs(book, ground, site)
     if not mine:
         return
     for partner in ground.partners.values():
@@ -57,6 +59,22 @@ def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             "gates",
             "No gate is for whatever no other is for: those orders pass, however little is there.",
         )
+
+
+def _runs(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Releases by the clock: times that are some, groups that are there."""
+    groups = {p.group for p in ground.partners.values()}
+    for run in book.release_runs_at(site):
+        place = f"release_runs/{run.id}"
+        if not run.times.strip():
+            yield doubt("no_time", f"{place}/times", "No time is named: it releases nothing.")
+        for text in said_times(run.times):
+            if minute_of(text) is None:
+                yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
+        for group in run.partner_groups:
+            if group not in groups:
+                says = f"No partner is of `{group}`: nothing is ever released for it."
+                yield doubt("missing_value", f"{place}/partner_groups", says)
 
 
 def _ladder(gate: Gate, place: str) -> Iterator[Finding]:

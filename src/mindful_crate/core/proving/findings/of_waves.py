@@ -15,7 +15,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import NO_CAPS, Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
-from mindful_crate.core.rulebook.waves import PICKED, Method, WavePlan, minute_of
+from mindful_crate.core.rulebook.times import clock, minute_of, said_times
+from mindful_crate.core.rulebook.waves import PICKED, Method, WavePlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.shipping import NAMES
 
@@ -107,7 +108,7 @@ def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         names.setdefault(plan.name, plan)
         yield from _numbers(plan, place)
         yield from _wanted(plan, ground, carriers, place)
-        for text in plan.said_times:
+        for text in said_times(plan.times):
             if minute_of(text) is None:
                 yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
         yield from _too_late(plan, carriers, place)
@@ -185,5 +186,5 @@ def _too_late(plan: WavePlan, carriers: dict[CarrierCode, Carrier], place: str) 
         times = [m for t in carrier.collects if (m := minute_of(str(t))) is not None] if carrier else []
         if carrier is not None and times and plan.minutes[-1] >= max(times):
             last = max(times)
-            says = f"Its last run is not before {carrier.name} collects for the last time, at {last // 60:02}:{last % 60:02}: what it picks leaves a day later."
+            says = f"Its last run is not before {carrier.name} collects for the last time, at {clock(last)}: what it picks leaves a day later."
             yield doubt("too_late", f"{place}/times", says)

@@ -45,6 +45,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("flows", (f.id for f in book.flows)),
         ("label_rules", (r.id for r in book.label_rules)),
         ("gates", (g.id for g in book.gates)),
+        ("release_runs", (r.id for r in book.release_runs)),
         ("ship_plans", (p.id for p in book.ship_plans)),
         ("wave_plans", (w.id for w in book.wave_plans)),
     ]

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.rulebook.gates import QUANTITIES, Gate, GateVerdict, Measure, Rung
-from mindful_crate.core.rulebook.words.parts import Part, Sentence, any_of, just
+from mindful_crate.core.rulebook.gates import QUANTITIES, Gate, GateVerdict, Measure, ReleaseRun, Rung
+from mindful_crate.core.rulebook.times import said_times
+from mindful_crate.core.rulebook.words.parts import Part, Sentence, all_of, any_of, just, within
 
 MEASURES = {
     Measure.MEAN: "the mean over its lines of how much is on hand",
@@ -49,3 +50,26 @@ def rung_sentence(rung: Rung, path: str = "") -> Sentence:
         just("Below "), Part("word", str(rung.below), f"{path}/below", "below"), just(" % "),
         Part("word", VERDICTS[rung.verdict], f"{path}/verdict", "verdict"), just("."),
     )  # fmt: skip
+
+
+ALSO_WARNED = {False: "only those that pass", True: "also those that go with a warning"}
+ONLY_WHOLE = {False: "whatever of them is on hand", True: "whole ones alone"}
+
+
+def run_sentence(run: ReleaseRun, path: str = "") -> Sentence:
+    """What releases by the clock, in words."""
+    times = said_times(run.times)
+    parts = [just("At "), Part("word", all_of(times) if times else "no time yet", f"{path}/times", "wave_times")]
+    parts.append(just(" by the site's clock all orders "))
+    if run.partner_groups:
+        told = any_of(run.partner_groups)
+        parts += [just("of "), Part("word", told, f"{path}/partner_groups", "partner_groups"), just(" ")]
+    if run.within_days is not None:
+        told = within(run.within_days)
+        parts += [just("that leave "), Part("word", told, f"{path}/within_days", "within_days"), just(" ")]
+    parts += [just("are released that may go: "), Part("word", ALSO_WARNED[run.warned], f"{path}/warned", "run_warned")]
+    parts += [just(", "), Part("word", ONLY_WHOLE[run.whole], f"{path}/whole", "run_whole")]
+    parts.append(just("." if run.on else ". Switched off: it releases nothing."))
+    if not run.partner_groups or run.within_days is None:
+        parts.append(Part("add", "but only", path, "run_only"))
+    return tuple(parts)

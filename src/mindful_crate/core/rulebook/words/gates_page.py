@@ -15,9 +15,9 @@ from mindful_crate.core.rulebook.chapter import (
     remove_act,
     switch_act,
 )
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict
+from mindful_crate.core.rulebook.gates import Gate, GateVerdict, ReleaseRun
 from mindful_crate.core.rulebook.settings import Level
-from mindful_crate.core.rulebook.words.gates import MEASURES, VERDICTS, gate_sentence, rung_sentence
+from mindful_crate.core.rulebook.words.gates import MEASURES, VERDICTS, gate_sentence, run_sentence, rung_sentence
 
 
 def draw(what: Draw, tab: str) -> Chapter:
@@ -32,7 +32,28 @@ def draw(what: Draw, tab: str) -> Chapter:
         "Whether an order may go with what is on hand of it; what is on its way does not count. The gate a partner names holds first, then that of "
         "its group, then the one for whatever no other is for. What is on none of its rungs passes."
     )
-    return Chapter("gates", "Release gates", lead, sections=(gates, *_whose(what)), bench="gates")
+    return Chapter("gates", "Release gates", lead, sections=(gates, _runs(what), *_whose(what)), bench="gates")
+
+
+def _runs(what: Draw) -> Section:
+    """What releases by the clock."""
+    runs = [r for r in what.book.release_runs if r.site in (None, what.site)]
+    return Section(
+        "runs", "sentences", "Released by the clock", "The same gates answer as when somebody releases by hand, and the log keeps what they say.",
+        empty="Nothing is released by itself.", called="Run", add=(Add("Add a time", "release_runs", "A time was added."),),
+        rows=tuple(_run(what, r, n) for n, r in enumerate(runs, start=1)),
+    )  # fmt: skip
+
+
+def _run(what: Draw, run: ReleaseRun, n: int) -> Row:
+    path = f"release_runs/{run.id}"
+    return Row(
+        run.id, path, what.parts(run_sentence(run, path)), off=not run.on, notes=what.notes(path), for_all=run.site is None,
+        acts=(
+            switch_act(f"{path}/on", run.on, f"Run {n}"), copy_act(path, f"Run {n} was copied."), *layer_acts(path, f"Run {n}", run, what.site),
+            remove_act(path, f"Run {n} was removed."),
+        ),
+    )  # fmt: skip
 
 
 def _whose(what: Draw) -> tuple[Section, ...]:

@@ -117,6 +117,11 @@ def counted(n: int, one: str) -> str:
     return f"1 {one}" if n == 1 else f"{n:,} {one}s"
 
 
+def within(days: int) -> str:
+    """How soon something is: ``that day``, ``by the next day``, ``within 3 days``."""
+    return "that day" if days == 0 else "by the next day" if days == 1 else f"within {days} days"
+
+
 class Names:
     """What codes are called; a code the catalogue lacks says so."""
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.bin_rules import Between
+from mindful_crate.core.rulebook.times import said_times
 from mindful_crate.core.rulebook.waves import PICKED, Goes, Limits, Method, Of, WavePlan
-from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, between, just
+from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, between, just, within
 
 METHODS = {
     Method.ORDER: "one order at a time",
@@ -80,7 +81,7 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
             shown = f"{told} {unit}{many}" if unit else f"priority {told}"
             asks.append([just("of "), word(shown, f"wants/{name}", name)])
     if wants.within_days is not None:
-        asks.append([just("that leave "), word(_within(wants.within_days), "wants/within_days", "within_days")])
+        asks.append([just("that leave "), word(within(wants.within_days), "wants/within_days", "within_days")])
     parts.append(just("It takes released orders "))
     for n, each in enumerate(asks):
         parts += [just(" and ") if n else just(""), *each]
@@ -99,7 +100,9 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
     parts += [just(", by "), word(f"{plan.pickers} pickers", "pickers", "pickers"), just(". ")]
     line("It runs ")
     parts.append(
-        word(f"at {all_of(plan.said_times)}" if plan.times else "when the office makes it", "times", "wave_times")
+        word(
+            f"at {all_of(said_times(plan.times))}" if plan.times else "when the office makes it", "times", "wave_times"
+        )
     )
     if plan.times:
         parts += [
@@ -111,10 +114,6 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
     if not plan.on:
         parts.append(just(" Switched off: it takes nothing."))
     return tuple(parts)
-
-
-def _within(days: int) -> str:
-    return "that day" if days == 0 else "by the next day" if days == 1 else f"within {days} days"
 
 
 def _most(most: Limits, path: str) -> list[Part]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 
 from mindful_crate.core.catalog.ids import OrderNo
@@ -44,6 +45,15 @@ class UndoRelease:
     order: OrderNo
     why: str
     kind: Literal["undo_release"] = "undo_release"
+
+
+@record
+class ReleaseDue:
+    """The time has come at which orders are released by the clock; the clock says so: which minute of the day, and when that was."""
+
+    minute: int
+    due: datetime
+    kind: Literal["release_due"] = "release_due"
 
 
 @record

@@ -7,17 +7,33 @@ from mindful_crate.core.catalog.ids import OrderNo, ShipmentNo
 from mindful_crate.core.floor.shipments import Leaves
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.releasing.cover import going_out
 from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders
 from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.gates import GateVerdict, ReleaseRun
 from mindful_crate.core.rulebook.steps import asked_of
+from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.words.parts import all_of, counted
 from mindful_crate.core.work.covering.decide import claim
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.receiving.checks import order_hold
-from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseLines, ReleaseOrders, UndoRelease
-from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
+from mindful_crate.core.work.releasing.acts import (
+    ChangeGate,
+    PassGate,
+    ReleaseDue,
+    ReleaseLines,
+    ReleaseOrders,
+    UndoRelease,
+)
+from mindful_crate.core.work.releasing.events import (
+    GateGiven,
+    OrderReleased,
+    ReleaseAwaited,
+    ReleaseUndone,
+    ShipmentMade,
+)
+from mindful_crate.core.work.releasing.fold import BY_CLOCK
 from mindful_crate.core.work.releasing.words import HOW, gate_told, stopped
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -192,6 +208,45 @@ def _release_lines(state: State, making: Making, rulebook: Rulebook, stamp: Stam
     return said(says, wave_at_release(state, making, rulebook, stamp, [order]) if at_once else "")
 
 
+def _release_due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReleaseDue) -> str:
+    if BY_CLOCK not in state.releases_awaited:
+        raise Refusal("not_due", "Nothing waits to be released by the clock.")
+    runs = [r for r in rulebook.release_runs_at(state.settings.site) if act.minute in r.minutes]
+    told = [f"It is {clock(act.minute)}."] if runs else ["Nothing is released at this time any more."]
+    for run in runs:
+        orders = [o.number for o in _may_be_released(state) if _wants(state, run, o, stamp)]
+        if not orders:
+            told.append("No order waits to be released.")
+            continue
+        try:
+            with making.unless_refused():
+                told.append(making.act(ReleaseOrders(tuple(orders), run.warned, run.whole)))
+        except Refusal as refusal:
+            told.append(refusal.problem.says)
+    making.event(ReleaseAwaited(_minutes(state, rulebook)))
+    return said(*told)
+
+
+def _may_be_released(state: State) -> list[Order]:
+    """Orders that go out from here, have reached the floor, and are not released."""
+    return [
+        o for o in going_out(state, state.settings.site) if state.is_confirmed(o.number) and o.number not in state.releases
+    ]  # fmt: skip
+
+
+def _wants(state: State, run: ReleaseRun, order: Order, stamp: Stamp) -> bool:
+    partner = state.ground.partners.get(order.partner)
+    if run.partner_groups and (partner is None or partner.group not in run.partner_groups):
+        return False
+    return run.within_days is None or (order.leaves - stamp.today).days <= run.within_days
+
+
+def _minutes(state: State, rulebook: Rulebook) -> tuple[int, ...]:
+    """The minutes of the day at which orders that wait now may be released by the clock; none when nobody waits."""
+    runs = rulebook.release_runs_at(state.settings.site)
+    return tuple(sorted({m for r in runs for m in r.minutes})) if runs and _may_be_released(state) else ()
+
+
 def _pass_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PassGate) -> str:
     order, why = _known(state, act.order), reason(act.why)
     if (hold := hold_of(state, order)) is not None:
@@ -268,6 +323,9 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
                 why = "the host changed it" if changed else ""
             if why:
                 told.append(_by_the_host(state, making, rulebook, stamp, order, why))
+        waits = state.is_confirmed(number) and not state.is_cancelled(number)
+        if waits and BY_CLOCK not in state.releases_awaited and (minutes := _minutes(state, rulebook)):
+            making.event(ReleaseAwaited(minutes))
         if state.is_confirmed(number) and not state.is_cancelled(number) and number not in state.gates_given:
             making.event(GateGiven(number, *gate_of(rulebook, state.ground, state.settings.site, order)))
     return said(*told)
@@ -276,6 +334,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
 DECIDES = (
     deciding(ReleaseOrders, _release_orders),
     deciding(ReleaseLines, _release_lines),
+    deciding(ReleaseDue, _release_due),
     deciding(PassGate, _pass_gate),
     deciding(UndoRelease, _undo_release),
     deciding(ChangeGate, _change_gate),

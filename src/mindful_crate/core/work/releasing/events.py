@@ -56,5 +56,13 @@ class ReleaseUndone:
     kind: Literal["release_undone"] = "release_undone"
 
 
-ReleasingEvent = GateGiven | ShipmentMade | OrderReleased | ReleaseUndone
+@record
+class ReleaseAwaited:
+    """Orders wait to be released by the clock at one of these minutes of the day; none: nobody waits any more."""
+
+    minutes: tuple[int, ...]
+    kind: Literal["release_awaited"] = "release_awaited"
+
+
+ReleasingEvent = GateGiven | ShipmentMade | OrderReleased | ReleaseUndone | ReleaseAwaited
 """What may happen."""

@@ -4,10 +4,20 @@ from __future__ import annotations
 
 from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.record import evolve
-from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
+from mindful_crate.core.work.releasing.events import (
+    GateGiven,
+    OrderReleased,
+    ReleaseAwaited,
+    ReleaseUndone,
+    ShipmentMade,
+)
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
+
+BY_CLOCK = "by the clock"
+"""Under which name the floor knows when orders are released next."""
 
 
 def _gate_given(state: State, e: GateGiven, _: At) -> None:
@@ -37,7 +47,12 @@ def _undone(state: State, e: ReleaseUndone, _: At) -> None:
     state.releases.put(e.order, None)
 
 
+def _awaited(state: State, e: ReleaseAwaited, at: At) -> None:
+    state.releases_awaited.put(BY_CLOCK, Awaited(at.stamp.at, e.minutes) if e.minutes else None)
+
+
 FOLDS = (
+    folding(ReleaseAwaited, _awaited),
     folding(GateGiven, _gate_given),
     folding(ShipmentMade, _shipment_made),
     folding(OrderReleased, _released),

@@ -7,8 +7,14 @@ from mindful_crate.core.releasing.judging import Judged
 from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseLines, ReleaseOrders, UndoRelease
-from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased, ReleaseUndone, ShipmentMade
-from mindful_crate.core.work.rows import telling
+from mindful_crate.core.work.releasing.events import (
+    GateGiven,
+    OrderReleased,
+    ReleaseAwaited,
+    ReleaseUndone,
+    ShipmentMade,
+)
+from mindful_crate.core.work.rows import silent, telling
 
 HOW = {GateVerdict.PASS: "", GateVerdict.WARN: " with a warning", GateVerdict.STOP: " past its gate"}
 """How an order was released, by what its gate said."""
@@ -42,6 +48,7 @@ def _orders(a: ReleaseOrders) -> str:
 
 
 WORDS = (
+    silent(ReleaseAwaited),
     telling(GateGiven, _given),
     telling(ShipmentMade, lambda e: f"shipment `{e.shipment}` for `{e.leaves.partner}`, to leave on {e.leaves.day}"),
     telling(OrderReleased, lambda e: f"`{e.order}` released{HOW[e.verdict]} into `{e.shipment}`, {e.rate} on hand"),

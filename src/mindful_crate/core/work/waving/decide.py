@@ -14,6 +14,7 @@ from mindful_crate.core.floor.waves import Wave, WaveState, state_of
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, plan_of, size_of, why_not
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import Goes, Method, WavePlan
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
@@ -77,7 +78,7 @@ def awaits(state: State, making: Making, plan: WavePlan) -> str:
         return f"It waits for {plan.name}, which the office makes."
     if plan.id not in state.waves_awaited:
         making.event(WaveAwaited(plan.id, plan.minutes, plan.cut_off))
-    times = ", ".join(f"{m // 60:02}:{m % 60:02}" for m in plan.minutes)
+    times = ", ".join(map(clock, plan.minutes))
     return f"It waits for {plan.name}, which runs at {times}."
 
 
