@@ -63,7 +63,9 @@ def test_a_time_at_which_orders_are_released_is_a_sentence(page: Page) -> None:
     sign_in(page, at="/gates")
     page.get_by_role("button", name="Add a time").click()
     run = page.locator("#RR-1")
-    expect(run).to_contain_text("At 07:00 by the site's clock all orders are released that may go: only those that pass")
+    expect(run).to_contain_text(
+        "At 07:00 by the site's clock all orders are released that may go: only those that pass"
+    )
     run.locator(".word", has_text="only those that pass").click()
     page.get_by_role("option", name="also those that go with a warning").click()
     expect(run).to_contain_text("also those that go with a warning")

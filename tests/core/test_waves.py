@@ -27,12 +27,23 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.floor.waves import WaveState, state_of
 from mindful_crate.core.proving.findings.whole import findings
-from mindful_crate.core.releasing.planning import filled, plan_of, size_of, why_not
+from mindful_crate.core.proving.preview import of_orders
+from mindful_crate.core.releasing.planning import (
+    all_orders,
+    as_waiting,
+    criteria,
+    filled,
+    plan_of,
+    size_of,
+    why_not,
+)
+from mindful_crate.core.releasing.plans import takes
 from mindful_crate.core.rulebook.bin_rules import Between, Conditions
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.chapter import Draw
+from mindful_crate.core.rulebook.chapters import draw, where
 from mindful_crate.core.rulebook.gates import ReleaseRun
 from mindful_crate.core.rulebook.recipes import Caps, Grouping
-from mindful_crate.core.rulebook.shipping import PickStep
 from mindful_crate.core.rulebook.steps import Found, Need
 from mindful_crate.core.rulebook.waves import Goes, Limits, Method, Of, Wanted, WavePlan
 from mindful_crate.core.rulebook.words.gates import run_sentence
@@ -51,6 +62,7 @@ from tests.properties import tried
 HQ = SiteCode("HQ")
 TIDE, HEAV = CarrierCode("TIDE"), CarrierCode("HEAV")
 TODAY = date(2026, 3, 3)
+EMPTY = new_world(GROUND, BOOK).state
 
 
 def order(
@@ -375,7 +387,7 @@ def test_recipes_say_what_one_task_holds(rulebook: Rulebook) -> None:
     assert [sum(n for _, n in fetched(t)) for t in tasks(play)] == [10]
     assert "no recipe picks it" in play.last.outcome.says  # type: ignore[union-attr]
     sales = rulebook.ship_plans[0]
-    play = released(replace(rulebook, ship_plans=(replace(sales, pick=PickStep(on=False)),)), orders[0])
+    play = released(replace(rulebook, ship_plans=(replace(sales, picks=False),)), orders[0])
     assert not tasks(play) and kept(play, "SO-1") == 5
     assert "it leaves from where it lies" in play.last.outcome.says  # type: ignore[union-attr]
     takes_back(play, "SO-1").done()
@@ -419,6 +431,50 @@ def test_the_first_plan_that_takes_an_order_has_it_and_others_say_why_not(rulebo
     assert filled(Limits(most_kilograms=0), [size])[1] == []  # one that is larger than any wave goes alone
 
 
+PARTNERS = [p.code for p in GROUND.partners.values() if p.code.startswith("C-")]
+SPANS = st.builds(Between, st.none() | st.integers(0, 4), st.none() | st.integers(4, 9))
+WANTS = st.builds(
+    Wanted,
+    st.lists(st.sampled_from([TIDE, HEAV]), max_size=2, unique=True).map(tuple),
+    st.lists(st.sampled_from(PARTNERS), max_size=2, unique=True).map(tuple),
+    st.lists(st.sampled_from(["Yards", "Shops"]), max_size=1).map(tuple),
+    st.lists(st.sampled_from(["Rope", "Shackles", "Chain"]), max_size=2, unique=True).map(tuple),
+    st.sampled_from(list(Of)), SPANS, SPANS, SPANS, st.none() | st.integers(0, 20),
+)  # fmt: skip
+LINES = st.lists(
+    st.tuples(st.sampled_from(["SHK-08", "ROPE-06", "CHN-08"]), st.integers(1, 90)), min_size=1, max_size=4
+)
+
+
+@tried(200)
+@given(WANTS, LINES, st.sampled_from([TIDE, HEAV, None]), st.sampled_from(PARTNERS), st.integers(0, 9))
+def test_what_a_plan_says_of_an_order_is_what_is_proved_of_plans(
+    wants: Wanted, lines: list[tuple[str, int]], carrier: CarrierCode | None, partner: str, priority: int
+) -> None:
+    """Whether it takes an order is asked in words and as numbers that are cut into classes: both say the same of any order."""
+    each = order("SO-1", *lines, carrier=carrier, partner=partner, priority=priority)
+    size = size_of(EMPTY, each)
+    known = all_orders(GROUND)
+    assert known is not None
+    assert (why_not(GROUND, plan(wants=wants), size, TODAY) is None) == takes(
+        criteria(plan(wants=wants)), as_waiting(size, TODAY), known
+    )
+
+
+def test_a_recipe_is_called_by_one_number(rulebook: Rulebook) -> None:
+    """On its page, in a preview and in a finding's place, also when one for put-away stands after those that pick."""
+    last = replace(rulebook.recipes_for(HQ, Need.PUT_AWAY)[-1], id="RE-8")
+    rest = tuple(r for r in rulebook.recipes if r.id != "RE-1")
+    book = replace(rulebook, recipes=(*rest, last))
+    number = book.numbered_recipes(HQ)[last.id]
+    assert number == len(book.recipes) == 7
+    page = draw("recipes", Draw(book, GROUND, HQ), "put_away")
+    assert page is not None and page.sections[0].places[-1] == number - 1
+    shown = of_orders(new_world(GROUND, book).state, book, [OrderNo("PO-1001")], TODAY).tasks[0]
+    assert (shown.recipe, shown.number) == ("RE-8", number)
+    assert where("recipes/RE-8", book)[0] == f"Recipes, recipe {number}"
+
+
 def test_what_cannot_work_is_found(rulebook: Rulebook) -> None:
     """Each mistake of shipment plans, pick recipes and wave plans at its place; the demo has none of them."""
 
@@ -434,7 +490,6 @@ def test_what_cannot_work_is_found(rulebook: Rulebook) -> None:
         (replace(rulebook, ship_plans=(sales, replace(sales, id="SH-9"))), "plans_tie", "ship_plans/SH-1"),
         (replace(rulebook, ship_plans=(replace(sales, order_kind=OrderKind.PURCHASE),)), "comes_in", "ship_plans/SH-1/order_kind"),
         (replace(rulebook, ship_plans=(replace(sales, pack=replace(sales.pack, at=Found())),)), "no_station_rules", "ship_plans/SH-1/pack/on"),
-        (replace(rulebook, ship_plans=(replace(sales, pack=replace(sales.pack, crew="nobody")),)), "missing_crew", "ship_plans/SH-1/pack/crew"),
         (replace(rulebook, wave_plans=()), "nothing_to_sort", "ship_plans/SH-1/sort/on"),
         (replace(rulebook, ship_plans=(other,)), "nowhere_to_sort", "wave_plans/WP-1/method"),
         (replace(rulebook, recipes=rest), "no_pick_recipe", "recipes"),

@@ -17,7 +17,7 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import PersonId, SiteCode, WaveNo
+from mindful_crate.core.catalog.ids import PersonId, RecipeId, SiteCode, WaveNo
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.wave_bench import Goes, Wave, in_no_plan, sorted_out, wave_of
@@ -293,12 +293,14 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
             )
             mine = [o.order for o in orders if plan is not None and o.plan == plan.id]
             made = wave_of(state, found.rulebook, plan, mine, stamp) if plan is not None and mine else None
-            gap = in_no_plan(state, found.rulebook, [o.order for o in orders])
-            return _bench(orders, plan, made, found.rulebook, gap)
+            gap = in_no_plan(state, found.rulebook, [o.order for o in orders], today)
+            numbers = found.rulebook.numbered_recipes(SiteCode(found.row.site))
+            return _bench(orders, plan, made, found.rulebook, numbers, gap)
 
 
-def _bench(orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook, gap: str) -> WaveBenchView:
-    numbers = {r.id: n for n, r in enumerate(book.recipes, start=1)}
+def _bench(
+    orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook, numbers: dict[RecipeId, int], gap: str
+) -> WaveBenchView:
     counts: dict[str, int] = {}
     for each in orders:
         counts[each.plan or ""] = counts.get(each.plan or "", 0) + 1

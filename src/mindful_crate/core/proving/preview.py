@@ -185,7 +185,7 @@ def _into(state: State, book: Rulebook, order: Order, goods: Goods, plan: StepPl
 
 
 def _shown(state: State, book: Rulebook, arrangement: Arrangement) -> Preview:
-    numbers = {r.id: n for n, r in enumerate(book.recipes_for(state.settings.site, Need.PUT_AWAY), start=1)}
+    numbers = book.numbered_recipes(state.settings.site)
     rules = {str(r.id): n for lst in book.bin_rules for n, r in enumerate(lst.rules, start=1)}
     tasks = tuple(_task(state, book, each, numbers, rules) for each in arrangement.tasks)
     left = tuple(LeftOver(_what(state, p.plate, p.goods), p.bin, why) for p, why in arrangement.left)

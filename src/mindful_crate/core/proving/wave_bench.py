@@ -4,6 +4,7 @@ pick it side by side. Nothing is released or kept."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import date
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
@@ -15,17 +16,15 @@ from mindful_crate.core.releasing.cover import going_out
 from mindful_crate.core.releasing.judging import judged_orders
 from mindful_crate.core.releasing.methods import Compared
 from mindful_crate.core.releasing.planning import (
-    DAY,
-    NO_CARRIER,
     LeftOut,
     all_orders,
     as_they_go,
+    as_waiting,
     criteria,
     filled,
     size_of,
     why_not,
 )
-from mindful_crate.core.releasing.plans import Waiting
 from mindful_crate.core.releasing.reach import reached
 from mindful_crate.core.releasing.words import gap_words
 from mindful_crate.core.rulebook.book import Rulebook
@@ -110,19 +109,13 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
     return found
 
 
-def in_no_plan(state: State, book: Rulebook, orders: Sequence[OrderNo]) -> str:
+def in_no_plan(state: State, book: Rulebook, orders: Sequence[OrderNo], today: date) -> str:
     """What no plan takes, proved over all orders that there can be: in a sentence, with one of these orders if one is such; empty when some plan
     takes everything, or there is none."""
     mine, known = book.waves_at(state.settings.site), all_orders(state.ground)
     if not mine or known is None:
         return ""
-    waiting = []
-    for order in (o for n in orders if (o := state.order(n)) is not None):
-        size = size_of(state, order)
-        due = max(0, (order.leaves - state.clock.date()).days) * DAY
-        waiting.append(
-            Waiting(order.number, order.partner, order.carrier or NO_CARRIER, order.priority, size.weight_mg, size.lines, size.groups, 0, due)
-        )  # fmt: skip
+    waiting = [as_waiting(size_of(state, o), today) for n in orders if (o := state.order(n)) is not None]
     gaps = reached([criteria(p) for p in mine], known, waiting).gaps
     return gap_words(gaps[0], known) if gaps else ""
 
@@ -153,8 +146,7 @@ def of_going(state: State, book: Rulebook, orders: Sequence[OrderNo], stamp: Sta
     """The tasks that recipes would make if these orders were released now, picked one at a time. Refused when an order is none, or does not go
     out from here."""
     known = [_goes_out(state, number) for number in dict.fromkeys(orders)]
-    mine = [r for r in book.recipes if r.site in (None, state.settings.site)]
-    numbers = {r.id: n for n, r in enumerate(mine, start=1)}
+    numbers = book.numbered_recipes(state.settings.site)
     rules = {str(r.id): n for lst in book.bin_rules for n, r in enumerate(lst.rules, start=1)}
     with state.tentatively():
         short = _kept_for(state, book, known, stamp)

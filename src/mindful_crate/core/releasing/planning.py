@@ -99,6 +99,15 @@ def criteria(plan: WavePlan) -> plans.WavePlan:
     )  # fmt: skip
 
 
+def as_waiting(size: Size, today: date) -> plans.Waiting:
+    """An order as those numbers see it; day 0 is today."""
+    order = size.order
+    due = max(0, (order.leaves - today).days) * DAY
+    return plans.Waiting(
+        order.number, order.partner, order.carrier or NO_CARRIER, order.priority, size.weight_mg, size.lines, size.groups, 0, due
+    )  # fmt: skip
+
+
 def _span(of: Between, unit: int = 1) -> plans.Span:
     return plans.Span(None if of.least is None else of.least * unit, None if of.most is None else of.most * unit)
 

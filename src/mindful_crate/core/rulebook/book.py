@@ -136,6 +136,10 @@ class Rulebook:
         """The recipes that make tasks of a need at a site, in the order in which they are asked: its own first."""
         return _own_first((r for r in self.recipes if r.need is need), site)
 
+    def numbered_recipes(self, site: SiteCode) -> dict[RecipeId, int]:
+        """The number each recipe of a site is shown by, whatever it is for."""
+        return {r.id: n for n, r in enumerate((r for r in self.recipes if r.site in (None, site)), start=1)}
+
     def labels_for(self, site: SiteCode, when: When) -> list[LabelRule]:
         """The rules that print something at a site when this happens: its own first."""
         return _own_first((r for r in self.label_rules if r.on and r.when is when), site)

@@ -148,7 +148,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
     "label_prints": ("Print", False, PRINTS),
     "apart": ("Lines of an order", False, APART),
-    "pick_on": ("At the bin", False, PICKED_AT_ALL),
+    "picks": ("At the bin", False, PICKED_AT_ALL),
     "sort_on": ("After picking", False, AT[Station.SORT]),
     "pack_on": ("After that", False, AT[Station.PACK]),
     "stage_on": ("After that", False, AT[Station.STAGE]),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import CrewId, ShipPlanId, SiteCode
+from mindful_crate.core.catalog.ids import ShipPlanId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.steps import ANYTHING, BY_RULES, Only, Place
@@ -31,23 +31,13 @@ STATION_RULES = {
 
 @record
 class StationStep:
-    """A step after picking: switched on, where, by whom (None: any crew that has a flow for it), and whether it may be undone."""
+    """A step after picking: switched on, and where."""
 
     on: bool = False
     at: Place = BY_RULES
-    crew: CrewId | None = None
-    undo: bool = False
 
 
 OFF = StationStep()
-
-
-@record
-class PickStep:
-    """Picking. Off: goods are shipped from where they lie, and nothing is fetched."""
-
-    on: bool = True
-    undo: bool = False
 
 
 @record
@@ -57,7 +47,8 @@ class ShipPlan:
 
     id: ShipPlanId
     name: str
-    pick: PickStep = PickStep()
+    picks: bool = True
+    """Is it picked? Else it is shipped from where it lies, and nothing is fetched."""
     sort: StationStep = OFF
     pack: StationStep = OFF
     stage: StationStep = OFF

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import CrewId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, spans, whereabouts
 from mindful_crate.core.rulebook.bin_rules import (
@@ -31,11 +31,13 @@ def recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
         place = f"recipes/{recipe.id}"
         if not recipe.on:
             continue
-        crews = [(leg.crew, f"{place}/legs/{leg.id}/crew") for leg in recipe.legs] + [(recipe.crew, f"{place}/crew")]
-        for crew, at in crews:
-            if crew not in names:
-                yield blocks("missing_crew", at, f"Crew `{crew}` does not exist. Choose another.")
-            elif needed and all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (crew,))):
+        yield from of_any(recipe, names, place)
+        for crew, at in _crews(recipe, place):
+            if (
+                crew in names
+                and needed
+                and all(f.purpose is not FlowPurpose.PUT_AWAY for f in book.menu_for(site, (crew,)))
+            ):
                 says = f"Put-away tasks are made for {names[crew]}, and no flow on its menu does them: nobody would."
                 yield blocks("nobody_does", at, says)
         yield from _hand_overs(recipe, ground, site, place)
@@ -55,21 +57,32 @@ def recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
         if recipe.grouping is Grouping.PLATE and recipe.sequence is not Sequencing.WALK_ORDER:
             says = "Each task goes to one place, so there is no order to keep: this makes no difference. Let more become one task."
             yield doubt("nothing_to_order", f"{place}/sequence", says)
-        for name in ("things", "pieces", "kilograms", "litres"):
-            value = getattr(recipe.most, name)
-            if value is not None and value < 1:
-                yield blocks(
-                    "no_cap", f"{place}/most/{name}", "A task that may hold nothing is never made. Say at least 1."
-                )
         if recipe.starts is Starts.AT_TIME and recipe.minute is None:
             says = f"Its tasks start at a time, and {f'`{recipe.time}` is none' if recipe.time else 'none is named'}: say one as 14:00."
             yield blocks("no_time", f"{place}/time", says)
-        if recipe.priority not in range(10):
-            yield blocks("bad_priority", f"{place}/priority", "A priority is 0 to 9; the highest comes first.")
-        yield from spans(recipe.applies, "recipe", place)
     if needed and takes_all is None and any(r.on for r in book.recipes_for(site, Need.PUT_AWAY)):
         says = "Each recipe is for some goods only: what none of them is for waits until the office sees to it. Let the last be for anything."
         yield doubt("no_recipe_for_rest", "recipes", says)
+
+
+def _crews(recipe: Recipe, place: str) -> list[tuple[CrewId, str]]:
+    """The crews of a recipe, part of the way by part, and where each is named."""
+    return [(leg.crew, f"{place}/legs/{leg.id}/crew") for leg in recipe.legs] + [(recipe.crew, f"{place}/crew")]
+
+
+def of_any(recipe: Recipe, names: Mapping[CrewId, str], place: str) -> Iterator[Finding]:
+    """What can be wrong with a recipe, whatever it is for: crews that are gone, caps, priority, conditions."""
+    for crew, at in _crews(recipe, place):
+        if crew not in names:
+            yield blocks("missing_crew", at, f"Crew `{crew}` does not exist. Choose another.")
+    for name in ("things", "pieces", "kilograms", "litres"):
+        value = getattr(recipe.most, name)
+        if value is not None and value < 1:
+            says = "A task that may hold nothing is never made. Say at least 1."
+            yield blocks("no_cap", f"{place}/most/{name}", says)
+    if recipe.priority not in range(10):
+        yield blocks("bad_priority", f"{place}/priority", "A priority is 0 to 9; the highest comes first.")
+    yield from spans(recipe.applies, "recipe", place)
 
 
 def _hand_overs(recipe: Recipe, ground: Ground, site: SiteCode, place: str) -> Iterator[Finding]:

@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mindful_crate.core.catalog.goods import INBOUND, Carrier
-from mindful_crate.core.catalog.ids import CarrierCode, CrewId, SiteCode
+from mindful_crate.core.catalog.ids import CarrierCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, spans, whereabouts
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, whereabouts
+from mindful_crate.core.proving.findings.of_recipes import of_any
 from mindful_crate.core.releasing.planning import all_orders, criteria
 from mindful_crate.core.releasing.reach import reached
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.recipes import NO_CAPS, Recipe, Starts
+from mindful_crate.core.rulebook.recipes import Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
 from mindful_crate.core.rulebook.times import clock, minute_of, said_times
@@ -29,7 +30,6 @@ def going_out(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findin
 
 
 def _ship_plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
-    crews = {c.id for c in book.crews}
     for first, plan in ties(book.ship_plans):
         says = f"{first.name} and {plan.name} are for the same goods: one of them must go."
         yield blocks("plans_tie", f"ship_plans/{first.id}", says)
@@ -40,20 +40,16 @@ def _ship_plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Find
         if plan.order_kind in INBOUND:
             yield blocks("comes_in", f"{place}/order_kind", f"{plan.name} is for orders whose goods come in.")
         for station in plan.stations:
-            yield from _station(book, ground, site, plan, station, crews)
+            yield from _station(book, ground, site, plan, station)
 
 
-def _station(
-    book: Rulebook, ground: Ground, site: SiteCode, plan: ShipPlan, station: Station, crews: set[CrewId]
-) -> Iterator[Finding]:
+def _station(book: Rulebook, ground: Ground, site: SiteCode, plan: ShipPlan, station: Station) -> Iterator[Finding]:
     step, place = plan.step(station), f"ship_plans/{plan.id}/{station.value}"
     yield from whereabouts(step.at, ground, site if plan.site in (None, site) else None, f"{place}/at")
     purpose = STATION_RULES[station]
     if step.at == BY_RULES and not book.rules_for(site, purpose):
         says = f"Where it happens is for the rules to choose, and there are none: {PURPOSE_TITLES[purpose]}. Name a zone or a bin, or add rules."
         yield doubt("no_station_rules", f"{place}/on", says)
-    if step.crew is not None and step.crew not in crews:
-        yield blocks("missing_crew", f"{place}/crew", f"Crew `{step.crew}` does not exist. Choose another.")
     batches = [w for w in book.waves_at(site) if w.method is Method.BATCH]
     if station is Station.SORT and not batches:
         says = f"{NAMES[station]} is on, and no wave plan picks for several orders at once: nothing comes there."
@@ -62,12 +58,11 @@ def _station(
 
 def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     mine = [r for r in book.recipes_for(site, Need.PICK) if r.on]
-    names = {c.id for c in book.crews}
+    names = {c.id: c.name for c in book.crews}
     takes_all: Recipe | None = None
     for recipe in mine:
         place = f"recipes/{recipe.id}"
-        if recipe.crew not in names:
-            yield blocks("missing_crew", f"{place}/crew", f"Crew `{recipe.crew}` does not exist. Choose another.")
+        yield from of_any(recipe, names, place)
         if takes_all is not None:
             yield doubt("never_reached", place, f"Never reached: recipe `{takes_all.id}` above is for all goods.")
         elif recipe.applies == Conditions():
@@ -78,15 +73,7 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
         if recipe.legs:
             says = "Hand-overs on the way are not made of what is picked: one crew brings it to its station."
             yield doubt("no_hand_over", place, says)
-        for name in ("things", "pieces", "kilograms", "litres") if recipe.most != NO_CAPS else ():
-            value = getattr(recipe.most, name)
-            if value is not None and value < 1:
-                says = "A task that may hold nothing is never made. Say at least 1."
-                yield blocks("no_cap", f"{place}/most/{name}", says)
-        if recipe.priority not in range(10):
-            yield blocks("bad_priority", f"{place}/priority", "A priority is 0 to 9; the highest comes first.")
-        yield from spans(recipe.applies, "recipe", place)
-    begun = any(p.on and p.pick.on for p in book.ship_plans if p.site in (None, site)) or book.waves_at(site)
+    begun = any(p.on and p.picks for p in book.ship_plans if p.site in (None, site)) or book.waves_at(site)
     if begun and not mine:
         says = "No recipe picks: stock is kept for what is released, and nobody fetches it. Add one, on Recipes."
         yield doubt("no_pick_recipe", "recipes", says)

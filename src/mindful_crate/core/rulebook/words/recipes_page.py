@@ -40,12 +40,13 @@ def draw(what: Draw, tab: str) -> Chapter:
     )
     crews = tuple(Option(c.id, c.name) for c in what.book.crews)
     asked = tuple(Option(f"{need.value} {c.value}", c.label) for c in crews)
-    shown = [(n, r) for n, r in enumerate(mine) if r.need is need]
+    numbers = what.book.numbered_recipes(what.site)
+    shown = [r for r in mine if r.need is need]
     recipes = Section(
         "recipes", "sentences", empty=EMPTY[need],
         add=(Add("Add a recipe for", "recipes", "A recipe was added.", asked),) if crews else (), called="Recipe", ordered=True,
-        rows=tuple(_recipe(what, r, n + 1, crews) for n, r in shown),
-        places=tuple(n for n, _ in shown),
+        rows=tuple(_recipe(what, r, numbers[r.id], crews) for r in shown),
+        places=tuple(numbers[r.id] - 1 for r in shown),
     )  # fmt: skip
     lead = LEAD[need]
     if not crews:

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from mindful_crate.core.catalog.goods import INBOUND, OrderKind
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.rulebook.flows import Crew
 from mindful_crate.core.rulebook.shipping import ShipPlan, Station
 from mindful_crate.core.rulebook.words.parts import ORDERS, Names, Sentence, just
-from mindful_crate.core.rulebook.words.steps import UNDO, Lines, say_only
+from mindful_crate.core.rulebook.words.steps import Lines, say_only
 
 OUTBOUND = {k: says for k, says in ORDERS.items() if k not in INBOUND}
 """Kinds of order whose goods go out."""
@@ -26,25 +23,23 @@ AFTER = {Station.SORT: " where they were picked for several orders at once"}
 NAMES = {Station.SORT: "Sort", Station.PACK: "Pack", Station.STAGE: "Stage", Station.LOAD: "Load"}
 
 
-def ship_sentence(plan: ShipPlan, path: str = "", ground: Ground | None = None, crews: Iterable[Crew] = ()) -> Sentence:
+def ship_sentence(plan: ShipPlan, path: str = "", ground: Ground | None = None) -> Sentence:
     """One shipment plan in words, a line a step."""
-    says = Lines(path, Names(ground) if ground else None, crews)
+    says = Lines(path, Names(ground) if ground else None, ())
     kind = OUTBOUND[plan.order_kind] if plan.order_kind else "All orders that go out"
     says.say(says.word(kind, "order_kind", "order_kind_out"))
     say_only(says, plan.only)
     says.say(". Lines of an order ", says.word(APART[plan.apart], "apart", "apart"))
     says.say(". " if plan.on else ". Switched off: it is for nothing. ")
-    says.line(says.word(PICKED_AT_ALL[plan.pick.on], "pick/on", "pick_on"))
-    if plan.pick.on:
-        says.say(" by the recipes that pick; this ", says.word(UNDO[plan.pick.undo], "pick/undo", "undo"))
+    says.line(says.word(PICKED_AT_ALL[plan.picks], "picks", "picks"))
+    if plan.picks:
+        says.say(" by the recipes that pick")
     says.say(". ")
     for station in Station:
         step, at = plan.step(station), station.value
         says.line(says.word(AT[station][step.on], f"{at}/on", f"{at}_on"))
         if step.on:
             says.say(AFTER.get(station, ""), " at ", says.place(step.at, f"{at}/at", f"{at}_at"))
-            says.say(", by ", says.crew(step.crew, f"{at}/crew"))
-            says.say("; this ", says.word(UNDO[step.undo], f"{at}/undo", "undo"))
         says.say(". ")
     says.line(just("In the end they are shipped, and the host is told."), out=True)
     return tuple(says.parts)

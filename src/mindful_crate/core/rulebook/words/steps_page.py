@@ -43,15 +43,15 @@ def _out(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
         rows=tuple(_ship_plan(what, p) for p in what.book.ship_plans if p.site in (None, what.site)),
     )  # fmt: skip
     lead = (
-        "One whole plan holds for the goods of an order line that go out, found as for goods in. So far they are picked and brought to the first "
-        "station after that; what is done there is not built yet."
+        "One whole plan holds for the goods of an order line that go out, found as for goods in. They are picked and brought to the first "
+        "station after that, where they stop."
     )
     return Chapter("steps", "Shipment steps", lead, tabs, "out", sections=(*stations_out(what), plans), looks=True)
 
 
 def _ship_plan(what: Draw, plan: ShipPlan) -> Row:
     path = f"ship_plans/{plan.id}"
-    sentence = ship_sentence(plan, path, what.ground, what.book.crews)
+    sentence = ship_sentence(plan, path, what.ground)
     switch = evolve(switch_act(f"{path}/on", plan.on, f"Plan {plan.name}"), look=True)
     return Row(
         plan.id, path, what.parts(sentence), what.word(plan.name, f"{path}/name", "name"), off=not plan.on,

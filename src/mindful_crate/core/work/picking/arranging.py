@@ -192,7 +192,7 @@ def _ask(
     order = state.order(kept.line.order)
     assert order is not None
     ship = book.ship_plan_for(asked_of(state.ground, order, kept.goods[0].item))
-    if ship is not None and not ship.pick.on:
+    if ship is not None and not ship.picks:
         found.left.append((kept, f"by {ship.name} it leaves from where it lies"))
         return None
     plate = state.plate(kept.plate) if kept.plate and kept.whole else None

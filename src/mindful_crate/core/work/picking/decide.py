@@ -118,7 +118,12 @@ def _set_down(
 
 def after(state: State, making: Making, _: Rulebook, __: Stamp) -> str:
     """What was put back where it was fetched is kept there again."""
-    for number in list(dict.fromkeys(key for keeper, key, _ in state.journal.puts() if keeper is state.tasks.going)):
+    going = state.tasks.going
+    taken = [
+        key for keeper, key, was in state.journal.puts()
+        if keeper is going and was is not None and was.state is TaskState.TAKEN
+    ]  # fmt: skip
+    for number in dict.fromkeys(taken):
         task = state.tasks.get(number)
         if task is None or task.need is not Need.PICK or task.state is not TaskState.OPEN:
             continue

@@ -326,7 +326,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
         waits = state.is_confirmed(number) and not state.is_cancelled(number)
         if waits and BY_CLOCK not in state.releases_awaited and (minutes := _minutes(state, rulebook)):
             making.event(ReleaseAwaited(minutes))
-        if state.is_confirmed(number) and not state.is_cancelled(number) and number not in state.gates_given:
+        if waits and number not in state.gates_given:
             making.event(GateGiven(number, *gate_of(rulebook, state.ground, state.settings.site, order)))
     return said(*told)
 
