@@ -1,13 +1,12 @@
 import Button from '@mui/material/Button'
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useContext, useState } from 'react'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
-import { Told } from '../../shared/Told'
 import { Entry, Pick, Tick } from '../parts/controls'
-import { Say } from '../parts/data'
+import { useAnswered, usePin } from '../parts/Answered'
 import { Skeleton } from '../parts/Skeleton'
-import { mayDo, NoFloor, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
 import type { Act } from './lists'
 import { OrderAtGate } from './OrderAtGate'
 
@@ -31,7 +30,6 @@ export default function Release({ me }: { me: Shape['Me'] }) {
   const [query, setQuery] = useSearchParams()
   const [ticked, setTicked] = useState<string[]>([])
   const [find, setFind] = useState('')
-  const [answer, setAnswer] = useState<{ done: boolean; says: string } | null>(null)
   const world = chosen.world?.id ?? ''
   const stands = (query.get('stands') ?? '') as Stands | ''
   const view = useQuery({
@@ -41,23 +39,9 @@ export default function Release({ me }: { me: Shape['Me'] }) {
     queryFn: () =>
       got(client.GET('/api/worlds/{id}/releases', { params: { path: { id: world }, query: { stands, find } } })),
   })
-  const office = useOffice(world, true)
-  const act = (a: Act) =>
-    office.mutate(a, {
-      onSuccess: ({ entry }) => setAnswer({ done: entry.done, says: entry.says }),
-      onError: (e) => setAnswer({ done: false, says: e.message }),
-    })
-  const say = useContext(Say)
-  const queries = useQueryClient()
-  const pin = useMutation({
-    mutationFn: (expectation: Shape['PinBody']['expectation']) =>
-      got(client.POST('/api/worlds/{id}/pins', { params: { path: { id: world } }, body: { seq: null, expectation } })),
-    onSuccess: (w) => {
-      queries.setQueryData(['world', world], w)
-      say('Pinned: so it must be at the end of the run.', [], true)
-    },
-    onError: (e) => say(e.message),
-  })
+  const answered = useAnswered(world)
+  const act = answered.act
+  const pin = usePin(world)
   const set = (key: string, value: string) => {
     const next = new URLSearchParams(query)
     if (value) next.set(key, value)
@@ -130,16 +114,7 @@ export default function Release({ me }: { me: Shape['Me'] }) {
                 </>
               )}
             </div>
-            {answer && (
-              <p className="banner" role="status">
-                <span className={`mark ${answer.done ? 'holds' : 'fails'}`} style={{ whiteSpace: 'normal' }}>
-                  {answer.done ? '✓' : '✕'} <Told text={answer.says} />
-                </span>
-                <button className="link" onClick={() => setAnswer(null)}>
-                  Close
-                </button>
-              </p>
-            )}
+            {answered.shown}
             {orders.length === 0 ? (
               <p className="empty">
                 {every ? 'No order stands so.' : 'No order goes out. Orders come by file, by form or from the host.'}
@@ -199,7 +174,7 @@ export default function Release({ me }: { me: Shape['Me'] }) {
             gates={view.data?.gates ?? []}
             act={act}
             may={(kind) => mayDo(me, chosen.world, kind)}
-            pin={chosen.world?.kind === 'rehearsal' && may ? (e) => pin.mutate(e) : undefined}
+            pin={chosen.world?.kind === 'rehearsal' && may ? pin : undefined}
           />
         )}
       </aside>

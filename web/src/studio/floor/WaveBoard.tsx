@@ -1,13 +1,11 @@
 import Button from '@mui/material/Button'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useContext, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
 import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
-import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
-import { Say } from '../parts/data'
+import { useAnswered, usePin } from '../parts/Answered'
 import { Skeleton } from '../parts/Skeleton'
-import { mayDo, NoFloor, useOffice, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
 import type { Act } from './lists'
 import { Inside, Stand } from './WaveInside'
 
@@ -16,53 +14,21 @@ type Row = Shape['WaveRow']
 export default function WaveBoard({ me }: { me: Shape['Me'] }) {
   const chosen = useWorld('live')
   const [query, setQuery] = useSearchParams()
-  const [answer, setAnswer] = useState<{ done: boolean; says: string } | null>(null)
   const world = chosen.world?.id ?? ''
   const view = useQuery({
     queryKey: ['world', world, 'waves'],
     enabled: !!world,
     queryFn: () => got(client.GET('/api/worlds/{id}/waves', { params: { path: { id: world } } })),
   })
-  const office = useOffice(world, true)
-  const say = useContext(Say)
-  const queries = useQueryClient()
-  const pin = useMutation({
-    mutationFn: (w: Row) =>
-      got(
-        client.POST('/api/worlds/{id}/pins', {
-          params: { path: { id: world } },
-          body: {
-            seq: null,
-            expectation: {
-              kind: 'wave',
-              wave: { kind: 'text', text: w.number },
-              stands: w.stands,
-              tasks: w.open + w.at_work,
-              orders: null,
-            },
-          },
-        }),
-      ),
-    onSuccess: (w) => {
-      queries.setQueryData(['world', world], w)
-      say('Pinned: so it must be at the end of the run.', [], true)
-    },
-    onError: (e) => say(e.message),
-  })
+  const pin = usePin(world)
   const show = (wave: string) => {
     const next = new URLSearchParams(query)
     if (wave) next.set('wave', wave)
     else next.delete('wave')
     setQuery(next, { replace: true })
   }
-  const act = (a: Act) =>
-    office.mutate(a, {
-      onSuccess: ({ entry }) => {
-        setAnswer({ done: entry.done, says: entry.says })
-        if (a.kind === 'make_wave' && entry.done) show('') // the latest, which it is
-      },
-      onError: (e) => setAnswer({ done: false, says: e.message }),
-    })
+  const answered = useAnswered(world, (a) => a.kind === 'make_wave' && show('')) // the latest, which it is
+  const act = answered.act
   const may = mayDo(me, chosen.world, 'make_wave')
   const waves = view.data?.waves ?? []
   const one = waves.find((w) => w.number === query.get('wave')) ?? waves[0]
@@ -80,16 +46,7 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
         )}
         {chosen.worlds.length === 0 && <NoFloor />}
         {view.error && <p className="empty">{view.error.message}</p>}
-        {answer && (
-          <p className="banner" role="status">
-            <span className={`mark ${answer.done ? 'holds' : 'fails'}`} style={{ whiteSpace: 'normal' }}>
-              {answer.done ? '✓' : '✕'} <Told text={answer.says} />
-            </span>
-            <button className="link" onClick={() => setAnswer(null)}>
-              Close
-            </button>
-          </p>
-        )}
+        {answered.shown}
         {!view.data ? (
           world && !view.error && <Skeleton />
         ) : (
@@ -162,7 +119,18 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
             number={one.number}
             act={act}
             may={(k) => mayDo(me, chosen.world, k)}
-            pin={chosen.world?.kind === 'rehearsal' && may ? (w) => pin.mutate(w) : undefined}
+            pin={
+              chosen.world?.kind === 'rehearsal' && may
+                ? (w) =>
+                    pin({
+                      kind: 'wave',
+                      wave: { kind: 'text', text: w.number },
+                      stands: w.stands,
+                      tasks: w.open + w.at_work,
+                      orders: null,
+                    })
+                : undefined
+            }
           />
         )}
       </aside>
