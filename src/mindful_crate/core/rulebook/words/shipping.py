@@ -5,7 +5,7 @@ from __future__ import annotations
 from mindful_crate.core.catalog.goods import INBOUND, OrderKind
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.shipping import ShipPlan, Station
-from mindful_crate.core.rulebook.words.parts import ORDERS, Names, Sentence, just
+from mindful_crate.core.rulebook.words.parts import ORDERS, Names, Sentence
 from mindful_crate.core.rulebook.words.steps import Lines, say_only
 
 OUTBOUND = {k: says for k, says in ORDERS.items() if k not in INBOUND}
@@ -41,7 +41,6 @@ def ship_sentence(plan: ShipPlan, path: str = "", ground: Ground | None = None) 
         if step.on:
             says.say(AFTER.get(station, ""), " at ", says.place(step.at, f"{at}/at", f"{at}_at"))
         says.say(". ")
-    says.line(just("In the end they are shipped, and the host is told."), out=True)
     return tuple(says.parts)
 
 
