@@ -20,10 +20,8 @@ const FIRST: Kept = { shown: {}, widths: {}, sort: [] }
 const PAGE = 100
 const LOW = 34
 const TALL = 54
-/** Rows are on their way: said to those who hear the page, too. */
-function Coming() {
-  return <LinearProgress aria-label="Rows are on their way" />
-}
+/** While rows are on their way the grid says nothing of its own: it may hold nothing but rows, so the bar is beside it. */
+const Coming = () => null
 
 const OPS = { contains: 'has', equals: 'is', startsWith: 'begins', isEmpty: 'empty', isNotEmpty: 'filled' } as const
 type Op = keyof typeof OPS
@@ -106,6 +104,7 @@ export function Grid<R extends GridValidRowModel>({
       className={tall ? 'grid tall' : 'grid'}
       style={{ '--rows': Math.min(total, PAGE), '--row': `${tall ? TALL : LOW}px` } as CSSProperties}
     >
+      {loading && <LinearProgress aria-label="Rows are on their way" className="coming" />}
       <DataGrid
         aria-label={name}
         rows={rows}
