@@ -10,6 +10,7 @@ import sys
 from collections.abc import Callable, Iterator
 
 from tests.bench import (
+    allocating,
     cartons,
     chapters,
     first,
@@ -54,6 +55,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "receiving": receiving.receiving,
     "releases": releases.releases,
     "waving": waving.waving,
+    "allocating": allocating.allocating,
 }
 
 

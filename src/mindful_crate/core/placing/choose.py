@@ -26,7 +26,7 @@ from mindful_crate.core.placing.rules import (
     share,
     special_bins,
 )
-from mindful_crate.core.placing.taking import take
+from mindful_crate.core.placing.taking import Carried, take
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
 from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 
@@ -35,13 +35,16 @@ FEW = 64
 """So many named bins are looked at one by one rather than through an index."""
 
 
-def choose(request: BinRequest, rules: Rules, floor: Floor, replenish: Rules = ()) -> Trail:
+def choose(
+    request: BinRequest, rules: Rules, floor: Floor, replenish: Rules = (), carried: Carried | None = None
+) -> Trail:
     """The bins for a request by an ordered list of rules, with a line for each rule and target asked.
 
     ``replenish`` are the rules reserve is taken by; goods that must leave by expiry are looked for there too.
+    ``carried``: see :func:`take`.
     """
     if request.purpose.takes:
-        return take(request, rules, floor, replenish)
+        return take(request, rules, floor, replenish, carried)
     return _Putting(request, floor).run(rules)
 
 

@@ -93,7 +93,75 @@ class Takeable:
         self.lines, self.blocks, self.until = lines, blocks, until
         self.free = free
         self.inside: dict[int, tuple[LookIn, list[Free]]] = {}
-        self.sources: dict[tuple[int, bool, tuple[date, date, str] | None], list[Source]] = {}
+        self.sources: dict[tuple[int, bool, tuple[date, date, str] | None], tuple[Target, list[Source]]] = {}
+
+    def less(self, line: Lying, part: int, any_order: bool) -> None:
+        """So much of a line is taken: what was found in places that hold it is found anew, or only the bin it lies in when the item leaves in
+        any order."""
+        change = _lessen(self.free, line, part)
+        if change is None:
+            return
+        each, left = change
+        for look, listed in self.inside.values():
+            if _replaced(listed, each, left):
+                for key in [key for key in self.sources if key[0] == id(look)]:
+                    if any_order and not key[1]:
+                        target, found = self.sources[key]
+                        self.sources[key] = (target, _lessened(found, each, left))
+                    else:
+                        del self.sources[key]
+
+
+def _lessen(listed: list[Free], line: Lying, part: int) -> tuple[Free, Free | None] | None:
+    """Take so much of a line out of a list that may hold it: what was listed, and what is now; None if it was not."""
+    each = next((f for f in listed if f.line is line), None)
+    if each is None:
+        return None
+    left = each.copy(each.count - part) if each.count > part else None
+    _replaced(listed, each, left)
+    return each, left
+
+
+def _replaced(listed: list[Free], each: Free, left: Free | None) -> bool:
+    """Put what is left of a line in its place, if it is listed."""
+    for at, known in enumerate(listed):
+        if known is each:
+            if left is None:
+                del listed[at]
+            else:
+                listed[at] = left
+            return True
+    return False
+
+
+def _lessened(found: list[Source], each: Free, left: Free | None) -> list[Source]:
+    """Sources once there is less of one of their lines."""
+    for at, source in enumerate(found):
+        if each in source.free:
+            free = [x for f in source.free if (x := left if f is each else f) is not None]
+            return [*found[:at], *([Source(source.bin, free, source.plate)] if free else []), *found[at + 1 :]]
+    return found
+
+
+class Carried:
+    """Free stock carried from one decision of a command to the next, each followed by the reservation of just what it gave: the rows of an
+    item are looked at once, however many lines ask for it. Only for decisions between which nothing else changes stock."""
+
+    def __init__(self) -> None:
+        self._of: dict[ItemCode, dict[tuple[SiteCode, date | None], Takeable]] = {}
+
+    def of(self, item: ItemCode, site: SiteCode, until: date | None, first: Callable[[], list[Free]]) -> Takeable:
+        """What is still free of an item; ``first`` finds it when nothing was asked yet."""
+        mine = self._of.setdefault(item, {})
+        known = mine.get((site, until))
+        if known is None:
+            known = mine[site, until] = Takeable((), 0, until, first())
+        return known
+
+    def less(self, item: Item, line: Lying, part: int) -> None:
+        """So much of a line is taken, however long it keeps."""
+        for known in self._of.get(item.code, {}).values():
+            known.less(line, part, item.lot_order is LotOrder.ANY)
 
 
 REMEMBERED_ITEMS = 8_000
@@ -102,23 +170,23 @@ REMEMBERED_ITEMS = 8_000
 
 def takeable(item: ItemCode, site: SiteCode, until: date | None, floor: Floor) -> Takeable:
     """The stock of an item that anybody may take at a site, earliest expiry first."""
-    memory: dict[tuple[ItemCode, SiteCode], Takeable] = floor.memory.setdefault("takeable", {})
+    memory: dict[tuple[ItemCode, SiteCode, date | None], Takeable] = floor.memory.setdefault("takeable", {})
     lines = floor.lines(item)
-    known = memory.get((item, site))
-    if known is None or known.lines is not lines or known.blocks != floor.blocks_tick or known.until != until:
+    known = memory.get((item, site, until))
+    if known is None or known.lines is not lines or known.blocks != floor.blocks_tick:
         if len(memory) >= REMEMBERED_ITEMS:
             memory.clear()
-        bins, zones = floor.ground.bins, floor.ground.zones
+        bins, zones, blocked = floor.ground.bins, floor.ground.zones, floor.blocked
         free = [
-            Free(x, each, x.goods.quantity)
+            Free(x, each, goods.quantity)
             for x in lines
-            if x.goods.status is Status.AVAILABLE
-            and (until is None or x.goods.expiry is None or x.goods.expiry >= until)
-            and floor.blocked(x.bin) is None
+            if (goods := x.goods).status is Status.AVAILABLE
+            and (until is None or goods.expiry is None or goods.expiry >= until)
+            and blocked(x.bin) is None
             and zones[(each := bins[x.bin]).zone].site == site
         ]
         free.sort(key=lambda f: f.order)
-        known = memory[item, site] = Takeable(lines, floor.blocks_tick, until, free)
+        known = memory[item, site, until] = Takeable(lines, floor.blocks_tick, until, free)
     return known
 
 
@@ -150,9 +218,10 @@ def line_down(request: BinRequest, line: Lying, floor: Floor, until: date | None
 class Taking:
     """One decision in the making: what is left to find, and what of each line is taken already."""
 
-    def __init__(self, request: BinRequest, floor: Floor) -> None:
+    def __init__(self, request: BinRequest, floor: Floor, carried: Carried | None = None) -> None:
         self.request = request
         self.floor = floor
+        self.carried = carried
         self.ground = floor.ground
         wanted = request.goods[0]
         self.item: Item = self.ground.items[wanted.item]
@@ -161,7 +230,13 @@ class Taking:
         until = keeps_until(request, floor)
         self.fresh: Takeable | None = None
         """Remembered stock, as long as nothing of it is taken and no wish of this request narrows it."""
-        if wanted.lot or wanted.status is not Status.AVAILABLE or floor.has_reservations(wanted.item):
+        narrowed = bool(wanted.lot) or wanted.status is not Status.AVAILABLE
+        reserved = floor.has_reservations(wanted.item)
+        if carried is not None and not narrowed and request.holder is None:
+            first = self._may_be_taken if reserved else lambda u: takeable(wanted.item, request.site, u, floor).free[:]
+            self.fresh = carried.of(wanted.item, request.site, until, lambda: first(until))
+            self.free = self.fresh.free
+        elif narrowed or reserved:
             self.free = self._may_be_taken(until)
         else:
             self.fresh = takeable(wanted.item, request.site, until, floor)
@@ -254,8 +329,12 @@ class Taking:
 
     def give(self, rule: BinRule, target: Target, source: Iterable[Free], count: int, inside: list[Free]) -> list[Free]:
         """Take so much from a source; what is still free inside the target."""
-        if self.fresh is not None:  # what is remembered stays as it is
+        if self.fresh is not None and self.carried is None:  # what is remembered stays as it is
             self.free, inside, self.fresh = self.free[:], inside[:], None
+        if self.fresh is None:
+            own: list[list[Free]] = [self.free, inside]
+        else:  # what was found by place is carried, what was found among a few bins is not
+            own = [] if any(inside is x for _, x in self.fresh.inside.values()) else [inside]
         for each in sorted(source, key=lambda f: f.order):
             part = min(count, each.count)
             if part <= 0:
@@ -265,9 +344,12 @@ class Taking:
             self.allocations.append(Allocation(line.bin, part, rule.id, target.id, line.plate, goods))
             count -= part
             self.rest -= part
-            for listed in (self.free, inside):
-                at = listed.index(each)
-                listed[at : at + 1] = [each.copy(each.count - part)] if each.count > part else []
+            if self.carried is not None:
+                self.carried.less(self.item, line, part)
+            if own:
+                left = each.copy(each.count - part) if each.count > part else None
+                for listed in own:
+                    _replaced(listed, each, left)
             if line.plate:
                 self.broken.add(line.plate)
         return inside
@@ -321,7 +403,7 @@ def _later(day: date, days: int) -> date:
 class Source:
     """What is taken at one go."""
 
-    __slots__ = ("arrived", "bin", "count", "expiry", "free", "plate")
+    __slots__ = ("arrived", "bin", "count", "expiry", "free", "known", "plate")
 
     def __init__(self, each: Bin, free: list[Free], plate: PlateNo | None = None) -> None:
         self.bin = each
@@ -333,6 +415,8 @@ class Source:
         self.expiry = free[0].expiry
         """The earliest: free stock is sorted by it."""
         self.arrived = min([f.arrived for f in free])
+        self.known: tuple[Target, Key] | None = None
+        """Its sort key for a target, where that does not hang on what is asked for."""
 
 
 SourceKey = Callable[[Source, int], int]
@@ -347,7 +431,13 @@ _OF_STOCK: dict[Prefer, SourceKey] = {
 }
 
 
-_source_keys: dict[int, tuple[Target, list[SourceKey | None]]] = {}
+_HANG_ON_NOTHING = {Prefer.FEFO, Prefer.FIFO, Prefer.LIFO, Prefer.WALK_ORDER, Prefer.LOWEST_LEVEL}
+"""Preferences by which a source stands where it stands, whatever is asked for."""
+
+_OF_ITS_BIN = {Prefer.WALK_ORDER, Prefer.LOWEST_LEVEL}
+"""And however much of it was taken before."""
+
+_source_keys: dict[int, tuple[Target, list[SourceKey | None], bool, bool]] = {}
 
 
 class SourceOrder:
@@ -358,7 +448,12 @@ class SourceOrder:
         if known is None or known[0] is not target:
             if len(_source_keys) > 5000:
                 _source_keys.clear()
-            known = _source_keys[id(target)] = (target, [_OF_STOCK.get(p) for p in target.prefer])
+            fixed = _HANG_ON_NOTHING.issuperset(target.prefer)
+            stands = _OF_ITS_BIN.issuperset(target.prefer)
+            known = _source_keys[id(target)] = (target, [_OF_STOCK.get(p) for p in target.prefer], fixed, stands)
+        self._target, self._fixed = target, known[2]
+        self.stands = known[3]
+        """Sources sorted once stay sorted: the first that may give is the best."""
         self._keys = [
             key or self._of_bin(prefer, request, floor) for key, prefer in zip(known[1], target.prefer, strict=True)
         ]
@@ -377,7 +472,13 @@ class SourceOrder:
 
     def key(self, source: Source, rest: int) -> Key:
         """The key when so much is still asked for."""
-        return (*[k(source, rest) for k in self._keys], source.bin.code, source.plate or "")
+        known = source.known
+        if known is not None and known[0] is self._target:
+            return known[1]
+        key = (*[k(source, rest) for k in self._keys], source.bin.code, source.plate or "")
+        if self._fixed:
+            source.known = (self._target, key)
+        return key
 
 
 def take_share(rule: BinRule, target: Target, count: int, rest: int, asked: int) -> tuple[int, TakeDown | None]:
@@ -395,9 +496,16 @@ def take_share(rule: BinRule, target: Target, count: int, rest: int, asked: int)
     return offered, None
 
 
-def take(request: BinRequest, rules: tuple[BinRule, ...], floor: Floor, replenish: tuple[BinRule, ...] = ()) -> Trail:
-    """Where the goods are taken from, with a line for each rule and target asked."""
-    taking = Taking(request, floor)
+def take(
+    request: BinRequest,
+    rules: tuple[BinRule, ...],
+    floor: Floor,
+    replenish: tuple[BinRule, ...] = (),
+    carried: Carried | None = None,
+) -> Trail:
+    """Where the goods are taken from, with a line for each rule and target asked. ``carried``: what is free is carried on to the next decision of
+    the same command; what is given must then be reserved before it."""
+    taking = Taking(request, floor, carried)
     taking.watch((rules, replenish))
     lines: list[TrailLine] = []
     asked_worker = False
@@ -437,7 +545,7 @@ def elsewhere(taking: Taking, rules: tuple[BinRule, ...]) -> TrailLine | None:
     watched = [f for f in taking.free if taking.watched(f)]
     first = min(watched, key=lambda f: (f.expiry, f.line.bin), default=None)
     applying = taking.applying(rules)
-    if first is None or any(first in taking.inside(t) for r in applying for t in r.targets):
+    if first is None or first.expiry is NEVER or any(first in taking.inside(t) for r in applying for t in r.targets):
         return None
     says = f"`{first.line.bin}` holds the earliest expiry, {first.expiry.isoformat()}: ask for replenishment from there"
     return TrailLine((applying or list(rules))[-1].id, Outcome.REPLENISH, says) if rules else None
@@ -469,6 +577,8 @@ def _best(
         count = take_share(rule, target, source.count, rest, asked)[0]
         if count:
             key = order.key(source, rest)
+            if order.stands:
+                return (key, source, count)
             if best is None or key < best[0]:
                 best = (key, source, count)
     return best
@@ -477,7 +587,7 @@ def _best(
 def _take_in_order(taking: Taking, rule: BinRule, target: Target, asked: int, inside: list[Free]) -> None:
     """When nothing must leave first. As long as more is asked for than any source has, their order is fixed."""
     order = SourceOrder(target, taking.request, taking.floor)
-    found = _remembered(taking, rule, target, inside)
+    found = _remembered(taking, rule, target, inside, order)
     most = max([s.count for s in found], default=0)
     if rule.split and taking.rest > most:
         left = []
@@ -498,18 +608,23 @@ def _take_in_order(taking: Taking, rule: BinRule, target: Target, asked: int, in
         found = [s for s in found if s is not best[1]]
 
 
-def _remembered(taking: Taking, rule: BinRule, target: Target, inside: list[Free]) -> list[Source]:
-    """The sources of a target, remembered as long as nothing is taken: with what may leave how late, if expiry rules."""
+def _remembered(taking: Taking, rule: BinRule, target: Target, inside: list[Free], order: SourceOrder) -> list[Source]:
+    """The sources of a target, remembered as long as nothing is taken: with what may leave how late, if expiry rules. Sorted where they stay so."""
     fresh, look = taking.fresh, target.look_in
     if fresh is None or fresh.inside.get(id(look), (None, None))[1] is not inside:
-        return list(sources(taking, rule, target, inside))
+        return _found(taking, rule, target, inside, order)
     plates = target.wants is Wants.WHOLE_PLATE
     late = taking.leaves_by(rule, plates) if taking.item.lot_order is LotOrder.FEFO else None
     at = (id(look), plates, late)
     known = fresh.sources.get(at)
-    if known is None:
-        known = fresh.sources[at] = list(sources(taking, rule, target, inside))
-    return known
+    if known is None or known[0] is not target:
+        known = fresh.sources[at] = (target, _found(taking, rule, target, inside, order))
+    return known[1]
+
+
+def _found(taking: Taking, rule: BinRule, target: Target, inside: list[Free], order: SourceOrder) -> list[Source]:
+    found = list(sources(taking, rule, target, inside))
+    return sorted(found, key=lambda s: order.key(s, 0)) if order.stands else found
 
 
 def _take_one_by_one(taking: Taking, rule: BinRule, target: Target, asked: int, inside: list[Free]) -> None:
@@ -517,7 +632,7 @@ def _take_one_by_one(taking: Taking, rule: BinRule, target: Target, asked: int, 
     order = SourceOrder(target, taking.request, taking.floor)
     passed: set[str] = set()
     while taking.rest:
-        found = [s for s in _remembered(taking, rule, target, inside) if s.bin.code not in passed]
+        found = [s for s in _remembered(taking, rule, target, inside, order) if s.bin.code not in passed]
         best = _best(found, order, rule, target, taking.rest, asked)
         if best is None:
             return

@@ -9,6 +9,7 @@ from datetime import date
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import LeftOver, Preview, ShownLook, ShownShare, ShownTask
 from mindful_crate.core.record import record
@@ -139,7 +140,8 @@ def _kept_for(state: State, book: Rulebook, orders: list[Order], stamp: Stamp) -
     for order in orders:
         suppose_confirmed(state, order.number)
         claim(state, making, order, stamp.today)
-    return [f"`{o.number}`: {s}" for o in orders for s in allocate(state, making, book, stamp, o)]
+    carried = Carried()
+    return [f"`{o.number}`: {s}" for o in orders for s in allocate(state, making, book, stamp, o, carried=carried)]
 
 
 def of_going(state: State, book: Rulebook, orders: Sequence[OrderNo], stamp: Stamp) -> Preview:

@@ -15,6 +15,7 @@ from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Held, Judge, Lying, TurnDown
 from mindful_crate.core.placing.request import BinRequest, Load, Nested, load_of
+from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Wants
 from mindful_crate.core.rulebook.book import Rulebook
@@ -122,11 +123,13 @@ def request_to_take(state: State, flow: Flow, item: ItemCode, quantity: int, sta
     )  # fmt: skip
 
 
-def ask_where_from(state: State, rulebook: Rulebook, request: BinRequest) -> Trail:
-    """The answer of the rules that take."""
+def ask_where_from(
+    state: State, rulebook: Rulebook, request: BinRequest, carried: Carried | None = None
+) -> Trail:  # fmt: skip
+    """The answer of the rules that take. ``carried``: free stock of the same command, if it is all reserved."""
     site = request.site
     replenish = rulebook.rules_for(site, BinPurpose.REPLENISH_FROM) if request.purpose is BinPurpose.PICK_FROM else ()
-    return choose(request, rulebook.rules_for(site, request.purpose), state, replenish)
+    return choose(request, rulebook.rules_for(site, request.purpose), state, replenish, carried)
 
 
 class _Placing(Judge):

@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task
 from mindful_crate.core.floor.waves import Wave, WaveState, state_of
+from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, plan_of, size_of, why_not
 from mindful_crate.core.rulebook.book import Rulebook
@@ -128,9 +129,10 @@ def _worked(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, numb
     """Keep stock for all orders of a wave, one after another as they go, and make its tasks; what is said of it."""
     wave = state.waves[number]
     orders = as_they_go([o for n in wave.orders if (o := state.order(n)) is not None])
-    short: list[str] = []
+    short, carried = list[str](), Carried()
     for order in orders:
-        short += [f"`{order.number}`: {s[:1].lower()}{s[1:]}" for s in allocate(state, making, rulebook, stamp, order)]
+        lacks = allocate(state, making, rulebook, stamp, order, carried=carried)
+        short += [f"`{order.number}`: {s[:1].lower()}{s[1:]}" for s in lacks]
         if not state.reservations.of_order(order.number):
             short.append(f"`{order.number}`: nothing of it is on hand any more.")
     making.event(WaveAllocated(number, held))

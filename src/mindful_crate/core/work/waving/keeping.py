@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.request import BinRequest
+from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -32,10 +33,17 @@ def on_hand(state: State, order: Order, lines: tuple[int, ...] = ()) -> list[tup
 
 
 def allocate(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, lines: tuple[int, ...] | None = None
+    state: State,
+    making: Making,
+    rulebook: Rulebook,
+    stamp: Stamp,
+    order: Order,
+    lines: tuple[int, ...] | None = None,
+    carried: Carried | None = None,
 ) -> Iterator[str]:
     """Keep stock in bins for what an order has on hand, by the rules that take; what the rules cannot give stays promised, and is said. What is
-    left over from whole plates or cases is asked for again as what it then is. ``lines``: of these alone; None: of those that were released."""
+    left over from whole plates or cases is asked for again as what it then is. ``lines``: of these alone; None: of those that were released. ``carried``: what is free after
+    the orders before it, of a wave."""
     release = state.releases.get(order.number)
     if lines is None:
         lines = release.lines if release else ()
@@ -46,7 +54,7 @@ def allocate(
                 state.settings.site, BinPurpose.PICK_FROM, (Goods(line.item, left, line.lot),), order_kind=order.kind,
                 partners=(order.partner,), today=stamp.today,
             )  # fmt: skip
-            trail = ask_where_from(state, rulebook, request)
+            trail = ask_where_from(state, rulebook, request, carried)
             parts = tuple(Reserved(a.bin, a.goods, a.plate, a.rule) for a in trail.allocations if a.goods)
             if not parts:
                 break
