@@ -86,7 +86,7 @@ def test_the_menu_of_a_handset_is_groups_with_what_waits(app: Any) -> None:
     oren = Api(app.test_client(), "oren")
     floor = live(oren, "HQ")
     menu = oren.get(f"/api/worlds/{floor}/handsets/H7").json["menu"]
-    assert list(dict.fromkeys(f["group"] for f in menu)) == ["Goods in", "In the house", ""]
+    assert list(dict.fromkeys(f["group"] for f in menu)) == ["Goods in", "Goods out", "In the house", ""]
     assert int(menu[0]["open_work"]) == 1 and int(menu[1]["open_work"]) > 10 and menu[-1]["open_work"] == ""
     asked = oren.command(floor, {"kind": "open_flow", "flow": "F-RECEIVE"}, device="H7").json["handset"]
     assert asked["question"] and not any(f["open_work"] for f in asked["menu"])

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
-from mindful_crate.core.catalog.ids import DeviceId, FlowId, PlateKindCode, PromptId, SiteCode
+from mindful_crate.core.catalog.ids import DeviceId, FlowId, OrderNo, PlateKindCode, PromptId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.whole import findings
@@ -33,6 +33,7 @@ from mindful_crate.core.scanning.dialogue import pressed
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.work.matters import BUTTONS, MACHINE
+from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.demo.loader import demo_opening, demo_rulebook
@@ -101,6 +102,11 @@ def test_any_flow_runs_or_is_a_finding(flow: Flow, data: st.DataObject) -> None:
     own = [f for f in findings(book, GROUND, SiteCode("HQ")) if f.place.startswith(f"flows/{ANY}")]
     play = Play(new_world(GROUND, book)).confirm("PO-1007")
     play.opens("F-RECEIVE").scan("PO-1007").scan("2900000000087").type("2").press("finish").press("leave")
+    if flow.purpose is FlowPurpose.PICK:  # something of every kind waits to be picked
+        play.confirm("SO-2009", "SO-2003").do(acts.Wait(60)).do(
+            acts.ReleaseOrders((OrderNo("SO-2009"), OrderNo("SO-2003")), True)
+        )
+        play.do(acts.MakeWave(None, ()))
     play.opens(ANY)
     assert play.last is not None
     if isinstance(play.last.outcome, ev.Refused):

@@ -12,7 +12,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, Proposes
+from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, Proposes
 from tests.core.test_any_flow import ANY, GROUND, RULEBOOK, flows
 from tests.core.test_any_flow import with_flow as with_any
 from tests.playbook import STARTS
@@ -95,8 +95,20 @@ def test_what_cannot_be_counted_is_refused_in_words(flow: str, order: str, code:
 def test_any_flow_is_counted_or_says_where_it_stopped(flow: Flow) -> None:
     """Whatever is composed: the count ends, with all lines received or with the question it stopped at."""
     try:
-        found = cost(with_any(flow), ANY, "PO-1004")
+        found = cost(with_any(flow), ANY, "SO-2009" if flow.purpose is FlowPurpose.PICK else "PO-1004")
     except Refusal as refused:
         assert refused.problem.code == "not_counted"
     else:
         assert found.stopped or found.questions > 0
+
+
+def test_an_order_that_goes_out_is_counted(ground: Ground) -> None:
+    """It is released as far as it is here and picked to the end: a scan for the task and the tote, bin and item a stop, a tap for how many, one for the
+    station. Where each piece is scanned it costs more, and the sentence says what a flow gave up."""
+    found = cost(RULEBOOK, "F-PICK", "SO-2003")
+    assert found.stopped == "" and found.scans > 3
+    dear = cost(RULEBOOK, "F-PICKDEAR", "SO-2003")
+    assert dear.stopped == "" and dear.scans > found.scans - 2
+    assert cost(RULEBOOK, "F-PICK", "SO-2004").stopped == ""
+    with pytest.raises(Refusal, match="go from"):
+        cost(RULEBOOK, "F-PICK", "PO-1007")

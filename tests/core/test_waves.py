@@ -525,10 +525,39 @@ def test_two_plans_that_differ_read_differently(name: str, value: object) -> Non
 
 DOINGS = st.lists(
     st.tuples(
-        st.sampled_from(["ask", "release", "wave", "go", "hold", "add", "out", "cancel", "back", "host", "lose", "begin", "pick"]),
+        st.sampled_from(["ask", "release", "wave", "go", "hold", "add", "out", "cancel", "back", "host", "lose", "begin", "pick",
+                         "scan", "fetch", "fetch", "short", "set", "leave", "down"]),
         st.integers(0, 3), st.integers(1, 60),
-    ), max_size=16,
+    ), max_size=20,
 )  # fmt: skip
+
+
+def by_hand(play: Play, what: str, task: Task, much: int) -> None:
+    """Somebody of every crew does something of a task with a handset."""
+    hand = Play(play.world, "oren", "H9", ("quay", "store", "reach", "hazard"))
+    take = next((m for m in task.going.remaining if m.do is Do.TAKE), None)
+    match what:
+        case "scan":
+            hand.do(acts.PickBegin(task.number))
+        case "fetch" if take is not None:
+            hand.do(acts.PickTake(task.number, take.no, much % 30))
+        case "short" if take is not None:
+            hand.do(acts.PickShort(task.number, take.no, "not there", other_bin=bool(much % 2)))
+        case "set":
+            hand.do(acts.PickPlace(task.number, BinCode("PACK-1"), leave=bool(much % 2)))
+        case "leave":
+            hand.do(acts.LeavePicking(task.number))
+        case "down":
+            play.do(acts.SetDown(task.number))
+
+
+def all_there(play: Play) -> dict[str, int]:
+    """How much there is of what the orders ask for, in bins and in hands."""
+    found = {}
+    for item in ("SHK-08", "ROPE-06"):
+        hands = sum(g.quantity for t in play.state.tasks.values() for g in t.going.hands if g.item == item)
+        found[item] = hands + sum(x.goods.quantity for x in play.state.lines(ItemCode(item)))
+    return found
 
 
 @tried(25)
@@ -536,8 +565,10 @@ DOINGS = st.lists(
 def test_whatever_is_done_with_waves_nothing_is_fetched_twice(
     method: Method, goes: Goes, doings: list[tuple[str, int, int]]
 ) -> None:
-    """In any sequence: open tasks fetch what is kept, of orders of their wave, and a snapshot says the same."""
+    """In any sequence, in the office and on handsets: open tasks fetch what is kept, of orders of their wave, nothing is lost, and a snapshot says
+    the same."""
     play = Play(new_world(GROUND, by(BOOK, plan(method, goes=goes, totes=2, most=Limits(most_orders=2)))))
+    before = all_there(play)
     for what, which, much in doings:
         number, waves = OrderNo(f"SO-{which}"), sorted(play.state.waves.all())
         wave = waves[which % len(waves)] if waves else WaveNo("WR-0000")
@@ -566,9 +597,13 @@ def test_whatever_is_done_with_waves_nothing_is_fetched_twice(
             case "lose":
                 for each in [r for r in play.state.reservations.values() if r.order][:1]:
                     play.do(acts.LetGo(each.number))
+            case "scan" | "fetch" | "short" | "set" | "leave" | "down":
+                for task in open_[which % 2 :][:1]:
+                    by_hand(play, what, task, much)
             case "begin" | "pick":
                 for task in open_[:1]:
                     play.do(acts.PickInOffice(task.number, "no scanner", begin=what == "begin"))
+    assert all_there(play) == before
     sound(play)
 
 

@@ -20,7 +20,7 @@ from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import FlowId, OrderNo, PersonId, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
-from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
+from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up, orders_for
 from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
 from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.proving.wave_bench import of_going
@@ -47,10 +47,10 @@ class TasksBody(Body):
 
 
 class CostBody(Body):
-    """A flow of the draft, and the order it is counted on."""
+    """A flow of the draft, and the order it is counted on; none: the first that suits the flow."""
 
     flow: str = Field(max_length=80)
-    order: str = Field(max_length=40)
+    order: str = Field(default="", max_length=40)
 
 
 class CostView(Answer):
@@ -59,6 +59,9 @@ class CostView(Answer):
     now: Cost
     before: Cost | None
     given_up: list[str]
+    order: str
+    orders: list[str]
+    """Those that suit the flow."""
     scan_ms: int = SCAN_MS
     tap_ms: int = TAP_MS
     key_ms: int = KEY_MS
@@ -155,7 +158,9 @@ def bench_cost(path: ById, body: CostBody) -> CostView:
         force = parts.drafts.in_force(conn, site)
         old = parts.worlds.rulebook(conn, force.rulebook) if force else None
     starts = opening_state(ground, site).settings.starts
-    flow, order = FlowId(body.flow), OrderNo(body.order.strip().upper())
+    flow = FlowId(body.flow)
+    suits = [o.number for o in orders_for(ground, site, found.rulebook.flow(flow))]
+    order = OrderNo(body.order.strip().upper()) or (suits[0] if suits else OrderNo(""))
 
     def today(at: datetime) -> date:
         return local_date(ground, site, at)
@@ -165,7 +170,7 @@ def bench_cost(path: ById, body: CostBody) -> CostView:
     before = cost_of(old, ground, site, flow, order, starts, today) if old and known else None
     mine = found.rulebook.flow(flow)
     assert mine is not None
-    return CostView(now=now, before=before, given_up=given_up(known, mine))
+    return CostView(now=now, before=before, given_up=given_up(known, mine), order=order, orders=list(suits))
 
 
 @api.get("/drafts/<id>/stations", responses={200: StationsView, **PROBLEMS})

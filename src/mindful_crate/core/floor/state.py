@@ -66,7 +66,7 @@ from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 20
+SNAPSHOT = 21
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -211,6 +211,7 @@ class State:
         self.lines_open = orders.lines_open
         self.has_plate, self.plate, self.bin_of = plates.has_plate, plates.plate, plates.bin_of
         self.has_task = tasks.has_task
+        self.has_wave = self.waves.has_wave
         self.plates_on, self.nested, self.all_goods = plates.plates_on, plates.nested, plates.all_goods
         self.holds_just, self.standing, self.building = plates.holds_just, plates.standing, plates.building
         self.loose_now, self.blocks, self.blocked = bins.loose_now, bins.blocks, bins.blocked

@@ -20,7 +20,7 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
 )
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, ref_to
-from mindful_crate.core.record import Word, record
+from mindful_crate.core.record import Word, evolve, record
 from mindful_crate.core.rulebook.steps import Need
 
 
@@ -56,6 +56,17 @@ class Serves:
 
     line: LineKey
     quantity: int
+
+
+def serves_less(serves: tuple[Serves, ...], quantity: int) -> tuple[Serves, ...]:
+    """The order lines a move is still for when so much of it is done: the first lines first."""
+    left = []
+    for each in serves:
+        part = min(each.quantity, quantity)
+        quantity -= part
+        if each.quantity > part:
+            left.append(evolve(each, quantity=each.quantity - part))
+    return tuple(left)
 
 
 @record
@@ -178,6 +189,14 @@ def bound(remaining: tuple[Move, ...]) -> Bound:
 
 
 @record
+class Tote:
+    """The tote that goods of an order go into while they are picked; it is a plate once it stands somewhere."""
+
+    order: OrderNo
+    plate: PlateNo
+
+
+@record
 class Going:
     """How far a task is: the moves still to do, each with where it goes now and what is left of it, and loose goods in
     hands. ``bound`` follows from ``remaining``."""
@@ -208,6 +227,8 @@ class Going:
     at_minute: int | None = None
     """It is held until this minute of the day, the next one after ``since``."""
     since: datetime | None = None
+    totes: tuple[Tote, ...] = ()
+    """Of what is picked: which tote is whose."""
 
     @property
     def place(self) -> Move | None:

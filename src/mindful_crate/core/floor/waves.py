@@ -67,6 +67,10 @@ class Waves(Keeper[WaveNo, Wave]):
         for order in after.orders if after else ():
             self._of.setdefault(order, {})[key] = None
 
+    def has_wave(self, number: WaveNo) -> bool:
+        """Is there a wave of that number?"""
+        return number in self
+
     def of_order(self, order: OrderNo) -> list[Wave]:
         """The waves an order is in, the first before the last: what is released later goes in another."""
         return [self[n] for n in sorted(self._of.get(order, ()))]
@@ -78,8 +82,9 @@ def state_of(wave: Wave, tasks: Tasks) -> WaveState:
         return WaveState.CANCELLED
     if not wave.allocated:
         return WaveState.GATHERED
-    states = [tasks[n].state for n in wave.tasks]
-    begun = any(s in (TaskState.TAKEN, TaskState.DONE) for s in states)
+    mine = [tasks[n] for n in wave.tasks]
+    states = [t.state for t in mine]
+    begun = any(t.state in (TaskState.TAKEN, TaskState.DONE) or t.going.parts for t in mine)
     if wave.gone and states and all(s.ended for s in states):
         return WaveState.DONE
     if begun:

@@ -14,7 +14,7 @@ from datetime import date, datetime, timedelta
 from mindful_crate.core.catalog.goods import Item, Order, OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, ItemCode, OrderNo, PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.answers import Answers
+from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.state import Settings
 from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
@@ -22,13 +22,17 @@ from mindful_crate.core.proving.rehearse import open_dialogue, question_of
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose
-from mindful_crate.core.scanning.kinds import ITEM, UNIT
+from mindful_crate.core.scanning.kinds import ITEM, SERIALS, UNIT
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.acts import Answer, OpenFlow, Press
+from mindful_crate.core.work.handset.decide import context
 from mindful_crate.core.work.host.acts import ConfirmOrder, ShipTransfer
 from mindful_crate.core.work.matters import MACHINE
+from mindful_crate.core.work.picking.looking import next_take
+from mindful_crate.core.work.releasing.acts import ReleaseOrders
 from mindful_crate.core.work.unloading.acts import UnloadInOffice
+from mindful_crate.core.work.waving.acts import MakeWave
 from mindful_crate.core.world.acts import Act, Command
 from mindful_crate.core.world.events import Done
 from mindful_crate.core.world.world import World
@@ -61,6 +65,16 @@ class Cost:
         )  # fmt: skip
 
 
+def orders_for(ground: Ground, site: SiteCode, flow: Flow | None) -> list[Order]:
+    """The orders a flow can be counted on, by number: those whose goods come, or those whose goods go."""
+    if flow is None or flow.purpose not in COUNTED:
+        return []
+    picks = flow.purpose is FlowPurpose.PICK
+    return sorted(
+        (o for o in ground.orders.values() if o.site == site and o.inbound is not picks), key=lambda o: o.number
+    )
+
+
 def cost_of(
     book: Rulebook,
     ground: Ground,
@@ -70,18 +84,24 @@ def cost_of(
     starts: datetime,
     today: Callable[[datetime], date],
 ) -> Cost:
-    """What receiving an order, or putting away what was received of it, takes with a flow. Refused when there is no such flow or
+    """What receiving an order, putting away what was received of it, or picking it takes with a flow. Refused when there is no such flow or
     order, or the flow does something else."""
     found, order = book.flow(flow), ground.orders.get(number)
     if found is None:
         raise Refusal("unknown_flow", f"The rulebook has no flow `{flow}`.", "flow")
-    if order is None or order.site != site or not order.inbound:
-        raise Refusal("unknown_order", f"`{number}` is no order whose goods come to this site.", "order")
-    if found.purpose not in (FlowPurpose.RECEIVE, FlowPurpose.PUT_AWAY):
+    if found.purpose not in COUNTED:
         raise Refusal(
-            "not_counted", f"{found.name} is for something else: flows that receive and put away are counted.", "flow"
+            "not_counted",
+            f"{found.name} is for something else: flows that receive, put away and pick are counted.",
+            "flow",
         )
+    picks = found.purpose is FlowPurpose.PICK
+    if order is None or order.site != site or order.inbound is picks:
+        way = "go from" if picks else "come to"
+        raise Refusal("unknown_order", f"`{number}` is no order whose goods {way} this site.", "order")
     run = _Run(World(ground, Settings(site, starts), book, today), order)
+    if picks:
+        return evolve(run.pick(found), lines=len(order.lines))
     if found.purpose is FlowPurpose.RECEIVE:
         return evolve(run.receive(found), lines=len(order.lines))
     receives = [f for f in book.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)]
@@ -95,6 +115,8 @@ def cost_of(
     return evolve(run.put_away(found), lines=len(order.lines))
 
 
+COUNTED = (FlowPurpose.RECEIVE, FlowPurpose.PUT_AWAY, FlowPurpose.PICK)
+"""Purposes of flows whose answers are counted."""
 NO_BIN = "no rule finds a bin, so the worker has to choose one."
 
 
@@ -268,6 +290,86 @@ class _Run:
             elif not self._scan(question, question.expect):
                 return self._stopped(question)
         return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
+
+    def pick(self, flow: Flow) -> Cost:
+        """All that is kept for the order, task by task; it is released as far as it is on hand, in a wave of its own."""
+        done = self._does(ReleaseOrders((self.order.number,), True))
+        if done and self.world.state.releases[self.order.number].waits:
+            done = self._does(MakeWave("", (self.order.number,)))  # type: ignore[arg-type]
+        if not done:
+            return evolve(Cost(), stopped=f"before anything is picked: {self.says}")
+        self.by_piece = any(p.pieces for p in flow.prompts)
+        self.cost, self.device = Cost(), DeviceId("count 2")
+        if not self._does(OpenFlow(flow.id)):
+            return self._stopped()
+        for _ in range(MOST):
+            question = self._asked()
+            if question is None:
+                return self._stopped()
+            if question.asks == Asks.PICKED and not self._to_pick():
+                return self.cost
+            if not self._pick_answer(question):
+                return self._stopped(question)
+        return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
+
+    def _to_pick(self) -> str:
+        """The next task of the order that nobody has done."""
+        tasks = self.world.state.tasks.values()
+        return next((t.number for t in tasks if self.order.number in t.plan.orders and not t.state.ended), "")
+
+    def _pick_answer(self, question: Question) -> bool:
+        offered = {b.action for b in question.buttons}
+        match question.asks:
+            case Asks.PICKED:
+                return self._scan(question, self._to_pick())
+            case Asks.TOTE:
+                self.lots += 1
+                number, ahead = self.world.state.number("plate")[0], 900_000 + self.lots
+                return self._scan(question, f"{number.rstrip('0123456789')}{ahead}")
+            case Asks.PICK_ITEM:
+                return self._picked_item(question)
+            case Asks.PICK_LOT:
+                move = next_take(self.world.state.tasks[self._answers().known(TASK)])
+                return self._typed(question, move.goods[0].lot if move else "")
+            case Asks.PICK_COUNT if question.must_scan:
+                return self._picked_item(question)
+            case Asks.PICK_COUNT if "confirm" in offered:
+                return self._press(question, "confirm")
+            case Asks.PICK_COUNT:
+                move = next_take(self.world.state.tasks[self._answers().known(TASK)])
+                return self._typed(question, str(move.goods[0].quantity if move else 0))
+            case Asks.PIECES:
+                among = self._among()
+                return bool(among) and self._scan(question, among)
+            case _ if question.expect:
+                return self._scan(question, question.expect)
+            case _:
+                self.says = NO_BIN
+                return False
+
+    def _picked_item(self, question: Question) -> bool:
+        """The barcode of the largest unit that is not more than is wanted, of the smallest where pieces are scanned."""
+        state = self.world.state
+        move = next_take(state.tasks[self._answers().known(TASK)])
+        assert move is not None
+        item, wanted = state.ground.items[move.goods[0].item], move.goods[0].quantity
+        codes = state.ground.barcodes_of.get(item.code, ())
+        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if self.by_piece else -1))
+        code = next((b.code for b in sized if wanted % item.unit(b.unit).quantity == 0), None)
+        return self._scan(question, code) if code else self._typed(question, item.code)
+
+    def _among(self) -> str:
+        """A piece that may be named now."""
+        dialogue = open_dialogue(self.world.state, self.device)
+        if dialogue is None:
+            return ""
+        flow = self.world.rulebook.flow(dialogue.flow)
+        assert flow is not None
+        stamp = replace(self.world.stamp("", WHO), device=self.device, crews=self.crews)
+        ctx = context(self.world.state, self.world.rulebook, stamp, flow)
+        wanted = MACHINE.flows[FlowPurpose.PICK].pieces(ctx, dialogue.answers)
+        said = dialogue.answers[SERIALS]
+        return next((n for n in wanted.among if n not in said), "") if wanted else ""
 
     def _waits(self) -> str:
         """What is scanned to take the next task; empty when nothing is left."""

@@ -20,7 +20,7 @@ from mindful_crate.core.rulebook.words.scanner import PLATE_BY
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 from mindful_crate.core.rulebook.words.steps import place_told
 
-MOVES_TO_BINS = (FlowPurpose.PUT_AWAY, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES)
+MOVES_TO_BINS = (FlowPurpose.PUT_AWAY, FlowPurpose.PICK, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES)
 
 
 @record

@@ -15,6 +15,7 @@ from mindful_crate.core.rulebook.words.steps import place_told
 DOES = {
     Need.INSPECT: (FlowPurpose.INSPECT,),
     Need.PUT_AWAY: (FlowPurpose.PUT_AWAY,),
+    Need.PICK: (FlowPurpose.PICK,),
     Need.MOVE: (FlowPurpose.MOVE_PLATES, FlowPurpose.MOVE_GOODS),
 }
 """The purposes of flows that do tasks of a need."""

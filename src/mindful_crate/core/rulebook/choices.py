@@ -40,6 +40,7 @@ from mindful_crate.core.rulebook.words.scanner import (
     OTHER_BIN,
     PLATE_BY,
     PROPOSES,
+    SHORT,
     SKIP,
     TO_RULES,
 )
@@ -128,6 +129,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "to_rules": ("Where it goes", False, TO_RULES),
     "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
     "listed": ("What waits", False, LISTED),
+    "short": ("What is not there", False, SHORT),
     "announce_on": ("Before they are received", False, ANNOUNCED),
     "unload_on": ("At the door", False, UNLOADED),
     "inspect_on": ("After receiving", False, INSPECTED),

@@ -34,6 +34,7 @@ class FlowPurpose(Said):
     RECEIVE = "receive", "receive goods onto a license plate"
     INSPECT = "inspect", "inspect what has arrived"
     PUT_AWAY = "put_away", "put plates away"
+    PICK = "pick", "pick what orders need"
     MOVE_PLATES = "move_plates", "move plates"
     MOVE_GOODS = "move_goods", "move goods out of a bin or off a plate"
     UNDO_LAST = "undo_last", "undo the last step they finished"
@@ -72,6 +73,14 @@ class Asks(Said):
     LOT_HELD = "lot_held", "The lot put away"
     """Which lot it is that is carried, so that no other one is put away for it."""
     BIN = "bin", "The bin"
+    PICKED = "picked", "What is picked"
+    TOTE = "tote", "The tote of each order"
+    PICK_AT = "pick_at", "Where it is picked"
+    PICK_ITEM = "pick_item", "The item picked"
+    PICK_LOT = "pick_lot", "The lot picked"
+    PICK_COUNT = "pick_count", "How many are picked"
+    PICK_INTO = "pick_into", "The tote it goes into"
+    SET_AT = "set_at", "Where it is set down"
     FROM = "from", "Where it is taken from"
     GOODS = "goods", "The item taken"
     LOT_THERE = "lot_there", "The lot taken"
@@ -136,6 +145,15 @@ class Listed(StrEnum):
     """Not listed: one after another is given, the next on the walk."""
 
 
+class Short(StrEnum):
+    """What follows when what is to be picked is not there."""
+
+    OTHER_BIN = "other_bin"
+    """The rules are asked again; what they find elsewhere is fetched in the same task."""
+    STAYS_OPEN = "stays_open"
+    """It stays open on its order."""
+
+
 @record
 class Prompt:
     """One question. ``words`` replaces the ordinary words; ``skip_single`` passes over a sole choice. ``pieces``: of a quantity, so
@@ -175,6 +193,8 @@ class Flow:
     listed: Listed = Listed.CAME
     """How a flow that puts away offers what waits."""
     site: SiteCode | None = None
+    short: Short = Short.OTHER_BIN
+    """Of a flow that picks: what follows when something is not there."""
 
     @property
     def takes_by(self) -> BinPurpose | None:

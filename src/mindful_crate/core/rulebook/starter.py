@@ -50,6 +50,10 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.FAILED, Each.LINE), (Asks.FAULT, Each.LINE), (Asks.REMARK, Each.LINE),
     ),
     FlowPurpose.PUT_AWAY: ((Asks.TASK, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.PART, Each.LINE), (Asks.BIN, Each.LINE)),
+    FlowPurpose.PICK: (
+        (Asks.PICKED, Each.LINE), (Asks.TOTE, Each.LINE), (Asks.PICK_AT, Each.LINE), (Asks.PICK_ITEM, Each.LINE), (Asks.PICK_LOT, Each.LINE),
+        (Asks.PICK_COUNT, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.PICK_INTO, Each.LINE), (Asks.SET_AT, Each.LINE),
+    ),
     FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
     FlowPurpose.MOVE_GOODS: (
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),

@@ -127,6 +127,10 @@ class Wanted:
     where: str
     what: str
     """What is said of them: ``is taken``."""
+    note: str = ""
+    """Said beside the question, instead of how many there are."""
+    promised: tuple[str, ...] = ()
+    """Those that are there and were ordered by their numbers by somebody else."""
 
 
 class PromptKind:

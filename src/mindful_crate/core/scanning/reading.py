@@ -14,7 +14,7 @@ from typing import Protocol
 
 from mindful_crate.core.catalog.checking import MAX_SERIAL
 from mindful_crate.core.catalog.goods import Barcode
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, TaskNo, UnitCode
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, TaskNo, UnitCode, WaveNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
@@ -47,6 +47,7 @@ class Read(StrEnum):
     """A plate label that no plate uses yet."""
     ORDER = "order"
     TASK = "task"
+    WAVE = "wave"
     PRINTER = "printer"
     NUMBER = "number"
     DAY = "day"
@@ -90,6 +91,10 @@ class Known(Protocol):
 
     def has_task(self, number: TaskNo) -> bool:
         """Is there a task of that number?"""
+        ...
+
+    def has_wave(self, number: WaveNo) -> bool:
+        """Is there a wave of that number?"""
         ...
 
 
@@ -145,6 +150,8 @@ def _named(text: str, how: How, known: Known) -> Reading | None:
         return Reading(Read.ORDER, code, how)
     if known.has_task(TaskNo(code)):
         return Reading(Read.TASK, code, how)
+    if known.has_wave(WaveNo(code)):
+        return Reading(Read.WAVE, code, how)
     if code in ground.printers:
         return Reading(Read.PRINTER, code, how)
     return Reading(Read.LABEL, code, how) if is_plate_label(code, ground) else None
@@ -257,6 +264,7 @@ NAMED = {
     Read.LABEL: "an unused plate label",
     Read.ORDER: "order",
     Read.TASK: "task",
+    Read.WAVE: "wave",
     Read.PRINTER: "printer",
     Read.NUMBER: "the number",
     Read.DAY: "the date",

@@ -221,6 +221,10 @@ class PiecesKind(OneByOne):
         assert wanted is not None
         if serial in wanted.among:
             return
+        if serial in wanted.promised:
+            raise Refusal(
+                "ordered_piece", f"`{serial}` was ordered by its number by somebody else. Take another piece."
+            )
         lies: Lies | None = ctx.state.serials.where(wanted.item.code, serial)
         where = f" It is {spot_told(lies.spot)}." if lies and lies.spot else ""
         says = f"`{serial}` is none of the pieces of {wanted.item.name} {wanted.where}.{where}"
@@ -234,7 +238,7 @@ class PiecesKind(OneByOne):
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         wanted = self._wanted(ctx, answers)
         assert wanted is not None
-        return {"note": f"{len(wanted.among):,} are {wanted.where}"}
+        return {"note": wanted.note or f"{len(wanted.among):,} are {wanted.where}"}
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         wanted = self._wanted(ctx, answers)

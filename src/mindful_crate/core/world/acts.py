@@ -35,7 +35,16 @@ from mindful_crate.core.work.inspecting.acts import (
     Verdict,
 )
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
-from mindful_crate.core.work.picking.acts import PickingAct, PickInOffice
+from mindful_crate.core.work.picking.acts import (
+    LeavePicking,
+    PickBegin,
+    PickingAct,
+    PickInOffice,
+    PickPlace,
+    PickShort,
+    PickTake,
+    SetTote,
+)
 from mindful_crate.core.work.printing.acts import (
     ChoosePrinter,
     DropPrint,
@@ -124,7 +133,7 @@ OfficeAct = (
     | CoverAct
     | ReleasingAct
     | WavingAct
-    | PickingAct
+    | PickInOffice
     | TaskAct
     | UndoReceipt
     | UndoTask
@@ -141,6 +150,7 @@ Act = (
     | ReceivingAct
     | InspectingAct
     | PuttingAct
+    | PickingAct
     | MovingAct
     | UndoingAct
     | PrintingAct
@@ -195,6 +205,7 @@ __all__ = [
     "Inspect",
     "InspectInOffice",
     "LeaveFlow",
+    "LeavePicking",
     "LetGo",
     "LetTaskGo",
     "LetWaveGo",
@@ -206,7 +217,11 @@ __all__ = [
     "OpenFlow",
     "OpenOrder",
     "PassGate",
+    "PickBegin",
     "PickInOffice",
+    "PickPlace",
+    "PickShort",
+    "PickTake",
     "Place",
     "PlaceGoods",
     "PlacePart",
@@ -231,6 +246,7 @@ __all__ = [
     "SetDown",
     "SetHost",
     "SetPrinter",
+    "SetTote",
     "ShiftCover",
     "ShipTransfer",
     "Stamp",

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Pick } from '../parts/controls'
-import { DRAFT, useGround } from '../parts/data'
+import { DRAFT } from '../parts/data'
 
 type Cost = Shape['Cost']
 
@@ -17,24 +17,30 @@ const ROWS: [string, (cost: Cost) => string][] = [
 
 /** How many scans, taps, keys and seconds an order takes with a flow, found by running it; beside what is in force. */
 export function CostBench({ flows, rulebook }: { flows: { id: string; name: string }[]; rulebook: string }) {
-  const ground = useGround()
   const [flow, setFlow] = useState('')
   const [number, setNumber] = useState('')
-  const orders = ground.data?.orders ?? []
   const asked = flows.some((f) => f.id === flow) ? flow : (flows[0]?.id ?? '')
-  const order = orders.some((o) => o.number === number) ? number : (orders[0]?.number ?? '')
   const cost = useQuery({
-    queryKey: ['bench', 'cost', asked, order, rulebook],
-    enabled: asked !== '' && order !== '',
+    queryKey: ['bench', 'cost', asked, number, rulebook],
+    enabled: asked !== '',
     placeholderData: (before) => before,
     retry: false,
     queryFn: () =>
       got(
-        client.POST('/api/drafts/{id}/bench/cost', { params: { path: { id: DRAFT } }, body: { flow: asked, order } }),
+        client.POST('/api/drafts/{id}/bench/cost', {
+          params: { path: { id: DRAFT } },
+          body: { flow: asked, order: number },
+        }),
       ),
   })
-  if (!flows.length || !orders.length) return null
-  const { now, before, given_up } = cost.data ?? { now: null, before: null, given_up: [] }
+  if (!flows.length) return null
+  const { now, before, given_up, order, orders } = cost.data ?? {
+    now: null,
+    before: null,
+    given_up: [],
+    order: '',
+    orders: [],
+  }
   const same = before && now && ROWS.every(([, of]) => of(before) === of(now))
   return (
     <section aria-label="What an order takes">
@@ -45,7 +51,7 @@ export function CostBench({ flows, rulebook }: { flows: { id: string; name: stri
         <label className="quiet" htmlFor="cost-flow">
           Flow
         </label>
-        <Pick id="cost-flow" value={asked} onChange={(e) => setFlow(e.target.value)}>
+        <Pick id="cost-flow" value={asked} onChange={(e) => (setFlow(e.target.value), setNumber(''))}>
           {flows.map((f) => (
             <option key={f.id} value={f.id}>
               {f.name}
@@ -57,8 +63,8 @@ export function CostBench({ flows, rulebook }: { flows: { id: string; name: stri
         </label>
         <Pick id="cost-order" value={order} onChange={(e) => setNumber(e.target.value)}>
           {orders.map((o) => (
-            <option key={o.number} value={o.number}>
-              {o.number}, {o.lines.length === 1 ? '1 line' : `${o.lines.length} lines`}
+            <option key={o} value={o}>
+              {o}
             </option>
           ))}
         </Pick>
@@ -99,7 +105,7 @@ export function CostBench({ flows, rulebook }: { flows: { id: string; name: stri
             ))}
             <p className="quiet">
               Taken for a scan {(cost.data?.scan_ms ?? 0) / 1000} s, a tap {(cost.data?.tap_ms ?? 0) / 1000} s, a key{' '}
-              {(cost.data?.key_ms ?? 0) / 1000} s. All of the order comes as ordered.
+              {(cost.data?.key_ms ?? 0) / 1000} s. All of the order comes as ordered, or is picked as far as it is here.
             </p>
           </>
         )

@@ -4,9 +4,40 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Pick } from '../parts/controls'
-import { DRAFT } from '../parts/data'
+import { DRAFT, useGround } from '../parts/data'
+import { useOffice } from '../parts/WorldPicker'
 import { HandPanel } from '../parts/HandPanel'
 import { CostBench } from './CostBench'
+
+/** Has a few orders released in a world, so that there is something to pick with a flow that picks. */
+function SomethingToPick({ world, done }: { world: string; done: () => void }) {
+  const act = useOffice(world)
+  const [had, setHad] = useState('')
+  const ground = useGround()
+  const orders = (ground.data?.orders ?? []).filter((o) => !o.inbound).slice(0, MANY)
+  async function have() {
+    for (const o of orders) if (!o.confirmed) await act.mutateAsync({ kind: 'confirm_order', order: o.number })
+    await act.mutateAsync({ kind: 'wait', seconds: 60 })
+    const numbers = orders.map((o) => o.number)
+    await act.mutateAsync({ kind: 'release_orders', orders: numbers, warned: true, whole: false })
+    const board = await got(client.GET('/api/worlds/{id}/waves', { params: { path: { id: world } } }))
+    for (const w of board.awaited)
+      await act.mutateAsync({ kind: 'make_wave', plan: w.plan, orders: w.plan ? [] : w.orders })
+    const made = await got(client.GET('/api/worlds/{id}/waves', { params: { path: { id: world } } }))
+    for (const w of made.waves)
+      if (w.stands === 'held' || w.stands === 'gathered') await act.mutateAsync({ kind: 'let_wave_go', wave: w.number })
+    done()
+  }
+  if (!orders.length) return null
+  return (
+    <Button disabled={had === world} onClick={() => (setHad(world), void have())}>
+      Have something to pick
+    </Button>
+  )
+}
+
+/** How many orders are released for that, at most. */
+const MANY = 6
 
 /** A world of the draft as it stands, with an order to receive and a plate to put away, for trying flows: in the hands of
  * anybody who sees one. */
@@ -23,6 +54,7 @@ export default function HandsetBench({
 }) {
   const [tries, setTries] = useState(0)
   const [chosen, setChosen] = useState('')
+  const [stocked, setStocked] = useState('')
   const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
   const hands = people.data?.people.filter((p) => p.crews.some((c) => crews.includes(c))) ?? []
   const most = [...hands].sort((a, b) => seen(b) - seen(a))[0]
@@ -63,7 +95,7 @@ export default function HandsetBench({
           )}
           {person ? (
             <HandPanel
-              key={person.id}
+              key={`${person.id} ${stocked === world.data.id}`}
               world={world.data.id}
               device={`H${hands.indexOf(person) + 1}`}
               person={person.id}
@@ -82,6 +114,7 @@ export default function HandsetBench({
           )}
           <div className="form">
             <Button onClick={() => setTries(tries + 1)}>Begin again</Button>
+            <SomethingToPick world={world.data.id} done={() => setStocked(world.data.id)} />
             <Link className="link quiet" to={`/desk/${world.data.id}`}>
               Take this run to a desk
             </Link>

@@ -55,6 +55,8 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         yield from _flow(book, flow, ground, site, place)
 
 
+COUNTS = {Asks.QUANTITY: Asks.ITEM, Asks.PICK_COUNT: Asks.PICK_ITEM}
+"""What may be counted piece by piece, and which item must be scanned for it."""
 TRACKED = {Asks.EXPIRY: "the expiry", Asks.LOT: "the lot", Asks.SERIAL: "the serial numbers"}
 
 
@@ -66,6 +68,8 @@ def _pieces(flow: Flow, book: Rulebook, ground: Ground, asked: list[Asks], place
     loose = any(f.purpose is FlowPurpose.RECEIVE and f.plate_by is PlateBy.NONE for f in book.flows)
     if flow.purpose is FlowPurpose.MOVE_GOODS:
         does = "only all that lies in a place can be taken"
+    elif flow.purpose is FlowPurpose.PICK and Asks.PICK_ITEM in asked:
+        does = "it is refused where more of it lies than is picked"
     elif flow.purpose is FlowPurpose.INSPECT and Asks.FAILED in asked:
         does = "a part of it cannot fail"
     elif flow.purpose is FlowPurpose.PUT_AWAY and loose:
@@ -95,7 +99,7 @@ def _without_effect(prompt: Prompt, ground: Ground, site: SiteCode) -> Iterator[
         yield "each", "A plate is gone on with until it is finished, so it is asked once."
     if prompt.each is Each.ONCE and not kind.repeats and not kind.lasts and prompt.asks is not Asks.PLATE:
         yield "each", f"The {what} is another each time, so it is asked for each line."
-    if prompt.each is Each.ONCE and prompt.asks is Asks.QUANTITY and prompt.pieces:
+    if prompt.each is Each.ONCE and prompt.asks in COUNTS and prompt.pieces:
         yield "each", "Where pieces are scanned one by one, each line has a quantity of its own."
     if prompt.proposes is not Proposes.REST and prompt.asks is Asks.QUANTITY and prompt.fixed:
         yield "proposes", f"The {what} is not asked but taken to be {prompt.fixed}, so nothing is proposed."
@@ -129,8 +133,8 @@ def _flow(book: Rulebook, flow: Flow, ground: Ground, site: SiteCode, place: str
     useful = MACHINE.used(flow)
     for n, each in enumerate(flow.prompts):
         at = f"{place}/prompts/{each.id}"
-        item = next((p for p in flow.prompts if p.asks is Asks.ITEM), None)
-        if each.pieces and (each.asks is not Asks.QUANTITY or item is None or item.check is not Check.SCAN):
+        item = next((p for p in flow.prompts if p.asks is COUNTS.get(each.asks)), None)
+        if each.pieces and (item is None or item.check is not Check.SCAN):
             says = "Scanning pieces one by one needs that the item must be scanned, and here it may be typed or tapped: this has no effect."
             yield doubt("pieces_without_item", f"{at}/pieces", says)
         if each.pieces < 0:

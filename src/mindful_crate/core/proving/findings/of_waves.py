@@ -13,6 +13,7 @@ from mindful_crate.core.releasing.planning import all_orders, criteria
 from mindful_crate.core.releasing.reach import reached
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.recipes import Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
@@ -59,6 +60,7 @@ def _station(book: Rulebook, ground: Ground, site: SiteCode, plan: ShipPlan, sta
 def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     mine = [r for r in book.recipes_for(site, Need.PICK) if r.on]
     names = {c.id: c.name for c in book.crews}
+    pickers = {crew for crew, _ in book.seen_by(site, FlowPurpose.PICK)}
     takes_all: Recipe | None = None
     for recipe in mine:
         place = f"recipes/{recipe.id}"
@@ -67,6 +69,9 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
             yield doubt("never_reached", place, f"Never reached: recipe `{takes_all.id}` above is for all goods.")
         elif recipe.applies == Conditions():
             takes_all = recipe
+        if pickers and recipe.crew in names and recipe.crew not in pickers:
+            says = f"Pick tasks are made for {names[recipe.crew]}, and no flow on its menu does them: only the office could say what was picked."
+            yield doubt("nobody_does", f"{place}/crew", says)
         if recipe.starts is Starts.AT_TIME:
             says = "What is picked starts with its wave: let the wave plan run at that time."
             yield blocks("no_time", f"{place}/starts", says)

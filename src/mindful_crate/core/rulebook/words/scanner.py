@@ -17,6 +17,7 @@ from mindful_crate.core.rulebook.flows import (
     PlateBy,
     Prompt,
     Proposes,
+    Short,
 )
 from mindful_crate.core.rulebook.words.parts import NO_LAYERS, Layers, Part, Sentence, just, layered
 
@@ -72,10 +73,16 @@ LISTED = {
     Listed.BINS: "is listed in the order of the bins it goes to",
     Listed.GIVEN: "is not listed: one after another is given, the next on the walk",
 }
+SHORT = {
+    Short.OTHER_BIN: "is looked for in another bin by the rules, and stays open on its order where they find none",
+    Short.STAYS_OPEN: "stays open on its order",
+}
 SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
 
 
 EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
+COUNTED = (Asks.QUANTITY, Asks.PICK_COUNT)
+"""Asked as a number, or piece by piece."""
 FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
 """Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
 HOW_ASKED = {
@@ -94,6 +101,7 @@ PURPOSE_NOTES = {
     FlowPurpose.RECEIVE: "Goods of an order, scanned onto a plate or loose; finishing makes them stock.",
     FlowPurpose.INSPECT: "Brings what a plan stops to where it is inspected, and says whether it passes, in whole or in part.",
     FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
+    FlowPurpose.PICK: "Fetches what waves keep for orders, stop by stop, and sets it down at the station; each stop counts as soon as it is answered.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
     FlowPurpose.UNDO_LAST: "Takes back the unloading, receipt, inspection or put-away one has just finished, while nothing after it has begun.",
@@ -125,6 +133,14 @@ ASKS_NOTES = {
     Asks.TASK: "What is put away next: scanned, or chosen from a list.",
     Asks.LOT_HELD: "Which lot it is that is put away, only of items kept by it: another one is refused.",
     Asks.BIN: "Where it was put; where goods are received, they are put away in one go then.",
+    Asks.PICKED: "Which task is picked: by its list, its wave, an order, goods at hand, or from a list.",
+    Asks.TOTE: "An empty tote for each order, before anything is fetched; not where orders are fetched together and sorted.",
+    Asks.PICK_AT: "The bin of each stop, or the plate that stands there.",
+    Asks.PICK_ITEM: "The item of each stop; another one is refused by its name.",
+    Asks.PICK_LOT: "The lot that leaves first; only of items kept by it.",
+    Asks.PICK_COUNT: "How many are picked at a stop, or each piece scanned; fewer leave the rest at the same stop.",
+    Asks.PICK_INTO: "The order's own tote; another one is refused by the order it belongs to.",
+    Asks.SET_AT: "Where it is set down once all is fetched: the station the plan says, or another place that is no storage.",
     Asks.FROM: "The bin or plate goods are taken from.",
     Asks.GOODS: "What is taken.",
     Asks.LOT_THERE: "Which lot is taken, where several lie.",
@@ -164,7 +180,7 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             Part("word", FROM_RULES.get(flow.from_rules, "?"), f"{path}/from_rules", "from_rules"),
             just("."),
         ]
-    if flow.purpose is FlowPurpose.PUT_AWAY:
+    if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.PICK):
         parts += [just(" What waits "), Part("word", LISTED[flow.listed], f"{path}/listed", "listed"), just(".")]
     if flow.purpose is FlowPurpose.MOVE_PLATES:
         parts += [just(" "), Part("word", SEVERAL[flow.several], f"{path}/several", "several"), just(" taken up.")]
@@ -174,9 +190,15 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             Part("word", TO_RULES.get(flow.to_rules, "?"), f"{path}/to_rules", "to_rules"),
             just("."),
         ]
-    if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
+    if flow.purpose is FlowPurpose.PICK:
+        parts += [just(" What is not there "), Part("word", SHORT[flow.short], f"{path}/short", "short"), just(".")]
+    if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.PICK, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
         parts += [
-            just(" Another bin than the one shown "),
+            just(
+                " Another place to set it down "
+                if flow.purpose is FlowPurpose.PICK
+                else " Another bin than the one shown "
+            ),
             layered(OTHER_BIN, "other_bin", flow.other_bin, layers, path),
             just("."),
         ]
@@ -195,7 +217,7 @@ def _kind_of_plate(flow: Flow, path: str, ground: Ground | None) -> list[Part]:
 def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
     """One prompt of a flow in words."""
     parts: list[Part] = [just(prompt.asks.says + " ")]
-    if prompt.asks is Asks.QUANTITY:
+    if prompt.asks in COUNTED:
         parts += [
             just("is asked as a number; it proposes "),
             Part("word", PROPOSES[prompt.proposes], f"{path}/proposes", "proposes"),
@@ -205,7 +227,7 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
             parts += [just("; scanned one by one are "), Part("word", upto, f"{path}/pieces", "each_piece")]
     elif prompt.asks in (Asks.COUNT, Asks.PART):
         parts.append(just("is asked as a number" if prompt.asks is Asks.COUNT else "is asked when the worker says so"))
-    elif prompt.asks in (Asks.EXPIRY, Asks.LOT, Asks.LOT_HELD, Asks.SERIAL):
+    elif prompt.asks in (Asks.EXPIRY, Asks.LOT, Asks.LOT_HELD, Asks.SERIAL, Asks.PICK_LOT):
         are = (
             "are asked for items tracked by them and "
             if prompt.asks is Asks.SERIAL
@@ -219,7 +241,7 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
         parts.append(just(HOW_ASKED[prompt.asks]))
     else:
         parts.append(Part("word", CHECK[prompt.check], f"{path}/check", "check"))
-    if prompt.asks in (Asks.ORDER, Asks.TASK):
+    if prompt.asks in (Asks.ORDER, Asks.TASK, Asks.PICKED):
         parts += [just("; it is "), Part("word", SKIP[prompt.skip_single], f"{path}/skip_single", "skip_single")]
     parts += [just(", "), Part("word", EACH[prompt.each], f"{path}/each", "each")]
     if prompt.asks in FIXED:
@@ -228,7 +250,7 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
             parts.append(just(" as long as that can be"))
         else:
             parts.append(Part("add", "a fixed answer", f"{path}/fixed", "fixed"))
-    if prompt.asks is Asks.QUANTITY and not prompt.pieces:
+    if prompt.asks in COUNTED and not prompt.pieces:
         parts.append(Part("add", "each piece scanned", f"{path}/pieces", "each_piece"))
     if prompt.words:
         parts += [just(", in the words "), Part("word", f"\u201c{prompt.words}\u201d", f"{path}/words", "prompt_words")]

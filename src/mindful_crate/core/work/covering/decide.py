@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import date
 
 from mindful_crate.core.catalog.goods import Order
@@ -50,6 +50,11 @@ def claim(state: State, making: Making, order: Order, today: date) -> None:
         if wanting(state, order, line.no) is not None and state.covers.of_line(key) is None:
             asks.setdefault(line.item, []).append(key)
     _settle(state, making, asks, today)
+
+
+def promise_anew(state: State, making: Making, item: ItemCode, lines: Iterable[LineKey], today: date) -> None:
+    """Promise an item anew now, within a decision that goes on by it; ``lines`` are among those that ask."""
+    _settle(state, making, {item: list(lines)}, today)
 
 
 def _settle(state: State, making: Making, asks: dict[ItemCode, list[LineKey]], today: date) -> None:

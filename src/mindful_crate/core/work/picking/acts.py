@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TaskNo
 from mindful_crate.core.record import record
 
 
@@ -21,5 +21,65 @@ class PickInOffice:
     kind: Literal["pick_in_office"] = "pick_in_office"
 
 
-PickingAct = PickInOffice
+@record
+class PickBegin:
+    """Begins a pick task: nobody else may take it from then on."""
+
+    task: TaskNo
+    kind: Literal["pick_begin"] = "pick_begin"
+
+
+@record
+class SetTote:
+    """Goods of an order of a task go into this tote, an empty one, named by its label."""
+
+    task: TaskNo
+    order: OrderNo
+    tote: PlateNo
+    kind: Literal["set_tote"] = "set_tote"
+
+
+@record
+class PickTake:
+    """Fetches so much of what a take of a task says, in base units, or the whole plate; 0: all of it. ``serials``: which pieces."""
+
+    task: TaskNo
+    move: int
+    quantity: int = 0
+    serials: tuple[str, ...] = ()
+    kind: Literal["pick_take"] = "pick_take"
+
+
+@record
+class PickShort:
+    """What is left of a take is not there. ``other_bin``: it is looked for elsewhere by the rules; else it stays open."""
+
+    task: TaskNo
+    move: int
+    why: str
+    other_bin: bool = True
+    kind: Literal["pick_short"] = "pick_short"
+
+
+@record
+class PickPlace:
+    """Sets down in a bin what of a task is in hands; ``reason`` when it is another bin than the one shown. ``leave``: also while
+    something is still to be fetched; that is left for anybody of the crew."""
+
+    task: TaskNo
+    bin: BinCode
+    reason: str = ""
+    leave: bool = False
+    kind: Literal["pick_place"] = "pick_place"
+
+
+@record
+class LeavePicking:
+    """Gives a begun task back of which nothing is in hands."""
+
+    task: TaskNo
+    kind: Literal["leave_picking"] = "leave_picking"
+
+
+PickingAct = PickInOffice | PickBegin | SetTote | PickTake | PickShort | PickPlace | LeavePicking
 """What may be asked."""

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import ReservationNo
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PersonId, PlateKindCode, PlateNo, ReservationNo, TaskNo
 from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.record import record
 
 
@@ -18,5 +20,51 @@ class KeptMoved:
     kind: Literal["kept_moved"] = "kept_moved"
 
 
-PickingEvent = KeptMoved
+@record
+class TaskBegun:
+    """A task is somebody's, before anything of it was fetched."""
+
+    task: TaskNo
+    by: PersonId
+    kind: Literal["task_begun"] = "task_begun"
+
+
+@record
+class ToteChosen:
+    """Goods of an order of a task go into this tote."""
+
+    task: TaskNo
+    order: OrderNo
+    tote: PlateNo
+    kind: Literal["tote_chosen"] = "tote_chosen"
+
+
+@record
+class ToteSet:
+    """A tote stands in a bin: a plate from now on, of this kind."""
+
+    task: TaskNo
+    tote: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode
+    kind: Literal["tote_set"] = "tote_set"
+
+
+@record
+class MoveShort:
+    """What was still to be fetched by a take is not there. ``remaining`` is what is still to do then; ``moves``: all moves of the task, when
+    some came instead."""
+
+    task: TaskNo
+    move: int
+    by: PersonId
+    at: BinCode
+    missing: tuple[Goods, ...]
+    why: str
+    remaining: tuple[Move, ...]
+    moves: tuple[Move, ...] = ()
+    kind: Literal["move_short"] = "move_short"
+
+
+PickingEvent = KeptMoved | TaskBegun | ToteChosen | ToteSet | MoveShort
 """What may happen."""

@@ -44,6 +44,9 @@ def _let_go(state: State, making: Making, _: Rulebook, __: Stamp, act: LetGo) ->
     reservation = state.reservations.get(act.reservation)
     if reservation is None:
         raise Refusal("unknown_reservation", f"There is no reservation `{act.reservation}`; it may have ended.")
+    if (task := next((p.task for p in reservation.parts if p.task), None)) is not None:
+        says = f"What `{act.reservation}` keeps is in somebody's hands, for task `{task}`: have it put back first."
+        raise Refusal("in_hands", says)
     making.event(ReservationCut(act.reservation))
     return f"Reservation `{act.reservation}` of {reservation.holder} is let go."
 

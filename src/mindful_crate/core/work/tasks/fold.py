@@ -12,7 +12,7 @@ from mindful_crate.core.floor.plates import Card, Holder, in_bin, in_hands, on_p
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
-from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound
+from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, Serves, TaskState, bound, serves_less
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
@@ -65,7 +65,7 @@ def work_made(state: State, e: WorkMade, at: At) -> None:
     state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq, e.recipe, e.leg))
     since = None if e.at_minute is None else at.stamp.at
     waits = _going(
-        TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, e.held, e.priority, 0, (), None, None, e.at_minute, since
+        TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, e.held, e.priority, 0, (), None, None, e.at_minute, since, ()
     )  # fmt: skip
     state.tasks.going.put(e.task, waits)
 
@@ -91,7 +91,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     after = _going(
         TaskState.TAKEN if remaining else TaskState.DONE, remaining, bound(remaining) if places else now.bound,
         _in_hands(now.hands, e) if goods else now.hands, person, taken, now.again, now.crew, now.held, now.priority, 0,
-        parts, None if remaining or not places else was, now.whose, None, None,
+        parts, None if remaining or not places else was, now.whose, None, None, now.totes,
     )  # fmt: skip
     going.put(e.task, after)
     if places and was is not None and was.rule and was.at and was.at != e.at:
@@ -127,7 +127,8 @@ def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], 
                 return remaining, move  # a part of what is on the plate was put elsewhere: the plate still goes there
             left = all_less(move.goods, e.goods) if move.goods and move.do is not Do.LOOK else ()
             if left:
-                return (*remaining[:n], evolve(move, goods=left), *remaining[n + 1 :]), move
+                serves = serves_less(move.serves, sum([g.quantity for g in e.goods])) if move.serves else ()
+                return (*remaining[:n], evolve(move, goods=left, serves=serves), *remaining[n + 1 :]), move
             return remaining[:n] + remaining[n + 1 :], move
     return remaining, None
 
@@ -144,24 +145,57 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
     now, plan = tasks.going[e.task], tasks.plans[e.task]
     left = {m.no: m for m in now.remaining}
     back = set(now.carried)
-    taken = [m for m in plan.moves if m.do is Do.TAKE and (m.no in left or m.goods or m.plate in back)]
-    remaining = tuple(m for m in plan.moves if m in taken or m.no in left)
-    remaining = tuple(left.get(m.no, m) for m in remaining)
+    done = {m.no: _fetched(m, now) for m in plan.moves if m.do is Do.TAKE and m.goods}
+    whole = {m.no for m in plan.moves if m.do is Do.TAKE and not m.goods and m.plate in back}
+    remaining = []
+    for move in plan.moves:
+        rest = left.get(move.no)
+        if goods := done.get(move.no):
+            goods = all_more(rest.goods if rest else (), goods)
+            move = evolve(move, goods=goods, serves=_first(move.serves, sum([g.quantity for g in goods])))
+        elif rest:
+            move = rest
+        elif move.no not in whole:
+            continue
+        remaining.append(move)
     parts = tuple(p for p in now.parts if plan.several)
     tasks.going.put(
-        e.task, evolve(now, state=TaskState.OPEN, remaining=remaining, hands=(), person=None, taken=0, parts=parts)
+        e.task,
+        evolve(
+            now, state=TaskState.OPEN, remaining=tuple(remaining), hands=(), person=None, taken=0, parts=parts, totes=()
+        ),
     )
-    for move in taken:
-        if move.no not in left and move.at:
-            if move.goods:
-                spot = on_plate(move.plate) if move.plate else in_bin(move.at)
-                state.ledger.put_back(move.goods, in_hands(e.task), spot)
-            elif move.plate:
-                state.plates.spots.put(move.plate, in_bin(move.at))
+    for move in plan.moves:
+        if (goods := done.get(move.no)) and move.at:
+            spot = on_plate(move.plate) if move.plate else in_bin(move.at)
+            state.ledger.put_back(goods, in_hands(e.task), spot)
+        elif move.no in whole and move.plate and move.at:
+            state.plates.spots.put(move.plate, in_bin(move.at))
+
+
+def _fetched(move: Move, now: Going) -> tuple[Goods, ...]:
+    """What was fetched by a take of loose goods: of one kind what its parts say, of several kinds all or nothing."""
+    if len(move.goods) > 1:
+        return () if any(m.no == move.no for m in now.remaining) else move.goods
+    much = sum([p.quantity for p in now.parts if p.move == move.no])
+    return (evolve(move.goods[0], quantity=much),) if much else ()
+
+
+def _first(serves: tuple[Serves, ...], quantity: int) -> tuple[Serves, ...]:
+    """The order lines so much is for: the first lines first."""
+    found = []
+    for each in serves:
+        part = min(each.quantity, quantity)
+        quantity -= part
+        if part:
+            found.append(evolve(each, quantity=part))
+    return tuple(found)
 
 
 def _task_left(state: State, e: TaskLeft, _: At) -> None:
-    state.tasks.going.put(e.task, evolve(state.tasks.going[e.task], state=TaskState.OPEN, person=None, taken=0))
+    now = state.tasks.going[e.task]
+    stand = tuple(t for t in now.totes if state.has_plate(t.plate))  # an empty one goes with who leaves
+    state.tasks.going.put(e.task, evolve(now, state=TaskState.OPEN, person=None, taken=0, totes=stand))
 
 
 def _goods_rest(state: State, e: GoodsRest, at: At) -> None:

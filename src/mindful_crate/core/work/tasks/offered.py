@@ -33,12 +33,11 @@ def may_go_back(task: Task) -> bool:
 
 
 def able(rulebook: Rulebook, site: SiteCode, need: Need) -> tuple[Crew, ...]:
-    """The crews that have a flow for a need on their menu; of what is picked any, since the office says what was."""
-    if need is Need.PICK:
-        return rulebook.crews
-    return tuple(
+    """The crews that have a flow for a need on their menu; of what is picked any where none has one, since the office says what was."""
+    found = tuple(
         c for c in rulebook.crews if any(f.purpose.value == need.value for f in rulebook.menu_for(site, (c.id,)))
     )
+    return rulebook.crews if need is Need.PICK and not found else found
 
 
 def offered(state: State, rulebook: Rulebook) -> tuple[Offered, ...]:

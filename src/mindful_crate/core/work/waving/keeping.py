@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Order, OrderLine
-from mindful_crate.core.catalog.ids import ReservationNo
+from mindful_crate.core.catalog.goods import Order, OrderLine, Status
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReservationNo
 from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.request import BinRequest
@@ -48,7 +49,16 @@ def allocate(
     if lines is None:
         lines = release.lines if release else ()
     for line, quantity in on_hand(state, order, lines):
-        left = quantity
+        left, item = quantity, state.ground.items[line.item]
+        if line.serials and (parts := _of_pieces(state, line, left, carried)):
+            left -= sum(p.goods.quantity for p in parts)
+            number = ReservationNo(making.draw("reservation"))
+            making.event(StockReserved(number, order.number, line.item, parts, order.number, line.no))
+        any_piece = max(0, left - _unkept(state, order, line))
+        gone = left - any_piece
+        if gone:
+            yield f"{item.told(gone)} of {item.name} with the numbers that were ordered may be taken nowhere here."
+        left = any_piece
         while left:
             request = BinRequest(
                 state.settings.site, BinPurpose.PICK_FROM, (Goods(line.item, left, line.lot),), order_kind=order.kind,
@@ -62,8 +72,35 @@ def allocate(
             making.event(StockReserved(number, order.number, line.item, parts, order.number, line.no))
             left = trail.rest
         if left:
-            item = state.ground.items[line.item]
             yield f"The rules find {item.told(left)} of {item.name} in no bin it may be taken from."
+
+
+def _of_pieces(state: State, line: OrderLine, most: int, carried: Carried | None) -> tuple[Reserved, ...]:
+    """The pieces whose numbers are fixed on a line are kept where they lie, whatever the rules say; as far as they may be taken."""
+    wanted: dict[tuple[BinCode, PlateNo | None, Goods], int] = {}
+    for serial in line.serials[:most]:
+        lies = state.serials.where(line.item, serial)
+        spot = lies.spot if lies else None
+        if lies is None or spot is None or lies.goods.status is not Status.AVAILABLE:
+            continue
+        plate = PlateNo(spot.code) if spot.holder is Holder.PLATE else None
+        code = state.bin_of(plate) if plate else BinCode(spot.code) if spot.holder is Holder.BIN else None
+        if code is not None and state.ground.site_of(code) == state.settings.site and state.blocked(code) is None:
+            at = (code, plate, evolve(lies.goods, quantity=0))
+            wanted[at] = wanted.get(at, 0) + 1
+    parts = []
+    for lying in state.lines(line.item):
+        count = wanted.get((lying.bin, lying.plate, evolve(lying.goods, quantity=0)), 0)
+        if part := min(count, lying.goods.quantity - state.reserved(lying)):
+            parts.append(Reserved(lying.bin, evolve(lying.goods, quantity=part), lying.plate))
+            if carried is not None:
+                carried.less(state.ground.items[line.item], lying, part)
+    return tuple(parts)
+
+
+def _unkept(state: State, order: Order, line: OrderLine) -> int:
+    """How many pieces with fixed numbers a line still wants: for those no other will do."""
+    return max(0, len(line.serials) - state.reservations.of_line(LineKey(order.number, line.no)))
 
 
 def given_up(state: State, making: Making, order: Order) -> int:

@@ -1,0 +1,256 @@
+"""The flow that picks: a task is begun, fetched stop by stop, and set down at its station; then the next."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import ClassVar
+
+from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt
+from mindful_crate.core.floor.dialogues import Dialogue
+from mindful_crate.core.floor.tasks import Do, TaskState
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import Named
+from mindful_crate.core.rulebook.flows import Asks, Prompt, Short
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.scanning.dialogue import passed, settled
+from mindful_crate.core.scanning.kinds import (
+    BIN,
+    COUNT,
+    MUCH,
+    REASON,
+    SERIALS,
+    ButtonKind,
+    Context,
+    FlowKind,
+    Step,
+    Wanted,
+    bin_place,
+)
+from mindful_crate.core.scanning.question import Question, SoFar
+from mindful_crate.core.work import numbered
+from mindful_crate.core.work.picking import looking
+from mindful_crate.core.work.picking.acts import LeavePicking, PickBegin, PickPlace, PickShort, PickTake, SetTote
+from mindful_crate.core.work.picking.prompts import (
+    COUNTED,
+    LATER,
+    LEAVING,
+    NEW_TOTE,
+    SHORT,
+    fresh,
+    item_of,
+    stands_there,
+    stop,
+)
+from mindful_crate.core.work.receiving.checks import goods_text
+from mindful_crate.core.work.tasks.events import TaskCancelled
+
+
+def _at_a_stop(ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> bool:
+    """Is something of a stop asked?"""
+    asked = prompt is not None and prompt.asks not in (Asks.PICKED, Asks.TOTE, Asks.SET_AT, Asks.REVIEW)
+    return asked and dialogue.answers[TASK] is not None and stop(ctx, dialogue.answers) is not None
+
+
+class NotThere(ButtonKind):
+    """What is left of this stop is not there; why is asked, and what follows the flow says."""
+
+    action = "short"
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if _at_a_stop(ctx, dialogue, prompt):
+            return None
+        return Refusal("not_now", "Nothing is fetched here that could be short.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Not all there" if answers[COUNTED] else "Not there"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        answers = dialogue.answers
+        move = stop(ctx, answers)
+        assert move is not None and move.at is not None
+        if answers[COUNTED] or answers[COUNT]:
+            says = "Confirm first what you have of it: the rest of it is asked for then."
+            raise Refusal("confirm_first", says)
+        goods = looking.goods_of(ctx.state, move)
+        says = f"{goods_text(ctx.state, goods)} not in `{move.at}`. Why?"
+        return Step(answers, passed(dialogue), Doubt("reason", says, fresh(answers).having(SHORT, True)))
+
+
+class Later(ButtonKind):
+    """This stop is passed over; it comes again after the others."""
+
+    action = "later"
+    says = "The next stop, then."
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if _at_a_stop(ctx, dialogue, prompt) and len(looking.takes(ctx.task(dialogue.answers))) > 1:
+            return None
+        return Refusal("not_now", "There is no other stop to go to first.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Later"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        answers, move = dialogue.answers, stop(ctx, dialogue.answers)
+        assert move is not None
+        late = (*(n for n in answers[LATER] if n != str(move.no)), str(move.no))
+        if len(late) >= len(looking.takes(ctx.task(answers))):
+            late = (str(move.no),)  # all were passed over: they come again from the first
+        return settled(ctx, fresh(answers).having(LATER, late), passed(dialogue))
+
+
+class SetDownNow(ButtonKind):
+    """What is in hands is set down now, and the rest is left to whoever goes on with it."""
+
+    action = "set_down_now"
+    says = "Set down what you have, then."
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if _at_a_stop(ctx, dialogue, prompt) and looking.in_hand(ctx.task(dialogue.answers)):
+            return None
+        return Refusal("not_now", "Nothing is in hands that could be set down.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Set down, leave the rest"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        return settled(ctx, fresh(dialogue.answers).having(LEAVING, True), passed(dialogue))
+
+
+class GiveBack(ButtonKind):
+    """A task of which nothing is in hands is given back."""
+
+    action = "give_back"
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        answers = dialogue.answers
+        known = answers[TASK] is not None and prompt is not None and prompt.asks is not Asks.PICKED
+        if known and ctx.task(answers).state is TaskState.TAKEN and not looking.in_hand(ctx.task(answers)):
+            return None
+        return Refusal("not_now", "There is no task here that could be given back.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Give it back"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        return Step(Answers(), acts=(LeavePicking(ctx.task(dialogue.answers).number),))
+
+
+class PickFlow(FlowKind):
+    """A task is the worker's as soon as it is known; each stop is an act of its own, so any handset goes on where it stands."""
+
+    _STOP: ClassVar = (Asks.PICKED, Asks.TOTE, Asks.PICK_AT, Asks.PICK_ITEM, Asks.PICK_LOT)
+    waits: ClassVar = {
+        Asks.PICKED: (),
+        Asks.TOTE: (Asks.PICKED,),
+        Asks.PICK_AT: (Asks.PICKED, Asks.TOTE),
+        Asks.PICK_ITEM: (Asks.PICKED, Asks.TOTE, Asks.PICK_AT),
+        Asks.PICK_LOT: (Asks.PICKED, Asks.TOTE, Asks.PICK_AT, Asks.PICK_ITEM),
+        Asks.PICK_COUNT: _STOP,
+        Asks.PIECES: (*_STOP, Asks.PICK_COUNT),
+        Asks.PICK_INTO: (*_STOP, Asks.PICK_COUNT, Asks.PIECES),
+        Asks.SET_AT: (Asks.PICKED, Asks.TOTE, Asks.PICK_AT),
+        Asks.REVIEW: (Asks.PICKED, Asks.SET_AT),
+    }
+    needed = (Asks.PICKED, Asks.PICK_AT, Asks.SET_AT)
+    buttons = (NotThere(), Later(), SetDownNow(), GiveBack())
+
+    def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
+        if answers[TASK] is None:
+            return (), answers
+        task = ctx.task(answers)
+        acts: tuple[Named, ...] = (PickBegin(task.number),) if task.state is TaskState.OPEN else ()
+        tote = answers[NEW_TOTE]
+        if tote is not None:
+            acts = (*acts, SetTote(task.number, looking.without_tote(task)[0], tote))
+        return acts, answers.without(NEW_TOTE)
+
+    def _much(self, answers: Answers, whole: int) -> int:
+        """How much of a stop is fetched, in base units; as much as is wanted, where that is not asked."""
+        if answers[COUNT] is None and answers[COUNTED] is None:
+            return whole
+        return int(answers[COUNT] or 0) + int(answers[COUNTED] or 0)
+
+    def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
+        """Those that are fetched, where others lie there too: any, or those that are fixed on the order."""
+        move = stop(ctx, answers)
+        if move is None or not move.goods or answers[SHORT] or not stands_there(ctx, answers, move):
+            return None
+        item = item_of(ctx, move)
+        if item.code not in ctx.state.serials.kept:
+            return None
+        source, much = looking.lies_in(ctx.state, move), self._much(answers, move.goods[0].quantity)
+        there = tuple(g for g in ctx.state.ledger.at(source) if g.alike(move.goods[0]))
+        fixed = looking.fixed_serials(ctx.state, move.serves)
+        if fixed:
+            ordered = numbered.numbers_told(fixed).replace("`", "")
+            return Wanted(item, much, fixed, "that were ordered", "is picked", f"Ordered: {ordered}")
+        wanted = numbered.pieces_wanted(ctx.state, source, there, much, "is picked")
+        taken = looking.spoken_for(ctx.state, item.code, move.serves) if wanted else ()
+        if wanted is None or not taken:
+            return wanted
+        promised = tuple(n for n in wanted.among if n in taken)
+        return replace(wanted, among=tuple(n for n in wanted.among if n not in taken), promised=promised)
+
+    def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
+        if answers[TASK] is None or answers[BIN] is None:
+            return ()
+        task, code = ctx.task(answers), answers.known(BIN)
+        totes = [f"tote `{t.plate}` of `{t.order}`" for t in task.going.totes]
+        what = totes or [f"plate `{p}`" for p in task.going.carried] or [goods_text(ctx.state, task.going.hands)]
+        return (*what, f"into `{code}`, {bin_place(ctx, code)}")
+
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
+        task, move = ctx.task(answers), stop(ctx, answers)
+        if move is None:
+            act = PickPlace(task.number, answers.known(BIN), answers[REASON] or "", answers[LEAVING])
+            return act, Answers()
+        if answers[SHORT]:
+            other = ctx.flow.short is Short.OTHER_BIN
+            return PickShort(task.number, move.no, answers[REASON] or "", other), fresh(answers)
+        much = self._much(answers, sum(g.quantity for g in move.goods))
+        return PickTake(task.number, move.no, much, answers[SERIALS]), fresh(answers)
+
+    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
+        ended = {e.task for e in events if isinstance(e, TaskCancelled)}
+        return Answers() if answers[TASK] in ended else answers
+
+    def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
+        """What was fetched of the task, stop by stop."""
+        if answers[TASK] is None:
+            return ()
+        task = ctx.task(answers)
+        found = []
+        for move in task.plan.moves:
+            much = sum(p.quantity for p in task.going.parts if p.move == move.no)
+            if move.do is Do.TAKE and move.goods and much:
+                item = ctx.ground.items[ItemCode(move.goods[0].item)]
+                tote = looking.tote_of(task, looking.order_of(move))
+                where = f"from {move.at}" + (f" into {tote}" if tote else "")
+                left = next((m.goods[0].quantity for m in looking.takes(task) if m.no == move.no), 0)
+                found.append(
+                    SoFar(
+                        move.no,
+                        item.code,
+                        item.name,
+                        where,
+                        str(much),
+                        item.base.plural,
+                        item.told(left) if left else "",
+                    )
+                )
+        return tuple(found)
+
+    def unfinished(self, ctx: Context, answers: Answers) -> str:
+        begun = looking.picked_by(ctx.state, ctx.person)
+        return f"Task `{begun.number}` stays yours" if begun else ""
+
+    def carried(self, ctx: Context) -> list[str]:
+        begun = looking.picked_by(ctx.state, ctx.person)
+        return [f"what you picked of `{begun.number}`"] if begun and looking.in_hand(begun) else []
+
+    def open_work(self, ctx: Context) -> int | None:
+        begun = looking.picked_by(ctx.state, ctx.person)
+        return min(MUCH, len(ctx.state.tasks.open_numbers(ctx.takers, Need.PICK, MUCH)) + bool(begun))

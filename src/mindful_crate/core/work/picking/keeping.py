@@ -1,0 +1,47 @@
+"""What is picked stays kept for the lines it was fetched for, wherever it is."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Move
+from mindful_crate.core.record import evolve
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.picking.events import KeptMoved
+
+At = tuple[BinCode | None, PlateNo | None, TaskNo | None]
+"""In a bin, off a plate, or in the hands of who does a task; no bin: whichever."""
+
+
+def keep_where(state: State, making: Making, move: Move, goods: tuple[Goods, ...], was: At, now: At) -> None:
+    """What was kept of these goods for the lines a move serves is kept where they are now; the first lines first."""
+    much = sum(g.quantity for g in goods)
+    for each in move.serves:
+        left = min(each.quantity, much)
+        for number in state.reservations.of_order(each.line.order).get(each.line.line, ()):
+            parts: list[Reserved] = []
+            moved = 0
+            for part in state.reservations[number].parts:
+                takes = min(left, part.goods.quantity) if _is_there(part, goods, was) else 0
+                if takes:
+                    left -= takes
+                    much -= takes
+                    moved += takes
+                    code = now[0] or part.bin
+                    parts.append(Reserved(code, evolve(part.goods, quantity=takes), now[1], part.rule, now[2]))
+                if part.goods.quantity > takes:
+                    parts.append(evolve(part, goods=evolve(part.goods, quantity=part.goods.quantity - takes)))
+            if moved:
+                making.event(KeptMoved(number, tuple(parts)))
+
+
+def _is_there(part: Reserved, goods: tuple[Goods, ...], at: At) -> bool:
+    code, plate, task = at
+    return (
+        part.task == task
+        and (code is None or part.bin == code or plate is not None)
+        and part.plate == plate
+        and any(g.alike(part.goods) for g in goods)
+    )

@@ -1,0 +1,145 @@
+"""What is so of a pick task while somebody works it: whose it is, what comes next, which tote is whose."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.parts import counted
+
+
+def task_to_pick(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId) -> Task:
+    """A pick task that these crews may take, or that ``mine`` has; refused with the reason otherwise."""
+    task = state.tasks.get(number)
+    if task is None or task.need is not Need.PICK:
+        raise Refusal("unknown_task", f"There is no pick task `{number}`.")
+    if task.state is TaskState.DONE:
+        raise Refusal("task_done", f"Task `{number}` is picked already: it stands in `{task.placed_in}`.")
+    if task.state is TaskState.CANCELLED:
+        raise Refusal("task_cancelled", f"Task `{number}` was cancelled: {task.held}. Its list is of no use any more.")
+    if task.state is TaskState.TAKEN:
+        if task.person == mine:
+            return task
+        raise Refusal("task_taken", f"@{task.person} picks task `{number}` already.")
+    if task.crew not in crews:
+        raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
+    if task.whose not in (None, mine):
+        raise Refusal("other_person", f"Task `{number}` is for @{task.whose} alone. The office gives it to others.")
+    if task.held:
+        raise Refusal("task_held", f"Task `{number}` is held: {task.held}. The office lets it go.")
+    return task
+
+
+def picked_by(state: State, person: PersonId) -> Task | None:
+    """The pick task that a person has begun."""
+    return next(iter(state.carried(person, Need.PICK)), None)
+
+
+def takes(task: Task) -> list[Move]:
+    """What is still to be fetched, in order."""
+    return [m for m in task.going.remaining if m.do is Do.TAKE]
+
+
+def next_take(task: Task, passed_over: tuple[str, ...] = ()) -> Move | None:
+    """What is fetched next: what was passed over comes after all else, in its order; None: nothing is left."""
+    left, late = takes(task), set(passed_over)
+    return next((m for m in left if str(m.no) not in late), left[0] if left else None)
+
+
+def stop_of(task: Task, move: Move) -> tuple[int, int]:
+    """The how-manyeth stop a take is, of how many the task had."""
+    all_ = [m.no for m in task.plan.moves if m.do is Do.TAKE]
+    return all_.index(move.no) + 1, len(all_)
+
+
+def together(task: Task) -> bool:
+    """Are goods of several orders set down as one, to be sorted there?"""
+    return len(task.plan.orders) > 1 and sum(m.do is Do.PLACE for m in task.plan.moves) == 1
+
+
+def without_tote(task: Task) -> list[OrderNo]:
+    """The orders whose goods go into a tote of their own and have none yet."""
+    if task.plan.plates or together(task):
+        return []
+    has = {t.order for t in task.going.totes}
+    return [o for o in task.plan.orders if o not in has]
+
+
+def order_of(move: Move) -> OrderNo | None:
+    """The order a take serves, if it is one."""
+    orders = {s.line.order for s in move.serves}
+    return orders.pop() if len(orders) == 1 else None
+
+
+def tote_of(task: Task, order: OrderNo | None) -> PlateNo | None:
+    """The tote an order's goods go into."""
+    return next((t.plate for t in task.going.totes if t.order == order), None)
+
+
+def tote_in_use(state: State, plate: PlateNo) -> tuple[Task, OrderNo] | None:
+    """The task that somebody picks into a tote, and for which order."""
+    for number in state.tasks.all_carried():
+        task = state.tasks[number]
+        for each in task.going.totes:
+            if each.plate == plate:
+                return task, each.order
+    return None
+
+
+def goods_of(state: State, move: Move) -> tuple[Goods, ...]:
+    """What a take or place is about, of a whole plate all that is on it."""
+    return move.goods or (state.all_goods(move.plate) if move.plate else ())
+
+
+def lies_in(state: State, move: Move) -> Spot:
+    """Where what is fetched lies."""
+    assert move.at is not None
+    if move.goods and move.plate:
+        return on_plate(move.plate)
+    return in_bin(move.at if move.goods or not move.plate else state.bin_of(move.plate) or move.at)
+
+
+def in_hand(task: Task) -> bool:
+    """Was anything of it fetched that is not set down yet?"""
+    return bool(task.going.hands or task.going.carried)
+
+
+def fixed_serials(state: State, serves: Iterable[Serves]) -> tuple[str, ...]:
+    """The serial numbers that are fixed on the order lines a take serves."""
+    found: list[str] = []
+    for each in serves:
+        order = state.order(each.line.order)
+        line = next((x for x in order.lines if x.no == each.line.line), None) if order else None
+        found += line.serials if line else ()
+    return tuple(found)
+
+
+def spoken_for(state: State, item: ItemCode, but: Iterable[Serves]) -> frozenset[str]:
+    """The serial numbers of an item that are fixed on lines of other orders: nobody else gets them."""
+    mine = {s.line for s in but}
+    others = (c.key for c in state.covers.of_item(item) if c.key not in mine)
+    return frozenset(n for key in others for n in fixed_serials(state, (Serves(key, 1),)))
+
+
+def without(serves: tuple[Serves, ...], lost: Iterable[Serves]) -> tuple[Serves, ...]:
+    """Order lines that are served, each with so much less."""
+    less: dict[LineKey, int] = {}
+    for each in lost:
+        less[each.line] = less.get(each.line, 0) + each.quantity
+    left = ((s, s.quantity - less.get(s.line, 0)) for s in serves)
+    return tuple(evolve(s, quantity=n) for s, n in left if n > 0)
+
+
+def told(state: State, task: Task) -> str:
+    """What a pick task is, in a line: ``SO-2011: 3 stops`` or ``4 orders: 12 stops``."""
+    orders = task.plan.orders
+    who = f"`{orders[0]}`" if len(orders) == 1 else f"{len(orders)} orders"
+    return f"{who}: {counted(len(takes(task)), 'stop')}"

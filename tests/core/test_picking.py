@@ -1,0 +1,357 @@
+"""Picking on the handset: begun, stop by stop, by tote, short, later, left and gone on with, set down."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks, Short
+from mindful_crate.core.rulebook.waves import Method
+from mindful_crate.core.work.picking.looking import without_tote
+from mindful_crate.core.world import acts
+from tests.core.test_covering import BOOK, GROUND
+from tests.core.test_releasing import takes_back
+from tests.core.test_waves import all_there, by, by_hand, order, plan, released, sound, tasks
+from tests.playbook import Play, barcode
+from tests.properties import tried
+
+TOTES = ("LPR-900001", "LPR-900002", "LPR-900003")
+
+
+def bar(item: str, unit: str = "") -> str:
+    """What is scanned of an item."""
+    return barcode(GROUND, item, unit or GROUND.items[ItemCode(item)].base.code)
+
+
+def stock(play: Play, code: str, item: str) -> int:
+    """How much of an item lies in a bin, loose and on plates."""
+    return sum(x.goods.quantity for x in play.state.lines(ItemCode(item)) if x.bin == code)
+
+
+def wanted(play: Play) -> str:
+    """The item that is asked for, as its question names it."""
+    return play.question().title.split("`")[1]
+
+
+def fetches(play: Play, count: str = "") -> Play:
+    """One stop: the bin shown, unless one is there already, the item, all that is wanted or so many."""
+    if play.question().asks == "pick_at":
+        play.scan(play.question().expect).done()
+    play.asks("pick_item").scan(bar(wanted(play))).done()
+    if play.question().asks == "pick_lot":
+        play.scan(play.question().picks[0].value, "tapped").done()
+    play.asks("pick_count")
+    return play.type(count).done() if count else play.press("confirm").done()
+
+
+def test_an_order_is_picked_into_its_tote_and_set_down(rulebook: Rulebook) -> None:
+    """The list is scanned, the task is whose scanned it, a tote is named, each stop counts when it is answered, and the tote stands at the
+    station as a plate with all of it, kept for the order."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").asks("picked").scan(task.number).done("is yours")
+    play.asks("tote", "SO-1").scan(TOTES[0]).done()
+    fetches(play)
+    assert play.question().so_far[0].count in ("20", "30")
+    fetches(play)
+    play.asks("set_at").scan(play.question().expect).done("is done")
+    now = play.state.tasks[task.number]
+    assert now.state is TaskState.DONE
+    at = now.placed_in
+    assert {(g.item, g.quantity) for g in play.state.all_goods(TOTES[0])} == {("SHK-08", 20), ("ROPE-06", 30)}
+    assert play.state.bin_of(TOTES[0]) == at
+    kept = [p for r in play.state.reservations.values() if r.order == "SO-1" for p in r.parts]
+    assert {(p.bin, p.plate, p.task) for p in kept} == {(at, TOTES[0], None)}
+    sound(play)
+    play.asks("picked")
+
+
+def on_a_cart(book: Rulebook, *orders: Order, method: Method = Method.CLUSTER) -> Play:
+    """A wave of orders that one person picks in one round."""
+    play = released(by(book, plan(method)), *orders)
+    return play.do(acts.MakeWave(plan().id)).done()
+
+
+def with_flow(book: Rulebook, **more: object) -> Rulebook:
+    """The demo's rules with another first pick flow."""
+    flows = tuple(replace(f, **more) if f.id == "F-PICK" else f for f in book.flows)  # type: ignore[arg-type]
+    return replace(book, flows=flows)
+
+
+def test_three_totes_on_a_cart_and_the_wrong_one(rulebook: Rulebook) -> None:
+    """Each order has its tote, told and checked at every stop; another is refused by the name of the order it belongs to."""
+    orders = [order(f"SO-{n}", ("SHK-08", n)) for n in (1, 2, 3)]
+    play = on_a_cart(rulebook, *orders)
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan("WR-0001").done("is yours")
+    for n, tote in enumerate(TOTES, start=1):
+        play.asks("tote", f"SO-{n}")
+        if n == 2:
+            play.scan(TOTES[0]).refused("tote_in_use", "SO-1")
+            play.scan("SHK-08").refused("wrong_kind")
+        play.scan(tote).done()
+    for _ in range(3):
+        fetches(play).asks("pick_into")
+        expect = play.question().expect
+        other = next(t for t in TOTES if t != expect)
+        play.scan(other).refused("other_tote", "That is the tote of", expect)
+        play.scan("LPR-900009").refused("other_tote", "no tote of this task")
+        play.scan(expect).done()
+    play.asks("set_at").scan(play.question().expect).done()
+    for n, tote in enumerate(TOTES, start=1):
+        assert [(g.item, g.quantity) for g in play.state.all_goods(tote)] == [("SHK-08", n)]
+        (kept,) = [r for r in play.state.reservations.values() if r.order == f"SO-{n}"]
+        assert [p.plate for p in kept.parts] == [tote]
+    assert play.state.tasks[task.number].state is TaskState.DONE
+    sound(play)
+
+
+def test_together_it_goes_into_no_tote_and_where_it_is_sorted(rulebook: Rulebook) -> None:
+    """One take for three orders, no tote, set down where it is sorted; what is kept for each stays its own."""
+    play = on_a_cart(rulebook, *(order(f"SO-{n}", ("SHK-08", n)) for n in (1, 2, 3)), method=Method.BATCH)
+    play.opens("F-PICK").scan("SO-2").done("3 orders")
+    fetches(play).asks("set_at")
+    assert "sorted there" in play.question().note
+    play.scan("SHK-08").refused("wrong_kind")
+    play.scan(play.question().expect).done()
+    assert sorted(r.quantity for r in play.state.reservations.values() if r.order) == [1, 2, 3]
+    sound(play)
+
+
+def test_what_is_short_is_looked_for_elsewhere_or_stays_open(rulebook: Rulebook) -> None:
+    """What is not there is kept for nobody until it is counted; the rules send the same person to another bin; what they do not find stays
+    open on its order, and the wave goes on."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    first = play.asks("pick_at").question().expect
+    play.press("short").done().asks("reason").type("no").refused("no_reason")
+    play.type("bin is empty").done("short in", "Nobody is sent there")
+    move = play.state.tasks[task.number].going.remaining[0]
+    again = play.asks("pick_at").question().expect
+    assert again != first and move.at is not None
+    held = [r for r in play.state.reservations.values() if r.order is None and "not found" in r.holder]
+    assert [p.bin for r in held for p in r.parts] == [first]
+    sound(play)
+    while play.question().asks == "pick_at":
+        fetches(play)
+    play.scan(play.question().expect).done("is done")
+    assert sum(g.quantity for g in play.state.all_goods(TOTES[0])) == 50
+    sound(play)
+
+
+def test_what_no_bin_has_stays_open(rulebook: Rulebook) -> None:
+    """By a flow that asks for no other bin it stays open at once. A task of which nothing was there ends, and says so."""
+    book = with_flow(rulebook, short=Short.STAYS_OPEN)
+    play = released(book, order("SO-1", ("SHK-08", 20), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    play.press("short").type("bin is empty").done("stay open")
+    assert play.state.tasks[task.number].state is TaskState.CANCELLED
+    play.asks("picked")
+    assert play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 1)) == 0
+    sound(play)
+
+
+def test_later_left_and_gone_on_with(rulebook: Rulebook) -> None:
+    """A stop is passed over and comes again; on another handset the same person goes on where she stands; what is in hands is set down and the
+    rest left, and somebody else brings that to the same tote."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), ("SHK-10", 4), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    first = play.question().expect
+    play.press("later").done("next stop")
+    second = play.asks("pick_at").question().expect
+    assert second != first
+    fetches(play)
+    other = Play(play.world, "oren", "H2").opens("F-PICK").asks("pick_at")
+    assert other.question().expect == first  # what was passed over is a matter of the handset it was on
+    third = other.press("later").done().question().expect
+    assert third not in (first, second)
+    fetches(other)
+    assert other.asks("pick_at").question().expect == first
+    mara = Play(play.world, "mara", "H3").opens("F-PICK")
+    mara.scan(task.number).refused("task_taken", "@oren")
+    other.press("set_down_now").asks("set_at").scan(other.question().expect).done("left for whoever")
+    at = play.state.bin_of(TOTES[0])
+    mara.scan(task.number).done("is yours").asks("pick_at", first)
+    sound(play)
+    fetches(mara).asks("set_at").scan("PACK-1" if at != "PACK-1" else "PACK-2").done()
+    mara.type("lane is full").refused("tote_elsewhere", at)
+    mara.press("leave").opens("F-PICK").asks("set_at").scan(at).done("is done")
+    assert len(play.state.all_goods(TOTES[0])) == 3
+    sound(play)
+
+
+def test_given_back_and_put_back(rulebook: Rulebook) -> None:
+    """Before anything is fetched a task is given back; afterwards the office may have it put back, to the piece, and it is picked again."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    (task,) = tasks(play)
+    before = {code: stock(play, code, "SHK-08") for code in play.state.ground.bins}
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).press("give_back").done("given back").asks("picked")
+    assert play.state.tasks[task.number].state is TaskState.OPEN
+    play.scan(task.number).scan(TOTES[1]).done()
+    fetches(play, "7")
+    sound(play)
+    play.press("give_back").refused("not_now")
+    play.do(acts.SetDown(task.number)).done("is open again")
+    assert {code: stock(play, code, "SHK-08") for code in play.state.ground.bins} == before
+    kept = [p for r in play.state.reservations.values() if r.order for p in r.parts]
+    assert all(p.task is None for p in kept) and sum(p.goods.quantity for p in kept) == 50
+    sound(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[1]).done()
+    fetches(fetches(play)).scan(play.question().expect).done("is done")
+
+
+def test_fewer_leave_the_rest_at_the_same_stop_and_more_are_refused(rulebook: Rulebook) -> None:
+    """Seven of twenty leave thirteen at the same bin; one more than wanted is refused, as is a case that holds too many; zero is no number."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    fetches(play, "7").asks("pick_item")  # she stands there still
+    play.scan(bar("SHK-08")).asks("pick_count").type("14").refused("more_than_wanted", "13")
+    play.type("0").refused("not_above_zero")
+    play.press("confirm").done().asks("set_at").scan(play.question().expect).done()
+    sound(play)
+
+
+def test_every_piece_then_the_rest_and_a_case_that_would_overshoot(rulebook: Rulebook) -> None:
+    """Four of nine pieces are scanned, then the rest is asked as a number; a case with more than is wanted is refused, never cut."""
+    prompts = next(f for f in rulebook.flows if f.id == "F-PICK").prompts
+    book = with_flow(rulebook, prompts=tuple(replace(p, pieces=4) if p.asks is Asks.PICK_COUNT else p for p in prompts))
+    play = released(book, order("SO-1", ("SHK-08", 9), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).scan(play.question().expect).done()
+    case = next((u.code for u in GROUND.items[ItemCode("SHK-08")].units if u.quantity > 9), "")
+    if case:
+        play.asks("pick_item").scan(bar("SHK-08", case)).refused("more_than_wanted")
+    for n in range(4):
+        play.scan(bar("SHK-08")).done()
+        if n < 3:
+            play.asks("pick_count", f"{n + 1} of 9").type("5").refused("must_scan")
+    play.asks("pick_count", "more").press("short").refused("confirm_first")
+    assert play.question().proposal == "5"
+    play.press("confirm").done().asks("set_at")
+    sound(play)
+
+
+def test_another_bin_another_item_another_lot(rulebook: Rulebook) -> None:
+    """What is scanned and is not what is shown is refused by its name, with what is wanted; nothing is lost by it."""
+    play = released(rulebook, order("SO-1", ("AF-RED-25", 2), carrier=None))
+    (task,) = [t for t in tasks(play) if t.crew == "hazard"] or tasks(play)
+    play = Play(play.world, crews=(str(task.crew),))
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    play.scan("P-01-02-4").refused("other_bin", "go to", play.question().expect)
+    play.scan(play.question().expect).done()
+    play.scan(bar("SHK-08")).refused("other_item", "AF-RED-25")
+    play.scan(bar("AF-RED-25")).done().asks("pick_lot")
+    lot = play.question().picks[0].value
+    play.scan("L0000").refused("other_lot", lot)
+    play.scan(lot).done().asks("pick_count")
+
+
+def test_whose_it_is_and_what_it_is(rulebook: Rulebook) -> None:
+    """A list of another crew, held, cancelled or done is refused with why; an order and a wave of which nothing is left too."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 5), carrier=None), order("SO-2", ("PLOT-12", 1), carrier=None))
+    mine, dear = (next(t for t in tasks(play) if t.crew == c) for c in ("quay", "store"))
+    play.opens("F-PICK").scan(dear.number).refused("other_crew", "store")
+    play.do(acts.HoldTask(mine.number, "aisle closed")).done()
+    play.scan("SO-1").refused("task_held", "aisle closed")
+    play.do(acts.LetTaskGo(mine.number)).done()
+    play.scan("SHK-10").refused("no_task")
+    play.scan("P-01-02-4").refused("wrong_kind")
+    play.scan("NOTHING").refused("unknown_code")
+    play.scan(bar("SHK-08")).done("is yours").scan(TOTES[0]).done()
+    fetches(play).scan("P-01-02-4").refused("storage")
+    play.scan(play.question().expect).done("is done")
+    play.scan("SO-1").refused("task_done")
+
+
+def test_a_pallet_is_fetched_whole(rulebook: Rulebook) -> None:
+    """A whole plate is scanned where it stands and set down as it is, kept for its order all the way."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 6400), carrier=None))
+    whole = [t for t in tasks(play) if t.plan.plates]
+    if not whole:
+        pytest.skip("no rule keeps a whole plate for it")
+    task = whole[0]
+    play = Play(play.world, crews=(str(task.crew),))
+    play.opens("F-PICKPLATE").scan(task.number).done()
+    plate = play.asks("pick_at").question().expect
+    assert plate == task.plate
+    play.scan(play.state.bin_of(plate)).refused("scan_the_plate", plate)
+    play.scan(plate).done("taken").asks("set_at").scan(play.question().expect).done("is done")
+    sound(play)
+
+
+def test_a_piece_that_was_ordered_by_its_number(rulebook: Rulebook) -> None:
+    """It is kept where it lies, whatever the rules prefer; no other piece will do, nobody else gets it, and where it is gone it stays open."""
+    by_number = order("SO-1", ("PLOT-12", 1), carrier=None)
+    (line,) = by_number.lines
+    wanted = "P12-2510-0040"
+    by_number = replace(by_number, lines=(replace(line, serials=(wanted,)),))
+    gone = order("SO-3", ("PLOT-12", 1), carrier=None)
+    gone = replace(gone, lines=(replace(gone.lines[0], serials=("P12-0000-0000",)),))
+    play = released(rulebook, by_number, order("SO-2", ("PLOT-12", 1), carrier=None), gone)
+    assert "with the numbers that were ordered" in next(e.says for e in play.world.log if "released into" in e.says)
+    mine, other = tasks(play)
+    play = Play(play.world, "ines", "H2", ("store",))
+    play.opens("F-PICKDEAR").scan(other.number).done()
+    at = play.question().expect
+    assert at == play.state.serials.where(ItemCode("PLOT-12"), wanted).spot.code  # both lie in one bin
+    play.scan(at).scan(bar("PLOT-12")).asks("pieces").scan(wanted).refused("ordered_piece")
+    play.scan("P12-2510-0041").done().asks("set_at").scan("PACK-2").refused("not_the_bin")
+    play.scan(play.question().expect).done("is done")
+    play.scan(mine.number).scan(at).scan(bar("PLOT-12")).asks("pieces")
+    assert wanted in play.question().note
+    play.scan("P12-2510-0042").refused("other_piece", "that were ordered").scan(wanted).done()
+    play.scan(play.question().expect).done("is done")
+    assert play.state.serials.where(ItemCode("PLOT-12"), wanted).spot.code == play.state.tasks[mine.number].placed_in
+    sound(play)
+
+
+HANDS = st.lists(
+    st.tuples(
+        st.sampled_from(
+            ["scan", "tote", *["fetch"] * 4, "short", "set", "set", "leave", "down", "lose", "back", "pick"]
+        ),
+        st.integers(0, 3),
+        st.integers(0, 60),
+    ),
+    min_size=4,
+    max_size=24,
+)
+
+
+@tried(40)
+@given(st.sampled_from([Method.ORDER, Method.CLUSTER, Method.BATCH]), HANDS)
+def test_whatever_is_picked_nothing_is_lost_or_doubled(method: Method, doings: list[tuple[str, int, int]]) -> None:
+    """Two people, the office and a loss in any sequence: what there is stays what it was, what is kept for orders is where it is said to be, every task
+    is one person's, and a snapshot says the same."""
+    orders = [order(f"SO-{n}", ("SHK-08", 7 * n), ("ROPE-06", 10)) for n in (1, 2, 3)]
+    play = on_a_cart(BOOK, *orders, method=method)
+    before = all_there(play)
+    for what, which, much in doings:
+        for task in tasks(play)[which % 2 :][:1]:
+            match what:
+                case "tote":
+                    for each in without_tote(task)[:1]:
+                        play.do(acts.SetTote(task.number, each, PlateNo(f"LPR-90000{which}")))
+                case "lose":
+                    for lost in [r for r in play.state.reservations.values() if r.order][which : which + 1]:
+                        play.do(acts.LetGo(lost.number))
+                case "back":
+                    takes_back(play, OrderNo(f"SO-{which}"))
+                case "pick":
+                    play.do(acts.PickInOffice(task.number, "no scanner", begin=bool(much % 2)))
+                case _:
+                    by_hand(play, what, task, much)
+        assert all_there(play) == before
+    sound(play)
