@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Shape } from '../shared/client'
 import type { Act } from './useHandset'
 
-/** What is on the plate so far; each line can be changed or taken off. */
+/** What is on the plate so far, where each line can be changed or taken off; or what was picked. */
 export function Lines({
   question,
   act,
@@ -28,15 +28,16 @@ export function Lines({
   return (
     <>
       <div className="hs-body">
-        <h1>On plate {question.plate}</h1>
+        <h1>{question.may_change ? `On plate ${question.plate}` : 'Picked so far'}</h1>
         <ul className="hs-lines">
           {question.so_far.map((line) => (
             <li key={line.line}>
               <div>{line.label}</div>
               <div className="hs-note">
-                {line.told}, {line.rest || '✓ all of its line is here'}
+                {line.told}, {question.may_change && (line.rest || '✓ all of its line is here')}
+                {!question.may_change && (line.rest ? `${line.rest} left there` : '✓ all of it')}
               </div>
-              {editing === line.line ? (
+              {!question.may_change ? null : editing === line.line ? (
                 <form
                   className="hs-scan"
                   onSubmit={(e) => {

@@ -287,6 +287,7 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
     base = Question(
         dialogue=dialogue.number, step=dialogue.step, flow=ctx.flow.name, asks="", title="", shape="doubt",
         plate=answers[PLATE] or "", so_far=ctx.kind.so_far(ctx, answers),
+        may_change=any(b.of_line for b in ctx.kind.buttons),
     )  # fmt: skip
     if doubt:
         yes_no = doubt.asks == "yes_no"

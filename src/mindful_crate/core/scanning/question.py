@@ -34,7 +34,7 @@ class Button:
 
 @record
 class SoFar:
-    """One line on the plate being built."""
+    """One line of what is so far: on the plate being built, or picked."""
 
     line: int
     code: str
@@ -69,6 +69,8 @@ class Question:
     turns: int = 0
     plate: str = ""
     so_far: tuple[SoFar, ...] = ()
+    may_change: bool = False
+    """May a line of what is so far be changed or taken off?"""
     must_scan: bool = False
     picture: str = ""
     """The name of the picture of the item it is about."""

@@ -228,7 +228,7 @@ class PickFlow(FlowKind):
             if move.do is Do.TAKE and move.goods and much:
                 item = ctx.ground.items[ItemCode(move.goods[0].item)]
                 tote = looking.tote_of(task, looking.order_of(move))
-                where = f"from {move.at}" + (f" into {tote}" if tote else "")
+                where = f"{item.told(much)} from {move.at}" + (f" into {tote}" if tote else "")
                 left = next((m.goods[0].quantity for m in looking.takes(task) if m.no == move.no), 0)
                 found.append(
                     SoFar(

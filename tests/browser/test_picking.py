@@ -1,0 +1,178 @@
+"""Picking on the real handset page: a wave of each method, a wrong tote, a stop that is short, a pick that is gone on with elsewhere."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from mindful_crate.core.catalog.ids import ItemCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.demo.loader import demo_opening
+from tests.browser.conftest import no_axe_violations, scan, sign_in
+from tests.browser.test_release import HEAD, begun
+from tests.playbook import barcode
+from tests.serving import Server
+
+GROUND = Ground(demo_opening())
+TOTES = [f"LPR-9000{n}" for n in range(11, 30)]
+
+
+def waves(page: Page) -> str:
+    """A run with a wave of each method that may be picked, into which Oren is asked."""
+    orders = ["SO-2001", "SO-2051", "SO-2006", "SO-2009", "SO-2002"]
+    world = begun(page, *orders)
+
+    def does(number: int, act: dict[str, Any]) -> None:
+        answer = page.request.post(f"/api/worlds/{world}/commands", data={"id": f"w{number}", "act": act}, headers=HEAD)
+        assert answer.ok, answer.text()
+
+    does(0, {"kind": "release_orders", "orders": orders, "warned": True})
+    for n, plan in enumerate(("WP-1", "WP-2", "WP-3"), start=1):
+        does(n, {"kind": "make_wave", "plan": plan, "orders": []})
+        if plan != "WP-1":  # that goes by itself
+            does(10 + n, {"kind": "let_wave_go", "wave": f"WR-000{n}"})
+    asked = page.request.post(f"/api/worlds/{world}/guests", data={"person": "oren"}, headers=HEAD)
+    assert asked.ok, asked.text()
+    return world
+
+
+def in_the_run(phone: Page, world: str) -> None:
+    """Oren signs in on a phone and goes into the run."""
+    phone.goto("/handset")
+    phone.get_by_label("Name").fill("oren")
+    phone.get_by_label("Password").fill("quay")
+    phone.get_by_role("button", name="Sign in").click()
+    phone.get_by_role("button", name=re.compile("Orders that go")).first.click()
+    expect(phone.get_by_role("heading", name="What do you do?")).to_be_visible()
+
+
+class Hand:
+    """Answers what the handset asks, as somebody does who reads it."""
+
+    def __init__(self, phone: Page, totes: list[str]) -> None:
+        self.phone, self.totes = phone, totes
+        self.title = phone.locator(".hs h1")
+
+    def asked(self) -> str:
+        return self.title.inner_text().replace("\n", " ")
+
+    def scans(self, code: str) -> None:
+        with self.answered():
+            scan(self.phone, code)
+
+    def presses(self, name: str | re.Pattern[str]) -> None:
+        button = self.phone.get_by_role("button", name=name).first
+        if not button.count():
+            self.phone.get_by_role("button", name="More", exact=True).click()
+        with self.answered():
+            button.click()
+
+    @contextmanager
+    def answered(self) -> Iterator[None]:
+        """What is done is a command, and the page shows what follows."""
+        shown = self.phone.locator(".hs")
+        before = shown.get_attribute("data-entry")
+        yield
+        expect(shown).not_to_have_attribute("data-entry", str(before))
+
+    def answers(self) -> str:
+        """One question; what it was."""
+        asked = self.asked()
+        if asked.startswith("Scan an empty tote"):
+            self.scans(self.totes.pop(0))
+        elif asked.startswith("How many"):
+            self.presses(re.compile("^Confirm"))
+        elif asked.startswith("Which lot"):
+            self.presses(re.compile(r"expires"))
+        elif (expected := self.phone.locator(".hs-expect").first).count():
+            self.scans(expected.inner_text())
+        else:
+            item = ItemCode(asked.split()[1])
+            self.scans(barcode(GROUND, item, GROUND.items[item].base.code))
+        return asked
+
+    def to_the_end(self) -> list[str]:
+        """All that is asked of a task."""
+        told = []
+        while not self.asked().startswith("Scan what to pick"):
+            told.append(self.answers())
+            assert len(told) < 80, told
+        return told
+
+
+@pytest.mark.needs("I05", "I13", "I17", "I19", "I20", "I28", "I29", "N13", "N14", "N15")
+def test_a_wave_of_each_method_is_picked_on_the_phone(page: Page, phone: Page) -> None:
+    """Together without totes, on a cart with a tote for each order, one order by itself: each to its station, and the board says that they are done."""
+    sign_in(page)
+    world = waves(page)
+    in_the_run(phone, world)
+    phone.get_by_role("button", name="Pick", exact=True).click()
+    hand = Hand(phone, list(TOTES))
+    expect(hand.title).to_have_text("Scan what to pick")
+    says = phone.get_by_role("status")
+    hand.scans("WR-0001")
+    told = hand.to_the_end()
+    assert not any("tote" in t for t in told) and told[-1].startswith("Take it"), told
+    hand.scans("WR-0002")
+    expect(says).to_contain_text("2 orders")
+    hand.answers(), hand.answers()
+    while not hand.asked().startswith("Put it into tote"):
+        hand.answers()
+    right = phone.locator(".hs-expect").first.inner_text()
+    hand.scans(next(t for t in TOTES[:2] if t != right))
+    expect(says).to_contain_text("That is the tote of")
+    hand.answers()
+    phone.get_by_role("button", name=re.compile("^Picked: ")).click()
+    expect(phone.locator(".hs")).to_contain_text(right)
+    no_axe_violations(phone)
+    expect(phone.get_by_role("button", name="Change")).to_have_count(0)
+    phone.get_by_role("button", name=re.compile("Back|Close|Go on", re.IGNORECASE)).first.click()
+    hand.to_the_end()
+    hand.scans("SO-2002")
+    hand.to_the_end()
+    page.goto(f"/board?world={world}")
+    for wave in ("WR-0001", "WR-0002", "WR-0003"):
+        page.goto(f"/board?world={world}&wave={wave}")
+        expect(page.get_by_label("Chosen wave").get_by_role("heading").first).to_contain_text("done")
+
+
+@pytest.mark.needs("I36", "I37", "N16")
+def test_a_stop_is_short_and_a_pick_is_gone_on_with_elsewhere(
+    page: Page, phone: Page, browser: Browser, server: Server
+) -> None:
+    """What is not there is said with a reason and is shown as kept for a count; later comes last; on another handset the same person goes on where
+    she stands."""
+    sign_in(page)
+    world = waves(page)
+    in_the_run(phone, world)
+    phone.get_by_role("button", name="Pick", exact=True).click()
+    hand = Hand(phone, list(TOTES))
+    expect(hand.title).to_have_text("Scan what to pick")
+    says = phone.get_by_role("status")
+    hand.scans("WR-0002")
+    hand.answers(), hand.answers()
+    first = phone.locator(".hs-expect").first.inner_text()
+    hand.presses("Later")
+    expect(phone.locator(".hs-expect").first).not_to_have_text(first)
+    hand.presses("Not there")
+    expect(hand.title).to_contain_text("Why?")
+    hand.scans("no")
+    expect(says).to_contain_text("a few words")
+    hand.scans("the bin is empty")
+    expect(says).to_contain_text("Nobody is sent there for them until they are counted.")
+    hand.answers()
+    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, base_url=server.url)
+    other = context.new_page()
+    in_the_run(other, world)
+    other.get_by_role("button", name="Pick", exact=True).click()
+    gone_on = Hand(other, [])
+    expect(gone_on.title).to_contain_text(re.compile("Go to|Scan"))
+    gone_on.to_the_end()
+    context.close()
+    page.goto(f"/board?world={world}&wave=WR-0002")
+    expect(page.get_by_label("Chosen wave").get_by_role("heading").first).to_contain_text("done")
