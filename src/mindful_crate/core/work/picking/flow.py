@@ -40,6 +40,7 @@ from mindful_crate.core.work.picking.prompts import (
     SHORT,
     fresh,
     item_of,
+    much_of,
     stands_there,
     stop,
 )
@@ -167,12 +168,6 @@ class PickFlow(FlowKind):
             acts = (*acts, SetTote(task.number, looking.without_tote(task)[0], tote))
         return acts, answers.without(NEW_TOTE)
 
-    def _much(self, answers: Answers, whole: int) -> int:
-        """How much of a stop is fetched, in base units; as much as is wanted, where that is not asked."""
-        if answers[COUNT] is None and answers[COUNTED] is None:
-            return whole
-        return int(answers[COUNT] or 0) + int(answers[COUNTED] or 0)
-
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Those that are fetched, where others lie there too: any, or those that are fixed on the order."""
         move = stop(ctx, answers)
@@ -181,7 +176,7 @@ class PickFlow(FlowKind):
         item = item_of(ctx, move)
         if item.code not in ctx.state.serials.kept:
             return None
-        source, much = looking.lies_in(ctx.state, move), self._much(answers, move.goods[0].quantity)
+        source, much = looking.lies_in(ctx.state, move), much_of(answers, move)
         there = tuple(g for g in ctx.state.ledger.at(source) if g.alike(move.goods[0]))
         fixed = looking.fixed_serials(ctx.state, move.serves)
         if fixed:
@@ -210,8 +205,7 @@ class PickFlow(FlowKind):
         if answers[SHORT]:
             other = ctx.flow.short is Short.OTHER_BIN
             return PickShort(task.number, move.no, answers[REASON] or "", other), fresh(answers)
-        much = self._much(answers, sum(g.quantity for g in move.goods))
-        return PickTake(task.number, move.no, much, answers[SERIALS]), fresh(answers)
+        return PickTake(task.number, move.no, much_of(answers, move), answers[SERIALS]), fresh(answers)
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
         ended = {e.task for e in events if isinstance(e, TaskCancelled)}

@@ -594,6 +594,13 @@ class PickCountKind(_OfAStop, NumberKind):
         yield from any_bin(ctx)
 
 
+def much_of(answers: Answers, move: Move) -> int:
+    """How much of a stop is fetched, in base units; as much as is wanted, where that is not asked."""
+    if answers[COUNT] is None and answers[COUNTED] is None:
+        return sum(g.quantity for g in move.goods)
+    return int(answers[COUNT] or 0) + int(answers[COUNTED] or 0)
+
+
 class PickIntoKind(PromptKind):
     """Into which of several totes does it go? The order's own, and no other."""
 
@@ -638,7 +645,12 @@ class PickIntoKind(PromptKind):
         assert move is not None
         tote = self._tote(ctx, answers, move)
         place = next((n for n, t in enumerate(task.going.totes, start=1) if t.plate == tote), 0)
-        return {"expect": str(tote), "note": f"Tote {place} of {len(task.going.totes)}, for {looking.order_of(move)}"}
+        item = item_of(ctx, move)
+        return {
+            "expect": str(tote),
+            "note": f"Tote {place} of {len(task.going.totes)}, for {looking.order_of(move)}",
+            "facts": (f"{item.told(much_of(answers, move))} of {item.name}",),
+        }
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for each in ctx.task(answers).going.totes[:4]:
