@@ -176,3 +176,38 @@ def test_a_stop_is_short_and_a_pick_is_gone_on_with_elsewhere(
     context.close()
     page.goto(f"/board?world={world}&wave=WR-0002")
     expect(page.get_by_label("Chosen wave").get_by_role("heading").first).to_contain_text("done")
+    page.goto(f"/work?world={world}&list=not_found")
+    expect(page.get_by_role("table").get_by_role("row")).to_have_count(2)
+    no_axe_violations(page)
+    page.get_by_role("button", name=re.compile("is there$")).click()
+    expect(page.get_by_text("Whatever was to be picked was found.")).to_be_visible()
+
+
+@pytest.mark.needs("I31")
+def test_a_batch_is_sorted_on_the_phone(page: Page, phone: Page) -> None:
+    """What was fetched together is scanned item by item; the place of each order is shown, another order's is refused by its name."""
+    sign_in(page)
+    world = waves(page)
+    in_the_run(phone, world)
+    phone.get_by_role("button", name="Pick", exact=True).click()
+    hand = Hand(phone, list(TOTES))
+    expect(hand.title).to_have_text("Scan what to pick")
+    hand.scans("WR-0001")
+    hand.to_the_end()
+    phone.get_by_role("button", name="Leave").click()
+    phone.get_by_role("button", name="Sort", exact=True).click()
+    expect(hand.title).to_have_text("Scan where it is sorted")
+    hand.presses(re.compile("^STG-10"))
+    says = phone.get_by_role("status")
+    for n, item in enumerate(("LJ-M", "ROPE-24")):
+        expect(hand.title).to_have_text("Scan any item")
+        hand.scans(barcode(GROUND, ItemCode(item), GROUND.items[ItemCode(item)].base.code))
+        hand.presses(re.compile("^Confirm"))
+        expect(hand.title).to_contain_text("is new")
+        if n:
+            hand.scans("SRT-1-A")
+            expect(says).to_contain_text("is the place of")
+        hand.scans(phone.locator(".hs-expect").first.inner_text())
+    expect(says).to_contain_text("is sorted")
+    expect(hand.title).to_have_text("Scan where it is sorted")
+    no_axe_violations(phone)

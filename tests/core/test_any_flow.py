@@ -10,7 +10,7 @@ import pytest
 from hypothesis import HealthCheck, Phase, given
 from hypothesis import strategies as st
 
-from mindful_crate.core.catalog.ids import DeviceId, FlowId, OrderNo, PlateKindCode, PromptId, SiteCode
+from mindful_crate.core.catalog.ids import DeviceId, FlowId, OrderNo, PlateKindCode, PromptId, SiteCode, WavePlanId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.whole import findings
@@ -107,6 +107,13 @@ def test_any_flow_runs_or_is_a_finding(flow: Flow, data: st.DataObject) -> None:
             acts.ReleaseOrders((OrderNo("SO-2009"), OrderNo("SO-2003")), True)
         )
         play.do(acts.MakeWave(None, ()))
+    if flow.purpose is FlowPurpose.SORT:
+        play.confirm("SO-2001", "SO-2051").do(acts.Wait(60))
+        play.do(acts.ReleaseOrders((OrderNo("SO-2001"), OrderNo("SO-2051")), True)).do(
+            acts.MakeWave(WavePlanId("WP-1"))
+        )
+        for task in list(play.state.tasks.values()):
+            play.do(acts.PickInOffice(task.number, "picked by paper"))
     play.opens(ANY)
     assert play.last is not None
     if isinstance(play.last.outcome, ev.Refused):

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 from hypothesis import given, settings
 
-from mindful_crate.core.catalog.ids import FlowId, OrderNo, SiteCode
+from mindful_crate.core.catalog.ids import FlowId, OrderNo, PromptId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up
@@ -112,3 +112,15 @@ def test_an_order_that_goes_out_is_counted(ground: Ground) -> None:
     assert cost(RULEBOOK, "F-PICK", "SO-2004").stopped == ""
     with pytest.raises(Refusal, match="go from"):
         cost(RULEBOOK, "F-PICK", "PO-1007")
+
+
+def test_a_prompt_of_another_flow_ends_nothing() -> None:
+    """Receiving and putting away in one, with a question that only a flow that puts away has use for: it is passed over, as if it were not there."""
+    one = next(f for f in RULEBOOK.flows if f.id == "F-INONE")
+    place = next(p for p in one.prompts if p.asks is Asks.BIN)
+    early = (place, *(p for p in one.prompts if p is not place))
+    other = replace(place, id=PromptId("PR-X"), asks=Asks.TASK)
+    found = [
+        cost(with_flow(replace(one, prompts=prompts)), "F-INONE", "PO-1001") for prompts in (early, (other, *early))
+    ]
+    assert found[0] == found[1] and found[0].stopped == ""

@@ -12,6 +12,7 @@ from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.proving.work_lists import work_lists
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Short
 from mindful_crate.core.rulebook.waves import Method
@@ -138,8 +139,8 @@ def test_what_is_short_is_looked_for_elsewhere_or_stays_open(rulebook: Rulebook)
     move = play.state.tasks[task.number].going.remaining[0]
     again = play.asks("pick_at").question().expect
     assert again != first and move.at is not None
-    held = [r for r in play.state.reservations.values() if r.order is None and "not found" in r.holder]
-    assert [p.bin for r in held for p in r.parts] == [first]
+    (held,) = work_lists(play.state, play.world.rulebook).not_found
+    assert (held.at, held.who) == (first, "oren")
     sound(play)
     while play.question().asks == "pick_at":
         fetches(play)

@@ -58,6 +58,8 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         self._at: dict[tuple[str, ...], dict[ReservationNo, int]] = {}
         self._of_item: dict[ItemCode, int] = {}
         self._of_order: dict[OrderNo, dict[int, dict[ReservationNo, int]]] = {}
+        self._loose: dict[BinCode, dict[ReservationNo, int]] = {}
+        """Of loose goods kept for orders: in how many parts by which reservation, by bin."""
 
     def changed(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
         """How much of which goods is kept by it."""
@@ -68,6 +70,8 @@ class Reservations(Keeper[ReservationNo, Reservation]):
             if reservation.order is not None:
                 self._count(reservation, reservation.quantity if sign > 0 else 0)
             for part in reservation.parts:
+                if reservation.order is not None and part.plate is None and part.task is None:
+                    self._lies(part.bin, key, sign)
                 place = _place(part.bin, part.plate, part.goods, part.task)
                 holders = self._at.setdefault(place, {})
                 quantity = holders.get(key, 0) + sign * part.goods.quantity
@@ -77,6 +81,24 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                     holders.pop(key, None)
                     if not holders:
                         del self._at[place]
+
+    def _lies(self, code: BinCode, key: ReservationNo, sign: int) -> None:
+        kept = self._loose.setdefault(code, {})
+        parts = kept.get(key, 0) + sign
+        if parts:
+            kept[key] = parts
+        else:
+            kept.pop(key, None)
+            if not kept:
+                del self._loose[code]
+
+    def loose_in(self, code: BinCode) -> list[ReservationNo]:
+        """What keeps loose goods in a bin for orders, by number."""
+        return sorted(self._loose.get(code, ()))
+
+    def bins_with_loose(self) -> list[BinCode]:
+        """Bins in which loose goods are kept for orders."""
+        return sorted(self._loose)
 
     def _count(self, reservation: Reservation, quantity: int) -> None:
         """So much is kept by a reservation for the order line it is for; 0: none any more."""

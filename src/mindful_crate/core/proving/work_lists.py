@@ -17,6 +17,7 @@ from mindful_crate.core.catalog.ids import (
     PersonId,
     PlateNo,
     ReceiptNo,
+    ReservationNo,
     TaskNo,
     TruckNo,
     UnloadingNo,
@@ -34,6 +35,7 @@ from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.picking.decide import to_name
+from mindful_crate.core.work.picking.looking import NOT_FOUND
 from mindful_crate.core.work.putting.doing import to_take
 from mindful_crate.core.work.receiving.checks import (
     more_taken,
@@ -219,6 +221,20 @@ class OnTheWay:
 
 
 @record
+class NotFound:
+    """What somebody who picked did not find where it should lie; it is kept from everybody until it was counted."""
+
+    reservation: ReservationNo
+    item: ItemCode
+    name: str
+    much: str
+    at: BinCode
+    plate: PlateNo | None
+    lot: str
+    who: PersonId
+
+
+@record
 class WorkLists:
     """All lists."""
 
@@ -232,6 +248,7 @@ class WorkLists:
     not_booked: tuple[NotBooked, ...]
     expected: tuple[Expected, ...]
     transfers: tuple[OnTheWay, ...]
+    not_found: tuple[NotFound, ...]
 
     @property
     def seqs(self) -> set[int]:
@@ -261,6 +278,7 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
         tuple(_not_booked(state, r) for r in state.receipts.values() if not r.booked and not r.undone),
         tuple(_expected(state)),
         tuple(_on_the_way(state)),
+        tuple(_not_found(state)),
     )
 
 
@@ -272,6 +290,16 @@ def _to_unload(state: State, book: Rulebook) -> Iterator[ToUnload]:
             at = fixed(plan.unload.at)
             called = ORDERS[order.kind].lower()
             yield ToUnload(order.number, called, _partner(state, order), order.promised, plates, at, plan.name)
+
+
+def _not_found(state: State) -> Iterator[NotFound]:
+    for each in state.reservations.values():
+        if each.order is None and each.holder.startswith(NOT_FOUND):
+            item, who = state.ground.items[each.item], PersonId(each.holder.removeprefix(NOT_FOUND))
+            for part in each.parts:
+                at = (state.bin_of(part.plate) if part.plate else None) or part.bin
+                much = item.told(part.goods.quantity)
+                yield NotFound(each.number, item.code, item.name, much, at, part.plate, part.goods.lot, who)
 
 
 def _partner(state: State, order: Order) -> str:

@@ -34,7 +34,7 @@ PREFIXES = {
 """How the ids of the parts of each list begin."""
 NAMES = {
     FlowPurpose.UNLOAD: "Unload", FlowPurpose.RECEIVE: "Receive", FlowPurpose.INSPECT: "Inspect", FlowPurpose.PUT_AWAY: "Put away", FlowPurpose.MOVE_PLATES: "Move plates",
-    FlowPurpose.PICK: "Pick", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
+    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
 }  # fmt: skip
 """What a new flow is called, until somebody calls it otherwise."""
 

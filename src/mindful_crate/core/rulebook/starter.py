@@ -54,6 +54,9 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.PICKED, Each.LINE), (Asks.TOTE, Each.LINE), (Asks.PICK_AT, Each.LINE), (Asks.PICK_ITEM, Each.LINE), (Asks.PICK_LOT, Each.LINE),
         (Asks.PICK_COUNT, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.PICK_INTO, Each.LINE), (Asks.SET_AT, Each.LINE),
     ),
+    FlowPurpose.SORT: (
+        (Asks.SORT_AT, Each.ONCE), (Asks.SORT_ITEM, Each.LINE), (Asks.SORT_COUNT, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.SORT_INTO, Each.LINE),
+    ),
     FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
     FlowPurpose.MOVE_GOODS: (
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),

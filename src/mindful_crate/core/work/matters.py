@@ -18,6 +18,7 @@ from mindful_crate.core.work.receiving.matter import RECEIVING
 from mindful_crate.core.work.releasing.matter import RELEASING
 from mindful_crate.core.work.reviewing import REVIEWING
 from mindful_crate.core.work.rules import RULES
+from mindful_crate.core.work.sorting.matter import SORTING
 from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
 from mindful_crate.core.work.undoing.matter import UNDOING
@@ -38,6 +39,7 @@ MATTERS = (
     WAVING,
     RELEASING,
     PICKING,
+    SORTING,
     COVERING,
     PRINTING,
     REVIEWING,

@@ -88,6 +88,7 @@ from mindful_crate.core.work.releasing.acts import (
     UndoRelease,
 )
 from mindful_crate.core.work.rules import TakeRules
+from mindful_crate.core.work.sorting.acts import SortingAct, SortInto
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
 from mindful_crate.core.work.tasks.acts import (
@@ -151,6 +152,7 @@ Act = (
     | InspectingAct
     | PuttingAct
     | PickingAct
+    | SortingAct
     | MovingAct
     | UndoingAct
     | PrintingAct
@@ -249,6 +251,7 @@ __all__ = [
     "SetTote",
     "ShiftCover",
     "ShipTransfer",
+    "SortInto",
     "Stamp",
     "StepBack",
     "SyncHandset",

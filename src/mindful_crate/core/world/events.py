@@ -46,6 +46,7 @@ from mindful_crate.core.work.receiving.events import (
 )
 from mindful_crate.core.work.releasing.events import ReleasingEvent
 from mindful_crate.core.work.rules import RulesTaken
+from mindful_crate.core.work.sorting.events import SortingEvent
 from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, StockEvent, StockReserved
 from mindful_crate.core.work.tasks.before import (
     GoodsPlaced,
@@ -91,6 +92,7 @@ Event = (
     | ReleasingEvent
     | WavingEvent
     | PickingEvent
+    | SortingEvent
     | TimePassed
     | RulesTaken
 )

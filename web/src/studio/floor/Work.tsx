@@ -8,6 +8,7 @@ import { mayDo, NoFloor, useOffice, useWorld, WorldPicker } from '../parts/World
 import { Expected, NotBooked, ToInspect, ToReceive, Transfers, Unfinished } from './Arrivals'
 import { DoneLately } from './DoneLately'
 import type { Shown, View } from './lists'
+import { NotFound } from './NotFound'
 import { TaskList, WaitsList } from './TaskLists'
 import { AtDoor, ToUnload } from './Unloading'
 
@@ -22,12 +23,15 @@ const LISTS: Listed[] = [
   { id: 'to_inspect', title: 'To inspect', does: 'inspect_in_office', Rows: ToInspect },
   { id: 'waits', title: 'Waits for a task', does: 'make_tasks', Rows: WaitsList },
   { id: 'tasks', title: 'Tasks', does: 'hold_task', Rows: TaskList },
+  { id: 'not_found', title: 'Not found', does: 'let_go', Rows: NotFound },
   { id: 'unfinished', title: 'Never finished', does: 'finish_plate', Rows: Unfinished },
   { id: 'not_booked', title: 'Arrived, not booked', does: 'book_receipt', Rows: NotBooked },
   { id: 'expected', title: 'Announced', does: 'announce_order', Rows: Expected },
   { id: 'transfers', title: 'Sent, not come', does: 'ship_transfer', Rows: Transfers },
   { id: 'done', title: 'Done lately', does: 'undo_task', Rows: DoneLately },
 ]
+
+const RARE: List[] = ['to_unload', 'at_door', 'not_found']
 
 /** What is to be done on a floor: list by list, each row with its age, its cause and what the office can do about it. */
 export default function Work({ me }: { me: Shape['Me'] }) {
@@ -43,8 +47,8 @@ export default function Work({ me }: { me: Shape['Me'] }) {
   const step = useOffice(world ?? '', true)
   // what was done is asked only when it is looked at, so it has no count
   const counts = (list: List) => (list === 'done' ? 0 : (view.data?.lists[list].length ?? 0))
-  // where plans unload nothing, and nothing stands there, the lists of it are not shown
-  const lists = LISTS.filter(({ id }) => counts(id) > 0 || (id !== 'to_unload' && id !== 'at_door'))
+  // lists of what not every floor has are shown when something is on them
+  const lists = LISTS.filter(({ id }) => counts(id) > 0 || !RARE.includes(id))
   const shown =
     LISTS.find(({ id }) => id === query.get('list')) ??
     LISTS.find(({ id }) => id !== TO_RECEIVE.id && id !== 'to_unload' && counts(id) > 0) ??

@@ -52,6 +52,10 @@ def _station(book: Rulebook, ground: Ground, site: SiteCode, plan: ShipPlan, sta
         says = f"Where it happens is for the rules to choose, and there are none: {PURPOSE_TITLES[purpose]}. Name a zone or a bin, or add rules."
         yield doubt("no_station_rules", f"{place}/on", says)
     batches = [w for w in book.waves_at(site) if w.method is Method.BATCH]
+    pickers = book.seen_by(site, FlowPurpose.PICK)
+    if station is Station.SORT and batches and pickers and not book.seen_by(site, FlowPurpose.SORT):
+        says = f"{NAMES[station]} is on, and no flow on a menu sorts: what is fetched for several orders at once stays where it is set down."
+        yield doubt("nobody_sorts", f"{place}/on", says)
     if station is Station.SORT and not batches:
         says = f"{NAMES[station]} is on, and no wave plan picks for several orders at once: nothing comes there."
         yield doubt("nothing_to_sort", f"{place}/on", says)

@@ -102,6 +102,7 @@ PURPOSE_NOTES = {
     FlowPurpose.INSPECT: "Brings what a plan stops to where it is inspected, and says whether it passes, in whole or in part.",
     FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
     FlowPurpose.PICK: "Fetches what waves keep for orders, stop by stop, and sets it down at the station; each stop counts as soon as it is answered.",
+    FlowPurpose.SORT: "Brings what was fetched for several orders at once to each order's place of the sort wall, or its tote, item by item.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
     FlowPurpose.UNDO_LAST: "Takes back the unloading, receipt, inspection or put-away one has just finished, while nothing after it has begun.",
@@ -141,6 +142,10 @@ ASKS_NOTES = {
     Asks.PICK_COUNT: "How many are picked at a stop, or each piece scanned; fewer leave the rest at the same stop.",
     Asks.PICK_INTO: "The order's own tote; another one is refused by the order it belongs to.",
     Asks.SET_AT: "Where it is set down once all is fetched: the station the plan says, or another place that is no storage.",
+    Asks.SORT_AT: "Where it was set down: its bin, its wave, or an order that is to be sorted.",
+    Asks.SORT_ITEM: "Any item that lies there; for whom it is, is told.",
+    Asks.SORT_COUNT: "How many go to that order; all it wants is proposed.",
+    Asks.SORT_INTO: "The order's place of the wall or its tote; the first time any free one. Another order's is refused by its name.",
     Asks.FROM: "The bin or plate goods are taken from.",
     Asks.GOODS: "What is taken.",
     Asks.LOT_THERE: "Which lot is taken, where several lie.",
@@ -225,8 +230,8 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
         if prompt.pieces:
             upto = f"the first {prompt.pieces:,} of a line"
             parts += [just("; scanned one by one are "), Part("word", upto, f"{path}/pieces", "each_piece")]
-    elif prompt.asks in (Asks.COUNT, Asks.PART):
-        parts.append(just("is asked as a number" if prompt.asks is Asks.COUNT else "is asked when the worker says so"))
+    elif prompt.asks in (Asks.COUNT, Asks.SORT_COUNT, Asks.PART):
+        parts.append(just("is asked when the worker says so" if prompt.asks is Asks.PART else "is asked as a number"))
     elif prompt.asks in (Asks.EXPIRY, Asks.LOT, Asks.LOT_HELD, Asks.SERIAL, Asks.PICK_LOT):
         are = (
             "are asked for items tracked by them and "

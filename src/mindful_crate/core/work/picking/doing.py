@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
+from mindful_crate.core.catalog.amounts import Goods, all_less, all_more, portion
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateKindCode, PlateNo, ReservationNo
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.catalog.refs import LineKey
@@ -320,7 +320,7 @@ def _doubted(state: State, making: Making, move: Move, missing: tuple[Goods, ...
         if part := min(goods.quantity, there):
             held = Reserved(BinCode(move.at or ""), evolve(goods, quantity=part), move.plate)
             number = ReservationNo(making.draw("reservation"))
-            making.event(StockReserved(number, f"not found by @{stamp.who}, to be counted", goods.item, (held,)))
+            making.event(StockReserved(number, f"{looking.NOT_FOUND}{stamp.who}", goods.item, (held,)))
 
 
 def _elsewhere(
@@ -354,7 +354,7 @@ def _replanned(
             now[n] = evolve(place, serves=())
         elif place.do is Do.PLACE and place.goods and short.goods:
             mine = [s for s in lost if any(p.line == s.line for p in place.serves)]
-            less = _so_much(left, sum(s.quantity for s in mine))
+            less = portion(left, sum(s.quantity for s in mine))
             left = all_less(left, less)
             now[n] = evolve(place, goods=all_less(place.goods, less), serves=looking.without(place.serves, mine))
     moves, number = list(task.plan.moves), max(m.no for m in task.plan.moves)
@@ -390,7 +390,7 @@ def drop_unkept(state: State, making: Making, task: Task, stamp: Stamp) -> str:
         if not lost:
             continue
         much = sum(s.quantity for s in lost)
-        missing = _so_much(move.goods, much) if move.goods else looking.goods_of(state, move)
+        missing = portion(move.goods, much) if move.goods else looking.goods_of(state, move)
         remaining, _ = _replanned(state.tasks[task.number], move, missing, tuple(lost), ())
         assert move.at is not None
         why = "it is not kept any more"
@@ -409,17 +409,6 @@ def _may_hold(place: Move, line: LineKey, alone: bool) -> bool:
         and bool(place.goods)
         and (not alone or any(s.line.order == line.order for s in place.serves))
     )
-
-
-def _so_much(goods: tuple[Goods, ...], quantity: int) -> tuple[Goods, ...]:
-    """The first so many of some goods."""
-    found = []
-    for each in goods:
-        part = min(each.quantity, quantity)
-        quantity -= part
-        if part:
-            found.append(evolve(each, quantity=part))
-    return tuple(found)
 
 
 def _more(serves: tuple[Serves, ...], more: tuple[Serves, ...]) -> tuple[Serves, ...]:

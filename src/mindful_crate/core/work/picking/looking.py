@@ -15,6 +15,9 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 
+NOT_FOUND = "not found by @"
+"""For whom stock is kept that somebody who picked did not find: nobody is sent there for it until it was counted."""
+
 
 def task_to_pick(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId) -> Task:
     """A pick task that these crews may take, or that ``mine`` has; refused with the reason otherwise."""
@@ -138,8 +141,12 @@ def without(serves: tuple[Serves, ...], lost: Iterable[Serves]) -> tuple[Serves,
     return tuple(evolve(s, quantity=n) for s, n in left if n > 0)
 
 
+def whom(task: Task) -> str:
+    """The order a task is for, or how many."""
+    orders = task.plan.orders
+    return f"`{orders[0]}`" if len(orders) == 1 else f"{len(orders)} orders"
+
+
 def told(state: State, task: Task) -> str:
     """What a pick task is, in a line: ``SO-2011: 3 stops`` or ``4 orders: 12 stops``."""
-    orders = task.plan.orders
-    who = f"`{orders[0]}`" if len(orders) == 1 else f"{len(orders)} orders"
-    return f"{who}: {counted(len(takes(task)), 'stop')}"
+    return f"{whom(task)}: {counted(len(takes(task)), 'stop')}"

@@ -97,9 +97,15 @@ class PickedKind(PromptKind):
         begun = looking.picked_by(ctx.state, ctx.person)
         return answers.having(TASK, begun.number) if begun else None
 
-    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         given = _given(ctx)
         number = self._number(ctx, answers, reading)
+        begun = looking.picked_by(ctx.state, ctx.person)
+        if begun is not None and begun.number != number:  # on another handset, since this one began
+            fetched = looking.in_hand(begun) and not looking.takes(begun)
+            what = "was fetched and not set down yet" if fetched else "is begun"
+            says = f"Your task `{begun.number}`, {looking.whom(begun)}, {what}. Finish it right here first?"
+            return Doubt("yes_no", says, answers.having(TASK, begun.number), f"Go on with {begun.number}")
         task = looking.task_to_pick(ctx.state, number, ctx.crews, ctx.person)
         if given is not None and task.number != given:
             raise Refusal("not_the_next", f"`{task.number}` is not the next: that is `{given}`.")

@@ -270,7 +270,7 @@ class BinKind(PromptKind):
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         """Where goods are received and put away in one, as long as something of them is carried."""
-        puts = answers[TASK] is not None or any(p.asks is Asks.TASK for p in ctx.flow.prompts)
+        puts = answers[TASK] is not None or any(p.asks is Asks.TASK for p in ctx.machine.used(ctx.flow))
         return answers[BIN] is None and puts
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:

@@ -1,0 +1,92 @@
+"""What waits to be sorted, for whom, and where each order's place is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.amounts import Goods, all_more
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import evolve, record
+from mindful_crate.core.rulebook.waves import Method
+
+
+@record
+class ToSort:
+    """Goods of one kind that lie loose where they are sorted, kept for an order line; ``kinds``: the same by when they arrived, which nobody sees."""
+
+    line: LineKey
+    goods: Goods
+    kinds: tuple[Goods, ...]
+
+
+def purpose_of(state: State, code: BinCode) -> ZonePurpose:
+    """What a bin is for, by its zone."""
+    return state.ground.zones[state.ground.bins[code].zone].purpose
+
+
+def waits_at(state: State, code: BinCode) -> list[ToSort]:
+    """What is to be sorted in a bin, as it was kept: loose goods of orders whose wave is fetched together and sorted. Nothing where it is stored, or
+    where each order has its place already."""
+    if purpose_of(state, code) in (*STORAGE, ZonePurpose.SORT):
+        return []
+    found: dict[tuple[LineKey, Goods], tuple[Goods, ...]] = {}
+    for number in state.reservations.loose_in(code):
+        reservation = state.reservations[number]
+        line = reservation.serves
+        if line is not None and is_sorted(state, line.order):
+            for part in reservation.parts:
+                if part.bin == code and part.plate is None and part.task is None:
+                    key = line, evolve(part.goods, quantity=0, arrived=None)
+                    found[key] = all_more(found.get(key, ()), (part.goods,))
+    return [
+        ToSort(line, evolve(seen, quantity=sum(k.quantity for k in kinds)), kinds)
+        for (line, seen), kinds in found.items()
+    ]
+
+
+def is_sorted(state: State, order: OrderNo) -> bool:
+    """Is an order in a wave that is fetched together and sorted?"""
+    return any(w.method is Method.BATCH and not w.cancelled for w in state.waves.of_order(order))
+
+
+def stations(state: State) -> Iterator[BinCode]:
+    """Bins in which something is to be sorted."""
+    return (code for code in state.reservations.bins_with_loose() if waits_at(state, code))
+
+
+Place = tuple[BinCode, PlateNo | None]
+"""A bin, or a tote in it."""
+
+
+def place_of(state: State, order: OrderNo, station: BinCode) -> Place | None:
+    """Where an order's goods are sorted to, once the first were: its place of the wall, or its tote beside the station."""
+    for numbers in state.reservations.of_order(order).values():
+        for number in numbers:
+            for part in state.reservations[number].parts:
+                if part.task is None and part.plate is not None and state.bin_of(part.plate) == station:
+                    return station, part.plate
+                if part.task is None and part.plate is None and purpose_of(state, part.bin) is ZonePurpose.SORT:
+                    return part.bin, None
+    return None
+
+
+def whose(state: State, code: BinCode) -> OrderNo | None:
+    """The order whose place of the wall a bin is."""
+    orders = (state.reservations[n].order for n in state.reservations.loose_in(code))
+    return next((o for o in orders if o is not None), None)
+
+
+def free_places(state: State) -> Iterator[BinCode]:
+    """Places of the wall that are nobody's, in their order."""
+    for each in state.ground.bins_of(ZonePurpose.SORT, state.settings.site):
+        if whose(state, each.code) is None and state.blocked(each.code) is None and not state.held(each.code).kinds:
+            yield each.code
+
+
+def next_for(state: State, code: BinCode, item: ItemCode) -> ToSort | None:
+    """For whom the next piece of an item is: who has a place already, else who was kept first."""
+    mine = [x for x in waits_at(state, code) if x.goods.item == item]
+    return next((x for x in mine if place_of(state, x.line.order, code)), mine[0] if mine else None)

@@ -1,0 +1,117 @@
+"""Sorting: its flow, and its row among the matters."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from mindful_crate.core.catalog.ids import BinCode
+from mindful_crate.core.floor.answers import Answers
+from mindful_crate.core.floor.plates import Card, in_bin, on_plate
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Serves
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import Named
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
+from mindful_crate.core.scanning.kinds import COUNT, ITEM, MUCH, SERIALS, UNIT, Context, FlowKind, Wanted
+from mindful_crate.core.work import numbered
+from mindful_crate.core.work.picking.looking import fixed_serials
+from mindful_crate.core.work.rows import Matter, folding, telling
+from mindful_crate.core.work.sorting import looking
+from mindful_crate.core.work.sorting.acts import SortInto
+from mindful_crate.core.work.sorting.decide import DECIDES
+from mindful_crate.core.work.sorting.events import GoodsSorted
+from mindful_crate.core.work.sorting.prompts import PROMPTS, STATION, TOTE, WALL, next_one
+from mindful_crate.core.work.stamp import At
+
+
+class Sort(FlowKind):
+    """Any item is scanned, its order's place is told and checked; until nothing is left to sort there."""
+
+    waits: ClassVar = {
+        Asks.SORT_AT: (),
+        Asks.SORT_ITEM: (Asks.SORT_AT,),
+        Asks.SORT_COUNT: (Asks.SORT_AT, Asks.SORT_ITEM),
+        Asks.PIECES: (Asks.SORT_AT, Asks.SORT_ITEM, Asks.SORT_COUNT),
+        Asks.SORT_INTO: (Asks.SORT_AT, Asks.SORT_ITEM, Asks.SORT_COUNT, Asks.PIECES),
+    }
+    needed = (Asks.SORT_AT, Asks.SORT_ITEM, Asks.SORT_INTO)
+
+    def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
+        """Which pieces go to the order, where several are there."""
+        found = next_one(ctx, answers)
+        if found is None or found.goods.item not in ctx.state.serials.kept:
+            return None
+        source, much = in_bin(answers.known(STATION)), int(answers[COUNT] or found.goods.quantity)
+        there = tuple(g for g in ctx.state.ledger.at(source) if any(g.alike(k) for k in found.kinds))
+        if fixed := fixed_serials(ctx.state, (Serves(found.line, much),)):
+            item = ctx.ground.items[found.goods.item]
+            return Wanted(item, much, fixed, "that were ordered", "is sorted", f"Ordered: {', '.join(fixed)}")
+        return numbered.pieces_wanted(ctx.state, source, there, much, "is sorted")
+
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
+        found = next_one(ctx, answers)
+        if found is None:  # somebody else sorted it meanwhile
+            raise Refusal("nothing_to_sort", f"Nothing of it is left to sort in `{answers[STATION]}`.")
+        much = int(answers[COUNT] or found.goods.quantity)
+        act = SortInto(
+            answers.known(STATION),
+            found.line.order,
+            found.line.line,
+            much,
+            answers[WALL],
+            answers[TOTE],
+            answers[SERIALS],
+        )
+        left = looking.waits_at(ctx.state, answers.known(STATION))
+        last = len(left) == 1 and much == found.goods.quantity
+        return act, Answers() if last else answers.without(ITEM, UNIT, *SORTED)
+
+    def open_work(self, ctx: Context) -> int | None:
+        waits = 0
+        for code in looking.stations(ctx.state):
+            waits += len(looking.waits_at(ctx.state, code))
+            if waits >= MUCH:
+                return MUCH
+        return waits
+
+
+SORTED = (COUNT, WALL, TOTE, SERIALS)
+"""What is asked anew for the next item."""
+
+
+def _sorted(state: State, e: GoodsSorted, at: At) -> None:
+    stamp = at.stamp
+    if e.tote is not None and e.tote_kind is not None:
+        state.plates.spots.put(e.tote, in_bin(e.place))
+        state.plates.cards.put(
+            e.tote, Card(e.tote_kind, False, stamp.who, stamp.at, at.seq, None, None, stamp.device, stamp.at, at.seq)
+        )
+    state.ledger.move(e.goods, in_bin(e.source), on_plate(e.tote) if e.tote else in_bin(e.place), e.serials)
+
+
+def _told(e: GoodsSorted) -> str:
+    goods = ", ".join(f"{g.quantity} of `{g.item}`" for g in e.goods)
+    return f"{goods} sorted to `{e.tote or e.place}`, for `{e.order}`"
+
+
+def sorted_to_one(state: State) -> list[str]:
+    """A place of the wall is one order's."""
+    found = []
+    for code in state.reservations.bins_with_loose():
+        if looking.purpose_of(state, BinCode(code)).value == "sort":
+            orders = {state.reservations[n].order for n in state.reservations.loose_in(code)} - {None}
+            if len(orders) > 1:
+                found.append(f"place {code} is of {sorted(map(str, orders))}")
+    return found
+
+
+SORTING = Matter(
+    "sorting",
+    DECIDES,
+    (folding(GoodsSorted, _sorted),),
+    (telling(GoodsSorted, _told),),
+    flows={FlowPurpose.SORT: Sort()},
+    prompts=PROMPTS,
+    invariants=(sorted_to_one,),
+)
+"""What it brings."""

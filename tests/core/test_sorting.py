@@ -1,0 +1,102 @@
+"""Sorting on the handset: what was fetched for several orders at once comes to each order's own place."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.waves import Method
+from mindful_crate.core.work.sorting.looking import free_places, place_of, stations, waits_at
+from mindful_crate.core.world import acts
+from tests.core.test_covering import BOOK, GROUND
+from tests.core.test_picking import TOTES, bar, on_a_cart
+from tests.core.test_waves import HQ, all_there, order, sound, tasks
+from tests.playbook import Play
+from tests.properties import tried
+
+STATION = BinCode("STG-10")
+
+
+def fetched(book: Rulebook, *orders: Order) -> Play:
+    """A batch of orders that was fetched and set down where it is sorted."""
+    play = on_a_cart(book, *orders, method=Method.BATCH)
+    for task in tasks(play):
+        play.do(acts.PickInOffice(task.number, "picked by paper")).done()
+    return play
+
+
+def test_any_item_is_scanned_and_its_place_told_and_checked(rulebook: Rulebook) -> None:
+    """Each order gets a free place of the wall with its first item, and all of it comes there; a taken one is refused by whose it is, storage and
+    the place of another by what they are. A tote serves as well, and is a plate beside the station. In the end nothing is left."""
+    orders = [order(f"SO-{n}", ("SHK-08", n), ("ROPE-06", 10)) for n in (1, 2, 3)]
+    play = fetched(rulebook, *orders)
+    assert list(stations(play.state)) == [STATION]
+    play.opens("F-SORT").asks("sort_at").scan("P-01-02-4").refused("nothing_to_sort").scan("WR-0001").done()
+    play.asks("sort_item").scan(bar("SHK-10")).refused("left_over", "wanted by no order")
+    play.scan(bar("ROPE-06")).done().asks("sort_count").type("11").refused("more_than_wanted", "10")
+    play.press("confirm").done().asks("sort_into", "SO-1", expect="SRT-1-A")
+    play.scan("P-01-02-4").refused("no_place").scan("SRT-1-A").done("for `SO-1`")
+    play.asks("sort_item").scan(bar("SHK-08")).press("confirm").asks("sort_into", expect="SRT-1-A")
+    play.scan("SRT-1-B").refused("other_place", "SRT-1-A").scan("SRT-1-A").done()
+    play.scan(bar("SHK-08")).press("confirm").asks("sort_into", "SO-2", expect="SRT-1-B")
+    play.scan("SRT-1-A").refused("place_taken", "SO-1").scan("SRT-3-C").done("SO-2")
+    play.scan(bar("ROPE-06")).press("confirm").asks("sort_into", expect="SRT-3-C").scan("SRT-3-C").done()
+    play.scan(bar("SHK-08")).type("2").asks("sort_into", "SO-3").scan("LP-000001").refused("tote_in_use")
+    play.scan(TOTES[0]).done("SO-3")
+    play.scan(bar("ROPE-06")).press("confirm").scan("SRT-1-D").refused("other_place", TOTES[0]).scan(TOTES[0]).done()
+    play.scan(bar("SHK-08")).press("confirm").scan(TOTES[0]).done("All of `STG-10` is sorted").asks("sort_at")
+    assert not waits_at(play.state, STATION) and play.state.bin_of(TOTES[0]) == STATION
+    assert place_of(play.state, OrderNo("SO-1"), STATION) == ("SRT-1-A", None)
+    assert {(g.item, g.quantity) for g in play.state.all_goods(TOTES[0])} == {("SHK-08", 3), ("ROPE-06", 10)}
+    assert next(free_places(play.state)) == "SRT-1-B"
+    sound(play)
+
+
+def test_two_people_sort_one_batch(rulebook: Rulebook) -> None:
+    """What somebody else sorted meanwhile is refused at the last answer, and nothing is doubled."""
+    play = fetched(rulebook, *(order(f"SO-{n}", ("SHK-08", 1)) for n in (1, 2)))
+    other = Play(play.world, "mara", "H2")
+    for hand in (play, other):
+        hand.opens("F-SORT").scan("STG-10").scan(bar("SHK-08")).press("confirm").asks("sort_into", expect="SRT-1-A")
+    play.scan("SRT-1-A").done("SO-1")
+    other.asks("sort_into", "SO-2", expect="SRT-1-B").scan("SRT-1-B").done("All of")
+    sound(play)
+
+
+def test_nobody_who_sorts_is_found(rulebook: Rulebook) -> None:
+    """Where a plan sorts and no flow on a menu does."""
+    menus = tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-SORT")) for m in rulebook.menus)
+    found = {(f.code, f.place) for f in findings(replace(rulebook, menus=menus), GROUND, HQ)}
+    assert ("nobody_sorts", "ship_plans/SH-1/sort/on") in found
+
+
+@tried(30)
+@given(
+    st.lists(
+        st.tuples(
+            st.integers(1, 3),
+            st.integers(1, 2),
+            st.integers(0, 9),
+            st.sampled_from(["SRT-1-A", "SRT-1-B", "SRT-2-A", *TOTES]),
+        ),
+        max_size=14,
+    )
+)
+def test_whatever_is_sorted_nothing_is_lost_or_doubled(doings: list[tuple[int, int, int, str]]) -> None:
+    """In any sequence: what there is stays what it was, what is kept is where it is said to be, and a place is one order's."""
+    play = fetched(BOOK, *(order(f"SO-{n}", ("SHK-08", 3 * n), ("ROPE-06", 5)) for n in (1, 2, 3)))
+    before = all_there(play)
+    for which, line, much, to in doings:
+        tote = PlateNo(to) if to in TOTES else None
+        place = None if tote else BinCode(to)
+        play.do(acts.SortInto(STATION, OrderNo(f"SO-{which}"), line, much, place, tote))
+        assert all_there(play) == before
+    kept = sum(r.quantity for r in play.state.reservations.values() if r.item == ItemCode("SHK-08") and r.order)
+    assert kept == 18
+    sound(play)
