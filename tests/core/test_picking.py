@@ -15,6 +15,7 @@ from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.proving.work_lists import work_lists
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Short
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.picking.looking import without_tote
 from mindful_crate.core.world import acts
@@ -355,4 +356,38 @@ def test_whatever_is_picked_nothing_is_lost_or_doubled(method: Method, doings: l
                 case _:
                     by_hand(play, what, task, much)
         assert all_there(play) == before
+    sound(play)
+
+
+def test_what_was_answered_counts_for_the_stop_it_was_answered_at(rulebook: Rulebook) -> None:
+    """While a stop is asked about, the same person fetches it with another handset: the bin and item of the next are asked, whatever was answered. So it
+    is when why it is short was still to be said: that is refused, and the next is not short for it. A task that is done meanwhile is asked for anew."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), ("SHK-10", 4), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    first = play.question().expect
+    play.scan(first).done().asks("pick_item").scan(bar(wanted(play))).done().asks("pick_count")
+    other = Play(play.world, "oren", "H2").opens("F-PICK")
+    fetches(other)
+    assert play.asks("pick_at").question().expect == other.question().expect != first
+    play.press("short").asks("reason")
+    fetches(other)
+    play.type("bin is empty").refused("fetched")
+    play.press("no").asks("pick_at")
+    assert play.question().expect == other.asks("pick_at").question().expect
+    fetches(other).scan(other.question().expect).done("is done")
+    play.asks("picked")
+    sound(play)
+
+
+def test_what_is_listed_by_bins_is_in_the_order_in_which_it_begins(rulebook: Rulebook) -> None:
+    """All goes to one station, so the walk is to where each task begins; so it is when one after another is given."""
+    items = ("SHK-10", "ROPE-06", "SHK-08")
+    play = released(rulebook, *(order(f"SO-{n}", (item, 3), carrier=None) for n, item in enumerate(items, start=1)))
+    bins = play.state.ground.bins
+    walked = sorted(tasks(play), key=lambda t: bins[t.from_bin].walk)
+    assert [t.number for t in walked] != [t.number for t in tasks(play)]
+    listed = play.state.tasks.on_the_walk(("quay",), Need.PICK, 9)
+    assert listed == [t.number for t in walked]
+    assert play.opens("F-PICKNEXT").question().expect == listed[0]
     sound(play)

@@ -59,13 +59,19 @@ def test_any_item_is_scanned_and_its_place_told_and_checked(rulebook: Rulebook) 
 
 
 def test_two_people_sort_one_batch(rulebook: Rulebook) -> None:
-    """What somebody else sorted meanwhile is refused at the last answer, and nothing is doubled."""
-    play = fetched(rulebook, *(order(f"SO-{n}", ("SHK-08", 1)) for n in (1, 2)))
+    """What somebody else sorted meanwhile is asked for no more: the next item is, or where to sort, and nothing is doubled."""
+    play = fetched(rulebook, *(order(f"SO-{n}", ("SHK-08", 1), ("ROPE-06", n)) for n in (1, 2)))
     other = Play(play.world, "mara", "H2")
     for hand in (play, other):
         hand.opens("F-SORT").scan("STG-10").scan(bar("SHK-08")).press("confirm").asks("sort_into", expect="SRT-1-A")
     play.scan("SRT-1-A").done("SO-1")
-    other.asks("sort_into", "SO-2", expect="SRT-1-B").scan("SRT-1-B").done("All of")
+    other.asks("sort_into", "SO-2", expect="SRT-1-B")
+    play.scan(bar("SHK-08")).press("confirm").scan("SRT-1-B").done("SO-2")
+    other.asks("sort_item").scan(bar("SHK-08")).refused("left_over")
+    other.scan(bar("ROPE-06")).press("confirm").asks("sort_into", expect="SRT-1-A")
+    for place in ("SRT-1-A", "SRT-1-B"):
+        play.scan(bar("ROPE-06")).press("confirm").scan(place).done()
+    other.asks("sort_at")
     sound(play)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods, sort_key
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, ReservationNo, RuleId, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, PlateNo, ReservationNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.placing.fit import Lying
@@ -33,6 +33,8 @@ class Reservation:
     order: OrderNo | None = None
     line: int = 0
     """The order line it is for, if that was released."""
+    missed_by: PersonId | None = None
+    """Who did not find it where it should lie, if it is kept for nobody because of that."""
 
     @property
     def serves(self) -> LineKey | None:

@@ -60,7 +60,7 @@ class Tasks:
         """Those that may be taken, by priority and number, so that the first of many is found without looking at the rest;
         the same for ``_loose``."""
         self._by_walk: dict[tuple[CrewId | None, Need], list[tuple[int, int, TaskNo]]] = {}
-        """The same by priority, where on the walk the bin is they go to, and number."""
+        """The same by priority, where on the walk the bin is they go to, or begin at when they are picked, and number."""
         self._loose: dict[tuple[CrewId | None, Need, ItemCode | None], list[tuple[int, TaskNo]]] = {}
         """Open tasks for loose goods, all of them and by item."""
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
@@ -235,8 +235,8 @@ class Tasks:
         now = None if after is None else after.state
         was_open = was is TaskState.OPEN or was is TaskState.TAKEN
         is_open = now is TaskState.OPEN or now is TaskState.TAKEN
-        left = self._among(before) if before is not None and was_open else None
-        come = self._among(after) if after is not None and is_open else None
+        left = self._among(plan.need, before) if before is not None and was_open else None
+        come = self._among(plan.need, after) if after is not None and is_open else None
         if left != come:
             self._shift(number, plan, left, come)
         if was_open is not is_open and plan.about:
@@ -264,13 +264,15 @@ class Tasks:
         for code, goods, plates in claims:
             self.bins.claim(number, code, goods, plates)
 
-    def _among(self, going: Going) -> _Found | None:
-        """Where a task that is not ended is found: with who carries it, or among what a crew may take; None: nowhere."""
+    def _among(self, need: Need, going: Going) -> _Found | None:
+        """Where a task that is not ended is found: with who carries it, or among what a crew may take; None: nowhere. On the walk it stands where
+        it goes to; what is picked, where it begins."""
         if going.state is TaskState.TAKEN:
             return (going.person, None, 0, 0) if going.person else None
         if going.held:
             return None
-        at = next((m.at for m in going.remaining if m.do is not Do.TAKE and m.at), None)
+        picked = need is Need.PICK
+        at = next((m.at for m in going.remaining if (m.do is Do.TAKE) is picked and m.at), None)
         crew = going.crew if going.whose is None else alone(going.whose)
         return None, crew, going.priority, LAST if at is None else self.bins.ground.bins[at].walk
 

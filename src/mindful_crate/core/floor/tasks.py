@@ -3,6 +3,7 @@ the second changes."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime
 from enum import StrEnum
 
@@ -58,15 +59,25 @@ class Serves:
     quantity: int
 
 
-def serves_less(serves: tuple[Serves, ...], quantity: int) -> tuple[Serves, ...]:
-    """The order lines a move is still for when so much of it is done: the first lines first."""
-    left = []
+def divided(serves: tuple[Serves, ...], quantity: int) -> tuple[tuple[Serves, ...], tuple[Serves, ...]]:
+    """The order lines that so much is for, the first lines first, and those that the rest is for."""
+    first, rest = [], []
     for each in serves:
         part = min(each.quantity, quantity)
         quantity -= part
+        if part:
+            first.append(evolve(each, quantity=part))
         if each.quantity > part:
-            left.append(evolve(each, quantity=each.quantity - part))
-    return tuple(left)
+            rest.append(evolve(each, quantity=each.quantity - part))
+    return tuple(first), tuple(rest)
+
+
+def line_by_line(serves: Iterable[Serves]) -> tuple[Serves, ...]:
+    """Each order line once, with all that is for it."""
+    found: dict[LineKey, int] = {}
+    for each in serves:
+        found[each.line] = found.get(each.line, 0) + each.quantity
+    return tuple(Serves(line, quantity) for line, quantity in found.items())
 
 
 @record

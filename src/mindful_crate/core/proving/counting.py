@@ -11,7 +11,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 
-from mindful_crate.core.catalog.goods import Item, Order, OrderKind, OrderLine
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, FlowId, ItemCode, OrderNo, PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.answers import TASK, Answers
@@ -175,16 +176,23 @@ class _Run:
         self.cost = Cost()
         self.by_piece = any(p.pieces for p in flow.prompts)
         self.next_confirms = self.world.rulebook.next_item_confirms(flow, self.world.state.settings.site)
+
+        def ended(question: Question) -> bool:
+            """All of it is received and finished."""
+            done = self._next() is None and not question.so_far and not list(self.world.state.building())
+            return done and question.asks in ("item", "order", "plate")
+
+        return self._to_the_end(flow, ended, self._answer)
+
+    def _to_the_end(self, flow: Flow, ended: Callable[[Question], bool], answer: Callable[[Question], bool]) -> Cost:
+        """A flow is opened, and what it asks is answered until it has ended."""
         if not self._does(OpenFlow(flow.id)):
             return self._stopped()
         for _ in range(MOST):
             question = self._asked()
-            if question is None:
+            if question is None or ended(question):
                 return self.cost
-            ended = self._next() is None and not question.so_far and not list(self.world.state.building())
-            if ended and question.asks in ("item", "order", "plate"):
-                return self.cost  # all of it is received and finished
-            if not self._answer(question):
+            if not answer(question):
                 return self._stopped(question)
         return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
 
@@ -254,13 +262,14 @@ class _Run:
 
     def _code(self, line: OrderLine) -> str | None:
         """The barcode of the largest unit of which a whole number is open, or of the smallest where pieces are scanned."""
-        item, codes = self._of(line), self.world.state.ground.barcodes_of.get(line.item, ())
         still = self.world.state.open_quantity(self.order, line)
-        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if self.by_piece else -1))
-        return next((b.code for b in sized if item.unit(b.unit).quantity <= still), None)
+        return self._barcode(line.item, lambda quantity: quantity <= still)
 
-    def _of(self, line: OrderLine) -> Item:
-        return self.world.state.ground.items[line.item]
+    def _barcode(self, code: ItemCode, suits: Callable[[int], bool]) -> str | None:
+        """The barcode of the largest unit that suits, or of the smallest where pieces are scanned."""
+        item, codes = self.world.state.ground.items[code], self.world.state.ground.barcodes_of.get(code, ())
+        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if self.by_piece else -1))
+        return next((b.code for b in sized if suits(item.unit(b.unit).quantity)), None)
 
     def _much(self) -> str:
         """How many of what is asked are open, where nothing is proposed."""
@@ -272,45 +281,24 @@ class _Run:
     def put_away(self, flow: Flow) -> Cost:
         """All that was received, each task to its bin, with another handset."""
         self.cost, self.device = Cost(), DeviceId("count 2")
-        if not self._does(OpenFlow(flow.id)):
-            return self._stopped()
-        for _ in range(MOST):
-            question = self._asked()
-            if question is None:
-                return self._stopped()
-            if question.asks == Asks.TASK:
-                waits = self._waits()
-                if not waits:
-                    return self.cost
-                if not self._scan(question, waits):
-                    return self._stopped(question)
-            elif not question.expect:
-                self.says = NO_BIN
-                return self._stopped(question)
-            elif not self._scan(question, question.expect):
-                return self._stopped(question)
-        return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
+        return self._to_the_end(flow, lambda q: q.asks == Asks.TASK and not self._waits(), self._put_answer)
+
+    def _put_answer(self, question: Question) -> bool:
+        code = self._waits() if question.asks == Asks.TASK else question.expect
+        if not code:
+            self.says = NO_BIN
+        return bool(code) and self._scan(question, code)
 
     def pick(self, flow: Flow) -> Cost:
         """All that is kept for the order, task by task; it is released as far as it is on hand, in a wave of its own."""
         done = self._does(ReleaseOrders((self.order.number,), True))
         if done and self.world.state.releases[self.order.number].waits:
-            done = self._does(MakeWave("", (self.order.number,)))  # type: ignore[arg-type]
+            done = self._does(MakeWave(None, (self.order.number,)))
         if not done:
             return evolve(Cost(), stopped=f"before anything is picked: {self.says}")
         self.by_piece = any(p.pieces for p in flow.prompts)
         self.cost, self.device = Cost(), DeviceId("count 2")
-        if not self._does(OpenFlow(flow.id)):
-            return self._stopped()
-        for _ in range(MOST):
-            question = self._asked()
-            if question is None:
-                return self._stopped()
-            if question.asks == Asks.PICKED and not self._to_pick():
-                return self.cost
-            if not self._pick_answer(question):
-                return self._stopped(question)
-        return evolve(self.cost, stopped=f"after {MOST:,} answers it still asks")
+        return self._to_the_end(flow, lambda q: q.asks == Asks.PICKED and not self._to_pick(), self._pick_answer)
 
     def _to_pick(self) -> str:
         """The next task of the order that nobody has done."""
@@ -329,15 +317,13 @@ class _Run:
             case Asks.PICK_ITEM:
                 return self._picked_item(question)
             case Asks.PICK_LOT:
-                move = next_take(self.world.state.tasks[self._answers().known(TASK)])
-                return self._typed(question, move.goods[0].lot if move else "")
+                return self._typed(question, self._fetched().lot)
             case Asks.PICK_COUNT if question.must_scan:
                 return self._picked_item(question)
             case Asks.PICK_COUNT if "confirm" in offered:
                 return self._press(question, "confirm")
             case Asks.PICK_COUNT:
-                move = next_take(self.world.state.tasks[self._answers().known(TASK)])
-                return self._typed(question, str(move.goods[0].quantity if move else 0))
+                return self._typed(question, str(self._fetched().quantity))
             case Asks.PIECES:
                 among = self._among()
                 return bool(among) and self._scan(question, among)
@@ -347,16 +333,17 @@ class _Run:
                 self.says = NO_BIN
                 return False
 
-    def _picked_item(self, question: Question) -> bool:
-        """The barcode of the largest unit that is not more than is wanted, of the smallest where pieces are scanned."""
-        state = self.world.state
-        move = next_take(state.tasks[self._answers().known(TASK)])
+    def _fetched(self) -> Goods:
+        """What is fetched at the stop that is asked about."""
+        move = next_take(self.world.state.tasks[self._answers().known(TASK)])
         assert move is not None
-        item, wanted = state.ground.items[move.goods[0].item], move.goods[0].quantity
-        codes = state.ground.barcodes_of.get(item.code, ())
-        sized = sorted(codes, key=lambda b: item.unit(b.unit).quantity * (1 if self.by_piece else -1))
-        code = next((b.code for b in sized if wanted % item.unit(b.unit).quantity == 0), None)
-        return self._scan(question, code) if code else self._typed(question, item.code)
+        return move.goods[0]
+
+    def _picked_item(self, question: Question) -> bool:
+        """The barcode of the largest unit of which a whole number is wanted, of the smallest where pieces are scanned."""
+        goods = self._fetched()
+        code = self._barcode(goods.item, lambda quantity: goods.quantity % quantity == 0)
+        return self._scan(question, code) if code else self._typed(question, goods.item)
 
     def _among(self) -> str:
         """A piece that may be named now."""

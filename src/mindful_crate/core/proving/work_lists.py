@@ -35,7 +35,6 @@ from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.picking.decide import to_name
-from mindful_crate.core.work.picking.looking import NOT_FOUND
 from mindful_crate.core.work.putting.doing import to_take
 from mindful_crate.core.work.receiving.checks import (
     more_taken,
@@ -294,12 +293,12 @@ def _to_unload(state: State, book: Rulebook) -> Iterator[ToUnload]:
 
 def _not_found(state: State) -> Iterator[NotFound]:
     for each in state.reservations.values():
-        if each.order is None and each.holder.startswith(NOT_FOUND):
-            item, who = state.ground.items[each.item], PersonId(each.holder.removeprefix(NOT_FOUND))
+        if each.missed_by is not None:
+            item = state.ground.items[each.item]
             for part in each.parts:
                 at = (state.bin_of(part.plate) if part.plate else None) or part.bin
                 much = item.told(part.goods.quantity)
-                yield NotFound(each.number, item.code, item.name, much, at, part.plate, part.goods.lot, who)
+                yield NotFound(each.number, item.code, item.name, much, at, part.plate, part.goods.lot, each.missed_by)
 
 
 def _partner(state: State, order: Order) -> str:

@@ -7,6 +7,7 @@ from datetime import timedelta
 from itertools import islice
 
 from mindful_crate.core.catalog.goods import Item, Tracking
+from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.kinds import Codes, Context, Symbol
@@ -123,3 +124,18 @@ def waiting_plates(ctx: Context) -> Codes:
             yield plain(f"plate {plate}, to be put away", plate)
     for building in ctx.state.building()[:1]:
         yield plain(f"plate {building.number}, being built", building.number)
+
+
+def empty_totes(ctx: Context, count: int) -> Codes:
+    """Labels of empty totes: numbers that nothing bears yet."""
+    series = ctx.ground.series.get("plate")
+    if series is None:
+        return
+    used = {t.plate for n in ctx.state.tasks.all_carried() for t in ctx.state.tasks[n].going.totes}
+    found, n = 0, 900_001
+    while found < count:
+        label = PlateNo(f"{series.rehearsal_prefix}{n}")
+        if label not in used and not ctx.state.has_plate(label):
+            yield plain(f"an empty tote, {label}", label)
+            found += 1
+        n += 1

@@ -73,6 +73,7 @@ LISTED = {
     Listed.BINS: "is listed in the order of the bins it goes to",
     Listed.GIVEN: "is not listed: one after another is given, the next on the walk",
 }
+PICK_LISTED = {**LISTED, Listed.BINS: "is listed in the order of the bins it begins at"}
 SHORT = {
     Short.OTHER_BIN: "is looked for in another bin by the rules, and stays open on its order where they find none",
     Short.STAYS_OPEN: "stays open on its order",
@@ -185,8 +186,18 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             Part("word", FROM_RULES.get(flow.from_rules, "?"), f"{path}/from_rules", "from_rules"),
             just("."),
         ]
-    if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.PICK):
-        parts += [just(" What waits "), Part("word", LISTED[flow.listed], f"{path}/listed", "listed"), just(".")]
+    picks = flow.purpose is FlowPurpose.PICK
+    if picks or flow.purpose is FlowPurpose.PUT_AWAY:
+        parts += [
+            just(" What waits "),
+            Part(
+                "word",
+                (PICK_LISTED if picks else LISTED)[flow.listed],
+                f"{path}/listed",
+                "pick_listed" if picks else "listed",
+            ),
+            just("."),
+        ]
     if flow.purpose is FlowPurpose.MOVE_PLATES:
         parts += [just(" "), Part("word", SEVERAL[flow.several], f"{path}/several", "several"), just(" taken up.")]
     if flow.purpose in (FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
@@ -195,15 +206,11 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             Part("word", TO_RULES.get(flow.to_rules, "?"), f"{path}/to_rules", "to_rules"),
             just("."),
         ]
-    if flow.purpose is FlowPurpose.PICK:
+    if picks:
         parts += [just(" What is not there "), Part("word", SHORT[flow.short], f"{path}/short", "short"), just(".")]
     if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.PICK, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
         parts += [
-            just(
-                " Another place to set it down "
-                if flow.purpose is FlowPurpose.PICK
-                else " Another bin than the one shown "
-            ),
+            just(" Another place to set it down " if picks else " Another bin than the one shown "),
             layered(OTHER_BIN, "other_bin", flow.other_bin, layers, path),
             just("."),
         ]

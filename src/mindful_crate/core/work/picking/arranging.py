@@ -15,7 +15,7 @@ from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, RuleId, Wa
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Serves
+from mindful_crate.core.floor.tasks import Do, Move, Serves, line_by_line
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
@@ -407,7 +407,4 @@ def _goods(kept: Iterable[Kept]) -> tuple[Goods, ...]:
 
 
 def _serves(kept: Iterable[Kept]) -> tuple[Serves, ...]:
-    found: dict[LineKey, int] = {}
-    for each in kept:
-        found[each.line] = found.get(each.line, 0) + each.quantity
-    return tuple(Serves(line, quantity) for line, quantity in found.items())
+    return line_by_line(Serves(each.line, each.quantity) for each in kept)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.ids import BinCode, OrderNo
+from mindful_crate.core.catalog.ids import BinCode
 from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
@@ -14,7 +14,7 @@ from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.acts import PickInOffice
 from mindful_crate.core.work.picking.doing import DOES, check_place, drop_unkept, fetch, set_down
-from mindful_crate.core.work.picking.keeping import keep_where
+from mindful_crate.core.work.picking.keeping import keep_where, kept_less
 from mindful_crate.core.work.picking.looking import lies_in, takes
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -73,11 +73,7 @@ def _lying(state: State, move: Move, serials: tuple[str, ...]) -> tuple[str, ...
 def after(state: State, making: Making, _: Rulebook, stamp: Stamp) -> str:
     """What was put back where it was fetched is kept there again; what a begun task is to fetch, and is kept no more, is dropped from it."""
     _kept_again(state, making)
-    touched: dict[OrderNo, None] = {}
-    for keeper, _key, before in state.journal.puts():
-        if keeper is state.reservations and before is not None and before.order is not None:
-            touched[before.order] = None
-    tasks = dict.fromkeys(n for o in touched for w in state.waves.of_order(o) for n in w.tasks)
+    tasks = dict.fromkeys(n for o in kept_less(state) for w in state.waves.of_order(o) for n in w.tasks)
     begun = [
         t for n in tasks if (t := state.tasks[n]).state is TaskState.TAKEN or (t.going.parts and not t.state.ended)
     ]

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more, portion
-from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateKindCode, PlateNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateKindCode, PlateNo, ReservationNo, TaskNo
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState
+from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState, line_by_line
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
@@ -35,9 +35,9 @@ from mindful_crate.core.work.tasks.events import MoveDone, TaskCancelled, TaskLe
 from mindful_crate.core.work.waving.keeping import allocate
 
 
-def _mine(state: State, number: str, stamp: Stamp) -> Task:
+def _mine(state: State, number: TaskNo, stamp: Stamp) -> Task:
     """A pick task that whoever asks has begun."""
-    task = looking.task_to_pick(state, number, stamp.crews, stamp.who)  # type: ignore[arg-type]
+    task = looking.task_to_pick(state, number, stamp.crews, stamp.who)
     if task.state is not TaskState.TAKEN:
         raise Refusal("not_taken", f"Begin task `{number}` first.")
     return task
@@ -62,6 +62,23 @@ def tote_kind(state: State) -> PlateKindCode | None:
     return next(carts, None) or next((k.code for k in ground.opening.plate_kinds), None)
 
 
+def check_empty(state: State, tote: PlateNo) -> None:
+    """Refuse what is no label of an empty tote."""
+    if (used := looking.tote_in_use(state, tote)) is not None:
+        says = f"Tote `{tote}` holds goods of `{used[1]}`, picked by @{used[0].person}. Take an empty one."
+        raise Refusal("tote_in_use", says, "tote")
+    if state.has_plate(tote):
+        at = state.bin_of(tote)
+        where = f"it stands in `{at}`" if at else "somebody carries it"
+        raise Refusal("tote_in_use", f"`{tote}` is a plate with goods: {where}. Take an empty tote.", "tote")
+    if not is_plate_label(tote, state.ground):
+        raise Refusal("no_tote", f"`{tote}` is no label of a tote. Scan the label on an empty one.", "tote")
+    if tote_kind(state) is None:
+        raise Refusal(
+            "no_tote", "There is no kind of plate, so nothing can be a tote: make one in the catalogue.", "tote"
+        )
+
+
 def check_tote(state: State, task: Task, order: OrderNo, tote: PlateNo) -> None:
     """Refuse a tote that is none, or is somebody's."""
     if order not in looking.without_tote(task):
@@ -69,16 +86,7 @@ def check_tote(state: State, task: Task, order: OrderNo, tote: PlateNo) -> None:
         raise Refusal(
             "has_tote", f"`{order}` goes into tote `{has}` already." if has else f"`{order}` takes no tote here."
         )
-    if (used := looking.tote_in_use(state, tote)) is not None:
-        raise Refusal(
-            "tote_in_use", f"Tote `{tote}` holds goods of `{used[1]}`, picked by @{used[0].person}. Take an empty one."
-        )
-    if state.has_plate(tote):
-        at = state.bin_of(tote)
-        where = f"it stands in `{at}`" if at else "somebody carries it"
-        raise Refusal("tote_in_use", f"`{tote}` is a plate with goods: {where}. Take an empty tote.")
-    if not is_plate_label(tote, state.ground):
-        raise Refusal("no_tote", f"`{tote}` is no label of a tote. Scan the label on an empty one.")
+    check_empty(state, tote)
 
 
 def _set_tote(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetTote) -> str:
@@ -136,17 +144,7 @@ def fetch(
 
 def _pieces(state: State, move: Move, source: Spot, goods: Goods, serials: Sequence[str]) -> Sequence[str]:
     """The pieces that are meant; those fixed on the order line, where there are any, and no others."""
-    fixed = looking.fixed_serials(state, move.serves)
-    taken = looking.spoken_for(state, goods.item, move.serves)
-    if odd := [n for n in serials if n in taken]:
-        raise Refusal(
-            "ordered_piece", f"`{odd[0]}` was ordered by its number by somebody else. Take another.", "serials"
-        )
-    if not fixed:
-        return serials
-    if odd := [n for n in serials if n not in fixed]:
-        says = f"`{odd[0]}` is not the piece that was ordered: that is {numbered.numbers_told(fixed)}."
-        raise Refusal("other_piece", says, "serials")
+    fixed = looking.check_pieces(state, goods.item, move.serves, serials)
     there = [n for n in fixed if n in state.serials.at(source, goods)]
     return serials or there[: goods.quantity]
 
@@ -179,9 +177,8 @@ def ready(state: State, task: Task, place: Move) -> tuple[Goods, ...] | None:
         return () if place.plate in task.going.carried else None
     if not looking.takes(task):
         return place.goods
-    lines = {s.line for s in place.serves}
     found: tuple[Goods, ...] = ()
-    for line in lines:
+    for line in dict.fromkeys(s.line for s in place.serves):
         for number in state.reservations.of_order(line.order).get(line.line, ()):
             mine = (p.goods for p in state.reservations[number].parts if p.task == task.number)
             found = all_more(found, tuple(mine))
@@ -220,7 +217,7 @@ def set_down(
             )
         if stands is None:
             kind = tote_kind(state)
-            assert kind is not None, "a tote is a plate, so there is a kind of plate"
+            assert kind is not None, "it was asked when the tote was named"
             making.event(ToteSet(task.number, tote, kind, code))
         target = on_plate(tote)
     named: tuple[Serials, ...] = ()
@@ -320,7 +317,8 @@ def _doubted(state: State, making: Making, move: Move, missing: tuple[Goods, ...
         if part := min(goods.quantity, there):
             held = Reserved(BinCode(move.at or ""), evolve(goods, quantity=part), move.plate)
             number = ReservationNo(making.draw("reservation"))
-            making.event(StockReserved(number, f"{looking.NOT_FOUND}{stamp.who}", goods.item, (held,)))
+            says = f"not found by @{stamp.who}"
+            making.event(StockReserved(number, says, goods.item, (held,), missed_by=stamp.who))
 
 
 def _elsewhere(
@@ -366,7 +364,9 @@ def _replanned(
         takes.append(Move(number, Do.TAKE, each.bin, each.goods, each.plate, each.rule, serves=serves))
         at = next((n for n, m in enumerate(now) if _may_hold(m, each.line, alone)), None)
         if at is not None:
-            now[at] = evolve(now[at], goods=all_more(now[at].goods, each.goods), serves=_more(now[at].serves, serves))
+            now[at] = evolve(
+                now[at], goods=all_more(now[at].goods, each.goods), serves=line_by_line((*now[at].serves, *serves))
+            )
             continue
         was = next((m for m in task.plan.moves if _may_hold(m, each.line, alone)), task.plan.moves[-1])
         number += 1
@@ -409,13 +409,6 @@ def _may_hold(place: Move, line: LineKey, alone: bool) -> bool:
         and bool(place.goods)
         and (not alone or any(s.line.order == line.order for s in place.serves))
     )
-
-
-def _more(serves: tuple[Serves, ...], more: tuple[Serves, ...]) -> tuple[Serves, ...]:
-    found = {s.line: s.quantity for s in serves}
-    for each in more:
-        found[each.line] = found.get(each.line, 0) + each.quantity
-    return tuple(Serves(line, quantity) for line, quantity in found.items())
 
 
 DOES = (

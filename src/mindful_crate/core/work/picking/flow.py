@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
 from typing import ClassVar
 
 from mindful_crate.core.catalog.ids import ItemCode
@@ -29,29 +27,30 @@ from mindful_crate.core.scanning.kinds import (
     bin_place,
 )
 from mindful_crate.core.scanning.question import Question, SoFar
-from mindful_crate.core.work import numbered
 from mindful_crate.core.work.picking import looking
 from mindful_crate.core.work.picking.acts import LeavePicking, PickBegin, PickPlace, PickShort, PickTake, SetTote
-from mindful_crate.core.work.picking.prompts import (
+from mindful_crate.core.work.picking.stops import (
     COUNTED,
     LATER,
     LEAVING,
     NEW_TOTE,
     SHORT,
     fresh,
-    item_of,
+    in_hands_told,
+    loose_stop,
     much_of,
+    next_stop,
+    picking,
     stands_there,
-    stop,
+    this,
 )
 from mindful_crate.core.work.receiving.checks import goods_text
-from mindful_crate.core.work.tasks.events import TaskCancelled
 
 
 def _at_a_stop(ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> bool:
     """Is something of a stop asked?"""
     asked = prompt is not None and prompt.asks not in (Asks.PICKED, Asks.TOTE, Asks.SET_AT, Asks.REVIEW)
-    return asked and dialogue.answers[TASK] is not None and stop(ctx, dialogue.answers) is not None
+    return asked and next_stop(ctx, dialogue.answers) is not None
 
 
 class NotThere(ButtonKind):
@@ -69,14 +68,13 @@ class NotThere(ButtonKind):
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         answers = dialogue.answers
-        move = stop(ctx, answers)
-        assert move is not None and move.at is not None
+        move = this(next_stop(ctx, answers))
         if answers[COUNTED] or answers[COUNT]:
             says = "Confirm first what you have of it: the rest of it is asked for then."
             raise Refusal("confirm_first", says)
         goods = looking.goods_of(ctx.state, move)
         says = f"{goods_text(ctx.state, goods)} not in `{move.at}`. Why?"
-        return Step(answers, passed(dialogue), Doubt("reason", says, fresh(answers).having(SHORT, True)))
+        return Step(answers, passed(dialogue), Doubt("reason", says, fresh(answers).having(SHORT, str(move.no))))
 
 
 class Later(ButtonKind):
@@ -94,8 +92,7 @@ class Later(ButtonKind):
         return "Later"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        answers, move = dialogue.answers, stop(ctx, dialogue.answers)
-        assert move is not None
+        answers, move = dialogue.answers, this(next_stop(ctx, dialogue.answers))
         late = (*(n for n in answers[LATER] if n != str(move.no)), str(move.no))
         if len(late) >= len(looking.takes(ctx.task(answers))):
             late = (str(move.no),)  # all were passed over: they come again from the first
@@ -159,9 +156,9 @@ class PickFlow(FlowKind):
     buttons = (NotThere(), Later(), SetDownNow(), GiveBack())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
-        if answers[TASK] is None:
+        task = picking(ctx, answers)
+        if task is None:
             return (), answers
-        task = ctx.task(answers)
         acts: tuple[Named, ...] = (PickBegin(task.number),) if task.state is TaskState.OPEN else ()
         tote = answers[NEW_TOTE]
         if tote is not None:
@@ -170,52 +167,33 @@ class PickFlow(FlowKind):
 
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Those that are fetched, where others lie there too: any, or those that are fixed on the order."""
-        move = stop(ctx, answers)
-        if move is None or not move.goods or answers[SHORT] or not stands_there(ctx, answers, move):
-            return None
-        item = item_of(ctx, move)
-        if item.code not in ctx.state.serials.kept:
+        move = loose_stop(ctx, answers)
+        if move is None or not stands_there(ctx, answers, move):
             return None
         source, much = looking.lies_in(ctx.state, move), much_of(answers, move)
-        there = tuple(g for g in ctx.state.ledger.at(source) if g.alike(move.goods[0]))
-        fixed = looking.fixed_serials(ctx.state, move.serves)
-        if fixed:
-            ordered = numbered.numbers_told(fixed).replace("`", "")
-            return Wanted(item, much, fixed, "that were ordered", "is picked", f"Ordered: {ordered}")
-        wanted = numbered.pieces_wanted(ctx.state, source, there, much, "is picked")
-        taken = looking.spoken_for(ctx.state, item.code, move.serves) if wanted else ()
-        if wanted is None or not taken:
-            return wanted
-        promised = tuple(n for n in wanted.among if n in taken)
-        return replace(wanted, among=tuple(n for n in wanted.among if n not in taken), promised=promised)
+        return looking.pieces_wanted(ctx.state, source, move.goods, move.serves, much, "is picked")
 
     def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
         if answers[TASK] is None or answers[BIN] is None:
             return ()
         task, code = ctx.task(answers), answers.known(BIN)
-        totes = [f"tote `{t.plate}` of `{t.order}`" for t in task.going.totes]
-        what = totes or [f"plate `{p}`" for p in task.going.carried] or [goods_text(ctx.state, task.going.hands)]
-        return (*what, f"into `{code}`, {bin_place(ctx, code)}")
+        return (*in_hands_told(ctx, task), f"into `{code}`, {bin_place(ctx, code)}")
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
-        task, move = ctx.task(answers), stop(ctx, answers)
+        task, move = ctx.task(answers), next_stop(ctx, answers)
+        if answers[SHORT]:
+            other = ctx.flow.short is Short.OTHER_BIN
+            return PickShort(task.number, int(answers.known(SHORT)), answers[REASON] or "", other), fresh(answers)
         if move is None:
             act = PickPlace(task.number, answers.known(BIN), answers[REASON] or "", answers[LEAVING])
             return act, Answers()
-        if answers[SHORT]:
-            other = ctx.flow.short is Short.OTHER_BIN
-            return PickShort(task.number, move.no, answers[REASON] or "", other), fresh(answers)
         return PickTake(task.number, move.no, much_of(answers, move), answers[SERIALS]), fresh(answers)
-
-    def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
-        ended = {e.task for e in events if isinstance(e, TaskCancelled)}
-        return Answers() if answers[TASK] in ended else answers
 
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         """What was fetched of the task, stop by stop."""
-        if answers[TASK] is None:
+        task = picking(ctx, answers)
+        if task is None:
             return ()
-        task = ctx.task(answers)
         found = []
         for move in task.plan.moves:
             much = sum(p.quantity for p in task.going.parts if p.move == move.no)

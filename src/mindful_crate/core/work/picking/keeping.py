@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, TaskNo
-from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReservationNo, TaskNo
+from mindful_crate.core.floor.reservations import Reservation, Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.record import evolve
@@ -35,6 +35,17 @@ def keep_where(state: State, making: Making, move: Move, goods: tuple[Goods, ...
                     parts.append(evolve(part, goods=evolve(part.goods, quantity=part.goods.quantity - takes)))
             if moved:
                 making.event(KeptMoved(number, tuple(parts)))
+
+
+def kept_less(state: State) -> list[OrderNo]:
+    """Orders for which less is kept now than when the decision began; what only moved is kept as before."""
+    before: dict[ReservationNo, Reservation] = {}
+    for keeper, key, was in state.journal.puts():
+        if keeper is state.reservations and was is not None and was.order is not None:
+            before.setdefault(key, was)
+    now = state.reservations
+    lost = (was for key, was in before.items() if (left := now.get(key)) is None or left.quantity < was.quantity)
+    return list(dict.fromkeys(was.order for was in lost if was.order is not None))
 
 
 def _is_there(part: Reserved, goods: tuple[Goods, ...], at: At) -> bool:

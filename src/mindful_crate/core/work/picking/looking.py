@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PersonId, PlateNo, TaskNo
@@ -14,9 +15,8 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
-
-NOT_FOUND = "not found by @"
-"""For whom stock is kept that somebody who picked did not find: nobody is sent there for it until it was counted."""
+from mindful_crate.core.scanning.kinds import Wanted
+from mindful_crate.core.work import numbered
 
 
 def task_to_pick(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId) -> Task:
@@ -130,6 +130,38 @@ def spoken_for(state: State, item: ItemCode, but: Iterable[Serves]) -> frozenset
     mine = {s.line for s in but}
     others = (c.key for c in state.covers.of_item(item) if c.key not in mine)
     return frozenset(n for key in others for n in fixed_serials(state, (Serves(key, 1),)))
+
+
+def pieces_wanted(
+    state: State, source: Spot, kinds: tuple[Goods, ...], serves: tuple[Serves, ...], much: int, what: str
+) -> Wanted | None:  # fmt: skip
+    """The pieces of some kinds of goods that must be named when so many go on for these lines: those fixed on them, else any that nobody else
+    ordered by its number. None: it is clear which they are, or they have none."""
+    item = state.ground.items[kinds[0].item]
+    if item.code not in state.serials.kept:
+        return None
+    if fixed := fixed_serials(state, serves):
+        ordered = numbered.numbers_told(fixed).replace("`", "")
+        return Wanted(item, much, fixed, "that were ordered", what, f"Ordered: {ordered}")
+    there = tuple(g for g in state.ledger.at(source) if any(g.alike(k) for k in kinds))
+    wanted = numbered.pieces_wanted(state, source, there, much, what)
+    if wanted is None or not (taken := spoken_for(state, item.code, serves)):
+        return wanted
+    promised = tuple(n for n in wanted.among if n in taken)
+    return replace(wanted, among=tuple(n for n in wanted.among if n not in taken), promised=promised)
+
+
+def check_pieces(state: State, item: ItemCode, serves: Iterable[Serves], serials: Iterable[str]) -> tuple[str, ...]:
+    """Refuse pieces that others ordered by their numbers, and others than those fixed on these lines; those that are fixed."""
+    serves, serials = tuple(serves), tuple(serials)
+    fixed, taken = fixed_serials(state, serves), spoken_for(state, item, serves)
+    if odd := [n for n in serials if n in taken]:
+        says = f"`{odd[0]}` was ordered by its number by somebody else. Take another."
+        raise Refusal("ordered_piece", says, "serials")
+    if fixed and (odd := [n for n in serials if n not in fixed]):
+        says = f"`{odd[0]}` is not the piece that was ordered: that is {numbered.numbers_told(fixed)}."
+        raise Refusal("other_piece", says, "serials")
+    return fixed
 
 
 def without(serves: tuple[Serves, ...], lost: Iterable[Serves]) -> tuple[Serves, ...]:

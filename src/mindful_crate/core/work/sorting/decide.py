@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import portion
-from mindful_crate.core.catalog.ids import BinCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import in_bin
@@ -12,12 +12,11 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.scanning.reading import is_plate_label
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
-from mindful_crate.core.work.picking.doing import tote_kind
+from mindful_crate.core.work.picking.doing import check_empty, tote_kind
 from mindful_crate.core.work.picking.keeping import keep_where
-from mindful_crate.core.work.picking.looking import fixed_serials, spoken_for, tote_in_use
+from mindful_crate.core.work.picking.looking import check_pieces
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.sorting import looking
 from mindful_crate.core.work.sorting.acts import SortInto
@@ -25,9 +24,9 @@ from mindful_crate.core.work.sorting.events import GoodsSorted
 from mindful_crate.core.work.stamp import Stamp
 
 
-def check_place(state: State, order: str, station: BinCode, place: BinCode | None, tote: PlateNo | None) -> None:
+def check_place(state: State, order: OrderNo, station: BinCode, place: BinCode | None, tote: PlateNo | None) -> None:
     """Refuse a place that is none, or is another order's; and another one than the order has."""
-    has = looking.place_of(state, order, station)  # type: ignore[arg-type]
+    has = looking.place_of(state, order, station)
     if has is not None:
         if (tote or place) != (has[1] or has[0]):
             raise Refusal(
@@ -35,12 +34,7 @@ def check_place(state: State, order: str, station: BinCode, place: BinCode | Non
             )
         return
     if tote is not None:
-        if (used := tote_in_use(state, tote)) is not None:
-            raise Refusal("tote_in_use", f"Tote `{tote}` holds goods of `{used[1]}`. Take an empty one.", "tote")
-        if state.has_plate(tote):
-            raise Refusal("tote_in_use", f"`{tote}` is a plate with goods already. Take an empty tote.", "tote")
-        if not is_plate_label(tote, state.ground):
-            raise Refusal("no_tote", f"`{tote}` is no label of a tote.", "tote")
+        check_empty(state, tote)
         return
     if place is None or place not in state.ground.bins or state.ground.site_of(place) != state.settings.site:
         raise Refusal("unknown_bin", f"There is no bin `{place}` at this site.", "place")
@@ -56,25 +50,23 @@ def check_place(state: State, order: str, station: BinCode, place: BinCode | Non
 
 def _sort(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SortInto) -> str:
     key = LineKey(act.order, act.line)
-    mine = [x for x in looking.waits_at(state, act.at) if x.line == key]
-    if not mine:
+    mine = next((x for x in looking.waits_at(state, act.at) if x.line == key), None)
+    if mine is None:
         raise Refusal("nothing_to_sort", f"Nothing of `{key}` is to be sorted in `{act.at}`.")
-    goods = mine[0].goods
+    goods = mine.goods
     item = state.ground.items[goods.item]
     if not 0 < act.quantity <= goods.quantity:
         says = f"{item.told(goods.quantity)} of {item.name} go to `{act.order}`, no more."
         raise Refusal("more_than_wanted", says, "quantity")
     check_place(state, act.order, act.at, act.place, act.tote)
-    parts = portion(mine[0].kinds, act.quantity)
+    parts = portion(mine.kinds, act.quantity)
     serves = (Serves(key, act.quantity),)
     source = in_bin(act.at)
     named: tuple[Serials, ...] = ()
     if item.code in state.serials.kept:
-        fixed, taken = fixed_serials(state, serves), spoken_for(state, item.code, serves)
-        if odd := [n for n in act.serials if n in taken or (fixed and n not in fixed)]:
-            raise Refusal("other_piece", f"`{odd[0]}` is not for `{act.order}`.", "serials")
+        fixed = check_pieces(state, item.code, serves, act.serials)
         if act.serials:
-            parts = numbered.of_pieces(state, source, mine[0].kinds, act.serials)
+            parts = numbered.of_pieces(state, source, mine.kinds, act.serials)
         named = numbered.named(state, source, parts, act.serials or fixed[: act.quantity])
     place = act.place if act.place is not None else act.at
     new = act.tote is not None and not state.has_plate(act.tote)
@@ -83,11 +75,8 @@ def _sort(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SortInto
     for part in parts:
         move = Move(1, Do.TAKE, act.at, (part,), serves=(Serves(key, part.quantity),))
         keep_where(state, making, move, (part,), (act.at, None, None), (place, act.tote, None))
-    left = looking.waits_at(state, act.at)
     says = f"{item.told(act.quantity)} of {item.name} to `{act.tote or place}`, for `{act.order}`."
-    if not left:
-        return f"{says} All of `{act.at}` is sorted."
-    return says
+    return says if looking.lines_at(state, act.at, 1) else f"{says} All of `{act.at}` is sorted."
 
 
 DECIDES = (deciding(SortInto, _sort),)

@@ -27,24 +27,40 @@ def purpose_of(state: State, code: BinCode) -> ZonePurpose:
     return state.ground.zones[state.ground.bins[code].zone].purpose
 
 
-def waits_at(state: State, code: BinCode) -> list[ToSort]:
-    """What is to be sorted in a bin, as it was kept: loose goods of orders whose wave is fetched together and sorted. Nothing where it is stored, or
+def _lying(state: State, code: BinCode, item: ItemCode | None = None) -> Iterator[tuple[LineKey, Goods]]:
+    """Loose goods in a bin, of an item or of all, that are kept for orders whose wave is fetched together and sorted. None where it is stored, or
     where each order has its place already."""
     if purpose_of(state, code) in (*STORAGE, ZonePurpose.SORT):
-        return []
-    found: dict[tuple[LineKey, Goods], tuple[Goods, ...]] = {}
+        return
     for number in state.reservations.loose_in(code):
         reservation = state.reservations[number]
         line = reservation.serves
-        if line is not None and is_sorted(state, line.order):
+        if line is not None and item in (None, reservation.item) and is_sorted(state, line.order):
             for part in reservation.parts:
                 if part.bin == code and part.plate is None and part.task is None:
-                    key = line, evolve(part.goods, quantity=0, arrived=None)
-                    found[key] = all_more(found.get(key, ()), (part.goods,))
+                    yield line, part.goods
+
+
+def waits_at(state: State, code: BinCode, item: ItemCode | None = None) -> list[ToSort]:
+    """What is to be sorted in a bin, of an item or all of it, as it was kept."""
+    found: dict[tuple[LineKey, Goods], tuple[Goods, ...]] = {}
+    for line, goods in _lying(state, code, item):
+        key = line, evolve(goods, quantity=0, arrived=None)
+        found[key] = all_more(found.get(key, ()), (goods,))
     return [
         ToSort(line, evolve(seen, quantity=sum(k.quantity for k in kinds)), kinds)
         for (line, seen), kinds in found.items()
     ]
+
+
+def lines_at(state: State, code: BinCode, most: int | None = None) -> set[LineKey]:
+    """The order lines of which something is to be sorted in a bin, so many of them at most."""
+    found: set[LineKey] = set()
+    for line, _ in _lying(state, code):
+        found.add(line)
+        if most is not None and len(found) >= most:
+            break
+    return found
 
 
 def is_sorted(state: State, order: OrderNo) -> bool:
@@ -54,7 +70,7 @@ def is_sorted(state: State, order: OrderNo) -> bool:
 
 def stations(state: State) -> Iterator[BinCode]:
     """Bins in which something is to be sorted."""
-    return (code for code in state.reservations.bins_with_loose() if waits_at(state, code))
+    return (code for code in state.reservations.bins_with_loose() if lines_at(state, code, 1))
 
 
 Place = tuple[BinCode, PlateNo | None]
@@ -88,5 +104,5 @@ def free_places(state: State) -> Iterator[BinCode]:
 
 def next_for(state: State, code: BinCode, item: ItemCode) -> ToSort | None:
     """For whom the next piece of an item is: who has a place already, else who was kept first."""
-    mine = [x for x in waits_at(state, code) if x.goods.item == item]
+    mine = waits_at(state, code, item)
     return next((x for x in mine if place_of(state, x.line.order, code)), mine[0] if mine else None)

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
+from itertools import islice
 from typing import ClassVar
 
 from mindful_crate.core.catalog.ids import BinCode
+from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.plates import Card, in_bin, on_plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Serves
-from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
-from mindful_crate.core.scanning.kinds import COUNT, ITEM, MUCH, SERIALS, UNIT, Context, FlowKind, Wanted
-from mindful_crate.core.work import numbered
-from mindful_crate.core.work.picking.looking import fixed_serials
+from mindful_crate.core.scanning.kinds import COUNT, MUCH, SERIALS, Context, FlowKind, Wanted
+from mindful_crate.core.work.picking.looking import pieces_wanted
 from mindful_crate.core.work.rows import Matter, folding, telling
 from mindful_crate.core.work.sorting import looking
 from mindful_crate.core.work.sorting.acts import SortInto
@@ -39,44 +39,23 @@ class Sort(FlowKind):
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Which pieces go to the order, where several are there."""
         found = next_one(ctx, answers)
-        if found is None or found.goods.item not in ctx.state.serials.kept:
+        if found is None:
             return None
-        source, much = in_bin(answers.known(STATION)), int(answers[COUNT] or found.goods.quantity)
-        there = tuple(g for g in ctx.state.ledger.at(source) if any(g.alike(k) for k in found.kinds))
-        if fixed := fixed_serials(ctx.state, (Serves(found.line, much),)):
-            item = ctx.ground.items[found.goods.item]
-            return Wanted(item, much, fixed, "that were ordered", "is sorted", f"Ordered: {', '.join(fixed)}")
-        return numbered.pieces_wanted(ctx.state, source, there, much, "is sorted")
+        much = int(answers[COUNT] or found.goods.quantity)
+        serves = (Serves(found.line, much),)
+        return pieces_wanted(ctx.state, in_bin(answers.known(STATION)), found.kinds, serves, much, "is sorted")
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         found = next_one(ctx, answers)
-        if found is None:  # somebody else sorted it meanwhile
-            raise Refusal("nothing_to_sort", f"Nothing of it is left to sort in `{answers[STATION]}`.")
+        assert found is not None, "an item is asked for as long as nothing of it waits"
+        station, line = answers.known(STATION), found.line
         much = int(answers[COUNT] or found.goods.quantity)
-        act = SortInto(
-            answers.known(STATION),
-            found.line.order,
-            found.line.line,
-            much,
-            answers[WALL],
-            answers[TOTE],
-            answers[SERIALS],
-        )
-        left = looking.waits_at(ctx.state, answers.known(STATION))
-        last = len(left) == 1 and much == found.goods.quantity
-        return act, Answers() if last else answers.without(ITEM, UNIT, *SORTED)
+        act = SortInto(station, line.order, line.line, much, answers[WALL], answers[TOTE], answers[SERIALS])
+        return act, answers.only(STATION)
 
     def open_work(self, ctx: Context) -> int | None:
-        waits = 0
-        for code in looking.stations(ctx.state):
-            waits += len(looking.waits_at(ctx.state, code))
-            if waits >= MUCH:
-                return MUCH
-        return waits
-
-
-SORTED = (COUNT, WALL, TOTE, SERIALS)
-"""What is asked anew for the next item."""
+        lines = (line for code in looking.stations(ctx.state) for line in looking.lines_at(ctx.state, code, MUCH))
+        return sum(1 for _ in islice(lines, MUCH))
 
 
 def _sorted(state: State, e: GoodsSorted, at: At) -> None:
@@ -98,7 +77,7 @@ def sorted_to_one(state: State) -> list[str]:
     """A place of the wall is one order's."""
     found = []
     for code in state.reservations.bins_with_loose():
-        if looking.purpose_of(state, BinCode(code)).value == "sort":
+        if looking.purpose_of(state, BinCode(code)) is ZonePurpose.SORT:
             orders = {state.reservations[n].order for n in state.reservations.loose_in(code)} - {None}
             if len(orders) > 1:
                 found.append(f"place {code} is of {sorted(map(str, orders))}")

@@ -12,11 +12,10 @@ from mindful_crate.core.floor.answers import Answers, text
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.scanning.codes import any_bin, item_code, plain, shown, typed, unknown
+from mindful_crate.core.scanning.codes import any_bin, empty_totes, item_code, plain, shown, typed, unknown
 from mindful_crate.core.scanning.kinds import COUNT, ITEM, UNIT, Codes, Context, NumberKind, PromptKind, bin_place
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
-from mindful_crate.core.work.picking.prompts import free_labels
 from mindful_crate.core.work.receiving.checks import whole_quantity
 from mindful_crate.core.work.sorting import looking
 from mindful_crate.core.work.sorting.decide import check_place
@@ -28,6 +27,12 @@ WALL = text("sort_place", BinCode)
 """The place of the wall that was scanned."""
 TOTE = text("sort_tote", PlateNo)
 """The tote that was scanned."""
+
+
+def station(ctx: Context, answers: Answers) -> BinCode | None:
+    """Where it is sorted, as long as something is left to sort there: others may sort it, too."""
+    code = answers[STATION]
+    return code if code is not None and looking.lines_at(ctx.state, code, 1) else None
 
 
 def next_one(ctx: Context, answers: Answers) -> ToSort | None:
@@ -45,12 +50,12 @@ class SortAtKind(PromptKind):
     lasts = (STATION,)
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return answers[STATION] is None
+        return station(ctx, answers) is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.BIN:
             code = BinCode(reading.code)
-            if not looking.waits_at(ctx.state, code):
+            if not looking.lines_at(ctx.state, code, 1):
                 raise Refusal("nothing_to_sort", f"Nothing is to be sorted in `{code}`.")
             return answers.having(STATION, code)
         orders: tuple[OrderNo, ...] = ()
@@ -61,15 +66,15 @@ class SortAtKind(PromptKind):
         else:
             raise self.wrong(ctx, answers, reading)
         for code in looking.stations(ctx.state):
-            if any(x.line.order in orders for x in looking.waits_at(ctx.state, code)):
+            if any(line.order in orders for line in looking.lines_at(ctx.state, code)):
                 return answers.having(STATION, code)
         raise Refusal("nothing_to_sort", f"Nothing of `{reading.code}` is to be sorted.")
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         for code in looking.stations(ctx.state):
-            waits = looking.waits_at(ctx.state, code)
-            orders = len({x.line.order for x in waits})
-            yield Pick(code, code, f"{counted(len(waits), 'line')} of {counted(orders, 'order')}")
+            lines = looking.lines_at(ctx.state, code)
+            orders = len({line.order for line in lines})
+            yield Pick(code, code, f"{counted(len(lines), 'line')} of {counted(orders, 'order')}")
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "Scan where it is sorted"
@@ -81,8 +86,8 @@ class SortAtKind(PromptKind):
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         for code in islice(looking.stations(ctx.state), 2):
             yield plain(f"bin {code}", code)
-            for each in looking.waits_at(ctx.state, code)[:1]:
-                yield plain(f"order {each.line.order}", each.line.order)
+            for line in sorted(looking.lines_at(ctx.state, code))[:1]:
+                yield plain(f"order {line.order}", line.order)
         yield from any_bin(ctx)
         yield from unknown()
 
@@ -94,7 +99,7 @@ class SortItemKind(PromptKind):
     shape: Shape = "carton"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return answers[STATION] is not None and answers[ITEM] is None
+        return station(ctx, answers) is not None and next_one(ctx, answers) is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is not Read.ITEM or reading.item is None:
@@ -107,7 +112,7 @@ class SortItemKind(PromptKind):
         unit = item.unit(reading.unit) if reading.unit else item.base
         if unit.quantity > found.goods.quantity:
             unit = item.base  # what is in hand is opened: fewer go to this order than it holds
-        return answers.having(ITEM, item.code).having(UNIT, UnitCode(unit.code))
+        return answers.only(STATION).having(ITEM, item.code).having(UNIT, UnitCode(unit.code))
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         seen: dict[str, int] = {}
@@ -121,8 +126,8 @@ class SortItemKind(PromptKind):
         return "Scan any item"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        waits = looking.waits_at(ctx.state, answers.known(STATION))
-        return {"note": f"{counted(len(waits), 'line')} in {answers[STATION]} left to sort"}
+        lines = looking.lines_at(ctx.state, answers.known(STATION))
+        return {"note": f"{counted(len(lines), 'line')} in {answers[STATION]} left to sort"}
 
     def counts(self, ctx: Context, answers: Answers) -> bool:
         return True
@@ -255,7 +260,7 @@ class SortIntoKind(PromptKind):
         for taken in islice((b.code for b in places if looking.whose(ctx.state, b.code)), 2):
             if taken != question.expect:
                 yield plain(f"place {taken}, of {looking.whose(ctx.state, taken)}", taken)
-        yield from free_labels(ctx, 1)
+        yield from empty_totes(ctx, 1)
         yield from any_bin(ctx)
 
 

@@ -11,7 +11,7 @@ from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, Sto
 
 
 def _stock_reserved(state: State, e: StockReserved, _: At) -> None:
-    made = Reservation(e.reservation, e.holder, e.item, e.parts, e.order, e.line)
+    made = Reservation(e.reservation, e.holder, e.item, e.parts, e.order, e.line, e.missed_by)
     state.reservations.put(e.reservation, made)
     cover = state.covers.of_line(made.serves) if made.serves else None
     if cover is not None:  # it is no longer promised alone: it lies in a bin for that line

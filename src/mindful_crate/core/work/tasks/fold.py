@@ -12,7 +12,7 @@ from mindful_crate.core.floor.plates import Card, Holder, in_bin, in_hands, on_p
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
-from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, Serves, TaskState, bound, serves_less
+from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound, divided
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
@@ -127,7 +127,7 @@ def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], 
                 return remaining, move  # a part of what is on the plate was put elsewhere: the plate still goes there
             left = all_less(move.goods, e.goods) if move.goods and move.do is not Do.LOOK else ()
             if left:
-                serves = serves_less(move.serves, sum([g.quantity for g in e.goods])) if move.serves else ()
+                serves = divided(move.serves, sum([g.quantity for g in e.goods]))[1] if move.serves else ()
                 return (*remaining[:n], evolve(move, goods=left, serves=serves), *remaining[n + 1 :]), move
             return remaining[:n] + remaining[n + 1 :], move
     return remaining, None
@@ -152,7 +152,7 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
         rest = left.get(move.no)
         if goods := done.get(move.no):
             goods = all_more(rest.goods if rest else (), goods)
-            move = evolve(move, goods=goods, serves=_first(move.serves, sum([g.quantity for g in goods])))
+            move = evolve(move, goods=goods, serves=divided(move.serves, sum([g.quantity for g in goods]))[0])
         elif rest:
             move = rest
         elif move.no not in whole:
@@ -179,17 +179,6 @@ def _fetched(move: Move, now: Going) -> tuple[Goods, ...]:
         return () if any(m.no == move.no for m in now.remaining) else move.goods
     much = sum([p.quantity for p in now.parts if p.move == move.no])
     return (evolve(move.goods[0], quantity=much),) if much else ()
-
-
-def _first(serves: tuple[Serves, ...], quantity: int) -> tuple[Serves, ...]:
-    """The order lines so much is for: the first lines first."""
-    found = []
-    for each in serves:
-        part = min(each.quantity, quantity)
-        quantity -= part
-        if part:
-            found.append(evolve(each, quantity=part))
-    return tuple(found)
 
 
 def _task_left(state: State, e: TaskLeft, _: At) -> None:

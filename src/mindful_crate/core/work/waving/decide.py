@@ -20,6 +20,7 @@ from mindful_crate.core.rulebook.waves import Goes, Method, WavePlan
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import held_by, to_fetch
+from mindful_crate.core.work.picking.keeping import kept_less
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
@@ -293,12 +294,8 @@ def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Wa
 
 def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str:
     """What was kept for an order and is lost is fetched by no task: those that were to fetch it are made anew of what is left."""
-    touched: dict[OrderNo, None] = {}
-    for keeper, _, before in state.journal.puts():
-        if keeper is state.reservations and before is not None and before.order is not None:
-            touched[before.order] = None
     told = []
-    for number in touched:
+    for number in kept_less(state):
         for wave in state.waves.of_order(number):
             tasks = open_of(state, wave, number)
             if tasks and not any(t.person or t.going.parts for t in tasks) and _lacks(state, number, tasks):
