@@ -105,15 +105,21 @@ class Hand:
         return told
 
 
-@pytest.mark.needs("I05", "I13", "I17", "I19", "I20", "I28", "I29", "N13", "N14", "N15")
-def test_a_wave_of_each_method_is_picked_on_the_phone(page: Page, phone: Page) -> None:
-    """Together without totes, on a cart with a tote for each order, one order by itself: each to its station, and the board says that they are done."""
+def begins(page: Page, phone: Page) -> tuple[str, Hand]:
+    """A run with waves, and Oren's phone in it, which asks what to pick."""
     sign_in(page)
     world = waves(page)
     in_the_run(phone, world)
     phone.get_by_role("button", name="Pick", exact=True).click()
     hand = Hand(phone, list(TOTES))
     expect(hand.title).to_have_text("Scan what to pick")
+    return world, hand
+
+
+@pytest.mark.needs("I05", "I13", "I17", "I19", "I20", "I28", "I29", "N13", "N14", "N15")
+def test_a_wave_of_each_method_is_picked_on_the_phone(page: Page, phone: Page) -> None:
+    """Together without totes, on a cart with a tote for each order, one order by itself: each to its station, and the board says that they are done."""
+    world, hand = begins(page, phone)
     says = phone.get_by_role("status")
     hand.scans("WR-0001")
     told = hand.to_the_end()
@@ -147,12 +153,7 @@ def test_a_stop_is_short_and_a_pick_is_gone_on_with_elsewhere(
 ) -> None:
     """What is not there is said with a reason and is shown as kept for a count; later comes last; on another handset the same person goes on where
     she stands."""
-    sign_in(page)
-    world = waves(page)
-    in_the_run(phone, world)
-    phone.get_by_role("button", name="Pick", exact=True).click()
-    hand = Hand(phone, list(TOTES))
-    expect(hand.title).to_have_text("Scan what to pick")
+    world, hand = begins(page, phone)
     says = phone.get_by_role("status")
     hand.scans("WR-0002")
     hand.answers(), hand.answers()
@@ -186,12 +187,7 @@ def test_a_stop_is_short_and_a_pick_is_gone_on_with_elsewhere(
 @pytest.mark.needs("I31")
 def test_a_batch_is_sorted_on_the_phone(page: Page, phone: Page) -> None:
     """What was fetched together is scanned item by item; the place of each order is shown, another order's is refused by its name."""
-    sign_in(page)
-    world = waves(page)
-    in_the_run(phone, world)
-    phone.get_by_role("button", name="Pick", exact=True).click()
-    hand = Hand(phone, list(TOTES))
-    expect(hand.title).to_have_text("Scan what to pick")
+    _, hand = begins(page, phone)
     hand.scans("WR-0001")
     hand.to_the_end()
     phone.get_by_role("button", name="Leave").click()

@@ -9,8 +9,8 @@ from mindful_crate.core.catalog.ids import ReservationNo
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.choose import choose
+from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinRule
 from mindful_crate.core.trail import Trail

@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import PlateNeed
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.proving.work_lists import work_lists
@@ -19,10 +21,10 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.picking.looking import without_tote
 from mindful_crate.core.world import acts
-from tests.core.test_covering import BOOK, GROUND
-from tests.core.test_releasing import takes_back
+from tests.core.test_covering import BOOK, GROUND, asked
+from tests.core.test_releasing import releases, takes_back
 from tests.core.test_waves import all_there, by, by_hand, order, plan, released, sound, tasks
-from tests.playbook import Play, barcode
+from tests.playbook import Play, barcode, new_world
 from tests.properties import tried
 
 TOTES = ("LPR-900001", "LPR-900002", "LPR-900003")
@@ -391,3 +393,25 @@ def test_what_is_listed_by_bins_is_in_the_order_in_which_it_begins(rulebook: Rul
     assert listed == [t.number for t in walked]
     assert play.opens("F-PICKNEXT").question().expect == listed[0]
     sound(play)
+
+
+def test_a_place_takes_totes_or_loose_goods_as_its_type_says(rulebook: Rulebook) -> None:
+    """Where no plate may stand a tote is refused, and where only plates may, goods without one; nothing is lost by it."""
+
+    def lanes(need: PlateNeed) -> Ground:
+        types = tuple(replace(t, plates=need) if t.code == "LANE" else t for t in GROUND.opening.bin_types)
+        return Ground(replace(GROUND.opening, bin_types=types))
+
+    def picked(need: PlateNeed, flow: str) -> Play:
+        play = asked(Play(new_world(lanes(need), rulebook)), order("SO-1", ("SHK-08", 5), carrier=None))
+        releases(play, OrderNo("SO-1")).done()
+        play.opens(flow).scan("SO-1").done()
+        if play.question().asks == "tote":
+            play.scan(TOTES[0]).done()
+        return fetches(play).asks("set_at")
+
+    tote, loose = picked(PlateNeed.NONE, "F-PICK"), picked(PlateNeed.REQUIRED, "F-PICKNEXT")
+    tote.scan(tote.question().expect).refused("no_plates", TOTES[0]).asks("set_at")
+    loose.scan(loose.question().expect).refused("plate_needed").asks("set_at")
+    sound(tote)
+    sound(loose)

@@ -14,6 +14,8 @@ export function Lines({
 }) {
   const [editing, setEditing] = useState<number | null>(null)
   const [count, setCount] = useState('')
+  const rest = (left: string) =>
+    question.may_change ? left || '✓ all of its line is here' : left ? `${left} left there` : '✓ all of it'
   const press = (action: 'change_line' | 'remove_line', line: number) => {
     act({
       kind: 'press',
@@ -34,8 +36,7 @@ export function Lines({
             <li key={line.line}>
               <div>{line.label}</div>
               <div className="hs-note">
-                {line.told}, {question.may_change && (line.rest || '✓ all of its line is here')}
-                {!question.may_change && (line.rest ? `${line.rest} left there` : '✓ all of it')}
+                {line.told}, {rest(line.rest)}
               </div>
               {!question.may_change ? null : editing === line.line ? (
                 <form

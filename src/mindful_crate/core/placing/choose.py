@@ -10,6 +10,7 @@ from operator import itemgetter
 from mindful_crate.core.catalog.ids import BinCode, BinTypeCode
 from mindful_crate.core.catalog.places import Bin
 from mindful_crate.core.placing.fit import Floor, Judge
+from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.placing.index import Holds, Rank, Room, first_key, full_list, ranks, room_tree
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.placing.rules import (
@@ -26,7 +27,7 @@ from mindful_crate.core.placing.rules import (
     share,
     special_bins,
 )
-from mindful_crate.core.placing.taking import Carried, take
+from mindful_crate.core.placing.taking import take
 from mindful_crate.core.rulebook.bin_rules import BinRule, IfNothing, Target, Wants
 from mindful_crate.core.trail import Allocation, Outcome, Trail, TrailLine, does_not_apply
 

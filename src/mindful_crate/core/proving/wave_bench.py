@@ -9,7 +9,7 @@ from datetime import date
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.placing.taking import Carried
+from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.preview import LeftOver, Preview, ShownLook, ShownShare, ShownTask
 from mindful_crate.core.record import record

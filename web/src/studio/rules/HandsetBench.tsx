@@ -30,7 +30,7 @@ function SomethingToPick({ world, done }: { world: string; done: () => void }) {
   }
   if (!orders.length) return null
   return (
-    <Button disabled={had === world} onClick={() => (setHad(world), void have())}>
+    <Button disabled={had === world} onClick={() => (setHad(world), void have().catch(() => setHad('')))}>
       Have something to pick
     </Button>
   )

@@ -14,8 +14,8 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Held, Judge, Lying, TurnDown
+from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.placing.request import BinRequest, Load, Nested, load_of
-from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Wants
 from mindful_crate.core.rulebook.book import Rulebook

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more, portion
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateKindCode, PlateNo, ReservationNo, TaskNo
-from mindful_crate.core.catalog.places import STORAGE
+from mindful_crate.core.catalog.places import STORAGE, PlateNeed
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved
@@ -203,13 +203,15 @@ def set_down(
 ) -> str:  # fmt: skip
     """Goods of a place, or its whole plate, stand in a bin now, in their tote if they have one; what is said of it."""
     reason_ = why if code != move.at else ""
+    order = looking.order_of(move)
+    tote = looking.tote_of(task, order) if move.goods else None
+    check_need(state, code, move.plate if not move.goods else tote)
     if not move.goods:
         source = with_person(task.person or stamp.who)
         making.event(MoveDone(task.number, move.no, stamp.who, code, source, in_bin(code), (), move.plate, reason_))
         return f"plate `{move.plate}`"
-    source, target, tote = in_hands(task.number), in_bin(code), None
-    order = looking.order_of(move)
-    if (tote := looking.tote_of(task, order)) is not None:
+    source, target = in_hands(task.number), in_bin(code)
+    if tote is not None:
         stands = state.bin_of(tote) if state.has_plate(tote) else None
         if stands not in (None, code):
             raise Refusal(
@@ -226,6 +228,15 @@ def set_down(
     making.event(MoveDone(task.number, move.no, stamp.who, code, source, target, goods, None, reason_, named))
     keep_where(state, making, move, goods, (None, None, task.number), (code, tote, None))
     return f"tote `{tote}` of `{order}`" if tote else goods_text(state, goods)
+
+
+def check_need(state: State, code: BinCode, plate: PlateNo | None) -> None:
+    """Refuse a plate or a tote where none may stand, and loose goods where only plates may."""
+    need = state.ground.bin_types[state.ground.bins[code].bin_type].plates
+    if plate is not None and need is PlateNeed.NONE:
+        raise Refusal("no_plates", f"`{code}` takes no plates and no totes: `{plate}` cannot stand there.", "bin")
+    if plate is None and need is PlateNeed.REQUIRED:
+        raise Refusal("plate_needed", f"`{code}` takes plates and totes alone: set it down elsewhere.", "bin")
 
 
 def _of_order(state: State, move: Move, source: Spot, goods: Goods) -> Sequence[str]:

@@ -14,7 +14,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
-from mindful_crate.core.work.picking.doing import check_empty, tote_kind
+from mindful_crate.core.work.picking.doing import check_empty, check_need, tote_kind
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.picking.looking import check_pieces
 from mindful_crate.core.work.rows import deciding
@@ -35,6 +35,7 @@ def check_place(state: State, order: OrderNo, station: BinCode, place: BinCode |
         return
     if tote is not None:
         check_empty(state, tote)
+        check_need(state, station, tote)
         return
     if place is None or place not in state.ground.bins or state.ground.site_of(place) != state.settings.site:
         raise Refusal("unknown_bin", f"There is no bin `{place}` at this site.", "place")
@@ -46,6 +47,7 @@ def check_place(state: State, order: OrderNo, station: BinCode, place: BinCode |
         raise Refusal("place_taken", f"`{place}` is the place of `{other}`. Take a free one for `{order}`.", "place")
     if (why := state.blocked(place)) is not None:
         raise Refusal("bin_blocked", f"Bin `{place}` is blocked: {why}.", "place")
+    check_need(state, place, None)
 
 
 def _sort(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SortInto) -> str:

@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task
 from mindful_crate.core.floor.waves import Wave, WaveState, state_of
-from mindful_crate.core.placing.taking import Carried
+from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, plan_of, size_of, why_not
 from mindful_crate.core.rulebook.book import Rulebook

@@ -11,8 +11,8 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.placing.request import BinRequest
-from mindful_crate.core.placing.taking import Carried
 from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
