@@ -20,6 +20,7 @@ from tests.bench import (
     maps,
     measures,
     papers,
+    picking,
     previews,
     receiving,
     releases,
@@ -56,6 +57,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "releases": releases.releases,
     "waving": waving.waving,
     "allocating": allocating.allocating,
+    "picking": picking.picking,
 }
 
 

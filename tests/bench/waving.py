@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
 from mindful_crate.core.proving.wave_board import board
-from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.recipes import NO_CAPS
 from mindful_crate.core.rulebook.waves import Method, WavePlan
 from mindful_crate.core.world import acts
 from mindful_crate.demo.loader import demo_rulebook
@@ -30,21 +30,20 @@ def waving() -> Iterator[Line]:
     yield _board(max(4, few(60)))
 
 
-def _book(method: Method) -> Rulebook:
-    return replace(demo_rulebook(), wave_plans=(WavePlan(PLAN, "All", method=method),), gates=())
-
-
-def _waits(count: int, method: Method) -> Play:
-    """A floor on which so many orders are released and wait for their plan."""
-    ground = ground_with(count)
-    play = Play(new_world(ground, _book(method)))
+def waits(count: int, plan: WavePlan, caps: bool = True) -> Play:
+    """A floor on which so many orders are released and wait for a plan; without ``caps`` nothing but the plan bounds a task."""
+    ground, demo = ground_with(count), demo_rulebook()
+    recipes = demo.recipes if caps else tuple(replace(r, most=NO_CAPS) for r in demo.recipes)
+    book = replace(demo, wave_plans=(plan,), gates=(), recipes=recipes)
+    play = Play(new_world(ground, book))
     numbers = tuple(OrderNo(o) for o in sorted(ground.orders) if o.startswith("BIG"))
     return play.do(acts.ReleaseOrders(numbers)).done()
 
 
 def _made(some: int, many: int, method: Method) -> Line:
     """The wave of all of them, made and given up again."""
-    plays = [_waits(n, method) for n in (some, many)]
+    plan = WavePlan(PLAN, "All", method=method)
+    plays = [waits(n, plan) for n in (some, many)]
 
     def make(play: Play) -> None:
         play.do(acts.MakeWave(PLAN)).done()
@@ -71,7 +70,7 @@ def _made(some: int, many: int, method: Method) -> Line:
 
 def _board(many: int) -> Line:
     """All waves in a line each; each of one order."""
-    plays = [_waits(n, Method.ORDER) for n in (many // 4, many)]
+    plays = [waits(n, WavePlan(PLAN, "All")) for n in (many // 4, many)]
     for play in plays:
         for release in play.state.releases.values():
             play.do(acts.MakeWave(PLAN, (release.order,))).done()

@@ -415,3 +415,19 @@ def test_a_place_takes_totes_or_loose_goods_as_its_type_says(rulebook: Rulebook)
     loose.scan("PACK-1").refused("plate_needed").asks("set_at")
     sound(tote)
     sound(loose)
+
+
+def test_of_many_stops_the_latest_are_listed_and_the_rest_counted(
+    rulebook: Rulebook, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A list of hundreds of stops is not built and sent with every scan."""
+    monkeypatch.setattr("mindful_crate.core.work.picking.flow.LISTED", 1)
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    play.opens("F-PICK").scan(tasks(play)[0].number).done()
+    play.asks("tote").scan(TOTES[0]).done()
+    for earlier in (0, 1):
+        before = wanted(play) if play.question().asks == "pick_item" else ""
+        fetches(play)
+        (row,) = play.question().so_far
+        assert play.question().earlier == earlier
+        assert not before or row.item == before

@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
 from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Asks
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.sorting.looking import free_places, place_of, stations, waits_at
 from mindful_crate.core.world import acts
@@ -80,6 +81,11 @@ def test_nobody_who_sorts_is_found(rulebook: Rulebook) -> None:
     menus = tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-SORT")) for m in rulebook.menus)
     found = {(f.code, f.place) for f in findings(replace(rulebook, menus=menus), GROUND, HQ)}
     assert ("nobody_sorts", "ship_plans/SH-1/sort/on") in found
+    flow = next(f for f in rulebook.flows if f.id == "F-SORT")
+    blind = replace(flow, prompts=tuple(p for p in flow.prompts if p.asks is not Asks.PIECES))
+    flows = tuple(blind if f is flow else f for f in rulebook.flows)
+    found = {(f.code, f.place) for f in findings(replace(rulebook, flows=flows), GROUND, HQ)}
+    assert ("pieces_not_asked", "flows/F-SORT/prompts") in found
 
 
 @tried(30)

@@ -38,6 +38,7 @@ from mindful_crate.core.releasing.planning import (
     why_not,
 )
 from mindful_crate.core.releasing.plans import takes
+from mindful_crate.core.releasing.settling import settled
 from mindful_crate.core.rulebook.bin_rules import Between, Conditions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Draw
@@ -103,7 +104,10 @@ def state(play: Play, wave: str) -> WaveState:
 
 
 def sound(play: Play) -> None:
+    """No invariant is broken, promises are as they would be if they were made anew, and a snapshot says the same."""
     assert broken(play.state) == []
+    for item in {c.item for c in play.state.covers.all().values()}:
+        assert list(settled(play.state, item, play.state.clock.date())) == []
     assert from_snapshot(play.state).kept() == play.state.kept()
 
 

@@ -338,7 +338,7 @@ function Asked({
         ))}
         {question.so_far.length > 0 && (
           <button className="hs-btn" onClick={() => setList(true)}>
-            {question.may_change ? 'On it' : 'Picked'}: {question.so_far.length}
+            {question.may_change ? 'On it' : 'Picked'}: {question.so_far.length + question.earlier}
           </button>
         )}
         {more || main.length + near.length === 0 ? (

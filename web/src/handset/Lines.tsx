@@ -31,6 +31,7 @@ export function Lines({
     <>
       <div className="hs-body">
         <h1>{question.may_change ? `On plate ${question.plate}` : 'Picked so far'}</h1>
+        {question.earlier > 0 && <p className="hs-note">The latest; {question.earlier} stops came before.</p>}
         <ul className="hs-lines">
           {question.so_far.map((line) => (
             <li key={line.line}>

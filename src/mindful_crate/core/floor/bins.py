@@ -105,8 +105,11 @@ class Bins:
 
     def loose(self, code: BinCode) -> tuple[Goods, ...]:
         """Loose goods in a bin."""
-        known = self.loose_now.get(code)
-        return opening_goods(self.ground, code) if known is None else known
+        return self.loose_was(code, self.loose_now.get(code))
+
+    def loose_was(self, code: BinCode, kept: tuple[Goods, ...] | None) -> tuple[Goods, ...]:
+        """Loose goods in a bin when that was kept of it; None: nothing yet, they lie as at the opening."""
+        return opening_goods(self.ground, code) if kept is None else kept
 
     def held(self, code: BinCode, but: TaskNo | None = None) -> Held:
         """What a bin holds and what is on its way there, the claim of task ``but`` left out."""

@@ -338,8 +338,11 @@ class Plates:
 
     def goods_on(self, number: PlateNo) -> tuple[Goods, ...]:
         """What is on a plate itself."""
-        found = self.goods.get(number)
-        return self._opening_goods(number) if found is None else found
+        return self.goods_were(number, self.goods.get(number))
+
+    def goods_were(self, number: PlateNo, kept: tuple[Goods, ...] | None) -> tuple[Goods, ...]:
+        """What was on a plate itself when that was kept of it; None: nothing yet, as at the opening."""
+        return self._opening_goods(number) if kept is None else kept
 
     def bin_of(self, number: PlateNo) -> BinCode | None:
         """The bin a plate stands in, through all plates it stands on; None while it is carried."""
@@ -369,8 +372,7 @@ class Plates:
     def all_goods(self, number: PlateNo) -> tuple[Goods, ...]:
         """Goods of a plate and of the plates on it."""
         if number not in self._on and number not in self.ground.plates_on:
-            found = self.goods.get(number)
-            return self._opening_goods(number) if found is None else found
+            return self.goods_on(number)
         return (*self.goods_on(number), *(g for n in self.plates_on(number) for g in self.all_goods(n)))
 
     def holds_just(self, number: PlateNo, item: ItemCode, count: int) -> bool:
@@ -411,8 +413,7 @@ class Plates:
         """Other goods are on a plate."""
         if number in self.ground.plates:
             self._wake(number)
-        was = self._opening_goods(number) if before is None else before
-        now = self._opening_goods(number) if after is None else after
+        was, now = self.goods_were(number, before), self.goods_were(number, after)
         for goods in was:
             self.with_item[goods.item].pop(number, None)
             self.touched.forget(goods.item)

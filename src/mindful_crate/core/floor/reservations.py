@@ -47,7 +47,7 @@ class Reservation:
         return sum(p.goods.quantity for p in self.parts)
 
 
-def _place(code: BinCode, plate: PlateNo | None, goods: Goods, task: TaskNo | None = None) -> tuple[str, ...]:
+def place_of(code: BinCode, plate: PlateNo | None, goods: Goods, task: TaskNo | None = None) -> tuple[str, ...]:
     """Reservations are kept by plate, so that they move with it, else by bin or by who carries it; and by kind of goods."""
     return (f"task {task}" if task else f"plate {plate}" if plate else f"bin {code}", *sort_key(goods))
 
@@ -74,7 +74,7 @@ class Reservations(Keeper[ReservationNo, Reservation]):
             for part in reservation.parts:
                 if reservation.order is not None and part.plate is None and part.task is None:
                     self._lies(part.bin, key, sign)
-                place = _place(part.bin, part.plate, part.goods, part.task)
+                place = place_of(part.bin, part.plate, part.goods, part.task)
                 holders = self._at.setdefault(place, {})
                 quantity = holders.get(key, 0) + sign * part.goods.quantity
                 if quantity:
@@ -129,9 +129,13 @@ class Reservations(Keeper[ReservationNo, Reservation]):
 
     def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
         """How much of such a line is reserved, the reservation ``but`` left out."""
-        holders = self._at.get(_place(line.bin, line.plate, line.goods))
+        holders = self._at.get(place_of(line.bin, line.plate, line.goods))
         return sum(q for n, q in holders.items() if n != but) if holders else 0
+
+    def kept_in_hands(self, task: TaskNo, goods: Goods, plate: PlateNo | None) -> int:
+        """How much of such goods in the hands of a task, on a plate or loose, is kept for anybody."""
+        return sum(self._at.get(place_of(BinCode(""), plate, goods, None if plate else task), {}).values())
 
     def reservations_of(self, line: Lying) -> list[tuple[ReservationNo, int]]:
         """Who has reserved how much of such a line, the latest first."""
-        return sorted(self._at.get(_place(line.bin, line.plate, line.goods), {}).items(), reverse=True)
+        return sorted(self._at.get(place_of(line.bin, line.plate, line.goods), {}).items(), reverse=True)

@@ -310,18 +310,18 @@ class State:
         """All stock as (bin or None while carried, plate or None, goods), by bin, plate, item."""
         for code, number, goods in self.bins.stock():
             yield code, self.plate(number) if number else None, goods
-        for plate, goods in self.stock_in_hands():
+        for _, plate, goods in self.stock_in_hands():
             yield None, plate, goods
 
-    def stock_in_hands(self) -> Iterator[tuple[Plate | None, Goods]]:
-        """Stock in somebody's hands as (plate or None, goods), by task."""
+    def stock_in_hands(self) -> Iterator[tuple[TaskNo, Plate | None, Goods]]:
+        """Stock in somebody's hands as (task, plate or None, goods), by task."""
         for task in self.tasks.all_carried():
             going = self.tasks.going[task]
             for each in (each for plate in going.carried for each in self.plates.tower(plate)):
                 for goods in self.plates.goods_on(each):
-                    yield self.plate(each), goods
+                    yield task, self.plate(each), goods
             for goods in going.hands:
-                yield None, goods
+                yield task, None, goods
 
     # Snapshots
 

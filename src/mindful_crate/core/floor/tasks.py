@@ -21,6 +21,7 @@ from mindful_crate.core.catalog.ids import (
     TaskNo,
 )
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, ref_to
+from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import Word, evolve, record
 from mindful_crate.core.rulebook.steps import Need
 
@@ -116,6 +117,10 @@ class PartDone:
     """Goods of this item were taken off the plate that is moved, and put there; the rest of it goes on."""
 
 
+_ORDERS = Memo()
+"""Whose goods a plan picks: asked several times with every scan of a task that may have hundreds of stops."""
+
+
 @record
 class Plan:
     """A task as it was made, for a crew. ``about`` are the documents it serves."""
@@ -166,7 +171,9 @@ class Plan:
     @property
     def orders(self) -> tuple[OrderNo, ...]:
         """The orders whose goods are picked, in order; each has a tote of its own, by its place."""
-        return tuple(dict.fromkeys(s.line.order for m in self.moves for s in m.serves))
+        return _ORDERS.answer(
+            self, "", lambda: tuple(dict.fromkeys(s.line.order for m in self.moves for s in m.serves))
+        )
 
     @property
     def follows(self) -> tuple[Ref, ...]:

@@ -51,7 +51,7 @@ def levels_of(state: State, item: ItemCode) -> Levels:
             untaken = free_of(state, line)
             free += untaken
             kept += line.goods.quantity - untaken
-    for _, goods in state.stock_in_hands():
+    for _, _, goods in state.stock_in_hands():
         if goods.item == item:
             on_its_way += goods.quantity if goods.status is Status.AVAILABLE else 0
             barred += 0 if goods.status is Status.AVAILABLE else goods.quantity

@@ -70,7 +70,11 @@ def here_pool(state: State, item: ItemCode) -> Lots:
         for x in state.lines(item)
         if state.ground.site_of(x.bin) == site
     ]
-    lying += [(g, g.quantity) for _, g in state.stock_in_hands() if g.item == item]
+    lying += [
+        (g, g.quantity - state.reservations.kept_in_hands(task, g, plate.number if plate else None))
+        for task, plate, g in state.stock_in_hands()
+        if g.item == item
+    ]
     for goods, quantity in lying:
         if goods.status in usable and quantity > 0:
             key = goods.expiry or FOR_EVER, goods.lot

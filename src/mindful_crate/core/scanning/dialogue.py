@@ -284,9 +284,10 @@ def stepped_back(dialogue: Dialogue) -> Step:
 def ask(ctx: Context, dialogue: Dialogue) -> Question:
     """What the handset shows now."""
     answers, doubt = dialogue.answers, dialogue.doubt
+    so_far, earlier = ctx.kind.listed(ctx, answers)
     base = Question(
         dialogue=dialogue.number, step=dialogue.step, flow=ctx.flow.name, asks="", title="", shape="doubt",
-        plate=answers[PLATE] or "", so_far=ctx.kind.so_far(ctx, answers),
+        plate=answers[PLATE] or "", so_far=so_far, earlier=earlier,
         may_change=any(b.of_line for b in ctx.kind.buttons),
     )  # fmt: skip
     if doubt:

@@ -314,6 +314,10 @@ class FlowKind:
         """The lines of what is being made."""
         return ()
 
+    def listed(self, ctx: Context, answers: Answers) -> tuple[tuple[SoFar, ...], int]:
+        """The lines that are listed with a question, and how many come before those and are not."""
+        return self.so_far(ctx, answers), 0
+
     def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
         """What is done when the last look is confirmed, line by line; nothing while it is not clear yet."""
         return ()

@@ -69,6 +69,8 @@ class Question:
     turns: int = 0
     plate: str = ""
     so_far: tuple[SoFar, ...] = ()
+    earlier: int = 0
+    """So many lines come before those of ``so_far`` and are not listed."""
     may_change: bool = False
     """May a line of what is so far be changed or taken off?"""
     must_scan: bool = False

@@ -9,7 +9,6 @@ from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.covers import Cover, Fit, Pool, fit
-from mindful_crate.core.floor.orders import NOTHING, HostOrder
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
@@ -18,6 +17,7 @@ from mindful_crate.core.releasing.settling import settled
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.covering.acts import ShiftCover
 from mindful_crate.core.work.covering.events import CoverChanged, CoverShifted, Promised
+from mindful_crate.core.work.covering.touching import items_touched
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -32,7 +32,7 @@ def promised(state: State, now: Cover) -> Promised:
 
 def after(state: State, making: Making, _: Rulebook, stamp: Stamp) -> str:
     """What follows for the cover of orders from whatever was decided. The log tells it; what somebody did is told without it."""
-    asks: dict[ItemCode, list[LineKey]] = {item: [] for item in _items(state)}
+    asks: dict[ItemCode, list[LineKey]] = {item: [] for item in items_touched(state)}
     for order in [o for number in dict.fromkeys(_orders(state)) if (o := state.order(number)) is not None]:
         for line in order.lines:
             fresh = asks.setdefault(line.item, [])
@@ -69,37 +69,6 @@ def _orders(state: State) -> Iterator[OrderNo]:
     orders = state.ordered
     about = (orders.told, orders.in_host, orders.confirmed, orders.cancelled)
     return (key for keeper, key, _ in state.journal.puts() if keeper in about)
-
-
-def _items(state: State) -> Iterator[ItemCode]:
-    """Items of which something was put since the decision began."""
-    plates, bins = state.plates, state.bins
-    for keeper, key, before in state.journal.puts():
-        if keeper is bins.loose_now:
-            yield from (g.item for g in before or ())
-            yield from (g.item for g in state.loose(key))
-        elif keeper is plates.goods:
-            yield from (g.item for g in before or ())
-            yield from (g.item for g in plates.goods_on(key))
-        elif keeper is plates.spots:
-            yield from (g.item for n in plates.tower(key) for g in plates.goods_on(n))
-        elif keeper is bins.blocks:
-            yield from (g.item for g in state.loose(key))
-            yield from (g.item for p in plates.standing_in(key) for n in plates.tower(p) for g in plates.goods_on(n))
-        elif keeper is state.reservations:
-            kept = before or state.reservations.get(key)
-            if kept is not None:
-                yield kept.item
-        elif keeper is state.progress:
-            # what is noted on a plate is still on its way
-            order, now = state.order(key.order), state.progress.get(key, NOTHING)
-            was = before or NOTHING
-            line = state.ordered.line(order, key.line) if order else None
-            if line is not None and (was.arrived, was.closed) != (now.arrived, now.closed):
-                yield line.item
-        elif keeper is state.ordered.told or keeper is state.ordered.in_host:
-            was_so = before.order if isinstance(before, HostOrder) else before or state.ground.orders.get(key)
-            yield from (x.item for x in was_so.lines) if was_so else ()
 
 
 def _shift_cover(state: State, making: Making, __: Rulebook, stamp: Stamp, act: ShiftCover) -> str:

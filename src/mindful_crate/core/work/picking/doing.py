@@ -98,8 +98,8 @@ def _set_tote(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetT
 
 def take_of(task: Task, number: int) -> Move:
     """A take that is still to be done; refused otherwise."""
-    move = next((m for m in looking.takes(task) if m.no == number), None)
-    if move is None:
+    move = next((m for m in task.going.remaining if m.no == number), None)
+    if move is None or move.do is not Do.TAKE:
         raise Refusal("fetched", f"That of task `{task.number}` was fetched already, or is not to be fetched any more.")
     return move
 

@@ -7,7 +7,7 @@ from typing import ClassVar
 from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.floor.answers import TASK, Answers, Doubt
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.tasks import Do, TaskState
+from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Short
@@ -45,6 +45,18 @@ from mindful_crate.core.work.picking.stops import (
     this,
 )
 from mindful_crate.core.work.receiving.checks import goods_text
+
+LISTED = 20
+"""So many of the latest stops are listed: a list of hundreds would be built and sent with every scan."""
+
+
+def _fetched(task: Task) -> dict[int, int]:
+    """How much was fetched at each stop for loose goods, in base units, in the order it began."""
+    stops, much = looking.takes_by_number(task.plan), dict[int, int]()
+    for part in task.going.parts:
+        if part.move in stops and stops[part.move].goods:
+            much[part.move] = much.get(part.move, 0) + part.quantity
+    return much
 
 
 def _at_a_stop(ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> bool:
@@ -84,7 +96,7 @@ class Later(ButtonKind):
     says = "The next stop, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if _at_a_stop(ctx, dialogue, prompt) and len(looking.takes(ctx.task(dialogue.answers))) > 1:
+        if _at_a_stop(ctx, dialogue, prompt) and looking.several(ctx.task(dialogue.answers)):
             return None
         return Refusal("not_now", "There is no other stop to go to first.")
 
@@ -189,31 +201,25 @@ class PickFlow(FlowKind):
             return act, Answers()
         return PickTake(task.number, move.no, much_of(answers, move), answers[SERIALS]), fresh(answers)
 
-    def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
-        """What was fetched of the task, stop by stop."""
+    def listed(self, ctx: Context, answers: Answers) -> tuple[tuple[SoFar, ...], int]:
+        """What was fetched of the task, stop by stop, the latest last; of many only the latest."""
         task = picking(ctx, answers)
         if task is None:
-            return ()
+            return (), 0
+        much = _fetched(task)
+        numbers = dict.fromkeys(list(much)[-LISTED:])
+        moves, totes = looking.takes_by_number(task.plan), {t.order: t.plate for t in task.going.totes}
+        left = {m.no: m.goods[0].quantity for m in task.going.remaining if m.no in numbers}
         found = []
-        for move in task.plan.moves:
-            much = sum(p.quantity for p in task.going.parts if p.move == move.no)
-            if move.do is Do.TAKE and move.goods and much:
-                item = ctx.ground.items[ItemCode(move.goods[0].item)]
-                tote = looking.tote_of(task, looking.order_of(move))
-                where = f"{item.told(much)} from {move.at}" + (f" into {tote}" if tote else "")
-                left = next((m.goods[0].quantity for m in looking.takes(task) if m.no == move.no), 0)
-                found.append(
-                    SoFar(
-                        move.no,
-                        item.code,
-                        item.name,
-                        where,
-                        str(much),
-                        item.base.plural,
-                        item.told(left) if left else "",
-                    )
-                )
-        return tuple(found)
+        for no in numbers:
+            move = moves[no]
+            item = ctx.ground.items[ItemCode(move.goods[0].item)]
+            order = looking.order_of(move)
+            tote = totes.get(order) if order else None
+            where = f"{item.told(much[no])} from {move.at}" + (f" into {tote}" if tote else "")
+            rest = item.told(left[no]) if no in left else ""
+            found.append(SoFar(no, item.code, item.name, where, str(much[no]), item.base.plural, rest))
+        return tuple(found), len(much) - len(numbers)
 
     def unfinished(self, ctx: Context, answers: Answers) -> str:
         begun = looking.picked_by(ctx.state, ctx.person)

@@ -10,13 +10,17 @@ from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PersonId, 
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState
+from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task, TaskState
+from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.scanning.kinds import Wanted
 from mindful_crate.core.work import numbered
+
+KNOWN = Memo()
+"""What was found out of a task's plan, which never changes."""
 
 
 def task_to_pick(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId) -> Task:
@@ -51,26 +55,45 @@ def takes(task: Task) -> list[Move]:
     return [m for m in task.going.remaining if m.do is Do.TAKE]
 
 
+def several(task: Task) -> bool:
+    """Is more than one stop left?"""
+    left = (m for m in task.going.remaining if m.do is Do.TAKE)
+    return next(left, None) is not None and next(left, None) is not None
+
+
 def next_take(task: Task, passed_over: tuple[str, ...] = ()) -> Move | None:
     """What is fetched next: what was passed over comes after all else, in its order; None: nothing is left."""
-    left, late = takes(task), set(passed_over)
-    return next((m for m in left if str(m.no) not in late), left[0] if left else None)
+    late, first = set(passed_over), None
+    for move in task.going.remaining:
+        if move.do is Do.TAKE:
+            if str(move.no) not in late:
+                return move
+            first = first or move
+    return first
 
 
 def stop_of(task: Task, move: Move) -> tuple[int, int]:
     """The how-manyeth stop a take is, of how many the task had."""
-    all_ = [m.no for m in task.plan.moves if m.do is Do.TAKE]
-    return all_.index(move.no) + 1, len(all_)
+    stops = takes_by_number(task.plan)
+    return KNOWN.answer(task.plan, move.no, lambda: list(stops).index(move.no)) + 1, len(stops)
+
+
+def takes_by_number(plan: Plan) -> dict[int, Move]:
+    """The stops of a plan, in order, by the numbers of their moves."""
+    return KNOWN.answer(plan, "takes", lambda: {m.no: m for m in plan.moves if m.do is Do.TAKE})
 
 
 def together(task: Task) -> bool:
     """Are goods of several orders set down as one, to be sorted there?"""
-    return len(task.plan.orders) > 1 and sum(m.do is Do.PLACE for m in task.plan.moves) == 1
+    plan = task.plan
+    return len(plan.orders) > 1 and KNOWN.answer(plan, "places", lambda: sum(m.do is Do.PLACE for m in plan.moves)) == 1
 
 
 def without_tote(task: Task) -> list[OrderNo]:
     """The orders whose goods go into a tote of their own and have none yet."""
     if task.plan.plates or together(task):
+        return []
+    if len(task.going.totes) == len(task.plan.orders):
         return []
     has = {t.order for t in task.going.totes}
     return [o for o in task.plan.orders if o not in has]
