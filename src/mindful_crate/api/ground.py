@@ -88,6 +88,8 @@ class GroundView(Answer):
     orders: list[OrderView]
     plate_kinds: list[PlateKindView]
     partners: list[PartnerView]
+    homes: list[str]
+    """Items that are at home on some shelf of the site."""
     map: SiteMap
 
 
@@ -133,6 +135,7 @@ def ground(path: ById) -> GroundView:
         site=site.code, site_name=site.name, time_zone=site.time_zone, items=items, orders=orders,
         plate_kinds=[PlateKindView(code=k.code, name=k.name) for k in found.plate_kinds.values()],
         partners=[PartnerView(code=p.code, name=p.name, shelf_life_days=p.shelf_life_days) for p in found.partners.values()],
+        homes=sorted({h.item for h in found.opening.home_bins if found.site_of(h.bin) == row.site}),
         map=site_map(opening_state(found, row.site), site.code),
     )  # fmt: skip
 

@@ -112,7 +112,16 @@ _ORDERS = "declare_output close_output confirm_order write_order try_order cance
 _ACTS: dict[str, Right] = {
     **dict.fromkeys(_ORDERS.split(), Right.ORDERS),
     **dict.fromkeys(
-        ["make_tasks", "drop_rest", "hold_task", "let_task_go", "reassign_task", "raise_task", "cancel_task"],
+        [
+            "make_tasks",
+            "fill_shelves",
+            "drop_rest",
+            "hold_task",
+            "let_task_go",
+            "reassign_task",
+            "raise_task",
+            "cancel_task",
+        ],
         Right.TASKS,
     ),
     "book_receipt": Right.BOOK_BY_HAND,

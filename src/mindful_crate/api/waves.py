@@ -101,6 +101,8 @@ class WaveLineView(Answer):
     fetched: int
     unit: str
     tasks: list[str]
+    waits: str
+    """What of it lies in no bin it may be taken from, and what brings it; empty: nothing."""
 
 
 class WaveTaskView(Answer):
@@ -264,7 +266,7 @@ def _order(o: OrderIn) -> WaveOrderView:
 def _line(x: LineIn) -> WaveLineView:
     return WaveLineView(
         order=x.order, line=x.line, item=x.item, name=x.name, wants=x.wants, kept=x.kept, fetched=x.fetched, unit=x.unit,
-        tasks=list(x.tasks),
+        tasks=list(x.tasks), waits=x.waits,
     )  # fmt: skip
 
 

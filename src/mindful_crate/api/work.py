@@ -17,17 +17,18 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import FlowId, OrderNo, PersonId, SiteCode
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PersonId, SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up, orders_for
-from mindful_crate.core.proving.preview import Preview, of_orders, of_rests
+from mindful_crate.core.proving.preview import Preview, of_orders, of_refills, of_rests
 from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.proving.wave_bench import of_going
 from mindful_crate.core.proving.work_lists import StillOpen, WorkLists, still_open, work_lists
 from mindful_crate.core.rulebook.chapter import Draw
 from mindful_crate.core.rulebook.chapters import draw
 from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.work.office import must_scan
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.offered import Offered, offered
@@ -43,6 +44,15 @@ class TasksBody(Body):
     need: Literal["put_away", "pick"] = "put_away"
     orders: list[str] = Field(min_length=1, max_length=50)
     together: bool = False
+    world: str | None = Field(default=None, max_length=80)
+
+
+class RefillsBody(Body):
+    """What is asked of reserve: so much of an item that orders lack, in base units, or its shelves filled."""
+
+    item: str = Field(max_length=40)
+    quantity: int = Field(default=1, ge=1, le=10_000_000)
+    cause: Cause = Cause.WANTED
     world: str | None = Field(default=None, max_length=80)
 
 
@@ -99,7 +109,7 @@ class WorkView(Answer):
     times: dict[int, datetime]
     offered: list[Offered]
     scanned: dict[str, list[str]]
-    """What the floor must scan to receive and to put away: who does it in the office says why."""
+    """What the floor must scan to receive, to put away, to fill shelves: who does it in the office says why."""
 
 
 class DoneView(Answer):
@@ -145,6 +155,20 @@ def bench_tasks(path: ById, body: TasksBody) -> TasksView:
                 stamp = Stamp("bench", state.clock, today, PersonId("bench"))
                 return TasksView(of_going(state, found.rulebook, orders, stamp))
             return TasksView(of_orders(state, found.rulebook, orders, today, together=body.together))
+
+
+@api.post("/drafts/<id>/bench/refills", responses={200: TasksView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_refills(path: ById, body: RefillsBody) -> TasksView:
+    """The tasks that would bring an item from reserve now. Nothing is stored."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        with asked_state(conn, found, body.world, alone=True) as state:
+            stamp = Stamp(
+                "bench", state.clock, local_date(state.ground, state.settings.site, state.clock), PersonId("bench")
+            )
+            item = ItemCode(body.item.strip().upper())
+            return TasksView(of_refills(state, found.rulebook, item, body.quantity, body.cause, stamp))
 
 
 @api.post("/drafts/<id>/bench/cost", responses={200: CostView, **PROBLEMS})
@@ -208,7 +232,13 @@ def work(path: ById) -> WorkView:
             lists = work_lists(w.state, w.rulebook)
             times = _times(conn, row, lists.seqs)
             may = list(offered(w.state, w.rulebook))
-            floor = (FlowPurpose.UNLOAD, FlowPurpose.RECEIVE, FlowPurpose.INSPECT, FlowPurpose.PUT_AWAY)
+            floor = (
+                FlowPurpose.UNLOAD,
+                FlowPurpose.RECEIVE,
+                FlowPurpose.INSPECT,
+                FlowPurpose.PUT_AWAY,
+                FlowPurpose.REPLENISH,
+            )
             scanned = {p.value: must_scan(w.rulebook, w.settings.site, p) for p in floor}
             return WorkView(
                 clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may, scanned=scanned

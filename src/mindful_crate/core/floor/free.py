@@ -18,4 +18,4 @@ def free_of(state: State, line: Lying) -> int:
     """How much of what lies there is free, in base units: available and in storage, in a bin that is not blocked, kept for nobody."""
     if line.goods.status is not Status.AVAILABLE or not in_storage(state, line) or state.blocked(line.bin):
         return 0
-    return max(0, line.goods.quantity - state.reserved(line))
+    return max(0, line.goods.quantity - state.reservations.kept_for_good(line))

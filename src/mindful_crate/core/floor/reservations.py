@@ -35,6 +35,8 @@ class Reservation:
     """The order line it is for, if that was released."""
     missed_by: PersonId | None = None
     """Who did not find it where it should lie, if it is kept for nobody because of that."""
+    task: TaskNo | None = None
+    """The task that is to bring it where it is picked, if it is kept for that."""
 
     @property
     def serves(self) -> LineKey | None:
@@ -60,6 +62,9 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         self._at: dict[tuple[str, ...], dict[ReservationNo, int]] = {}
         self._of_item: dict[ItemCode, int] = {}
         self._of_order: dict[OrderNo, dict[int, dict[ReservationNo, int]]] = {}
+        self._of_task: dict[TaskNo, dict[ReservationNo, None]] = {}
+        self._for_shelves: dict[tuple[str, ...], int] = {}
+        """How much of what is kept at a place is only kept to be brought to where it is picked."""
         self._loose: dict[BinCode, dict[ReservationNo, int]] = {}
         """Of loose goods kept for orders: in how many parts by which reservation, by bin."""
 
@@ -71,6 +76,8 @@ class Reservations(Keeper[ReservationNo, Reservation]):
             self._of_item[reservation.item] = self._of_item.get(reservation.item, 0) + sign
             if reservation.order is not None:
                 self._count(reservation, reservation.quantity if sign > 0 else 0)
+            if reservation.task is not None:
+                self._brings(reservation, reservation.task, sign)
             for part in reservation.parts:
                 if reservation.order is not None and part.plate is None and part.task is None:
                     self._lies(part.bin, key, sign)
@@ -83,6 +90,26 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                     holders.pop(key, None)
                     if not holders:
                         del self._at[place]
+
+    def _brings(self, reservation: Reservation, task: TaskNo, sign: int) -> None:
+        mine = self._of_task.setdefault(task, {})
+        if sign > 0:
+            mine[reservation.number] = None
+        else:
+            mine.pop(reservation.number, None)
+        if not mine:
+            del self._of_task[task]
+        for part in reservation.parts:
+            place = place_of(part.bin, part.plate, part.goods, part.task)
+            left = self._for_shelves.get(place, 0) + sign * part.goods.quantity
+            if left:
+                self._for_shelves[place] = left
+            else:
+                self._for_shelves.pop(place, None)
+
+    def of_task(self, task: TaskNo) -> list[Reservation]:
+        """What is kept for a task that brings it to where it is picked, by number."""
+        return [self[number] for number in sorted(self._of_task.get(task, ()))]
 
     def _lies(self, code: BinCode, key: ReservationNo, sign: int) -> None:
         kept = self._loose.setdefault(code, {})
@@ -131,6 +158,12 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         """How much of such a line is reserved, the reservation ``but`` left out."""
         holders = self._at.get(place_of(line.bin, line.plate, line.goods))
         return sum(q for n, q in holders.items() if n != but) if holders else 0
+
+    def kept_for_good(self, line: Lying) -> int:
+        """How much of such a line is kept for somebody; what is only to be brought to where it is picked is still anybody's."""
+        place = place_of(line.bin, line.plate, line.goods)
+        holders = self._at.get(place)
+        return sum(holders.values()) - self._for_shelves.get(place, 0) if holders else 0
 
     def kept_in_hands(self, task: TaskNo, goods: Goods, plate: PlateNo | None) -> int:
         """How much of such goods in the hands of a task, on a plate or loose, is kept for anybody."""

@@ -66,7 +66,7 @@ from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 21
+SNAPSHOT = 22
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 

@@ -60,7 +60,7 @@ class Tasks:
         """Those that may be taken, by priority and number, so that the first of many is found without looking at the rest;
         the same for ``_loose``."""
         self._by_walk: dict[tuple[CrewId | None, Need], list[tuple[int, int, TaskNo]]] = {}
-        """The same by priority, where on the walk the bin is they go to, or begin at when they are picked, and number."""
+        """The same by priority, where on the walk the bin is they go to, or begin at when they are fetched for orders or shelves, and number."""
         self._loose: dict[tuple[CrewId | None, Need, ItemCode | None], list[tuple[int, TaskNo]]] = {}
         """Open tasks for loose goods, all of them and by item."""
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
@@ -271,7 +271,7 @@ class Tasks:
             return (going.person, None, 0, 0) if going.person else None
         if going.held:
             return None
-        picked = need is Need.PICK
+        picked = need in (Need.PICK, Need.REPLENISH)
         at = next((m.at for m in going.remaining if (m.do is Do.TAKE) is picked and m.at), None)
         crew = going.crew if going.whose is None else alone(going.whose)
         return None, crew, going.priority, LAST if at is None else self.bins.ground.bins[at].walk

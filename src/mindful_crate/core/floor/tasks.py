@@ -117,6 +117,8 @@ class PartDone:
     """Goods of this item were taken off the plate that is moved, and put there; the rest of it goes on."""
 
 
+LASTING = (Need.MOVE, Need.PICK, Need.REPLENISH)
+"""What is done by these is not undone: it is moved back, or put back."""
 _ORDERS = Memo()
 """Whose goods a plan picks: asked several times with every scan of a task that may have hundreds of stops."""
 

@@ -16,11 +16,9 @@ from mindful_crate.core.rulebook.settings import Level, levels
 from mindful_crate.core.rulebook.steps import Asked, Need, StepPlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.parts import ORDERS, Names, any_of
-from mindful_crate.core.rulebook.words.scanner import PLATE_BY
+from mindful_crate.core.rulebook.words.scanner import PLATE_BY, TO_BINS
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 from mindful_crate.core.rulebook.words.steps import place_told
-
-MOVES_TO_BINS = (FlowPurpose.PUT_AWAY, FlowPurpose.PICK, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES)
 
 
 @record
@@ -137,7 +135,7 @@ def _flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Effective
             yield _own(
                 flow, "Kind of plate", kind.name if kind else "none: no plate can be begun", f"{place}/plate_kind"
             )
-        if flow.purpose in MOVES_TO_BINS:
+        if flow.purpose in TO_BINS:
             yield layered(book, "other_bin", site, flow.other_bin, of=flow.name, chapter="Scanner", place=f"{place}/other_bin")  # fmt: skip
 
 

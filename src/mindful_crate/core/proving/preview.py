@@ -8,7 +8,7 @@ from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import BinCode, CrewId, OrderNo, PlateKindCode, PlateNo, RecipeId
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, OrderNo, PlateKindCode, PlateNo, RecipeId
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
@@ -17,6 +17,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
+from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of, fixed
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.host.fold import suppose_order
@@ -24,6 +25,9 @@ from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.putting.arranging import Arranged, Arrangement, Piece, arrange, walked
 from mindful_crate.core.work.putting.checks import check_rests
 from mindful_crate.core.work.receiving.checks import goods_text, request_at
+from mindful_crate.core.work.refilling.asking import Want, find, for_shelves
+from mindful_crate.core.work.refilling.looking import homes_here, stand
+from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.fold import suppose_plate
 
 
@@ -123,6 +127,30 @@ def of_orders(
                 )
             pieces += mine
         return _shown(state, book, arrange(state, book, pieces, today, together=together))
+
+
+def of_refills(state: State, book: Rulebook, item: ItemCode, quantity: int, cause: Cause, stamp: Stamp) -> Preview:
+    """What would be brought of an item from reserve now: so much that orders lack, in base units, or what it takes to fill its shelves. Refused when
+    there is no such item, or it is at home nowhere here."""
+    if item not in state.ground.items:
+        raise Refusal("unknown_item", f"There is no item `{item}`.", "item")
+    if cause is Cause.WANTED:
+        wants = [Want(item, quantity, cause)]
+    else:
+        stands = [stand(state, h) for h in homes_here(state, item)]
+        if not stands:
+            raise Refusal(
+                "no_shelf", f"`{item}` is at home on no shelf here: say so in the catalogue, under Home bins.", "item"
+            )
+        wants = for_shelves(stands, cause)
+    with state.tentatively():
+        found = find(state, book, wants, stamp)
+        shown = _shown(state, book, found.arranged)
+    told = state.ground.items[item]
+    lacking = sum(n for _, n in found.lacking)
+    short = [f"Reserve has {told.told(lacking)} of {told.name} less than that."] if lacking else []
+    short += ["The shelves are full."] if not wants else []
+    return evolve(shown, short=tuple(short))
 
 
 def of_line(state: State, book: Rulebook, order: Order, line: int, today: date) -> ShownTask | None:

@@ -16,6 +16,7 @@ DOES = {
     Need.INSPECT: (FlowPurpose.INSPECT,),
     Need.PUT_AWAY: (FlowPurpose.PUT_AWAY,),
     Need.PICK: (FlowPurpose.PICK,),
+    Need.REPLENISH: (FlowPurpose.REPLENISH,),
     Need.MOVE: (FlowPurpose.MOVE_PLATES, FlowPurpose.MOVE_GOODS),
 }
 """The purposes of flows that do tasks of a need."""

@@ -8,11 +8,10 @@ from itertools import islice
 from mindful_crate.core.catalog.ids import PersonId, PlateNo, ReceiptNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import TaskState
+from mindful_crate.core.floor.tasks import LASTING, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.undoing.checks import did, undoing
 
 LISTED = 60
@@ -51,7 +50,7 @@ def _steps(state: State) -> Iterator[tuple[Ref, int, PersonId | None]]:
         plate = state.plate(receipt.plate)
         found.append((receipt.seq, receipt.ref, plate.by if plate else None))
     for task in state.tasks.every(LISTED):
-        if task.state is TaskState.DONE and task.need not in (Need.MOVE, Need.PICK) and task.going.parts:
+        if task.state is TaskState.DONE and task.need not in LASTING and task.going.parts:
             found.append((task.going.parts[-1].seq, task.ref, task.person))
     found.sort(key=lambda f: (-f[0], f[1].kind, f[1].number))
     return ((ref, seq, by) for seq, ref, by in found)

@@ -12,7 +12,9 @@ from mindful_crate.core.record import record
 from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.waves import Method
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.rulebook.words.recipes import crew_name
+from mindful_crate.core.work.refilling.looking import brought, missing
 
 MOST = 200
 """So many waves are told, the latest first."""
@@ -59,7 +61,8 @@ class OrderIn:
 
 @record
 class LineIn:
-    """A line of an order in a wave, in base units: what it wants, what is kept for it, and what was fetched."""
+    """A line of an order in a wave, in base units: what it wants, what is kept for it, and what was fetched. ``waits``: what of it is promised and
+    lies in no bin it may be taken from, and which refills bring it."""
 
     order: OrderNo
     line: int
@@ -70,6 +73,7 @@ class LineIn:
     fetched: int
     unit: str
     tasks: tuple[TaskNo, ...]
+    waits: str = ""
 
 
 @record
@@ -147,10 +151,10 @@ def inside(state: State, book: Rulebook, wave: Wave) -> Inside:
                 tuple(t.number for t in mine), leaves,
             )
         )  # fmt: skip
-    return Inside(tuple(orders), tuple(_lines(state, alive)), tuple(_task(book, t) for t in tasks))
+    return Inside(tuple(orders), tuple(_lines(state, wave, alive)), tuple(_task(book, t) for t in tasks))
 
 
-def _lines(state: State, tasks: list[Task]) -> list[LineIn]:
+def _lines(state: State, wave: Wave, tasks: list[Task]) -> list[LineIn]:
     asked: dict[tuple[OrderNo, int], int] = {}
     fetched: dict[tuple[OrderNo, int], int] = {}
     of: dict[tuple[OrderNo, int], list[TaskNo]] = {}
@@ -165,6 +169,11 @@ def _lines(state: State, tasks: list[Task]) -> list[LineIn]:
                 fetched[key] = fetched.get(key, 0) + (0 if move.no in left else each.quantity)
                 if task.number not in of.setdefault(key, []):
                     of[key].append(task.number)
+    for mine in (o for n in wave.orders if (o := state.order(n)) is not None):
+        for key in ((mine.number, x.no) for x in mine.lines if _missing(state, mine.number, x.item, x.no)):
+            asked.setdefault(key, 0)
+            fetched.setdefault(key, 0)
+            of.setdefault(key, [])
     found = []
     for (number, no), quantity in sorted(asked.items()):
         order = state.order(number)
@@ -174,10 +183,24 @@ def _lines(state: State, tasks: list[Task]) -> list[LineIn]:
             found.append(
                 LineIn(
                     number, no, line.item, item.name, item.told(line.quantity), quantity, fetched[key], item.base.plural,
-                    tuple(of[key]),
+                    tuple(of[key]), _waits(state, number, line.item, no),
                 )
             )  # fmt: skip
     return found
+
+
+def _missing(state: State, order: OrderNo, item: ItemCode, line: int) -> int:
+    """How much of a line is promised and lies in no bin it may be taken from."""
+    return sum(q for n, no, q in missing(state, item) if (n, no) == (order, line))
+
+
+def _waits(state: State, order: OrderNo, item: ItemCode, line: int) -> str:
+    quantity = _missing(state, order, item, line)
+    if not quantity:
+        return ""
+    refills = [f"`{task}`" for task, _ in brought(state, item)]
+    much = state.ground.items[item].told(quantity)
+    return f"{much} wait for {all_of(refills)}" if refills else f"{much} lie in no bin they may be taken from"
 
 
 def _task(book: Rulebook, task: Task) -> TaskIn:

@@ -35,6 +35,7 @@ from mindful_crate.core.rulebook.words.parts import ORDERS, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.picking.decide import to_name
+from mindful_crate.core.work.putting.checks import PUTS
 from mindful_crate.core.work.putting.doing import to_take
 from mindful_crate.core.work.receiving.checks import (
     more_taken,
@@ -46,6 +47,7 @@ from mindful_crate.core.work.receiving.checks import (
     receivable_orders,
     waits_for,
 )
+from mindful_crate.core.work.refilling.looking import coming, homes_here, missing, stand
 from mindful_crate.core.work.tasks.words import task_told
 from mindful_crate.core.work.unloading.checks import announced_still, to_unload
 from mindful_crate.core.work.unloading.checks import told as unloaded_told
@@ -234,6 +236,25 @@ class NotFound:
 
 
 @record
+class OnShelf:
+    """How an item stands on a shelf it is at home on, in base units: what lies there, what of it is free, what is on its way by which refills, and the
+    least and most to be kept there. ``low``: less is there, and coming, than its least. ``wanted``: so much of the item orders wait for."""
+
+    bin: BinCode
+    item: ItemCode
+    name: str
+    unit: str
+    lying: int
+    free: int
+    coming: int
+    least: int
+    most: int
+    low: bool
+    refills: tuple[TaskNo, ...]
+    wanted: int
+
+
+@record
 class WorkLists:
     """All lists."""
 
@@ -248,6 +269,7 @@ class WorkLists:
     expected: tuple[Expected, ...]
     transfers: tuple[OnTheWay, ...]
     not_found: tuple[NotFound, ...]
+    shelves: tuple[OnShelf, ...]
 
     @property
     def seqs(self) -> set[int]:
@@ -278,6 +300,7 @@ def work_lists(state: State, book: Rulebook) -> WorkLists:
         tuple(_expected(state)),
         tuple(_on_the_way(state)),
         tuple(_not_found(state)),
+        tuple(islice(_shelves(state), LISTED)),
     )
 
 
@@ -299,6 +322,22 @@ def _not_found(state: State) -> Iterator[NotFound]:
                 at = (state.bin_of(part.plate) if part.plate else None) or part.bin
                 much = item.told(part.goods.quantity)
                 yield NotFound(each.number, item.code, item.name, much, at, part.plate, part.goods.lot, each.missed_by)
+
+
+def _shelves(state: State) -> list[OnShelf]:
+    """Those that are low first, then those something comes to, then by how full they are."""
+    found = []
+    for home in homes_here(state):
+        now, item = stand(state, home), state.ground.items[home.item]
+        refills = tuple(t for (code, t), q in coming(state, home.item) if code == home.bin and q)
+        wanted = sum(q for *_, q in missing(state, home.item))
+        found.append(
+            OnShelf(
+                home.bin, item.code, item.name, item.base.plural, now.lying, now.free, now.coming, home.least, home.most, now.low,
+                refills, wanted,
+            )
+        )  # fmt: skip
+    return sorted(found, key=lambda s: (not s.low, not s.coming, s.free * 1_000 // (s.most or s.least or 1), s.bin, s.item))
 
 
 def _partner(state: State, order: Order) -> str:
@@ -349,7 +388,7 @@ def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen
 def station(book: Rulebook, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
     if task.need is not Need.PUT_AWAY:
-        return {Need.MOVE: "Move", Need.INSPECT: "Inspect", Need.PICK: "Pick"}[task.need]
+        return {Need.MOVE: "Move", Need.INSPECT: "Inspect", Need.PICK: "Pick", Need.REPLENISH: "Refill"}[task.need]
     recipe = book.recipe(task.plan.recipe)
     if recipe is None or not recipe.legs:
         return "Put away"
@@ -357,7 +396,7 @@ def station(book: Rulebook, task: Task) -> str:
 
 
 def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
-    wanted = to_take(state, task) if task.need is Need.PUT_AWAY and task.state is TaskState.OPEN else None
+    wanted = to_take(state, task) if task.need in PUTS and task.state is TaskState.OPEN else None
     pieces, among = (wanted.quantity, wanted.among) if wanted else (0, ())
     if task.need is Need.PICK and not task.state.ended:
         pieces, among = to_name(state, task)

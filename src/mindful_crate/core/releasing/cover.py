@@ -66,7 +66,7 @@ def here_pool(state: State, item: ItemCode) -> Lots:
     found: Lots = {}
     site, usable = state.settings.site, (Status.AVAILABLE, Status.INSPECT)
     lying = [
-        (x.goods, x.goods.quantity - state.reserved(x))
+        (x.goods, x.goods.quantity - state.reservations.kept_for_good(x))
         for x in state.lines(item)
         if state.ground.site_of(x.bin) == site
     ]

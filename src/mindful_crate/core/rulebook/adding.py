@@ -34,7 +34,7 @@ PREFIXES = {
 """How the ids of the parts of each list begin."""
 NAMES = {
     FlowPurpose.UNLOAD: "Unload", FlowPurpose.RECEIVE: "Receive", FlowPurpose.INSPECT: "Inspect", FlowPurpose.PUT_AWAY: "Put away", FlowPurpose.MOVE_PLATES: "Move plates",
-    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
+    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.REPLENISH: "Refill shelves", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
 }  # fmt: skip
 """What a new flow is called, until somebody calls it otherwise."""
 
@@ -156,6 +156,8 @@ def _recipes(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCod
     need, _, crew = str(choice).rpartition(" ")
     if need == Need.PICK.value:
         return {"need": need, "crew": crew, "grouping": Grouping.ORDER.value, "sequence": Sequencing.TOUR.value}
+    if need == Need.REPLENISH.value:
+        return {"need": need, "crew": crew, "priority": 5}
     return {"need": Need.PUT_AWAY.value, "crew": crew}
 
 

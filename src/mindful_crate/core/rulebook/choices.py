@@ -30,7 +30,16 @@ from mindful_crate.core.rulebook.words.bin_rules import (
 from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
 from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
-from mindful_crate.core.rulebook.words.recipes import CAPS, GROUPING, PICK_GROUPING, PICK_STARTS, SEQUENCE, STARTS
+from mindful_crate.core.rulebook.words.recipes import (
+    CAPS,
+    CAUSES,
+    GROUPING,
+    PICK_GROUPING,
+    PICK_STARTS,
+    REFILL_GROUPING,
+    SEQUENCE,
+    STARTS,
+)
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
     EACH,
@@ -62,7 +71,7 @@ from mindful_crate.core.rulebook.words.steps import (
     UNDO,
     UNLOADED,
 )
-from mindful_crate.core.rulebook.words.waves import GOES, MOST, OF, OFFERED, WANTED
+from mindful_crate.core.rulebook.words.waves import GOES, MOST, OF, OFFERED, REFILLS, WANTED
 
 
 @record
@@ -159,8 +168,11 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "load_on": ("After that", False, AT[Station.LOAD]),
     "order_kind_out": ("For", False, {None: "All orders that go out", **OUTBOUND}),
     "pick_grouping": ("Becomes", False, PICK_GROUPING),
+    "cause": ("Of", False, CAUSES),
+    "refill_grouping": ("Becomes", False, REFILL_GROUPING),
     "pick_starts": ("It", False, PICK_STARTS),
     "method": ("They are picked", False, OFFERED),
+    "refills": ("What is missing there", False, REFILLS),
     "goes": ("Then", False, GOES),
     "wave_of": ("Orders", False, OF),
     "receipt_by": ("The receipt", False, DOCUMENT),

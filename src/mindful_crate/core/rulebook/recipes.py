@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from mindful_crate.core.catalog.ids import CrewId, LegId, RecipeId, SiteCode
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.steps import Begins, Need, Place
 from mindful_crate.core.rulebook.times import minute_of
@@ -28,8 +28,20 @@ class Grouping(StrEnum):
 GROUPINGS = {
     Need.PUT_AWAY: (Grouping.PLATE, Grouping.RECEIPT, Grouping.ORDER, Grouping.ZONE),
     Need.PICK: (Grouping.ORDER, Grouping.SHIPMENT, Grouping.ZONE, Grouping.WAVE, Grouping.PLATE),
+    Need.REPLENISH: (Grouping.PLATE, Grouping.ZONE),
 }
 """How what is made at once may be grouped, by what it is for."""
+
+
+class Cause(Word):
+    """Why something is brought from reserve."""
+
+    WANTED = "wanted"
+    """Released orders are promised it, and where they are picked from there is not enough."""
+    LEAST = "least"
+    """A shelf holds less than its least."""
+    FILL = "fill"
+    """The office has shelves filled up to their most."""
 
 
 class Sequencing(StrEnum):
@@ -97,6 +109,8 @@ class Recipe:
     priority: int = 0
     """Of its tasks, 0 to 9; the highest comes first."""
     on: bool = True
+    cause: Cause | None = None
+    """Of what is brought from reserve: only what is brought for this; None: whatever for."""
     time: str = ""
     """From when on its tasks may be taken, by the site's clock, as ``14:00``; of those that start at a time."""
 

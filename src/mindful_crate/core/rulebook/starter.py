@@ -57,6 +57,10 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
     FlowPurpose.SORT: (
         (Asks.SORT_AT, Each.ONCE), (Asks.SORT_ITEM, Each.LINE), (Asks.SORT_COUNT, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.SORT_INTO, Each.LINE),
     ),
+    FlowPurpose.REPLENISH: (
+        (Asks.REFILL, Each.LINE), (Asks.PICK_AT, Each.LINE), (Asks.PICK_ITEM, Each.LINE), (Asks.PICK_LOT, Each.LINE), (Asks.PICK_COUNT, Each.LINE),
+        (Asks.PIECES, Each.LINE), (Asks.PART, Each.LINE), (Asks.BIN, Each.LINE),
+    ),
     FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
     FlowPurpose.MOVE_GOODS: (
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),

@@ -334,5 +334,7 @@ class Need(Word):
     INSPECT = "inspect"
     PICK = "pick"
     """What a wave keeps for orders is fetched, and brought to the first station after picking."""
+    REPLENISH = "replenish"
+    """What lies in reserve is brought to where it is picked."""
     MOVE = "move"
     """A worker moves goods or plates by themselves; no recipe is needed."""

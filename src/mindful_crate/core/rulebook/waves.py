@@ -101,6 +101,8 @@ class WavePlan:
     cut_off: int = 0
     """So many minutes before it runs an order must have been released."""
     goes: Goes = Goes.LET_GO
+    refills: bool = True
+    """Is what is missing where it is picked asked for from reserve?"""
     site: SiteCode | None = None
     on: bool = True
 

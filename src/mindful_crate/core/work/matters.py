@@ -15,6 +15,7 @@ from mindful_crate.core.work.picking.matter import PICKING
 from mindful_crate.core.work.printing.matter import PRINTING
 from mindful_crate.core.work.putting.matter import PUTTING
 from mindful_crate.core.work.receiving.matter import RECEIVING
+from mindful_crate.core.work.refilling.matter import REFILLING
 from mindful_crate.core.work.releasing.matter import RELEASING
 from mindful_crate.core.work.reviewing import REVIEWING
 from mindful_crate.core.work.rules import RULES
@@ -39,6 +40,7 @@ MATTERS = (
     WAVING,
     RELEASING,
     PICKING,
+    REFILLING,
     SORTING,
     COVERING,
     PRINTING,

@@ -78,6 +78,15 @@ from mindful_crate.core.work.receiving.acts import (
     SendSurplusBack,
     TakeSurplus,
 )
+from mindful_crate.core.work.refilling.acts import (
+    FillShelves,
+    RefillBegin,
+    RefillingAct,
+    RefillLeave,
+    RefillShort,
+    RefillTake,
+    Shelf,
+)
 from mindful_crate.core.work.releasing.acts import (
     ChangeGate,
     PassGate,
@@ -135,6 +144,7 @@ OfficeAct = (
     | ReleasingAct
     | WavingAct
     | PickInOffice
+    | FillShelves
     | TaskAct
     | UndoReceipt
     | UndoTask
@@ -152,6 +162,7 @@ Act = (
     | InspectingAct
     | PuttingAct
     | PickingAct
+    | RefillingAct
     | SortingAct
     | MovingAct
     | UndoingAct
@@ -196,6 +207,7 @@ __all__ = [
     "DropPrint",
     "DropRest",
     "EndUnloading",
+    "FillShelves",
     "FinishPlate",
     "HandsetAct",
     "HoldTask",
@@ -238,6 +250,10 @@ __all__ = [
     "ReassignTask",
     "ReceiveAnnounced",
     "ReceiveInOffice",
+    "RefillBegin",
+    "RefillLeave",
+    "RefillShort",
+    "RefillTake",
     "ReleaseDue",
     "ReleaseLines",
     "ReleaseOrders",
@@ -249,6 +265,7 @@ __all__ = [
     "SetHost",
     "SetPrinter",
     "SetTote",
+    "Shelf",
     "ShiftCover",
     "ShipTransfer",
     "SortInto",

@@ -312,8 +312,9 @@ export function PutAwayForm({
   const [serials, setSerials] = useState<string[]>([])
   const [refused, setRefused] = useState('')
   const [why, setWhy] = useState('')
+  const verb = task.need === 'replenish' ? 'Brought' : 'Put away'
   return (
-    <Sheet open onClose={close} label={`Put away ${task.number}`} fullWidth maxWidth="sm">
+    <Sheet open onClose={close} label={`${verb} ${task.number}`} fullWidth maxWidth="sm">
       <form
         style={{ padding: 20 }}
         onSubmit={(e) => {
@@ -328,7 +329,7 @@ export function PutAwayForm({
         }}
       >
         <h2 style={{ marginTop: 0 }}>
-          Put away <span className="code">{task.number}</span>
+          {verb} <span className="code">{task.number}</span>
         </h2>
         <p>
           <Told text={task.says} />

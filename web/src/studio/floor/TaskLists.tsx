@@ -250,14 +250,14 @@ export function TaskList({ view, world, act, tell }: Shown) {
                         It was picked
                       </button>
                     )}
-                    {tell && t.state === 'open' && t.need === 'put_away' && (
+                    {tell && t.state === 'open' && (t.need === 'put_away' || t.need === 'replenish') && (
                       <button
                         className="link"
                         style={{ marginLeft: 10 }}
                         onClick={() => setDone(t)}
-                        aria-label={`Put away ${t.number}`}
+                        aria-label={`${t.need === 'replenish' ? 'Brought' : 'Put away'} ${t.number}`}
                       >
-                        It was put away
+                        {t.need === 'replenish' ? 'It was brought' : 'It was put away'}
                       </button>
                     )}
                   </td>
@@ -268,8 +268,8 @@ export function TaskList({ view, world, act, tell }: Shown) {
         </tbody>
       </table>
       {done?.need === 'pick' && tell && <PickForm task={done} tell={tell} close={() => setDone(null)} />}
-      {done?.need === 'put_away' && tell && (
-        <PutAwayForm task={done} scanned={view.scanned.put_away ?? []} tell={tell} close={() => setDone(null)} />
+      {(done?.need === 'put_away' || done?.need === 'replenish') && tell && (
+        <PutAwayForm task={done} scanned={view.scanned[done.need] ?? []} tell={tell} close={() => setDone(null)} />
       )}
       {rows.length === 0 && <p className="empty">No task is so. Choose otherwise.</p>}
     </>

@@ -201,6 +201,11 @@ export function Inside({ world, number, act, may, pin }: InsideProps) {
                 </td>
                 <td>
                   {l.fetched.toLocaleString('en')} of {l.kept.toLocaleString('en')} {l.unit} fetched
+                  {l.waits && (
+                    <div className="quiet">
+                      <Told text={l.waits} />
+                    </div>
+                  )}
                 </td>
                 <td>
                   {l.tasks.map((t) => (

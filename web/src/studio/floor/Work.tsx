@@ -9,6 +9,7 @@ import { Expected, NotBooked, ToInspect, ToReceive, Transfers, Unfinished } from
 import { DoneLately } from './DoneLately'
 import type { Shown, View } from './lists'
 import { NotFound } from './NotFound'
+import { Shelves } from './Shelves'
 import { TaskList, WaitsList } from './TaskLists'
 import { AtDoor, ToUnload } from './Unloading'
 
@@ -23,6 +24,7 @@ const LISTS: Listed[] = [
   { id: 'to_inspect', title: 'To inspect', does: 'inspect_in_office', Rows: ToInspect },
   { id: 'waits', title: 'Waits for a task', does: 'make_tasks', Rows: WaitsList },
   { id: 'tasks', title: 'Tasks', does: 'hold_task', Rows: TaskList },
+  { id: 'shelves', title: 'Shelves', does: 'fill_shelves', Rows: Shelves },
   { id: 'not_found', title: 'Not found', does: 'let_go', Rows: NotFound },
   { id: 'unfinished', title: 'Never finished', does: 'finish_plate', Rows: Unfinished },
   { id: 'not_booked', title: 'Arrived, not booked', does: 'book_receipt', Rows: NotBooked },
@@ -46,7 +48,12 @@ export default function Work({ me }: { me: Shape['Me'] }) {
   const office = useOffice(world ?? '')
   const step = useOffice(world ?? '', true)
   // what was done is asked only when it is looked at, so it has no count
-  const counts = (list: List) => (list === 'done' ? 0 : (view.data?.lists[list].length ?? 0))
+  const counts = (list: List) => {
+    const lists = view.data?.lists
+    if (list === 'done' || !lists) return 0
+    // of shelves those count that want something
+    return list === 'shelves' ? lists.shelves.filter((s) => s.low || s.coming > 0).length : lists[list].length
+  }
   // lists of what not every floor has are shown when something is on them
   const lists = LISTS.filter(({ id }) => counts(id) > 0 || !RARE.includes(id))
   const shown =

@@ -15,6 +15,7 @@ const BinBench = lazy(() => import('../rules/BinBench').then((m) => ({ default: 
 const JourneyBench = lazy(() => import('../rules/JourneyBench'))
 const HandsetBench = lazy(() => import('../rules/HandsetBench'))
 const AgreementBench = lazy(() => import('../rules/AgreementBench'))
+const RefillBench = lazy(() => import('../rules/RefillBench'))
 const TaskBench = lazy(() => import('../rules/TaskBench'))
 const LabelBench = lazy(() => import('../rules/LabelBench'))
 const GateBench = lazy(() => import('../rules/GateBench'))
@@ -164,7 +165,10 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
         />
       )}
       {page?.bench === 'agreement' && <AgreementBench />}
-      {page?.bench === 'tasks' && <TaskBench key={page.asks} need={page.asks === 'pick' ? 'pick' : 'put_away'} />}
+      {page?.bench === 'tasks' && page.asks === 'replenish' && <RefillBench />}
+      {page?.bench === 'tasks' && page.asks !== 'replenish' && (
+        <TaskBench key={page.asks} need={page.asks === 'pick' ? 'pick' : 'put_away'} />
+      )}
       {page?.bench === 'labels' && <LabelBench />}
       {page?.bench === 'gates' && <GateBench />}
       {page?.bench === 'waves' && <WaveBench plans={namedRows(page, 'waves')} />}

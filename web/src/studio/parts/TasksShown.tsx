@@ -57,7 +57,7 @@ export function TasksShown({ preview }: { preview: Shape['Preview'] }) {
         </p>
       ))}
       {left.map((l, n) => (
-        <p key={n} className="mark doubt">
+        <p key={n} className="mark doubt" style={{ whiteSpace: 'normal' }}>
           ▲ <Told text={l.what} /> stays in <span className="code">{l.at}</span>: {l.why}
         </p>
       ))}

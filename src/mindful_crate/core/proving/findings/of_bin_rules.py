@@ -26,6 +26,7 @@ from mindful_crate.core.rulebook.bin_rules import (
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import (
     BY_RULES,
+    Need,
 )
 from mindful_crate.core.rulebook.words.bin_rules import PREFER, PURPOSE_TITLES, WANTS
 
@@ -83,6 +84,8 @@ def idle_lists(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
     flows = book.shown_flows(site)
     asked = {*(f.puts_by for f in flows), *(f.takes_by for f in flows)}
     asked |= {BinPurpose.PICK_FROM, BinPurpose.REPLENISH_FROM}  # the office keeps stock by them
+    if any(r.on for r in book.recipes_for(site, Need.REPLENISH)):
+        asked.add(BinPurpose.REPLENISH_TO)
     asked |= {
         purpose
         for p in book.step_plans

@@ -68,6 +68,8 @@ def _pieces(flow: Flow, book: Rulebook, ground: Ground, asked: list[Asks], place
     loose = any(f.purpose is FlowPurpose.RECEIVE and f.plate_by is PlateBy.NONE for f in book.flows)
     if flow.purpose is FlowPurpose.MOVE_GOODS:
         does = "only all that lies in a place can be taken"
+    elif flow.purpose is FlowPurpose.REPLENISH:
+        does = "it is refused where more of it lies than is brought"
     elif flow.purpose is FlowPurpose.PICK and Asks.PICK_ITEM in asked:
         does = "it is refused where more of it lies than is picked"
     elif flow.purpose is FlowPurpose.SORT:

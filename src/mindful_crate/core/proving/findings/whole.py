@@ -14,6 +14,7 @@ from mindful_crate.core.proving.findings.of_flows import flows
 from mindful_crate.core.proving.findings.of_gates import gates
 from mindful_crate.core.proving.findings.of_papers import papers
 from mindful_crate.core.proving.findings.of_recipes import crews, recipes
+from mindful_crate.core.proving.findings.of_refills import refills
 from mindful_crate.core.proving.findings.of_steps import plans
 from mindful_crate.core.proving.findings.of_waves import going_out
 from mindful_crate.core.rulebook.book import Rulebook
@@ -32,6 +33,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *papers(book, ground, site),
         *gates(book, ground, site),
         *going_out(book, ground, site),
+        *refills(book, ground, site),
         *_numbering(ground),
     ]
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from mindful_crate.core.catalog.ids import CrewId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.flows import Crew
-from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Grouping, Leg, Recipe, Sequencing, Starts
+from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Cause, Grouping, Leg, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.bin_rules import conditions_words
 from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, just
@@ -27,6 +27,16 @@ PICK_GROUPING = {
     Grouping.PLATE: "a task for each line",
 }
 """Of loose goods that are picked order by order; what goes onto one cart becomes one task, and so does each whole plate."""
+REFILL_GROUPING = {
+    Grouping.PLATE: "a task for each shelf",
+    Grouping.ZONE: "a task for all that lies in one zone",
+}
+CAUSES = {
+    None: "whatever shelves lack",
+    Cause.WANTED: "what released orders wait for",
+    Cause.LEAST: "what a shelf has less of than its least",
+    Cause.FILL: "what the office has shelves filled with",
+}
 SEQUENCE = {
     Sequencing.WALK_ORDER: "in walking order",
     Sequencing.TOUR: "along the shortest round",
@@ -56,6 +66,8 @@ def recipe_sentence(recipe: Recipe, crews: Iterable[Crew], ground: Ground, path:
     crew = crew_name(crews, recipe.crew)
     if recipe.need is Need.PICK:
         return _picks(recipe, crew, ground, path)
+    if recipe.need is Need.REPLENISH:
+        return _refills(recipe, crew, ground, path)
     parts = conditions_words(recipe.applies, Names(ground), f"{path}/applies", ("becomes ", "become "))
     parts += [Part("word", GROUPING[recipe.grouping], f"{path}/grouping", "grouping"), *_caps(recipe.most, path)]
     lead = ". After the hand-over " if len(recipe.legs) == 1 else ". After the hand-overs " if recipe.legs else ". "
@@ -83,6 +95,20 @@ def _picks(recipe: Recipe, crew: str, ground: Ground, path: str) -> Sentence:
     told = PICK_GROUPING.get(recipe.grouping, GROUPING[recipe.grouping])
     parts += [Part("word", told, f"{path}/grouping", "pick_grouping"), *_caps(recipe.most, path), just(". ")]
     parts += [Part("word", crew, f"{path}/crew", "crew"), just(" picks it ")]
+    parts += [Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence")]
+    parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "pick_starts")]
+    parts += [just(", with priority "), Part("word", str(recipe.priority), f"{path}/priority", "priority")]
+    parts.append(just("." if recipe.on else ". Switched off: nothing becomes a task by it."))
+    return tuple(parts)
+
+
+def _refills(recipe: Recipe, crew: str, ground: Ground, path: str) -> Sentence:
+    """How what shelves lack becomes tasks."""
+    parts = [just("Of "), Part("word", CAUSES[recipe.cause], f"{path}/cause", "cause"), just(": ")]
+    parts += conditions_words(recipe.applies, Names(ground), f"{path}/applies", ("becomes ", "become "))
+    told = REFILL_GROUPING.get(recipe.grouping, GROUPING[recipe.grouping])
+    parts += [Part("word", told, f"{path}/grouping", "refill_grouping"), *_caps(recipe.most, path), just(". ")]
+    parts += [Part("word", crew, f"{path}/crew", "crew"), just(" brings it, and places it ")]
     parts += [Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence")]
     parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "pick_starts")]
     parts += [just(", with priority "), Part("word", str(recipe.priority), f"{path}/priority", "priority")]

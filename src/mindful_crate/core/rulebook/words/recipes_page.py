@@ -20,15 +20,17 @@ from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.recipes import leg_sentence, recipe_sentence
 
-NEEDS = {Need.PUT_AWAY: "Put away", Need.PICK: "Pick"}
+NEEDS = {Need.PUT_AWAY: "Put away", Need.PICK: "Pick", Need.REPLENISH: "Refill"}
 """What recipes are for: a tab each."""
 EMPTY = {
     Need.PUT_AWAY: "Nothing becomes a task: goods that are to be put away wait for ever. Add the first recipe.",
     Need.PICK: "Nothing becomes a task: stock is kept for released orders, and nobody fetches it. Add the first recipe.",
+    Need.REPLENISH: "Nothing becomes a task: shelves run empty, and orders wait although reserve has stock. Add the first recipe.",
 }
 LEAD = {
     Need.PUT_AWAY: "What is to be put away becomes tasks by the first recipe whose conditions hold. Who makes them, and when, a plan says.",
     Need.PICK: "What a wave keeps for orders becomes tasks by the first recipe whose conditions hold. What goes onto one cart stays together: the wave plan says that.",
+    Need.REPLENISH: "What orders wait for, and what shelves hold less of than their least, is brought from reserve by the first recipe whose conditions hold. The bin rules say from where, and to where.",
 }
 
 

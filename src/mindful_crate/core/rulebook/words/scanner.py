@@ -75,13 +75,17 @@ LISTED = {
 }
 PICK_LISTED = {**LISTED, Listed.BINS: "is listed in the order of the bins it begins at"}
 SHORT = {
-    Short.OTHER_BIN: "is looked for in another bin by the rules, and stays open on its order where they find none",
+    Short.OTHER_BIN: "is looked for in another bin by the rules; where they find none it waits for reserve, or stays open on its order",
     Short.STAYS_OPEN: "stays open on its order",
 }
 SEVERAL = {True: "Several plates may be", False: "One plate at a time is"}
 
 
 EACH = {Each.ONCE: "once", Each.LINE: "for each line"}
+TO_BINS = (
+    FlowPurpose.PUT_AWAY, FlowPurpose.PICK, FlowPurpose.REPLENISH, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES,
+)  # fmt: skip
+"""Purposes of flows that bring something to a bin that is shown."""
 COUNTED = (Asks.QUANTITY, Asks.PICK_COUNT)
 """Asked as a number, or piece by piece."""
 FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
@@ -104,6 +108,7 @@ PURPOSE_NOTES = {
     FlowPurpose.PUT_AWAY: "Takes what waits in receiving to the bin the rules chose, plate by plate or loose.",
     FlowPurpose.PICK: "Fetches what waves keep for orders, stop by stop, and sets it down at the station; each stop counts as soon as it is answered.",
     FlowPurpose.SORT: "Brings what was fetched for several orders at once to each order's place of the sort wall, or its tote, item by item.",
+    FlowPurpose.REPLENISH: "Brings what orders wait for, and what shelves have too little of, from reserve: fetched stop by stop, then placed shelf by shelf.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
     FlowPurpose.UNDO_LAST: "Takes back the unloading, receipt, inspection or put-away one has just finished, while nothing after it has begun.",
@@ -135,6 +140,7 @@ ASKS_NOTES = {
     Asks.TASK: "What is put away next: scanned, or chosen from a list.",
     Asks.LOT_HELD: "Which lot it is that is put away, only of items kept by it: another one is refused.",
     Asks.BIN: "Where it was put; where goods are received, they are put away in one go then.",
+    Asks.REFILL: "What is brought from reserve next: scanned, or chosen from a list.",
     Asks.PICKED: "Which task is picked: by its list, its wave, an order, goods at hand, or from a list.",
     Asks.TOTE: "An empty tote for each order, before anything is fetched; not where orders are fetched together and sorted.",
     Asks.PICK_AT: "The bin of each stop, or the plate that stands there.",
@@ -187,14 +193,15 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             just("."),
         ]
     picks = flow.purpose is FlowPurpose.PICK
-    if picks or flow.purpose is FlowPurpose.PUT_AWAY:
+    begins_there = picks or flow.purpose is FlowPurpose.REPLENISH
+    if begins_there or flow.purpose is FlowPurpose.PUT_AWAY:
         parts += [
             just(" What waits "),
             Part(
                 "word",
-                (PICK_LISTED if picks else LISTED)[flow.listed],
+                (PICK_LISTED if begins_there else LISTED)[flow.listed],
                 f"{path}/listed",
-                "pick_listed" if picks else "listed",
+                "pick_listed" if begins_there else "listed",
             ),
             just("."),
         ]
@@ -208,7 +215,7 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
         ]
     if picks:
         parts += [just(" What is not there "), Part("word", SHORT[flow.short], f"{path}/short", "short"), just(".")]
-    if flow.purpose in (FlowPurpose.PUT_AWAY, FlowPurpose.PICK, FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):
+    if flow.purpose in TO_BINS:
         parts += [
             just(" Another place to set it down " if picks else " Another bin than the one shown "),
             layered(OTHER_BIN, "other_bin", flow.other_bin, layers, path),
@@ -253,7 +260,7 @@ def prompt_sentence(prompt: Prompt, path: str = "") -> Sentence:
         parts.append(just(HOW_ASKED[prompt.asks]))
     else:
         parts.append(Part("word", CHECK[prompt.check], f"{path}/check", "check"))
-    if prompt.asks in (Asks.ORDER, Asks.TASK, Asks.PICKED):
+    if prompt.asks in (Asks.ORDER, Asks.TASK, Asks.PICKED, Asks.REFILL):
         parts += [just("; it is "), Part("word", SKIP[prompt.skip_single], f"{path}/skip_single", "skip_single")]
     parts += [just(", "), Part("word", EACH[prompt.each], f"{path}/each", "each")]
     if prompt.asks in FIXED:

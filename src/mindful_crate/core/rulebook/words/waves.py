@@ -27,6 +27,8 @@ GOES = {
     Goes.HELD: "stock is kept and tasks are made, and held until the office lets them go",
     Goes.LET_GO: "stock is kept, tasks are made and may be taken at once",
 }
+REFILLS = {True: "is asked for from reserve", False: "stays on its order"}
+"""What becomes of what is missing where it is picked."""
 OF = {
     Of.ALL: "of which all lines are of",
     Of.ANY: "of which a line is of",
@@ -110,7 +112,8 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
             word(f"{plan.cut_off} minutes before" if plan.cut_off else "by then", "cut_off", "cut_off"),
         ]
     parts.append(just("; then "))
-    parts += [word(GOES[plan.goes], "goes", "goes"), just(".")]
+    parts += [word(GOES[plan.goes], "goes", "goes"), just(". What is missing where it is picked ")]
+    parts += [word(REFILLS[plan.refills], "refills", "refills"), just(".")]
     if not plan.on:
         parts.append(just(" Switched off: it takes nothing."))
     return tuple(parts)

@@ -71,7 +71,7 @@ def _lie(
 
 
 def _keep(apart: Apart, kept: Reservation | None, sign: int) -> None:
-    for part in kept.parts if kept else ():
+    for part in kept.parts if kept and kept.task is None else ():
         apart[part.goods.item, place_of(part.bin, part.plate, part.goods, part.task)] += sign * part.goods.quantity
     if kept is not None and kept.serves is not None:
         apart[kept.item, kept.serves] += sign * kept.quantity

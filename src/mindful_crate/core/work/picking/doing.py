@@ -27,6 +27,7 @@ from mindful_crate.core.work.picking.arranging import Kept, to_fetch
 from mindful_crate.core.work.picking.events import MoveShort, TaskBegun, ToteChosen, ToteSet
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.receiving.checks import goods_text
+from mindful_crate.core.work.refilling.asking import ask, for_orders
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
@@ -267,7 +268,7 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     assert move.at is not None
     missing = looking.goods_of(state, move)
     lost = _given_up(state, making, move)
-    _doubted(state, making, move, missing, stamp)
+    doubted(state, making, move, missing, stamp)
     item = state.ground.items[missing[0].item]
     promise_anew(state, making, item.code, [s.line for s in lost], stamp.today)
     found = _elsewhere(state, making, rulebook, stamp, lost) if act.other_bin else []
@@ -283,7 +284,10 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         says = said(says, f"Fetch {_told(state, found)} instead.")
     rest = sum(s.quantity for s in lost) - sum(k.quantity for k in found)
     lines = ", ".join(dict.fromkeys(f"`{s.line}`" for s in lost))
-    return said(says, f"{item.told(rest)} of {lines} stay open." if rest else "")
+    if not rest:
+        return says
+    refill = ask(state, making, rulebook, stamp, for_orders(state, rulebook, [item.code])) if act.other_bin else ""
+    return said(says, f"{item.told(rest)} of {lines} {'wait for it' if refill else 'stay open'}.", refill)
 
 
 def _told(state: State, found: Iterable[Kept]) -> str:
@@ -320,7 +324,7 @@ def _given_up(state: State, making: Making, move: Move) -> tuple[Serves, ...]:
     return tuple(lost)
 
 
-def _doubted(state: State, making: Making, move: Move, missing: tuple[Goods, ...], stamp: Stamp) -> None:
+def doubted(state: State, making: Making, move: Move, missing: tuple[Goods, ...], stamp: Stamp) -> None:
     """By the book it is there: until somebody has counted, it is kept from everybody."""
     source = looking.lies_in(state, move)
     for goods in missing:

@@ -10,7 +10,7 @@ from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PersonId, 
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task, TaskState
+from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
@@ -18,6 +18,7 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.scanning.kinds import Wanted
 from mindful_crate.core.work import numbered
+from mindful_crate.core.work.tasks.following import task_to_begin
 
 KNOWN = Memo()
 """What was found out of a task's plan, which never changes."""
@@ -25,24 +26,7 @@ KNOWN = Memo()
 
 def task_to_pick(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId) -> Task:
     """A pick task that these crews may take, or that ``mine`` has; refused with the reason otherwise."""
-    task = state.tasks.get(number)
-    if task is None or task.need is not Need.PICK:
-        raise Refusal("unknown_task", f"There is no pick task `{number}`.")
-    if task.state is TaskState.DONE:
-        raise Refusal("task_done", f"Task `{number}` is picked already: it stands in `{task.placed_in}`.")
-    if task.state is TaskState.CANCELLED:
-        raise Refusal("task_cancelled", f"Task `{number}` was cancelled: {task.held}. Its list is of no use any more.")
-    if task.state is TaskState.TAKEN:
-        if task.person == mine:
-            return task
-        raise Refusal("task_taken", f"@{task.person} picks task `{number}` already.")
-    if task.crew not in crews:
-        raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
-    if task.whose not in (None, mine):
-        raise Refusal("other_person", f"Task `{number}` is for @{task.whose} alone. The office gives it to others.")
-    if task.held:
-        raise Refusal("task_held", f"Task `{number}` is held: {task.held}. The office lets it go.")
-    return task
+    return task_to_begin(state, number, Need.PICK, crews, mine)
 
 
 def picked_by(state: State, person: PersonId) -> Task | None:

@@ -25,7 +25,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Grouping, Recipe, Sequencing, Starts
+from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Cause, Grouping, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, Place
 from mindful_crate.core.trail import RecipeLook, Trail
 from mindful_crate.core.walking.distance import network_of, tours_of
@@ -54,6 +54,17 @@ class Piece:
     at: Place = BY_RULES
     recipe: RecipeId | None = None
     leg: int = 0
+    off: PlateNo | None = None
+    """The plate that loose goods are taken off."""
+    cause: Cause | None = None
+    """Why it is brought from reserve; None: it is put away."""
+    refs: tuple[Ref, ...] = ()
+    """The orders it is brought for."""
+
+    @property
+    def need(self) -> Need:
+        """What its task is for."""
+        return Need.PUT_AWAY if self.cause is None else Need.REPLENISH
 
 
 @record
@@ -108,9 +119,10 @@ class Arranged:
 
     @property
     def about(self) -> tuple[Ref, ...]:
-        """The receipts of loose goods."""
+        """The receipts of loose goods; of what is brought from reserve, the orders that wait for it."""
         every = dict.fromkeys(r for s in self.shares if s.piece.plate is None for r in s.piece.receipts)
-        return tuple(Ref(DocKind.RECEIPT, r) for r in every)
+        refs = dict.fromkeys(r for s in self.shares for r in s.piece.refs)
+        return (*(Ref(DocKind.RECEIPT, r) for r in every), *refs)
 
     @property
     def held(self) -> str:
@@ -151,7 +163,7 @@ def request_of(state: State, piece: Piece, today: date) -> BinRequest:
         )
     else:
         raise Refusal("unknown_plate", f"There is no license plate `{piece.plate}`.")
-    return evolve(request, at=piece.at)
+    return putting.as_needed(evolve(request, at=piece.at), piece.need)
 
 
 def recipe_of(
@@ -159,7 +171,11 @@ def recipe_of(
 ) -> tuple[Recipe | None, tuple[RecipeLook, ...]]:
     """The recipe a piece goes by, with a look at each that was asked: the one that brought it so far, else the first whose
     conditions hold."""
-    recipes = book.recipes_for(state.settings.site, Need.PUT_AWAY)
+    recipes = book.recipes_for(state.settings.site, piece.need)
+    if piece.cause is not None:
+        other = [r for r in recipes if r.cause not in (None, piece.cause)]
+        recipe, looks = first_recipe([r for r in recipes if r not in other], request, state.ground)
+        return recipe, (*(RecipeLook(r.id, False, "it is for another cause") for r in other), *looks)
     if piece.recipe is not None:
         known = next((r for r in recipes if r.id == piece.recipe), None)
         if known is not None:
@@ -218,10 +234,16 @@ def arrange(
             trail = evolve(choose(each.request, rules, state), recipe=each.looks)
             if seen:
                 seen(trail)
-            shares += _shares(each, trail)
+            mine = _shares(each, trail)
+            if each.piece.cause is not None:  # what no shelf takes stays in reserve
+                found.left += [(evolve(each.piece, goods=s.goods), "no shelf takes it") for s in mine if s.to is None]
+                mine = [s for s in mine if s.to is not None]
+            shares += mine
             if many:
                 suppose(state, trail, f"arranged {asked}")
             asked += 1
+        if not shares:
+            continue
         lots = [[s] for s in shares] if apart else [_in_order(state, recipe.sequence, shares)]
         for chunk in (chunk for lot in lots for chunk in capped(lot, recipe.most, state.ground)):
             found.tasks.append(Arranged(recipe, leg, _moves(chunk), tuple(chunk), group[0].looks))
@@ -390,16 +412,19 @@ def _moves(shares: list[Share]) -> tuple[Move, ...]:
             moves.append(Move(len(moves) + 1, Do.TAKE, share.piece.bin, (), plate))
             moves.append(Move(len(moves) + 1, Do.PLACE, share.to, (), plate, share.rule))
         return tuple(moves)
-    taken: dict[BinCode, list[Goods]] = {}
+    taken: dict[tuple[BinCode, PlateNo | None, Goods | None], list[Goods]] = {}
     for share in shares:
-        there, (goods,) = taken.setdefault(share.piece.bin, []), share.goods
+        (goods,) = share.goods
+        # what comes from reserve is fetched kind by kind, each counted
+        apart = evolve(goods, quantity=0) if share.piece.cause else None
+        there = taken.setdefault((share.piece.bin, share.piece.off, apart), [])
         alike = next((n for n, g in enumerate(there) if g.alike(goods)), None)
         if alike is None:
             there.append(goods)
         else:
             there[alike] = evolve(there[alike], quantity=there[alike].quantity + goods.quantity)
-    for code, goods_there in taken.items():
-        moves.append(Move(len(moves) + 1, Do.TAKE, code, tuple(goods_there)))
+    for (code, off, _), goods_there in taken.items():
+        moves.append(Move(len(moves) + 1, Do.TAKE, code, tuple(goods_there), off))
     for share in shares:
         moves.append(Move(len(moves) + 1, Do.PLACE, share.to, share.goods, None, share.rule))
     return tuple(moves)

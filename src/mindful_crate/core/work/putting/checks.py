@@ -9,7 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import OrderKind, Status
 from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, PartnerCode, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.places import ZonePurpose
-from mindful_crate.core.floor.plates import Plate, PlateLine
+from mindful_crate.core.floor.plates import Plate, PlateLine, in_bin, on_plate
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
@@ -17,6 +17,7 @@ from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, puts_away_by
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Found, Need, Place
@@ -25,6 +26,10 @@ from mindful_crate.core.work.receiving.checks import goods_text, known_order
 
 HELD = frozenset({Status.QUARANTINE, Status.DAMAGED, Status.EXPIRED})
 """Statuses of goods that are kept apart."""
+
+
+PUTS = {Need.PUT_AWAY: ("put-away task", "put away"), Need.REPLENISH: ("refill", "brought")}
+"""Needs whose tasks end with placing goods where rules say: what such a task is called, and what was done by it."""
 
 
 def purpose_of(goods: Iterable[Goods], kind: OrderKind | None = None) -> BinPurpose:
@@ -79,11 +84,20 @@ def ask_rules(state: State, rulebook: Rulebook, request: BinRequest) -> Trail:
 
 
 def request_of_task(state: State, task: Task, today: date) -> BinRequest:
-    """The request behind a put-away task, as it stands now."""
+    """The request behind a task that puts goods where rules say, as it stands now."""
     if task.plate is None:
-        return request_for_loose(state, task.goods[0], lines_of(state, task), task.from_bin, today, task.number)
-    plate = plate_of(state, task)
-    return request_for(state, plate, plate.goods, lines_of(state, task), today=today, task=task.number)
+        found = request_for_loose(state, task.goods[0], lines_of(state, task), task.from_bin, today, task.number)
+    else:
+        plate = plate_of(state, task)
+        found = request_for(state, plate, plate.goods, lines_of(state, task), today=today, task=task.number)
+    return as_needed(found, task.need)
+
+
+def as_needed(request: BinRequest, need: Need) -> BinRequest:
+    """The same for what is brought from reserve: other rules say where to, and where it once came from does not matter."""
+    if need is not Need.REPLENISH:
+        return request
+    return evolve(request, purpose=BinPurpose.REPLENISH_TO, order_kind=None, partners=(), door=None)
 
 
 def lines_of(state: State, task: Task) -> tuple[PlateLine, ...]:
@@ -146,14 +160,15 @@ def task_of_item(state: State, item: ItemCode, crews: tuple[CrewId, ...]) -> Tas
 
 
 def check_there(state: State, task: Task) -> None:
-    """Refuse to take loose goods that are no longer where they were received."""
-    for code, goods in ((m.at, g) for m in task.going.remaining if m.do is Do.TAKE and m.at for g in m.goods):
-        there = sum(g.quantity for g in state.loose(code) if g.alike(goods))
+    """Refuse to take loose goods that are no longer where they lay."""
+    takes = (m for m in task.going.remaining if m.do is Do.TAKE and m.at)
+    for code, plate, goods in ((m.at, m.plate, g) for m in takes for g in m.goods if m.at):
+        there = sum(g.quantity for g in state.ledger.at(on_plate(plate) if plate else in_bin(code)) if g.alike(goods))
         if there < goods.quantity:
             item = state.ground.items[goods.item]
             raise Refusal(
                 "not_there",
-                f"{item.told(goods.quantity)} of {item.name} should lie in `{code}`, but {item.told(there)} do. "
+                f"{item.told(goods.quantity)} of {item.name} should lie {f'on `{plate}` in ' if plate else 'in '}`{code}`, but {item.told(there)} do. "
                 "Count it, and tell the office.",
             )
 
@@ -198,7 +213,7 @@ def judge_part(
         state.settings.site, purpose_of(goods, kind), goods, order_kind=kind, partners=partners, from_bin=task.from_bin,
         door=task.from_bin, today=today, task=task.number,
     )  # fmt: skip
-    judged, each = Judge(request, state), state.ground.bins[code]
+    judged, each = Judge(as_needed(request, task.need), state), state.ground.bins[code]
     down = judged.turn_down(each)
     return (down, judged.told(each, down)) if down else None
 
@@ -235,17 +250,16 @@ def lies_at(state: State, code: BinCode, at: Place) -> bool:
 def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: PersonId | None = None) -> Task:
     """An open task these crews may take, or one of several plates that ``mine`` has begun; refused with the reason otherwise."""
     task = state.tasks.get(number)
-    if task is None or task.need is not Need.PUT_AWAY:
+    if task is None or task.need not in PUTS:
         raise Refusal("unknown_task", f"There is no put-away task `{number}`.")
+    done = PUTS[task.need][1]
     if task.crew not in crews:
         raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
     if task.whose not in (None, mine) and not task.state.ended:
         raise Refusal("other_person", f"Task `{number}` is for @{task.whose} alone. The office gives it to others.")
     if task.state is TaskState.DONE:
         what = (
-            f"Plate `{task.plate}` was put away already: it stands"
-            if task.plate
-            else f"Task `{number}` is done: it lies"
+            f"Plate `{task.plate}` was {done} already: it stands" if task.plate else f"Task `{number}` is done: it lies"
         )
         raise Refusal("task_done", f"{what} in `{task.placed_in}`.")
     if task.state is TaskState.CANCELLED:

@@ -70,7 +70,7 @@ def _take_received(state: State, making: Making, _: Rulebook, stamp: Stamp, act:
 
 def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Place) -> str:
     task = state.tasks.get(act.task)
-    if task is None or task.need is not Need.PUT_AWAY:
+    if task is None or task.need not in putting.PUTS:
         raise Refusal("unknown_task", f"There is no put-away task `{act.task}`.")
     if task.person != stamp.who or not task.in_hands:
         putting.task_to_take(state, task.number, stamp.crews, stamp.who)
@@ -108,7 +108,7 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
 
 def _place_part(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PlacePart) -> str:
     task = state.tasks.get(act.task)
-    if task is None or task.need is not Need.PUT_AWAY:
+    if task is None or task.need not in putting.PUTS:
         raise Refusal("unknown_task", f"There is no put-away task `{act.task}`.")
     if task.person != stamp.who or not task.in_hands:
         putting.task_to_take(state, task.number, stamp.crews, stamp.who)
@@ -198,7 +198,9 @@ def _drop_rest(state: State, making: Making, _: Rulebook, __: Stamp, act: DropRe
 def _put_away_in_office(
     state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PutAwayInOffice
 ) -> str:  # fmt: skip
-    check_why(rulebook, state.settings.site, FlowPurpose.PUT_AWAY, act.why)
+    known = state.tasks.get(act.task)
+    purpose = FlowPurpose.REPLENISH if known and known.need is Need.REPLENISH else FlowPurpose.PUT_AWAY
+    check_why(rulebook, state.settings.site, purpose, act.why)
     stamp = of_every_crew(rulebook, stamp)
     task = putting.task_to_take(state, act.task, stamp.crews)
     says = ""

@@ -77,6 +77,8 @@ def place_of(state: State, rulebook: Rulebook, task: Task) -> Place:
     """Where a task goes: to a hand-over point, or where the plan of its goods puts them away."""
     if (leg := hand_over(rulebook, task)) is not None:
         return leg.to
+    if task.need is Need.REPLENISH:
+        return BY_RULES
     plate = state.plate(task.plate) if task.plate else None
     return _at(state, rulebook, putting.lines_of(state, task), plate.goods if plate else task.goods)
 
@@ -143,7 +145,7 @@ def made(number: TaskNo, arranged: Arranged) -> WorkMade:
     """The event that makes a task."""
     recipe = arranged.recipe
     return WorkMade(
-        number, Need.PUT_AWAY, recipe.crew_of(arranged.leg), arranged.moves, arranged.about, recipe.id, arranged.leg,
+        number, recipe.need, recipe.crew_of(arranged.leg), arranged.moves, arranged.about, recipe.id, arranged.leg,
         arranged.held, recipe.priority, recipe.minute,
     )  # fmt: skip
 

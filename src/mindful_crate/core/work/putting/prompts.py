@@ -269,7 +269,9 @@ class BinKind(PromptKind):
     shape: Shape = "bin"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        """Where goods are received and put away in one, as long as something of them is carried."""
+        """Where goods are received and put away in one, as long as something of them is carried; what comes from reserve, once all is taken."""
+        if answers[TASK] is not None and ctx.task(answers).need is Need.REPLENISH and not ctx.task(answers).in_hands:
+            return False
         puts = answers[TASK] is not None or any(p.asks is Asks.TASK for p in ctx.machine.used(ctx.flow))
         return answers[BIN] is None and puts
 

@@ -47,6 +47,9 @@ def _let_go(state: State, making: Making, _: Rulebook, __: Stamp, act: LetGo) ->
     if (task := next((p.task for p in reservation.parts if p.task), None)) is not None:
         says = f"What `{act.reservation}` keeps is in somebody's hands, for task `{task}`: have it put back first."
         raise Refusal("in_hands", says)
+    if reservation.task is not None:
+        says = f"`{act.reservation}` is kept for refill `{reservation.task}`: cancel that instead."
+        raise Refusal("of_a_task", says)
     making.event(ReservationCut(act.reservation))
     return f"Reservation `{act.reservation}` of {reservation.holder} is let go."
 

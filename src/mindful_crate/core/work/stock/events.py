@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, ReservationNo, RuleId
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, ReservationNo, RuleId, TaskNo
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.record import record
 
@@ -23,6 +23,8 @@ class StockReserved:
     """Of a release: which rule chose each part."""
     missed_by: PersonId | None = None
     """Who did not find it where it should lie: it is kept from everybody until somebody has looked."""
+    task: TaskNo | None = None
+    """The task that is to bring it from reserve."""
     kind: Literal["stock_reserved"] = "stock_reserved"
 
 

@@ -12,7 +12,7 @@ from mindful_crate.core.floor.plates import Card, Holder, in_bin, in_hands, on_p
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
-from mindful_crate.core.floor.tasks import Do, Going, Move, PartDone, Plan, TaskState, bound, divided
+from mindful_crate.core.floor.tasks import LASTING, Do, Going, Move, PartDone, Plan, TaskState, bound, divided
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
@@ -35,8 +35,6 @@ from mindful_crate.core.work.tasks.events import (
 _plan: Callable[..., Plan] = maker(Plan)
 _going: Callable[..., Going] = maker(Going)
 _part: Callable[..., PartDone] = maker(PartDone)
-_LASTING = (Need.MOVE, Need.PICK)
-"""What is done by these is not undone: it is moved back, or put back."""
 _NO_GOODS: tuple[Goods, ...] = ()
 _NO_PLATES: tuple[PlateNo, ...] = ()
 
@@ -97,7 +95,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     if places and was is not None and was.rule and was.at and was.at != e.at:
         known = state.overruled.get(was.rule) or Overruled()
         state.overruled.put(was.rule, known.more(Overruling(was.at, e.at, e.reason, e.by, at.seq)))
-    if not remaining and person is not None and state.tasks.plans[e.task].need not in _LASTING:
+    if not remaining and person is not None and state.tasks.plans[e.task].need not in LASTING:
         state.steps_done.put(person, StepDone(DocKind.TASK, e.task, at.seq))
     if not goods:
         if e.plate:

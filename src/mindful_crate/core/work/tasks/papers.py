@@ -34,7 +34,9 @@ class TaskPaper(PaperKind):
     def doc(self, papers: Papers, number: str) -> Doc:
         task = papers.state.tasks[TaskNo(number)]
         before = self.before(papers.state, number)
-        what = {Need.PUT_AWAY: "put away", Need.INSPECT: "inspect", Need.PICK: "pick"}.get(task.need, "move")
+        what = {Need.PUT_AWAY: "put away", Need.INSPECT: "inspect", Need.PICK: "pick", Need.REPLENISH: "refill"}.get(
+            task.need, "move"
+        )
         to = task.placed_in or task.to_bin
         looked = task.going.parts[-1] if task.need is Need.INSPECT and task.state is TaskState.DONE else None
         plates = " and ".join(f"plate `{p}`" for p in task.plan.plates)

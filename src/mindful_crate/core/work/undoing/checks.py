@@ -10,7 +10,7 @@ from mindful_crate.core.floor.plates import PlateLine, Spot, in_bin, on_plate
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.serials import numbers_of
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.tasks import LASTING, Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -60,7 +60,7 @@ def undoing(state: State, rulebook: Rulebook, step: Ref) -> Undoing:
     if step.kind is DocKind.UNLOADING:
         return _unloading(state, rulebook, UnloadingNo(step.number))
     task = state.tasks.get(TaskNo(step.number)) if step.kind is DocKind.TASK else None
-    if task is None or task.need in (Need.MOVE, Need.PICK):
+    if task is None or task.need in LASTING:
         raise Refusal(
             "no_step", f"`{step.number}` is no unloading, receipt, inspection or put-away that could be undone."
         )

@@ -21,6 +21,7 @@ from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import held_by, to_fetch
 from mindful_crate.core.work.picking.keeping import kept_less
+from mindful_crate.core.work.refilling.asking import ask, for_orders
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
@@ -71,7 +72,7 @@ def wave_at_release(
     making.event(WaveMade(number, None, AT_RELEASE, Method.ORDER, tuple(o.number for o in orders)))
     making.event(WaveAllocated(number))
     says = make_tasks(state, making, rulebook, stamp, number, to_fetch(state, [o.number for o in orders]))
-    return f"Wave `{number}` is let go. {says}"
+    return said(f"Wave `{number}` is let go. {says}", _refilled(state, making, rulebook, stamp, number, orders))
 
 
 def awaits(state: State, making: Making, plan: WavePlan) -> str:
@@ -138,9 +139,23 @@ def _worked(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, numb
             short.append(f"`{order.number}`: nothing of it is on hand any more.")
     making.event(WaveAllocated(number, held))
     kept = to_fetch(state, [o.number for o in orders])
-    says = make_tasks(state, making, rulebook, stamp, number, kept)
+    says = said(
+        make_tasks(state, making, rulebook, stamp, number, kept),
+        _refilled(state, making, rulebook, stamp, number, orders),
+    )
     more = f"And {len(short) - MOST_TOLD} more." if len(short) > MOST_TOLD else ""
     return said(says, *short[:MOST_TOLD], more)
+
+
+def _refilled(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, number: WaveNo, orders: Iterable[Order]
+) -> str:  # fmt: skip
+    """What orders of a wave are promised and have in no bin is asked for from reserve, unless its plan leaves that; what is said of it."""
+    plan = rulebook.wave_plan(state.waves[number].plan)
+    if plan is not None and not plan.refills:
+        return ""
+    items = [x.item for o in orders for x in o.lines]
+    return ask(state, making, rulebook, stamp, for_orders(state, rulebook, items))
 
 
 def _known(state: State, number: WaveNo) -> Wave:
@@ -220,7 +235,10 @@ def _add(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Ad
     if wave.allocated:
         short = list(allocate(state, making, rulebook, stamp, order))
         says = said(
-            says, make_tasks(state, making, rulebook, stamp, wave.number, to_fetch(state, [order.number])), *short
+            says,
+            make_tasks(state, making, rulebook, stamp, wave.number, to_fetch(state, [order.number])),
+            *short,
+            _refilled(state, making, rulebook, stamp, wave.number, [order]),
         )
     return says
 

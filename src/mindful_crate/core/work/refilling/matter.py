@@ -1,0 +1,28 @@
+"""Filling shelves from reserve. Its row among the matters."""
+
+from __future__ import annotations
+
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.words.parts import all_of
+from mindful_crate.core.work.refilling.acts import FillShelves
+from mindful_crate.core.work.refilling.decide import DECIDES, after
+from mindful_crate.core.work.refilling.flow import RefillFlow
+from mindful_crate.core.work.refilling.prompts import PROMPTS
+from mindful_crate.core.work.rows import Matter, telling
+
+
+def _asked(act: FillShelves) -> str:
+    if not act.shelves:
+        return "The office has all shelves filled that hold less than their least"
+    return f"The office has filled: {all_of(f'`{s.bin}` with `{s.item}`' for s in act.shelves)}"
+
+
+REFILLING = Matter(
+    "refilling",
+    DECIDES,
+    asked=(telling(FillShelves, _asked),),
+    flows={FlowPurpose.REPLENISH: RefillFlow()},
+    prompts=PROMPTS,
+    after=after,
+)
+"""What it brings."""
