@@ -20,7 +20,7 @@ HOW_MANY = {
 ABOUT = {
     "A": "site and master data", "B": "set-up of steps, rules, recipes, flows", "C": "receiving", "D": "inspection, degrees of arrival",
     "E": "put-away", "F": "stock and looking back", "G": "replenishment and moves", "H": "cover and release", "I": "picking",
-    "J": "packing", "K": "loading and shipping", "L": "counting", "M": "goods between sites", "N": "the handset", "O": "why, and why not",
+    "J": "packing", "K": "loading and shipping", "L": "counting", "M": "replenishment", "N": "the handset", "O": "why, and why not",
     "P": "papers and devices", "Q": "who and where", "R": "proving",
 }  # fmt: skip
 PATH = ROOT / "docs" / "needs.md"

@@ -41,10 +41,10 @@ def waves(page: Page) -> str:
     return world
 
 
-def in_the_run(phone: Page, world: str) -> None:
-    """Oren signs in on a phone and goes into the run."""
+def in_the_run(phone: Page, world: str, who: str = "oren") -> None:
+    """Somebody signs in on a phone and goes into the run."""
     phone.goto("/handset")
-    phone.get_by_label("Name").fill("oren")
+    phone.get_by_label("Name").fill(who)
     phone.get_by_label("Password").fill("quay")
     phone.get_by_role("button", name="Sign in").click()
     phone.get_by_role("button", name=re.compile("Orders that go")).first.click()
@@ -207,3 +207,38 @@ def test_a_batch_is_sorted_on_the_phone(page: Page, phone: Page) -> None:
     expect(says).to_contain_text("is sorted")
     expect(hand.title).to_have_text("Scan where it is sorted")
     no_axe_violations(phone)
+
+
+@pytest.mark.needs("M03")
+def test_a_shelf_is_filled_from_the_office_and_on_the_phone(page: Page, phone: Page) -> None:
+    """The office has a shelf filled; on the phone of who gets at reserve it is fetched off its pallet, counted, and placed where it is shown."""
+    sign_in(page)
+    world = begun(page, "SO-2001")
+    asked = page.request.post(f"/api/worlds/{world}/guests", data={"person": "anouk"}, headers=HEAD)
+    assert asked.ok, asked.text()
+    page.goto(f"/work?world={world}&list=shelves")
+    page.get_by_role("button", name="Fill all that are low").wait_for()
+    expect(page.get_by_text("No shelf holds less than its least.")).to_be_visible()
+    page.get_by_label("Take P-01-19-4 OIL-L").check()
+    page.get_by_role("button", name="Fill this").click()
+    shelf = page.get_by_role("table", name="Shelves").get_by_role("row").filter(has_text="P-01-19-4")
+    expect(shelf.get_by_role("link", name=re.compile("^TR-"))).to_have_count(1)
+    expect(page.get_by_role("tab", name="Shelves 1")).to_be_visible()
+    no_axe_violations(page)
+    number = shelf.get_by_role("link").inner_text()
+    in_the_run(phone, world, "anouk")
+    phone.get_by_role("button", name="Bring from reserve").click()
+    hand = Hand(phone, [])
+    expect(hand.title).to_have_text("Scan what to bring from reserve")
+    hand.scans(number)
+    told = [hand.answers() for _ in range(4)]
+    assert [t.split()[0] for t in told] == ["Go", "Scan", "How", "Take"], told
+    expect(phone.get_by_role("status")).to_contain_text("placed in P-01-19-4")
+    page.reload()
+    expect(page.get_by_role("tab", name="Shelves", exact=True)).to_be_visible()
+    page.goto("/recipes/replenish")
+    bench = page.get_by_role("complementary", name="Bench")
+    expect(bench).to_contain_text("Reach crew · priority 8")
+    bench.get_by_label("Because").select_option("fill")
+    expect(bench).to_contain_text("Reach crew · priority 4")
+    no_axe_violations(page)

@@ -89,7 +89,7 @@ def test_an_order_waits_for_reserve_and_is_picked_then(rulebook: Rulebook) -> No
     """What the shelves lack is asked for from reserve, kept for the refill and promised to the order all the while; each part that is placed is kept
     for it, and a task of its wave fetches it."""
     play = waits(rulebook)
-    assert "Refill" in play.last.says  # type: ignore[union-attr]
+    assert "31 pieces of Oilskin jacket L wait for `TR-0206` and `TR-0207`" in play.last.says  # type: ignore[union-attr]
     assert missing(play.state, OILSKIN) == [("SO-2", 1, 31)]
     found = refills(play)
     assert sum(map(much, found)) == 31 and {t.priority for t in found} == {8}
@@ -178,7 +178,7 @@ def test_what_is_not_in_reserve_is_looked_for_on_another_pallet(rulebook: Rulebo
     play = waits(rulebook)
     task = refills(play)[0]
     hand = reach(play).opens("F-FILL")
-    hand.scan(task.number).done().press("short").asks("reason").type("pallet is gone").done("are short", "Refill")
+    hand.scan(task.number).done().press("short").asks("reason").type("pallet is gone").done("are short", "wait for")
     assert play.state.tasks[task.number].state is TaskState.CANCELLED
     doubted = [r for r in play.state.reservations.values() if r.missed_by]
     assert [(r.quantity, r.parts[0].plate) for r in doubted] == [(much(task), task.from_plate)]
@@ -327,7 +327,7 @@ def test_fetching_is_the_same_for_orders(rulebook: Rulebook) -> None:
     assert refills(play) == []
     (task, *_) = tasks(play)
     play.opens("F-PICK").scan(task.number).done().asks("tote").scan("LPR-900001").done()
-    play.press("short").asks("reason").type("shelf is empty").done("wait for it", "Refill")
+    play.press("short").asks("reason").type("shelf is empty").done("wait for")
     missed = sum(q for *_, q in missing(play.state, OILSKIN))
     assert missed and sum(q for _, q in brought(play.state, OILSKIN)) == missed
     while play.question().asks.startswith("pick"):

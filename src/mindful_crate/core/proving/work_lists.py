@@ -337,7 +337,9 @@ def _shelves(state: State) -> list[OnShelf]:
                 refills, wanted,
             )
         )  # fmt: skip
-    return sorted(found, key=lambda s: (not s.low, not s.coming, s.free * 1_000 // (s.most or s.least or 1), s.bin, s.item))
+    return sorted(
+        found, key=lambda s: (not s.low, not s.coming, s.free * 1_000 // (s.most or s.least or 1), s.bin, s.item)
+    )
 
 
 def _partner(state: State, order: Order) -> str:

@@ -27,7 +27,7 @@ from mindful_crate.core.work.picking.arranging import Kept, to_fetch
 from mindful_crate.core.work.picking.events import MoveShort, TaskBegun, ToteChosen, ToteSet
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.receiving.checks import goods_text
-from mindful_crate.core.work.refilling.asking import ask, for_orders
+from mindful_crate.core.work.refilling.asking import ask_for_orders
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut, StockReserved
@@ -286,8 +286,8 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     lines = ", ".join(dict.fromkeys(f"`{s.line}`" for s in lost))
     if not rest:
         return says
-    refill = ask(state, making, rulebook, stamp, for_orders(state, rulebook, [item.code])) if act.other_bin else ""
-    return said(says, f"{item.told(rest)} of {lines} {'wait for it' if refill else 'stay open'}.", refill)
+    waits = ask_for_orders(state, making, rulebook, stamp, [item.code]) if act.other_bin else ""
+    return said(says, waits or f"{item.told(rest)} of {lines} stay open.")
 
 
 def _told(state: State, found: Iterable[Kept]) -> str:

@@ -17,6 +17,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose, Wants
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.steps import BY_RULES, Need
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.trail import Allocation
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.moving.checks import ask_where_from
@@ -118,15 +119,36 @@ def ask(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wants: S
     """Refills for some wants, with what they are to bring kept for them; what is said of it, and of what is not brought."""
     if not wants:
         return ""
-    found = find(state, rulebook, wants, stamp, making.trail)
+    tasks, found = _made(state, making, rulebook, stamp, wants)
+    many = "s" if len(tasks) > 1 else ""
+    says = f"Refill{many} {all_of(f'`{t}`' for t in tasks)} made." if tasks else ""
+    return said(says, *_not_brought(state, found))
+
+
+def ask_for_orders(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, items: Iterable[ItemCode]) -> str:
+    """Refills for what orders wait for of these items and none brings yet; what is said of it: for which they wait."""
+    items = list(dict.fromkeys(items))
+    wants = for_orders(state, rulebook, items)
+    lacking = list(_not_brought(state, _made(state, making, rulebook, stamp, wants)[1])) if wants else []
     told = []
+    for code in items:
+        much, by = sum(q for *_, q in missing(state, code)), brought(state, code)
+        if much and by:
+            item = state.ground.items[code]
+            told.append(f"{item.told(much)} of {item.name} wait for {all_of(f'`{t}`' for t, _ in by)}.")
+    return said(*told, *lacking)
+
+
+def _made(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wants: Sequence[Want]
+) -> tuple[list[TaskNo], Found]:  # fmt: skip
+    found, made_ = find(state, rulebook, wants, stamp, making.trail), list[TaskNo]()
     for each in found.arranged.tasks:
         number = TaskNo(making.draw("task"))
         making.event(made(number, each))
         keep(state, making, number, each.moves)
-        told.append(f"`{number}`")
-    says = f"Refill{'s' if len(told) > 1 else ''} {', '.join(told)} made." if told else ""
-    return said(says, *_not_brought(state, found))
+        made_.append(number)
+    return made_, found
 
 
 def _not_brought(state: State, found: Found) -> Iterator[str]:

@@ -25,7 +25,7 @@ from mindful_crate.core.work.picking.doing import doubted
 from mindful_crate.core.work.picking.events import MoveShort, TaskBegun
 from mindful_crate.core.work.refilling import looking
 from mindful_crate.core.work.refilling.acts import FillShelves, RefillBegin, RefillLeave, RefillShort, RefillTake
-from mindful_crate.core.work.refilling.asking import ask, brings, for_orders, for_shelves, keep, kept_by
+from mindful_crate.core.work.refilling.asking import ask, ask_for_orders, brings, for_shelves, keep, kept_by
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut
@@ -146,7 +146,7 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     says = (
         f"{much} of {item.name} are short in `{move.at}`: {why}. Nobody is sent there for them until they are counted."
     )
-    return said(says, ask(state, making, rulebook, stamp, for_orders(state, rulebook, [item.code])))
+    return said(says, ask_for_orders(state, making, rulebook, stamp, [item.code]))
 
 
 def _leave(state: State, making: Making, _: Rulebook, stamp: Stamp, act: RefillLeave) -> str:
@@ -243,8 +243,8 @@ def _served(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> l
     for wave_number, kept in waves.items():
         if kept:
             told.append(make_tasks(state, making, rulebook, stamp, wave_number, kept))
-    again = for_orders(state, rulebook, placed)
-    return [*told, ask(state, making, rulebook, stamp, again)]
+    ask_for_orders(state, making, rulebook, stamp, placed)
+    return told
 
 
 def _shelves(state: State, touched: Puts) -> list[HomeBin]:

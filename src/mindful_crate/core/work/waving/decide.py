@@ -21,7 +21,7 @@ from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import held_by, to_fetch
 from mindful_crate.core.work.picking.keeping import kept_less
-from mindful_crate.core.work.refilling.asking import ask, for_orders
+from mindful_crate.core.work.refilling.asking import ask_for_orders
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
@@ -155,7 +155,7 @@ def _refilled(
     if plan is not None and not plan.refills:
         return ""
     items = [x.item for o in orders for x in o.lines]
-    return ask(state, making, rulebook, stamp, for_orders(state, rulebook, items))
+    return ask_for_orders(state, making, rulebook, stamp, items)
 
 
 def _known(state: State, number: WaveNo) -> Wave:
