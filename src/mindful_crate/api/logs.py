@@ -39,6 +39,16 @@ class LineView(Answer):
     says: str
 
 
+class DockView(Answer):
+    """A rule of cross-docking that was asked for an order line, and why the goods go there or not."""
+
+    rule: str
+    number: int | None
+    line: str
+    takes: bool
+    says: str
+
+
 class TrailView(Answer):
     """A question that was put to the rules, the bins they chose, and the lines of its trail."""
 
@@ -48,6 +58,7 @@ class TrailView(Answer):
     rest: str
     """What no bin was found for; empty when there is nothing left."""
     lines: list[LineView]
+    docks: list[DockView]
 
 
 class EntryView(Answer):
@@ -137,11 +148,19 @@ def trail_view(trail: Trail, rulebook: Rulebook, names: Names) -> TrailView:
                 rule=line.rule, number=numbers.get(line.rule), sentence=sentence, outcome=line.outcome.value, says=line.says,
             )
         )  # fmt: skip
+    of_docks = {d.id: n for n, d in enumerate(rulebook.dock_rules, 1)}
+    docks = [
+        DockView(rule=d.rule, number=of_docks.get(d.rule), line=d.line, takes=d.takes, says=d.says) for d in trail.docks
+    ]
     goods = ", ".join(f"{items[g.item].told(g.quantity)} {items[g.item].name}" for g in request.goods)
     rest = items[request.goods[0].item].told(trail.rest) if trail.rest and request.goods else ""
     bins = list(dict.fromkeys(str(a.bin) for a in trail.allocations))
     return TrailView(
-        asks=f"{PURPOSE_TITLES[request.purpose]}: {goods or 'an empty plate'}", bins=bins, rest=rest, lines=lines
+        asks=f"{PURPOSE_TITLES[request.purpose]}: {goods or 'an empty plate'}",
+        bins=bins,
+        rest=rest,
+        lines=lines,
+        docks=docks,
     )
 
 

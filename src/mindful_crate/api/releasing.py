@@ -45,8 +45,14 @@ class TiedView(Answer):
     """So much is on its way by a line of another order."""
 
     order: str
+    line: int
+    quantity: int
     told: str
     promised: date
+    straight: int
+    """So much of it goes straight to this line when it comes, in base units."""
+    may: bool
+    """May it? The item is fit for it."""
 
 
 class CoverView(Answer):
@@ -210,7 +216,7 @@ def _line(state: State, order: OrderNo, x: LineCover) -> PromisedView:
         for o in (who_has(state, order, x) if lacks else ())
     ]
     return PromisedView(
-        **dict(_cover(state, x)), kept=item.told(kept) if kept else "", goes=cover.on_hand if cover else 0, lacks=lacks, others=others
+        **dict(_cover(state, x, order)), kept=item.told(kept) if kept else "", goes=cover.on_hand if cover else 0, lacks=lacks, others=others
     )  # fmt: skip
 
 
@@ -230,9 +236,16 @@ def bench_gates(path: ById, body: GatesBody) -> GatesView:
     return GatesView(orders=views, counts={v.value: sum(j.verdict is v for j in every) for v in GateVerdict})
 
 
-def _cover(state: State, x: LineCover) -> CoverView:
+def _cover(state: State, x: LineCover, order: OrderNo | None = None) -> CoverView:
     item = state.ground.items[x.item]
-    way = [TiedView(order=t.order, told=item.told(t.quantity), promised=t.promised) for t in x.on_way]
+    mine = LineKey(order, x.line) if order else None
+    way = [
+        TiedView(
+            order=t.order, line=t.line, quantity=t.quantity, told=item.told(t.quantity), promised=t.promised, may=item.cross_docks,
+            straight=sum(s.quantity for s in state.ties.get(LineKey(t.order, t.line), ()) if s.line == mine),
+        )
+        for t in x.on_way
+    ]  # fmt: skip
     return CoverView(
         line=x.line, item=x.item, name=item.name, wanted=item.told(x.wanted), on_hand=item.told(x.on_hand),
         short=item.told(x.short) if x.short else "", on_way=way,

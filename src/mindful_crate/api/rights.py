@@ -142,6 +142,7 @@ _ACTS: dict[str, Right] = {
     "reserve_stock": Right.RESERVE,
     "let_go": Right.RESERVE,
     "shift_cover": Right.SHIFT_COVER,
+    "tie_through": Right.SHIFT_COVER,
     "release_orders": Right.RELEASE,
     "release_lines": Right.RELEASE,
     "undo_release": Right.RELEASE,

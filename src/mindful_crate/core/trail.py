@@ -9,7 +9,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import BinCode, PlateNo, RecipeId, RuleId, TargetId
+from mindful_crate.core.catalog.ids import BinCode, DockRuleId, PlateNo, RecipeId, RuleId, TargetId
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.record import record
 
@@ -77,6 +77,16 @@ class RecipeLook:
 
 
 @record
+class DockLook:
+    """One rule of cross-docking that was asked for an order line: whether the goods go there instead of being stored, and why or why not."""
+
+    rule: DockRuleId
+    line: str
+    takes: bool
+    says: str
+
+
+@record
 class Trail:
     """The answer to a :class:`BinRequest`: where each share goes or comes from, and how that came about."""
 
@@ -87,6 +97,8 @@ class Trail:
     """What no rule found a bin for, in base units."""
     recipe: tuple[RecipeLook, ...] = ()
     """The recipes that were asked how this becomes a task."""
+    docks: tuple[DockLook, ...] = ()
+    """Of goods that come: the rules of cross-docking that were asked, for whom."""
 
     @property
     def bin(self) -> BinCode | None:

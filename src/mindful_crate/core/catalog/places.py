@@ -33,6 +33,8 @@ class ZonePurpose(StrEnum):
 
 STORAGE = frozenset({ZonePurpose.RESERVE, ZonePurpose.PICK, ZonePurpose.BULK, ZonePurpose.HAZARD})
 """Purposes of zones in which goods are meant to stay."""
+PICKED_FROM = STORAGE | {ZonePurpose.CROSS_DOCK}
+"""Purposes of zones from which orders may be picked: goods stay a while in cross-dock lanes, too."""
 
 
 class PlateNeed(StrEnum):

@@ -14,7 +14,7 @@ from typing import NamedTuple
 from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine, Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.places import STORAGE
+from mindful_crate.core.catalog.places import PICKED_FROM
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.catalog.stock import STATUSES
 from mindful_crate.core.floor.keeper import Journal, Keeper
@@ -152,7 +152,7 @@ def _free_at_opening(ground: Ground, site: SiteCode, item: ItemCode) -> dict[tup
     for n in table.rows_of_item(item):
         place = ground.bins[BinCode(table.bins[table.bin[n]])]
         zone = ground.zones[place.zone]
-        stored = zone.site == site and zone.purpose in STORAGE and not place.blocked
+        stored = zone.site == site and zone.purpose in PICKED_FROM and not place.blocked
         if stored and STATUSES[table.status[n]] is Status.AVAILABLE:
             key = date.fromordinal(table.expiry[n]) if table.expiry[n] else FOR_EVER, table.lots[table.lot[n]]
             found[key] = found.get(key, 0) + table.quantity[n]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.places import STORAGE
+from mindful_crate.core.catalog.places import PICKED_FROM
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.fit import Lying
 
@@ -11,7 +11,7 @@ from mindful_crate.core.placing.fit import Lying
 def in_storage(state: State, line: Lying) -> bool:
     """Does it lie where goods of the world's site are stored?"""
     zone = state.ground.zones[state.ground.bins[line.bin].zone]
-    return zone.site == state.settings.site and zone.purpose in STORAGE
+    return zone.site == state.settings.site and zone.purpose in PICKED_FROM
 
 
 def free_of(state: State, line: Lying) -> int:

@@ -58,7 +58,7 @@ from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
 from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment, Shipments
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.task_keeper import Tasks
-from mindful_crate.core.floor.tasks import Going, Plan
+from mindful_crate.core.floor.tasks import Going, Plan, Serves
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.floor.unloadings import Unloading, Unloadings
@@ -126,6 +126,7 @@ class Kept:
     overruled: dict[RuleId, Overruled]
     reservations: dict[ReservationNo, Reservation]
     covers: dict[LineKey, Cover]
+    ties: dict[LineKey, tuple[Serves, ...]]
     gates_given: dict[OrderNo, GivenGate]
     releases: dict[OrderNo, Release]
     shipments: dict[ShipmentNo, Shipment]
@@ -182,6 +183,8 @@ class State:
         self.reservations = Reservations(journal)
         self.covers = Covers(journal, lambda: at_opening(ground, settings.site, settings.starts.date()))
         """How the lines of orders that go out are promised."""
+        self.ties: Keeper[LineKey, tuple[Serves, ...]] = Keeper(journal)
+        """Of lines that come in: which lines that go out get how much of them straight away."""
         self.gates_given: Keeper[OrderNo, GivenGate] = Keeper(journal)
         """The gates orders have of their own, since they reached the floor."""
         self.releases: Keeper[OrderNo, Release] = Keeper(journal)
@@ -337,7 +340,7 @@ class State:
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
-            "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments, "waves": self.waves,
+            "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip

@@ -29,7 +29,7 @@ W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
-    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP",
+    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
@@ -171,6 +171,12 @@ def _wave_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: Site
     return {"name": "New wave plan", "method": _one(PICKED, choice, path).value}
 
 
+def _dock_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
+    lane = next((z for z in zones if z.purpose is ZonePurpose.CROSS_DOCK), None)
+    return {"through": choice == "through" or lane is None, **({"to": {"zone": lane.code}} if lane else {})}
+
+
 def _legs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
     point = next((z for z in zones if z.purpose is ZonePurpose.STAGING), zones[0] if zones else None)
@@ -219,7 +225,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
-    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans,
+    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules,
 }  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode, W
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
+from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
 from mindful_crate.core.rulebook.papers import LabelRule, When
@@ -71,6 +72,7 @@ class Rulebook:
     release_runs: tuple[ReleaseRun, ...] = ()
     ship_plans: tuple[ShipPlan, ...] = ()
     wave_plans: tuple[WavePlan, ...] = ()
+    dock_rules: tuple[DockRule, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -123,6 +125,10 @@ class Rulebook:
     def waves_at(self, site: SiteCode) -> list[WavePlan]:
         """The wave plans of a site that are switched on, in the order in which they are asked: its own first."""
         return _own_first((w for w in self.wave_plans if w.on), site)
+
+    def docks_at(self, site: SiteCode) -> list[DockRule]:
+        """The rules of cross-docking of a site that are switched on, in the order in which they are asked: its own first."""
+        return _own_first((d for d in self.dock_rules if d.on), site)
 
     def wave_plan(self, plan: WavePlanId | None) -> WavePlan | None:
         """The wave plan of that id, if there is one."""

@@ -30,7 +30,7 @@ class Kind:
 
 
 CHAPTERS: dict[str, Kind] = {
-    "steps": Kind("Steps", ("step_plans", "ship_plans"), steps_page.draw),
+    "steps": Kind("Steps", ("step_plans", "ship_plans", "dock_rules"), steps_page.draw),
     "bin-rules": Kind("Bin rules", ("bin_rules",), bin_rules_page.draw),
     "recipes": Kind("Recipes", ("recipes",), recipes_page.draw),
     "crews": Kind("Crews", ("crews",), crews_page.draw),
@@ -73,6 +73,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
         name = next((f"menu of {c.name}{menu.under}" for c in book.crews if menu and c.id == menu.crew), "")
     counted: dict[str, tuple[str, list[str]]] = {
         "recipes": ("recipe", [r.id for r in book.recipes]), "label_rules": ("label rule", [r.id for r in book.label_rules]),
+        "dock_rules": ("rule", [r.id for r in book.dock_rules]),
     }  # fmt: skip
     if steps[0] in counted:
         word, ids = counted[steps[0]]
@@ -95,6 +96,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(g.site in (None, site) for g in book.gates), "release gate", "gates"),
         (sum(p.site in (None, site) for p in book.ship_plans), "shipment plan", "steps"),
         (sum(p.site in (None, site) for p in book.wave_plans), "wave plan", "waves"),
+        (sum(d.site in (None, site) for d in book.dock_rules), "cross-docking rule", "steps/across"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)
 

@@ -27,6 +27,7 @@ from mindful_crate.core.rulebook.words.bin_rules import (
     UP_TO,
     WANTS,
 )
+from mindful_crate.core.rulebook.words.docks import THROUGH
 from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
 from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
@@ -168,6 +169,8 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "load_on": ("After that", False, AT[Station.LOAD]),
     "order_kind_out": ("For", False, {None: "All orders that go out", **OUTBOUND}),
     "pick_grouping": ("Becomes", False, PICK_GROUPING),
+    "dock_through": ("It goes", False, THROUGH),
+    "dock_goes": ("For", True, OUTBOUND),
     "cause": ("Of", False, CAUSES),
     "refill_grouping": ("Becomes", False, REFILL_GROUPING),
     "pick_starts": ("It", False, PICK_STARTS),
@@ -264,6 +267,7 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "cut_off": ("Released this long before it runs", "number", "minutes"),
     "copies": ("Copies of each", "number", "copies"),
     "below": ("Below", "number", "%"),
+    "dock_jumps": ("Before goods that expire earlier, by up to", "number", "days"),
     "priority": ("Priority, 0 to 9, the highest first", "number", ""),
     "least_percent": ("Smallest useful share", "number", "% of what is asked"),
     "fefo_days": ("Later than the earliest by up to", "number", "days"),
@@ -361,6 +365,7 @@ _PLACES: dict[str, tuple[str, tuple[ZonePurpose, ...], BinPurpose]] = {
     "pack_at": ("Packed at", (ZonePurpose.PACKING,), BinPurpose.PACK_AT),
     "stage_at": ("Staged at", (ZonePurpose.STAGING,), BinPurpose.STAGE_AT),
     "load_at": ("Loaded at", (ZonePurpose.DOOR, ZonePurpose.DOCK), BinPurpose.LOAD_AT),
+    "dock_at": ("Goes to", (ZonePurpose.CROSS_DOCK,), BinPurpose.PUT_AWAY),
     "hand_over_at": ("Handed over at", (), BinPurpose.STAGE_AT),
 }
 """Where steps happen: what the word is called, the purposes of zones that come first, and the list of rules that finds a bin."""
@@ -371,7 +376,7 @@ def _places(field: str, ground: Ground, here: Sequence[Zone], book: Rulebook | N
     title, purposes, purpose = _PLACES[field]
     meant = [z for z in here if z.purpose in purposes] or list(here)
     rules = len(book.rules_for(site, purpose)) if book else 0
-    found = [] if field == "hand_over_at" else [
+    found = [] if field in ("hand_over_at", "dock_at") else [
         Choice({}, "the bin the rules choose", f"{PURPOSE_TITLES[purpose]}: {rules} rule{'' if rules == 1 else 's'}")
     ]  # fmt: skip
     found += [

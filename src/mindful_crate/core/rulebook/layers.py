@@ -31,6 +31,7 @@ LISTS = (
     "release_runs",
     "ship_plans",
     "wave_plans",
+    "dock_rules",
 )
 """The lists whose parts belong to a layer; settings are layers themselves."""
 NOTHING = Rulebook("All sites")

@@ -7,6 +7,7 @@ from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
 from mindful_crate.core.scanning.kinds import Machine
 from mindful_crate.core.work.clock import CLOCK
 from mindful_crate.core.work.covering.matter import COVERING
+from mindful_crate.core.work.crossing.matter import CROSSING
 from mindful_crate.core.work.host.matter import HOST
 from mindful_crate.core.work.inspecting.matter import INSPECTING
 from mindful_crate.core.work.looking.matter import LOOKING
@@ -41,6 +42,7 @@ MATTERS = (
     RELEASING,
     PICKING,
     REFILLING,
+    CROSSING,
     SORTING,
     COVERING,
     PRINTING,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from mindful_crate.core.record import record
 from mindful_crate.core.work.clock import Wait
 from mindful_crate.core.work.covering.acts import CoverAct, ShiftCover
+from mindful_crate.core.work.crossing.acts import CrossingAct, TieThrough
 from mindful_crate.core.work.handset.acts import Answer, HandsetAct, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
 from mindful_crate.core.work.host.acts import (
     AnnounceOrder,
@@ -141,6 +142,7 @@ OfficeAct = (
     | BookReceipt
     | StockAct
     | CoverAct
+    | CrossingAct
     | ReleasingAct
     | WavingAct
     | PickInOffice
@@ -282,6 +284,7 @@ __all__ = [
     "TakeToInspect",
     "TaskAct",
     "TaskDue",
+    "TieThrough",
     "TryOrder",
     "UndoAgreed",
     "UndoReceipt",

@@ -11,6 +11,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.clock import TimePassed
 from mindful_crate.core.work.covering.events import CoverEvent
+from mindful_crate.core.work.crossing.events import CrossingEvent
 from mindful_crate.core.work.handset.events import DialogueLeft, DialogueMoved, DialogueOpened, HandsetEvent, Scanned
 from mindful_crate.core.work.host.events import (
     HostEvent,
@@ -89,6 +90,7 @@ Event = (
     | PrintingEvent
     | StockEvent
     | CoverEvent
+    | CrossingEvent
     | ReleasingEvent
     | WavingEvent
     | PickingEvent

@@ -121,6 +121,31 @@ export function OrderAtGate(props: {
             {l.line}. {l.name}: {l.on_hand} of {l.wanted} on hand
             {l.kept && `, ${l.kept} kept for it in bins`}
             <Lacking of={l} />.
+            {may('tie_through') &&
+              l.on_way
+                .filter((t) => t.may || t.straight > 0)
+                .map((t) => (
+                  <span key={`${t.order} ${t.line}`}>
+                    {' '}
+                    {t.straight > 0 &&
+                      `Of ${t.order} ${t.straight.toLocaleString('en')} go straight on when they come. `}
+                    <button
+                      className="link"
+                      onClick={() =>
+                        act({
+                          kind: 'tie_through',
+                          inbound: t.order,
+                          inbound_line: t.line,
+                          order,
+                          line: l.line,
+                          quantity: t.straight > 0 ? 0 : t.quantity,
+                        })
+                      }
+                    >
+                      {t.straight > 0 ? 'Store it after all' : `Straight on from ${t.order}`}
+                    </button>
+                  </span>
+                ))}
             {l.others.length > 0 && waits && may('shift_cover') && (
               <>
                 {' '}

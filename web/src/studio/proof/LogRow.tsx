@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useNavigate } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Trail, Why } from '../parts/Trail'
@@ -55,6 +55,7 @@ export function LogRow(props: {
           {entry.trails.map((trail, n) => (
             <div key={n}>
               {entry.trails.length > 1 && <h3 className="asked">{trail.asks}</h3>}
+              {trail.docks.length > 0 && <Across docks={trail.docks} />}
               <Counted world={world} entry={entry} trail={trail} n={n} />
               {pin && <Chosen world={world} entry={entry} trail={trail} pin={pin} />}
             </div>
@@ -74,6 +75,30 @@ export function LogRow(props: {
         </div>
       )}
     </li>
+  )
+}
+
+/** What stands for a tie that was made before the goods came. */
+const PLANNED = 'planned'
+
+/** For whom goods that came need not be stored, or why they are. */
+function Across({ docks }: { docks: Shape['DockView'][] }) {
+  return (
+    <ul className="trail" aria-label="Across the dock">
+      {docks.map((d, n) => (
+        <li key={n} className={d.takes ? 'chosen' : 'does_not_apply'}>
+          <span className="mark">{d.takes ? '✓' : '–'}</span>
+          <span>
+            {d.rule === PLANNED ? (
+              'Tied beforehand'
+            ) : (
+              <Link to={`/steps/${d.rule}`}>Across, rule {d.number ?? d.rule}</Link>
+            )}{' '}
+            for <span className="code">{d.line}</span>: <Told text={d.says} />
+          </span>
+        </li>
+      ))}
+    </ul>
   )
 }
 

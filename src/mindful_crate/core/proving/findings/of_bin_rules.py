@@ -8,7 +8,7 @@ from typing import Any
 from mindful_crate.core.catalog.goods import LotOrder, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
 from mindful_crate.core.placing.rules import bins_in
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, elsewhere, spans
 from mindful_crate.core.rulebook.bin_rules import (
@@ -61,7 +61,7 @@ def bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findin
                 at = f"{place}/targets/{target.id}/look_in"
                 if not any_bin:
                     yield doubt("no_bins", at, _no_bins(target.look_in, ground, site))
-                odd = set(first) - STORAGE - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
+                odd = set(first) - PICKED_FROM - {ZonePurpose.QUARANTINE, ZonePurpose.RETURNS}
                 if odd and rules.purpose is BinPurpose.PUT_AWAY and not target.look_in.own_plate:
                     witness = next(code for purpose, code in first.items() if purpose in odd)
                     names = ", ".join(sorted(p.value.replace("_", "-") for p in odd))

@@ -10,6 +10,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.proving.findings.of_bin_rules import bin_rules, idle_lists
+from mindful_crate.core.proving.findings.of_docks import docks
 from mindful_crate.core.proving.findings.of_flows import flows
 from mindful_crate.core.proving.findings.of_gates import gates
 from mindful_crate.core.proving.findings.of_papers import papers
@@ -34,6 +35,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *gates(book, ground, site),
         *going_out(book, ground, site),
         *refills(book, ground, site),
+        *docks(book, ground, site),
         *_numbering(ground),
     ]
 
@@ -50,6 +52,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("release_runs", (r.id for r in book.release_runs)),
         ("ship_plans", (p.id for p in book.ship_plans)),
         ("wave_plans", (w.id for w in book.wave_plans)),
+        ("dock_rules", (d.id for d in book.dock_rules)),
     ]
     for place, ids in rows:
         seen: set[str] = set()

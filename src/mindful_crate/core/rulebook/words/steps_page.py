@@ -17,21 +17,25 @@ from mindful_crate.core.rulebook.chapter import (
     remove_act,
     switch_act,
 )
+from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.shipping import ShipPlan
 from mindful_crate.core.rulebook.steps import StepPlan
+from mindful_crate.core.rulebook.words.docks import THROUGH, dock_sentence
 from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.rulebook.words.shipping import OUTBOUND, ship_sentence
 from mindful_crate.core.rulebook.words.stations import stations, stations_out
 from mindful_crate.core.rulebook.words.steps import plan_sentence
 
-TABS = {"in": "Goods in", "out": "Goods out"}
+TABS = {"in": "Goods in", "out": "Goods out", "across": "Across"}
 
 
 def draw(what: Draw, tab: str) -> Chapter:
     """The map of stations, then all plans of one direction."""
     out = tab == "out" or any(p.id == tab for p in what.book.ship_plans)
-    lists = {"in": "step_plans", "out": "ship_plans"}
+    lists = {"in": "step_plans", "out": "ship_plans", "across": "dock_rules"}
     tabs = tuple(Tab(id_, says, len(what.notes(lists[id_]))) for id_, says in TABS.items())
+    if tab == "across" or any(d.id == tab for d in what.book.dock_rules):
+        return _across(what, tabs)
     return _out(what, tabs) if out else _in(what, tabs)
 
 
@@ -47,6 +51,33 @@ def _out(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
         "station after that, where they stop."
     )
     return Chapter("steps", "Shipment steps", lead, tabs, "out", sections=(*stations_out(what), plans), looks=True)
+
+
+def _across(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
+    """What need not be stored."""
+    mine = [d for d in what.book.dock_rules if d.site in (None, what.site)]
+    how = (Option("lane", THROUGH[False]), Option("through", THROUGH[True]))
+    rules = Section(
+        "docks", "sentences", empty="Whatever comes is stored, also when somebody waits for it.", called="Rule", ordered=True,
+        add=(Add("Add a rule that brings goods", "dock_rules", "A rule was added.", how),),
+        rows=tuple(_dock(what, d, n) for n, d in enumerate(mine, start=1)),
+    )  # fmt: skip
+    lead = (
+        "Goods that somebody waits for need not be stored first. As put-away tasks are made, the first rule is taken that is for the goods; only items "
+        "that are fit for it, says the catalogue. What is over is stored, and the trail of the goods says why not."
+    )
+    return Chapter("steps", "Across the dock", lead, tabs, "across", sections=(rules,), looks=True)
+
+
+def _dock(what: Draw, rule: DockRule, n: int) -> Row:
+    path = f"dock_rules/{rule.id}"
+    return Row(
+        rule.id, path, what.parts(dock_sentence(rule, path, what.ground)), off=not rule.on, notes=what.notes(path), for_all=rule.site is None,
+        acts=(
+            switch_act(f"{path}/on", rule.on, f"Rule {n}"), copy_act(path, f"Rule {n} was copied."), *layer_acts(path, f"Rule {n}", rule, what.site),
+            remove_act(path, f"Rule {n} was removed."),
+        ),
+    )  # fmt: skip
 
 
 def _ship_plan(what: Draw, plan: ShipPlan) -> Row:

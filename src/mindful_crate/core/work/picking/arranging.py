@@ -12,7 +12,7 @@ from typing import Any, Self
 from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, RuleId, WaveNo
-from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
@@ -128,7 +128,7 @@ def to_fetch(state: State, orders: Iterable[OrderNo]) -> list[Kept]:
 
 def _is_stored(state: State, part: Reserved) -> bool:
     code = (state.bin_of(part.plate) if part.plate else None) or part.bin
-    return state.ground.zones[state.ground.bins[code].zone].purpose in STORAGE
+    return state.ground.zones[state.ground.bins[code].zone].purpose in PICKED_FROM
 
 
 def _asked_of_tasks(state: State, order: OrderNo) -> dict[tuple[LineKey, str, Goods], int]:
@@ -210,10 +210,10 @@ def _ask(
     if recipe is None:
         found.left.append((kept, "no recipe picks it" if recipes else "there is no recipe that picks"))
         return None
-    return _Asked(kept, order, recipe, looks, _brought(ship, method))
+    return _Asked(kept, order, recipe, looks, brought(ship, method))
 
 
-def _brought(ship: ShipPlan | None, method: Method) -> Brought:
+def brought(ship: ShipPlan | None, method: Method) -> Brought:
     """Where goods are brought by their plan."""
     station = ship.after_picking(method is Method.BATCH) if ship else None
     if ship is None or station is None:

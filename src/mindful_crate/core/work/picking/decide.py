@@ -88,10 +88,10 @@ def _kept_again(state: State, making: Making) -> None:
     ]  # fmt: skip
     for number in dict.fromkeys(taken):
         task = state.tasks.get(number)
-        if task is None or task.need is not Need.PICK or task.state is not TaskState.OPEN:
+        if task is None or task.state is not TaskState.OPEN:
             continue
         for move in task.plan.moves:
-            if move.do is Do.TAKE and move.goods:
+            if move.do is Do.TAKE and move.goods and move.serves:
                 keep_where(state, making, move, move.goods, (move.at, None, number), (move.at, move.plate, None))
 
 

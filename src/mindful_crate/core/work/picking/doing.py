@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more, portion
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateKindCode, PlateNo, ReservationNo, TaskNo
-from mindful_crate.core.catalog.places import STORAGE, PlateNeed
+from mindful_crate.core.catalog.places import PICKED_FROM, PlateNeed
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved
@@ -192,7 +192,7 @@ def check_place(state: State, code: BinCode) -> None:
     if each is None or state.ground.site_of(code) != state.settings.site:
         raise Refusal("unknown_bin", f"There is no bin `{code}` at this site.", "bin")
     zone = state.ground.zones[each.zone]
-    if zone.purpose in STORAGE:
+    if zone.purpose in PICKED_FROM:
         says = f"`{code}` in {zone.name} is for storing: what was picked would be lost there. Take it to a station, a lane or a door."
         raise Refusal("storage", says, "bin")
     if (why := state.blocked(code)) is not None:
@@ -267,7 +267,7 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     move, why = take_of(task, act.move), reason(act.why)
     assert move.at is not None
     missing = looking.goods_of(state, move)
-    lost = _given_up(state, making, move)
+    lost = given_up_of(state, making, move)
     doubted(state, making, move, missing, stamp)
     item = state.ground.items[missing[0].item]
     promise_anew(state, making, item.code, [s.line for s in lost], stamp.today)
@@ -303,7 +303,7 @@ def _is_of(part: Reserved, move: Move) -> bool:
     return (part.plate is not None or part.bin == move.at) and any(g.alike(part.goods) for g in move.goods)
 
 
-def _given_up(state: State, making: Making, move: Move) -> tuple[Serves, ...]:
+def given_up_of(state: State, making: Making, move: Move) -> tuple[Serves, ...]:
     """What is kept for the lines of a take, where it is to be fetched, is kept no more; how much of which line that was."""
     lost: list[Serves] = []
     for each in move.serves:

@@ -17,17 +17,17 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move
+from mindful_crate.core.floor.tasks import Do, Move, Serves
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest, load_of
 from mindful_crate.core.placing.rules import KILOGRAM, Facts, unmet
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
-from mindful_crate.core.rulebook.bin_rules import Conditions
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, Conditions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import NO_CAPS, Caps, Cause, Grouping, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, Place
-from mindful_crate.core.trail import RecipeLook, Trail
+from mindful_crate.core.trail import DockLook, RecipeLook, Trail
 from mindful_crate.core.walking.distance import network_of, tours_of
 from mindful_crate.core.walking.network import NOWHERE
 from mindful_crate.core.work.putting import checks as putting
@@ -60,6 +60,12 @@ class Piece:
     """Why it is brought from reserve; None: it is put away."""
     refs: tuple[Ref, ...] = ()
     """The orders it is brought for."""
+    serves: tuple[Serves, ...] = ()
+    """The order lines it goes to instead of being stored."""
+    purpose: BinPurpose | None = None
+    """By which rules it finds its place, if that is no place to put goods away."""
+    docks: tuple[DockLook, ...] = ()
+    """Why it goes to orders, or not."""
 
     @property
     def need(self) -> Need:
@@ -163,7 +169,8 @@ def request_of(state: State, piece: Piece, today: date) -> BinRequest:
         )
     else:
         raise Refusal("unknown_plate", f"There is no license plate `{piece.plate}`.")
-    return putting.as_needed(evolve(request, at=piece.at), piece.need)
+    request = evolve(request, at=piece.at, purpose=piece.purpose or request.purpose)
+    return putting.as_needed(request, piece.need)
 
 
 def recipe_of(
@@ -231,7 +238,7 @@ def arrange(
         shares = []
         for each in group:
             rules = book.rules_for(each.request.site, each.request.purpose, each.request.at)
-            trail = evolve(choose(each.request, rules, state), recipe=each.looks)
+            trail = evolve(choose(each.request, rules, state), recipe=each.looks, docks=each.piece.docks)
             if seen:
                 seen(trail)
             mine = _shares(each, trail)
@@ -276,7 +283,7 @@ def together_with(
 def _key(ground: Ground, recipe: Recipe, each: _Asked, n: int, together: bool) -> tuple[object, ...]:
     """What pieces of one task have in common."""
     piece = each.piece
-    begins = (recipe.id, each.leg, piece.plate is None)
+    begins = (recipe.id, each.leg, piece.plate is None, piece.serves)
     if together:
         return begins
     match recipe.grouping:
@@ -409,24 +416,25 @@ def _moves(shares: list[Share]) -> tuple[Move, ...]:
     if shares[0].piece.plate is not None:
         for share in shares:
             plate = share.piece.plate
-            moves.append(Move(len(moves) + 1, Do.TAKE, share.piece.bin, (), plate))
-            moves.append(Move(len(moves) + 1, Do.PLACE, share.to, (), plate, share.rule))
+            serves = share.piece.serves
+            moves.append(Move(len(moves) + 1, Do.TAKE, share.piece.bin, (), plate, serves=serves))
+            moves.append(Move(len(moves) + 1, Do.PLACE, share.to, (), plate, share.rule, serves=serves))
         return tuple(moves)
-    taken: dict[tuple[BinCode, PlateNo | None, Goods | None], list[Goods]] = {}
+    taken: dict[tuple[BinCode, PlateNo | None, Goods | None, tuple[Serves, ...]], list[Goods]] = {}
     for share in shares:
         (goods,) = share.goods
         # what comes from reserve is fetched kind by kind, each counted
         apart = evolve(goods, quantity=0) if share.piece.cause else None
-        there = taken.setdefault((share.piece.bin, share.piece.off, apart), [])
+        there = taken.setdefault((share.piece.bin, share.piece.off, apart, share.piece.serves), [])
         alike = next((n for n, g in enumerate(there) if g.alike(goods)), None)
         if alike is None:
             there.append(goods)
         else:
             there[alike] = evolve(there[alike], quantity=there[alike].quantity + goods.quantity)
-    for (code, off, _), goods_there in taken.items():
-        moves.append(Move(len(moves) + 1, Do.TAKE, code, tuple(goods_there), off))
+    for (code, off, _, serves), goods_there in taken.items():
+        moves.append(Move(len(moves) + 1, Do.TAKE, code, tuple(goods_there), off, serves=serves))
     for share in shares:
-        moves.append(Move(len(moves) + 1, Do.PLACE, share.to, share.goods, None, share.rule))
+        moves.append(Move(len(moves) + 1, Do.PLACE, share.to, share.goods, None, share.rule, serves=share.piece.serves))
     return tuple(moves)
 
 

@@ -20,7 +20,8 @@ from mindful_crate.core.rulebook.recipes import Leg
 from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place, asked_of
 from mindful_crate.core.scanning.kinds import Wanted
 from mindful_crate.core.work import numbered
-from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.crossing.doing import across
+from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.putting import checks as putting
 from mindful_crate.core.work.putting.arranging import Arranged, Piece, arrange, together_with
 from mindful_crate.core.work.receiving.checks import known_order
@@ -126,7 +127,8 @@ def make_tasks(
     pieces: Sequence[Piece],
     together: bool = False,
 ) -> str:
-    """Tasks for what is to be put away, by the recipes; what no recipe is for rests."""
+    """Tasks for what is to be put away, by the recipes; what no recipe is for rests. What somebody waits for goes there instead."""
+    pieces, crossed = across(state, making, rulebook, stamp, pieces)
     found = arrange(state, rulebook, pieces, stamp.today, together=together, seen=making.trail)
     says = []
     for arranged in found.tasks:
@@ -138,7 +140,7 @@ def make_tasks(
         left.setdefault(piece.key, []).append((piece, why))
     for of_key in left.values():
         says.append(_rest(making, [p for p, _ in of_key], of_key[0][1]))
-    return _sentence(says, len(found.tasks))
+    return said(*crossed, _sentence(says, len(found.tasks)))
 
 
 def made(number: TaskNo, arranged: Arranged) -> WorkMade:

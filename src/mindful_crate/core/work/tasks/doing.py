@@ -11,6 +11,7 @@ from mindful_crate.core.floor.tasks import Do, Move, Task
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.tasks.events import MoveDone, MoveTurned, WorkMade
 
 
@@ -56,6 +57,8 @@ def take_up(
         to = with_person(person) if whole else in_hands(task.number)
         named = numbered.named(state, off, move.goods, serials, task.receipts) if state.serials.kept else ()
         making.event(MoveDone(task.number, move.no, person, move.at, off, to, move.goods, whole, serials=named))
+        if move.serves and move.goods:
+            keep_where(state, making, move, move.goods, (move.at, move.plate, None), (move.at, None, task.number))
 
 
 def place(
@@ -71,6 +74,8 @@ def place(
     making.event(
         MoveDone(task.number, move.no, person, code, source, target, goods, None if goods else plate, reason, named)
     )
+    if move.serves and goods:
+        keep_where(state, making, move, goods, (None, None, task.number), (code, on, None))
 
 
 def place_part(
@@ -82,6 +87,8 @@ def place_part(
     assert move is not None and person is not None
     named = numbered.named(state, spot, goods, serials) if state.serials.kept else ()
     making.event(MoveDone(task.number, move.no, person, code, spot, in_bin(code), goods, None, reason, named))
+    if move.serves and move.goods:
+        keep_where(state, making, move, goods, (None, None, task.number), (code, None, None))
 
 
 def turn(making: Making, task: Task, to: BinCode | None, rule: RuleId | None, share: int = 0) -> None:

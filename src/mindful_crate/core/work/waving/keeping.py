@@ -7,12 +7,14 @@ from collections.abc import Iterator
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order, OrderLine, Status
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReservationNo
+from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.placing.request import BinRequest
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -103,8 +105,24 @@ def _unkept(state: State, order: Order, line: OrderLine) -> int:
     return max(0, len(line.serials) - state.reservations.of_line(LineKey(order.number, line.no)))
 
 
+AT_STATIONS = (ZonePurpose.SORT, ZonePurpose.PACKING, ZonePurpose.STAGING, ZonePurpose.DOOR)
+"""Purposes of zones where goods stand once they were fetched."""
+
+
+def check_not_there(state: State, order: Order) -> None:
+    """Refuse to give up what stands at a station for an order already."""
+    for numbers in state.reservations.of_order(order.number).values():
+        for part in (p for n in numbers for p in state.reservations[n].parts):
+            code = (state.bin_of(part.plate) if part.plate else None) or part.bin
+            if part.task is None and state.ground.zones[state.ground.bins[code].zone].purpose in AT_STATIONS:
+                raise Refusal(
+                    "begun", f"Goods of `{order.number}` stand in `{code}` already: have them put back first."
+                )
+
+
 def given_up(state: State, making: Making, order: Order) -> int:
     """Give up what is kept in bins for an order; it is promised again as it was before. How many reservations that were."""
+    check_not_there(state, order)
     ended, back = 0, []
     for no, numbers in state.reservations.of_order(order.number).items():
         key = LineKey(order.number, no)
