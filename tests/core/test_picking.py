@@ -13,8 +13,8 @@ from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import PlateNeed
 from mindful_crate.core.catalog.refs import LineKey
-from mindful_crate.core.floor.tasks import TaskState
-from mindful_crate.core.proving.work_lists import work_lists
+from mindful_crate.core.floor.tasks import Do, TaskState
+from mindful_crate.core.proving.work_lists import station, work_lists
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Short
 from mindful_crate.core.rulebook.steps import Need
@@ -324,7 +324,7 @@ def test_a_piece_that_was_ordered_by_its_number(rulebook: Rulebook) -> None:
 HANDS = st.lists(
     st.tuples(
         st.sampled_from(
-            ["scan", "tote", *["fetch"] * 4, "short", "set", "set", "leave", "down", "lose", "back", "pick"]
+            ["scan", "tote", *["fetch"] * 4, "short", "set", "set", "leave", "down", "lose", "back", "pick", "less"]
         ),
         st.integers(0, 3),
         st.integers(0, 60),
@@ -353,6 +353,10 @@ def test_whatever_is_picked_nothing_is_lost_or_doubled(method: Method, doings: l
                         play.do(acts.LetGo(lost.number))
                 case "back":
                     takes_back(play, OrderNo(f"SO-{which}"))
+                case "less":
+                    by_the_host(play, f"SO-{which}", much % 9) if OrderNo(
+                        f"SO-{which}"
+                    ) in play.state.releases else None
                 case "pick":
                     play.do(acts.PickInOffice(task.number, "no scanner", begin=bool(much % 2)))
                 case _:
@@ -431,3 +435,83 @@ def test_of_many_stops_the_latest_are_listed_and_the_rest_counted(
         (row,) = play.question().so_far
         assert play.question().earlier == earlier
         assert not before or row.item == before
+
+
+def by_the_host(play: Play, number: str, quantity: int = 0) -> Play:
+    """The host wants that much of the first line, or cancels the order; the floor hears of it."""
+    if not quantity:
+        play.do(acts.CancelOrder(OrderNo(number))).done()
+    else:
+        known = play.state.order(OrderNo(number))
+        lines = (replace(known.lines[0], quantity=quantity), *known.lines[1:])
+        play.do(acts.WriteOrder(replace(known, lines=lines, confirmed=False)))
+    return play.do(acts.Wait(60)).done()
+
+
+def back(play: Play) -> list[tuple[str, str, int]]:
+    """What is put back: from where, which item, how much."""
+    away = (t for t in play.state.tasks.values() if t.need is Need.PUT_AWAY and not t.state.ended)
+    return sorted((t.from_bin, g.item, g.quantity) for t in away for g in t.plan.loose)
+
+
+def test_the_host_cancels_while_it_is_picked(rulebook: Rulebook) -> None:
+    """What is still in its bin is fetched no more, what is in hands is put back once it was set down, and the release ends."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), ("ROPE-06", 30), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).done().asks("tote").scan(TOTES[0]).done()
+    fetches(play)
+    fetched = play.state.tasks[task.number].going.hands[0]
+    by_the_host(play, "SO-1")
+    said = [e.says for e in play.world.log if "is picked no further" in e.says]
+    assert said and "are fetched no more" in said[0] and "put back from where they are set down" in said[0], said
+    assert OrderNo("SO-1") not in play.state.releases and back(play) == []
+    assert [m.do for m in play.state.tasks[task.number].going.remaining] == [Do.PLACE]
+    play.press("leave")
+    play.opens("F-PICK").asks("set_at").scan(play.question().expect).done("is done")
+    assert back(play) == [(play.state.tasks[task.number].placed_in, fetched.item, fetched.quantity)]
+    assert not [r for r in play.state.reservations.values() if r.order]
+    sound(play)
+    (put,) = [t for t in play.state.tasks.values() if t.need is Need.PUT_AWAY and not t.state.ended]
+    assert station(rulebook, GROUND, put) == "Put back"
+    hand = Play(play.world, "oren", "H9", ("quay", "reach", "store", "hazard"))
+    hand.do(acts.Take(put.number)).done().do(acts.Place(put.number, put.to_bin)).done()
+    assert stock(play, put.to_bin, fetched.item) >= fetched.quantity
+    sound(play)
+
+
+def test_the_host_wants_less_of_what_stands_at_its_station(rulebook: Rulebook) -> None:
+    """Only what is too much is put back, off its tote; the rest stays kept. What wants more is a new part that is released by itself."""
+    play = released(rulebook, order("SO-1", ("SHK-08", 20), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).done().asks("tote").scan(TOTES[0]).done()
+    fetches(play).scan(play.question().expect).done("is done")
+    at = play.state.tasks[task.number].placed_in
+    by_the_host(play, "SO-1", 12)
+    assert back(play) == [(at, "SHK-08", 8)]
+    assert play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 1)) == 12
+    assert OrderNo("SO-1") in play.state.releases
+    sound(play)
+    by_the_host(play, "SO-1", 30)
+    assert back(play) == [(at, "SHK-08", 8)] and play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 1)) == 12
+    releases(play, "SO-1").done()
+    assert play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 1)) == 30
+    sound(play)
+
+
+def test_another_order_on_the_same_cart_goes_on(rulebook: Rulebook) -> None:
+    """Of a cart that is under way only what the cancelled order wanted is dropped."""
+    play = on_a_cart(rulebook, *[order(f"SO-{n}", ("SHK-08", n)) for n in (1, 2, 3)])
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan("WR-0001").done()
+    for tote in TOTES:
+        play.asks("tote").scan(tote).done()
+    by_the_host(play, "SO-2")
+    left = [s.line.order for m in play.state.tasks[task.number].going.remaining if m.do is Do.TAKE for s in m.serves]
+    assert sorted(left) == ["SO-1", "SO-3"]
+    play.press("leave")
+    play.opens("F-PICK")
+    while play.question().asks != "set_at":
+        _ = fetches(play) if play.question().asks != "pick_into" else play.scan(play.question().expect).done()
+    play.scan(play.question().expect).done("is done")
+    assert back(play) == []
+    sound(play)

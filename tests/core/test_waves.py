@@ -152,9 +152,6 @@ def test_a_wave_is_picked_and_what_was_picked_stays_kept(rulebook: Rulebook) -> 
     sound(play)
     takes_back(play, "SO-1").refused("begun", f"Pick task `{task.number}` has begun.")
     play.do(acts.TakeOutOfWave(WaveNo("WR-0001"), OrderNo("SO-1"), "not today")).refused("begun")
-    play.do(acts.CancelOrder(OrderNo("SO-1"))).done().do(acts.Wait(60)).done()
-    assert "SO-1" in play.state.releases
-    sound(play)
     play.do(acts.PickInOffice(task.number, "no scanner", bin=BinCode("NO-SUCH"))).refused("unknown_bin")
     play.do(acts.PickInOffice(task.number, "no scanner")).done("is picked: 1 order in `PACK-1`")
     assert play.state.quantity_in(BinCode("PACK-1"), ItemCode("SHK-08")) == 20

@@ -64,7 +64,7 @@ def _task(state: State, book: Rulebook, number: str) -> Facts:
     plates = task.plan.plates
     yield (
         "For",
-        f"{station(book, task)}: {'whole plates' if len(plates) > 1 else 'a whole plate' if plates else 'loose'}",
+        f"{station(book, state.ground, task)}: {'whole plates' if len(plates) > 1 else 'a whole plate' if plates else 'loose'}",
     )
     if not plates:
         yield "Stock", _goods(state, task.plan.loose)

@@ -22,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
     TruckNo,
     UnloadingNo,
 )
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.receipts import Receipt
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
@@ -52,6 +53,7 @@ from mindful_crate.core.work.tasks.words import task_told
 from mindful_crate.core.work.unloading.checks import announced_still, to_unload
 from mindful_crate.core.work.unloading.checks import told as unloaded_told
 from mindful_crate.core.work.unloading.standing import not_received, standing, still_stands
+from mindful_crate.core.work.waving.keeping import AT_STATIONS
 
 LISTED = 200
 """So many orders are listed; the earliest promised first."""
@@ -387,10 +389,12 @@ def still_open(state: State, book: Rulebook, number: OrderNo) -> tuple[StillOpen
     return tuple(found)
 
 
-def station(book: Rulebook, task: Task) -> str:
+def station(book: Rulebook, ground: Ground, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
     if task.need is not Need.PUT_AWAY:
         return {Need.MOVE: "Move", Need.INSPECT: "Inspect", Need.PICK: "Pick", Need.REPLENISH: "Refill"}[task.need]
+    if ground.zones[ground.bins[task.plan.from_bin].zone].purpose in AT_STATIONS:
+        return "Put back"
     recipe = book.recipe(task.plan.recipe)
     if recipe is None or not recipe.legs:
         return "Put away"
@@ -404,7 +408,7 @@ def _to_do(state: State, book: Rulebook, task: Task) -> ToDo:
         pieces, among = to_name(state, task)
     how = "taken" if task.state is TaskState.TAKEN else "held" if task.held else "open"
     return ToDo(
-        task.number, task.need, station(book, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
+        task.number, task.need, station(book, state.ground, task), how, task.crew, crew_name(book.crews, task.crew) if task.crew else "", task.person,
         task.whose, task.priority, task_told(state, task), task.from_bin, task.to_bin, task.held, task.made,
         pieces, among,
     )  # fmt: skip

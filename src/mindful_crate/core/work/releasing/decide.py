@@ -17,6 +17,7 @@ from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.words.parts import all_of, counted
 from mindful_crate.core.work.covering.decide import claim
 from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.picking.decide import after as picks_after
 from mindful_crate.core.work.receiving.checks import order_hold
 from mindful_crate.core.work.releasing.acts import (
     ChangeGate,
@@ -34,13 +35,16 @@ from mindful_crate.core.work.releasing.events import (
     ShipmentMade,
 )
 from mindful_crate.core.work.releasing.fold import BY_CLOCK
+from mindful_crate.core.work.releasing.trimming import set_down_unkept, trimmed
 from mindful_crate.core.work.releasing.words import HOW, gate_told, stopped
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
+from mindful_crate.core.work.waving.decide import after as waves_after
 from mindful_crate.core.work.waving.decide import awaits, wave_at_release
+from mindful_crate.core.work.waving.events import WaveCancelled, WaveLeft
 from mindful_crate.core.work.waving.keeping import allocate, on_hand
-from mindful_crate.core.work.waving.working import out_of_wave
+from mindful_crate.core.work.waving.working import open_of, out_of_wave
 
 MOST_TOLD = 5
 """Of so many orders each is told by itself."""
@@ -293,12 +297,24 @@ def _change_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
 
 
 def _by_the_host(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, why: str) -> str:
-    """Take a release back since the host said something else; once somebody fetches it, it goes on as it was."""
+    """Take a release back since the host said something else; once somebody fetches it, the open part goes and what was fetched too much is put
+    back."""
     try:
         with making.unless_refused():
             return taken_back(state, making, rulebook, stamp, order, why)
     except Refusal as refusal:
-        return f"`{order.number}` goes on as it was released, although {why}: {refusal.problem.says}"
+        less = trimmed(state, making, rulebook, stamp, order)
+        if state.is_cancelled(order.number):
+            # tasks are made anew, or drop what they were to fetch for it, while it is still in its waves
+            less = said(less, waves_after(state, making, rulebook, stamp), picks_after(state, making, rulebook, stamp))
+            for number in [w.number for w in state.waves.of_order(order.number) if not w.cancelled]:
+                making.event(WaveLeft(number, order.number, why))
+                if not state.waves[number].orders and not open_of(state, state.waves[number]):
+                    making.event(WaveCancelled(number, "no order is left in it"))
+            making.event(ReleaseUndone(order.number, why))
+            return said(f"`{order.number}` is picked no further: {why}.", less)
+        goes = f"`{order.number}` goes on as it was released, although {why}: {refusal.problem.says}"
+        return said(f"Of `{order.number}` less is picked: {why}.", less) if less else goes
 
 
 def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str:
@@ -328,7 +344,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
             making.event(ReleaseAwaited(minutes))
         if waits and number not in state.gates_given:
             making.event(GateGiven(number, *gate_of(rulebook, state.ground, state.settings.site, order)))
-    return said(*told)
+    return said(*told, set_down_unkept(state, making, rulebook, stamp, list(making.events)))
 
 
 DECIDES = (

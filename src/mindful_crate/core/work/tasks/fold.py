@@ -12,7 +12,7 @@ from mindful_crate.core.floor.plates import Card, Holder, in_bin, in_hands, on_p
 from mindful_crate.core.floor.rests import Rest
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.steps_done import StepDone
-from mindful_crate.core.floor.tasks import LASTING, Do, Going, Move, PartDone, Plan, TaskState, bound, divided
+from mindful_crate.core.floor.tasks import LASTING, Do, Going, Move, PartDone, Plan, Serves, TaskState, bound, divided
 from mindful_crate.core.record import evolve, maker
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
@@ -72,7 +72,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
     """A move is farther: what is left of it stays to be done. The first begins the task, with the last it is done."""
     going, goods, target = state.tasks.going, e.goods, e.target
     now = going[e.task]
-    remaining, was = _after(now.remaining, e)
+    remaining, was = _after(state, now.remaining, e)
     places = was is not None and was.do is Do.PLACE
     parts = now.parts
     looks = was is not None and was.do is Do.LOOK
@@ -117,7 +117,7 @@ def _in_hands(hands: tuple[Goods, ...], e: MoveDone) -> tuple[Goods, ...]:
     return all_more(hands, e.goods) if e.target.holder is Holder.TASK else hands
 
 
-def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move | None]:
+def _after(state: State, remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], Move | None]:
     """What is still to do after a move or a part of it, and the move as it was."""
     for n, move in enumerate(remaining):
         if move.no == e.move:
@@ -125,10 +125,27 @@ def _after(remaining: tuple[Move, ...], e: MoveDone) -> tuple[tuple[Move, ...], 
                 return remaining, move  # a part of what is on the plate was put elsewhere: the plate still goes there
             left = all_less(move.goods, e.goods) if move.goods and move.do is not Do.LOOK else ()
             if left:
-                serves = divided(move.serves, sum([g.quantity for g in e.goods]))[1] if move.serves else ()
+                serves = _still(state, move, e.goods) if move.serves else ()
                 return (*remaining[:n], evolve(move, goods=left, serves=serves), *remaining[n + 1 :]), move
             return remaining[:n] + remaining[n + 1 :], move
     return remaining, None
+
+
+def _still(state: State, move: Move, goods: tuple[Goods, ...]) -> tuple[Serves, ...]:
+    """The order lines a move still serves after a part of it; of goods of several items, each line what is of its own item."""
+    if len({g.item for g in move.goods}) < 2:
+        return divided(move.serves, sum([g.quantity for g in goods]))[1]
+    left: list[Serves] = []
+    gone = {item: sum(g.quantity for g in goods if g.item == item) for item in {g.item for g in goods}}
+    for each in move.serves:
+        order = state.order(each.line.order)
+        line = state.ordered.line(order, each.line.line) if order else None
+        less = min(each.quantity, gone.get(line.item, 0)) if line else 0
+        if line and less:
+            gone[line.item] -= less
+        if each.quantity > less:
+            left.append(evolve(each, quantity=each.quantity - less))
+    return tuple(left)
 
 
 def move_turned(state: State, e: MoveTurned, at: At) -> None:

@@ -109,14 +109,25 @@ AT_STATIONS = (ZonePurpose.SORT, ZonePurpose.PACKING, ZonePurpose.STAGING, ZoneP
 """Purposes of zones where goods stand once they were fetched."""
 
 
+def stands_in(state: State, part: Reserved) -> BinCode:
+    """The bin in which a part of what is kept lies now."""
+    return (state.bin_of(part.plate) if part.plate else None) or part.bin
+
+
+def at_station(state: State, part: Reserved) -> bool:
+    """Does it stand at a station, fetched already?"""
+    zone = state.ground.bins[stands_in(state, part)].zone
+    return part.task is None and state.ground.zones[zone].purpose in AT_STATIONS
+
+
 def check_not_there(state: State, order: Order) -> None:
     """Refuse to give up what stands at a station for an order already."""
     for numbers in state.reservations.of_order(order.number).values():
         for part in (p for n in numbers for p in state.reservations[n].parts):
-            code = (state.bin_of(part.plate) if part.plate else None) or part.bin
-            if part.task is None and state.ground.zones[state.ground.bins[code].zone].purpose in AT_STATIONS:
+            if at_station(state, part):
+                where = stands_in(state, part)
                 raise Refusal(
-                    "begun", f"Goods of `{order.number}` stand in `{code}` already: have them put back first."
+                    "begun", f"Goods of `{order.number}` stand in `{where}` already: have them put back first."
                 )
 
 
