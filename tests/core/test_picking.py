@@ -9,21 +9,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, LegId, OrderNo, PlateNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import PlateNeed
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.tasks import Do, TaskState
+from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving.work_lists import station, work_lists
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Short
-from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.recipes import Leg
+from mindful_crate.core.rulebook.steps import Begins, Need
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.picking.looking import without_tote
 from mindful_crate.core.world import acts
 from tests.core.test_covering import BOOK, GROUND, asked
 from tests.core.test_releasing import releases, takes_back
-from tests.core.test_waves import all_there, by, by_hand, order, plan, released, sound, tasks
+from tests.core.test_waves import all_there, by, by_hand, order, plan, released, sound, state, tasks
 from tests.playbook import Play, barcode, new_world
 from tests.properties import tried
 
@@ -514,4 +516,59 @@ def test_another_order_on_the_same_cart_goes_on(rulebook: Rulebook) -> None:
         _ = fetches(play) if play.question().asks != "pick_into" else play.scan(play.question().expect).done()
     play.scan(play.question().expect).done("is done")
     assert back(play) == []
+    sound(play)
+
+
+def handed_over(book: Rulebook, **leg: object) -> Rulebook:
+    """The demo's rules: what the quay picks is handed over at a lane, and brought to its station by the reach trucks."""
+    over = Leg(LegId("LG-9"), CrewId("quay"), BinCode("STG-01"), **leg)  # type: ignore[arg-type]
+    recipes = tuple(replace(r, crew=CrewId("reach"), legs=(over,)) if r.id == "RE-7" else r for r in book.recipes)
+    return replace(book, recipes=recipes)
+
+
+@pytest.mark.parametrize("method", [Method.ORDER, Method.CLUSTER, Method.BATCH])
+def test_what_is_picked_is_handed_over_to_a_second_crew(rulebook: Rulebook, method: Method) -> None:
+    """The first crew sets it down at the hand-over point, the second takes on whatever stands there, tote by tote or loose, and brings it to its
+    station; it stays kept all the way, and the wave is done with the last of it."""
+    orders = [order(f"SO-{n}", ("SHK-08", n), ("SHK-10", 2)) for n in (1, 2)]
+    book = handed_over(rulebook)
+    play = released(by(book, plan(method)), *orders).do(acts.MakeWave(plan().id)).done()
+    while first := [t for t in tasks(play) if t.crew == "quay" and not t.going.parts]:
+        play.opens("F-PICK").scan(first[0].number).done()
+        while play.question().asks != "set_at":
+            asks = play.question().asks
+            if asks == "tote":
+                play.scan(f"LPR-9000{50 + len(play.world.log)}").done()
+            elif asks == "pick_into":
+                play.scan(play.question().expect).done()
+            else:
+                fetches(play)
+        play.asks("set_at", expect="STG-01").scan("STG-01").done("Reach crew takes it on from here")
+        play.press("leave")
+        sound(play)
+    assert {state(play, "WR-0001")} <= {WaveState.IN_PROGRESS, WaveState.LET_GO}
+    second = Play(play.world, "sefa", "H5", ("reach", "quay"))
+    for task in [t for t in tasks(play) if t.crew == "reach"]:
+        assert task.plan.leg == 1 and task.from_bin == "STG-01"
+        second.opens("F-PICK" if method is Method.BATCH else "F-PICKPLATE").scan(task.number).done()
+        while second.question().asks != "set_at":
+            _ = fetches(second) if method is Method.BATCH else second.scan(second.question().expect).done()
+        second.scan(second.question().expect).done("is done")
+        second.press("leave")
+    assert state(play, "WR-0001") is WaveState.DONE
+    parts = [p for r in play.state.reservations.values() if r.order for p in r.parts]
+    assert sum(p.goods.quantity for p in parts) == 1 + 2 + 2 + 2 and {p.task for p in parts} == {None}
+    assert "STG-01" not in {play.state.bin_of(p.plate) if p.plate else p.bin for p in parts}
+    sound(play)
+
+
+def test_the_next_part_of_the_way_may_wait_for_the_office(rulebook: Rulebook) -> None:
+    """It is held until somebody lets it go."""
+    play = released(handed_over(rulebook, next=Begins.ON_DEMAND), order("SO-1", ("SHK-08", 3), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).done().scan(TOTES[0]).done()
+    fetches(play).scan("STG-01").done("takes it on")
+    (held,) = tasks(play)
+    assert held.held and held.crew == "reach"
+    play.do(acts.LetTaskGo(held.number)).done()
     sound(play)

@@ -32,7 +32,7 @@ def recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
         if not recipe.on:
             continue
         yield from of_any(recipe, names, place)
-        for crew, at in _crews(recipe, place):
+        for crew, at in crews_of(recipe, place):
             if (
                 crew in names
                 and needed
@@ -40,7 +40,7 @@ def recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
             ):
                 says = f"Put-away tasks are made for {names[crew]}, and no flow on its menu does them: nobody would."
                 yield blocks("nobody_does", at, says)
-        yield from _hand_overs(recipe, ground, site, place)
+        yield from hand_overs(recipe, ground, site, place)
         if not needed:
             continue
         if takes_all is not None:
@@ -65,14 +65,14 @@ def recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
         yield doubt("no_recipe_for_rest", "recipes", says)
 
 
-def _crews(recipe: Recipe, place: str) -> list[tuple[CrewId, str]]:
+def crews_of(recipe: Recipe, place: str) -> list[tuple[CrewId, str]]:
     """The crews of a recipe, part of the way by part, and where each is named."""
     return [(leg.crew, f"{place}/legs/{leg.id}/crew") for leg in recipe.legs] + [(recipe.crew, f"{place}/crew")]
 
 
 def of_any(recipe: Recipe, names: Mapping[CrewId, str], place: str) -> Iterator[Finding]:
     """What can be wrong with a recipe, whatever it is for: crews that are gone, caps, priority, conditions."""
-    for crew, at in _crews(recipe, place):
+    for crew, at in crews_of(recipe, place):
         if crew not in names:
             yield blocks("missing_crew", at, f"Crew `{crew}` does not exist. Choose another.")
     for name in ("things", "pieces", "kilograms", "litres"):
@@ -85,7 +85,7 @@ def of_any(recipe: Recipe, names: Mapping[CrewId, str], place: str) -> Iterator[
     yield from spans(recipe.applies, "recipe", place)
 
 
-def _hand_overs(recipe: Recipe, ground: Ground, site: SiteCode, place: str) -> Iterator[Finding]:
+def hand_overs(recipe: Recipe, ground: Ground, site: SiteCode, place: str) -> Iterator[Finding]:
     """The points where goods change hands: there, at this site, each another than the one before."""
     before: Place | None = None
     for leg in recipe.legs:

@@ -8,7 +8,7 @@ from mindful_crate.core.catalog.goods import INBOUND, Carrier
 from mindful_crate.core.catalog.ids import CarrierCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, whereabouts
-from mindful_crate.core.proving.findings.of_recipes import of_any
+from mindful_crate.core.proving.findings.of_recipes import crews_of, hand_overs, of_any
 from mindful_crate.core.releasing.planning import all_orders, criteria
 from mindful_crate.core.releasing.reach import reached
 from mindful_crate.core.rulebook.bin_rules import Conditions
@@ -73,15 +73,14 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
             yield doubt("never_reached", place, f"Never reached: recipe `{takes_all.id}` above is for all goods.")
         elif recipe.applies == Conditions():
             takes_all = recipe
-        if pickers and recipe.crew in names and recipe.crew not in pickers:
-            says = f"Pick tasks are made for {names[recipe.crew]}, and no flow on its menu does them: only the office could say what was picked."
-            yield doubt("nobody_does", f"{place}/crew", says)
+        for crew, at in crews_of(recipe, place):
+            if pickers and crew in names and crew not in pickers:
+                says = f"Pick tasks are made for {names[crew]}, and no flow on its menu does them: only the office could say what was picked."
+                yield doubt("nobody_does", at, says)
         if recipe.starts is Starts.AT_TIME:
             says = "What is picked starts with its wave: let the wave plan run at that time."
             yield blocks("no_time", f"{place}/starts", says)
-        if recipe.legs:
-            says = "Hand-overs on the way are not made of what is picked: one crew brings it to its station."
-            yield doubt("no_hand_over", place, says)
+        yield from hand_overs(recipe, ground, site, place)
     begun = any(p.on and p.picks for p in book.ship_plans if p.site in (None, site)) or book.waves_at(site)
     if begun and not mine:
         says = "No recipe picks: stock is kept for what is released, and nobody fetches it. Add one, on Recipes."

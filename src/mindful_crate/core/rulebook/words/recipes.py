@@ -93,9 +93,14 @@ def _picks(recipe: Recipe, crew: str, ground: Ground, path: str) -> Sentence:
     """How what is kept for orders becomes tasks."""
     parts = conditions_words(recipe.applies, Names(ground), f"{path}/applies", ("becomes ", "become "))
     told = PICK_GROUPING.get(recipe.grouping, GROUPING[recipe.grouping])
-    parts += [Part("word", told, f"{path}/grouping", "pick_grouping"), *_caps(recipe.most, path), just(". ")]
-    parts += [Part("word", crew, f"{path}/crew", "crew"), just(" picks it ")]
-    parts += [Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence")]
+    parts += [Part("word", told, f"{path}/grouping", "pick_grouping"), *_caps(recipe.most, path)]
+    if recipe.legs:
+        parts += [just(", fetched "), Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence")]
+        parts.append(just(". After the hand-over " if len(recipe.legs) == 1 else ". After the hand-overs "))
+        parts += [Part("word", crew, f"{path}/crew", "crew"), just(" brings it to its station")]
+    else:
+        parts += [just(". "), Part("word", crew, f"{path}/crew", "crew"), just(" picks it ")]
+        parts.append(Part("word", SEQUENCE[recipe.sequence], f"{path}/sequence", "sequence"))
     parts += [just(". It "), Part("word", STARTS[recipe.starts], f"{path}/starts", "pick_starts")]
     parts += [just(", with priority "), Part("word", str(recipe.priority), f"{path}/priority", "priority")]
     parts.append(just("." if recipe.on else ". Switched off: nothing becomes a task by it."))

@@ -83,7 +83,7 @@ def _recipe(what: Draw, recipe: Recipe, n: int, crews: tuple[Option, ...]) -> Ro
             for m, leg in enumerate(recipe.legs, start=1)
         ),
     )  # fmt: skip
-    lists = (legs,) if recipe.need is Need.PUT_AWAY else ()
+    lists = (legs,) if recipe.need in (Need.PUT_AWAY, Need.PICK) else ()
     within = tuple(note for note in what.notes(path) if not note.path.startswith(f"{path}/legs/"))
     switch = evolve(switch_act(f"{path}/on", recipe.on, f"Recipe {n}"), look=True)
     return Row(

@@ -210,7 +210,8 @@ def _ask(
     if recipe is None:
         found.left.append((kept, "no recipe picks it" if recipes else "there is no recipe that picks"))
         return None
-    return _Asked(kept, order, recipe, looks, brought(ship, method))
+    to = (BinPurpose.STAGE_AT, recipe.legs[0].to) if recipe.legs else brought(ship, method)
+    return _Asked(kept, order, recipe, looks, to)
 
 
 def brought(ship: ShipPlan | None, method: Method) -> Brought:

@@ -14,6 +14,7 @@ from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.acts import PickInOffice
 from mindful_crate.core.work.picking.doing import DOES, check_place, drop_unkept, fetch, set_down
+from mindful_crate.core.work.picking.handing import hand_on
 from mindful_crate.core.work.picking.keeping import keep_where, kept_less
 from mindful_crate.core.work.picking.looking import lies_in, takes
 from mindful_crate.core.work.rows import deciding
@@ -70,14 +71,16 @@ def _lying(state: State, move: Move, serials: tuple[str, ...]) -> tuple[str, ...
     return tuple(n for g in move.goods for n in [n for n in serials if n in state.serials.at(source, g)][: g.quantity])
 
 
-def after(state: State, making: Making, _: Rulebook, stamp: Stamp) -> str:
-    """What was put back where it was fetched is kept there again; what a begun task is to fetch, and is kept no more, is dropped from it."""
+def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str:
+    """What was put back where it was fetched is kept there again; what a begun task is to fetch, and is kept no more, is dropped from it; what was set
+    down at a hand-over point goes on."""
     _kept_again(state, making)
     tasks = dict.fromkeys(n for o in kept_less(state) for w in state.waves.of_order(o) for n in w.tasks)
     begun = [
         t for n in tasks if (t := state.tasks[n]).state is TaskState.TAKEN or (t.going.parts and not t.state.ended)
     ]
-    return said(*(drop_unkept(state, making, task, stamp) for task in begun))
+    dropped = [drop_unkept(state, making, task, stamp) for task in begun]
+    return said(*dropped, hand_on(state, making, rulebook, stamp, list(making.events)))
 
 
 def _kept_again(state: State, making: Making) -> None:

@@ -58,7 +58,15 @@ def _made(state: State, making: Making, wave: Wave, task: PickTask) -> TaskNo:
     held = hold_told(wave) or task.held
     making.event(
         WorkMade(
-            number, Need.PICK, recipe.crew, task.moves, task.about(wave.number), recipe.id, 0, held, recipe.priority
+            number,
+            Need.PICK,
+            recipe.crew_of(0),
+            task.moves,
+            task.about(wave.number),
+            recipe.id,
+            0,
+            held,
+            recipe.priority,
         )
     )
     return number
