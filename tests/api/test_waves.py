@@ -5,6 +5,9 @@ from __future__ import annotations
 import re
 from typing import Any
 
+import pypdfium2
+import zxingcpp
+
 from tests.api.conftest import Api
 
 
@@ -99,3 +102,21 @@ def test_waves_on_a_live_floor_are_a_right_of_their_own(app: Any, ines: Api) -> 
     act = {"kind": "make_wave", "plan": "WP-3", "orders": []}
     assert oren.command(live, act).status_code == 403 and ines.command(live, act).status_code == 403
     assert says(tove, live, act) == (False, "No released order waits for Haulage.")
+
+
+def test_a_pick_list_is_paper_with_its_code_stops_and_packing_lists(ines: Api) -> None:
+    """The stops of a task in their order, its code to scan, and a page for each order; of what is not picked there is none."""
+    world = released(ines, "SO-2023")
+    task = next(t for t in ines.get(f"/api/worlds/{world}/work").json["lists"]["tasks"] if t["need"] == "pick")
+    made = ines.get(f"/api/worlds/{world}/tasks/{task['number'].lower()}/list.pdf")
+    assert made.status_code == 200 and made.mimetype == "application/pdf"
+    document = pypdfium2.PdfDocument(made.data)
+    pages = [document[n].get_textpage().get_text_range() for n in range(len(document))]
+    assert len(pages) == 2 and f"Pick list {task['number']}" in pages[0] and task["from_bin"] in pages[0]
+    assert "Packing list SO-2023" in pages[1] and "Set it down in" in pages[0]
+    read = zxingcpp.read_barcodes(document[0].render(scale=3).to_pil())
+    assert [b.text for b in read] == [task["number"]]
+    none = ines.get(f"/api/worlds/{world}/tasks/TR-9999/list.pdf")
+    assert (none.status_code, none.json["code"]) == (422, "unknown_task")
+    ines.command(world, {"kind": "pick_in_office", "task": task["number"], "why": "by paper", "begin": False})
+    assert ines.get(f"/api/worlds/{world}/tasks/{task['number']}/list.pdf").json["code"] == "nothing_to_pick"

@@ -648,3 +648,14 @@ def test_orders_are_released_by_the_clock(rulebook: Rulebook) -> None:
         {"on": False},
     ):
         assert words_of(run_sentence(replace(yards, **change))) != words_of(run_sentence(yards))  # type: ignore[arg-type]
+
+
+def test_an_urgent_order_raises_its_tasks(rulebook: Rulebook) -> None:
+    """On a cart the most urgent decides; a recipe that says more keeps its own; the handset lists them first."""
+    orders = [order(f"SO-{n}", ("SHK-08", n), carrier=None, priority=p) for n, p in ((1, 5), (2, 3), (3, 9))]
+    play = released(rulebook, *orders, order("SO-4", ("PLOT-12", 1), carrier=None, priority=4))
+    assert {o: t.priority for t in tasks(play) for o in t.plan.orders} == {"SO-1": 0, "SO-2": 4, "SO-3": 0, "SO-4": 3}
+    assert play.opens("F-PICK").question().picks[0].label.split()[2] == "SO-2:"
+    cart = released(by(rulebook, plan(Method.CLUSTER)), *[replace(o, carrier=TIDE) for o in orders])
+    cart.do(acts.MakeWave(plan().id)).done()
+    assert [t.priority for t in tasks(cart)] == [4]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
-from flask import current_app
+from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
@@ -17,10 +17,11 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PersonId, SiteCode
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PersonId, SiteCode, TaskNo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up, orders_for
+from mindful_crate.core.proving.pick_list import pick_list
 from mindful_crate.core.proving.preview import Preview, of_orders, of_refills, of_rests
 from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.proving.wave_bench import of_going
@@ -32,6 +33,7 @@ from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.work.office import must_scan
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.offered import Offered, offered
+from mindful_crate.files.pick_lists import pdf
 from mindful_crate.store import db
 from mindful_crate.store.rows import WorldRow
 
@@ -125,6 +127,13 @@ class OrderPath(Body):
 
     id: str = Field(max_length=80)
     order: str = Field(max_length=40)
+
+
+class TaskPath(Body):
+    """A task on a floor."""
+
+    id: str = Field(max_length=80)
+    task: str = Field(max_length=40)
 
 
 class KindName(Answer):
@@ -243,6 +252,20 @@ def work(path: ById) -> WorkView:
             return WorkView(
                 clock=w.state.clock, seq=w.state.seq, lists=lists, times=times, offered=may, scanned=scanned
             )  # fmt: skip
+
+
+@api.get("/worlds/<id>/tasks/<task>/list.pdf", responses={200: {"content": {"application/pdf": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def list_pdf(path: TaskPath) -> Response:
+    """The pick list of a task as it stands now, with a packing list for each order."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            number = TaskNo(path.task.strip().upper())
+            found, site = pick_list(w.state, w.rulebook, number), w.ground.sites[w.settings.site].name
+    headers = {"Content-Disposition": f'inline; filename="{found.task}.pdf"'}
+    return Response(pdf(found, site), mimetype="application/pdf", headers=headers)
 
 
 @api.get("/worlds/<id>/done", responses={200: DoneView, **PROBLEMS})

@@ -102,7 +102,7 @@ Drawn = Text | Bars
 
 
 @cache
-def _fonts() -> None:
+def fonts() -> None:
     """DejaVu of the system has most alphabets; where it is not installed, what comes with reportlab has western letters."""
     for name, file, bundled in ((PLAIN, "DejaVuSans.ttf", "Vera.ttf"), (BOLD, "DejaVuSans-Bold.ttf", "VeraBd.ttf")):
         path = _WHERE / file
@@ -112,7 +112,7 @@ def _fonts() -> None:
 @lru_cache(maxsize=4096)
 def width_mm(text: str, size: float, bold: bool = False) -> float:
     """How wide a text is, in mm."""
-    _fonts()
+    fonts()
     return float(stringWidth(text, BOLD if bold else PLAIN, size)) * PT
 
 
@@ -260,7 +260,7 @@ def each(labels: Iterable[tuple[Label, int]]) -> Iterator[Label]:
 
 def pdf(labels: Iterable[Label], sheet: Sheet, title: str = "Labels") -> bytes:
     """Labels as one PDF, a page a label or a sheet full of them."""
-    _fonts()
+    fonts()
     wide, high = sheet.paper
     held = BytesIO()
     canvas = Canvas(held, pagesize=(wide * mm, high * mm), pageCompression=1, invariant=1)

@@ -34,7 +34,7 @@ from mindful_crate.core.rulebook.waves import Method, WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.covering.decide import claim
 from mindful_crate.core.work.host.fold import suppose_confirmed
-from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, to_fetch
+from mindful_crate.core.work.picking.arranging import Kept, Picking, arrange, priority_of, to_fetch
 from mindful_crate.core.work.picking.ways import ways
 from mindful_crate.core.work.receiving.checks import goods_text
 from mindful_crate.core.work.stamp import Stamp
@@ -165,7 +165,7 @@ def of_going(state: State, book: Rulebook, orders: Sequence[OrderNo], stamp: Sta
         looks = tuple(ShownLook(x.recipe, numbers.get(x.recipe, 0), x.makes, x.says) for x in each.looks)
         tasks.append(
             ShownTask(
-                recipe.crew, crew_name(book.crews, recipe.crew), recipe.id, numbers.get(recipe.id, 0), 1, 1, each.held, recipe.priority,
+                recipe.crew, crew_name(book.crews, recipe.crew), recipe.id, numbers.get(recipe.id, 0), 1, 1, each.held, priority_of(state, each),
                 each.walk_mm, shares, looks,
             )
         )  # fmt: skip

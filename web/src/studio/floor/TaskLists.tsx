@@ -240,6 +240,18 @@ export function TaskList({ view, world, act, tell }: Shown) {
                 {act && (
                   <td style={{ whiteSpace: 'nowrap' }}>
                     {may && <TaskActs task={t} offered={may} act={act} />}
+                    {t.need === 'pick' && (
+                      <a
+                        className="link"
+                        style={{ marginLeft: 10 }}
+                        href={`/api/worlds/${world}/tasks/${t.number}/list.pdf`}
+                        target="_blank"
+                        rel="noreferrer"
+                        aria-label={`Pick list ${t.number}`}
+                      >
+                        Pick list
+                      </a>
+                    )}
                     {tell && t.need === 'pick' && t.state !== 'held' && (
                       <button
                         className="link"

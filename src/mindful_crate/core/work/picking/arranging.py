@@ -10,7 +10,7 @@ from datetime import date
 from typing import Any, Self
 
 from mindful_crate.core.catalog.amounts import Goods, all_more
-from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.goods import PRIORITY, Order
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, RuleId, WaveNo
 from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
@@ -92,6 +92,13 @@ class PickTask:
     def orders(self) -> tuple[OrderNo, ...]:
         """Those it serves."""
         return tuple(dict.fromkeys(k.line.order for k in self.kept))
+
+
+def priority_of(state: State, task: PickTask) -> int:
+    """How urgent a task is: as its recipe says, or as the most urgent of its orders. Orders have 1 (first) to 9, tasks 9 (first) to 0: an order that is
+    more urgent than most raises its tasks by two for each step."""
+    orders = (o for n in task.orders if (o := state.order(n)) is not None)
+    return max([task.recipe.priority, *(2 * (PRIORITY - o.priority) for o in orders if o.priority < PRIORITY)])
 
 
 def held_by(recipe: Recipe) -> str:

@@ -53,7 +53,11 @@ def _begin(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PickBeg
         )
     if task.state is TaskState.OPEN:
         making.event(TaskBegun(task.number, stamp.who))
-    return f"Task `{task.number}` is yours. {looking.told(state, task)}."
+    changed = any(
+        p.quantity == 0 for p in task.going.parts
+    )  # something was not found, or dropped, since its list was made
+    paper = "It is not as it was made any more: what a list on paper says may be wrong." if changed else ""
+    return said(f"Task `{task.number}` is yours. {looking.told(state, task)}.", paper)
 
 
 def tote_kind(state: State) -> PlateKindCode | None:

@@ -14,7 +14,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.picking.arranging import Kept, PickTask, arrange, to_fetch
+from mindful_crate.core.work.picking.arranging import Kept, PickTask, arrange, priority_of, to_fetch
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import TaskCancelled, WorkMade
 from mindful_crate.core.work.tasks.following import not_begun
@@ -66,7 +66,7 @@ def _made(state: State, making: Making, wave: Wave, task: PickTask) -> TaskNo:
             recipe.id,
             0,
             held,
-            recipe.priority,
+            priority_of(state, task),
         )
     )
     return number
