@@ -22,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
+from mindful_crate.core.proving.work_lists import station
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.docks import DockRule
@@ -100,6 +101,7 @@ def test_what_comes_goes_to_who_waits_and_the_rest_is_stored(rulebook: Rulebook)
     comes(play, "PO-1", "ROPE-24", 100).done("40 m go to `SO-1/1` instead of being stored.")
     assert docks(play) == [("SO-1/1", True, "40 m go there instead of being stored")]
     cross, store = away(play)
+    assert [station(rulebook, GROUND, t) for t in (cross, store)] == ["Across the dock", "Put away"]
     assert (cross.to_bin, cross.from_plate, [s.line for m in cross.plan.moves for s in m.serves]) == (
         "XDK-01", store.plate, [LineKey(OrderNo("SO-1"), 1)] * 2,
     )  # fmt: skip

@@ -393,6 +393,8 @@ def station(book: Rulebook, ground: Ground, task: Task) -> str:
     """What a task is for, in a word; of a way with hand-overs, which part."""
     if task.need is not Need.PUT_AWAY:
         return {Need.MOVE: "Move", Need.INSPECT: "Inspect", Need.PICK: "Pick", Need.REPLENISH: "Refill"}[task.need]
+    if task.plan.orders:
+        return "Across the dock"
     if ground.zones[ground.bins[task.plan.from_bin].zone].purpose in AT_STATIONS:
         return "Put back"
     recipe = book.recipe(task.plan.recipe)
