@@ -28,6 +28,7 @@ from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.floor.waves import WaveState, state_of
 from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.preview import of_orders
+from mindful_crate.core.proving.wave_runs import next_runs
 from mindful_crate.core.releasing.planning import (
     all_orders,
     as_waiting,
@@ -52,6 +53,7 @@ from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.rulebook.words.waves import wave_sentence
 from mindful_crate.core.work.picking.decide import to_name
 from mindful_crate.core.work.waving.acts import WaveDue
+from mindful_crate.core.work.waving.events import WaveMade
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from tests.core.test_covering import BOOK, GROUND, LATE, asked, asked_or_not
@@ -318,6 +320,60 @@ def test_a_plan_runs_by_the_clock(rulebook: Rulebook) -> None:
     assert len([e for e in play.world.log if isinstance(e.command.act, WaveDue)]) == 2 and len(play.state.waves) == 1
     play.do(WaveDue(WavePlanId("WP-9"), datetime(2026, 3, 3, 10, 0, tzinfo=UTC))).refused("not_due")
     sound(play)
+
+
+def hours_pass(play: Play, hours: int) -> list[tuple[datetime, tuple[str, ...]]]:
+    """What ran by the clock in so many hours, and the orders of the wave each made; none where it made none."""
+    for _ in range(hours):
+        play.do(acts.Wait(3600)).done()
+    ran = [(e.command.act.due, e) for e in play.world.log if isinstance(e.command.act, WaveDue)]
+    made = [[ev for ev in e.outcome.events if isinstance(ev, WaveMade)] for _, e in ran]  # type: ignore[union-attr]
+    return [(due, w[0].orders if w else ()) for (due, _), w in zip(ran, made, strict=True)]
+
+
+def test_the_next_runs_are_known_beforehand(rulebook: Rulebook) -> None:
+    """What a plan's next runs take, leave and why is what they do once the clock has come there."""
+    today = Play(new_world(GROUND, rulebook)).world.today
+    mine = plan(times="10:00; 15:00", cut_off=30, most=Limits(most_orders=1))
+    book = by(rulebook, mine)
+    play = released(book, *(order(f"SO-{n}", ("SHK-08", 1), priority=n) for n in (1, 2)))
+    play.do(acts.Wait(3600)).done()  # after the cut-off of ten
+    asked(play, order("SO-3", ("SHK-08", 1), priority=1))
+    releases(play, "SO-3").done()
+    numbers = [OrderNo(f"SO-{n}") for n in (1, 2, 3)]
+    runs = next_runs(play.state, book, mine, numbers, today)
+    assert [(f"{r.at:%d %H:%M}", r.takes, [x.order for x in r.left]) for r in runs] == [
+        ("03 10:00", ("SO-1",), ["SO-3", "SO-2"]),
+        ("03 15:00", ("SO-3",), ["SO-2"]),
+        ("04 10:00", ("SO-2",), []),
+    ]
+    assert [x.says for x in runs[0].left] == [
+        "it is released less than 30 minutes before", "the wave holds 1 order: it waits for the next"
+    ]  # fmt: skip
+    assert hours_pass(play, 30) == [(r.at, r.takes) for r in runs]
+
+
+def test_an_order_becomes_another_plans_when_its_day_is_nearer(rulebook: Rulebook) -> None:
+    """Who waits for the office is taken by a plan for what leaves soon on the day that it is one; a plan nobody waits for does not run; which runs
+    there are, empty ones too, is known beforehand; and who goes after the day it should have left is said."""
+    soon = WavePlan(WavePlanId("WP-8"), "Soon", Wanted(within_days=1), times="12:00", most=Limits(most_orders=1))
+    other = WavePlan(WavePlanId("WP-7"), "Other", Wanted(partners=(PartnerCode("C-501"),)), times="11:00")
+    book = by(rulebook, other, soon, plan())
+    orders = [replace(order(f"SO-{n}", ("SHK-08", 1)), promised=date(2026, 3, 5 + n)) for n in (1, 2, 3)]
+    orders[1] = replace(orders[1], promised=orders[0].promised)
+    play = released(book, *orders)
+    today, numbers = play.world.today, [o.number for o in orders]
+    runs = next_runs(play.state, book, soon, numbers, today, 6)
+    assert next_runs(play.state, book, other, numbers, today) == []
+    assert [(r.at.day, r.takes, r.late) for r in runs if r.takes] == [
+        (5, ("SO-1",), ()), (6, ("SO-2",), ()), (7, ("SO-3",), ())
+    ]  # fmt: skip
+    assert hours_pass(play, 6 * 24) == [(r.at, r.takes) for r in runs]
+    sound(play)
+    play = released(book, *(replace(o, promised=TODAY) for o in orders))
+    assert [(r.at.day, r.late) for r in next_runs(play.state, book, soon, numbers, today)] == [
+        (3, ()), (4, ("SO-2",)), (5, ("SO-3",))
+    ]  # fmt: skip
 
 
 def test_some_lines_go_and_the_rest_later(rulebook: Rulebook) -> None:

@@ -33,6 +33,8 @@ from mindful_crate.core.proving.wave_board import (
     inside,
     on_board,
 )
+from mindful_crate.core.proving.wave_runs import Run, next_runs
+from mindful_crate.core.releasing.planning import LeftOut
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import WavePlan
@@ -187,6 +189,15 @@ class WaveTaskShown(Answer):
     metres: int | None
 
 
+class RunView(Answer):
+    """A run to come: what it takes, what of its orders it leaves and why, and what goes with it after the day it should have left."""
+
+    at: datetime
+    takes: list[str]
+    left: list[PassedView]
+    late: list[str]
+
+
 class WaveBenchView(Answer):
     """Which plan takes which order, and the wave that one of them would make now."""
 
@@ -203,6 +214,13 @@ class WaveBenchView(Answer):
     short: list[str]
     methods: list[MethodView]
     why_not: str
+    times: str
+    """When the plan runs; empty: by hand."""
+    runs: list[RunView]
+    """Its next runs, as long as an order waits for one."""
+    clock: datetime
+    """From when on they are counted."""
+    time_zone: str
 
 
 @api.get("/worlds/<id>/waves", responses={200: WavesView, **PROBLEMS})
@@ -297,12 +315,26 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
             made = wave_of(state, found.rulebook, plan, mine, stamp) if plan is not None and mine else None
             gap = in_no_plan(state, found.rulebook, [o.order for o in orders], today)
             numbers = found.rulebook.numbered_recipes(SiteCode(found.row.site))
-            return _bench(orders, plan, made, found.rulebook, numbers, gap)
+            site = state.settings.site
+            runs = (
+                next_runs(
+                    state,
+                    found.rulebook,
+                    plan,
+                    [o.order for o in orders],
+                    lambda at: local_date(state.ground, site, at),
+                )
+                if plan is not None
+                else []
+            )
+            zone = state.ground.sites[site].time_zone
+            return _bench(orders, plan, made, found.rulebook, numbers, gap, runs, state.clock, zone)
 
 
 def _bench(
-    orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook, numbers: dict[RecipeId, int], gap: str
-) -> WaveBenchView:
+    orders: list[Goes], plan: WavePlan | None, made: Wave | None, book: Rulebook, numbers: dict[RecipeId, int], gap: str,
+    runs: list[Run], now: datetime, zone: str,
+) -> WaveBenchView:  # fmt: skip
     counts: dict[str, int] = {}
     for each in orders:
         counts[each.plan or ""] = counts.get(each.plan or "", 0) + 1
@@ -313,10 +345,12 @@ def _bench(
         )
         for o in orders[:MOST]
     ]  # fmt: skip
+    view = WaveBenchView(
+        orders=views, counts=counts, in_no_plan=gap, plan=plan.id if plan else "", takes=[], left=[], tasks=[], no_task=[], short=[], methods=[], why_not="",
+        times=", ".join(map(clock, plan.minutes)) if plan else "", runs=list(map(_run, runs)), clock=now, time_zone=zone,
+    )  # fmt: skip
     if made is None:
-        return WaveBenchView(
-            orders=views, counts=counts, in_no_plan=gap, plan=plan.id if plan else "", takes=[], left=[], tasks=[], no_task=[], short=[], methods=[], why_not="",
-        )  # fmt: skip
+        return view
     tasks = [
         WaveTaskShown(
             crew=crew_name(book.crews, t.recipe.crew), recipe=numbers.get(t.recipe.id, 0), cart=t.cart, orders=list(t.orders),
@@ -333,7 +367,18 @@ def _bench(
         for c in made.methods
     ]  # fmt: skip
     no_task = [f"`{k.line}`: {why}" for k, why in made.picking.left]
-    return WaveBenchView(
-        orders=views, counts=counts, in_no_plan=gap, plan=made.plan.id, takes=list(made.orders), left=[PassedView(plan=x.order, says=x.says) for x in made.left],
-        tasks=tasks, no_task=no_task[:MOST], short=list(made.short)[:MOST], methods=methods, why_not=made.why_not,
+    return view.model_copy(
+        update={
+            "takes": list(made.orders), "left": _left(made.left), "tasks": tasks, "no_task": no_task[:MOST],
+            "short": list(made.short)[:MOST], "methods": methods, "why_not": made.why_not,
+        }
     )  # fmt: skip
+
+
+def _run(run: Run) -> RunView:
+    return RunView(at=run.at, takes=list(run.takes[:MOST]), left=_left(run.left[:MOST]), late=list(run.late[:MOST]))
+
+
+def _left(orders: Sequence[LeftOut]) -> list[PassedView]:
+    """Orders that a run leaves; each stands where a plan does."""
+    return [PassedView(plan=x.order, says=x.says) for x in orders]

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.releasing import plans
 from mindful_crate.core.rulebook.bin_rules import Between
 from mindful_crate.core.rulebook.book import Rulebook
@@ -81,6 +81,24 @@ def plan_of(state: State, book: Rulebook, order: Order, today: date) -> WavePlan
         return None
     size = size_of(state, order)
     return next((p for p in plans if why_not(state.ground, p, size, today) is None), None)
+
+
+def to_come(state: State, plans: Iterable[WavePlan], size: Size, today: date) -> Iterator[tuple[WavePlan, int]]:
+    """Plans that take an order while it waits, and in how many days: when the day it leaves is nearer, it may be one's that is asked before. The last
+    is in 0 days, if any plan takes it as it is today."""
+    for plan in plans:
+        within = plan.wants.within_days
+        if why_not(state.ground, evolve(plan, wants=evolve(plan.wants, within_days=None)), size, today) is None:
+            days = 0 if within is None else max(0, (size.order.leaves - today).days - within)
+            yield plan, days
+            if not days:
+                return
+
+
+def awaited_after(days: int, cut_off: int = 0) -> int:
+    """So many minutes from now a plan is to run that takes an order in so many days; not before the cut-off. The run on the day before may be among
+    them, since the core knows no time zones."""
+    return max(cut_off, (days - 1) * DAY)
 
 
 DAY = 24 * 60

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { Fragment, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
+import { when } from '../../shared/when'
 import { DRAFT, useDraft, useWorlds } from '../parts/data'
 import { Pick } from '../parts/controls'
 
@@ -68,6 +69,7 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
       {a && !answer.error && (
         <>
           {a.takes.length > 0 ? <Made of={a} /> : <p className="empty">No order that may go is for this plan.</p>}
+          {shown && <NextRuns of={a} />}
           <h3>Where each order belongs</h3>
           {a.orders.length === 0 && (
             <p className="empty">No order may go. Orders come by file, by form or from the host.</p>
@@ -168,11 +170,7 @@ function Made({ of: a }: { of: View }) {
               {t.cart > 0 && ` · cart ${t.cart}`} · {t.lines === 1 ? '1 line' : `${t.lines} lines`}
               {t.metres !== null && <span className="quiet"> · {t.metres.toLocaleString('en')} m</span>}
               <div>
-                {t.orders.map((o) => (
-                  <span key={o} className="code">
-                    {o}{' '}
-                  </span>
-                ))}
+                <Codes of={t.orders} />
               </div>
               <div className="quiet">
                 {t.bins.slice(0, 6).join(', ')}
@@ -196,3 +194,52 @@ function Made({ of: a }: { of: View }) {
     </>
   )
 }
+
+/** When the plan runs next, and what each run would take. */
+function NextRuns({ of: a }: { of: View }) {
+  return (
+    <>
+      <h3>
+        Its next runs <small className="quiet">from {when(a.clock, a.time_zone)} on</small>
+      </h3>
+      {!a.times && <p className="quiet">It runs when the office makes it.</p>}
+      {a.times && a.runs.length === 0 && <p className="quiet">It runs at {a.times}, and no order waits for it.</p>}
+      <ul className="gated" aria-label="Next runs">
+        {a.runs.map((r) => (
+          <li key={r.at}>
+            <details>
+              <summary>
+                <span className="mono">{when(r.at, a.time_zone)}</span> ·{' '}
+                {r.takes.length === 0 ? 'no wave' : r.takes.length === 1 ? '1 order' : `${r.takes.length} orders`}
+                {r.late.length > 0 && <span className="mark doubt"> ▲ {r.late.length} late</span>}
+              </summary>
+              <p>
+                <Codes of={r.takes.filter((o) => !r.late.includes(o))} />
+                {r.takes.length === 0 && 'Nothing is released in time for it.'}
+              </p>
+              {r.late.length > 0 && (
+                <p>
+                  ▲ After the day it should have left: <Codes of={r.late} />
+                </p>
+              )}
+              {r.left.map((l) => (
+                <p key={l.plan} className="quiet">
+                  – <span className="code">{l.plan}</span>: {l.says}
+                </p>
+              ))}
+            </details>
+          </li>
+        ))}
+      </ul>
+      {a.times && a.runs.length > 0 && a.runs.length < 3 && <p className="quiet">Then no order waits for it.</p>}
+    </>
+  )
+}
+
+/** Order numbers beside each other, in as many rows as they need. */
+const Codes = ({ of: codes }: { of: string[] }) =>
+  codes.map((c) => (
+    <Fragment key={c}>
+      <span className="code">{c}</span>{' '}
+    </Fragment>
+  ))

@@ -162,7 +162,7 @@ def _released(
     if stays:
         which = f"Line {stays[0]} was" if len(stays) == 1 else f"Lines {all_of(map(str, stays))} were"
         says = said(says, f"{which} not chosen, and may go later.")
-    return said(says, *short, awaits(state, making, plan) if plan else ""), plan is None
+    return said(says, *short, awaits(state, making, rulebook, stamp, order) if plan else ""), plan is None
 
 
 def _named(orders: list[OrderNo]) -> str:

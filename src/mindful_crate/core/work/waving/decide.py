@@ -13,7 +13,16 @@ from mindful_crate.core.floor.tasks import Do, Task
 from mindful_crate.core.floor.waves import Wave, WaveState, state_of
 from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.releasing.planning import LeftOut, as_they_go, filled, plan_of, size_of, why_not
+from mindful_crate.core.releasing.planning import (
+    LeftOut,
+    as_they_go,
+    awaited_after,
+    filled,
+    plan_of,
+    size_of,
+    to_come,
+    why_not,
+)
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import Goes, Method, WavePlan
@@ -75,14 +84,20 @@ def wave_at_release(
     return said(f"Wave `{number}` is let go. {says}", _refilled(state, making, rulebook, stamp, number, orders))
 
 
-def awaits(state: State, making: Making, plan: WavePlan) -> str:
-    """An order waits for a plan from now on; what is said of it."""
-    if not plan.minutes:
-        return f"It waits for {plan.name}, which the office makes."
-    if plan.id not in state.waves_awaited:
-        making.event(WaveAwaited(plan.id, plan.minutes, plan.cut_off))
-    times = ", ".join(map(clock, plan.minutes))
-    return f"It waits for {plan.name}, which runs at {times}."
+def awaits(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> str:
+    """An order waits from now on, for the plan that takes it and for those that will when its day is nearer; what is said of it."""
+    size, plans = size_of(state, order), rulebook.waves_at(state.settings.site)
+    for plan, days in to_come(state, plans, size, stamp.today):
+        if plan.minutes:
+            after = awaited_after(days, plan.cut_off)
+            known = state.waves_awaited.get(plan.id)
+            if known is None or stamp.at + timedelta(minutes=after) < known.since:
+                making.event(WaveAwaited(plan.id, plan.minutes, after))
+        if not days and plan.minutes:
+            return f"It waits for {plan.name}, which runs at {', '.join(map(clock, plan.minutes))}."
+        if not days:
+            return f"It waits for {plan.name}, which the office makes."
+    return "It waits for a wave that the office makes."
 
 
 def waiting(state: State, rulebook: Rulebook, stamp: Stamp) -> list[tuple[Order, WavePlan | None]]:
@@ -258,8 +273,7 @@ def _take_out(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, ac
         raise Refusal("not_in_wave", f"`{act.order}` is not in wave `{wave.number}`.", "order")
     _only_in(state, order, wave)
     kept, tasks = out_of_wave(state, making, rulebook, stamp, order, why)
-    plan = plan_of(state, rulebook, order, stamp.today)
-    then = awaits(state, making, plan) if plan else "It waits for a wave that the office makes."
+    then = awaits(state, making, rulebook, stamp, order)
     return f"`{order.number}` left wave `{wave.number}`: {why}. {_ended(kept, tasks)} {then}"
 
 
@@ -282,8 +296,7 @@ def _cancel(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
     for order in orders:
         making.event(WaveLeft(wave.number, order.number, why))
         kept += given_up(state, making, order)
-        if (plan := plan_of(state, rulebook, order, stamp.today)) is not None:
-            awaits(state, making, plan)
+        awaits(state, making, rulebook, stamp, order)
     making.event(WaveCancelled(wave.number, why))
     wait = "order waits" if len(wave.orders) == 1 else "orders wait"
     ended = _ended(kept, len(tasks))
@@ -304,8 +317,11 @@ def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Wa
     if early:
         says = _wave(state, making, rulebook, stamp, plan, early)
     still = [o for o in mine if state.releases[o.number].waits]
+    plans = rulebook.waves_at(state.settings.site)
+    ahead = [to_come(state, plans, size_of(state, o), stamp.today) for o, _ in waiting(state, rulebook, stamp)]
+    if days := [d for each in ahead for p, d in each if p.id == plan.id]:
+        making.event(WaveAwaited(plan.id, plan.minutes, awaited_after(min(days))))
     if still:
-        making.event(WaveAwaited(plan.id, plan.minutes))
         says = said(says, f"{counted(len(still), 'order')} {'waits' if len(still) == 1 else 'wait'} for its next run.")
     return says
 
