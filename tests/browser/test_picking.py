@@ -184,12 +184,20 @@ def test_a_stop_is_short_and_a_pick_is_gone_on_with_elsewhere(
     expect(page.get_by_text("Whatever was to be picked was found.")).to_be_visible()
 
 
-@pytest.mark.needs("I31")
+@pytest.mark.needs("I31", "O12")
 def test_a_batch_is_sorted_on_the_phone(page: Page, phone: Page) -> None:
     """What was fetched together is scanned item by item; the place of each order is shown, another order's is refused by its name."""
-    _, hand = begins(page, phone)
+    world, hand = begins(page, phone)
     hand.scans("WR-0001")
     hand.to_the_end()
+    page.goto(f"/documents?world={world}&doc=SO-2001")
+    chain = page.locator(".chain")
+    expect(chain).to_contain_text(re.compile("sales order.*picked, .*not sorted yet, 0 .*not shipped yet"))
+    expect(chain).to_contain_text(re.compile("1 order for .*picked, 1 of 1 task.*not shipped yet"))
+    page.goto(f"/board?world={world}&wave=WR-0001")
+    page.get_by_role("tab", name="Lines 2").click()
+    lines = page.get_by_role("table", name="Lines of the wave")
+    expect(lines).to_contain_text("to sort")
     phone.get_by_role("button", name="Leave").click()
     phone.get_by_role("button", name="Sort", exact=True).click()
     expect(hand.title).to_have_text("Scan where it is sorted")
@@ -206,6 +214,10 @@ def test_a_batch_is_sorted_on_the_phone(page: Page, phone: Page) -> None:
         hand.scans(phone.locator(".hs-expect").first.inner_text())
     expect(says).to_contain_text("is sorted")
     expect(hand.title).to_have_text("Scan where it is sorted")
+    expect(lines).not_to_contain_text("to sort")
+    expect(lines).to_contain_text("fetched")
+    page.goto(f"/documents?world={world}&doc=SO-2001")
+    expect(chain).to_contain_text(re.compile("sales order.*sorted, [^0].*not shipped yet"))
     no_axe_violations(phone)
 
 

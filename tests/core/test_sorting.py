@@ -8,13 +8,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, WaveNo
 from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.proving.wave_board import inside
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.sorting.looking import free_places, place_of, stations, waits_at
 from mindful_crate.core.world import acts
+from mindful_crate.core.world.chain import documents
 from tests.core.test_covering import BOOK, GROUND
 from tests.core.test_picking import TOTES, bar, on_a_cart
 from tests.core.test_waves import HQ, all_there, order, sound, tasks
@@ -30,6 +32,39 @@ def fetched(book: Rulebook, *orders: Order) -> Play:
     for task in tasks(play):
         play.do(acts.PickInOffice(task.number, "picked by paper")).done()
     return play
+
+
+def stages(play: Play, number: str) -> dict[str, tuple[bool, str]]:
+    """How far a document is after it was released or let go."""
+    doc = next(d for d in documents(play.state) if d.number == number)
+    return {s.word: (s.done, s.says) for s in doc.stages if s.word in ("picked", "sorted")}
+
+
+def test_how_far_an_order_and_its_wave_are(rulebook: Rulebook) -> None:
+    """An order says what of it was picked and what is beside no other order's; a wave how many lines are; each line how much is to be sorted."""
+    play = on_a_cart(rulebook, *(order(f"SO-{n}", ("SHK-08", 4), ("ROPE-06", 10)) for n in (1, 2)), method=Method.BATCH)
+    assert stages(play, "SO-1") == {
+        "picked": (False, "0 of 2 lines picked"), "sorted": (False, "0 of 2 lines sorted")
+    }  # fmt: skip
+    assert stages(play, "WR-0001")["sorted"] == (False, "nothing is picked yet")
+    for task in tasks(play):
+        play.do(acts.PickInOffice(task.number, "picked by paper")).done()
+    assert stages(play, "SO-1") == {
+        "picked": (True, "2 of 2 lines picked"), "sorted": (False, "0 of 2 lines sorted")
+    }  # fmt: skip
+    play.do(acts.SortInto(STATION, OrderNo("SO-1"), 1, 3, BinCode("SRT-1-A"), None)).done()
+    play.do(acts.SortInto(STATION, OrderNo("SO-1"), 2, 10, BinCode("SRT-1-A"), None)).done()
+    assert stages(play, "SO-1")["sorted"] == (False, "1 of 2 lines sorted, 1 in part")
+    assert stages(play, "WR-0001")["sorted"] == (False, "1 of 4 lines that were picked")
+    lines = inside(play.state, rulebook, play.state.waves[WaveNo("WR-0001")]).lines
+    assert [(x.order, x.line, x.fetched, x.to_sort) for x in lines] == [
+        ("SO-1", 1, 4, 1), ("SO-1", 2, 10, 0), ("SO-2", 1, 4, 4), ("SO-2", 2, 10, 10)
+    ]  # fmt: skip
+    play.do(acts.SortInto(STATION, OrderNo("SO-1"), 1, 1, BinCode("SRT-1-A"), None)).done()
+    for no, much in ((1, 4), (2, 10)):
+        play.do(acts.SortInto(STATION, OrderNo("SO-2"), no, much, None, TOTES[0])).done()
+    assert stages(play, "SO-2")["sorted"] == (True, "2 of 2 lines sorted")
+    assert stages(play, "WR-0001")["sorted"] == (True, "4 of 4 lines that were picked")
 
 
 def test_any_item_is_scanned_and_its_place_told_and_checked(rulebook: Rulebook) -> None:

@@ -105,6 +105,7 @@ class WaveLineView(Answer):
     tasks: list[str]
     waits: str
     """What of it lies in no bin it may be taken from, and what brings it; empty: nothing."""
+    to_sort: int
 
 
 class WaveTaskView(Answer):
@@ -284,7 +285,7 @@ def _order(o: OrderIn) -> WaveOrderView:
 def _line(x: LineIn) -> WaveLineView:
     return WaveLineView(
         order=x.order, line=x.line, item=x.item, name=x.name, wants=x.wants, kept=x.kept, fetched=x.fetched, unit=x.unit,
-        tasks=list(x.tasks), waits=x.waits,
+        tasks=list(x.tasks), waits=x.waits, to_sort=x.to_sort,
     )  # fmt: skip
 
 

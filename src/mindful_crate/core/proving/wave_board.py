@@ -15,6 +15,7 @@ from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.refilling.looking import brought, missing
+from mindful_crate.core.work.sorting.looking import Far, how_far
 
 MOST = 200
 """So many waves are told, the latest first."""
@@ -61,8 +62,8 @@ class OrderIn:
 
 @record
 class LineIn:
-    """A line of an order in a wave, in base units: what it wants, what is kept for it, and what was fetched. ``waits``: what of it is promised and
-    lies in no bin it may be taken from, and which refills bring it."""
+    """A line of an order in a wave, in base units: what it wants, what is kept for it, what was fetched, and of that what is still to be sorted.
+    ``waits``: what of it is promised and lies in no bin it may be taken from, and which refills bring it."""
 
     order: OrderNo
     line: int
@@ -74,6 +75,7 @@ class LineIn:
     unit: str
     tasks: tuple[TaskNo, ...]
     waits: str = ""
+    to_sort: int = 0
 
 
 @record
@@ -174,16 +176,17 @@ def _lines(state: State, wave: Wave, tasks: list[Task]) -> list[LineIn]:
             asked.setdefault(key, 0)
             fetched.setdefault(key, 0)
             of.setdefault(key, [])
-    found = []
+    found, far = [], {o: how_far(state, o) for o in wave.orders}
     for (number, no), quantity in sorted(asked.items()):
         order = state.order(number)
         line = state.ordered.line(order, no) if order else None
         if line is not None:
             item, key = state.ground.items[line.item], (number, no)
+            stands = far.get(number, {}).get(no, Far())
             found.append(
                 LineIn(
                     number, no, line.item, item.name, item.told(line.quantity), quantity, fetched[key], item.base.plural,
-                    tuple(of[key]), _waits(state, number, line.item, no),
+                    tuple(of[key]), _waits(state, number, line.item, no), stands.fetched - stands.parted,
                 )
             )  # fmt: skip
     return found

@@ -50,7 +50,17 @@ export default function Documents() {
         </div>
       ),
     },
-    { field: 'says', headerName: 'What', flex: 1, minWidth: 150, renderCell: ({ row }) => <Told text={row.says} /> },
+    {
+      field: 'says',
+      headerName: 'What',
+      flex: 1,
+      minWidth: 150,
+      renderCell: ({ row }) => (
+        <span className="two-lines" title={row.says.replaceAll('`', '')}>
+          <Told text={row.says} />
+        </span>
+      ),
+    },
     {
       field: 'word',
       headerName: 'State',

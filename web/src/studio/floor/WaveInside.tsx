@@ -201,6 +201,7 @@ export function Inside({ world, number, act, may, pin }: InsideProps) {
                 </td>
                 <td>
                   {l.fetched.toLocaleString('en')} of {l.kept.toLocaleString('en')} {l.unit} fetched
+                  {l.to_sort > 0 && `, ${l.to_sort.toLocaleString('en')} to sort`}
                   {l.waits && (
                     <div className="quiet">
                       <Told text={l.waits} />

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from mindful_crate.core.catalog.goods import OrderKind, OrderLine
+from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
 from mindful_crate.core.catalog.ids import MessageNo, OrderNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.messages import MessageState
@@ -14,6 +14,7 @@ from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
 from mindful_crate.core.work.receiving.checks import known_order
 from mindful_crate.core.work.releasing.words import HOW
+from mindful_crate.core.work.sorting.looking import how_far, is_sorted
 
 
 class OrderPaper(PaperKind):
@@ -55,6 +56,11 @@ class OrderPaper(PaperKind):
             release = state.releases.get(order.number)
             how_it_went = f"into `{release.shipment}`{HOW[release.verdict]}" if release else ""
             stages.append(Stage("released", release is not None, release.seq if release else 0, how_it_went))
+            if release:
+                far = how_far(state, order.number)
+                stages.append(_stage(state, order, {n: f.fetched for n, f in far.items()}, "picked"))
+                if is_sorted(state, order.number):
+                    stages.append(_stage(state, order, {n: f.parted for n, f in far.items()}, "sorted"))
             stages.append(Stage("shipped", False, 0, _far(state, gone, "shipped")))
         if order.kind is OrderKind.PRODUCTION and how.held.output is not Output.RUNNING:
             closed = how.held.output is Output.CLOSED
@@ -63,6 +69,12 @@ class OrderPaper(PaperKind):
         lines = "1 line" if len(order.lines) == 1 else f"{len(order.lines)} lines"
         says = f"{order.kind.value.replace('_', ' ')} order, {partner.name if partner else order.partner}, {lines}"
         return Doc(self.kind, order.number, says, tuple(stages))
+
+
+def _stage(state: State, order: Order, done: dict[int, int], word: str) -> Stage:
+    """How far an order that goes out is, by its lines; which entry brought it there is told by its tasks."""
+    lines = [(line, done.get(line.no, 0)) for line in order.lines]
+    return Stage(word, _all(lines), 0, _far(state, lines, word))
 
 
 def _all(lines: list[tuple[OrderLine, int]]) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
-from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
+from mindful_crate.core.catalog.places import PICKED_FROM, STORAGE, ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve, record
@@ -66,6 +66,31 @@ def lines_at(state: State, code: BinCode, most: int | None = None) -> set[LineKe
 def is_sorted(state: State, order: OrderNo) -> bool:
     """Is an order in a wave that is fetched together and sorted?"""
     return any(w.method is Method.BATCH and not w.cancelled for w in state.waves.of_order(order))
+
+
+@record
+class Far:
+    """How far goods kept for an order line are, in base units: fetched from where they are stored, and of these beside no other order's: not among
+    what is still to be sorted."""
+
+    fetched: int = 0
+    parted: int = 0
+
+
+def how_far(state: State, order: OrderNo) -> dict[int, Far]:
+    """How far each line of an order is; what is fetched is in hands, or stands where nothing is stored."""
+    found: dict[int, Far] = {}
+    mixed = is_sorted(state, order)
+    for no, numbers in state.reservations.of_order(order).items():
+        for part in (p for n in numbers for p in state.reservations[n].parts):
+            on = state.bin_of(part.plate) if part.plate else None
+            place = purpose_of(state, on or part.bin)
+            if part.task is None and place in PICKED_FROM:
+                continue
+            alone = not mixed or (part.task is None and (part.plate is not None or place is ZonePurpose.SORT))
+            far, more = found.get(no, Far()), part.goods.quantity
+            found[no] = Far(far.fetched + more, far.parted + (more if alone else 0))
+    return found
 
 
 def stations(state: State) -> Iterator[BinCode]:

@@ -8,9 +8,11 @@ from mindful_crate.core.catalog.ids import WaveNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.waves import WaveState, state_of
+from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.rulebook.words.waves import METHODS
 from mindful_crate.core.work.papers import Doc, PaperKind, Papers, Stage
+from mindful_crate.core.work.sorting.looking import how_far
 
 
 class WavePaper(PaperKind):
@@ -43,6 +45,13 @@ class WavePaper(PaperKind):
             stages.append(Stage("let go", wave.gone > 0, wave.gone, f"held: {wave.held}" if wave.held else ""))
             picked = state_of(wave, state.tasks) is WaveState.DONE
             stages.append(Stage("picked", picked, 0, f"{done} of {counted(len(wave.tasks), 'task')}"))
+            if wave.method is Method.BATCH and wave.tasks:
+                lines = [f for o in wave.orders for f in how_far(state, o).values()]
+                parted = sum(f.parted >= f.fetched for f in lines)
+                told = (
+                    f"{parted} of {counted(len(lines), 'line')} that were picked" if lines else "nothing is picked yet"
+                )
+                stages.append(Stage("sorted", picked and parted == len(lines), 0, told))
         return Doc(self.kind, wave.number, says, tuple(stages), self.before(state, number))
 
 
