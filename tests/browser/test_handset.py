@@ -17,6 +17,7 @@ from playwright.sync_api import Browser, Page, expect
 from mindful_crate.core.floor.prints import Label
 from mindful_crate.files.labels import Sheet, pdf
 from tests.browser.conftest import ARGS, scan
+from tests.browser.conftest import sign_in as studio
 from tests.serving import Server
 
 
@@ -92,6 +93,40 @@ def test_a_scan_made_while_the_last_is_answered_is_taken_next(phone: Page) -> No
     expect(phone.get_by_role("status")).to_contain_text("What was scanned after it was not taken.")
     phone.get_by_role("button", name="Sign out").click()
     expect(phone.get_by_role("heading", name="Who are you?")).to_be_visible()
+
+
+EARLY = """() => {
+  const read = Response.prototype.text, json = Response.prototype.json
+  const then = async (of, how) => {
+    const told = await how.call(of)
+    if (!of.url.endsWith('/commands')) return told
+    Response.prototype.text = read
+    Response.prototype.json = json
+    const press = (n) => n ? queueMicrotask(() => press(n - 1)) : document.querySelector('.tray button.wrong').click()
+    press(200)
+    return told
+  }
+  Response.prototype.text = function () { return then(this, read) }
+  Response.prototype.json = function () { return then(this, json) }
+}"""
+"""Presses the first code of the tray once an answer has come and before it can be drawn: that waits for a task of its own."""
+
+
+def test_a_scan_between_an_answer_and_its_drawing_counts(page: Page) -> None:
+    """It answers what is asked next, as one does that came before the answer; it neither vanishes nor comes up later as the answer to another."""
+    studio(page)
+    page.goto("/rehearsals")
+    page.get_by_role("button", name="Begin a new one on a desk").click()
+    page.get_by_label("Confirm an order").select_option("PO-1007")
+    page.get_by_role("button", name="Receive to a pallet").click()
+    expect(page.get_by_role("heading", name="Which order is it?")).to_be_visible()
+    first = page.locator(".tray button").first
+    expect(first).to_contain_text("order PO-1007")
+    page.evaluate(EARLY)
+    wrong = page.locator(".tray button.wrong").first.locator("b").inner_text()
+    first.click()
+    expect(page.get_by_role("status").first).to_contain_text(wrong)
+    expect(page.get_by_role("heading", name="Scan an item of PO-1007")).to_be_visible()
 
 
 def test_the_page_can_be_installed_and_comes_up_without_the_network(

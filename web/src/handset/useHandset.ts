@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { client, got, newId, Trouble, type Shape } from '../shared/client'
 import { signal } from './signals'
 
@@ -38,6 +38,10 @@ export function useHandset(props: {
   const [waiting, setWaiting] = useState<Command | null>(() => kept(world, device))
   const [outOfTouch, setOutOfTouch] = useState(false)
   const busy = useRef(false)
+  /** What is not answered yet, known at once: what is shown knows it only once it is drawn again, and a scan may come before. */
+  const pending = useRef(waiting)
+  /** What was answered and is not drawn yet. */
+  const undrawn = useRef<View | null>(null)
   /** Scans made while an answer is on its way, in touch: they answer what is asked next. */
   const ahead = useRef<Scanned[]>([])
   const [loaded, setLoaded] = useState<Date | null>(() => (begin ? new Date() : null))
@@ -69,6 +73,10 @@ export function useHandset(props: {
     }
   }, [world, device, person, tray, seq, seen, again, network])
 
+  useLayoutEffect(() => {
+    undrawn.current = null
+  }, [view])
+
   const send = useCallback(
     async (first: Command) => {
       if (busy.current) return
@@ -77,6 +85,7 @@ export function useHandset(props: {
         const now: Command = network === 'there' ? command : { ...command, lost: network }
         command = null
         keep(world, device, now)
+        pending.current = now
         setWaiting(now)
         try {
           if (network === 'before') throw new Trouble('lost on purpose', 0, 'lost')
@@ -93,6 +102,7 @@ export function useHandset(props: {
           }
           setOutOfTouch(false)
           if (answer.handset) {
+            undrawn.current = answer.handset
             setView(answer.handset)
             setLoaded(new Date())
           }
@@ -124,6 +134,7 @@ export function useHandset(props: {
       /** It was answered. What was scanned meanwhile and answers nothing now is not taken, which is said. */
       function settle(done: boolean, says: string, more = false) {
         keep(world, device, null)
+        pending.current = null
         setWaiting(null)
         const lost = !more && ahead.current.length > 0
         if (lost) ahead.current = []
@@ -144,7 +155,7 @@ export function useHandset(props: {
 
   const act = useCallback(
     (what: Act) => {
-      if (busy.current || waiting) {
+      if (busy.current || pending.current) {
         if (what.kind !== 'answer') return // a button pressed twice is pressed once
         if (outOfTouch) {
           setReply({
@@ -155,9 +166,11 @@ export function useHandset(props: {
         } else ahead.current.push(what.scan)
         return
       }
+      const next = undrawn.current?.question
+      const early = what.kind === 'answer' && next && next.keys !== 'none'
       void send({
         id: newId(),
-        act: what,
+        act: early ? { ...what, dialogue: next.dialogue, step: next.step } : what,
         device,
         person: person || null,
         device_time: new Date().toISOString(),
@@ -165,7 +178,7 @@ export function useHandset(props: {
         lost: '',
       })
     },
-    [waiting, outOfTouch, send, device, person, tray],
+    [outOfTouch, send, device, person, tray],
   )
   const reload = useCallback(() => setAgain((n) => n + 1), [])
   return { view, reply, act, waiting: waiting !== null, outOfTouch, loaded, reload }
