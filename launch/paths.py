@@ -6,8 +6,9 @@ import fcntl
 import hashlib
 import json
 import os
+import sys
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -72,6 +73,9 @@ def alone() -> Any:
 
 
 def say(text: str) -> None:
-    """One line for the person at the terminal; what is served goes on when nobody reads it."""
-    with suppress(BrokenPipeError):
+    """One line for the person at the terminal; what is served goes on when nobody reads it, and ends well: what was not read is not
+    written again at the end."""
+    try:
         print(text, flush=True)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

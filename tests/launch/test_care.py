@@ -58,7 +58,8 @@ class Crate:
             "CRATE_DATABASE_URL": self.url,
             "CRATE_LAN_ADDRESS": "127.0.0.1",
         }
-        self.env.pop("CRATE_PORT", None)
+        for own in ("CRATE_PORT", "PYTHONUNBUFFERED"):  # as where nobody has set anything
+            self.env.pop(own, None)
 
     def run(self, *args: str) -> subprocess.CompletedProcess[str]:
         command = [sys.executable, str(ROOT / "launch" / "main.py"), *args]
