@@ -29,6 +29,7 @@ from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.picking.arranging import to_fetch
 from mindful_crate.core.work.receiving.acts import OfficeLine
+from mindful_crate.core.work.sorting.looking import Far, how_far
 from mindful_crate.core.world import acts
 from mindful_crate.demo.loader import demo_rulebook
 from tests.core.test_covering import GROUND, HQ, LATE, asked
@@ -107,6 +108,7 @@ def test_what_comes_goes_to_who_waits_and_the_rest_is_stored(rulebook: Rulebook)
     )  # fmt: skip
     assert play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 1)) == 40
     assert to_fetch(play.state, [OrderNo("SO-1")]) == []  # it is in no bin it may be picked from yet
+    assert how_far(play.state, OrderNo("SO-1")) == {}  # nor picked
     sound(play)
     does(play, cross).done("1 task")
     (pick,) = [t for t in tasks(play) if t.need is Need.PICK and ROPE in {g.item for g in t.plan.loose}]
@@ -122,7 +124,9 @@ def test_straight_through_counts_as_picked(rulebook: Rulebook) -> None:
     comes(play, "PO-1", "ROPE-24", 60)
     (task,) = away(play)
     assert task.plate is not None and task.to_bin == "PACK-1"
+    assert how_far(play.state, OrderNo("SO-1")) == {}
     does(play, task)
+    assert how_far(play.state, OrderNo("SO-1")) == {1: Far(60, 60)}
     assert ROPE not in {g.item for t in tasks(play) if t.need is Need.PICK for g in t.plan.loose}
     assert play.state.bin_of(task.plate) == "PACK-1"
     assert play.state.reservations.of_line(LineKey(OrderNo("SO-1"), 1)) == 60

@@ -7,6 +7,7 @@ from datetime import datetime
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TaskNo, WaveNo
 from mindful_crate.core.catalog.refs import DocKind
+from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task
 from mindful_crate.core.problem import Refusal
@@ -86,8 +87,8 @@ def pick_list(state: State, book: Rulebook, number: TaskNo) -> PickList:
 def _stop(state: State, n: int, move: Move) -> StopRow:
     goods = goods_of(state, move)
     item = state.ground.items[goods[0].item]
-    code = (state.bin_of(move.plate) if move.plate else None) or move.at
-    assert code is not None
+    assert move.at is not None
+    code = bin_now(state, move.plate, move.at)
     orders = tuple(dict.fromkeys(s.line.order for s in move.serves))
     much = item.told(sum(g.quantity for g in goods)) + (" (the whole plate)" if not move.goods else "")
     return StopRow(

@@ -24,6 +24,7 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.standing import AT_STATIONS, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.floor.unloadings import Unloading
@@ -53,7 +54,6 @@ from mindful_crate.core.work.tasks.words import task_told
 from mindful_crate.core.work.unloading.checks import announced_still, to_unload
 from mindful_crate.core.work.unloading.checks import told as unloaded_told
 from mindful_crate.core.work.unloading.standing import not_received, standing, still_stands
-from mindful_crate.core.work.waving.keeping import AT_STATIONS
 
 LISTED = 200
 """So many orders are listed; the earliest promised first."""
@@ -321,7 +321,7 @@ def _not_found(state: State) -> Iterator[NotFound]:
         if each.missed_by is not None:
             item = state.ground.items[each.item]
             for part in each.parts:
-                at = (state.bin_of(part.plate) if part.plate else None) or part.bin
+                at = stands_in(state, part)
                 much = item.told(part.goods.quantity)
                 yield NotFound(each.number, item.code, item.name, much, at, part.plate, part.goods.lot, each.missed_by)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.places import PICKED_FROM
 from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.standing import purpose_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.rulebook.book import Rulebook
@@ -36,7 +37,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
             move_ = next((m for m in task.plan.moves if m.no == event.move), None)
             if task.need is not Need.PUT_AWAY or move_ is None or move_.do is not Do.PLACE:
                 continue
-            if state.ground.zones[state.ground.bins[event.at].zone].purpose in PICKED_FROM:
+            if purpose_of(state, event.at) in PICKED_FROM:
                 placed.update(dict.fromkeys(s.line for s in move_.serves))
     return said(*(_fetched(state, making, rulebook, stamp, line) for line in placed))
 

@@ -12,9 +12,9 @@ from typing import Any, Self
 from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.goods import PRIORITY, Order
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, RuleId, WaveNo
-from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
+from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
-from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.standing import is_stored
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves, line_by_line
 from mindful_crate.core.placing.choose import choose
@@ -127,15 +127,10 @@ def to_fetch(state: State, orders: Iterable[OrderNo]) -> list[Kept]:
                     left = part.goods.quantity - min(known, part.goods.quantity)
                     if known:
                         asked[line, part.plate or part.bin, kind] = known - part.goods.quantity + left
-                    if left and part.task is None and _is_stored(state, part):
+                    if left and is_stored(state, part):
                         goods = evolve(part.goods, quantity=left)
                         found.append(_kept(state, line, part.bin, goods, part.plate, part.rule))
     return found
-
-
-def _is_stored(state: State, part: Reserved) -> bool:
-    code = (state.bin_of(part.plate) if part.plate else None) or part.bin
-    return state.ground.zones[state.ground.bins[code].zone].purpose in PICKED_FROM
 
 
 def _asked_of_tasks(state: State, order: OrderNo) -> dict[tuple[LineKey, str, Goods], int]:

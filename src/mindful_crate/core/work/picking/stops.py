@@ -10,6 +10,7 @@ from decimal import Decimal
 from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, PlateNo
 from mindful_crate.core.floor.answers import TASK, Answers, flag, number, text, texts
+from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.tasks import Move, Task
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Check
@@ -93,9 +94,8 @@ def in_hands_told(ctx: Context, task: Task) -> list[str]:
 
 def place_to_go(ctx: Context, move: Move) -> tuple[BinCode, PlateNo | None]:
     """The bin of a stop, and the plate in it that is to be scanned."""
-    code = (ctx.state.bin_of(move.plate) if move.plate else None) or move.at
-    assert code is not None
-    return code, move.plate
+    assert move.at is not None
+    return bin_now(ctx.state, move.plate, move.at), move.plate
 
 
 def stands_there(ctx: Context, answers: Answers, move: Move) -> bool:

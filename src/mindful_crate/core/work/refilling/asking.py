@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PartnerCode, ReservationNo, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move
 from mindful_crate.core.placing.request import BinRequest
@@ -167,7 +168,7 @@ def kept_by(moves: Iterable[Move], state: State) -> list[Reserved]:
     found = []
     for move in moves:
         if move.do is Do.TAKE and move.at is not None:
-            code = (state.bin_of(move.plate) if move.plate else None) or move.at
+            code = bin_now(state, move.plate, move.at)
             goods = move.goods or (state.all_goods(move.plate) if move.plate else ())
             found += [Reserved(code, g, move.plate) for g in goods]
     return found

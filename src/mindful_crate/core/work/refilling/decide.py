@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.goods import HomeBin
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, ReservationNo, SiteCode, TaskNo, WaveNo
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved, place_of
+from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
 from mindful_crate.core.problem import Refusal
@@ -84,7 +85,7 @@ def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: RefillTa
     task = _mine(state, act.task, stamp)
     move = _take_of(task, act.move)
     assert move.at is not None
-    at = (state.bin_of(move.plate) if move.plate else None) or move.at
+    at = bin_now(state, move.plate, move.at)
     if not move.goods:
         making.event(MoveDone(task.number, move.no, stamp.who, at, in_bin(at), with_person(stamp.who), (), move.plate))
         return f"Plate `{move.plate}` taken from `{at}`."

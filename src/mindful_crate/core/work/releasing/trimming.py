@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, Reservatio
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.standing import at_station, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task
 from mindful_crate.core.record import evolve
@@ -22,7 +23,6 @@ from mindful_crate.core.work.putting.arranging import Piece
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut
 from mindful_crate.core.work.tasks.events import MoveDone
-from mindful_crate.core.work.waving.keeping import at_station, stands_in
 
 
 def trimmed(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> str:

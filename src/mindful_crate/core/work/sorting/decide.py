@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import in_bin
 from mindful_crate.core.floor.serials import Serials
+from mindful_crate.core.floor.standing import purpose_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves
 from mindful_crate.core.problem import Refusal
@@ -39,7 +40,7 @@ def check_place(state: State, order: OrderNo, station: BinCode, place: BinCode |
         return
     if place is None or place not in state.ground.bins or state.ground.site_of(place) != state.settings.site:
         raise Refusal("unknown_bin", f"There is no bin `{place}` at this site.", "place")
-    if looking.purpose_of(state, place) is not ZonePurpose.SORT:
+    if purpose_of(state, place) is not ZonePurpose.SORT:
         raise Refusal(
             "no_place", f"`{place}` is no place to sort to: take one of the sort wall, or an empty tote.", "place"
         )

@@ -6,10 +6,12 @@ from collections.abc import Iterator
 
 from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
-from mindful_crate.core.catalog.places import PICKED_FROM, STORAGE, ZonePurpose
+from mindful_crate.core.catalog.places import STORAGE, ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.standing import at_station, purpose_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve, record
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.waves import Method
 
 
@@ -20,11 +22,6 @@ class ToSort:
     line: LineKey
     goods: Goods
     kinds: tuple[Goods, ...]
-
-
-def purpose_of(state: State, code: BinCode) -> ZonePurpose:
-    """What a bin is for, by its zone."""
-    return state.ground.zones[state.ground.bins[code].zone].purpose
 
 
 def _lying(state: State, code: BinCode, item: ItemCode | None = None) -> Iterator[tuple[LineKey, Goods]]:
@@ -78,16 +75,16 @@ class Far:
 
 
 def how_far(state: State, order: OrderNo) -> dict[int, Far]:
-    """How far each line of an order is; what is fetched is in hands, or stands where nothing is stored."""
+    """How far each line of an order is; what is fetched is in the hands of who picks it, or stands at a station."""
     found: dict[int, Far] = {}
     mixed = is_sorted(state, order)
     for no, numbers in state.reservations.of_order(order).items():
         for part in (p for n in numbers for p in state.reservations[n].parts):
-            on = state.bin_of(part.plate) if part.plate else None
-            place = purpose_of(state, on or part.bin)
-            if part.task is None and place in PICKED_FROM:
+            hands = part.task is not None and state.tasks[part.task].need is Need.PICK
+            if not hands and not at_station(state, part):
                 continue
-            alone = not mixed or (part.task is None and (part.plate is not None or place is ZonePurpose.SORT))
+            stands = not hands and (part.plate is not None or purpose_of(state, part.bin) is ZonePurpose.SORT)
+            alone = stands or not mixed
             far, more = found.get(no, Far()), part.goods.quantity
             found[no] = Far(far.fetched + more, far.parted + (more if alone else 0))
     return found

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.ids import BinCode
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.plates import Card, in_bin, on_plate
+from mindful_crate.core.floor.standing import purpose_of
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Serves
 from mindful_crate.core.record import Named
@@ -77,7 +78,7 @@ def sorted_to_one(state: State) -> list[str]:
     """A place of the wall is one order's."""
     found = []
     for code in state.reservations.bins_with_loose():
-        if looking.purpose_of(state, BinCode(code)) is ZonePurpose.SORT:
+        if purpose_of(state, BinCode(code)) is ZonePurpose.SORT:
             orders = {state.reservations[n].order for n in state.reservations.loose_in(code)} - {None}
             if len(orders) > 1:
                 found.append(f"place {code} is of {sorted(map(str, orders))}")

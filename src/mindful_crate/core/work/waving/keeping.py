@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order, OrderLine, Status
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, ReservationNo
-from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.standing import at_station, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.free import Carried
 from mindful_crate.core.placing.request import BinRequest
@@ -103,21 +103,6 @@ def _of_pieces(state: State, line: OrderLine, most: int, carried: Carried | None
 def _unkept(state: State, order: Order, line: OrderLine) -> int:
     """How many pieces with fixed numbers a line still wants: for those no other will do."""
     return max(0, len(line.serials) - state.reservations.of_line(LineKey(order.number, line.no)))
-
-
-AT_STATIONS = (ZonePurpose.SORT, ZonePurpose.PACKING, ZonePurpose.STAGING, ZonePurpose.DOOR)
-"""Purposes of zones where goods stand once they were fetched."""
-
-
-def stands_in(state: State, part: Reserved) -> BinCode:
-    """The bin in which a part of what is kept lies now."""
-    return (state.bin_of(part.plate) if part.plate else None) or part.bin
-
-
-def at_station(state: State, part: Reserved) -> bool:
-    """Does it stand at a station, fetched already?"""
-    zone = state.ground.bins[stands_in(state, part)].zone
-    return part.task is None and state.ground.zones[zone].purpose in AT_STATIONS
 
 
 def check_not_there(state: State, order: Order) -> None:

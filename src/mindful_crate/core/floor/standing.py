@@ -1,0 +1,36 @@
+"""Where goods lie now, what that place is for, and whether what is kept for an order was fetched from where it is stored."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.ids import BinCode, PlateNo
+from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.state import State
+
+AT_STATIONS = (ZonePurpose.SORT, ZonePurpose.PACKING, ZonePurpose.STAGING, ZonePurpose.DOOR)
+"""Purposes of zones where goods stand once they were fetched."""
+
+
+def purpose_of(state: State, code: BinCode) -> ZonePurpose:
+    """What a bin is for, by its zone."""
+    return state.ground.zones[state.ground.bins[code].zone].purpose
+
+
+def bin_now(state: State, plate: PlateNo | None, otherwise: BinCode) -> BinCode:
+    """The bin a plate stands in; of loose goods, and while the plate is carried, the other."""
+    return (state.bin_of(plate) if plate else None) or otherwise
+
+
+def stands_in(state: State, part: Reserved) -> BinCode:
+    """The bin in which a part of what is kept lies now."""
+    return bin_now(state, part.plate, part.bin)
+
+
+def is_stored(state: State, part: Reserved) -> bool:
+    """Does it lie where it may be picked?"""
+    return part.task is None and purpose_of(state, stands_in(state, part)) in PICKED_FROM
+
+
+def at_station(state: State, part: Reserved) -> bool:
+    """Does it stand at a station, fetched already?"""
+    return part.task is None and purpose_of(state, stands_in(state, part)) in AT_STATIONS
