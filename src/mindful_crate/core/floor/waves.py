@@ -75,6 +75,10 @@ class Waves(Keeper[WaveNo, Wave]):
         """The waves an order is in, the first before the last: what is released later goes in another."""
         return [self[n] for n in sorted(self._of.get(order, ()))]
 
+    def at_work_on(self, order: OrderNo) -> list[Wave]:
+        """Of these, those for which stock was kept, and which are not cancelled."""
+        return [w for w in self.of_order(order) if w.allocated and not w.cancelled]
+
 
 def state_of(wave: Wave, tasks: Tasks) -> WaveState:
     """How far a wave is: what was taken of its tasks says whether it is under way or done."""

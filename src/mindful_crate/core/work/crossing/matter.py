@@ -48,7 +48,7 @@ def _fetched(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, lin
     kept = [k for k in to_fetch(state, [line.order]) if k.line == line]
     if order is None or release is None or release.waits or not kept:
         return ""
-    waves = [w for w in state.waves.of_order(line.order) if w.allocated and not w.cancelled]
+    waves = state.waves.at_work_on(line.order)
     if not waves:
         return wave_at_release(state, making, rulebook, stamp, [order])
     return make_tasks(state, making, rulebook, stamp, waves[-1].number, kept)

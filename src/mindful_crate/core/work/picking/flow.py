@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from mindful_crate.core.catalog.ids import ItemCode
-from mindful_crate.core.floor.answers import TASK, Answers, Doubt
+from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
@@ -15,7 +15,6 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.dialogue import passed, settled
 from mindful_crate.core.scanning.kinds import (
     BIN,
-    COUNT,
     MUCH,
     REASON,
     SERIALS,
@@ -29,8 +28,8 @@ from mindful_crate.core.scanning.kinds import (
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.work.picking import looking
 from mindful_crate.core.work.picking.acts import LeavePicking, PickBegin, PickPlace, PickShort, PickTake, SetTote
+from mindful_crate.core.work.picking.buttons import GiveBack, NotThere, at_a_stop
 from mindful_crate.core.work.picking.stops import (
-    COUNTED,
     LATER,
     LEAVING,
     NEW_TOTE,
@@ -44,7 +43,6 @@ from mindful_crate.core.work.picking.stops import (
     stands_there,
     this,
 )
-from mindful_crate.core.work.receiving.checks import goods_text
 
 LISTED = 20
 """So many of the latest stops are listed: a list of hundreds would be built and sent with every scan."""
@@ -59,36 +57,6 @@ def _fetched(task: Task) -> dict[int, int]:
     return much
 
 
-def _at_a_stop(ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> bool:
-    """Is something of a stop asked?"""
-    asked = prompt is not None and prompt.asks not in (Asks.PICKED, Asks.TOTE, Asks.SET_AT, Asks.REVIEW)
-    return asked and next_stop(ctx, dialogue.answers) is not None
-
-
-class NotThere(ButtonKind):
-    """What is left of this stop is not there; why is asked, and what follows the flow says."""
-
-    action = "short"
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if _at_a_stop(ctx, dialogue, prompt):
-            return None
-        return Refusal("not_now", "Nothing is fetched here that could be short.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Not all there" if answers[COUNTED] else "Not there"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        answers = dialogue.answers
-        move = this(next_stop(ctx, answers))
-        if answers[COUNTED] or answers[COUNT]:
-            says = "Confirm first what you have of it: the rest of it is asked for then."
-            raise Refusal("confirm_first", says)
-        goods = looking.goods_of(ctx.state, move)
-        says = f"{goods_text(ctx.state, goods)} not in `{move.at}`. Why?"
-        return Step(answers, passed(dialogue), Doubt("reason", says, fresh(answers).having(SHORT, str(move.no))))
-
-
 class Later(ButtonKind):
     """This stop is passed over; it comes again after the others."""
 
@@ -96,7 +64,7 @@ class Later(ButtonKind):
     says = "The next stop, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if _at_a_stop(ctx, dialogue, prompt) and looking.several(ctx.task(dialogue.answers)):
+        if at_a_stop(ctx, dialogue, prompt) and looking.several(ctx.task(dialogue.answers)):
             return None
         return Refusal("not_now", "There is no other stop to go to first.")
 
@@ -118,7 +86,7 @@ class SetDownNow(ButtonKind):
     says = "Set down what you have, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if _at_a_stop(ctx, dialogue, prompt) and looking.in_hand(ctx.task(dialogue.answers)):
+        if at_a_stop(ctx, dialogue, prompt) and looking.in_hand(ctx.task(dialogue.answers)):
             return None
         return Refusal("not_now", "Nothing is in hands that could be set down.")
 
@@ -127,25 +95,6 @@ class SetDownNow(ButtonKind):
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         return settled(ctx, fresh(dialogue.answers).having(LEAVING, True), passed(dialogue))
-
-
-class GiveBack(ButtonKind):
-    """A task of which nothing is in hands is given back."""
-
-    action = "give_back"
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        answers = dialogue.answers
-        known = answers[TASK] is not None and prompt is not None and prompt.asks is not Asks.PICKED
-        if known and ctx.task(answers).state is TaskState.TAKEN and not looking.in_hand(ctx.task(answers)):
-            return None
-        return Refusal("not_now", "There is no task here that could be given back.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Give it back"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return Step(Answers(), acts=(LeavePicking(ctx.task(dialogue.answers).number),))
 
 
 class PickFlow(FlowKind):
@@ -165,7 +114,7 @@ class PickFlow(FlowKind):
         Asks.REVIEW: (Asks.PICKED, Asks.SET_AT),
     }
     needed = (Asks.PICKED, Asks.PICK_AT, Asks.SET_AT)
-    buttons = (NotThere(), Later(), SetDownNow(), GiveBack())
+    buttons = (NotThere(), Later(), SetDownNow(), GiveBack(LeavePicking))
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         task = picking(ctx, answers)

@@ -49,11 +49,7 @@ def hand_on(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, even
 
 def _serves(state: State, move: Move, event: MoveDone) -> tuple[Serves, ...]:
     """The lines whose goods a place received; of a part of it, those whose items they are."""
-    if not event.goods:
-        return move.serves
-    items = {g.item for g in event.goods}
-    lines = [(s, o) for s in move.serves if (o := state.order(s.line.order)) is not None]
-    return tuple(s for s, o in lines if (x := state.ordered.line(o, s.line.line)) is not None and x.item in items)
+    return _of(state, move.serves, event.goods) if event.goods else move.serves
 
 
 def _next(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: Task, there: list[Set]) -> str:
@@ -68,7 +64,7 @@ def _next(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: 
             plates.setdefault(each[1], []).append(each)
             continue
         for goods in each[2]:
-            moves.append(Move(len(moves) + 1, Do.TAKE, each[0], (goods,), serves=_of(state, each[3], goods)))
+            moves.append(Move(len(moves) + 1, Do.TAKE, each[0], (goods,), serves=_of(state, each[3], (goods,))))
         to, rule = _place(state, rulebook, recipe, task, leg, each[3], each[2], each[0], stamp.today, making)
         places.append(Move(0, Do.PLACE, to, each[2], None, rule, serves=each[3]))
     for plate, sets in plates.items():
@@ -94,9 +90,11 @@ def _next(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: 
     return f"{crew} takes it on from here: `{number}`."
 
 
-def _of(state: State, serves: tuple[Serves, ...], goods: Goods) -> tuple[Serves, ...]:
+def _of(state: State, serves: tuple[Serves, ...], goods: Iterable[Goods]) -> tuple[Serves, ...]:
+    """The lines that such goods are for, by their items."""
+    items = {g.item for g in goods}
     lines = [(s, o) for s in serves if (o := state.order(s.line.order)) is not None]
-    return tuple(s for s, o in lines if (x := state.ordered.line(o, s.line.line)) is not None and x.item == goods.item)
+    return tuple(s for s, o in lines if (x := state.ordered.line(o, s.line.line)) is not None and x.item in items)
 
 
 def _place(

@@ -9,6 +9,7 @@ from typing import Any
 from mindful_crate.core.catalog.amounts import Goods, all_less, portion
 from mindful_crate.core.catalog.goods import HomeBin
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, ReservationNo, SiteCode, TaskNo, WaveNo
+from mindful_crate.core.floor.free import unkept
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved, place_of
 from mindful_crate.core.floor.standing import bin_now
@@ -199,7 +200,7 @@ def _kept(state: State, making: Making, touched: Puts) -> Iterator[str]:
             making.event(ReservationCut(each.number))
         if not wanted:
             continue
-        if all(_free(state, p) for p in wanted):
+        if all(unkept(state, p.bin, p.plate, p.goods) >= p.goods.quantity for p in wanted):
             keep(state, making, number, task.going.remaining)
         elif task.state is TaskState.OPEN:
             making.event(TaskCancelled(number, GONE))
@@ -212,15 +213,6 @@ def _sums(parts: Iterable[Reserved]) -> Counter[tuple[str, ...]]:
     for part in parts:
         found[place_of(part.bin, part.plate, part.goods, part.task)] += part.goods.quantity
     return found
-
-
-def _free(state: State, part: Reserved) -> bool:
-    """Is what a refill is to bring there, and nobody else's?"""
-    alike = [
-        x for x in state.lines(part.goods.item)
-        if x.plate == part.plate and (part.plate or x.bin == part.bin) and x.goods.alike(part.goods)
-    ]  # fmt: skip
-    return sum(x.goods.quantity - state.reserved(x) for x in alike) >= part.goods.quantity
 
 
 def _served(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> list[str]:
@@ -238,7 +230,7 @@ def _served(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> l
                 continue
             for _why in allocate(state, making, rulebook, stamp, order, (no,)):
                 pass  # what is still missing waits for the next refill, which is asked for below
-            wave = next(w for w in reversed(state.waves.of_order(number)) if w.allocated and not w.cancelled)
+            wave = state.waves.at_work_on(number)[-1]
             waves.setdefault(wave.number, []).extend(k for k in to_fetch(state, [number]) if k.line.line == no)
     told = []
     for wave_number, kept in waves.items():

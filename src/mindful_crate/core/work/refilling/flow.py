@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import ClassVar
 
 from mindful_crate.core.catalog.amounts import portion
-from mindful_crate.core.floor.answers import TASK, Answers, Doubt
+from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.plates import in_hands
 from mindful_crate.core.floor.tasks import Task, TaskState
@@ -14,10 +14,8 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, Prompt
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.scanning.dialogue import passed
 from mindful_crate.core.scanning.kinds import (
     BIN,
-    COUNT,
     MUCH,
     REASON,
     SERIALS,
@@ -31,15 +29,14 @@ from mindful_crate.core.scanning.kinds import (
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.picking import looking as stopping
+from mindful_crate.core.work.picking.buttons import GiveBack, NotThere
 from mindful_crate.core.work.picking.stops import (
-    COUNTED,
     SHORT,
     fresh,
     loose_stop,
     much_of,
     next_stop,
     stands_there,
-    this,
 )
 from mindful_crate.core.work.putting import doing
 from mindful_crate.core.work.putting.acts import Place, PlacePart
@@ -52,54 +49,6 @@ from mindful_crate.core.work.refilling.prompts import PASSED, given, told
 from mindful_crate.core.work.tasks.buttons import PutItBack
 from mindful_crate.core.work.tasks.dialogue import PART, carried_on
 from mindful_crate.core.work.tasks.parts import OnlyAPart, carried
-
-_PLACING = (Asks.PART, Asks.BIN, Asks.REVIEW)
-
-
-def _at_a_stop(ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> bool:
-    """Is something of a stop in reserve asked?"""
-    asked = prompt is not None and prompt.asks not in (Asks.REFILL, *_PLACING)
-    return asked and next_stop(ctx, dialogue.answers) is not None
-
-
-class NotThere(ButtonKind):
-    """What is to be taken at this stop is not there; why is asked."""
-
-    action = "short"
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if _at_a_stop(ctx, dialogue, prompt):
-            return None
-        return Refusal("not_now", "Nothing is taken here that could be short.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Not there"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        answers = dialogue.answers
-        move = this(next_stop(ctx, answers))
-        if answers[COUNTED] or answers[COUNT]:
-            raise Refusal("confirm_first", "Confirm first what you have of it.")
-        says = f"{goods_text(ctx.state, stopping.goods_of(ctx.state, move))} not in `{move.at}`. Why?"
-        return Step(answers, passed(dialogue), Doubt("reason", says, fresh(answers).having(SHORT, str(move.no))))
-
-
-class GiveBack(ButtonKind):
-    """A refill of which nothing is in hands is given back."""
-
-    action = "give_back"
-
-    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        task = ctx.task(dialogue.answers) if dialogue.answers[TASK] is not None else None
-        if task and task.state is TaskState.TAKEN and not stopping.in_hand(task):
-            return None
-        return Refusal("not_now", "There is no refill here that could be given back.")
-
-    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Give it back"
-
-    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        return Step(Answers(), acts=(RefillLeave(ctx.task(dialogue.answers).number),))
 
 
 class NotThisOne(ButtonKind):
@@ -144,7 +93,7 @@ class RefillFlow(FlowKind):
         Asks.REVIEW: (Asks.REFILL, Asks.BIN),
     }
     needed = (Asks.REFILL, Asks.PICK_AT, Asks.BIN)
-    buttons = (NotThere(), PutItBack(Asks.BIN), OnlyAPart(Asks.BIN), WhereElse(), GiveBack(), NotThisOne())
+    buttons = (NotThere(), PutItBack(Asks.BIN), OnlyAPart(Asks.BIN), WhereElse(), GiveBack(RefillLeave), NotThisOne())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         if answers[TASK] is None:

@@ -74,7 +74,7 @@ def missing(state: State, item: ItemCode) -> list[tuple[OrderNo, int, int]]:
         release = state.releases.get(cover.order)
         if not cover.on_hand or release is None or (release.lines and cover.line not in release.lines):
             continue
-        if any(w.allocated and not w.cancelled for w in state.waves.of_order(cover.order)):
+        if state.waves.at_work_on(cover.order):
             found.setdefault(cover.order, []).append(cover)
     orders = as_they_go([o for number in found if (o := state.order(number)) is not None])
     return [(o.number, c.line, c.on_hand) for o in orders for c in found[o.number]]

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReservationNo
+from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReservationNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.free import unkept
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.standing import at_station, stands_in
@@ -108,16 +108,8 @@ def set_down_unkept(state: State, making: Making, rulebook: Rulebook, stamp: Sta
             continue
         plate = PlateNo(event.target.code) if event.target.holder is Holder.PLATE else event.plate
         for goods in event.goods or (state.all_goods(event.plate) if event.plate else ()):
-            if spare := _spare(state, event.at, plate, goods):
+            if (spare := min(goods.quantity, unkept(state, event.at, plate, goods))) > 0:
                 part = Reserved(event.at, evolve(goods, quantity=spare), plate)
                 mine = [state.tasks[event.task]]
                 pieces += _pieces(state, move.serves[0].line.order, part, f"{event.task} back {len(pieces)}", mine)
     return doing.make_tasks(state, making, rulebook, stamp, pieces) if pieces else ""
-
-
-def _spare(state: State, code: BinCode, plate: PlateNo | None, goods: Goods) -> int:
-    """How much of such goods stands there for nobody, and of no more than these."""
-    lying = [
-        x for x in state.lines(goods.item) if x.plate == plate and (plate or x.bin == code) and x.goods.alike(goods)
-    ]
-    return min(goods.quantity, sum(x.goods.quantity - state.reserved(x) for x in lying)) if lying else 0

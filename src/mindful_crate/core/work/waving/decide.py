@@ -311,14 +311,16 @@ def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Wa
     if plan is None or not plan.minutes:
         return "The plan that was to run is gone, or runs by hand now: its orders wait for the office."
     by = act.due - timedelta(minutes=plan.cut_off)
-    mine = [o for o, its in waiting(state, rulebook, stamp) if its is not None and its.id == plan.id]
+    everybody = waiting(state, rulebook, stamp)
+    mine = [o for o, its in everybody if its is not None and its.id == plan.id]
     early = [o for o in mine if (at := state.releases[o.number].at) is None or at <= by]
     says = f"{plan.name} runs, and no order waits for it: no wave is made."
     if early:
         says = _wave(state, making, rulebook, stamp, plan, early)
     still = [o for o in mine if state.releases[o.number].waits]
     plans = rulebook.waves_at(state.settings.site)
-    ahead = [to_come(state, plans, size_of(state, o), stamp.today) for o, _ in waiting(state, rulebook, stamp)]
+    left = (size_of(state, o) for o, _ in everybody if state.releases[o.number].waits)
+    ahead = (to_come(state, plans, size, stamp.today) for size in left)
     if days := [d for each in ahead for p, d in each if p.id == plan.id]:
         making.event(WaveAwaited(plan.id, plan.minutes, awaited_after(min(days))))
     if still:
