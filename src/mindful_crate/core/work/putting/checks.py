@@ -28,8 +28,8 @@ HELD = frozenset({Status.QUARANTINE, Status.DAMAGED, Status.EXPIRED})
 """Statuses of goods that are kept apart."""
 
 
-PUTS = {Need.PUT_AWAY: ("put-away task", "put away"), Need.REPLENISH: ("refill", "brought")}
-"""Needs whose tasks end with placing goods where rules say: what such a task is called, and what was done by it."""
+PUTS = {Need.PUT_AWAY: "put away", Need.REPLENISH: "brought"}
+"""Needs whose tasks end with placing goods where rules say, and what was done by them."""
 
 
 def purpose_of(goods: Iterable[Goods], kind: OrderKind | None = None) -> BinPurpose:
@@ -252,7 +252,7 @@ def task_to_take(state: State, number: TaskNo, crews: tuple[CrewId, ...], mine: 
     task = state.tasks.get(number)
     if task is None or task.need not in PUTS:
         raise Refusal("unknown_task", f"There is no put-away task `{number}`.")
-    done = PUTS[task.need][1]
+    done = PUTS[task.need]
     if task.crew not in crews:
         raise Refusal("other_crew", f"Task `{number}` is for crew `{task.crew}`, and you are not in it.")
     if task.whose not in (None, mine) and not task.state.ended:
