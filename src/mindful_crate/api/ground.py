@@ -133,7 +133,7 @@ def ground(path: ById) -> GroundView:
     ]  # fmt: skip
     return GroundView(
         site=site.code, site_name=site.name, time_zone=site.time_zone, items=items, orders=orders,
-        plate_kinds=[PlateKindView(code=k.code, name=k.name) for k in found.plate_kinds.values()],
+        plate_kinds=[PlateKindView(code=k.code, name=k.name) for k in found.opening.plate_kinds],
         partners=[PartnerView(code=p.code, name=p.name, shelf_life_days=p.shelf_life_days) for p in found.partners.values()],
         homes=sorted({h.item for h in found.opening.home_bins if found.site_of(h.bin) == row.site}),
         map=site_map(opening_state(found, row.site), site.code),

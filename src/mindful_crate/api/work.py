@@ -290,7 +290,7 @@ def open_of_order(path: OrderPath) -> OpenView:
         with parts.worlds.reading(conn, path.id) as w:
             number = OrderNo(path.order.strip().upper())
             lines = list(still_open(w.state, w.rulebook, number))
-            kinds = [KindName(code=k.code, name=k.name) for k in w.ground.plate_kinds.values()]
+            kinds = [KindName(code=k.code, name=k.name) for k in w.ground.opening.plate_kinds]
     return OpenView(order=number, lines=lines, plates=kinds)
 
 

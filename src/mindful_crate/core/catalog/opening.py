@@ -34,6 +34,7 @@ from mindful_crate.core.catalog.ids import (
     BinCode,
     BinTypeCode,
     CarrierCode,
+    CartonKindCode,
     ItemCode,
     OrderNo,
     PartnerCode,
@@ -41,6 +42,7 @@ from mindful_crate.core.catalog.ids import (
     PlateNo,
     PrinterCode,
     SiteCode,
+    TruckNo,
     ZoneCode,
 )
 from mindful_crate.core.catalog.places import (
@@ -159,7 +161,10 @@ class Ground:
         self.zones = {z.code: z for z in o.zones}
         self.bin_types = {t.code: t for t in o.bin_types}
         self.bins = {b.code: b for b in o.bins}
+        boxes = ((PlateKindCode(c.code), c) for c in o.carton_kinds)  # a carton is a plate of its own kind
         self.plate_kinds = {k.code: k for k in o.plate_kinds}
+        for code, box in boxes:
+            self.plate_kinds.setdefault(code, PlateKind(code, box.name, box.length_mm, box.width_mm, 0, box.weight_mg))
         self.items = {i.code: i for i in o.items}
         self.barcodes = {b.code: b for b in o.barcodes}
         self.partners = {p.code: p for p in o.partners}
@@ -194,6 +199,21 @@ class Ground:
     def services(self) -> dict[CarrierCode, tuple[str, ...]]:
         """The services of each carrier."""
         return {c.code: c.services for c in self.opening.carriers}
+
+    @cached_property
+    def carriers(self) -> dict[CarrierCode, Carrier]:
+        """Who fetches what goes out."""
+        return {c.code: c for c in self.opening.carriers}
+
+    @cached_property
+    def carton_kinds(self) -> dict[CartonKindCode, CartonKind]:
+        """The kinds of cartons goods are packed into."""
+        return {k.code: k for k in self.opening.carton_kinds}
+
+    @cached_property
+    def trucks(self) -> dict[TruckNo, Truck]:
+        """Vehicles that are expected at a door."""
+        return {t.number: t for t in self.opening.trucks}
 
     @cached_property
     def bins_by_zone(self) -> dict[ZoneCode, tuple[Bin, ...]]:

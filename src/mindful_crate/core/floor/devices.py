@@ -1,4 +1,4 @@
-"""Handsets on a live floor, and by which rules each shows its menu and asks its questions."""
+"""Handsets on a live floor, and by which rules each shows its menu and asks its questions; scales."""
 
 from __future__ import annotations
 
@@ -15,3 +15,13 @@ class Synced:
     device: DeviceId
     rules: str
     at: datetime
+
+
+@record
+class Scale:
+    """A scale stand-in: ``down`` it answers nothing; it reads so much more or less than lies on it; ``typed_mg``: what somebody says that lies on it,
+    whatever does."""
+
+    down: bool = False
+    drift_mg: int = 0
+    typed_mg: int | None = None

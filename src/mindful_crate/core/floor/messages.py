@@ -13,7 +13,7 @@ from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
 from mindful_crate.core.floor.keeper import Journal
 from mindful_crate.core.floor.past import Documents, Past
-from mindful_crate.core.floor.topics import FROM_HOST, Topic
+from mindful_crate.core.floor.topics import ABOUT_SHIPMENTS, FROM_HOST, Topic
 from mindful_crate.core.record import record
 
 
@@ -71,7 +71,8 @@ class Message:
     @property
     def follows(self) -> tuple[Ref, ...]:
         """What it is about."""
-        return (Ref(DocKind.ORDER if self.from_host else DocKind.RECEIPT, self.subject),)
+        kind = DocKind.SHIPMENT if self.topic in ABOUT_SHIPMENTS else DocKind.RECEIPT
+        return (Ref(DocKind.ORDER if self.from_host else kind, self.subject),)
 
 
 Turn = tuple[datetime, int, MessageNo]
@@ -132,7 +133,11 @@ class Messages(Documents[MessageNo, Message]):
 
     def messages_about(self, subject: str) -> list[Message]:
         """All messages about a document, settled or not, in the order they were sent."""
-        settled = [m for kind in (DocKind.ORDER, DocKind.RECEIPT) for m in self.past.after(Ref(kind, subject))]
+        settled = [
+            m
+            for kind in (DocKind.ORDER, DocKind.RECEIPT, DocKind.SHIPMENT)
+            for m in self.past.after(Ref(kind, subject))
+        ]
         left = [m for m in settled if isinstance(m, Message) and self.here(m.number) is None]
         return sorted([*self.about(subject), *left], key=_sent)
 

@@ -62,6 +62,9 @@ class LineProgress:
     """How much of it is more than was ordered, and was taken all the same."""
     closed: int = 0
     """How much is not waited for any more."""
+    shipped: int = 0
+    """How much has left, of a line that goes out."""
+    shipped_in: int = 0
 
 
 NOTHING = LineProgress()
@@ -72,14 +75,15 @@ class Progress(Keeper[LineKey, LineProgress]):
     """How far order lines are."""
 
     def add(
-        self, line: LineKey, seq: int, noted: int = 0, arrived: int = 0, booked: int = 0, over: int = 0, closed: int = 0
-    ) -> None:
+        self, line: LineKey, seq: int, noted: int = 0, arrived: int = 0, booked: int = 0, over: int = 0, closed: int = 0,
+        shipped: int = 0,
+    ) -> None:  # fmt: skip
         """Let a line be so much farther, by entry ``seq``."""
         old = self._held.get(line, NOTHING)
         last, last_booked = seq if arrived else old.arrived_in, seq if booked else old.booked_in
         now = _progress(
             old.noted + noted, old.arrived + arrived, old.booked + booked, last, last_booked, old.over + over,
-            old.closed + closed,
+            old.closed + closed, old.shipped + shipped, seq if shipped else old.shipped_in,
         )  # fmt: skip
         self.put(line, now)
 
@@ -238,6 +242,15 @@ class Orders:
     def line_progress(self, order: OrderNo, line: int) -> LineProgress:
         """How far an order line is."""
         return self.progress.get(LineKey(order, line), NOTHING)
+
+    def left_to_ship(self, order: OrderNo, line: OrderLine) -> int:
+        """What of a line that goes out is still to leave; what was given up is not."""
+        done = self.progress.get(LineKey(order, line.no))
+        return line.quantity - (done.shipped + done.closed if done else 0)
+
+    def is_shipped(self, order: Order) -> bool:
+        """Has all of an order left that is to leave?"""
+        return len(self.progress) > 0 and all(self.left_to_ship(order.number, x) <= 0 for x in order.lines)
 
     def open_quantity(self, order: Order, line: OrderLine) -> int:
         """What of a line is neither noted on a plate nor arrived, and still waited for; below zero when more came."""

@@ -65,6 +65,8 @@ class Holder(Word):
     """Whoever carries a plate."""
     TASK = "task"
     """Loose goods in the hands of whoever does the task."""
+    TRANSIT = "transit"
+    """A plate that left with a shipment."""
 
 
 @record
@@ -76,6 +78,10 @@ class Spot:
 
 
 _spot: Callable[..., Spot] = maker(Spot)
+
+
+NOWHERE = (Holder.PERSON, Holder.TRANSIT)
+"""What holds a plate and is no place of the site."""
 
 
 def in_bin(code: BinCode) -> Spot:
@@ -91,6 +97,11 @@ def on_plate(number: PlateNo) -> Spot:
 def with_person(person: PersonId) -> Spot:
     """Carried by somebody."""
     return _spot(Holder.PERSON, person)
+
+
+def in_transit(shipment: str) -> Spot:
+    """Left with a shipment."""
+    return _spot(Holder.TRANSIT, shipment)
 
 
 def in_hands(task: TaskNo) -> Spot:
@@ -399,10 +410,10 @@ class Plates:
         if number in self.ground.plates:
             self._wake(number)
         left, come = before or self._opening_spot(number), after or self._opening_spot(number)
-        if left is not None and left.holder is not Holder.PERSON:
+        if left is not None and left.holder not in NOWHERE:
             self._beside(left).pop(number, None)
             self._touch_under(left)
-        if come is not None and come.holder is not Holder.PERSON:
+        if come is not None and come.holder not in NOWHERE:
             self._beside(come)[number] = None
             self._touch_under(come)
         forget = self.touched.forget

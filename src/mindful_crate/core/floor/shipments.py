@@ -4,7 +4,19 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from mindful_crate.core.catalog.ids import CarrierCode, OrderNo, PartnerCode, PersonId, ShipmentNo
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CarrierCode,
+    OrderNo,
+    PartnerCode,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ShipmentNo,
+    TruckNo,
+)
+from mindful_crate.core.floor.cartons import Carton
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.gates import Gate, GateVerdict
@@ -59,6 +71,58 @@ class Shipment:
     orders: tuple[OrderNo, ...]
     joins: bool
     seq: int
+    left: int = 0
+    """The entry in which it left; 0: it has not."""
+
+
+@record
+class Parcel:
+    """Goods of an order line that left, loose from a bin or on a plate, with the numbers of their pieces."""
+
+    order: OrderNo
+    line: int
+    goods: Goods
+    bin: BinCode
+    plate: PlateNo | None = None
+    serials: tuple[str, ...] = ()
+
+
+@record
+class Bearer:
+    """A plate that left, with what it stood on, and what was known of it as a carton."""
+
+    number: PlateNo
+    plate_kind: PlateKindCode
+    bin: BinCode
+    on: PlateNo | None = None
+    carton: Carton | None = None
+
+
+@record
+class Departure:
+    """A shipment that left in entry ``seq``: with what, in what, by whom. ``booked``: the entry in which the host agreed; ``refused``: why it did not;
+    ``undoing``: it was asked to take it back."""
+
+    shipment: ShipmentNo
+    seq: int
+    at: datetime
+    who: PersonId
+    carrier: CarrierCode | None
+    service: str
+    truck: TruckNo | None
+    parcels: tuple[Parcel, ...]
+    bearers: tuple[Bearer, ...]
+    releases: tuple[Release, ...]
+    closed: tuple[tuple[OrderNo, int, int], ...] = ()
+    """Order, line and how much of it is not waited for any more, in base units."""
+    booked: int = 0
+    refused: str = ""
+    undoing: bool = False
+
+    @property
+    def orders(self) -> tuple[OrderNo, ...]:
+        """The orders of which something left."""
+        return tuple(dict.fromkeys(p.order for p in self.parcels))
 
 
 class Shipments(Keeper[ShipmentNo, Shipment]):
@@ -74,6 +138,10 @@ class Shipments(Keeper[ShipmentNo, Shipment]):
             self._joined[before.leaves].pop(key, None)
         if after is not None and after.joins:
             self._joined.setdefault(after.leaves, {})[key] = None
+
+    def has_shipment(self, number: ShipmentNo) -> bool:
+        """Is there a shipment of that number?"""
+        return number in self
 
     def to_join(self, leaves: Leaves) -> ShipmentNo | None:
         """The first shipment that what leaves like this may join."""

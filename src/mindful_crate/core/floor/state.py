@@ -22,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
     MessageNo,
     NoticeNo,
     OrderNo,
+    PackStationCode,
     PersonId,
     PlateNo,
     PrinterCode,
@@ -39,8 +40,9 @@ from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.bins import Bins
+from mindful_crate.core.floor.cartons import Carton, Cartons, Loaded
 from mindful_crate.core.floor.covers import Cover, Covers, at_opening
-from mindful_crate.core.floor.devices import Synced
+from mindful_crate.core.floor.devices import Scale, Synced
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
 from mindful_crate.core.floor.keeper import Journal, Keeper, Single
 from mindful_crate.core.floor.ledger import Account, Ledger
@@ -55,7 +57,7 @@ from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
 from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
-from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment, Shipments
+from mindful_crate.core.floor.shipments import Departure, GivenGate, Release, Shipment, Shipments
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.task_keeper import Tasks
 from mindful_crate.core.floor.tasks import Going, Plan, Serves
@@ -66,7 +68,7 @@ from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 22
+SNAPSHOT = 23
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -130,6 +132,10 @@ class Kept:
     gates_given: dict[OrderNo, GivenGate]
     releases: dict[OrderNo, Release]
     shipments: dict[ShipmentNo, Shipment]
+    cartons: dict[PlateNo, Carton]
+    loaded: dict[str, Loaded]
+    departures: dict[ShipmentNo, Departure]
+    scales: dict[PackStationCode, Scale]
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
     releases_awaited: dict[str, Awaited]
@@ -190,6 +196,13 @@ class State:
         self.releases: Keeper[OrderNo, Release] = Keeper(journal)
         """Orders that are released and have not left."""
         self.shipments = Shipments(journal)
+        self.cartons = Cartons(journal)
+        self.loaded: Keeper[str, Loaded] = Keeper(journal)
+        """What stands on trucks: plates by their numbers, and loose goods by their orders."""
+        self.departures: Keeper[ShipmentNo, Departure] = Keeper(journal)
+        """Shipments that have left."""
+        self.scales: Keeper[PackStationCode, Scale] = Keeper(journal)
+        """How the scales of pack stations behave, where they do not as they should."""
         self.waves = Waves(journal)
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
@@ -215,6 +228,7 @@ class State:
         self.has_plate, self.plate, self.bin_of = plates.has_plate, plates.plate, plates.bin_of
         self.has_task = tasks.has_task
         self.has_wave = self.waves.has_wave
+        self.has_shipment = self.shipments.has_shipment
         self.plates_on, self.nested, self.all_goods = plates.plates_on, plates.nested, plates.all_goods
         self.holds_just, self.standing, self.building = plates.holds_just, plates.standing, plates.building
         self.loose_now, self.blocks, self.blocked = bins.loose_now, bins.blocks, bins.blocked
@@ -340,7 +354,8 @@ class State:
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
-            "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments, "waves": self.waves,
+            "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
+            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip

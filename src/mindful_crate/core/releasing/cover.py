@@ -12,7 +12,7 @@ from mindful_crate.core.floor.covers import FOR_EVER, SUPPLY, Pool, Supply, Way,
 from mindful_crate.core.floor.free import free_of
 from mindful_crate.core.floor.orders import Output
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 
 
 @record
@@ -107,13 +107,19 @@ def wanting(state: State, order: Order | None, line: int) -> OrderLine | None:
         return None
     if not state.is_confirmed(order.number) or state.is_cancelled(order.number):
         return None
-    return state.ordered.line(order, line)
+    found = state.ordered.line(order, line)
+    if found is None or not len(state.progress):
+        return found
+    left = state.ordered.left_to_ship(order.number, found)
+    return found if left == found.quantity else evolve(found, quantity=left) if left > 0 else None
 
 
 def going_out(state: State, site: SiteCode) -> list[Order]:
     """The open orders of a site whose goods go out, as they claim."""
     return as_they_claim(
-        o for o in state.all_orders() if not o.inbound and o.site == site and not state.is_cancelled(o.number)
+        o
+        for o in state.all_orders()
+        if not o.inbound and o.site == site and not state.is_cancelled(o.number) and not state.ordered.is_shipped(o)
     )
 
 
@@ -149,12 +155,14 @@ def covers(state: State, orders: Iterable[Order], today: date) -> dict[OrderNo, 
 
 
 def _line(state: State, left: _Left, order: Order, line: OrderLine, today: date) -> LineCover:
-    key = LineKey(order.number, line.no)
+    key, wanted = LineKey(order.number, line.no), max(0, state.ordered.left_to_ship(order.number, line))
     cover = state.covers.of_line(key)
     if cover is None or cover.item != line.item:
-        cover = claimed(order, line, fit(state.ground, order, line, today), *left.of(line.item, today))
+        cover = claimed(
+            order, evolve(line, quantity=wanted), fit(state.ground, order, line, today), *left.of(line.item, today)
+        )
     ways = tuple(Tied(w.order, w.line, w.quantity, _promised(state, w)) for w in cover.on_way)
-    return LineCover(line.no, line.item, line.quantity, cover.on_hand + state.reservations.of_line(key), ways)
+    return LineCover(line.no, line.item, wanted, cover.on_hand + state.reservations.of_line(key), ways)
 
 
 def _promised(state: State, way: Way) -> date:

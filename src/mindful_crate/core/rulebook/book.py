@@ -16,6 +16,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleLi
 from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
+from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.papers import LabelRule, When
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
@@ -73,6 +74,7 @@ class Rulebook:
     ship_plans: tuple[ShipPlan, ...] = ()
     wave_plans: tuple[WavePlan, ...] = ()
     dock_rules: tuple[DockRule, ...] = ()
+    pack_rules: tuple[PackRule, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -129,6 +131,10 @@ class Rulebook:
     def docks_at(self, site: SiteCode) -> list[DockRule]:
         """The rules of cross-docking of a site that are switched on, in the order in which they are asked: its own first."""
         return _own_first((d for d in self.dock_rules if d.on), site)
+
+    def packs_at(self, site: SiteCode) -> list[PackRule]:
+        """The rules of packing of a site that are switched on, in the order in which they are asked: its own first."""
+        return _own_first((p for p in self.pack_rules if p.on), site)
 
     def wave_plan(self, plan: WavePlanId | None) -> WavePlan | None:
         """The wave plan of that id, if there is one."""

@@ -191,7 +191,9 @@ class Chapter:
     tab: str = ""
     begin: Add | None = None
     sections: tuple[Section, ...] = ()
-    bench: Literal["", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates", "waves"] = ""
+    bench: Literal[
+        "", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates", "waves", "packing"
+    ] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""
     """What it is asked with, where a chapter asks in several ways."""

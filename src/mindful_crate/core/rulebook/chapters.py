@@ -10,6 +10,7 @@ from mindful_crate.core.rulebook.words import (
     bin_rules_page,
     crews_page,
     gates_page,
+    packing_page,
     papers_page,
     recipes_page,
     scanner_page,
@@ -37,6 +38,7 @@ CHAPTERS: dict[str, Kind] = {
     "gates": Kind("Gates", ("gates", "release_runs"), gates_page.draw),
     "waves": Kind("Waves", ("wave_plans",), waves_page.draw),
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
+    "packing": Kind("Packing", ("pack_rules",), packing_page.draw),
     "papers": Kind("Papers", ("label_rules",), papers_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
@@ -74,6 +76,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     counted: dict[str, tuple[str, list[str]]] = {
         "recipes": ("recipe", [r.id for r in book.recipes]), "label_rules": ("label rule", [r.id for r in book.label_rules]),
         "dock_rules": ("rule", [r.id for r in book.dock_rules]),
+        "pack_rules": ("rule", [r.id for r in book.pack_rules]),
     }  # fmt: skip
     if steps[0] in counted:
         word, ids = counted[steps[0]]
@@ -97,6 +100,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(p.site in (None, site) for p in book.ship_plans), "shipment plan", "steps"),
         (sum(p.site in (None, site) for p in book.wave_plans), "wave plan", "waves"),
         (sum(d.site in (None, site) for d in book.dock_rules), "cross-docking rule", "steps/across"),
+        (sum(p.site in (None, site) for p in book.pack_rules), "packing rule", "packing"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)
 

@@ -29,6 +29,9 @@ from mindful_crate.core.rulebook.words.bin_rules import (
 )
 from mindful_crate.core.rulebook.words.docks import THROUGH
 from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
+from mindful_crate.core.rulebook.words.packing import ONLY as PACK_ONLY
+from mindful_crate.core.rulebook.words.packing import PACKED, PROOF, SUGGESTS, WEIGH
+from mindful_crate.core.rulebook.words.packing import SHORT as PACK_SHORT
 from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
 from mindful_crate.core.rulebook.words.recipes import (
@@ -56,7 +59,7 @@ from mindful_crate.core.rulebook.words.scanner import (
     TO_RULES,
 )
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
-from mindful_crate.core.rulebook.words.shipping import APART, AT, OUTBOUND, PICKED_AT_ALL
+from mindful_crate.core.rulebook.words.shipping import APART, AT, OUTBOUND, PICKED_AT_ALL, REST
 from mindful_crate.core.rulebook.words.steps import (
     ANNOUNCED,
     ANY_CREW,
@@ -169,6 +172,13 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "load_on": ("After that", False, AT[Station.LOAD]),
     "order_kind_out": ("For", False, {None: "All orders that go out", **OUTBOUND}),
     "pick_grouping": ("Becomes", False, PICK_GROUPING),
+    "rest": ("What an order lacks then", False, REST),
+    "packs": ("At the bench", False, PACKED),
+    "proof": ("Of what goes in", False, PROOF),
+    "suggests": ("Which carton", False, SUGGESTS),
+    "weigh": ("Its weight", False, WEIGH),
+    "pack_short": ("What is left", False, PACK_SHORT),
+    "pack_kinds": ("For", True, OUTBOUND),
     "dock_through": ("It goes", False, THROUGH),
     "dock_goes": ("For", True, OUTBOUND),
     "cause": ("Of", False, CAUSES),
@@ -228,6 +238,7 @@ _ADDED = {
         "But only orders",
         {"partner_groups": "of a group of partners", "within_days": "that leave within so many days"},
     ),
+    "pack_only": ("Only orders", PACK_ONLY),
     "wave_wants": ("Only orders", WANTED),
     "wave_most": ("But at most", MOST),
     "tolerance": ("Up to", {"percent": "so many per cent of what was ordered", "units": "so many base units"}),
@@ -265,6 +276,8 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "pickers": ("Picked by", "number", "pickers"),
     "wave_times": ("It runs at, as 11:00; 16:30. Nothing: by hand", "text", ""),
     "cut_off": ("Released this long before it runs", "number", "minutes"),
+    "pack_percent": ("It may differ by", "number", "%"),
+    "pack_grams": ("Or, if that is more", "number", "g"),
     "copies": ("Copies of each", "number", "copies"),
     "below": ("Below", "number", "%"),
     "dock_jumps": ("Before goods that expire earlier, by up to", "number", "days"),
@@ -303,12 +316,14 @@ def choices(
         flows = tuple(Choice(f.id, f.name) for f in book.flows) if book else ()
         return Choices("They see, in this order", True, flows, ordered=True)
     if field == "plate_kind":
-        return Choices("Kind of plate", False, tuple(Choice(k.code, k.name) for k in ground.plate_kinds.values()))
+        return Choices("Kind of plate", False, tuple(Choice(k.code, k.name) for k in ground.opening.plate_kinds))
+    if field == "carton_kinds":
+        return Choices("Into", True, tuple(Choice(k.code, k.name) for k in ground.opening.carton_kinds))
     if field == "printer":
         printers = (Choice(p.code, f"{p.name} ({p.code})") for p in ground.opening.printers if p.site == site)
         return Choices("On", False, (Choice(None, OF_THE_PLACE), *printers))
     if field == "plate_kinds":
-        return Choices("On plates of kind", True, tuple(Choice(k.code, k.name) for k in ground.plate_kinds.values()))
+        return Choices("On plates of kind", True, tuple(Choice(k.code, k.name) for k in ground.opening.plate_kinds))
     if field == "order_kind":
         return Choices("For", False, (Choice(None, "All orders"), *_of(ORDERS)))
     here = [z for z in ground.zones.values() if z.site == site]

@@ -32,6 +32,7 @@ LISTS = (
     "ship_plans",
     "wave_plans",
     "dock_rules",
+    "pack_rules",
 )
 """The lists whose parts belong to a layer; settings are layers themselves."""
 NOTHING = Rulebook("All sites")

@@ -11,6 +11,15 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.steps import ANYTHING, BY_RULES, Only, Place
 
 
+class Rest(StrEnum):
+    """What becomes of what an order lacks when it is shipped in part."""
+
+    BACK_ORDER = "back_order"
+    """It stays open, and leaves later."""
+    CLOSE = "close"
+    """It is not waited for any more."""
+
+
 class Station(StrEnum):
     """Where goods stop on their way out, after they were picked."""
 
@@ -59,6 +68,7 @@ class ShipPlan:
     on: bool = True
     apart: bool = True
     """May lines of an order be released apart?"""
+    rest: Rest = Rest.BACK_ORDER
 
     def step(self, station: Station) -> StationStep:
         """The step at a station."""

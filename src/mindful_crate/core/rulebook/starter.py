@@ -57,6 +57,13 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
     FlowPurpose.SORT: (
         (Asks.SORT_AT, Each.ONCE), (Asks.SORT_ITEM, Each.LINE), (Asks.SORT_COUNT, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.SORT_INTO, Each.LINE),
     ),
+    FlowPurpose.PACK: (
+        (Asks.PACKED, Each.ONCE), (Asks.PACK_ITEM, Each.LINE), (Asks.PACK_COUNT, Each.LINE), (Asks.PIECES, Each.LINE), (Asks.CARTON_KIND, Each.LINE),
+        (Asks.WEIGHT, Each.LINE),
+    ),
+    FlowPurpose.STAGE: ((Asks.STAGED, Each.LINE), (Asks.LANE, Each.LINE)),
+    FlowPurpose.LOAD: ((Asks.TRUCK, Each.ONCE), (Asks.LOADED, Each.LINE)),
+    FlowPurpose.SHIP: ((Asks.SHIPPED, Each.LINE), (Asks.CARRIER, Each.LINE), (Asks.REVIEW, Each.LINE)),
     FlowPurpose.REPLENISH: (
         (Asks.REFILL, Each.LINE), (Asks.PICK_AT, Each.LINE), (Asks.PICK_ITEM, Each.LINE), (Asks.PICK_LOT, Each.LINE), (Asks.PICK_COUNT, Each.LINE),
         (Asks.PIECES, Each.LINE), (Asks.PART, Each.LINE), (Asks.BIN, Each.LINE),

@@ -14,7 +14,7 @@ from typing import Protocol
 
 from mindful_crate.core.catalog.checking import MAX_SERIAL
 from mindful_crate.core.catalog.goods import Barcode
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, TaskNo, UnitCode, WaveNo
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, ShipmentNo, TaskNo, UnitCode, WaveNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
@@ -49,6 +49,8 @@ class Read(StrEnum):
     TASK = "task"
     WAVE = "wave"
     PRINTER = "printer"
+    SHIPMENT = "shipment"
+    TRUCK = "truck"
     NUMBER = "number"
     DAY = "day"
     LOT = "lot"
@@ -95,6 +97,10 @@ class Known(Protocol):
 
     def has_wave(self, number: WaveNo) -> bool:
         """Is there a wave of that number?"""
+        ...
+
+    def has_shipment(self, number: ShipmentNo) -> bool:
+        """Is there a shipment of that number?"""
         ...
 
 
@@ -152,6 +158,10 @@ def _named(text: str, how: How, known: Known) -> Reading | None:
         return Reading(Read.TASK, code, how)
     if known.has_wave(WaveNo(code)):
         return Reading(Read.WAVE, code, how)
+    if known.has_shipment(ShipmentNo(code)):
+        return Reading(Read.SHIPMENT, code, how)
+    if code in ground.trucks:
+        return Reading(Read.TRUCK, code, how)
     if code in ground.printers:
         return Reading(Read.PRINTER, code, how)
     return Reading(Read.LABEL, code, how) if is_plate_label(code, ground) else None
@@ -266,6 +276,8 @@ NAMED = {
     Read.TASK: "task",
     Read.WAVE: "wave",
     Read.PRINTER: "printer",
+    Read.SHIPMENT: "shipment",
+    Read.TRUCK: "truck",
     Read.NUMBER: "the number",
     Read.DAY: "the date",
     Read.LOT: "a lot",

@@ -10,8 +10,10 @@ from mindful_crate.core.work.covering.matter import COVERING
 from mindful_crate.core.work.crossing.matter import CROSSING
 from mindful_crate.core.work.host.matter import HOST
 from mindful_crate.core.work.inspecting.matter import INSPECTING
+from mindful_crate.core.work.leaving.matter import LEAVING
 from mindful_crate.core.work.looking.matter import LOOKING
 from mindful_crate.core.work.moving.matter import MOVING
+from mindful_crate.core.work.packing.matter import PACKING
 from mindful_crate.core.work.picking.matter import PICKING
 from mindful_crate.core.work.printing.matter import PRINTING
 from mindful_crate.core.work.putting.matter import PUTTING
@@ -44,6 +46,8 @@ MATTERS = (
     REFILLING,
     CROSSING,
     SORTING,
+    PACKING,
+    LEAVING,
     COVERING,
     PRINTING,
     REVIEWING,

@@ -35,7 +35,29 @@ from mindful_crate.core.work.inspecting.acts import (
     TakeToInspect,
     Verdict,
 )
+from mindful_crate.core.work.leaving.acts import (
+    LeavingAct,
+    LoadGoods,
+    ReversalAgreed,
+    ReverseShipment,
+    ShipShipment,
+    StackPlates,
+    StageGoods,
+    TakeOffTruck,
+)
 from mindful_crate.core.work.moving.acts import MovingAct, PlaceGoods, PlacePlates, TakeGoods, TakePlate
+from mindful_crate.core.work.packing.acts import (
+    BeginCarton,
+    CloseCarton,
+    PackAsIs,
+    PackingAct,
+    PackInto,
+    PackRest,
+    PackShort,
+    ReopenCarton,
+    SetScale,
+    TakeOut,
+)
 from mindful_crate.core.work.picking.acts import (
     LeavePicking,
     PickBegin,
@@ -145,6 +167,8 @@ OfficeAct = (
     | CrossingAct
     | ReleasingAct
     | WavingAct
+    | PackingAct
+    | LeavingAct
     | PickInOffice
     | FillShelves
     | TaskAct
@@ -169,6 +193,7 @@ Act = (
     | MovingAct
     | UndoingAct
     | PrintingAct
+    | ReversalAgreed
     | TakeRules
     | SyncHandset
     | TaskDue
@@ -192,6 +217,7 @@ __all__ = [
     "AnnounceOrder",
     "Answer",
     "At",
+    "BeginCarton",
     "BlockBin",
     "BookReceipt",
     "CancelOrder",
@@ -200,6 +226,7 @@ __all__ = [
     "ChangeGate",
     "ChangeLine",
     "ChoosePrinter",
+    "CloseCarton",
     "CloseOrder",
     "CloseOutput",
     "CloseRest",
@@ -225,6 +252,7 @@ __all__ = [
     "LetGo",
     "LetTaskGo",
     "LetWaveGo",
+    "LoadGoods",
     "MakeTasks",
     "MakeWave",
     "NoteLine",
@@ -232,6 +260,10 @@ __all__ = [
     "OfficeLine",
     "OpenFlow",
     "OpenOrder",
+    "PackAsIs",
+    "PackInto",
+    "PackRest",
+    "PackShort",
     "PassGate",
     "PickBegin",
     "PickInOffice",
@@ -259,23 +291,32 @@ __all__ = [
     "ReleaseDue",
     "ReleaseLines",
     "ReleaseOrders",
+    "ReopenCarton",
     "ReopenRest",
     "RepeatMessage",
     "ReserveStock",
+    "ReversalAgreed",
+    "ReverseShipment",
     "SendSurplusBack",
     "SetDown",
     "SetHost",
     "SetPrinter",
+    "SetScale",
     "SetTote",
     "Shelf",
     "ShiftCover",
+    "ShipShipment",
     "ShipTransfer",
     "SortInto",
+    "StackPlates",
+    "StageGoods",
     "Stamp",
     "StepBack",
     "SyncHandset",
     "Take",
     "TakeGoods",
+    "TakeOffTruck",
+    "TakeOut",
     "TakeOutOfWave",
     "TakePlate",
     "TakeReceived",

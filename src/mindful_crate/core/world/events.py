@@ -34,7 +34,9 @@ from mindful_crate.core.work.host.events import (
     ReceiptBooked,
 )
 from mindful_crate.core.work.inspecting.events import GoodsInspected, InspectingEvent
+from mindful_crate.core.work.leaving.events import LeavingEvent
 from mindful_crate.core.work.making import NumberDrawn
+from mindful_crate.core.work.packing.events import PackingEvent
 from mindful_crate.core.work.picking.events import PickingEvent
 from mindful_crate.core.work.printing.events import PrintingEvent
 from mindful_crate.core.work.receiving.events import (
@@ -95,6 +97,8 @@ Event = (
     | WavingEvent
     | PickingEvent
     | SortingEvent
+    | PackingEvent
+    | LeavingEvent
     | TimePassed
     | RulesTaken
 )

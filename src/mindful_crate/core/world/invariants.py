@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections import Counter
 
 from mindful_crate.core.catalog.ids import ItemCode
-from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate
+from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, in_transit, on_plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.work.table import TABLE
 
@@ -61,8 +61,11 @@ def _lies(state: State, item: ItemCode, number: str, spot: Spot) -> bool:
 
 def _holders(state: State) -> list[str]:
     found = []
+    gone = {in_transit(number) for number in state.departures}
     for plate in state.plates.values():
-        if sum(h is not None for h in (plate.bin, plate.carrier, plate.on)) != (0 if plate.into else 1):
+        if sum(h is not None for h in (plate.bin, plate.carrier, plate.on)) != (
+            0 if plate.into or state.plates.spots.get(plate.number) in gone else 1
+        ):
             found.append(f"plate {plate.number} has not exactly one holder")
         if plate.building and plate.goods:
             found.append(f"plate {plate.number} is being built and is stock")

@@ -74,6 +74,8 @@ def _pieces(flow: Flow, book: Rulebook, ground: Ground, asked: list[Asks], place
         does = "it is refused where more of it lies than is picked"
     elif flow.purpose is FlowPurpose.SORT:
         does = "it is refused where more of it lies than one order gets"
+    elif flow.purpose is FlowPurpose.PACK:
+        does = "it is refused where more of it stands there than goes in"
     elif flow.purpose is FlowPurpose.INSPECT and Asks.FAILED in asked:
         does = "a part of it cannot fail"
     elif flow.purpose is FlowPurpose.PUT_AWAY and loose:

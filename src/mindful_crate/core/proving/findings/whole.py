@@ -13,6 +13,7 @@ from mindful_crate.core.proving.findings.of_bin_rules import bin_rules, idle_lis
 from mindful_crate.core.proving.findings.of_docks import docks
 from mindful_crate.core.proving.findings.of_flows import flows
 from mindful_crate.core.proving.findings.of_gates import gates
+from mindful_crate.core.proving.findings.of_packing import packing
 from mindful_crate.core.proving.findings.of_papers import papers
 from mindful_crate.core.proving.findings.of_recipes import crews, recipes
 from mindful_crate.core.proving.findings.of_refills import refills
@@ -36,6 +37,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *going_out(book, ground, site),
         *refills(book, ground, site),
         *docks(book, ground, site),
+        *packing(book, ground, site),
         *_numbering(ground),
     ]
 
@@ -53,6 +55,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("ship_plans", (p.id for p in book.ship_plans)),
         ("wave_plans", (w.id for w in book.wave_plans)),
         ("dock_rules", (d.id for d in book.dock_rules)),
+        ("pack_rules", (p.id for p in book.pack_rules)),
     ]
     for place, ids in rows:
         seen: set[str] = set()

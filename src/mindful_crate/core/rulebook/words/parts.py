@@ -148,6 +148,10 @@ class Names:
         """Name of a kind of plate."""
         return self._name(self.ground.plate_kinds, code)
 
+    def carton_kind(self, code: str) -> str:
+        """Name of a kind of carton."""
+        return self._name(self.ground.carton_kinds, code)
+
     def _name(self, known: Mapping[Any, Called], code: str) -> str:
         found = known.get(code)
         return found.name if found else f"{code} (missing)"

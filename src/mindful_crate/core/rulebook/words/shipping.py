@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.goods import INBOUND, OrderKind
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.rulebook.shipping import ShipPlan, Station
-from mindful_crate.core.rulebook.words.parts import ORDERS, Names, Sentence
+from mindful_crate.core.rulebook.shipping import Rest, ShipPlan, Station
+from mindful_crate.core.rulebook.words.parts import ORDERS, Names, Sentence, just
 from mindful_crate.core.rulebook.words.steps import Lines, say_only
 
 OUTBOUND = {k: says for k, says in ORDERS.items() if k not in INBOUND}
 """Kinds of order whose goods go out."""
 APART = {True: "may be released one by one", False: "are released together"}
+REST = {
+    Rest.BACK_ORDER: "stays open, and leaves later",
+    Rest.CLOSE: "is not waited for any more",
+}
+"""What becomes of what an order lacks when it is shipped in part."""
 PICKED_AT_ALL = {True: "They are picked", False: "They are not picked: they leave from where they lie"}
 AT = {
     Station.SORT: {True: "They are sorted", False: "There is no step to sort them"},
@@ -41,6 +46,8 @@ def ship_sentence(plan: ShipPlan, path: str = "", ground: Ground | None = None) 
         if step.on:
             says.say(AFTER.get(station, ""), " at ", says.place(step.at, f"{at}/at", f"{at}_at"))
         says.say(". ")
+    says.line(just("When it is shipped in part, what it lacks "))
+    says.say(says.word(REST[plan.rest], "rest", "rest"), ". ")
     return tuple(says.parts)
 
 

@@ -37,7 +37,7 @@ def items_touched(state: State) -> set[ItemCode]:
             order, now = state.order(key.order), state.progress.get(key, NOTHING)
             was = before or NOTHING
             line = state.ordered.line(order, key.line) if order else None
-            if line is not None and (was.arrived, was.closed) != (now.arrived, now.closed):
+            if line is not None and (was.arrived, was.closed, was.shipped) != (now.arrived, now.closed, now.shipped):
                 found.add(line.item)
         elif keeper is state.ordered.told or keeper is state.ordered.in_host:
             was_so = before.order if isinstance(before, HostOrder) else before or state.ground.orders.get(key)

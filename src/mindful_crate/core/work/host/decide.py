@@ -14,12 +14,13 @@ from typing import cast
 from mindful_crate.core.catalog.beginnings import order_to_try, partner_to_try
 from mindful_crate.core.catalog.checking import check_order
 from mindful_crate.core.catalog.goods import INBOUND, Order, OrderKind, OrderLine, Tracking
-from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo
+from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PlateNo, ReceiptNo, ShipmentNo
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.orders import HostOrder, Output
+from mindful_crate.core.floor.shipments import Departure
 from mindful_crate.core.floor.state import State, WorldKind
-from mindful_crate.core.floor.topics import OrderTopic, Topic
+from mindful_crate.core.floor.topics import ABOUT_SHIPMENTS, OrderTopic, Topic
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -56,6 +57,8 @@ from mindful_crate.core.work.host.events import (
     ReceiptBooked,
 )
 from mindful_crate.core.work.host.taking import take_notice, take_order
+from mindful_crate.core.work.leaving.acts import ReversalAgreed
+from mindful_crate.core.work.leaving.events import ShipmentBooked
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.receiving.checks import order_hold
 from mindful_crate.core.work.rows import deciding
@@ -365,7 +368,14 @@ def host_answers(state: State, making: Making, _: Rulebook, stamp: Stamp, act: H
     making.event(MessageRefused(message.number, refused))
     if message.topic == "undo_receipt" and state.receipts[ReceiptNo(message.subject)].undoing:
         return making.act(UndoAgreed(ReceiptNo(message.subject), refused))
+    if message.topic == "undo_shipment" and _departure(state, message).undoing:
+        return making.act(ReversalAgreed(ShipmentNo(message.subject), refused))
     return f"{who} refused `{message.number}`: {refused}"
+
+
+def _departure(state: State, message: Message) -> Departure:
+    """What left, of a message about a shipment: such messages are sent of what has left alone."""
+    return state.departures[ShipmentNo(message.subject)]
 
 
 def _check_outside(state: State, message: Message, act: HostAnswers) -> None:
@@ -397,7 +407,15 @@ def repeat_message(state: State, making: Making, _: Rulebook, stamp: Stamp, act:
         raise Refusal("unknown_message", f"There is no message `{act.message}`.")
     if message.state is MessageState.ANSWERED:
         raise Refusal("answered", f"Message `{act.message}` was accepted; sending it again would change nothing.")
-    receipt = None if message.from_host else state.receipts[ReceiptNo(message.subject)]
+    about_receipt = not message.from_host and message.topic not in ABOUT_SHIPMENTS
+    receipt = state.receipts[ReceiptNo(message.subject)] if about_receipt else None
+    if message.topic in ABOUT_SHIPMENTS:
+        left = state.departures.get(ShipmentNo(message.subject))
+        if left is None or left.seq > message.seq:
+            says = f"Shipment `{message.subject}` was taken back since, so `{act.message}` no longer holds."
+            raise Refusal("overtaken", says)
+        if message.topic == "undo_shipment" and not left.undoing:
+            raise Refusal("overtaken", f"Ask again to take `{message.subject}` back: that is another message.")
     if receipt and message.topic == "book_receipt" and (receipt.undone or receipt.seq > message.seq):
         raise Refusal("overtaken", f"Receipt `{receipt.number}` was undone since, so `{act.message}` no longer holds.")
     later = [m for m in state.messages_about(message.subject) if m.seq > message.seq]
@@ -438,6 +456,11 @@ def _taken_in(state: State, making: Making, message: Message) -> str:
         return take_notice(state, making, message.notice)
     if message.order is not None:
         return take_order(state, making, cast(OrderTopic, message.topic), message.order)
+    if message.topic == "book_shipment":
+        making.event(ShipmentBooked(ShipmentNo(message.subject)))
+        return f"The host booked shipment `{message.subject}`."
+    if message.topic == "undo_shipment":
+        return making.act(ReversalAgreed(ShipmentNo(message.subject)))
     receipt = ReceiptNo(message.subject)
     if message.topic == "note_arrival":
         return f"The host noted the arrival of receipt `{receipt}`."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, cast
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import OrderNo, ReceiptNo
+from mindful_crate.core.catalog.ids import OrderNo, ReceiptNo, ShipmentNo
 from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.orders import HostOrder, Output
 from mindful_crate.core.floor.state import State
@@ -42,6 +42,8 @@ def _message_sent(state: State, e: MessageSent, at: At) -> None:
 
 
 def _about_receipt(state: State, topic: str, subject: str, **changes: Any) -> None:
+    if topic == "book_shipment" and "refused" in changes and (left := state.departures.get(ShipmentNo(subject))):
+        state.departures.put(left.shipment, evolve(left, refused=changes["refused"]))
     if topic == "book_receipt":
         receipt = state.receipts[ReceiptNo(subject)]
         state.receipts.put(receipt.number, evolve(receipt, **changes))

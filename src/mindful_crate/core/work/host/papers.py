@@ -52,16 +52,19 @@ class OrderPaper(PaperKind):
                 Stage("booked", _all(booked), last_booked, _far(state, booked, "booked")),
             ]
         else:
-            gone = [(line, 0) for line in order.lines]
+            gone = [(line, state.line_progress(order.number, line.no).shipped) for line in order.lines]
             release = state.releases.get(order.number)
             how_it_went = f"into `{release.shipment}`{HOW[release.verdict]}" if release else ""
             stages.append(Stage("released", release is not None, release.seq if release else 0, how_it_went))
             if release:
-                far = how_far(state, order.number)
-                stages.append(_stage(state, order, {n: f.fetched for n, f in far.items()}, "picked"))
+                far, left = how_far(state, order.number), {line.no: n for line, n in gone}
+                stages.append(_stage(state, order, {n: f.fetched for n, f in far.items()}, "picked", left))
                 if is_sorted(state, order.number):
-                    stages.append(_stage(state, order, {n: f.parted for n, f in far.items()}, "sorted"))
-            stages.append(Stage("shipped", False, 0, _far(state, gone, "shipped")))
+                    stages.append(_stage(state, order, {n: f.parted for n, f in far.items()}, "sorted", left))
+                if any(f.packed for f in far.values()):
+                    stages.append(_stage(state, order, {n: f.packed for n, f in far.items()}, "packed", left))
+            last = max((state.line_progress(order.number, line.no).shipped_in for line in order.lines), default=0)
+            stages.append(Stage("shipped", state.ordered.is_shipped(order), last, _far(state, gone, "shipped")))
         if order.kind is OrderKind.PRODUCTION and how.held.output is not Output.RUNNING:
             closed = how.held.output is Output.CLOSED
             stages.append(Stage("closed", closed, 0, "" if closed else "its output is complete"))
@@ -71,9 +74,9 @@ class OrderPaper(PaperKind):
         return Doc(self.kind, order.number, says, tuple(stages))
 
 
-def _stage(state: State, order: Order, done: dict[int, int], word: str) -> Stage:
-    """How far an order that goes out is, by its lines; which entry brought it there is told by its tasks."""
-    lines = [(line, done.get(line.no, 0)) for line in order.lines]
+def _stage(state: State, order: Order, done: dict[int, int], word: str, left: dict[int, int]) -> Stage:
+    """How far an order that goes out is, by its lines, with what has ``left`` already; which entry brought it there is told by its tasks."""
+    lines = [(line, done.get(line.no, 0) + left.get(line.no, 0)) for line in order.lines]
     return Stage(word, _all(lines), 0, _far(state, lines, word))
 
 
@@ -100,6 +103,8 @@ CALLED = {
     "note_arrival": "arrival noted",
     "undo_receipt": "receipt undone",
     "book_receipt": "receipt to book",
+    "book_shipment": "shipment to book",
+    "undo_shipment": "shipment taken back",
 }
 """What a message is called."""
 WORD = {

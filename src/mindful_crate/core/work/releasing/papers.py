@@ -44,7 +44,20 @@ class ShipmentPaper(PaperKind):
         done = sum(s is TaskState.DONE for s in tasks)
         far = f"{done} of {counted(len(tasks), 'task')}" if tasks else ""
         picked = Stage("picked", bool(tasks) and done == len(tasks), 0, far)
-        stages = (Stage("made", True, shipment.seq), picked, Stage("shipped", False))
+        left = state.departures.get(shipment.number)
+        cartons = state.cartons.of(shipment.number)
+        closed = sum(c.closed > 0 for c in cartons)
+        packed = Stage("packed", closed == len(cartons), 0, f"{closed} of {counted(len(cartons), 'carton')} closed")
+        if left is not None:
+            picked, packed = Stage("picked", True, 0), Stage("packed", True, 0)
+            cartons = [b.carton for b in left.bearers if b.carton]
+        stages = (
+            Stage("made", True, shipment.seq),
+            picked,
+            *([packed] if cartons else []),
+            Stage("shipped", left is not None, left.seq if left else 0),
+            *([Stage("booked", left.booked > 0, left.booked, left.refused)] if left else []),
+        )
         return Doc(self.kind, shipment.number, says, stages, self.before(state, number))
 
 

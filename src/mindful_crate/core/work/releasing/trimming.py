@@ -58,7 +58,9 @@ def trimmed(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, orde
             making.event(ReservationCut(number, tuple(p for p in left if p.goods.quantity)))
     tasks = [state.tasks[n] for w in state.waves.of_order(order.number) for n in w.tasks]
     pieces = [
-        p for n, each in enumerate(back) for p in _pieces(state, order.number, each, f"{order.number} back {n}", tasks)
+        p
+        for n, each in enumerate(back)
+        for p in put_back_pieces(state, order.number, each, f"{order.number} back {n}", tasks)
     ]
     return said(*told, doing.make_tasks(state, making, rulebook, stamp, pieces) if pieces else "")
 
@@ -72,7 +74,7 @@ def _less(part: Reserved, quantity: int) -> Reserved:
     return evolve(part, goods=evolve(part.goods, quantity=part.goods.quantity - quantity))
 
 
-def _pieces(state: State, order: OrderNo, part: Reserved, key: str, tasks: Iterable[Task]) -> Iterator[Piece]:
+def put_back_pieces(state: State, order: OrderNo, part: Reserved, key: str, tasks: Iterable[Task]) -> Iterator[Piece]:
     """What is put back: a plate that was fetched whole as it is, else loose goods, off the tote they are in, into the bin where one of these tasks
     fetched such for the order."""
     came = (
@@ -111,5 +113,7 @@ def set_down_unkept(state: State, making: Making, rulebook: Rulebook, stamp: Sta
             if (spare := min(goods.quantity, unkept(state, event.at, plate, goods))) > 0:
                 part = Reserved(event.at, evolve(goods, quantity=spare), plate)
                 mine = [state.tasks[event.task]]
-                pieces += _pieces(state, move.serves[0].line.order, part, f"{event.task} back {len(pieces)}", mine)
+                pieces += put_back_pieces(
+                    state, move.serves[0].line.order, part, f"{event.task} back {len(pieces)}", mine
+                )
     return doing.make_tasks(state, making, rulebook, stamp, pieces) if pieces else ""

@@ -72,6 +72,8 @@ class Far:
 
     fetched: int = 0
     parted: int = 0
+    packed: int = 0
+    """In cartons that are closed, or on what leaves as it is."""
 
 
 def how_far(state: State, order: OrderNo) -> dict[int, Far]:
@@ -86,7 +88,8 @@ def how_far(state: State, order: OrderNo) -> dict[int, Far]:
             stands = not hands and (part.plate is not None or purpose_of(state, part.bin) is ZonePurpose.SORT)
             alone = stands or not mixed
             far, more = found.get(no, Far()), part.goods.quantity
-            found[no] = Far(far.fetched + more, far.parted + (more if alone else 0))
+            packed = more if part.plate is not None and state.cartons.is_closed(part.plate) else 0
+            found[no] = Far(far.fetched + more, far.parted + (more if alone else 0), far.packed + packed)
     return found
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
+from mindful_crate.core.rulebook.steps import Need
 
 
 def tasks(state: State) -> list[str]:
@@ -34,7 +35,7 @@ def tasks(state: State) -> list[str]:
 def _should_be(task: Task, plate: PlateNo) -> tuple[str | None, str | None, str | None] | None:
     """Where a task says that one of its plates is: its bin, who carries it, the plate it stands on. None: it may have been moved
     since."""
-    if task.state is TaskState.CANCELLED:
+    if task.state is TaskState.CANCELLED or (task.need is Need.PICK and task.state is TaskState.DONE):
         return None
     take, place = (next(m for m in task.plan.moves if m.plate == plate and m.do is do) for do in (Do.TAKE, Do.PLACE))
     done = next((p for p in task.placed if p.move == place.no and p.off is None), None)

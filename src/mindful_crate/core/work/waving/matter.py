@@ -17,8 +17,11 @@ def worked_together(state: State) -> list[str]:
     """What is in a wave is released and waits for none; open pick tasks are those of a wave, for orders of it, and everything they are still to
     fetch is kept for its line."""
     found = []
+    gone = {o for d in state.departures.values() for o in d.orders}
     for wave in state.waves.values():
         for order in () if wave.cancelled else wave.orders:
+            if order in gone:
+                continue  # it was worked, and what it lacks may be released again
             release = state.releases.get(order)
             if release is None:
                 found.append(f"{order} is in wave {wave.number} and not released")

@@ -1,0 +1,157 @@
+"""How far what is kept for orders that leave is on its way out, and which station it comes to next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReservationNo, ShipmentNo
+from mindful_crate.core.catalog.places import ZonePurpose
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.cartons import loose_load
+from mindful_crate.core.floor.plates import Holder
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.standing import at_station, purpose_of, stands_in
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import Word, record
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.packing import PLAIN, PackRule
+from mindful_crate.core.rulebook.shipping import ShipPlan, Station
+from mindful_crate.core.rulebook.steps import Found, asked_of
+from mindful_crate.core.rulebook.waves import Method
+
+
+class Stop(Word):
+    """What is to be done next with goods of an order that leaves."""
+
+    PICK = "pick"
+    SORT = "sort"
+    PACK = "pack"
+    STAGE = "stage"
+    LOAD = "load"
+    SHIP = "ship"
+
+
+@record
+class Way:
+    """The way of an order's goods: its plan, and the rule by which they are packed."""
+
+    plan: ShipPlan | None
+    rule: PackRule
+    sorts: bool
+    """Are its goods fetched together with those of others, and parted?"""
+
+    def has(self, station: Station) -> bool:
+        """Do they stop at a station?"""
+        if self.plan is None or not self.plan.step(station).on:
+            return False
+        return {Station.SORT: self.sorts, Station.PACK: self.rule.packs}.get(station, True)
+
+
+@record
+class Kept:
+    """A part of what is kept for an order line, and what comes next with it."""
+
+    line: LineKey
+    reservation: ReservationNo
+    part: Reserved
+    next: Stop
+
+
+def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
+    """The rule by which an order is packed: the first whose conditions hold."""
+    partner = state.ground.partners.get(order.partner)
+    groups = {state.ground.items[x.item].group for x in order.lines}
+    for rule in rulebook.packs_at(state.settings.site):
+        if (
+            (not rule.order_kinds or order.kind in rule.order_kinds)
+            and (not rule.partners or order.partner in rule.partners)
+            and (not rule.partner_groups or (partner is not None and partner.group in rule.partner_groups))
+            and (not rule.carriers or order.carrier in rule.carriers)
+            and (not rule.groups or groups & set(rule.groups))
+        ):
+            return rule
+    return PLAIN
+
+
+def way_of(state: State, rulebook: Rulebook, order: Order) -> Way:
+    """The way of an order's goods."""
+    plan = rulebook.ship_plan_for(asked_of(state.ground, order))
+    sorts = any(w.method is Method.BATCH and not w.cancelled for w in state.waves.of_order(order.number))
+    return Way(plan, pack_rule(state, rulebook, order), sorts)
+
+
+def bearers(state: State, plate: PlateNo) -> Iterator[PlateNo]:
+    """A plate, and what it stands on, from below to the top of what is carried as one."""
+    at: PlateNo | None = plate
+    while at is not None:
+        yield at
+        spot = state.plates.spot(at)
+        at = PlateNo(spot.code) if spot is not None and spot.holder is Holder.PLATE else None
+
+
+def top_of(state: State, plate: PlateNo) -> PlateNo:
+    """What is carried when a plate is: the lowest of those it stands on, or itself."""
+    return list(bearers(state, plate))[-1]
+
+
+def next_stop(state: State, way: Way, order: OrderNo, part: Reserved) -> Stop:
+    """What comes next with a part of what is kept for an order."""
+    plan = way.plan
+    if plan is not None and not plan.picks:
+        return Stop.SHIP
+    if part.task is not None or not at_station(state, part):
+        return Stop.PICK
+    if part.plate is None and way.has(Station.SORT) and purpose_of(state, part.bin) is not ZonePurpose.SORT:
+        return Stop.SORT
+    if way.has(Station.PACK) and not is_packed(state, part.plate):
+        return Stop.PACK
+    if is_loaded(state, order, part):
+        return Stop.SHIP
+    if way.has(Station.STAGE) and not _is_there(state, way, Station.STAGE, ZonePurpose.STAGING, part):
+        return Stop.STAGE
+    return Stop.LOAD if way.has(Station.LOAD) else Stop.SHIP
+
+
+def is_packed(state: State, plate: PlateNo | None) -> bool:
+    """Is a plate a closed carton, or does it stand on one?"""
+    return plate is not None and any(state.cartons.is_closed(p) for p in bearers(state, plate))
+
+
+def is_loaded(state: State, order: OrderNo, part: Reserved) -> bool:
+    """Does it stand on a truck?"""
+    if not len(state.loaded):
+        return False
+    if part.plate is None:
+        load = state.loaded.get(loose_load(order))
+        return load is not None and load.door == part.bin
+    return any(p in state.loaded for p in bearers(state, part.plate))
+
+
+def _is_there(state: State, way: Way, station: Station, purpose: ZonePurpose, part: Reserved) -> bool:
+    """Does it stand where its plan has this station?"""
+    assert way.plan is not None
+    at, code = way.plan.step(station).at, stands_in(state, part)
+    if not isinstance(at, Found):
+        return code == at
+    zone = state.ground.zones[state.ground.bins[code].zone]
+    if zone.purpose is ZonePurpose.DOOR and station is Station.STAGE:
+        return True  # it was taken off a truck again
+    return zone.code == at.zone if at.zone else zone.purpose is purpose
+
+
+def kept_for(state: State, rulebook: Rulebook, order: Order) -> Iterator[Kept]:
+    """Everything that is kept for an order, line by line, with what comes next."""
+    way = way_of(state, rulebook, order)
+    for no, numbers in state.reservations.of_order(order.number).items():
+        for number in numbers:
+            for part in state.reservations[number].parts:
+                yield Kept(LineKey(order.number, no), number, part, next_stop(state, way, order.number, part))
+
+
+def kept_in(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Iterator[Kept]:
+    """Everything that is kept for the orders of a shipment."""
+    for number in state.shipments[shipment].orders:
+        order = state.order(number)
+        if order is not None:
+            yield from kept_for(state, rulebook, order)

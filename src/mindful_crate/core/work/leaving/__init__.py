@@ -1,0 +1,1 @@
+"""Leaving: staging, loading and shipping; what left is told to the host, and may be taken back."""

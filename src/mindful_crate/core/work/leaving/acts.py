@@ -1,0 +1,81 @@
+"""What may be asked: staging, loading, shipping."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from mindful_crate.core.catalog.ids import BinCode, CarrierCode, OrderNo, PlateNo, ShipmentNo, TruckNo
+from mindful_crate.core.record import record
+
+
+@record
+class StageGoods:
+    """Cartons and plates of a shipment, and the loose goods of orders, are brought to a staging place."""
+
+    shipment: ShipmentNo
+    bin: BinCode
+    plates: tuple[PlateNo, ...] = ()
+    orders: tuple[OrderNo, ...] = ()
+    """Orders of which the loose goods are brought."""
+    kind: Literal["stage_goods"] = "stage_goods"
+
+
+@record
+class StackPlates:
+    """Cartons of a shipment are put onto a pallet that stands where they do; a new one, when its label is not known yet, or when none is named."""
+
+    plates: tuple[PlateNo, ...]
+    on: PlateNo | None = None
+    kind: Literal["stack_plates"] = "stack_plates"
+
+
+@record
+class LoadGoods:
+    """Cartons and plates of a shipment, and loose goods of orders, go onto a truck at a door; all of the shipment, when nothing is named."""
+
+    shipment: ShipmentNo
+    door: BinCode
+    truck: TruckNo | None = None
+    plates: tuple[PlateNo, ...] = ()
+    orders: tuple[OrderNo, ...] = ()
+    kind: Literal["load_goods"] = "load_goods"
+
+
+@record
+class TakeOffTruck:
+    """A carton, a plate, or the loose goods of an order, are taken off the truck again, and stand at its door."""
+
+    what: str
+    kind: Literal["take_off_truck"] = "take_off_truck"
+
+
+@record
+class ShipShipment:
+    """A shipment leaves. ``partly``: what is ready goes, and the rest does what its plan says. ``carrier``: who drives; None: as it was meant."""
+
+    shipment: ShipmentNo
+    carrier: CarrierCode | None = None
+    partly: bool = False
+    kind: Literal["ship_shipment"] = "ship_shipment"
+
+
+@record
+class ReverseShipment:
+    """What left comes back, if the host agrees."""
+
+    shipment: ShipmentNo
+    why: str
+    kind: Literal["reverse_shipment"] = "reverse_shipment"
+
+
+@record
+class ReversalAgreed:
+    """The host agrees that a shipment is taken back, or, with a reason, does not. The host's answer asks it."""
+
+    shipment: ShipmentNo
+    refused: str = ""
+    kind: Literal["reversal_agreed"] = "reversal_agreed"
+
+
+LeavingAct = StageGoods | StackPlates | LoadGoods | TakeOffTruck | ShipShipment | ReverseShipment
+"""What somebody may ask."""

@@ -1,0 +1,241 @@
+"""What is so while a shipment is packed: what is left, what is in which carton, what it weighs, which carton would do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from itertools import combinations_with_replacement, islice
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import CartonKind, Item
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CartonKindCode,
+    ItemCode,
+    OrderNo,
+    PlateNo,
+    ShipmentNo,
+)
+from mindful_crate.core.catalog.places import ZonePurpose
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.cartons import Carton
+from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
+from mindful_crate.core.floor.reservations import Reserved
+from mindful_crate.core.floor.standing import purpose_of, stands_in
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.packing.suggesting import suggest
+from mindful_crate.core.packing.things import Suggestion, Thing
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
+from mindful_crate.core.releasing.onward import Kept, Stop, Way, kept_in, next_stop, way_of
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.packing import PackRule
+from mindful_crate.core.rulebook.shipping import Station
+from mindful_crate.core.rulebook.steps import Found
+
+MOST_THINGS = 200
+"""Of more things no cartons are proposed: it would take longer than a packer waits."""
+
+
+def shipment_of(state: State, order: OrderNo) -> ShipmentNo:
+    """The shipment an order leaves in; refused when it is not released."""
+    release = state.releases.get(order)
+    if release is None:
+        raise Refusal("not_released", f"`{order}` is not released: nothing of it is packed.")
+    return release.shipment
+
+
+def left(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Iterator[Kept]:
+    """What of a shipment stands at stations and is still to be packed."""
+    return (k for k in kept_in(state, rulebook, shipment) if k.next is Stop.PACK and k.part.plate not in state.cartons)
+
+
+def left_of_item(state: State, rulebook: Rulebook, shipment: ShipmentNo, item: ItemCode) -> list[Kept]:
+    """The same of one item, found from where the item lies: the first order of the shipment first."""
+    orders = state.shipments[shipment].orders
+    found: list[Kept] = []
+    ways: dict[OrderNo, Way] = {}
+    for lying in state.lines(item):
+        for number, _ in state.reservations_of(lying):
+            reservation = state.reservations[number]
+            order = state.order(reservation.order) if reservation.order in orders else None
+            if order is None:
+                continue
+            way = ways.setdefault(order.number, way_of(state, rulebook, order))
+            for part in reservation.parts:
+                there = part.plate == lying.plate and (part.plate or part.bin == lying.bin)
+                there = there and part.plate not in state.cartons
+                if there and part.goods.alike(lying.goods) and next_stop(state, way, order.number, part) is Stop.PACK:
+                    found.append(Kept(LineKey(order.number, reservation.line), number, part, Stop.PACK))
+    return sorted(found, key=lambda k: (orders.index(k.line.order), k.line, k.reservation))
+
+
+def source_of(part: Reserved) -> Spot:
+    """Where it lies: on a plate, or loose in a bin."""
+    return on_plate(part.plate) if part.plate else in_bin(part.bin)
+
+
+def stations_of(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> list[BinCode]:
+    """The bins where something of a shipment waits to be packed."""
+    return sorted({stands_in(state, k.part) for k in left(state, rulebook, shipment)})
+
+
+def waiting(state: State, rulebook: Rulebook, at: BinCode | None = None) -> Iterator[ShipmentNo]:
+    """Shipments of which something is to be packed, or is in an open carton; of those at a station, if one is named."""
+    for number in sorted(state.shipments):
+        if state.shipments[number].left:
+            continue
+        here = (k for k in left(state, rulebook, number) if at in (None, stands_in(state, k.part)))
+        if state.cartons.open_of(number, at) or any(True for _ in here):
+            yield number
+
+
+def station_for(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> BinCode | None:
+    """Where a shipment is packed: where a carton of it is open, or its goods stand at a pack bench, else the place its plan says, else the first bench."""
+    opened = state.cartons.open_of(shipment)
+    if opened:
+        return opened[-1].at
+    first = next(left(state, rulebook, shipment), None)
+    if first is None:
+        return None
+    code = stands_in(state, first.part)
+    if purpose_of(state, code) is ZonePurpose.PACKING:
+        return code
+    order = state.order(first.line.order)
+    plan = way_of(state, rulebook, order).plan if order else None
+    at = plan.step(Station.PACK).at if plan else None
+    if at is not None and not isinstance(at, Found):
+        return at
+    ground, site = state.ground, state.settings.site
+    zone = ground.bins_by_zone.get(at.zone, ()) if at is not None and at.zone else ()
+    benches = [*zone, *ground.bins_of(ZonePurpose.PACKING, site)]
+    return next((b.code for b in benches if state.blocked(b.code) is None), code)
+
+
+@record
+class Inside:
+    """So much of an order line in a carton, in base units."""
+
+    line: LineKey
+    item: ItemCode
+    lot: str
+    quantity: int
+    goods: tuple[Goods, ...]
+
+
+def inside(state: State, rulebook: Rulebook, carton: Carton) -> tuple[Inside, ...]:
+    """What is in a carton, by the order lines it is for."""
+    return by_plate(state, carton.shipment).get(carton.number, ())
+
+
+def by_plate(state: State, shipment: ShipmentNo) -> dict[PlateNo, tuple[Inside, ...]]:
+    """What of a shipment is on which plate."""
+    found: dict[PlateNo, dict[tuple[LineKey, str], list[Goods]]] = {}
+    for order in state.shipments[shipment].orders:
+        for no, numbers in state.reservations.of_order(order).items():
+            for part in (p for n in numbers for p in state.reservations[n].parts if p.plate):
+                assert part.plate is not None
+                mine = found.setdefault(part.plate, {})
+                mine.setdefault((LineKey(order, no), part.goods.lot), []).append(part.goods)
+    return {
+        plate: tuple(
+            Inside(line, goods[0].item, lot, sum(g.quantity for g in goods), tuple(goods))
+            for (line, lot), goods in mine.items()
+        )
+        for plate, mine in found.items()
+    }
+
+
+def kinds_for(state: State, rule: PackRule) -> list[CartonKind]:
+    """The cartons that may be used by a rule."""
+    kinds = state.ground.opening.carton_kinds
+    return [k for k in kinds if not rule.kinds or k.code in rule.kinds]
+
+
+def things_of(state: State, goods: Iterable[Goods]) -> list[Thing]:
+    """Goods as the things they are packed as: the largest units first, each as it is."""
+    things: list[Thing] = []
+    for each in goods:
+        item, rest = state.ground.items[each.item], each.quantity
+        for unit in item.largest_first():
+            count, rest = divmod(rest, unit.quantity)
+            thing = Thing(item.code, unit.length_mm, unit.width_mm, unit.height_mm, unit.weight_mg)
+            things += [thing] * min(count, MOST_THINGS + 1)
+    return things
+
+
+def suggested(state: State, goods: Iterable[Goods], kinds: Iterable[CartonKind]) -> Suggestion | None:
+    """Cartons for some goods; None: there are no cartons, or too many things to say."""
+    things, mine = things_of(state, goods), list(kinds)
+    if not mine or not things or len(things) > MOST_THINGS:
+        return None
+    return suggest(things, mine)
+
+
+def proposed(state: State, rulebook: Rulebook, shipment: ShipmentNo, rule: PackRule) -> CartonKindCode | None:
+    """The carton to begin with: the largest of those proposed for what is left; None: nothing is proposed."""
+    if not rule.suggests:
+        return None
+    goods = [k.part.goods for k in islice(left(state, rulebook, shipment), MOST_THINGS)]
+    found = suggested(state, goods, kinds_for(state, rule))
+    if found is None or not found.cartons:
+        return None
+    size = {k.code: k.length_mm * k.width_mm * k.height_mm for k in state.ground.opening.carton_kinds}
+    return max((c.kind for c in found.cartons), key=lambda code: (size[code], code))
+
+
+def weighs(state: State, goods: Iterable[Goods], kind: CartonKindCode | None) -> int:
+    """What goods weigh by the catalogue, with their carton, in milligrams."""
+    box = state.ground.carton_kinds.get(kind) if kind else None
+    return (box.weight_mg if box else 0) + sum(state.ground.items[g.item].bulk(g.quantity)[1] for g in goods)
+
+
+EXPLAINED = 3
+"""So many ways are told in which a difference may have come about."""
+
+
+def explains(state: State, goods: Iterable[Goods], difference_mg: int, tolerance: int) -> list[str]:
+    """What, missing or too much, would make a carton weigh so much more or less: up to three pieces of up to two items that are in it, in any of their units,
+    the nearest first."""
+    pieces: list[tuple[Item, str, int]] = []
+    for code in dict.fromkeys(g.item for g in goods):
+        item = state.ground.items[code]
+        pieces += [(item, item.told_in(1, unit), unit.weight_mg) for unit in item.units if unit.weight_mg]
+    found: list[tuple[int, int, str]] = []
+    for count in (1, 2, 3):
+        for some in combinations_with_replacement(range(len(pieces)), count):
+            weight = sum(pieces[n][2] for n in some)
+            if len(set(some)) <= 2 and abs(weight - abs(difference_mg)) <= tolerance:
+                names = (
+                    f"{some.count(n)} x {pieces[n][1]} of {pieces[n][0].name}" if some.count(n) > 1
+                    else f"{pieces[n][1]} of {pieces[n][0].name}"
+                    for n in dict.fromkeys(some)
+                )  # fmt: skip
+                found.append((abs(weight - abs(difference_mg)), count, " and ".join(names)))
+        if len(pieces) > 40:
+            break
+    return [says for _, _, says in sorted(found)[:EXPLAINED]]
+
+
+def whole_plate(state: State, plate: PlateNo) -> ShipmentNo:
+    """The shipment all of whose goods on a plate it bears are; refused when it is none, or not only its."""
+    mine: dict[OrderNo, int] = {}
+    plates = set(state.plates.tower(plate))
+    for item in {g.item for g in state.all_goods(plate)}:
+        for lying in (x for x in state.lines(item) if x.plate in plates):
+            kept = state.reservations_of(lying)
+            of = [(state.reservations[n], much) for n, much in kept]
+            if any(r.order is None for r, _ in of) or sum(m for _, m in of) < lying.goods.quantity:
+                what = state.ground.items[item].name
+                raise Refusal(
+                    "not_only", f"Not all on `{plate}` is kept for an order: {what} is not. Pack what is.", "plate"
+                )
+            for reservation, much in of:
+                assert reservation.order is not None
+                mine[reservation.order] = mine.get(reservation.order, 0) + much
+    shipments = {shipment_of(state, o) for o in mine}
+    if len(shipments) != 1:
+        told = ", ".join(f"`{o}`" for o in sorted(mine)) or "no order"
+        raise Refusal(
+            "several_orders", f"`{plate}` holds goods of {told}, which do not leave together: pack them apart.", "plate"
+        )
+    return shipments.pop()
