@@ -110,9 +110,9 @@ LAYERS: dict[str, set[str]] = {
     "placing": {"catalog", "rulebook", "walking"},
     "floor": {"catalog", "rulebook", "placing"},
     "scanning": {"catalog", "rulebook", "placing", "floor"},
-    "work": {"catalog", "rulebook", "walking", "placing", "floor", "scanning", "releasing"},
+    "work": {"catalog", "rulebook", "walking", "packing", "placing", "floor", "scanning", "releasing"},
     "world": {"catalog", "rulebook", "placing", "floor", "scanning", "work"},
-    "proving": {"catalog", "rulebook", "placing", "floor", "scanning", "releasing", "work", "world"},
+    "proving": {"catalog", "rulebook", "packing", "placing", "floor", "scanning", "releasing", "work", "world"},
 }
 """Within the core, from what is to what is proved."""
 EVERYBODY = {"chance", "memo", "record", "plain", "problem", "trail"}

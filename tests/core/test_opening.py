@@ -90,7 +90,7 @@ def broken(o: Opening, what: str) -> Opening:
         ("plates in a ring", "plates/LP-000001", "never in a ring"),
         ("home of nothing", "home_bins/ROPE-06", "contradict"),
         ("carrier at no time", "carriers/BOAT", "write it like 16:30"),
-        ("flat carton", "carton_kinds/L", "above zero"),
+        ("flat carton", "carton_kinds/CRATE", "above zero"),
         ("cart of no site", "carts/CART-1", "site `NO` does not exist"),
         ("cart of no totes", "carts/CART-1", "one tote at least"),
         ("negative stock", "stock/DOOR-1, ROPE-06, available", "above zero"),

@@ -203,9 +203,9 @@ def test_every_piece_is_scanned(rulebook: Rulebook) -> None:
     case = next(u for u in GROUND.items["SHK-08"].units if u.quantity > 4)  # type: ignore[index]
     play = to_pack(rulebook, numbered("SO-1", ("SHK-08", 2), ("PLOT-12", 1)), proof=Proof.EACH)
     play.scan(bar("SHK-08", case.code)).refused("more_than_wanted", "Scan single ones")
-    play.scan(bar("SHK-08")).done("1 piece left").asks("pack_item").scan(bar("SHK-08")).done().scan(bar("SHK-08")).refused(
-        "all_packed"
-    )
+    play.scan(bar("SHK-08")).done("1 piece left").asks("pack_item").scan(bar("SHK-08")).done().scan(
+        bar("SHK-08")
+    ).refused("all_packed")
     play.scan(bar("PLOT-12")).asks("pieces").scan("PLOT-12-NOBODY").refused("other_piece", "that were picked")
     kept = next(p for r in play.state.reservations.values() if r.item == "PLOT-12" for p in r.parts)
     (piece,) = play.state.serials.at(source_of(kept), kept.goods)
@@ -379,7 +379,9 @@ def test_what_left_comes_back(rulebook: Rulebook) -> None:
     before = play.state.departures[SH]
     play.do(acts.Wait(60)).done()
     play.do(acts.ReverseShipment(SH, "")).refused("no_reason")
-    play.do(acts.SetHost(HostStandIn(book_seconds=60, refuses="invoiced"))).do(acts.ReverseShipment(SH, "wrong truck")).done("asked")
+    play.do(acts.SetHost(HostStandIn(book_seconds=60, refuses="invoiced"))).do(
+        acts.ReverseShipment(SH, "wrong truck")
+    ).done("asked")
     play.do(acts.ReverseShipment(SH, "wrong truck")).refused("asked_already").do(acts.Wait(90)).done()
     assert play.state.departures[SH].undoing is False and play.state.ordered.is_shipped(play.state.order("SO-1"))
     play.do(acts.SetHost(HostStandIn())).do(acts.ReverseShipment(SH, "wrong truck")).do(acts.Wait(60)).done()

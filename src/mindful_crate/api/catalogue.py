@@ -42,7 +42,7 @@ from mindful_crate.store.rows import DraftRow, GroundRow, WorldRow
 api = APIBlueprint("catalogue", __name__, url_prefix="/api", abp_tags=[Tag(name="catalogue")], doc_ui=WITH_DOCUMENT)
 TableName = Literal[
     "sites", "zones", "bin_types", "bins", "plate_kinds", "items", "units", "barcodes", "partners", "channels", "orders",
-    "order_lines", "home_bins", "plates", "stock", "serials", "carriers", "carton_kinds", "carts", "printers", "pack_stations", "trucks", "ways",
+    "order_lines", "home_bins", "plates", "stock", "serials", "carriers", "rates", "carton_kinds", "carts", "printers", "pack_stations", "trucks", "ways",
     "series",
 ]  # fmt: skip
 SITE = r"^[A-Z0-9][A-Z0-9-]{0,9}$"

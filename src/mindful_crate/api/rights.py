@@ -60,7 +60,7 @@ SAYS: dict[Right, str] = {
     Right.ORDERS: "the host's orders: write, confirm, announce, cancel; give a site to those that name none",
     Right.TASKS: "lead the work: make, hold, raise, cancel tasks, give them to another crew",
     Right.BOOK_BY_HAND: "tell the host of a receipt by hand",
-    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, inspect, put away, print labels",
+    Right.STEP_IN_OFFICE: "do a scanned step in the office: receive, finish a plate, inspect, put away, pack, load, ship, print labels",
     Right.CLOSE_SHORT: "close an order line short, or open it again",
     Right.UNDO: "undo finished steps of others",
     Right.RESERVE: "keep stock for somebody, and let it go",
@@ -69,7 +69,7 @@ SAYS: dict[Right, str] = {
     Right.PASS_GATE: "let an order past its gate, or give it another",
     Right.SHIFT_COVER: "promise to one order what another has",
     Right.BLOCK: "block and free bins",
-    Right.OFFICE: "set how the host and the printers answer, and ask them again",
+    Right.OFFICE: "set how the host, printers and scales answer, and ask them again",
     Right.HOST: "tell and answer as the host, with a key",
     Right.PEOPLE: "look after people",
 }
@@ -150,6 +150,19 @@ _ACTS: dict[str, Right] = {
         ["make_wave", "let_wave_go", "hold_wave", "add_to_wave", "take_out_of_wave", "cancel_wave"], Right.WAVES
     ),
     "pick_in_office": Right.STEP_IN_OFFICE,
+    **dict.fromkeys(
+        ["begin_carton", "pack_into", "pack_rest", "pack_as_is", "take_out", "close_carton", "reopen_carton"],
+        Right.STEP_IN_OFFICE,
+    ),
+    "pack_short": Right.CLOSE_SHORT,
+    **dict.fromkeys(
+        ["stage_goods", "stack_plates", "load_goods", "take_off_truck", "ship_shipment"], Right.STEP_IN_OFFICE
+    ),
+    "reverse_shipment": Right.UNDO,
+    "set_scale": Right.OFFICE,
+    "set_carrier": Right.OFFICE,
+    "book_carriage": Right.STEP_IN_OFFICE,
+    "drop_carriage": Right.STEP_IN_OFFICE,
     "pass_gate": Right.PASS_GATE,
     "change_gate": Right.PASS_GATE,
     "block_bin": Right.BLOCK,

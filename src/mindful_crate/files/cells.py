@@ -84,6 +84,8 @@ COLUMNS: dict[str, Cell] = {
             "last",
             "width",
             "quantity",
+            "litres_per_kilogram",
+            "most_kilograms",
             "no",
             "least",
             "most",

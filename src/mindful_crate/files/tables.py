@@ -161,6 +161,10 @@ ABOUT = {
         " move, `stock` is counted after them: a row of it need not be brought."
     ),
     "carriers": "Who fetches what goes out. `collects` are times of day joined by `;`, like `11:00;16:30`, `services` what can be booked.",
+    "rates": (
+        "What a carrier takes for a carton by a `service`: `base`, and `per_kilogram` for each kilogram begun. `town` is the last line of the address, empty for"
+        " anywhere else; `litres_per_kilogram` lets bulky cartons weigh more, heavier than `most_kilograms` they do not go; 0 of either is none."
+    ),
     "carton_kinds": "Cartons goods are packed into: inside, weight of the empty one, and what it may hold.",
     "carts": "Carts of a site, with so many places for totes of a kind of plate.",
     "printers": (

@@ -106,6 +106,17 @@ def check_opening(o: Opening, *, serials: bool = True) -> list[Problem]:
         for time in who.collects:
             if not TIME_OF_DAY.fullmatch(time):
                 report(f"carriers/{who.code}", f"`{time}` is no time of day; write it like 16:30")
+    services = {c.code: c.services for c in o.carriers}
+    for rate in o.rates:
+        place = f"rates/{rate.carrier}, {rate.service}, {rate.town}"
+        if (
+            known(place, rate.carrier, services, "carrier")
+            and rate.service
+            and rate.service not in services[rate.carrier]
+        ):
+            report(place, f"`{rate.carrier}` has no service `{rate.service}`")
+        if min(rate.base, rate.per_kilogram) < 0 or min(rate.litres_per_kilogram, rate.most_kilograms) < 0:
+            report(place, "nothing of a rate is below zero")
     for carton in o.carton_kinds:
         if min(carton.length_mm, carton.width_mm, carton.height_mm) < 1 or carton.weight_mg < 0:
             report(f"carton_kinds/{carton.code}", "length, width and height must be above zero, the weight not below")

@@ -209,6 +209,21 @@ class Carrier:
 
 
 @record
+class Rate:
+    """What a carrier takes for a carton by a service: ``base`` for each, and ``per_kilogram`` for each kilogram begun. ``town`` is the last line of the address it
+    goes to; empty: anywhere else. Where ``litres_per_kilogram`` is above zero it weighs at least a kilogram for so many litres. Heavier than ``most_kilograms`` it does
+    not go; 0: it may be of any weight."""
+
+    carrier: CarrierCode
+    service: str = ""
+    town: str = ""
+    base: Decimal = Decimal(0)
+    per_kilogram: Decimal = Decimal(0)
+    litres_per_kilogram: int = 0
+    most_kilograms: int = 0
+
+
+@record
 class CartonKind:
     """A kind of carton goods are packed into: its inside, what it weighs empty, and what it may hold."""
 

@@ -27,6 +27,7 @@ from mindful_crate.core.catalog.goods import (
     Partner,
     PlateRow,
     Printer,
+    Rate,
     Series,
     Truck,
 )
@@ -100,6 +101,7 @@ class Opening:
     stock: StockTable = field(default_factory=StockTable.of)
     series: tuple[Series, ...] = ()
     carriers: tuple[Carrier, ...] = ()
+    rates: tuple[Rate, ...] = ()
     carton_kinds: tuple[CartonKind, ...] = ()
     carts: tuple[Cart, ...] = ()
     ways: tuple[Way, ...] = ()

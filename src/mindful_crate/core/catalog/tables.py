@@ -25,6 +25,7 @@ from mindful_crate.core.catalog.goods import (
     Partner,
     PlateRow,
     Printer,
+    Rate,
     SerialRow,
     Series,
     StockRow,
@@ -98,6 +99,14 @@ TABLES: dict[str, Table] = {
             ("serial", "item"),
         ),
         Table("carriers", Carrier, lambda r: (r.code,), "carrier", "carriers"),
+        Table(
+            "rates",
+            Rate,
+            lambda r: (r.carrier, r.service, r.town),
+            "rate",
+            "rates",
+            by=("carrier", "service", "town"),
+        ),
         Table("carton_kinds", CartonKind, lambda r: (r.code,), "kind of carton", "kinds of cartons"),
         Table("carts", Cart, lambda r: (r.code,), "cart", "carts", lambda r, s: r.site),
         Table("printers", Printer, lambda r: (r.code,), "printer", "printers", lambda r, s: r.site),
@@ -255,6 +264,7 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
     elif table == "carriers":
         count(sum(o.carrier == code for o in opening.orders), "order it takes", "orders it takes")
         count(sum(t.carrier == code for t in opening.trucks), "truck of it", "trucks of it")
+        count(sum(r.carrier == code for r in opening.rates), "rate of it", "rates of it")
     elif table == "channels":
         count(sum(o.channel == code for o in opening.orders), "order that came by it", "orders that came by it")
     elif table == "plate_kinds":

@@ -25,3 +25,12 @@ class Scale:
     down: bool = False
     drift_mg: int = 0
     typed_mg: int | None = None
+
+
+@record
+class CarrierStandIn:
+    """How a carrier stand-in behaves: ``down`` it answers nothing, ``refuses`` why it takes no booking, and how many seconds it takes for one."""
+
+    down: bool = False
+    refuses: str = ""
+    seconds: int = 0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from decimal import Decimal
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
@@ -73,6 +74,21 @@ class Shipment:
     seq: int
     left: int = 0
     """The entry in which it left; 0: it has not."""
+
+
+@record
+class Carriage:
+    """A shipment that was booked with a carrier: the tracking number of each carton, and the price; ``due``: when the carrier answers, None: it has.
+    ``refused``: why it does not take it."""
+
+    shipment: ShipmentNo
+    carrier: CarrierCode
+    service: str
+    price: Decimal
+    seq: int
+    trackings: tuple[tuple[PlateNo, str], ...] = ()
+    due: datetime | None = None
+    refused: str = ""
 
 
 @record

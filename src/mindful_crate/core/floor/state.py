@@ -17,6 +17,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     BinCode,
+    CarrierCode,
     DeviceId,
     DialogueNo,
     MessageNo,
@@ -42,7 +43,7 @@ from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.cartons import Carton, Cartons, Loaded
 from mindful_crate.core.floor.covers import Cover, Covers, at_opening
-from mindful_crate.core.floor.devices import Scale, Synced
+from mindful_crate.core.floor.devices import CarrierStandIn, Scale, Synced
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
 from mindful_crate.core.floor.keeper import Journal, Keeper, Single
 from mindful_crate.core.floor.ledger import Account, Ledger
@@ -57,7 +58,7 @@ from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
 from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
-from mindful_crate.core.floor.shipments import Departure, GivenGate, Release, Shipment, Shipments
+from mindful_crate.core.floor.shipments import Carriage, Departure, GivenGate, Release, Shipment, Shipments
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.task_keeper import Tasks
 from mindful_crate.core.floor.tasks import Going, Plan, Serves
@@ -136,6 +137,8 @@ class Kept:
     loaded: dict[str, Loaded]
     departures: dict[ShipmentNo, Departure]
     scales: dict[PackStationCode, Scale]
+    carriages: dict[ShipmentNo, Carriage]
+    carriers_set: dict[CarrierCode, CarrierStandIn]
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
     releases_awaited: dict[str, Awaited]
@@ -203,6 +206,10 @@ class State:
         """Shipments that have left."""
         self.scales: Keeper[PackStationCode, Scale] = Keeper(journal)
         """How the scales of pack stations behave, where they do not as they should."""
+        self.carriages: Keeper[ShipmentNo, Carriage] = Keeper(journal)
+        """Shipments that were booked with a carrier."""
+        self.carriers_set: Keeper[CarrierCode, CarrierStandIn] = Keeper(journal)
+        """How carriers behave, where they do not as they should."""
         self.waves = Waves(journal)
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
@@ -355,7 +362,7 @@ class State:
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
-            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "waves": self.waves,
+            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip

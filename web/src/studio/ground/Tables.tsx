@@ -33,6 +33,7 @@ const CATALOGUE: [Name, string][] = [
   ['serials', 'Serial numbers'],
   ['plates', 'Plates'],
   ['carriers', 'Carriers'],
+  ['rates', 'Rates'],
   ['carton_kinds', 'Cartons'],
   ['carts', 'Carts'],
   ['printers', 'Printers'],

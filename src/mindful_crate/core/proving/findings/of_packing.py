@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from mindful_crate.core.catalog.goods import INBOUND
+from mindful_crate.core.catalog.goods import INBOUND, OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.packing.suggesting import suggest
@@ -93,6 +93,6 @@ def _steps(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
         if pickers and not ships:
             says = f"No flow on a menu ships what goes by {plan.name}: only the office could."
             yield doubt("nobody_ships", place, says)
-        if plan.picks and not plan.pack.on and plan.stations:
+        if plan.order_kind in (None, OrderKind.SALES) and not plan.pack.on and plan.stations:
             says = f"{plan.name} packs nothing: what was picked is believed, nobody checks the items again."
             yield doubt("nobody_checks", f"{place}/pack/on", says)

@@ -18,6 +18,7 @@ from mindful_crate.core.rulebook.chapter import (
 from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.packing import PROOF, pack_sentence
+from mindful_crate.core.rulebook.words.parts import thousandths
 
 
 def draw(what: Draw, tab: str) -> Chapter:
@@ -31,7 +32,7 @@ def draw(what: Draw, tab: str) -> Chapter:
     facts = tuple(
         Fact(
             k.name, f"{k.length_mm // 10} x {k.width_mm // 10} x {k.height_mm // 10} cm inside",
-            f"weighs {k.weight_mg / 1_000_000:g} kg" + (f", bears {k.max_weight_mg / 1_000_000:g} kg" if k.max_weight_mg else ""),
+            f"weighs {thousandths(k.weight_mg // 1000)} kg" + (f", bears {thousandths(k.max_weight_mg // 1000)} kg" if k.max_weight_mg else ""),
             Level.GENERAL, "as the catalogue says", "", "Catalogue", "catalogue/carton_kinds",
         )
         for k in what.ground.opening.carton_kinds

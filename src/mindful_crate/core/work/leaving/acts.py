@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.catalog.ids import BinCode, CarrierCode, OrderNo, PlateNo, ShipmentNo, TruckNo
+from mindful_crate.core.floor.devices import CarrierStandIn
 from mindful_crate.core.record import record
 
 
@@ -77,5 +78,43 @@ class ReversalAgreed:
     kind: Literal["reversal_agreed"] = "reversal_agreed"
 
 
-LeavingAct = StageGoods | StackPlates | LoadGoods | TakeOffTruck | ShipShipment | ReverseShipment
+@record
+class BookCarriage:
+    """A shipment is booked with a carrier, by one of its services."""
+
+    shipment: ShipmentNo
+    carrier: CarrierCode
+    service: str = ""
+    kind: Literal["book_carriage"] = "book_carriage"
+
+
+@record
+class DropCarriage:
+    """It is not, after all."""
+
+    shipment: ShipmentNo
+    why: str
+    kind: Literal["drop_carriage"] = "drop_carriage"
+
+
+@record
+class SetCarrier:
+    """How a carrier stand-in behaves from now on."""
+
+    carrier: CarrierCode
+    stand_in: CarrierStandIn
+    kind: Literal["set_carrier"] = "set_carrier"
+
+
+LeavingAct = (
+    BookCarriage
+    | DropCarriage
+    | SetCarrier
+    | StageGoods
+    | StackPlates
+    | LoadGoods
+    | TakeOffTruck
+    | ShipShipment
+    | ReverseShipment
+)
 """What somebody may ask."""

@@ -253,7 +253,14 @@ def _ship(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: S
         )
     if missing and not act.partly:
         raise Refusal("not_complete", f"`{act.shipment}` is not complete: {missing}. Ship what is ready, or wait.")
-    carrier = act.carrier or shipment.leaves.carrier
+    booked = state.carriages.get(act.shipment)
+    booked = None if booked and booked.refused else booked
+    carrier = act.carrier or (booked.carrier if booked else shipment.leaves.carrier)
+    if booked and act.carrier not in (None, booked.carrier):
+        says = (
+            f"`{act.shipment}` is booked with {booked.carrier}: drop that booking first, or let {booked.carrier} drive."
+        )
+        raise Refusal("booked_already", says, "carrier")
     if act.carrier is not None and act.carrier not in state.ground.carriers:
         raise Refusal("unknown_carrier", f"There is no carrier `{act.carrier}`.", "carrier")
     kept = list(kept_in(state, rulebook, act.shipment))
@@ -274,7 +281,8 @@ def _ship(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: S
         making.event(ReservationCut(number, tuple(left)))
     trucks = {x.truck for x in state.loaded.values() if x.shipment == act.shipment and x.truck}
     truck = min(trucks, default=None)
-    service = shipment.leaves.service if carrier == shipment.leaves.carrier else ""
+    meant = shipment.leaves.service if carrier == shipment.leaves.carrier else ""
+    service = booked.service if booked else meant
     making.event(
         ShipmentLeft(act.shipment, stamp.who, carrier, service, truck, parcels, plates, done, closed)
     )  # fmt: skip

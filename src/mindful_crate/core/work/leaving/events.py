@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from decimal import Decimal
 from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -15,6 +17,7 @@ from mindful_crate.core.catalog.ids import (
     ShipmentNo,
     TruckNo,
 )
+from mindful_crate.core.floor.devices import CarrierStandIn
 from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.shipments import Bearer, Parcel, Release
 from mindful_crate.core.record import record
@@ -135,8 +138,43 @@ class ShipmentReversed:
     kind: Literal["shipment_reversed"] = "shipment_reversed"
 
 
+@record
+class CarriageAsked:
+    """A carrier was asked to take a shipment; it answers at ``due``. ``refused``: why it does not."""
+
+    shipment: ShipmentNo
+    carrier: CarrierCode
+    service: str
+    price: Decimal
+    trackings: tuple[tuple[PlateNo, str], ...]
+    due: datetime | None = None
+    refused: str = ""
+    kind: Literal["carriage_asked"] = "carriage_asked"
+
+
+@record
+class CarriageDropped:
+    """A shipment is booked with no carrier any more."""
+
+    shipment: ShipmentNo
+    why: str
+    kind: Literal["carriage_dropped"] = "carriage_dropped"
+
+
+@record
+class CarrierSet:
+    """A carrier stand-in behaves like this from now on."""
+
+    carrier: CarrierCode
+    stand_in: CarrierStandIn
+    kind: Literal["carrier_set"] = "carrier_set"
+
+
 LeavingEvent = (
-    PlateBrought
+    CarriageAsked
+    | CarriageDropped
+    | CarrierSet
+    | PlateBrought
     | PalletBegun
     | PalletDropped
     | GoodsBrought

@@ -7,10 +7,13 @@ from mindful_crate.core.floor.cartons import Loaded
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Card, in_bin, in_transit, on_plate
 from mindful_crate.core.floor.serials import Serials
-from mindful_crate.core.floor.shipments import Departure, Parcel, Shipment
+from mindful_crate.core.floor.shipments import Carriage, Departure, Parcel
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.leaving.events import (
+    CarriageAsked,
+    CarriageDropped,
+    CarrierSet,
     GoodsBrought,
     PalletBegun,
     PalletDropped,
@@ -136,12 +139,23 @@ def _reversed(state: State, e: ShipmentReversed, at: At) -> None:
     state.departures.put(e.shipment, None)
 
 
-def suppose_shipment(state: State, shipment: Shipment) -> None:
-    """Let the floor have a shipment that nobody made: only under an open journal."""
-    state.shipments.put(shipment.number, shipment)
+def _asked(state: State, e: CarriageAsked, at: At) -> None:
+    carriage = Carriage(e.shipment, e.carrier, e.service, e.price, at.seq, e.trackings, e.due, e.refused)
+    state.carriages.put(e.shipment, carriage)
+
+
+def _not_booked(state: State, e: CarriageDropped, _: At) -> None:
+    state.carriages.put(e.shipment, None)
+
+
+def _carrier_set(state: State, e: CarrierSet, _: At) -> None:
+    state.carriers_set.put(e.carrier, e.stand_in)
 
 
 FOLDS = (
+    folding(CarriageAsked, _asked),
+    folding(CarriageDropped, _not_booked),
+    folding(CarrierSet, _carrier_set),
     folding(PlateBrought, _brought),
     folding(PalletBegun, _pallet),
     folding(PalletDropped, _pallet_dropped),

@@ -20,7 +20,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.onward import Kept, Stop, kept_for, pack_rule, top_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PackRule, Proof, Short, Weigh, tolerance_mg
-from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.rulebook.words.parts import counted, thousandths
 from mindful_crate.core.scanning.reading import is_plate_label
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.covering.decide import promise_anew
@@ -404,7 +404,7 @@ def _close(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
 
 def kilos(mg: int) -> str:
     """A weight in kilograms, as it is read."""
-    return f"{mg / 1_000_000:,.3f}".rstrip("0").rstrip(".") + " kg"
+    return f"{thousandths(mg // 1000)} kg"
 
 
 def _check_fits(state: State, kind: CartonKindCode, goods: Sequence[Goods]) -> None:
@@ -416,7 +416,7 @@ def _check_fits(state: State, kind: CartonKindCode, goods: Sequence[Goods]) -> N
         volume, weight = volume + more, weight + heavier
     inner = box.length_mm * box.width_mm * box.height_mm
     if volume > inner:
-        says = f"{box.name} holds {inner / 1_000_000:,.1f} l, and what is in it takes {volume / 1_000_000:,.1f} l. Say what it really is."
+        says = f"{box.name} holds {thousandths(inner // 1000)} l, and what is in it takes {thousandths(volume // 1000)} l. Say what it really is."
         raise Refusal("does_not_fit", says, "carton_kind")
     if box.max_weight_mg is not None and weight + box.weight_mg > box.max_weight_mg:
         says = f"{box.name} bears {kilos(box.max_weight_mg)}, and it weighs {kilos(weight + box.weight_mg)}. Take some out, or take another."

@@ -447,7 +447,7 @@ class WeightKind(NumberKind):
         weight = self._scale(ctx, answers)
         if weight is None or isinstance(self._judged(ctx, answers, weight, answers), Doubt):
             return None
-        return Decimal(weight) / 1_000_000
+        return Decimal(weight).scaleb(-6).normalize()
 
     def confirmed(self, ctx: Context, answers: Answers, count: Decimal) -> Answers:
         return answers.having(WEIGHT, Decimal(0))
@@ -465,8 +465,8 @@ class WeightKind(NumberKind):
         return {"unit": "kg", "note": self.why_by_hand(ctx, answers), "facts": tuple(facts)}
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        should = Decimal(self._should(ctx, answers)) / 1_000_000
-        yield typed("as the list says", str(should.normalize() if should < 1000 else should)[:8])
+        should = Decimal(self._should(ctx, answers)).scaleb(-6)
+        yield typed("as the list says", f"{should:.3f}")
         yield typed("much too light", "0.01")
         yield typed("nothing", "0")
         yield from any_bin(ctx)

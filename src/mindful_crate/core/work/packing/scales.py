@@ -8,6 +8,7 @@ from mindful_crate.core.floor.cartons import Carton
 from mindful_crate.core.floor.devices import Scale
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.words.parts import thousandths
 
 
 def scale_at(state: State, at: BinCode) -> PackStation | None:
@@ -30,6 +31,6 @@ def reads(state: State, carton: Carton, should_mg: int) -> int:
         )
     reading = (should_mg if scale.typed_mg is None else scale.typed_mg) + scale.drift_mg
     if not 0 < reading <= 2_000_000_000:
-        says = f"The scale of {station.name} reads {reading / 1_000_000:,.3f} kg, which no carton weighs: say what it weighs."
+        says = f"The scale of {station.name} reads {'-' if reading < 0 else ''}{thousandths(abs(reading) // 1000)} kg, which no carton weighs: say what it weighs."
         raise Refusal("scale_nonsense", says, "weight_mg")
     return reading

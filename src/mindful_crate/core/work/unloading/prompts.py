@@ -48,7 +48,7 @@ class DeliveryKind(PromptKind):
             order, _ = unloading.order_to_unload(ctx.rulebook, state, found[0].order)
             unloading.check_plate(state, order.number, PlateNo(reading.code))
             return answers.having(ORDER, order.number).having(OFF, PlateNo(reading.code))
-        if reading.kind is Read.UNKNOWN and (truck := unloading.truck_of(state, reading.code)):
+        if reading.kind is Read.TRUCK and (truck := unloading.truck_of(state, reading.code)):
             unloading.check_truck(state, truck.number)
             return answers.having(TRUCK, truck.number).having(BIN, truck.door)
         number = order_named(ctx, reading)
@@ -58,7 +58,7 @@ class DeliveryKind(PromptKind):
         return answers.having(ORDER, order.number)
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
-        if reading.kind is Read.UNKNOWN and (truck := unloading.truck_of(ctx.state, reading.code)):
+        if reading.kind is Read.TRUCK and (truck := unloading.truck_of(ctx.state, reading.code)):
             return f"truck `{truck.number}` at `{truck.door}`"
         return notice_told(ctx, reading)
 
