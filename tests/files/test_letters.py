@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import json
 import re
 from dataclasses import replace
 from datetime import UTC, date, datetime
@@ -18,10 +21,21 @@ from hypothesis import strategies as st
 from lxml import etree
 
 from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
-from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, OrderNo, PartnerCode, PlateNo, SiteCode
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CartonKindCode,
+    MessageNo,
+    NoticeNo,
+    OrderNo,
+    PartnerCode,
+    PlateNo,
+    SiteCode,
+)
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.letters import Letter, letter
 from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rulebook
@@ -29,6 +43,8 @@ from mindful_crate.files import letter_pages
 from mindful_crate.files.letters import FORMS, letter_text, read_told
 from mindful_crate.files.texts import BadText
 from tests.conftest import ROOT
+from tests.core.test_shipping import SH, by, numbered, picked, steps
+from tests.core.test_waves import order
 from tests.playbook import Play, barcode, new_world
 
 GROUND = Ground(demo_opening())
@@ -272,6 +288,40 @@ def test_notices_are_valid_ubl(notice: Notice) -> None:
     top = etree.fromstring(text.encode())
     assert {e.get("schemeID") for e in top.findall(".//{*}TransportHandlingUnit/{*}ID")} == {"SSCC"}
     assert [e.text for e in top.findall(".//{*}PartyIdentification/{*}ID")] == ["V-100", "HQ"]
+
+
+def test_what_left_is_valid_ubl_and_told_line_by_line() -> None:
+    """By the schema: orders, carrier, address, each carton with its kind, weight and lines, lots and serials; taken back it says so. As CSV a line each,
+    as JSON all of it."""
+    book = by(steps(demo_rulebook(), Station.PACK, Station.STAGE))
+    play = picked(book, numbered("SO-1", ("AF-RED-25", 4), ("PLOT-12", 1)), order("SO-2", ("SHK-08", 3)))
+    play.do(acts.PackRest(SH, BinCode("PACK-1"))).done()
+    (carton,) = play.state.cartons.of(SH)
+    play.do(acts.CloseCarton(carton.number, CartonKindCode("L"))).done()
+    play.do(acts.StageGoods(SH, BinCode("STG-03"), (carton.number,))).done().do(
+        acts.StackPlates((carton.number,))
+    ).done()
+    play.do(acts.SetHost(HostStandIn(book_seconds=60))).do(acts.ShipShipment(SH)).done()
+    message = next(m for m in play.state.messages.values() if m.topic == "book_shipment")
+    told = letter(play.state, message)
+    text = letter_text(told, "ubl", GROUND)
+    valid(text, "DespatchAdvice")
+    top = etree.fromstring(text.encode())
+    assert [e.text for e in top.findall("./{*}OrderReference/{*}ID")] == ["SO-1", "SO-2"]
+    assert len(top.findall("./{*}DespatchLine")) == 3 and top.find(".//{*}CarrierParty//{*}ID").text == "TIDE"
+    assert {e.text for e in top.findall(".//{*}SerialID")} == {"P12-2510-0037"} and top.find(
+        ".//{*}LotNumberID"
+    ) is not None
+    rows = list(csv.DictReader(io.StringIO(letter_text(told, "csv", GROUND))))
+    assert {(r["order"], r["item"], r["plate"]) for r in rows} == {
+        ("SO-1", "AF-RED-25", carton.number), ("SO-1", "PLOT-12", carton.number), ("SO-2", "SHK-08", carton.number)
+    }  # fmt: skip
+    assert rows[0]["on"] and json.loads(letter_text(told, "json", GROUND))["shipment"]["number"] == SH
+    play.do(acts.Wait(60)).do(acts.ReverseShipment(SH, "wrong truck")).done().do(acts.Wait(60)).done()
+    back = next(m for m in play.state.messages_about(SH) if m.topic == "undo_shipment")
+    text = letter_text(letter(play.state, back), "ubl", GROUND)
+    valid(text, "DespatchAdvice")
+    assert "Cancelled" in text
 
 
 ADVICE_LINE = """<cac:DespatchLine><cbc:ID>1</cbc:ID><cbc:DeliveredQuantity{unit}>{quantity}</cbc:DeliveredQuantity>

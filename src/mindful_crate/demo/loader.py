@@ -9,7 +9,18 @@ from pathlib import Path
 from argon2 import PasswordHasher
 
 from mindful_crate.core.catalog.goods import OrderKind, Tracking
-from mindful_crate.core.catalog.ids import MessageNo, NoticeNo, PersonId, PlateNo, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.ids import (
+    CarrierCode,
+    MessageNo,
+    NoticeNo,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    ShipmentNo,
+    SiteCode,
+    TruckNo,
+)
 from mindful_crate.core.catalog.notices import Notice, NoticeLine, NoticePlate
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.floor.plates import PlateLine
@@ -17,7 +28,7 @@ from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
-from mindful_crate.core.world.letters import Letter, ReceiptNote
+from mindful_crate.core.world.letters import Letter, ReceiptNote, ShipmentNote, ShippedLine, ShippedPlate
 from mindful_crate.demo.drawings import drawing
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.files.pictures import taken
@@ -74,10 +85,18 @@ def demo_letters(opening: Opening) -> list[tuple[str, Letter]]:
     arrived = PlateLine(1, order.number, line.no, line.item, line.unit, line.quantity, lot, expiry)
     note = ReceiptNote(ReceiptNo("R-0001"), plate, (arrived,), PersonId("oren"), sent)
     whole = replace(order, kind=OrderKind.TRANSFER, lines=(replace(line, unit=item.base.code),), shipped=True)
+    sale = next(o for o in opening.orders if o.kind is OrderKind.SALES and o.site == site)
+    out, carton = sale.lines[0], PlateNo("395200010000000029")
+    gone = ShippedLine(sale.number, out.no, out.item, out.quantity, plate=carton)
+    left = ShipmentNote(
+        ShipmentNo("SH-0001"), sale.partner, ("3 Slip Lane", "Ardle Sound"), CarrierCode("TIDE"), "next day", TruckNo("TK-74"), PersonId("oren"), sent,
+        (gone,), (ShippedPlate(carton, PlateKindCode("M"), 4_210_000),),
+    )  # fmt: skip
     return [
         ("Orders: `confirm_order`, `change_order`, `cancel_order`", Letter(MessageNo("ext-4711"), "confirm_order", site, sent, order=whole)),
         ("Advance notices: `announce`", Letter(MessageNo("ext-4712"), "announce", site, sent, notice=notice, partner=order.partner)),
         ("Receipts: `note_arrival`, `book_receipt`", Letter(MessageNo("M-0001"), "book_receipt", site, sent, receipt=note, partner=order.partner)),
+        ("Shipments: `book_shipment`, `undo_shipment`", Letter(MessageNo("M-0002"), "book_shipment", site, sent, shipment=left)),
     ]  # fmt: skip
 
 

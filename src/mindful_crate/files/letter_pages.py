@@ -87,7 +87,7 @@ def _take_out(parent: ET.Element, path: list[str]) -> None:
 
 
 def _word(sample: Letter, whole: str, less: str, ending: str, ground: Ground) -> str:
-    if sample.receipt:
+    if sample.receipt or sample.shipment:
         return ""
     read: Callable[[str], Told] = lambda text: read_told(text.encode(), f"sample.{ending}", ground, sample.site)  # noqa: E731
     try:

@@ -82,6 +82,14 @@ def _csv(letter: Letter) -> str:
             {**head, "notice": notice.number, "order": notice.order, "plate": p.number, "plate_kind": p.plate_kind, "order_line": x.order_line, "item": x.item, "unit": x.unit, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "serials": ";".join(x.serials)}
             for p in notice.plates for x in p.lines
         ]  # fmt: skip
+    if letter.shipment:
+        note = letter.shipment
+        on = {p.number: p.on or "" for p in note.plates}
+        fixed = {**head, "shipment": note.number, "partner": note.partner, "site": letter.site, "carrier": note.carrier or "", "service": note.service, "truck": note.truck or ""}  # fmt: skip
+        rows = [
+            {**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "serials": ";".join(x.serials), "plate": x.plate or "", "on": on.get(x.plate, "") if x.plate else ""}
+            for x in note.lines
+        ]  # fmt: skip
     if rows:
         writer = csv.DictWriter(out, list(rows[0]), lineterminator="\n")
         writer.writeheader()
@@ -113,7 +121,9 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
         plain = json_of(content, name)
         if isinstance(plain, dict):  # a message as it went out may come back: what else stands in it is left aside
             plain = {
-                k: v for k, v in plain.items() if k not in ("site", "sent", "receipt", "partner") and v is not None
+                k: v
+                for k, v in plain.items()
+                if k not in ("site", "sent", "receipt", "partner", "shipment") and v is not None
             }
     try:
         told = from_plain(Told, plain)

@@ -1,5 +1,5 @@
 """Messages as UBL 2.1 (OASIS): Order-2, OrderChange-2, OrderCancellation-2 and DespatchAdvice-2 out and in,
-ReceiptAdvice-2 out.
+ReceiptAdvice-2 out. What left goes out as a DespatchAdvice-2, taken back with the status ``Cancelled``.
 
 What is written validates against the schemas. Quantities go out in base units; where an order counts in another unit, a
 note says so (``unit=coil``), and notes hold what UBL has no element for (``kind=transfer``, ``shipped=yes``, ``priority=2``,
@@ -26,7 +26,7 @@ from mindful_crate.core.catalog.notices import Notice, NoticeLine
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.topics import Topic
 from mindful_crate.core.problem import Problem
-from mindful_crate.core.world.letters import Letter, ReceiptNote
+from mindful_crate.core.world.letters import Letter, ReceiptNote, ShipmentNote, ShippedLine
 from mindful_crate.files.cells import LARGEST
 from mindful_crate.files.texts import BadText
 from mindful_crate.files.un_units import NoUnit, in_base, un_unit
@@ -61,6 +61,8 @@ def ubl_text(letter: Letter, ground: Ground) -> str:
         top = _receipt_advice(root, letter, letter.receipt, ground)
     elif letter.notice:
         top = _despatch_advice(root, letter, letter.notice, ground)
+    elif letter.shipment:
+        top = _despatched(letter, letter.shipment, ground)
     elif letter.order:
         top = _order(root, letter, letter.order, ground)
     else:
@@ -179,6 +181,67 @@ def _despatch_advice(root: str, letter: Letter, notice: Notice, ground: Ground) 
         _put(where, "ID", notice.number)
         _plate(_sub(where, "TransportHandlingUnit"), plate.number)
     return top
+
+
+def _despatched(letter: Letter, note: ShipmentNote, ground: Ground) -> ET.Element:
+    """What left. One that is taken back says so by its status; where its lines are not known any more one stands for all."""
+    top = _top("DespatchAdvice", note.number, letter)
+    _issued(top, note.left or letter.sent, None)
+    _put(top, "DocumentStatusCode", "Cancelled" if letter.topic == "undo_shipment" else "NoStatus")
+    if note.service:
+        _put(top, "Note", f"service={note.service}")
+    for order in dict.fromkeys(x.order for x in note.lines):
+        _put(_sub(top, "OrderReference"), "ID", order)
+    _party(top, "DespatchSupplierParty", letter.site)
+    _party(top, "DeliveryCustomerParty", note.partner)
+    shipment = _sub(top, "Shipment")
+    _put(shipment, "ID", note.number)
+    weight = sum(p.weight_mg for p in note.plates if p.on is None or p.weight_mg)
+    if weight:
+        _put(shipment, "GrossWeightMeasure", str(weight // 1000), unitCode="GRM")
+    if note.carrier:
+        stage = _sub(shipment, "Consignment")
+        _put(stage, "ID", note.number)
+        _put(_sub(stage, "CarrierParty", "PartyIdentification"), "ID", note.carrier)
+    if note.address:
+        address = _sub(shipment, "Delivery", "DeliveryAddress")
+        for told in note.address:
+            _put(_sub(address, "AddressLine"), "Line", told)
+    lines = list(enumerate(note.lines, start=1))
+    for plate in note.plates:
+        unit = _sub(shipment, "TransportHandlingUnit")
+        _plate(unit, plate.number)
+        _put(unit, "TransportHandlingUnitTypeCode", plate.plate_kind)
+        for no, line in lines:
+            if line.plate == plate.number:
+                _despatch_line(
+                    _sub(unit, "HandlingUnitDespatchLine"), no, _as_noticed(line, ground), line.order, ground
+                )
+        if plate.weight_mg:
+            measured = _sub(unit, "MeasurementDimension")
+            _put(measured, "AttributeID", "gross weight")
+            _put(measured, "Measure", str(plate.weight_mg // 1000), unitCode="GRM")
+        if plate.on:
+            _plate(_sub(unit, "ReferencedShipment"), plate.on)
+    for no, line in lines:
+        one = _sub(top, "DespatchLine")
+        _despatch_line(one, no, _as_noticed(line, ground), line.order, ground)
+        if line.plate:
+            where = _sub(one, "Shipment")
+            _put(where, "ID", note.number)
+            _plate(_sub(where, "TransportHandlingUnit"), line.plate)
+    if not lines:
+        one = _sub(top, "DespatchLine")
+        _put(one, "ID", "0")
+        _put(_sub(one, "OrderLineReference"), "LineID", "0")
+        _put(_sub(one, "Item"), "Name", "all of the shipment")
+    return top
+
+
+def _as_noticed(line: ShippedLine, ground: Ground) -> NoticeLine:
+    """A line that left, as a notice tells it: in the base unit."""
+    unit = ground.items[line.item].base.code
+    return NoticeLine(line.order_line, line.item, unit, line.quantity, line.lot, line.expiry, line.serials)
 
 
 def _despatch_line(one: ET.Element, no: int, line: NoticeLine, order: str, ground: Ground) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.goods import Item
+from mindful_crate.core.catalog.goods import Item, OrderLine
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
@@ -41,8 +41,11 @@ def books_of(state: State, number: OrderNo) -> tuple[Booked, ...]:
         for part in receipt.lines if receipt.told and not receipt.booked else ():
             if part.order == number:
                 open_[part.order_line] = open_.get(part.order_line, 0) + part.quantity
-    found = []
-    for line in in_host(state, number).held.order.lines:
+    found: list[Booked] = []
+    held = in_host(state, number).held.order
+    if not held.inbound:
+        return tuple(_gone(state, number, x, on_floor.get(x.no)) for x in held.lines)
+    for line in held.lines:
         item, at = state.ground.items[line.item], state.line_progress(number, line.no)
         floor = on_floor.get(line.no)
         sent = at.booked + open_.get(line.no, 0)
@@ -53,6 +56,23 @@ def books_of(state: State, number: OrderNo) -> tuple[Booked, ...]:
             )
         )  # fmt: skip
     return tuple(found)
+
+
+def _gone(state: State, number: OrderNo, line: OrderLine, floor: int | None) -> Booked:
+    """A line that goes out: what left stands for what arrived, what the host has booked of it for what it received."""
+    item, at = state.ground.items[line.item], state.line_progress(number, line.no)
+    parts = [
+        (p, d.booked) for d in state.departures.values() for p in d.parcels if (p.order, p.line) == (number, line.no)
+    ]
+    booked = sum(p.goods.quantity for p, so in parts if so)
+    says = "the floor does not know it" if floor is None else ""
+    if floor is not None and floor != line.quantity:
+        says = f"the floor was told of {item.told(floor)}"
+    if at.shipped > booked:
+        says = "; ".join(x for x in (says, f"{item.told(at.shipped - booked)} left that it has not booked") if x)
+    return Booked(
+        line.no, line.item, item.name, item.base.plural, line.quantity, booked, floor, 0, at.shipped, at.shipped, at.closed, says
+    )  # fmt: skip
 
 
 def _differs(item: Item, ordered: int, floor: int | None, received: int, arrived: int, told: int, closed: int) -> str:

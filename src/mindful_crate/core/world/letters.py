@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import MessageNo, OrderNo, PartnerCode, PersonId, PlateNo, ReceiptNo, SiteCode
+from mindful_crate.core.catalog.ids import (
+    CarrierCode,
+    ItemCode,
+    MessageNo,
+    OrderNo,
+    PartnerCode,
+    PersonId,
+    PlateKindCode,
+    PlateNo,
+    ReceiptNo,
+    ShipmentNo,
+    SiteCode,
+    TruckNo,
+)
 from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.floor.messages import Message
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.topics import Topic
+from mindful_crate.core.floor.topics import ABOUT_SHIPMENTS, Topic
 from mindful_crate.core.record import record
 from mindful_crate.core.world.events import Done, Entry, MessageSent
 
@@ -27,8 +40,48 @@ class ReceiptNote:
 
 
 @record
+class ShippedLine:
+    """Goods of an order line that left, in base units: loose, or on a plate, which may stand ``on`` another."""
+
+    order: OrderNo
+    order_line: int
+    item: ItemCode
+    quantity: int
+    lot: str = ""
+    expiry: date | None = None
+    serials: tuple[str, ...] = ()
+    plate: PlateNo | None = None
+
+
+@record
+class ShippedPlate:
+    """A carton or plate that left: its kind, what it weighs, in milligrams, 0 where nobody knows, and what it stood on."""
+
+    number: PlateNo
+    plate_kind: PlateKindCode
+    weight_mg: int = 0
+    on: PlateNo | None = None
+
+
+@record
+class ShipmentNote:
+    """What left: line by line, with cartons and plates, by whom and when."""
+
+    number: ShipmentNo
+    partner: PartnerCode
+    address: tuple[str, ...]
+    carrier: CarrierCode | None
+    service: str
+    truck: TruckNo | None
+    by: PersonId | None
+    left: datetime | None
+    lines: tuple[ShippedLine, ...] = ()
+    plates: tuple[ShippedPlate, ...] = ()
+
+
+@record
 class Letter:
-    """The content of a message: an order, a notice, or a receipt."""
+    """The content of a message: an order, a notice, a receipt, or a shipment."""
 
     message: MessageNo
     topic: Topic
@@ -39,6 +92,7 @@ class Letter:
     notice: Notice | None = None
     partner: PartnerCode | None = None
     """Of a notice or a receipt: who sends the goods."""
+    shipment: ShipmentNote | None = None
 
 
 def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
@@ -49,6 +103,8 @@ def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
         order = message.order or (told.order if told else None)
         notice = message.notice or (told.notice if told else None)
         return Letter(*head, order=order, notice=notice, partner=_sender(state, notice.order) if notice else None)
+    if message.topic in ABOUT_SHIPMENTS:
+        return Letter(*head, shipment=shipment_note(state, ShipmentNo(message.subject)))
     receipt = state.receipts[ReceiptNo(message.subject)]
     plate = state.plate(receipt.plate)
     by, at = (plate.by, plate.finished_at) if plate else (None, None)
@@ -64,3 +120,22 @@ def _sender(state: State, number: OrderNo) -> PartnerCode | None:
 def _sent(number: MessageNo, sent: Entry | None) -> MessageSent | None:
     events = sent.outcome.events if sent and isinstance(sent.outcome, Done) else ()
     return next((e for e in events if isinstance(e, MessageSent) and e.message == number), None)
+
+
+def shipment_note(state: State, number: ShipmentNo) -> ShipmentNote:
+    """What left with a shipment; nothing, of one that was taken back since."""
+    shipment, left = state.shipments[number], state.departures.get(number)
+    how = shipment.leaves
+    head = (number, how.partner, how.address)
+    if left is None:
+        return ShipmentNote(*head, how.carrier, how.service, None, None, None)
+    lines = tuple(
+        ShippedLine(
+            p.order, p.line, p.goods.item, p.goods.quantity, p.goods.lot, p.goods.expiry, p.serials, p.plate
+        )
+        for p in left.parcels
+    )  # fmt: skip
+    plates = tuple(
+        ShippedPlate(b.number, b.plate_kind, b.carton.weight_mg if b.carton else 0, b.on) for b in left.bearers
+    )
+    return ShipmentNote(*head, left.carrier, left.service, left.truck, left.who, left.at, lines, plates)

@@ -497,6 +497,11 @@ def in_host(state: State, number: OrderNo) -> InHost:
     if held.confirmed and not held.cancelled and order.kind is OrderKind.PRODUCTION:
         word = OUTPUT[held.output]
     arrived = sum(state.line_progress(number, x.no).arrived for x in order.lines)
+    if not order.inbound:
+        arrived = _invoiced(state, number)
+        if arrived:
+            whole = state.ordered.is_shipped(order) and arrived == _gone(state, order)
+            word = "ready to invoice" if whole else "partly ready to invoice"
     ordered = sum(x.quantity for x in order.lines)
     first = state.first_open(number)
     last = state.messages_left(number)[-1:]  # one that was refused stays until a later one was accepted
@@ -509,11 +514,22 @@ def in_host(state: State, number: OrderNo) -> InHost:
         return InHost(held, word, refused, False, arrived, ordered, refused)
     if not state.is_confirmed(number):
         return InHost(held, word, "does not know it", True, arrived, ordered)
-    if state.is_cancelled(number) or arrived >= ordered:
-        floor = "cancelled" if state.is_cancelled(number) else "all here"
+    gone = not order.inbound and state.ordered.is_shipped(order)
+    if state.is_cancelled(number) or arrived >= ordered or gone:
+        floor = "cancelled" if state.is_cancelled(number) else "all here" if order.inbound else "all has left"
         return InHost(held, word, floor, True, arrived, ordered)
     hold = order_hold(state, number) or ""
     return InHost(held, word, hold or "knows it", True, arrived, ordered, hold)
+
+
+def _invoiced(state: State, number: OrderNo) -> int:
+    """How much of an order the host has booked as shipped, in base units: that it may invoice."""
+    booked = (d for d in state.departures.values() if d.booked)
+    return sum(p.goods.quantity for d in booked for p in d.parcels if p.order == number)
+
+
+def _gone(state: State, order: Order) -> int:
+    return sum(state.line_progress(order.number, x.no).shipped for x in order.lines)
 
 
 def book_receipt(state: State, making: Making, _: Rulebook, stamp: Stamp, act: BookReceipt) -> str:

@@ -108,6 +108,8 @@ def _dropped(state: State, making: Making, order: Order) -> str:
     if state.is_cancelled(order.number):
         return f"`{order.number}` is cancelled already."
     lines = (state.order(order.number) or order).lines
+    if any(state.line_progress(order.number, x.no).shipped for x in lines):
+        raise Refusal("has_left", f"Goods of `{order.number}` have left: it cannot be cancelled any more.")
     arrived = any(state.line_progress(order.number, x.no).arrived for x in lines)
     says = "; what arrived of it stays" if arrived else ""
     making.event(OrderDropped(order.number))
@@ -118,6 +120,13 @@ def _check_change(state: State, before: Order, after: Order) -> None:
     if (before.kind, before.site, before.partner) != (after.kind, after.site, after.partner):
         raise Refusal("order_fixed", f"`{after.number}` is known for another kind, site or partner. Cancel it instead.")
     lines = {x.no: x for x in after.lines}
+    for line in before.lines if not before.inbound else ():
+        shipped = state.line_progress(before.number, line.no).shipped
+        new_line = lines.get(line.no)
+        if shipped and (new_line is None or new_line.item != line.item or new_line.quantity < shipped):
+            item = state.ground.items[line.item]
+            says = f"{item.told(shipped)} of line {line.no} have left: it cannot be less."
+            raise Refusal("line_begun", says, f"lines/{line.no}")
     for line in before.lines:
         done = state.line_progress(before.number, line.no)
         if not done.noted + done.arrived:
