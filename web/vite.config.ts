@@ -2,7 +2,7 @@ import react from '@vitejs/plugin-react'
 import { resolve } from 'node:path'
 import { defineConfig } from 'vite'
 
-// Two entries: the handset must not load the studio.
+// Three entries: neither the handset nor the pack station loads the studio.
 export default defineConfig({
   plugins: [react()],
   build: {
@@ -11,6 +11,7 @@ export default defineConfig({
       input: {
         studio: resolve(import.meta.dirname, 'index.html'),
         handset: resolve(import.meta.dirname, 'handset.html'),
+        station: resolve(import.meta.dirname, 'station.html'),
       },
     },
   },

@@ -41,6 +41,7 @@ from mindful_crate.api import (
     room,
     search,
     sessions,
+    shipping,
     today,
     walking,
     waves,
@@ -159,6 +160,7 @@ def create(dsn: str, secret: str, web: Path | None) -> App:
         waves,
         work,
         releasing,
+        shipping,
         printing,
         pictures,
         imports,
@@ -240,6 +242,8 @@ def _screens(app: App, web: Path) -> None:
             seconds = 31_536_000 if page.startswith("assets/") else 0
             kind = "application/manifest+json" if page.endswith(".webmanifest") else None
             return send_from_directory(web, page, max_age=seconds, mimetype=kind)
+        if page.split("/")[0] == "station":
+            return send_from_directory(web, "station.html", max_age=0)
         if page.split("/")[0] != "handset":
             return send_from_directory(web, "index.html", max_age=0)
         shell = send_from_directory(web, "handset.html", max_age=0)

@@ -25,7 +25,7 @@ class Piece:
 
 
 @record
-class Offer:
+class FreightOffer:
     """What a carrier takes for some pieces by a service; None with the reason why it does not take them. ``by_volume`` of them weigh by their size."""
 
     carrier: CarrierCode
@@ -42,7 +42,9 @@ def kilograms(rate: Rate, piece: Piece) -> tuple[int, bool]:
     return max(real, by_size), by_size > real
 
 
-def offers(carriers: Iterable[Carrier], rates: Sequence[Rate], pieces: Sequence[Piece], town: str) -> list[Offer]:
+def offers(
+    carriers: Iterable[Carrier], rates: Sequence[Rate], pieces: Sequence[Piece], town: str
+) -> list[FreightOffer]:
     """What each carrier takes by each of its services: those that take them first, the cheapest first."""
     found = [
         _offer(carrier.code, service, rates, pieces, town)
@@ -52,23 +54,25 @@ def offers(carriers: Iterable[Carrier], rates: Sequence[Rate], pieces: Sequence[
     return sorted(found, key=lambda o: (o.price is None, o.price or Decimal(0), o.carrier, o.service))
 
 
-def _offer(carrier: CarrierCode, service: str, rates: Sequence[Rate], pieces: Sequence[Piece], town: str) -> Offer:
+def _offer(
+    carrier: CarrierCode, service: str, rates: Sequence[Rate], pieces: Sequence[Piece], town: str
+) -> FreightOffer:
     mine = [r for r in rates if r.carrier == carrier and r.service in (service, "")]
     there = [r for r in mine if r.town and r.town.casefold() == town.casefold()]
     anywhere = [r for r in mine if not r.town]
     best = sorted(there or anywhere, key=lambda r: r.service != service)
     if not best:
         says = f"has no rate to {town}" if mine and town else "has no rate"
-        return Offer(carrier, service, None, says)
+        return FreightOffer(carrier, service, None, says)
     rate, total, bulky = best[0], Decimal(0), 0
     for piece in pieces:
         weight, by_size = kilograms(rate, piece)
         if rate.most_kilograms and -(-piece.weight_mg // KILO) > rate.most_kilograms:
-            return Offer(
+            return FreightOffer(
                 carrier, service, None, f"takes nothing above {rate.most_kilograms} kg: `{piece.number}` is heavier"
             )
         total += rate.base + rate.per_kilogram * weight
         bulky += by_size
     where = f" to {rate.town}" if rate.town else ""
     says = f"{rate.base} each and {rate.per_kilogram} a kilogram{where}"
-    return Offer(carrier, service, total, says, bulky)
+    return FreightOffer(carrier, service, total, says, bulky)

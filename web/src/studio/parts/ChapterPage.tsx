@@ -19,6 +19,7 @@ const RefillBench = lazy(() => import('../rules/RefillBench'))
 const TaskBench = lazy(() => import('../rules/TaskBench'))
 const LabelBench = lazy(() => import('../rules/LabelBench'))
 const GateBench = lazy(() => import('../rules/GateBench'))
+const PackBench = lazy(() => import('../rules/PackBench'))
 const WaveBench = lazy(() => import('../rules/WaveBench'))
 
 const FIRST_ROWS = 12
@@ -171,6 +172,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       )}
       {page?.bench === 'labels' && <LabelBench />}
       {page?.bench === 'gates' && <GateBench />}
+      {page?.bench === 'packing' && <PackBench />}
       {page?.bench === 'waves' && <WaveBench plans={namedRows(page, 'waves')} />}
     </div>
   )

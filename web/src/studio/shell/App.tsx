@@ -28,6 +28,8 @@ const Stock = lazy(() => import('../floor/Stock'))
 const Work = lazy(() => import('../floor/Work'))
 const Release = lazy(() => import('../floor/Release'))
 const WaveBoard = lazy(() => import('../floor/WaveBoard'))
+const DockBoard = lazy(() => import('../floor/DockBoard'))
+const StandIns = lazy(() => import('../floor/StandIns'))
 const Printers = lazy(() => import('../floor/Printers'))
 const Today = lazy(() => import('../floor/Today'))
 const LiveFloor = lazy(() => import('../floor/LiveFloor'))
@@ -262,6 +264,8 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/release" element={<Release me={me} />} />
             <Route path="/board" element={<WaveBoard me={me} />} />
             <Route path="/printers" element={<Printers me={me} />} />
+            <Route path="/dock" element={<DockBoard me={me} />} />
+            <Route path="/stand-ins" element={<StandIns me={me} />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />

@@ -1,4 +1,4 @@
-/** The chapters in the order the work is done, each with the letter that leads to it after `g`. */
+/** The chapters in the order the work is done, each with the letter or digit that leads to it after `g`. */
 export const CHAPTERS = [
   {
     group: 'Ground',
@@ -18,6 +18,7 @@ export const CHAPTERS = [
       ['Gates', '/gates', 'u'],
       ['Waves', '/waves', 'z'],
       ['Scanner', '/scanner', 'c'],
+      ['Packing', '/packing', 'g'],
       ['Papers', '/papers', 'q'],
       ['Settings', '/settings', 'e'],
     ],
@@ -38,10 +39,12 @@ export const CHAPTERS = [
       ['Work', '/work', 'j'],
       ['Release', '/release', 'y'],
       ['Wave board', '/board', 'h'],
+      ['Dock board', '/dock', '1'],
       ['Stock', '/stock', 't'],
       ['Documents', '/documents', 'd'],
       ['Printers', '/printers', 'v'],
       ['Host', '/host', 'x'],
+      ['Stand-ins', '/stand-ins', '2'],
     ],
   },
   { group: 'House', chapters: [['People', '/people', 'p']] },

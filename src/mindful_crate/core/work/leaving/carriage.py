@@ -11,7 +11,7 @@ from mindful_crate.core.floor.devices import CarrierStandIn
 from mindful_crate.core.floor.shipments import Carriage
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.releasing.freight import Offer, Piece, offers
+from mindful_crate.core.releasing.freight import FreightOffer, Piece, offers
 from mindful_crate.core.releasing.onward import Stop, kept_in
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.parts import counted
@@ -50,12 +50,12 @@ def _piece(state: State, carton: Carton) -> Piece:
     return Piece(carton.number, carton.weight_mg, load + kind.length_mm * kind.width_mm * kind.deck_mm)
 
 
-def offered(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> list[Offer]:
+def offered(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> list[FreightOffer]:
     """What each carrier takes for a shipment; one that is down says so."""
     pieces = pieces_of(state, rulebook, shipment)
     found = offers(state.ground.opening.carriers, state.ground.opening.rates, pieces, town_of(state, shipment))
     down = {code for code, set_ in state.carriers_set.items() if set_.down}
-    return [Offer(o.carrier, o.service, None, "does not answer") if o.carrier in down else o for o in found]
+    return [FreightOffer(o.carrier, o.service, None, "does not answer") if o.carrier in down else o for o in found]
 
 
 def town_of(state: State, shipment: ShipmentNo) -> str:

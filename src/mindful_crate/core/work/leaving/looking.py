@@ -125,7 +125,7 @@ def plates_of(state: State, rulebook: Rulebook, shipment: ShipmentNo, stops: Ite
 
 
 @record
-class Step:
+class ShipmentStep:
     """How far a shipment is with a step: so many of its pieces of work are past it, and what is missing by name."""
 
     stop: Stop
@@ -144,7 +144,7 @@ class Standing:
     """How far a shipment is: each step it takes, and what nobody fetches yet."""
 
     shipment: ShipmentNo
-    steps: tuple[Step, ...]
+    steps: tuple[ShipmentStep, ...]
     tasks: tuple[TaskNo, ...]
     ready: int
     """So many parts of what is kept for it may leave now."""
@@ -171,7 +171,7 @@ def standing(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Standing
         at = ORDER_OF_STOPS.index(stop)
         late = [k for k in kept if ORDER_OF_STOPS.index(k.next) <= at]
         missing = tuple(dict.fromkeys(_called(state, k) for k in late))
-        steps.append(Step(stop, len(kept) - len(late), len(kept), missing))
+        steps.append(ShipmentStep(stop, len(kept) - len(late), len(kept), missing))
     ready = sum(k.next is Stop.SHIP for k in kept)
     return Standing(shipment, tuple(steps), tuple(open_tasks(state, shipment)), ready, len(kept))
 

@@ -1,0 +1,196 @@
+import Button from '@mui/material/Button'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { client, got, type Shape } from '../../shared/client'
+import { useAnswered } from '../parts/Answered'
+import { Entry } from '../parts/controls'
+import { Skeleton } from '../parts/Skeleton'
+import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
+import type { Act } from './lists'
+
+/** Scales and carriers of a floor as stand-ins: what each reads or answers, made to fail on purpose. */
+export default function StandIns({ me }: { me: Shape['Me'] }) {
+  const chosen = useWorld('live')
+  const world = chosen.world?.id ?? ''
+  const view = useQuery({
+    queryKey: ['world', world, 'devices'],
+    enabled: !!world,
+    queryFn: () => got(client.GET('/api/worlds/{id}/devices', { params: { path: { id: world } } })),
+  })
+  const answered = useAnswered(world)
+  return (
+    <div className="page wide">
+      <main className="main">
+        <div className="form" style={{ float: 'right', marginTop: 0 }}>
+          {chosen.worlds.length > 0 && <WorldPicker {...chosen} />}
+        </div>
+        <h1>Stand-ins</h1>
+        <p className="lead">
+          Outside devices and services as this floor has them. What they do is in its log, so rewinding rewinds them.
+          There are also the{' '}
+          <Link className="link" to={`/printers?world=${world}`}>
+            printers
+          </Link>{' '}
+          and the{' '}
+          <Link className="link" to={`/host?world=${world}`}>
+            host
+          </Link>
+          .
+        </p>
+        {!world && <NoFloor />}
+        {answered.shown}
+        {world && !view.data && !view.error && <Skeleton />}
+        {view.error && <p className="empty">{view.error.message}</p>}
+        {view.data && (
+          <>
+            <h2>Scales</h2>
+            {view.data.scales.length === 0 && (
+              <p className="empty">No pack station of this site has a scale. Pack stations are in the catalogue.</p>
+            )}
+            <table className="plain rows" aria-label="Scales">
+              <tbody>
+                {view.data.scales.map((s) => (
+                  <ScaleRow
+                    key={s.station}
+                    of={s}
+                    act={mayDo(me, chosen.world, 'set_scale') ? answered.act : undefined}
+                  />
+                ))}
+              </tbody>
+            </table>
+            <h2>Carriers</h2>
+            <table className="plain rows" aria-label="Carriers">
+              <tbody>
+                {view.data.carriers.map((c) => (
+                  <CarrierRow
+                    key={c.code}
+                    of={c}
+                    act={mayDo(me, chosen.world, 'set_carrier') ? answered.act : undefined}
+                  />
+                ))}
+              </tbody>
+            </table>
+          </>
+        )}
+      </main>
+    </div>
+  )
+}
+
+const NOW = (kg: string) => (kg.trim() === '' ? null : Math.round(Number(kg.replace(',', '.')) * 1_000_000))
+
+function ScaleRow({ of, act }: { of: Shape['ScaleView']; act?: (a: Act) => void }) {
+  const [kg, setKg] = useState('')
+  const [off, setOff] = useState('')
+  const set = (scale: Partial<Shape['ScaleView']['scale']>) =>
+    act?.({
+      kind: 'set_scale',
+      station: of.station,
+      scale: { down: false, drift_mg: of.scale.drift_mg, typed_mg: of.scale.typed_mg, ...scale },
+    })
+  return (
+    <tr>
+      <td>
+        {of.name}
+        <div className="quiet">
+          <span className="code">{of.bin}</span>
+        </div>
+      </td>
+      <td>
+        <span className={`mark ${of.scale.down ? 'fails' : 'holds'}`}>
+          {of.scale.down ? '✕' : '●'} {of.says}
+        </span>
+      </td>
+      <td>
+        {act && (
+          <form
+            className="form"
+            onSubmit={(e) => {
+              e.preventDefault()
+              set({ typed_mg: NOW(kg), drift_mg: NOW(off) ?? 0 })
+            }}
+          >
+            <Entry
+              aria-label={`What lies on the scale of ${of.name}, in kg`}
+              placeholder="what lies on it, kg"
+              style={{ width: 150 }}
+              inputMode="decimal"
+              value={kg}
+              onChange={(e) => setKg(e.target.value)}
+            />
+            <Entry
+              aria-label={`How much the scale of ${of.name} is off, in kg`}
+              placeholder="off by, kg"
+              style={{ width: 110 }}
+              inputMode="decimal"
+              value={off}
+              onChange={(e) => setOff(e.target.value)}
+            />
+            <Button type="submit" disabled={Number.isNaN(NOW(kg) ?? 0) || Number.isNaN(NOW(off) ?? 0)}>
+              {kg || off ? 'Read that' : 'Read what lies on it'}
+            </Button>
+            <Button onClick={() => set({ down: !of.scale.down })}>
+              {of.scale.down ? 'Let it answer' : 'Let it not answer'}
+            </Button>
+          </form>
+        )}
+      </td>
+    </tr>
+  )
+}
+
+function CarrierRow({ of, act }: { of: Shape['CarrierView']; act?: (a: Act) => void }) {
+  const [why, setWhy] = useState('')
+  const [seconds, setSeconds] = useState('')
+  const set = (more: Partial<Shape['CarrierView']['stand_in']>) =>
+    act?.({ kind: 'set_carrier', carrier: of.code, stand_in: { down: false, refuses: '', seconds: 0, ...more } })
+  const now = of.stand_in
+  return (
+    <tr>
+      <td>
+        {of.name}
+        <div className="quiet">
+          <span className="code">{of.code}</span> {of.services.join(', ')}
+        </div>
+      </td>
+      <td>
+        <span className={`mark ${now.down || now.refuses ? 'fails' : 'holds'}`}>
+          {now.down ? '✕ does not answer' : now.refuses ? `✕ refuses: ${now.refuses}` : '● takes bookings'}
+          {now.seconds > 0 && `, after ${now.seconds} s`}
+        </span>
+        {of.booked.length > 0 && <div className="quiet">booked: {of.booked.join(', ')}</div>}
+      </td>
+      <td>
+        {act && (
+          <form
+            className="form"
+            onSubmit={(e) => {
+              e.preventDefault()
+              set({ refuses: why.trim(), seconds: Number(seconds) || 0 })
+            }}
+          >
+            <Entry
+              aria-label={`Why ${of.name} refuses`}
+              placeholder="refuses, because"
+              style={{ width: 170 }}
+              maxLength={200}
+              value={why}
+              onChange={(e) => setWhy(e.target.value)}
+            />
+            <Entry
+              aria-label={`Seconds ${of.name} takes`}
+              placeholder="seconds"
+              style={{ width: 90 }}
+              inputMode="numeric"
+              value={seconds}
+              onChange={(e) => setSeconds(e.target.value)}
+            />
+            <Button type="submit">{why.trim() ? 'Let it refuse' : 'Let it take bookings'}</Button>
+            <Button onClick={() => set({ down: !now.down })}>{now.down ? 'Let it answer' : 'Let it not answer'}</Button>
+          </form>
+        )}
+      </td>
+    </tr>
+  )
+}
