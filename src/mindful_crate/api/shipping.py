@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import current_app
+from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
@@ -28,7 +28,9 @@ from mindful_crate.core.proving.pack_station import (
     waits,
 )
 from mindful_crate.core.proving.rehearse import open_dialogue
+from mindful_crate.core.proving.shipping_papers import Paper, papers
 from mindful_crate.core.work.packing.prompts import BENCH
+from mindful_crate.files.shipping_lists import pdf
 
 api = APIBlueprint("shipping", __name__, url_prefix="/api", abp_tags=[Tag(name="shipping")], doc_ui=WITH_DOCUMENT)
 
@@ -46,6 +48,14 @@ class ShipmentPath(Body):
 
     id: str = Field(max_length=80)
     shipment: str = Field(max_length=40)
+
+
+class PaperPath(Body):
+    """A paper of a shipment."""
+
+    id: str = Field(max_length=80)
+    shipment: str = Field(max_length=40)
+    paper: Paper
 
 
 class StationQuery(Body):
@@ -126,6 +136,22 @@ def shipment(path: ShipmentPath) -> ShipmentView:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             return ShipmentView(shipment_shown(w.state, w.rulebook, ShipmentNo(path.shipment)))
+
+
+@api.get(
+    "/worlds/<id>/shipments/<shipment>/papers/<paper>.pdf",
+    responses={200: {"content": {"application/pdf": {}}}, **PROBLEMS},
+)
+@needs(Right.LOOK)
+def paper_pdf(path: PaperPath) -> Response:
+    """A paper of a shipment as PDF."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            found = papers(w.state, w.rulebook, ShipmentNo(path.shipment), path.paper)
+    headers = {"Content-Disposition": f'inline; filename="{found.shipment}-{path.paper.value}.pdf"'}
+    return Response(pdf(found, path.paper), mimetype="application/pdf", headers=headers)
 
 
 @api.get("/worlds/<id>/stations", responses={200: StationView, **PROBLEMS})

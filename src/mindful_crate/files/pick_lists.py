@@ -15,10 +15,11 @@ from reportlab.platypus import PageBreak, Paragraph, SimpleDocTemplate, Spacer, 
 from mindful_crate.core.proving.pick_list import PackingList, PickList, StopRow
 from mindful_crate.files.labels import BOLD, PLAIN, fonts
 
-_TEXT = ParagraphStyle("text", fontName=PLAIN, fontSize=9, leading=12)
-_HEAD = ParagraphStyle("head", fontName=BOLD, fontSize=16, leading=20)
-_LARGE = ParagraphStyle("large", fontName=BOLD, fontSize=12, leading=15)
-_GRID = TableStyle(
+TEXT = ParagraphStyle("text", fontName=PLAIN, fontSize=9, leading=12)
+"""Styles of papers: running text, the title of a page, what is read from afar, and tables."""
+HEAD = ParagraphStyle("head", fontName=BOLD, fontSize=16, leading=20)
+LARGE = ParagraphStyle("large", fontName=BOLD, fontSize=12, leading=15)
+GRID = TableStyle(
     [
         ("FONTNAME", (0, 0), (-1, 0), BOLD),
         ("FONTSIZE", (0, 0), (-1, 0), 9),
@@ -27,6 +28,11 @@ _GRID = TableStyle(
         ("LINEBELOW", (0, 1), (-1, -1), 0.4, grey),
     ]
 )
+
+
+def bars(text: str) -> Any:
+    """A code as Code 128; where it has letters that Code 128 has not, nothing."""
+    return Code128(text, barHeight=14 * mm, barWidth=0.4 * mm) if text.isascii() and text else ""
 
 
 def pdf(found: PickList, site: str) -> bytes:
@@ -47,7 +53,7 @@ def pdf(found: PickList, site: str) -> bytes:
         title=f"Pick list {found.task}", author="Mindful Crate",
     )  # fmt: skip
     story: list[Any] = [*_begin(found, site), _stops(found.stops), Spacer(0, 5 * mm)]
-    story.append(Paragraph(f"Set it down in {_safe(found.to or 'the place the worker chooses')}.", _LARGE))
+    story.append(Paragraph(f"Set it down in {safe(found.to or 'the place the worker chooses')}.", LARGE))
     for each in found.packing:
         story += [PageBreak(), *_packing(each, found)]
     document.build(story, onFirstPage=foot, onLaterPages=foot)
@@ -61,12 +67,12 @@ def _begin(found: PickList, site: str) -> list[Any]:
     head = Table(
         [
             [
-                Paragraph(f"Pick list {_safe(found.task)}", _HEAD),
-                Code128(found.task, barHeight=14 * mm, barWidth=0.4 * mm),
+                Paragraph(f"Pick list {safe(found.task)}", HEAD),
+                bars(found.task),
             ]
         ]
     )
-    return [head, Paragraph(_safe(about), _TEXT), Paragraph(how, _TEXT), Spacer(0, 4 * mm)]
+    return [head, Paragraph(safe(about), TEXT), Paragraph(how, TEXT), Spacer(0, 4 * mm)]
 
 
 def _stops(stops: tuple[StopRow, ...]) -> Table:
@@ -77,44 +83,45 @@ def _stops(stops: tuple[StopRow, ...]) -> Table:
         rows.append(
             [
                 str(stop.no),
-                [Paragraph(_safe(stop.bin), _LARGE), *(Paragraph(_safe(x), _TEXT) for x in more)],
-                [Paragraph(_safe(stop.item), _LARGE), *(Paragraph(_safe(x), _TEXT) for x in what)],
-                Paragraph(_safe(stop.much), _LARGE),
-                Paragraph(_safe(", ".join(stop.orders)), _TEXT),
+                [Paragraph(safe(stop.bin), LARGE), *(Paragraph(safe(x), TEXT) for x in more)],
+                [Paragraph(safe(stop.item), LARGE), *(Paragraph(safe(x), TEXT) for x in what)],
+                Paragraph(safe(stop.much), LARGE),
+                Paragraph(safe(", ".join(stop.orders)), TEXT),
                 "☐",
             ]
         )
     widths = [8 * mm, 38 * mm, 58 * mm, 32 * mm, 32 * mm, 12 * mm]
-    table = Table(rows, colWidths=widths, repeatRows=1, style=_GRID)
+    table = Table(rows, colWidths=widths, repeatRows=1, style=GRID)
     table.setStyle(TableStyle([("FONTNAME", (0, 1), (-1, -1), PLAIN)]))
     return table
 
 
 def _packing(each: PackingList, found: PickList) -> list[Any]:
     rows: list[list[Any]] = [["Line", "Item", "", "How many"]]
-    rows += [[str(x.line), x.item, Paragraph(_safe(x.name), _TEXT), x.much] for x in each.lines]
-    table = Table(rows, colWidths=[15 * mm, 35 * mm, 90 * mm, 40 * mm], repeatRows=1, style=_GRID)
+    rows += [[str(x.line), x.item, Paragraph(safe(x.name), TEXT), x.much] for x in each.lines]
+    table = Table(rows, colWidths=[15 * mm, 35 * mm, 90 * mm, 40 * mm], repeatRows=1, style=GRID)
     table.setStyle(TableStyle([("FONTNAME", (0, 1), (-1, -1), PLAIN), ("FONTSIZE", (0, 1), (-1, -1), 9)]))
     head = Table(
         [
             [
-                Paragraph(f"Packing list {_safe(each.order)}", _HEAD),
-                Code128(each.order, barHeight=14 * mm, barWidth=0.4 * mm),
+                Paragraph(f"Packing list {safe(each.order)}", HEAD),
+                bars(each.order),
             ]
         ]
     )
-    tote = [Paragraph(f"Tote {_safe(each.tote)}", _LARGE)] if each.tote else []
-    to = [Paragraph(_safe(x), _TEXT) for x in (each.partner, *each.ship_to)]
+    tote = [Paragraph(f"Tote {safe(each.tote)}", LARGE)] if each.tote else []
+    to = [Paragraph(safe(x), TEXT) for x in (each.partner, *each.ship_to)]
     return [
         head,
         *to,
         *tote,
-        Paragraph(f"What pick list {_safe(found.task)} brings of it:", _TEXT),
+        Paragraph(f"What pick list {safe(found.task)} brings of it:", TEXT),
         Spacer(0, 3 * mm),
         table,
     ]
 
 
-def _safe(text: str) -> str:
-    """A text in which nothing is taken for markup."""
+def safe(text: str) -> str:
+    """A text in which nothing is taken for markup, and nothing is unprintable."""
+    text = "".join(c if c.isprintable() else " " for c in text)
     return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")

@@ -25,10 +25,12 @@ const KEYS: Record<string, string> = {
 export function Bench({
   me,
   world,
+  people,
   out,
   elsewhere,
 }: {
   me: Shape['Me']
+  people: { id: string; name: string }[]
   world: Shape['WorldHead']
   out: () => void
   elsewhere: () => void
@@ -42,7 +44,10 @@ export function Bench({
     if (moved.what === 'again') setSeq((n) => n)
   }, world.id)
   const device = `bench ${code || 'none'}`
-  const hand = useHandset({ world: world.id, device, person: me.id, tray: false, seq })
+  // who rehearses packs with the hands of somebody whose crew does
+  const lends = world.kind === 'rehearsal' && me.rights.includes('rehearse')
+  const [hands, setHands] = useState(() => (lends ? (localStorage.getItem('station hands') ?? me.id) : me.id))
+  const hand = useHandset({ world: world.id, device, person: hands, tray: false, seq })
   const { view, act, reply, waiting, outOfTouch } = hand
   const at = view?.seq ?? seq
   useEffect(() => {
@@ -119,7 +124,24 @@ export function Bench({
                 ? 'in touch'
                 : `out of touch: ${ago(old)} old`}
         </span>
-        <span>{me.name}</span>
+        {lends ? (
+          <select
+            aria-label="With the hands of"
+            value={hands}
+            onChange={(e) => {
+              localStorage.setItem('station hands', e.target.value)
+              setHands(e.target.value)
+            }}
+          >
+            {people.map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <span>{me.name}</span>
+        )}
         <button className="st-link" onClick={() => setCode('')}>
           Other bench
         </button>

@@ -46,16 +46,13 @@ function Station() {
 
 function Floors({ me, out }: { me: Me; out: () => void }) {
   const [worlds, setWorlds] = useState<World[] | null>(null)
-  const [names, setNames] = useState<Record<string, string>>({})
+  const [people, setPeople] = useState<{ id: string; name: string }[]>([])
   const [chosen, setChosen] = useState(new URLSearchParams(location.search).get('world') ?? '')
   const [says, setSays] = useState('')
   useEffect(() => {
     const failed = (trouble: unknown) => setSays(trouble instanceof Trouble ? trouble.message : String(trouble))
     got(client.GET('/api/worlds')).then((found) => setWorlds(found.worlds), failed)
-    got(client.GET('/api/people')).then(
-      (found) => setNames(Object.fromEntries(found.people.map((x) => [x.id, x.name]))),
-      failed,
-    )
+    got(client.GET('/api/people')).then((found) => setPeople(found.people), failed)
   }, [])
   const choose = (id: string) => {
     history.replaceState(null, '', id ? `?world=${id}` : location.pathname)
@@ -66,8 +63,8 @@ function Floors({ me, out }: { me: Me; out: () => void }) {
   const world = worlds.find((w) => w.id === chosen) ?? (chosen ? undefined : own)
   if (world)
     return (
-      <Names value={names}>
-        <Bench key={world.id} me={me} world={world} out={out} elsewhere={() => choose('none')} />
+      <Names value={Object.fromEntries(people.map((x) => [x.id, x.name]))}>
+        <Bench key={world.id} me={me} world={world} people={people} out={out} elsewhere={() => choose('none')} />
       </Names>
     )
   return (

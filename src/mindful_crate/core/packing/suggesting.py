@@ -13,7 +13,7 @@ def suggest(things: Sequence[Thing], kinds: Iterable[CartonKind]) -> Suggestion:
     """Cartons for all things that fit into any kind. Fewest cartons first, then the least room in them, then by code; the same
     on every machine. What fits into no kind is named."""
     small_first = sorted(kinds, key=lambda k: (room(k), k.code))
-    homeless = [n for n, thing in enumerate(things) if not any(_fits_alone(thing, k) for k in small_first)]
+    homeless = [n for n, thing in enumerate(things) if not any(fits_alone(thing, k) for k in small_first)]
     lost = set(homeless)
     rest = [n for n in range(len(things)) if n not in lost]
     if not rest:
@@ -45,7 +45,8 @@ def fewest(things: Sequence[Thing], kinds: Iterable[CartonKind]) -> int:
     return max(1, by_volume, by_weight)
 
 
-def _fits_alone(thing: Thing, kind: CartonKind) -> bool:
+def fits_alone(thing: Thing, kind: CartonKind) -> bool:
+    """Does a thing go into a carton that holds nothing else?"""
     most = load(kind)
     if most is not None and thing.weight_mg > most:
         return False
@@ -97,7 +98,7 @@ class _Packing:
             most = load(kind)
             if volume > room(kind) or (most is not None and weight > most):
                 continue
-            if all(_fits_alone(self.things[n], kind) for n in which):
+            if all(fits_alone(self.things[n], kind) for n in which):
                 carton, left = self._filled(kind, which)
                 if not left:
                     return carton

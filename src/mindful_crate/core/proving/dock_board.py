@@ -125,7 +125,7 @@ def leaving_of(state: State, rulebook: Rulebook, number: ShipmentNo) -> Shipment
         booked = f"{name} does not take it: {carriage.refused}" if carriage.refused else f"{name}, {carriage.price}"
     return ShipmentLeaving(
         number, shipment.orders, partner.name if partner else how.partner, how.address[-1] if how.address else "", how.day, _carrier(state, how.carrier),
-        how.service, now.steps, missing_told(now), now.may_go, now.ready > 0, stands, truck_for(state, number), len(state.cartons.of(number)), booked,
+        how.service, now.steps, missing_told(now, most=2), now.may_go, now.ready > 0, stands, truck_for(state, number), len(state.cartons.of(number)), booked,
     )  # fmt: skip
 
 

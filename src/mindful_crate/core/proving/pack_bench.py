@@ -79,7 +79,7 @@ def packed_order(state: State, rulebook: Rulebook, order: Order) -> PackedOrder:
     kinds = kinds_for(state, rule)
     why = _why_not(way, kinds)
     goods = tuple(Goods(x.item, left) for x in order.lines if (left := state.ordered.left_to_ship(order.number, x)) > 0)
-    things = things_of(state, goods)
+    things = things_of(state, goods, kinds)
     if not why and len(things) > MOST_THINGS:
         why = f"It has {len(things):,} pieces or cases; cartons are proposed for {MOST_THINGS} at most."
     if not why and not things:

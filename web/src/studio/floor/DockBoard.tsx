@@ -72,7 +72,7 @@ export default function DockBoard({ me }: { me: Shape['Me'] }) {
                       <td>
                         <span className="code">{t.door}</span>
                       </td>
-                      <td>
+                      <td style={{ whiteSpace: 'nowrap' }}>
                         {t.day}, {t.time}
                       </td>
                       <td>{t.carrier || 'any carrier'}</td>
@@ -121,7 +121,7 @@ export default function DockBoard({ me }: { me: Shape['Me'] }) {
                         {s.partner}
                         <div className="quiet">{s.town}</div>
                       </td>
-                      <td>
+                      <td style={{ whiteSpace: 'nowrap' }}>
                         {s.day}
                         <div className="quiet">{[s.carrier, s.service].filter(Boolean).join(', ') || 'no carrier'}</div>
                       </td>

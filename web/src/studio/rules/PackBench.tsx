@@ -31,6 +31,7 @@ export default function PackBench() {
   })
   const packed = answer.data?.packed
   const items = [...new Map(packed?.cartons.flatMap((c) => c.things.map((t) => [t.item, t.name]))).entries()]
+  const above = packed ? (packed.number ? packed.number - 1 : packed.passed.length) : 0
   const tint = (item: string) => TINTS[items.findIndex(([code]) => code === item) % TINTS.length] ?? '#5C6B69'
   return (
     <aside className="bench" aria-label="Bench">
@@ -68,10 +69,7 @@ export default function PackBench() {
         <>
           <p>
             {packed.partner}, {packed.town}. {packed.number ? `Rule ${packed.number}` : 'No rule'} is for it
-            {packed.passed.length > 1 || (packed.number === 0 && packed.passed.length > 0)
-              ? `, the ${packed.number ? packed.number - 1 : packed.passed.length} above ${packed.passed.length === 2 || packed.passed.length === 1 ? 'is' : 'are'} for other orders`
-              : ''}
-            .
+            {above > 0 && `, the ${above === 1 ? 'one' : above} above ${above === 1 ? 'is' : 'are'} for other orders`}.
           </p>
           {packed.says && <p className="mark doubt">▲ {packed.says}</p>}
           {packed.homeless.length > 0 && (

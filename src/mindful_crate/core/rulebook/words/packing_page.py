@@ -25,7 +25,7 @@ def draw(what: Draw, tab: str) -> Chapter:
     """All rules of packing, in the order in which they are asked, and the cartons there are."""
     mine = [p for p in what.book.pack_rules if p.site in (None, what.site)]
     rules = Section(
-        "packing", "cards", empty="There is no rule yet: what goes in is scanned or looked at, any carton is proposed, and the scale is read.",
+        "packing", "sentences", empty="There is no rule yet: what goes in is scanned or looked at, any carton is proposed, and the scale is read.",
         called="Rule", ordered=True, add=(Add("Add a rule by which", "pack_rules", "A rule was added.", options(PROOF)),),
         rows=tuple(_rule(what, p, n) for n, p in enumerate(mine, start=1)),
     )  # fmt: skip

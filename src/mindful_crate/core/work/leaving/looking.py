@@ -185,26 +185,26 @@ def _called(state: State, kept: Kept) -> str:
     return f"{item.told(part.goods.quantity)} of {item.name} for `{kept.line.order}`"
 
 
-def missing_told(found: Standing, upto: Stop = Stop.SHIP) -> str:
+def missing_told(found: Standing, upto: Stop = Stop.SHIP, most: int = MOST_TOLD) -> str:
     """What keeps a shipment from leaving, or from being past a step, in words; empty: nothing does."""
     told = []
     if found.tasks:
         tasks = [f"`{t}`" for t in found.tasks]
-        told.append(f"{few(tasks)} {'is' if len(tasks) == 1 else 'are'} still to be picked")
+        told.append(f"{few(tasks, most)} {'is' if len(tasks) == 1 else 'are'} still to be picked")
     for step in found.steps:
         if ORDER_OF_STOPS.index(step.stop) > ORDER_OF_STOPS.index(upto):
             break
         if not step.whole and not (step.stop is Stop.PICK and found.tasks):
-            told.append(f"not {DONE[step.stop]}: {few(step.missing)}")
+            told.append(f"not {DONE[step.stop]}: {few(step.missing, most)}")
             break
     return "; ".join(told)
 
 
-def few(things: Iterable[str]) -> str:
+def few(things: Iterable[str], most: int = MOST_TOLD) -> str:
     """The first of some things, and how many more."""
     all_ = list(things)
-    told = ", ".join(all_[:MOST_TOLD])
-    return told if len(all_) <= MOST_TOLD else f"{told} and {len(all_) - MOST_TOLD} more"
+    told = ", ".join(all_[:most])
+    return told if len(all_) <= most else f"{told} and {len(all_) - most} more"
 
 
 def departure_told(departure: Departure) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import combinations_with_replacement, islice
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -22,7 +22,7 @@ from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.standing import purpose_of, stands_in
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.packing.suggesting import suggest
+from mindful_crate.core.packing.suggesting import fits_alone, suggest
 from mindful_crate.core.packing.things import Suggestion, Thing
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
@@ -151,21 +151,29 @@ def kinds_for(state: State, rule: PackRule) -> list[CartonKind]:
     return [k for k in kinds if not rule.kinds or k.code in rule.kinds]
 
 
-def things_of(state: State, goods: Iterable[Goods]) -> list[Thing]:
-    """Goods as the things they are packed as: the largest units first, each as it is."""
+def things_of(state: State, goods: Iterable[Goods], kinds: Sequence[CartonKind] = ()) -> list[Thing]:
+    """Goods as the things they are packed as: the largest units first, each as it is; one that goes into none of these cartons is opened."""
     things: list[Thing] = []
     for each in goods:
         item, rest = state.ground.items[each.item], each.quantity
         for unit in item.largest_first():
-            count, rest = divmod(rest, unit.quantity)
             thing = Thing(item.code, unit.length_mm, unit.width_mm, unit.height_mm, unit.weight_mg)
+            if (
+                unit is not item.base
+                and kinds
+                and rest >= unit.quantity
+                and not any(fits_alone(thing, k) for k in kinds)
+            ):
+                continue
+            count, rest = divmod(rest, unit.quantity)
             things += [thing] * min(count, MOST_THINGS + 1)
     return things
 
 
 def suggested(state: State, goods: Iterable[Goods], kinds: Iterable[CartonKind]) -> Suggestion | None:
     """Cartons for some goods; None: there are no cartons, or too many things to say."""
-    things, mine = things_of(state, goods), list(kinds)
+    mine = list(kinds)
+    things = things_of(state, goods, mine)
     if not mine or not things or len(things) > MOST_THINGS:
         return None
     return suggest(things, mine)
