@@ -58,6 +58,17 @@ def _of_the_place(book: Rulebook, ground: Ground, site: SiteCode, rule: LabelRul
             "This site has no printer, so what this rule prints waits in the tray. Make one in the catalogue.",
         )
         return
+    if rule.when is When.CLOSED and len(here) > 1:
+        served_ = {z for p in here for z in p.zones}
+        bare = [
+            s.name for s in ground.opening.pack_stations
+            if s.site == site and not s.printer and s.bin in ground.bins and ground.bins[s.bin].zone not in served_
+        ]  # fmt: skip
+        if bare:
+            says = (
+                f"{bare[0]} has no printer beside it, and none is tied to its zone: what this rule prints there waits."
+            )
+            yield doubt("no_printer", f"{place}/printer", says)
     if len(here) == 1 or rule.when not in (When.BEGUN, When.FINISHED):
         return
     served = {z for p in here for z in p.zones}

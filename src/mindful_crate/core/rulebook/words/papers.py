@@ -12,18 +12,23 @@ WHEN = {
     When.FINISHED: "what was received is finished",
     When.TAKEN: "a plate is taken to be brought somewhere",
     When.PLACED: "a plate is placed",
+    When.CLOSED: "a carton is closed, or what was picked leaves as it is",
+    When.LEFT: "a shipment leaves",
     When.ASKED: "whoever has it in hand asks for it",
 }
 PRINTS = {
     Prints.PLATE: "the label of the plate",
     Prints.ITEM: "one label for each kind of goods",
     Prints.UNIT: "a label for each unit, or piece with a number",
+    Prints.LIST: "a packing slip for each order in it",
 }
 OF_THE_PLACE = "the printer of the handset, else of the place"
 LABEL_ONLY = {
     "plate_kinds": "for some kinds of plates",
     "groups": "for goods of an item group",
     "order_kinds": "for goods from a kind of order",
+    "partner_groups": "for a group of partners",
+    "carriers": "for what goes by a carrier",
 }
 
 
@@ -37,14 +42,16 @@ def printer_name(ground: Ground, printer: PrinterCode | None) -> str:
 
 def label_sentence(rule: LabelRule, ground: Ground, path: str = "") -> Sentence:
     """One rule in words."""
-    names = Names(ground)
+    names, carriers = Names(ground), {c.code: c.name for c in ground.opening.carriers}
     parts = [just("When "), Part("word", WHEN[rule.when], f"{path}/when", "label_when")]
     kinds = any_of(names.plate_kind(k) for k in rule.plate_kinds)
     told = (
         ("plate_kinds", rule.plate_kinds, ", on ", kinds),
         ("groups", rule.groups, ", with goods of ", any_of(rule.groups)),
         ("order_kinds", rule.order_kinds, ", from ", any_of(ORDER_KINDS[k] for k in rule.order_kinds)),
-    )
+        ("partner_groups", rule.partner_groups, ", for ", any_of(rule.partner_groups)),
+        ("carriers", rule.carriers, ", by ", any_of(carriers.get(c, f"{c} (missing)") for c in rule.carriers)),
+    )  # fmt: skip
     for name, values, lead, words in told:
         if values:
             parts += [just(lead), Part("word", words, f"{path}/{name}", name)]

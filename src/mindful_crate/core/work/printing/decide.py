@@ -7,7 +7,7 @@ from itertools import groupby
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import OrderKind, Printer
-from mindful_crate.core.catalog.ids import BinCode, DeviceId, ItemCode, PlateKindCode, PlateNo, PrinterCode
+from mindful_crate.core.catalog.ids import BinCode, DeviceId, ItemCode, PlateKindCode, PlateNo, PrinterCode, ShipmentNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.plates import Holder, PlateLine
 from mindful_crate.core.floor.prints import STOPPED, Label, Print
@@ -17,7 +17,9 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.papers import LabelRule, Prints, When
 from mindful_crate.core.rulebook.words.parts import capital
+from mindful_crate.core.work.leaving.events import ShipmentLeft
 from mindful_crate.core.work.making import Making, NumberDrawn
+from mindful_crate.core.work.packing.events import CartonClosed, PlateConfirmed
 from mindful_crate.core.work.printing.acts import (
     ChoosePrinter,
     DropPrint,
@@ -27,7 +29,7 @@ from mindful_crate.core.work.printing.acts import (
     SetPrinter,
 )
 from mindful_crate.core.work.printing.events import LabelsSent, PrintDropped, PrinterChosen, PrinterSet, PrintMoved
-from mindful_crate.core.work.printing.labels import bin_label, goods_labels, number_label, plate_label
+from mindful_crate.core.work.printing.labels import bin_label, goods_labels, number_label, packing_slips, plate_label
 from mindful_crate.core.work.receiving.events import PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -48,11 +50,15 @@ class _Thing:
     plate_kind: PlateKindCode | None
     at: BinCode | None
     lines: tuple[PlateLine, ...] = ()
+    shipment: ShipmentNo | None = None
 
 
 def printer_at(state: State, site_bin: BinCode | None) -> Printer | None:
-    """The printer of a place: of its zone, else the only one of the site."""
+    """The printer of a place: beside its pack bench, of its zone, else the only one of the site."""
     here = state.ground.printers_of(state.settings.site)
+    bench = next((s for s in state.ground.opening.pack_stations if s.bin == site_bin and s.printer), None)
+    if bench is not None and (beside := next((p for p in here if p.code == bench.printer), None)) is not None:
+        return beside
     zone = state.ground.bins[site_bin].zone if site_bin in state.ground.bins else None
     return next((p for p in here if zone in p.zones), here[0] if len(here) == 1 else None)
 
@@ -133,6 +139,14 @@ def _happened(state: State, event: object, made: bool) -> Iterator[tuple[When, _
     elif isinstance(event, MoveDone) and event.plate is not None:
         when = When.PLACED if event.target.holder is Holder.BIN else When.TAKEN
         yield when, _Thing(event.plate, state.plates.kind_of(event.plate), event.at)
+    elif isinstance(event, CartonClosed):
+        carton = state.cartons[event.carton]
+        yield When.CLOSED, _Thing(event.carton, event.plate_kind, carton.at, shipment=carton.shipment)
+    elif isinstance(event, PlateConfirmed):
+        yield When.CLOSED, _Thing(event.plate, state.plates.kind_of(event.plate), event.at, shipment=event.shipment)
+    elif isinstance(event, ShipmentLeft):
+        first = event.parcels[0].bin if event.parcels else None
+        yield When.LEFT, _Thing(PlateNo(event.shipment), None, first, shipment=event.shipment)
 
 
 def _holds(state: State, rule: LabelRule, thing: _Thing) -> bool:
@@ -143,6 +157,13 @@ def _holds(state: State, rule: LabelRule, thing: _Thing) -> bool:
         return False
     if rule.groups and not any(state.ground.items[i].group in rule.groups for i in _items(state, thing)):
         return False
+    if rule.partner_groups or rule.carriers:
+        shipment = state.shipments.get(thing.shipment) if thing.shipment else None
+        partner = state.ground.partners.get(shipment.leaves.partner) if shipment else None
+        if rule.partner_groups and (partner is None or partner.group not in rule.partner_groups):
+            return False
+        if rule.carriers and (shipment is None or shipment.leaves.carrier not in rule.carriers):
+            return False
     return not rule.order_kinds or any(k in rule.order_kinds for k in _kinds_of_orders(state, thing))
 
 
@@ -153,6 +174,9 @@ def _items(state: State, thing: _Thing) -> list[ItemCode]:
 
 
 def _kinds_of_orders(state: State, thing: _Thing) -> list[OrderKind]:
+    if thing.shipment is not None:
+        leaving = (state.order(o) for o in state.shipments[thing.shipment].orders)
+        return [o.kind for o in leaving if o is not None]
     plate = state.plate(thing.number)
     receipt = state.receipts.get(plate.receipt) if plate and plate.receipt else None
     lines = thing.lines or (receipt.lines if receipt else plate.lines if plate else ())
@@ -172,6 +196,9 @@ def _labels(
 ) -> tuple[str, list[tuple[Label, int]]]:
     if prints is Prints.PLATE:
         return f"label of `{thing.number}`", [(plate_label(state, thing.number), 1)]
+    if prints is Prints.LIST:
+        slips = packing_slips(state, thing.shipment, thing.number)
+        return f"packing slip of `{slips[0].code}`" if slips else "", [(s, 1) for s in slips]
     kinds: list[tuple[Goods | PlateLine, str, tuple[str, ...]]] = [(x, x.unit, x.serials) for x in thing.lines]
     if not kinds:
         plate = state.plate(thing.number)

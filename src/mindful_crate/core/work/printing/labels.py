@@ -11,11 +11,12 @@ from collections.abc import Iterable
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, ShipmentNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.prints import Elements, Label
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.rulebook.words.parts import thousandths
 from mindful_crate.core.scanning.reading import CONTENT, COUNT, EXPIRY, GTIN, LOT, SERIAL, SSCC, gs1_check_digit
 
 _SHOWN = 4
@@ -29,8 +30,11 @@ def plate_label(state: State, number: PlateNo) -> Label:
     are, lot, expiry and how many."""
     plate, ground = state.plate(number), state.ground
     assert plate is not None
+    head = _carton_told(state, number)
     kinds: list[Goods | PlateLine] = [*plate.goods] or [*plate.lines]
     lines = [ground.plate_kinds[plate.plate_kind].name if plate.plate_kind in ground.plate_kinds else plate.plate_kind]
+    if head:
+        lines = head
     lines += [_told(ground, g) for g in kinds[:_SHOWN]]
     if len(kinds) > _SHOWN:
         lines.append(f"and {len(kinds) - _SHOWN} more")
@@ -42,6 +46,59 @@ def plate_label(state: State, number: PlateNo) -> Label:
         "plate", number, number, tuple(lines), ((SSCC, number),) if is_sscc(number) else (),
         _content(ground, one, sum(g.quantity for g in kinds)) if one else (),
     )  # fmt: skip
+
+
+def _carton_told(state: State, number: PlateNo) -> list[str]:
+    """Of a carton: whom it is for and where it goes, for which orders, the how-manyeth it is, what it weighs, and its tracking number."""
+    carton = state.cartons.get(number)
+    shipment = state.shipments.get(carton.shipment) if carton else None
+    if carton is None or shipment is None:
+        return []
+    partner = state.ground.partners.get(shipment.leaves.partner)
+    mine = [c.number for c in state.cartons.of(carton.shipment)]
+    kind = state.ground.plate_kinds.get(state.plates.kind_of(number))
+    weight = f", {thousandths(carton.weight_mg // 1000)} kg" if carton.weight_mg else ""
+    booked = state.carriages.get(carton.shipment)
+    code = dict(booked.trackings).get(number, "") if booked and not booked.refused else ""
+    by = ", ".join(x for x in (shipment.leaves.carrier or "", shipment.leaves.service, code) if x)
+    return [
+        partner.name if partner else shipment.leaves.partner,
+        *shipment.leaves.address,
+        ", ".join(shipment.orders[:3]) + (f" and {len(shipment.orders) - 3} more" if len(shipment.orders) > 3 else ""),
+        f"{mine.index(number) + 1} of {len(mine)}: {kind.name if kind else 'carton'}{weight}",
+        *([by] if by else []),
+    ]
+
+
+MOST_LINES = 30
+"""So many lines stand on a packing slip; the list of the shipment as PDF has all."""
+
+
+def packing_slips(state: State, shipment: ShipmentNo | None, plate: PlateNo) -> list[Label]:
+    """A slip for each order that has goods on a plate; or, of a shipment that left, for each of its orders."""
+    if shipment is None:
+        return []
+    much: dict[OrderNo, dict[tuple[int, str], int]] = {}
+    left = state.departures.get(shipment)
+    if left is not None:
+        for parcel in left.parcels:
+            mine = much.setdefault(parcel.order, {})
+            mine[parcel.line, parcel.goods.item] = mine.get((parcel.line, parcel.goods.item), 0) + parcel.goods.quantity
+    for order in state.shipments[shipment].orders if left is None else ():
+        for no, numbers in state.reservations.of_order(order).items():
+            for part in (p for n in numbers for p in state.reservations[n].parts if p.plate == plate):
+                mine = much.setdefault(order, {})
+                mine[no, part.goods.item] = mine.get((no, part.goods.item), 0) + part.goods.quantity
+    slips = []
+    for number, lines in much.items():
+        told = [
+            f"{state.ground.items[ItemCode(item)].told(n)} {state.ground.items[ItemCode(item)].name}"
+            for (_, item), n in sorted(lines.items())
+        ]
+        more = [f"and {len(told) - MOST_LINES} more lines"] if len(told) > MOST_LINES else []
+        where = f"shipment {shipment}" if left else f"in {plate}"
+        slips.append(Label("paper", number, f"Packing slip {number}", (where, *told[:MOST_LINES], *more)))
+    return slips
 
 
 def number_label(number: str, kind: str) -> Label:
