@@ -12,7 +12,16 @@ from dataclasses import replace
 from typing import Any, Literal
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, ReceiptNo, ReservationNo, WaveNo
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    ItemCode,
+    PersonId,
+    PlateNo,
+    ReceiptNo,
+    ReservationNo,
+    ShipmentNo,
+    WaveNo,
+)
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.dialogues import Dialogue
@@ -30,6 +39,7 @@ from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
 from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.leaving.looking import standing
 from mindful_crate.core.work.numbered import spot_told
 from mindful_crate.core.work.rows import Made
 from mindful_crate.core.work.waving.words import STATES as WAVE_STATES
@@ -289,6 +299,11 @@ class _Run:
             return self._goes(e)
         if isinstance(e, sc.ExpectCover):
             return self._cover(e)
+        if isinstance(e, sc.ExpectShipment):
+            return self._shipment(e)
+        if isinstance(e, sc.ExpectShipped):
+            now = self.state.line_progress(e.order, e.line).shipped
+            return now == e.shipped, f"`{LineKey(e.order, e.line)}`: {now:,} have left"
         if isinstance(e, sc.ExpectWave):
             return self._wave(e)
         done = self.state.line_progress(e.order, e.line)
@@ -362,6 +377,25 @@ class _Run:
         told = f"wave `{wave.number}` {WAVE_STATES[now]}, {counted(tasks, 'open task')}, {all_of([f'`{o}`' for o in wave.orders]) or 'no order'}"
         holds = now is e.stands and e.tasks in (None, tasks)
         return holds and (e.orders is None or sorted(e.orders) == sorted(wave.orders)), told
+
+    def _shipment(self, e: sc.ExpectShipment) -> tuple[bool, str]:
+        number = ShipmentNo(self.text(e.shipment))
+        shipment = self.state.shipments.get(number)
+        if shipment is None:
+            return False, f"there is no shipment `{number}`"
+        gone = self.state.departures.get(number)
+        if gone is not None:
+            stands = sc.Sent.BOOKED if gone.booked else sc.Sent.REFUSED if gone.refused else sc.Sent.LEFT
+            packed, left = len([b for b in gone.bearers if b.carton]), ""
+        else:
+            now = standing(self.state, self.world.rulebook, number)
+            stands = sc.Sent.READY if now.may_go else sc.Sent.OPEN
+            packed = sum(c.closed > 0 for c in self.state.cartons.of(number))
+            left = next((s.stop.value for s in now.steps if not s.whole), "")
+        told = f"shipment `{number}` {sc.SENT_TOLD[stands]}, {counted(packed, 'carton')} packed" + (
+            f", next: {left}" if left else ""
+        )
+        return stands is e.stands and e.cartons in (None, packed) and e.next in ("", left), told
 
     def _chosen(self, e: sc.ExpectChosen, entry: ev.Entry | None) -> tuple[bool, str]:
         trails = entry.outcome.trails if entry and isinstance(entry.outcome, ev.Done) else ()

@@ -22,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
     PersonId,
     PlateNo,
     ReservationNo,
+    ShipmentNo,
     SiteCode,
     TaskNo,
     UnitCode,
@@ -30,7 +31,7 @@ from mindful_crate.core.catalog.ids import (
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving.release_list import Standing
-from mindful_crate.core.record import record
+from mindful_crate.core.record import Word, record
 from mindful_crate.core.scanning.reading import How
 from mindful_crate.core.work.rows import Made
 from mindful_crate.core.work.stamp import Lost
@@ -215,7 +216,13 @@ class DoWait:
     kind: Literal["wait"] = "wait"
 
 
-NAMED: dict[object, Made] = {PlateNo: "plate", TaskNo: "task", ReservationNo: "reservation", WaveNo: "wave"}
+NAMED: dict[object, Made] = {
+    PlateNo: "plate",
+    TaskNo: "task",
+    ReservationNo: "reservation",
+    WaveNo: "wave",
+    ShipmentNo: "shipment",
+}
 
 
 def named_by(act: OfficeAct, name: str) -> Made | None:
@@ -347,6 +354,50 @@ class ExpectWave:
     kind: Literal["wave"] = "wave"
 
 
+class Sent(Word):
+    """How far a shipment is."""
+
+    OPEN = "open"
+    """Something of it is still to be done before it may leave."""
+    READY = "ready"
+    LEFT = "left"
+    BOOKED = "booked"
+    """It left, and the host agreed."""
+    REFUSED = "refused"
+    """It left, and the host did not agree."""
+
+
+SENT_TOLD = {
+    Sent.OPEN: "is not ready to leave",
+    Sent.READY: "may leave",
+    Sent.LEFT: "has left",
+    Sent.BOOKED: "has left, and the host agreed",
+    Sent.REFUSED: "has left, and the host refused it",
+}
+
+
+@record
+class ExpectShipment:
+    """A shipment stands so; with so many cartons and plates that are packed, and what nobody has done yet next, if that is said."""
+
+    shipment: Ref
+    stands: Sent
+    cartons: int | None = None
+    next: str = ""
+    """``pick``, ``sort``, ``pack``, ``stage`` or ``load``: the first step that is not done."""
+    kind: Literal["shipment"] = "shipment"
+
+
+@record
+class ExpectShipped:
+    """So much of an order line has left, in base units."""
+
+    order: OrderNo
+    line: int
+    shipped: int
+    kind: Literal["shipped"] = "shipped"
+
+
 Expectation = (
     ExpectRefused
     | ExpectAsks
@@ -357,6 +408,8 @@ Expectation = (
     | ExpectGoes
     | ExpectCover
     | ExpectWave
+    | ExpectShipment
+    | ExpectShipped
 )
 
 

@@ -109,6 +109,12 @@ def expectation_told(e: sc.Expectation, ground: Ground | None = None) -> str:
             more = [counted(e.tasks, "open task")] if e.tasks is not None else []
             more += [all_of([f"`{o}`" for o in e.orders]) or "no order"] if e.orders is not None else []
             return ", ".join([f"wave {ref_told(e.wave)} is {WAVE_STATES[e.stands]}", *more])
+        case sc.ExpectShipment():
+            more = [f"{counted(e.cartons, 'carton')} packed"] if e.cartons is not None else []
+            more += [f"next is to {e.next}"] if e.next else []
+            return ", ".join([f"shipment {ref_told(e.shipment)} {sc.SENT_TOLD[e.stands]}", *more])
+        case sc.ExpectShipped():
+            return f"`{e.order}` line {e.line}: {e.shipped:,} have left"
         case sc.ExpectLine():
             return f"`{e.order}` line {e.line}: arrived {e.arrived:,}, booked {e.booked:,}"
         case _ as missed:

@@ -102,6 +102,7 @@ PACKING = Matter(
         telling(PackShort, lambda a: f"The office closes the packing of `{a.order}` short: {a.why}"),
         telling(SetScale, lambda a: f"The scale of `{a.station}` is set"),
     ),
+    makes={"plate": (telling(CartonBegun, lambda e: e.carton),)},
     invariants=(cartons_are_plates,),
 )
 """What it brings."""

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.work.releasing.decide import DECIDES, after
+from mindful_crate.core.work.releasing.events import ShipmentMade
 from mindful_crate.core.work.releasing.fold import FOLDS
 from mindful_crate.core.work.releasing.papers import PAPERS
 from mindful_crate.core.work.releasing.words import ASKED, WORDS
-from mindful_crate.core.work.rows import Matter
+from mindful_crate.core.work.rows import Matter, telling
 
 
 def released_into_one(state: State) -> list[str]:
@@ -27,6 +28,14 @@ def released_into_one(state: State) -> list[str]:
 
 
 RELEASING = Matter(
-    "releasing", DECIDES, FOLDS, WORDS, papers=PAPERS, asked=ASKED, invariants=(released_into_one,), after=after
+    "releasing",
+    DECIDES,
+    FOLDS,
+    WORDS,
+    papers=PAPERS,
+    asked=ASKED,
+    invariants=(released_into_one,),
+    after=after,
+    makes={"shipment": (telling(ShipmentMade, lambda e: e.shipment),)},
 )
 """What it brings."""
