@@ -259,7 +259,7 @@ def pressed(ctx: Context, dialogue: Dialogue, action: str, line: int | None = No
 def moved_on(ctx: Context, action: str) -> str:
     """What is said of a press that only moved the dialogue."""
     if action == "no":
-        return "Not there, then."
+        return "No, then."
     return next((b.says for b in buttons(ctx) if b.action == action), "") or "Done."
 
 

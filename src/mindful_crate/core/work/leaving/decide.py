@@ -366,7 +366,7 @@ def _order_told(state: State, going: Sequence[Kept], closed: Sequence[tuple[Orde
             if (left := state.ordered.left_to_ship(number, x) - much.get(LineKey(number, x.no), 0)) > 0
         ]
         if lacks:
-            gives = "is not waited for" if any(c[0] == number for c in closed) else "stays on back order"
+            gives = "not waited for any more" if any(c[0] == number for c in closed) else "on back order"
             told.append(f"`{number}` is partly shipped: {looking.few(lacks)} {gives}.")
         else:
             told.append(f"`{number}` is shipped.")

@@ -355,8 +355,8 @@ def _take_out(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, ac
             mine_named,
             code,
         )
-    where = f"into `{target.number}`" if target else f"and lie in `{code}`"
-    says = f"{item.told(act.quantity)} of {item.name} are taken out of `{carton.number}` {where}."
+    where = f"into `{target.number}`" if target else f"back in `{code}`"
+    says = f"{item.told(act.quantity)} of {item.name} out of `{carton.number}`, {where}."
     if carton.as_is and not state.all_goods(carton.number):
         making.event(CartonReopened(stamp.who, carton.number))
         return said(says, f"`{carton.number}` is empty, and leaves no more.")

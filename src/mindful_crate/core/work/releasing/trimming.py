@@ -5,8 +5,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReservationNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReservationNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.free import unkept
 from mindful_crate.core.floor.plates import Holder
@@ -102,6 +103,7 @@ def _pallet(state: State, plate: PlateNo) -> bool:
 def set_down_unkept(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, events: Iterable[object]) -> str:
     """What was set down at a station and is kept for nobody, since its order went away meanwhile, is put back."""
     pieces: list[Piece] = []
+    fetched: dict[tuple[BinCode, PlateNo | None, Goods], int] = {}
     for event in events:
         if not isinstance(event, MoveDone) or state.tasks[event.task].need is not Need.PICK:
             continue
@@ -110,10 +112,28 @@ def set_down_unkept(state: State, making: Making, rulebook: Rulebook, stamp: Sta
             continue
         plate = PlateNo(event.target.code) if event.target.holder is Holder.PLATE else event.plate
         for goods in event.goods or (state.all_goods(event.plate) if event.plate else ()):
-            if (spare := min(goods.quantity, unkept(state, event.at, plate, goods))) > 0:
+            spare = unkept(state, event.at, plate, goods)
+            like = (event.at, plate, evolve(goods, quantity=1))
+            if spare > 0 and like not in fetched:
+                fetched[like] = _fetched_by_others(state, event.at, plate, goods)
+            if (spare := min(goods.quantity, spare - fetched.get(like, 0))) > 0:
+                fetched[like] += spare
                 part = Reserved(event.at, evolve(goods, quantity=spare), plate)
                 mine = [state.tasks[event.task]]
                 pieces += put_back_pieces(
                     state, move.serves[0].line.order, part, f"{event.task} back {len(pieces)}", mine
                 )
     return doing.make_tasks(state, making, rulebook, stamp, pieces) if pieces else ""
+
+
+def _fetched_by_others(state: State, code: BinCode, plate: PlateNo | None, goods: Goods) -> int:
+    """How much of such goods the open tasks that fetch for nobody will take from there, in base units."""
+    return sum(
+        g.quantity
+        for task in state.tasks.values()
+        if not task.state.ended
+        for m in task.going.remaining
+        if m.do is Do.TAKE and not m.serves and m.at == code and m.plate == plate
+        for g in m.goods
+        if g.alike(goods)
+    )
