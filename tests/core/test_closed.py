@@ -75,7 +75,11 @@ def test_every_event_that_chooses_a_bin_says_so() -> None:
     choosing = {e for e, known in hints.items() if "rule" in known or known.get("moves") == tuple[Move, ...]}
     assert set(MADE["bin"]) == choosing
     assert set(MADE["task"]) == {e for e in choosing if e.__name__.endswith("Made")}
-    making = {e for e, known in hints.items() if e.__name__.endswith(("Started", "Finished")) or "onto" in known}
+    making = {
+        e
+        for e, known in hints.items()
+        if e.__name__.endswith(("Started", "Finished", "CartonBegun")) or "onto" in known
+    }
     assert set(MADE["plate"]) == making
 
 

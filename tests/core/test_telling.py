@@ -55,6 +55,10 @@ EXPECTED: dict[Any, str] = {
     sc.ExpectGoes("SO-1", "released", "80.00 %", leaves_with=("SO-2",)): "`SO-1` is released, at 80.00 %, with `SO-2`",  # type: ignore[arg-type]
     sc.ExpectWave(sc.Literally("W-1"), WaveState.HELD, 2, ("SO-1",)): "wave `W-1` is held, 2 open tasks, `SO-1`",  # type: ignore[arg-type]
     sc.ExpectCover("SO-1", 2, 1200, 5): "`SO-1` line 2: 1,200 on hand, 5 on the way, 0 kept in bins",  # type: ignore[arg-type]
+    sc.ExpectShipment(
+        sc.Literally("SHR-1"), sc.Sent.OPEN, 2, "load"
+    ): "shipment `SHR-1` is not ready to leave, 2 cartons packed, next is to load",
+    sc.ExpectShipped("SO-1", 2, 1200): "`SO-1` line 2: 1,200 have left",  # type: ignore[arg-type]
     sc.ExpectLabels(sc.PlateOf("s2"), 2, "LABEL-5", waiting=True): "2 labels of the plate of s2 waiting on `LABEL-5`",
 }
 

@@ -539,7 +539,7 @@ def test_what_cannot_work_is_found(rulebook: Rulebook) -> None:
         return {(f.code, f.place) for f in findings(book, GROUND, HQ)}
 
     assert not {f for f in found(rulebook) if f[1].startswith(("ship_plans", "wave_plans", "recipes"))}
-    sales, other = rulebook.ship_plans
+    sales, other, _ = rulebook.ship_plans
     one = rulebook.wave_plans[0]
     picks = rulebook.recipes_for(HQ, Need.PICK)
     rest = tuple(r for r in rulebook.recipes if r.need is not Need.PICK)

@@ -1,0 +1,140 @@
+"""Packed at the station, followed on the dock board, and sent off: on the real pages, from a wave to what the host was told."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import pypdfium2
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import no_axe_violations, scan, sign_in
+from tests.browser.test_release import HEAD
+from tests.core.test_picking import bar
+
+LINES = [("SHK-08", 12), ("CLT-15", 3)]
+
+
+def picked(page: Page, number: str) -> str:
+    """A run in which an order was gathered by a wave, let go, and its goods were fetched to the pack bench."""
+    seen = 0
+
+    def act(**what: Any) -> str:
+        nonlocal seen
+        seen += 1
+        answer = page.request.post(
+            f"/api/worlds/{world}/commands", data={"id": f"{number} {seen}", "act": what}, headers=HEAD
+        )
+        entry = answer.json()["entry"]
+        assert entry["done"], entry["says"]
+        return str(entry["says"])
+
+    made = page.request.post(
+        "/api/worlds", data={"name": "To the truck", "draft": "d-1", "book_seconds": 2}, headers=HEAD
+    )
+    world = str(made.json()["id"])
+    order = {
+        "number": number, "kind": "sales", "site": "HQ", "partner": "C-500", "promised": "2026-03-20", "carrier": "TIDE",
+        "lines": [
+            {"no": n, "item": item, "unit": "pc", "quantity": much, "net_price": "1.00"}
+            for n, (item, much) in enumerate(LINES, 1)
+        ],
+    }  # fmt: skip
+    act(kind="write_order", order=order)
+    act(kind="confirm_order", order=number)
+    act(kind="wait", seconds=60)
+    act(kind="release_orders", orders=[number])
+    (task,) = re.findall(r"TR-\d+", act(kind="make_wave", plan="WP-2"))
+    act(kind="let_wave_go", wave="WR-0001")
+    act(kind="pick_in_office", task=task, why="picked by paper")
+    return world
+
+
+@pytest.mark.needs("J05", "P02", "P08")
+def test_an_order_is_packed_at_the_station_and_leaves_from_the_dock_board(page: Page) -> None:
+    """What alone stands at the bench is begun by it, each refusal by name, one carton closed by the scale and by keys alone; then staged, loaded, sent off, its papers read;
+    and taken back when the truck was the wrong one."""
+    sign_in(page)
+    world = picked(page, "SO-7001")
+    page.goto(f"/station?world={world}")
+    page.get_by_role("button", name=re.compile("PACK-1")).click()
+    work, ask, strip = (
+        page.get_by_label(n, exact=True) for n in ("What is packed", "The question", "Cartons of this shipment")
+    )
+    page.get_by_label("With the hands of").select_option("oren")
+    expect(work).to_contain_text("Left to pack: 2 lines")  # what alone stands at the bench is begun by the bench itself
+    expect(work).to_contain_text("SO-7001")
+    no_axe_violations(page)
+    scan(page, bar("SHK-10"))
+    expect(page.get_by_role("status")).to_contain_text(re.compile("refused.*SHK-10|refused.*Bow shackle 10"))
+    scan(page, bar("SHK-08"))
+    expect(page.get_by_label("Scan or type")).to_have_attribute("placeholder", re.compile("^12 "))
+    page.keyboard.press("Enter")
+    expect(work.get_by_label("The open carton")).to_contain_text("Bow shackle 8 mm")
+    expect(work).to_contain_text("Left to pack: 1 line")
+    no_axe_violations(page)
+    page.keyboard.press("Alt+a")
+    expect(ask.get_by_role("button", name=re.compile("^All of it is in"))).to_be_visible()
+    page.keyboard.press("Alt+y")
+    expect(work.get_by_label("What is left")).to_have_count(0)
+    page.keyboard.press("Alt+c")
+    expect(ask.get_by_role("button", name=re.compile("^Alt 1"))).to_be_visible()
+    page.keyboard.press("Alt+1")
+    expect(page.get_by_label("Scan or type")).to_have_attribute("placeholder", re.compile("kg: Enter$"))
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status")).to_contain_text("is closed")
+    expect(strip).to_contain_text("closed")
+
+    page.goto(f"/dock?world={world}")
+    one = page.get_by_label("Chosen shipment")
+    expect(one).to_contain_text("0 of 2 staged")
+    expect(one.get_by_label("Cartons and plates").get_by_role("listitem")).to_have_count(1)
+    one.get_by_label("Cartons and plates").locator("summary").click()
+    expect(one.get_by_label("Cartons and plates")).to_contain_text("SO-7001/2")
+    expect(one.get_by_role("table", name="What carriers take")).to_contain_text("TIDE")
+    no_axe_violations(page)
+    one.get_by_role("button", name=re.compile("^Book TIDE")).first.click()
+    expect(one).to_contain_text("Booked: ")
+    one.get_by_role("button", name=re.compile("^Stage it in ")).click()
+    expect(one).to_contain_text("0 of 2 loaded")
+    one.get_by_role("button", name="Load all of it").click()
+    expect(one).to_contain_text("may leave")
+    one.get_by_role("button", name="Ship it").click()
+    gone = page.get_by_role("table", name="Shipments that have left")
+    expect(gone).to_contain_text("SO-7001")
+    later = {"id": "later", "act": {"kind": "wait", "seconds": 60}}
+    assert page.request.post(f"/api/worlds/{world}/commands", data=later, headers=HEAD).ok
+    expect(gone).to_contain_text("booked by the host")
+    for name in ("Packing list", "Loading list", "Bill of lading", "Pallet sheets"):
+        path = one.get_by_role("link", name=name).get_attribute("href")
+        sheet = pypdfium2.PdfDocument(page.request.get(str(path)).body())[0]
+        assert "SHR-0001" in sheet.get_textpage().get_text_range(), name
+    one.get_by_role("button", name="Take it back").click()
+    form = page.get_by_role("dialog", name="Take a shipment back")
+    form.get_by_role("textbox").fill("the wrong truck")
+    form.get_by_role("button", name="Ask the host").click()
+    assert page.request.post(f"/api/worlds/{world}/commands", data={**later, "id": "later still"}, headers=HEAD).ok
+    expect(page.get_by_role("table", name="Shipments", exact=True)).to_contain_text("SO-7001")
+
+
+@pytest.mark.needs("P05", "P06")
+def test_scales_and_carriers_are_set_and_the_packing_chapter_packs_an_order(page: Page) -> None:
+    """The chapter's sentences and its bench: cartons drawn and what carriers take; on the floor a scale is off and a carrier down, and both say so."""
+    sign_in(page, at="/packing")
+    expect(page.locator("#PK-1")).to_contain_text("Electronics")
+    bench = page.get_by_label("Bench")
+    expect(bench.locator("svg, canvas").first).to_be_visible()
+    expect(bench).to_contain_text("TIDE")
+    no_axe_violations(page)
+    world = picked(page, "SO-7002")
+    page.goto(f"/stand-ins?world={world}")
+    scales = page.get_by_role("table", name="Scales")
+    expect(scales).to_contain_text("Pack bench 1")
+    no_axe_violations(page)
+    scales.get_by_role("button", name="Let it not answer").first.click()
+    expect(scales.get_by_role("row").first).to_contain_text("does not answer")
+    tide = page.get_by_role("table", name="Carriers").get_by_role("row").filter(has_text="TIDE")
+    tide.get_by_role("textbox").first.fill("no lorry today")
+    tide.get_by_role("button", name="Let it refuse").click()
+    expect(tide).to_contain_text("refuses: no lorry today")
