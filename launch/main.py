@@ -33,6 +33,8 @@ HELP = """Mindful Crate
   ./crate test [area]     all tests, or those of core, store, api, browser, web or checks
   ./crate rehearse FILE [--rulebook FILE|draft|in-force] [--junit OUT]
                           run a rehearsal file; exit 0 passed, 1 failed, 2 unusable
+  ./crate events WORLD [--form csv] [--day DAY] [--out FILE]
+                          what was done with goods in a run or on a floor, as EPCIS 2.0 or CSV
   ./crate bench [name] [--json]
                           measure speed against yardsticks: bins, explain, opening, fold, store, handsets,
                           streams, import, asking, messages, map
@@ -181,6 +183,15 @@ def rehearse(args: list[str]) -> int:
     return code
 
 
+def events(args: list[str]) -> int:
+    """What was done with goods on a floor, written as it is read."""
+    base = Base()
+    base.start()
+    code = base.cli("events", *args)
+    base.end()
+    return code
+
+
 def bench(args: list[str]) -> int:
     """Speed, as ratios to yardsticks that run in the same process or on the same server."""
     with alone():
@@ -210,6 +221,7 @@ def main(args: list[str]) -> int:
         "reset": reset,
         "test": test,
         "rehearse": rehearse,
+        "events": events,
         "bench": bench,
         "backup": backup,
         "restore": restore,

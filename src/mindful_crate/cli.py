@@ -9,7 +9,8 @@ import socket
 import sys
 import time
 import traceback
-from datetime import UTC, datetime
+from contextlib import nullcontext
+from datetime import UTC, date, datetime
 from functools import cache
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -46,6 +47,11 @@ def main(argv: list[str] | None = None) -> int:
     prepare.add_argument("--empty", action="store_true", help="load no demo")
     work = commands.add_parser("work", help="do long work that waits, until told to end")
     work.add_argument("--once", action="store_true", help="end when nothing waits")
+    told = commands.add_parser("events", help="write what was done with goods on a floor, as EPCIS 2.0 or CSV")
+    told.add_argument("world", help="a run, or a live floor")
+    told.add_argument("--form", choices=("epcis", "csv"), default="epcis")
+    told.add_argument("--day", type=date.fromisoformat, help="that day at the site alone, as 2026-03-02")
+    told.add_argument("--out", type=Path, help="a file; else it is printed")
     commands.add_parser("examine", help="say what is well and what is wrong with the database, a line each")
     document = commands.add_parser("openapi", help="write the OpenAPI document")
     document.add_argument("out", type=Path)
@@ -59,6 +65,8 @@ def main(argv: list[str] | None = None) -> int:
             return _rehearse(args.files, args.rulebook, args.junit)
         if args.command == "prepare":
             return _prepare(anew=args.anew, empty=args.empty)
+        if args.command == "events":
+            return _events(args.world, args.form, args.day, args.out)
         if args.command == "examine":
             return _examine()
         if args.command == "work":
@@ -173,6 +181,29 @@ def _from_database(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
             return ground, drafts.get(conn, which.removeprefix("draft").removeprefix(":") or "d-1").rulebook
     finally:
         database.close()
+
+
+def _events(world: str, form: str, day: date | None, out: Path | None) -> int:
+    """Write a log part by part, as it is read."""
+    from mindful_crate.files.epcis import Naming, written
+    from mindful_crate.store.db import Database
+    from mindful_crate.store.worlds import Worlds
+
+    if out is not None:
+        _check_writable(out)
+    database = Database(os.environ["CRATE_DATABASE"], most=1)
+    worlds = Worlds(database)
+    try:
+        with database.transaction() as conn:
+            row = worlds.row(conn, world)
+            with worlds.reading(conn, world) as w:
+                names = Naming(w.ground, w.settings.site, row.id, w.state.order)
+                parts = written(form, worlds.walk(conn, row), names, day, row.made_at)
+                with out.open("w", encoding="utf-8") if out else nullcontext(sys.stdout) as file:
+                    file.writelines(parts)
+    finally:
+        database.close()
+    return PASSED
 
 
 def _report(path: Path, script: Rehearsal, result: Result) -> None:

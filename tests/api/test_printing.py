@@ -52,7 +52,7 @@ def test_what_rules_would_print_is_shown_before_they_do(ines: Api) -> None:
     """The bench receives an order and keeps nothing; a rule that is added there prints at once, its word is a sentence."""
     shown = ines.post("/api/drafts/d-1/bench/labels", {"order": "PO-1001"}).json
     assert [(p["number"], p["printer"], p["count"]) for p in shown["prints"]] == [(1, "LABEL-5", 1)]
-    assert "LPR-000417" in shown["prints"][0]["labels"][0]["svg"] and len(shown["nothing"]) == 2
+    assert "LPR-000417" in shown["prints"][0]["labels"][0]["svg"] and len(shown["nothing"]) == 4
     edits(ines, "d-1", {"op": "add", "path": "label_rules", "value": "finished"})
     page = ines.get("/api/drafts/d-1/chapters/papers").json["page"]
     row = page["sections"][0]["rows"][-1]

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
+from typing import Literal
 
-from flask import current_app
+from flask import Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
@@ -23,8 +24,11 @@ from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.words import LOST, event_told
+from mindful_crate.files.epcis import FORMS, Naming, written
 
 api = APIBlueprint("logs", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
+MOST_EVENTS = 50_000
+"""A log of more entries is written by a command, which needs no memory for it."""
 LIST = 400
 """Most entries in one answer."""
 
@@ -162,6 +166,33 @@ def trail_view(trail: Trail, rulebook: Rulebook, names: Names) -> TrailView:
         lines=lines,
         docks=docks,
     )
+
+
+class EventsQuery(Body):
+    """As what, and of which day at the site; none: all of it."""
+
+    form: Literal["epcis", "csv"] = "epcis"
+    day: date | None = None
+
+
+@api.get("/worlds/<id>/events", responses={200: {"content": {m: {} for m in FORMS.values()}}, **PROBLEMS})
+@needs(Right.LOOK)
+def events(path: ById, query: EventsQuery) -> Response:
+    """What was done with goods, for machines elsewhere: an EPCIS 2.0 document, or the same as CSV."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = world_row(conn, path.id)
+        if row.seq > MOST_EVENTS:
+            raise Refusal(
+                "too_long",
+                f"This log has {row.seq:,} entries. `./crate events {row.id}` writes it into a file as it reads.",
+            )
+        with parts.worlds.reading(conn, path.id) as w:
+            names = Naming(w.ground, w.settings.site, row.id, w.state.order)
+            text = "".join(written(query.form, parts.worlds.walk(conn, row), names, query.day, row.made_at))
+    ending = "jsonld" if query.form == "epcis" else "csv"
+    name = f"{row.id}{f'-{query.day}' if query.day else ''}.{ending}"
+    return Response(text, mimetype=FORMS[query.form], headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 class WhyQuery(Body):

@@ -261,6 +261,11 @@ class Worlds:
         bodies = db.rows(conn, Body, "entries", world=row.id, after=max(after, row.parent_seq), until=until)
         return found + [read_entry(orjson.loads(b.body)) for b in bodies]
 
+    def walk(self, conn: db.Conn, row: WorldRow, batch: int = 500) -> Iterator[Entry]:
+        """All log entries from the beginning, read some at a time."""
+        for after in range(0, row.seq, batch):
+            yield from self.entries(conn, row, after, after + batch)
+
     def entries_at(self, conn: db.Conn, row: WorldRow, seqs: list[int]) -> list[Entry]:
         """Single log entries; the parent's where the world began there."""
         found: list[Entry] = []

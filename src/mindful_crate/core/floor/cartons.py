@@ -84,4 +84,7 @@ class Loaded:
 
 def loose_load(order: OrderNo) -> str:
     """How the loose goods of an order are called when they are loaded."""
-    return f"goods of {order}"
+    return f"{LOOSE}{order}"
+
+
+LOOSE = "goods of "

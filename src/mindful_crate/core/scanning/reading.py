@@ -258,7 +258,12 @@ def is_plate_label(code: str, ground: Ground) -> bool:
         re.fullmatch(re.escape(prefix) + r"\d{4,}", code) for prefix in (series.prefix, series.rehearsal_prefix)
     ):
         return True
-    return len(code) == 18 and code.isdigit() and gs1_check_digit(code[:-1]) == int(code[-1])
+    return is_sscc(code)
+
+
+def is_sscc(code: str) -> bool:
+    """Is this an SSCC, with the check digit it must have?"""
+    return len(code) == 18 and code.isascii() and code.isdigit() and gs1_check_digit(code[:-1]) == int(code[-1])
 
 
 def gs1_check_digit(digits: str) -> int:

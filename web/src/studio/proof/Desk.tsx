@@ -227,6 +227,18 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             </button>
           </div>
         )}
+        {entries.length > 0 && (
+          <p className="quiet">
+            What was done with goods, for machines elsewhere:{' '}
+            <a className="link" href={`/api/worlds/${id}/events?form=epcis`} download>
+              EPCIS 2.0
+            </a>
+            ,{' '}
+            <a className="link" href={`/api/worlds/${id}/events?form=csv`} download>
+              CSV
+            </a>
+          </p>
+        )}
         {entries.length === 0 && (
           <p className="empty">
             {live

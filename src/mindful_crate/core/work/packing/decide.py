@@ -254,7 +254,9 @@ def _named(
     fixed = check_pieces(state, item, serves, serials)
     there = [n for g in goods for n in state.serials.at(source, g)]
     mine = serials or [n for n in fixed if n in there] or there
-    return numbered.named(state, source, goods, mine[: sum(g.quantity for g in goods)])
+    mine = mine[: sum(g.quantity for g in goods)]
+    numbered.named(state, source, goods, mine)  # refused where they are not so many of these goods
+    return (Serials(item, tuple(mine)),)  # always said: of a carton one asks later which pieces it was
 
 
 def is_made_here(state: State, plate: PlateNo) -> bool:
