@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, PlateNo, ReservationNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import LineKey
@@ -152,7 +154,17 @@ class Reservations(Keeper[ReservationNo, Reservation]):
 
     def of_order(self, order: OrderNo) -> dict[int, list[ReservationNo]]:
         """What keeps stock for an order that was released, by its lines."""
-        return {line: sorted(kept) for line, kept in sorted(self._of_order.get(order, {}).items())}
+        return dict(self.lines_of(order))
+
+    def lines_of(self, order: OrderNo) -> Iterator[tuple[int, list[ReservationNo]]]:
+        """The same one after another, for who needs only the first of many."""
+        lines = self._of_order.get(order, {})
+        for line in sorted(lines):
+            yield line, sorted(lines[line])
+
+    def for_line(self, line: LineKey) -> list[ReservationNo]:
+        """What keeps stock for one order line that was released."""
+        return sorted(self._of_order.get(line.order, {}).get(line.line, ()))
 
     def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
         """How much of such a line is reserved, the reservation ``but`` left out."""

@@ -13,6 +13,7 @@ from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.standing import at_station, purpose_of, stands_in
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PLAIN, PackRule
@@ -58,10 +59,15 @@ class Kept:
     next: Stop
 
 
+GROUPS = Memo()
+"""Of which groups the items of an order are: asked with every scan of what may have thousands of lines."""
+
+
 def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
     """The rule by which an order is packed: the first whose conditions hold."""
     partner = state.ground.partners.get(order.partner)
-    groups = {state.ground.items[x.item].group for x in order.lines}
+    ground = state.ground
+    groups = GROUPS.answer(order, ground.hash, lambda: frozenset(ground.items[x.item].group for x in order.lines))
     for rule in rulebook.packs_at(state.settings.site):
         if (
             (not rule.order_kinds or order.kind in rule.order_kinds)
@@ -143,7 +149,7 @@ def _is_there(state: State, way: Way, station: Station, purpose: ZonePurpose, pa
 def kept_for(state: State, rulebook: Rulebook, order: Order) -> Iterator[Kept]:
     """Everything that is kept for an order, line by line, with what comes next."""
     way = way_of(state, rulebook, order)
-    for no, numbers in state.reservations.of_order(order.number).items():
+    for no, numbers in state.reservations.lines_of(order.number):
         for number in numbers:
             for part in state.reservations[number].parts:
                 yield Kept(LineKey(order.number, no), number, part, next_stop(state, way, order.number, part))

@@ -32,6 +32,8 @@ from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.steps import Found
 
+AT_ONCE = 100
+"""For the carton to begin with, so many lines are looked at: somebody waits for it."""
 MOST_THINGS = 200
 """Of more things no cartons are proposed: it would take longer than a packer waits."""
 
@@ -60,7 +62,9 @@ def left_of_item(state: State, rulebook: Rulebook, shipment: ShipmentNo, item: I
             order = state.order(reservation.order) if reservation.order in orders else None
             if order is None:
                 continue
-            way = ways.setdefault(order.number, way_of(state, rulebook, order))
+            way = ways.get(order.number)
+            if way is None:
+                way = ways[order.number] = way_of(state, rulebook, order)
             for part in reservation.parts:
                 there = part.plate == lying.plate and (part.plate or part.bin == lying.bin)
                 there = there and part.plate not in state.cartons
@@ -131,7 +135,7 @@ def by_plate(state: State, shipment: ShipmentNo) -> dict[PlateNo, tuple[Inside, 
     """What of a shipment is on which plate."""
     found: dict[PlateNo, dict[tuple[LineKey, str], list[Goods]]] = {}
     for order in state.shipments[shipment].orders:
-        for no, numbers in state.reservations.of_order(order).items():
+        for no, numbers in state.reservations.lines_of(order):
             for part in (p for n in numbers for p in state.reservations[n].parts if p.plate):
                 assert part.plate is not None
                 mine = found.setdefault(part.plate, {})
@@ -183,7 +187,7 @@ def proposed(state: State, rulebook: Rulebook, shipment: ShipmentNo, rule: PackR
     """The carton to begin with: the largest of those proposed for what is left; None: nothing is proposed."""
     if not rule.suggests:
         return None
-    goods = [k.part.goods for k in islice(left(state, rulebook, shipment), MOST_THINGS)]
+    goods = [k.part.goods for k in islice(left(state, rulebook, shipment), AT_ONCE)]
     found = suggested(state, goods, kinds_for(state, rule))
     if found is None or not found.cartons:
         return None

@@ -184,7 +184,7 @@ def ready(state: State, task: Task, place: Move) -> tuple[Goods, ...] | None:
         return place.goods
     found: tuple[Goods, ...] = ()
     for line in dict.fromkeys(s.line for s in place.serves):
-        for number in state.reservations.of_order(line.order).get(line.line, ()):
+        for number in state.reservations.for_line(line):
             mine = (p.goods for p in state.reservations[number].parts if p.task == task.number)
             found = all_more(found, tuple(mine))
     return found or None
@@ -312,7 +312,7 @@ def given_up_of(state: State, making: Making, move: Move) -> tuple[Serves, ...]:
     lost: list[Serves] = []
     for each in move.serves:
         left = each.quantity
-        for number in state.reservations.of_order(each.line.order).get(each.line.line, ()):
+        for number in state.reservations.for_line(each.line):
             parts: list[Reserved] = []
             gone = 0
             for part in state.reservations[number].parts:
@@ -402,7 +402,7 @@ def drop_unkept(state: State, making: Making, task: Task, stamp: Stamp) -> str:
     for move in looking.takes(task):
         lost = []
         for each in move.serves:
-            numbers = state.reservations.of_order(each.line.order).get(each.line.line, ())
+            numbers = state.reservations.for_line(each.line)
             have = sum(p.goods.quantity for n in numbers for p in state.reservations[n].parts if _is_of(p, move))
             if have < each.quantity:
                 lost.append(Serves(each.line, each.quantity - have))

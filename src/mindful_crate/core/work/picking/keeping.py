@@ -20,7 +20,7 @@ def keep_where(state: State, making: Making, move: Move, goods: tuple[Goods, ...
     much = sum(g.quantity for g in goods)
     for each in move.serves:
         left = min(each.quantity, much)
-        for number in state.reservations.of_order(each.line.order).get(each.line.line, ()):
+        for number in state.reservations.for_line(each.line):
             parts: list[Reserved] = []
             moved = 0
             for part in state.reservations[number].parts:
