@@ -458,3 +458,32 @@ def test_whatever_is_done_nothing_is_lost(data: st.DataObject) -> None:
         ]))  # fmt: skip
         play.do(act)
         sound(play)
+
+
+def test_cartons_are_put_onto_pallets_by_scan_and_moved_between_them(rulebook: Rulebook) -> None:
+    """A carton scanned, then a new label: a pallet begins where the carton stands; another joins it from its bench; both go onto another pallet, and the
+    first, empty, drops out. A carton is no pallet, nothing stands on itself, and pallets of two shipments stay apart."""
+    book = by(steps(rulebook, Station.PACK, Station.STAGE, Station.LOAD))
+    play = picked(
+        book, order("SO-1", ("SHK-08", 12), ("CLT-15", 3), carrier=None), order("SO-2", ("SHK-10", 4), carrier=None, partner="C-510")
+    )  # fmt: skip
+    for shipment, line, much in ((SH, 1, 12), (SH, 2, 3), (ShipmentNo("SHR-0002"), 1, 4)):
+        of = OrderNo("SO-2" if shipment != SH else "SO-1")
+        play.do(acts.PackInto(BinCode("PACK-1"), of, line, much)).done()
+        play.do(acts.CloseCarton(play.state.cartons.of(shipment)[-1].number, CLOSED["S"])).done()
+    a, b = (c.number for c in play.state.cartons.of(SH))
+    (other,) = (c.number for c in play.state.cartons.of(ShipmentNo("SHR-0002")))
+    play.opens("F-STAGE").scan(a).asks("lane").scan("STG-04").done()
+    play.scan(a).scan(b).refused("no_pallet", "is a carton")
+    play.scan("LPR-900061").done("on `LPR-900061` in `STG-04`")
+    play.scan(b).asks("lane").scan("LPR-900061").done("in `STG-04`")
+    assert top_of(play.state, a) == top_of(play.state, b) == "LPR-900061"
+    play.scan(other).scan("LPR-900061").refused("other_shipment")
+    play.press("back")
+    play.scan(a).scan("LPR-900062").done().scan(b).scan("LPR-900062").done("`LPR-900061` is empty and drops out")
+    assert not play.state.has_plate(PlateNo("LPR-900061"))
+    play.scan(b).scan("LPR-900062").refused("same_plate")
+    sound(play)
+    play.do(acts.LoadGoods(SH, BinCode("DOOR-3"))).done()
+    play.do(acts.ShipShipment(SH)).done("is shipped")
+    sound(play)

@@ -47,8 +47,8 @@ def _out(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
         rows=tuple(_ship_plan(what, p) for p in what.book.ship_plans if p.site in (None, what.site)),
     )  # fmt: skip
     lead = (
-        "One whole plan holds for the goods of an order line that go out, found as for goods in. They are picked and brought to the first "
-        "station after that, where they stop."
+        "One whole plan holds for the goods of an order line that go out, found as for goods in. They are picked, go from "
+        "station to station that is switched on, and are shipped in the end."
     )
     return Chapter("steps", "Shipment steps", lead, tabs, "out", sections=(*stations_out(what), plans), looks=True)
 

@@ -136,6 +136,8 @@ def _stack(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         if act.on is not None and act.on in bearers(state, plate):
             raise Refusal("same_plate", f"`{plate}` stands on `{act.on}` already.", "on")
         places.add(state.bin_of(plate))
+    if act.on is not None and state.has_plate(act.on):
+        places = {state.bin_of(act.on)}  # they are brought to where it stands
     if len(places) > 1:
         raise Refusal(
             "apart",
@@ -143,12 +145,15 @@ def _stack(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
             "plates",
         )
     (code,) = places
-    assert code is not None
+    if code is None:
+        raise Refusal("not_here", f"`{act.on}` stands nowhere here: somebody carries it, or it has left.", "on")
     on = act.on
+    if on in act.plates:
+        raise Refusal("same_plate", f"`{on}` cannot stand on itself.", "on")
+    if on is not None and state.cartons.get(on) is not None:
+        raise Refusal("no_pallet", f"`{on}` is a carton: scan a pallet, or a label of a new one.", "on")
     if on is None or not state.has_plate(on):
         on = _pallet(state, making, stamp, code, on)
-    elif state.bin_of(on) != code:
-        raise Refusal("apart", f"`{on}` stands in `{state.bin_of(on)}`, not in `{code}`: bring it there first.", "on")
     elif state.all_goods(on):
         looking.check_plate(state, rulebook, release, on, Station.STAGE)
     emptied = []

@@ -11,11 +11,12 @@ from mindful_crate.core.releasing.onward import Stop
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.scanning.kinds import MUCH, Context, FlowKind
 from mindful_crate.core.work.leaving import looking
-from mindful_crate.core.work.leaving.acts import LoadGoods, ShipShipment, StageGoods
+from mindful_crate.core.work.leaving.acts import LoadGoods, ShipShipment, StackPlates, StageGoods
 from mindful_crate.core.work.leaving.prompts import (
     BY,
     DOOR,
     LANE,
+    ONTO,
     PARTLY,
     SENT,
     TRUCK,
@@ -34,6 +35,8 @@ class StageFlow(FlowKind):
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         shipment = answers.known(SENT)
+        if answers[ONTO]:
+            return StackPlates((answers.known(WHAT),), answers[ONTO]), Answers()
         if answers[WHAT]:
             return StageGoods(shipment, answers.known(LANE), (answers.known(WHAT),)), Answers()
         plates = tuple(plates_to(ctx, shipment, (Stop.STAGE,)))
@@ -41,6 +44,8 @@ class StageFlow(FlowKind):
         return StageGoods(shipment, answers.known(LANE), plates, loose), Answers()
 
     def about_to(self, ctx: Context, answers: Answers) -> tuple[str, ...]:
+        if answers[SENT] is not None and answers[ONTO]:
+            return f"`{answers[WHAT]}`", f"onto `{answers[ONTO]}`"
         if answers[SENT] is None or answers[LANE] is None:
             return ()
         what = f"`{answers[WHAT]}`" if answers[WHAT] else f"all of {called(ctx, answers.known(SENT))} that is ready"

@@ -87,7 +87,9 @@ def check_plate(state: State, rulebook: Rulebook, shipment: ShipmentNo, plate: P
     for number, part in whose[shipment]:
         order = state.order(number)
         assert order is not None
-        way = ways.setdefault(number, way_of(state, rulebook, order))
+        way = ways.get(number)
+        if way is None:
+            way = ways[number] = way_of(state, rulebook, order)
         stop = next_stop(state, way, number, part)
         if stop in BEFORE[station]:
             raise Refusal("not_so_far", f"What is on `{plate}` for `{number}` is not {DONE[stop]} yet.", "plate")

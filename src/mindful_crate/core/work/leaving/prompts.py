@@ -30,6 +30,8 @@ WHAT = text("leaving_plate", PlateNo)
 LOOSE = text("leaving_order", OrderNo)
 """The order whose loose goods go."""
 LANE = text("leaving_lane", BinCode)
+ONTO = text("leaving_pallet", PlateNo)
+"""The pallet a carton is put onto, in place of a lane."""
 DOOR = text("leaving_door", BinCode)
 TRUCK = text("leaving_truck", TruckNo)
 PARTLY = flag("leaving_partly")
@@ -132,15 +134,18 @@ class StagedKind(PromptKind):
 
 
 class LaneKind(PromptKind):
-    """Where is it staged? Where the shipment stands already, else where the plan and the rules say; another lane will do."""
+    """Where is it staged? Where the shipment stands already, else where the plan and the rules say; another lane will do, and for a carton a pallet: one
+    that stands in a lane, or a new one where the carton stands."""
 
-    wants = "a lane"
+    wants = "a lane, or the pallet it is put onto"
     shape: Shape = "bin"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return answers[SENT] is not None and answers[LANE] is None
+        return answers[SENT] is not None and answers[LANE] is None and answers[ONTO] is None
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
+        if reading.kind in (Read.PLATE, Read.LABEL) and answers[WHAT]:
+            return answers.having(ONTO, PlateNo(reading.code))
         if reading.kind is not Read.BIN:
             raise self.wrong(ctx, answers, reading)
         code = BinCode(reading.code)
