@@ -15,6 +15,8 @@ from typing import Any
 from urllib.parse import quote
 from zoneinfo import ZoneInfo
 
+import orjson
+
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.checking import gtin_check_digit
 from mindful_crate.core.catalog.goods import Order, OrderKind, Status
@@ -33,6 +35,7 @@ OWN = "tag:mindful-crate.invalid,2026"
 """Ours: of a domain that nobody has, since no site of the demo has one."""
 FORMS = {"epcis": "application/ld+json", "csv": "text/csv"}
 """What it is written as, with its media type."""
+MOST_HELD = 10_000
 COLUMNS = (
     "entry", "no", "time", "step", "does", "bin", "who", "item", "lot", "expiry", "quantity", "unit", "serials", "plate", "onto", "orders",
     "receipt", "shipment", "carrier",
@@ -66,6 +69,11 @@ class Naming:
         self.zone = ZoneInfo(ground.sites[site].time_zone)
         self._items: dict[ItemCode, str] = {}
         self._units: dict[ItemCode, str | None] = {}
+        self._bins: dict[BinCode, str] = {}
+        self._plates: dict[PlateNo, str] = {}
+        self._documents: dict[Ref, dict[str, str]] = {}
+        self._hours: dict[datetime, str] = {}
+        self._here = self.own("site", site)
 
     def own(self, kind: str, code: str) -> str:
         """A name of our own."""
@@ -103,14 +111,48 @@ class Naming:
 
     def plate(self, number: PlateNo) -> str:
         """A license plate: an SSCC, or ours."""
+        found = self._plates.get(number)
+        if found is None:
+            if len(self._plates) > MOST_HELD:
+                self._plates.clear()
+            found = self._plates[number] = self._plate(number)
+        return found
+
+    def _plate(self, number: PlateNo) -> str:
         return f"{GS1}/00/{number}" if is_sscc(number) else self.own("plate", number)
 
     def bin(self, code: BinCode) -> str:
         """A bin of the site."""
-        return self.own(f"site/{quote(self.site, safe='')}/bin", code)
+        found = self._bins.get(code)
+        if found is None:
+            found = self._bins[code] = self.own(f"site/{quote(self.site, safe='')}/bin", code)
+        return found
+
+    def here(self) -> str:
+        """The site."""
+        return self._here
+
+    def offset(self, at: datetime) -> str:
+        """How far the clocks of the site are from UTC, which does not change within an hour."""
+        hour = at.replace(minute=0, second=0, microsecond=0)
+        found = self._hours.get(hour)
+        if found is None:
+            if len(self._hours) > MOST_HELD:
+                self._hours.clear()
+            told = at.astimezone(self.zone).strftime("%z")
+            found = self._hours[hour] = f"{told[:3]}:{told[3:]}"
+        return found
 
     def document(self, ref: Ref) -> dict[str, str]:
         """A document that something was done for."""
+        found = self._documents.get(ref)
+        if found is None:
+            if len(self._documents) > MOST_HELD:
+                self._documents.clear()
+            found = self._documents[ref] = self._document(ref)
+        return found
+
+    def _document(self, ref: Ref) -> dict[str, str]:
         kinds = {DocKind.SHIPMENT: "desadv", DocKind.RECEIPT: "recadv"}
         kind = kinds.get(ref.kind, "po")
         order = self.order(OrderNo(ref.number)) if ref.kind is DocKind.ORDER else None
@@ -123,12 +165,11 @@ class Naming:
 
 def event(each: Happening, names: Naming) -> dict[str, Any]:
     """One happening as an event of EPCIS."""
-    local = each.at.astimezone(names.zone).strftime("%z")
     made: dict[str, Any] = {
         "type": "TransactionEvent" if each.hands_over else "AggregationEvent" if each.onto else "ObjectEvent",
         "eventID": f"{OWN}:event/{names.world}/{each.seq}/{each.no}",
         "eventTime": each.at.isoformat(),
-        "eventTimeZoneOffset": f"{local[:3]}:{local[3:]}",
+        "eventTimeZoneOffset": names.offset(each.at),
         "action": each.does.value,
         "bizStep": each.step.value,
     }
@@ -159,7 +200,7 @@ def event(each: Happening, names: Naming) -> dict[str, Any]:
         made["quantityList"] = list(much.values())
     if each.place:
         made["readPoint"] = {"id": names.bin(each.place)}
-    made["bizLocation"] = {"id": names.own("site", names.site)}
+    made["bizLocation"] = {"id": names.here()}
     if each.about:
         made["bizTransactionList"] = [names.document(r) for r in each.about]
     return made
@@ -181,9 +222,8 @@ def document(happened: Iterable[Happening], names: Naming, made: datetime) -> It
     }  # fmt: skip
     yield json.dumps(head, ensure_ascii=False)[:-1] + ', "epcisBody": {"eventList": ['
     between = "\n"
-    encode = json.JSONEncoder(ensure_ascii=False).encode
     for each in happened:
-        yield between + encode(event(each, names))
+        yield between + orjson.dumps(event(each, names)).decode()
         between = ",\n"
     yield "\n]}}\n"
 

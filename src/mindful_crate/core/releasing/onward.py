@@ -35,18 +35,15 @@ class Stop(Word):
 
 @record
 class Way:
-    """The way of an order's goods: its plan, and the rule by which they are packed."""
+    """The way of an order's goods: its plan, the rule by which they are packed, and the stations they stop at."""
 
     plan: ShipPlan | None
     rule: PackRule
-    sorts: bool
-    """Are its goods fetched together with those of others, and parted?"""
+    stations: tuple[Station, ...]
 
     def has(self, station: Station) -> bool:
         """Do they stop at a station?"""
-        if self.plan is None or not self.plan.step(station).on:
-            return False
-        return {Station.SORT: self.sorts, Station.PACK: self.rule.packs}.get(station, True)
+        return station in self.stations
 
 
 @record
@@ -81,10 +78,12 @@ def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
 
 
 def way_of(state: State, rulebook: Rulebook, order: Order) -> Way:
-    """The way of an order's goods."""
+    """The way of an order's goods: those are sorted that are fetched together with those of others, and packed where a rule says so."""
     plan = rulebook.ship_plan_for(asked_of(state.ground, order))
     sorts = any(w.method is Method.BATCH and not w.cancelled for w in state.waves.of_order(order.number))
-    return Way(plan, pack_rule(state, rulebook, order), sorts)
+    rule = pack_rule(state, rulebook, order)
+    skips = {Station.SORT: not sorts, Station.PACK: not rule.packs}
+    return Way(plan, rule, tuple(s for s in plan.stations if not skips.get(s)) if plan else ())
 
 
 def bearers(state: State, plate: PlateNo) -> Iterator[PlateNo]:

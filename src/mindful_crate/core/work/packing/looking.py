@@ -128,7 +128,24 @@ class Inside:
 
 def inside(state: State, rulebook: Rulebook, carton: Carton) -> tuple[Inside, ...]:
     """What is in a carton, by the order lines it is for."""
-    return by_plate(state, carton.shipment).get(carton.number, ())
+    orders = state.shipments[carton.shipment].orders
+    found: dict[tuple[LineKey, str], list[Goods]] = {}
+    for item in dict.fromkeys(g.item for g in state.plates.goods_on(carton.number)):
+        for lying in (x for x in state.lines(item) if x.plate == carton.number):
+            for number, _ in state.reservations_of(lying):
+                reservation = state.reservations[number]
+                if reservation.order not in orders:
+                    continue
+                key = LineKey(reservation.order, reservation.line)
+                for part in reservation.parts:
+                    if part.plate == carton.number and part.goods.alike(lying.goods):
+                        found.setdefault((key, lying.goods.lot), []).append(part.goods)
+    by_line = sorted(found.items(), key=lambda x: (orders.index(x[0][0].order), x[0]))
+    return tuple(_inside(line, lot, goods) for (line, lot), goods in by_line)
+
+
+def _inside(line: LineKey, lot: str, goods: list[Goods]) -> Inside:
+    return Inside(line, goods[0].item, lot, sum(g.quantity for g in goods), tuple(goods))
 
 
 def by_plate(state: State, shipment: ShipmentNo) -> dict[PlateNo, tuple[Inside, ...]]:
@@ -141,11 +158,7 @@ def by_plate(state: State, shipment: ShipmentNo) -> dict[PlateNo, tuple[Inside, 
                 mine = found.setdefault(part.plate, {})
                 mine.setdefault((LineKey(order, no), part.goods.lot), []).append(part.goods)
     return {
-        plate: tuple(
-            Inside(line, goods[0].item, lot, sum(g.quantity for g in goods), tuple(goods))
-            for (line, lot), goods in mine.items()
-        )
-        for plate, mine in found.items()
+        plate: tuple(_inside(line, lot, goods) for (line, lot), goods in mine.items()) for plate, mine in found.items()
     }
 
 
