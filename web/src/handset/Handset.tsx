@@ -1,3 +1,4 @@
+import { Touch } from './Touch'
 import {
   lazy,
   Suspense,
@@ -10,7 +11,6 @@ import {
   type TouchEvent,
 } from 'react'
 import type { Shape } from '../shared/client'
-import { ago } from '../shared/live'
 import { Told } from '../shared/Told'
 import { onTheClock } from '../shared/when'
 import { Drawing } from './Drawing'
@@ -75,15 +75,7 @@ export function Handset({
           {where && question?.turns ? ', ' : ''}
           {question?.turns ? `${question.turn} of ${question.turns}` : ''}
         </span>
-        <span>
-          {outOfTouch
-            ? '1 scan waiting'
-            : waiting
-              ? 'sending'
-              : old === null
-                ? 'in touch'
-                : `out of touch: ${ago(old)} old`}
-        </span>
+        <Touch waits={outOfTouch} sends={waiting} old={old} />
       </div>
       {!view ? (
         <div className="hs-body" aria-busy="true" />

@@ -1,9 +1,10 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { Lines } from '../handset/Lines'
 import { useCame } from '../handset/scanner'
+import { Touch } from '../handset/Touch'
 import { useHandset } from '../handset/useHandset'
 import { client, got, Trouble, type Shape } from '../shared/client'
-import { ago, useLive } from '../shared/live'
+import { useLive } from '../shared/live'
 import { Code, Told } from '../shared/Told'
 
 type Look = Shape['StationView']
@@ -115,15 +116,7 @@ export function Bench({
         <span className="st-grow">
           {world.name}, {world.kind === 'live' ? 'live floor' : 'rehearsal'}
         </span>
-        <span>
-          {outOfTouch
-            ? '1 scan waiting'
-            : waiting
-              ? 'sending'
-              : old === null
-                ? 'in touch'
-                : `out of touch: ${ago(old)} old`}
-        </span>
+        <Touch waits={outOfTouch} sends={waiting} old={old} />
         {lends ? (
           <select
             aria-label="With the hands of"

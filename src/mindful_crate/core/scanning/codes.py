@@ -11,6 +11,7 @@ from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.kinds import Codes, Context, Symbol
+from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import COUNT, EXPIRY, GTIN, LOT, SERIAL, How, Scan
 
 
@@ -22,6 +23,14 @@ def plain(label: str, text: str) -> tuple[str, Scan, Symbol]:
 def typed(label: str, text: str) -> tuple[str, Scan, Symbol]:
     """Something that is typed."""
     return label, Scan(text, How.TYPED), "typed"
+
+
+def counts_about(question: Question) -> Codes:
+    """What one may say is there: as many as are proposed, one too many, none."""
+    if question.proposal:
+        yield typed(f"{question.proposal} {question.unit}", question.proposal)
+        yield typed("one too many", str(int(question.proposal) + 1))
+    yield typed("zero", "0")
 
 
 def unknown() -> Codes:

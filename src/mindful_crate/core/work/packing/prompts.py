@@ -18,7 +18,7 @@ from mindful_crate.core.releasing.onward import Kept
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
 from mindful_crate.core.rulebook.packing import PackRule, Proof, Weigh, tolerance_mg
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.scanning.codes import any_bin, item_code, plain, typed, unknown
+from mindful_crate.core.scanning.codes import any_bin, counts_about, item_code, plain, typed, unknown
 from mindful_crate.core.scanning.kinds import COUNT, ITEM, UNIT, Codes, Context, NumberKind, PromptKind
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
@@ -338,10 +338,7 @@ class PackCountKind(NumberKind):
         return True
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        if question.proposal:
-            yield typed(f"{question.proposal} {question.unit}", question.proposal)
-            yield typed("one too many", str(int(question.proposal) + 1))
-        yield typed("zero", "0")
+        yield from counts_about(question)
         yield from any_bin(ctx)
 
 

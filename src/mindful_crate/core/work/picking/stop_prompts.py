@@ -13,7 +13,7 @@ from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
-from mindful_crate.core.scanning.codes import any_bin, empty_totes, item_code, plain, shown, typed
+from mindful_crate.core.scanning.codes import any_bin, counts_about, empty_totes, item_code, plain, shown
 from mindful_crate.core.scanning.kinds import (
     COUNT,
     ITEM,
@@ -309,10 +309,7 @@ class PickCountKind(_OfAStop, NumberKind):
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         move = this(stop(ctx, answers))
         item = item_of(ctx, move)
-        if question.proposal:
-            yield typed(f"{question.proposal} {question.unit}", question.proposal)
-            yield typed("one too many", str(int(question.proposal) + 1))
-        yield typed("zero", "0")
+        yield from counts_about(question)
         for unit in item.units[:2]:
             yield from item_code(ctx, item, unit.code)
         yield from any_bin(ctx)

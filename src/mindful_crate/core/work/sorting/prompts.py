@@ -12,7 +12,15 @@ from mindful_crate.core.floor.answers import Answers, text
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.scanning.codes import any_bin, empty_totes, item_code, plain, shown, typed, unknown
+from mindful_crate.core.scanning.codes import (
+    any_bin,
+    counts_about,
+    empty_totes,
+    item_code,
+    plain,
+    shown,
+    unknown,
+)
 from mindful_crate.core.scanning.kinds import COUNT, ITEM, UNIT, Codes, Context, NumberKind, PromptKind, bin_place
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
@@ -180,10 +188,7 @@ class SortCountKind(NumberKind):
         return True
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        if question.proposal:
-            yield typed(f"{question.proposal} {question.unit}", question.proposal)
-            yield typed("one too many", str(int(question.proposal) + 1))
-        yield typed("zero", "0")
+        yield from counts_about(question)
         yield from any_bin(ctx)
 
 
