@@ -26,7 +26,7 @@ from mindful_crate.core.packing.suggesting import fits_alone, suggest
 from mindful_crate.core.packing.things import Suggestion, Thing
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
-from mindful_crate.core.releasing.onward import Kept, Stop, Way, kept_in, next_stop, way_of
+from mindful_crate.core.releasing.onward import Kept, Stop, kept_in, next_stop, way_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.shipping import Station
@@ -55,21 +55,23 @@ def left_of_item(state: State, rulebook: Rulebook, shipment: ShipmentNo, item: I
     """The same of one item, found from where the item lies: the first order of the shipment first."""
     orders = state.shipments[shipment].orders
     found: list[Kept] = []
-    ways: dict[OrderNo, Way] = {}
-    for lying in state.lines(item):
+    ways = {n: way_of(state, rulebook, o) for n in orders if (o := state.order(n)) is not None}
+    for lying in (x for x in state.lines(item) if x.plate not in state.cartons):
+        packs: dict[OrderNo, bool] = {}
+        """Is what lies there to be packed? The same for all parts of an order, since the place decides it."""
         for number, _ in state.reservations_of(lying):
             reservation = state.reservations[number]
-            order = state.order(reservation.order) if reservation.order in orders else None
-            if order is None:
+            order = reservation.order
+            if order is None or order not in ways or packs.get(order) is False:
                 continue
-            way = ways.get(order.number)
-            if way is None:
-                way = ways[order.number] = way_of(state, rulebook, order)
             for part in reservation.parts:
                 there = part.plate == lying.plate and (part.plate or part.bin == lying.bin)
-                there = there and part.plate not in state.cartons
-                if there and part.goods.alike(lying.goods) and next_stop(state, way, order.number, part) is Stop.PACK:
-                    found.append(Kept(LineKey(order.number, reservation.line), number, part, Stop.PACK))
+                if not there or not part.goods.alike(lying.goods):
+                    continue
+                if order not in packs:
+                    packs[order] = next_stop(state, ways[order], order, part) is Stop.PACK
+                if packs[order]:
+                    found.append(Kept(LineKey(order, reservation.line), number, part, Stop.PACK))
     return sorted(found, key=lambda k: (orders.index(k.line.order), k.line, k.reservation))
 
 
