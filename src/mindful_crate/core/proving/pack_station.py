@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from itertools import islice
 
 from mindful_crate.core.catalog.ids import BinCode, CartonKindCode, OrderNo, PackStationCode, PlateNo, ShipmentNo
@@ -10,7 +11,7 @@ from mindful_crate.core.floor.devices import Scale
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.standing import stands_in
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.packing import PROOF
 from mindful_crate.core.work.packing import looking
@@ -162,16 +163,28 @@ def pack_view(
     rule = rule_of(state, rulebook, shipment, order)
     kept = list(islice(looking.left(state, rulebook, shipment), MOST + 1))
     kept.sort(key=lambda k: (k.line.order != order, k.line))
-    proposed = looking.proposed(state, rulebook, shipment, rule)
     mine = state.cartons.get(carton) if carton else None
+    proposed = None if mine else looking.proposed(state, rulebook, shipment, rule)
     carriers = state.ground.carriers
     return PackView(
         shipment, found.orders, partner.name if partner else found.leaves.partner, found.leaves.address,
         carriers[found.leaves.carrier].name if found.leaves.carrier in carriers else "", PROOF[rule.proof],
         state.ground.carton_kinds[proposed].name if proposed else "", _open(state, rulebook, mine) if mine else None,
-        tuple(_left(state, k) for k in kept[:MOST]), max(0, sum(1 for _ in looking.left(state, rulebook, shipment)) - MOST) if len(kept) > MOST else 0,
+        tuple(_left(state, k) for k in _together(kept[:MOST])), max(0, sum(1 for _ in looking.left(state, rulebook, shipment)) - MOST) if len(kept) > MOST else 0,
         tuple(_strip(state, c) for c in state.cartons.of(shipment)[-MOST:]),
     )  # fmt: skip
+
+
+def _together(kept: Iterable[looking.Kept]) -> Iterator[looking.Kept]:
+    """What lies in one place for an order line is one thing to a packer, whenever it came."""
+    found: dict[tuple[object, ...], looking.Kept] = {}
+    for each in kept:
+        part = each.part
+        key = (each.line, part.goods.lot, part.bin, part.plate)
+        known = found.get(key)
+        quantity = part.goods.quantity + (known.part.goods.quantity if known else 0)
+        found[key] = evolve(each, part=evolve(part, goods=evolve(part.goods, quantity=quantity)))
+    yield from found.values()
 
 
 def _left(state: State, kept: looking.Kept) -> LeftToPack:

@@ -121,8 +121,8 @@ export default function DockBoard({ me }: { me: Shape['Me'] }) {
                         {s.partner}
                         <div className="quiet">{s.town}</div>
                       </td>
-                      <td style={{ whiteSpace: 'nowrap' }}>
-                        {s.day}
+                      <td>
+                        <span style={{ whiteSpace: 'nowrap' }}>{s.day}</span>
                         <div className="quiet">{[s.carrier, s.service].filter(Boolean).join(', ') || 'no carrier'}</div>
                       </td>
                       <td>

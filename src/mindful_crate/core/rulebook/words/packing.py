@@ -12,7 +12,7 @@ PROOF = {
     Proof.EACH: "every piece is scanned",
     Proof.COUNT: "the item is scanned and how many is said",
     Proof.REST: "the item is scanned and how many is said, or all the rest goes in after a look",
-    Proof.TOTE: "the same, and a tote with one order's goods may leave as it is",
+    Proof.TOTE: "the item is scanned, all the rest goes in after a look, or a tote with one order's goods leaves as it is",
 }
 SUGGESTS = {True: "is proposed by what is to go in", False: "is chosen by who packs"}
 WEIGH = {

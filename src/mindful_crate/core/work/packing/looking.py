@@ -32,8 +32,8 @@ from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.steps import Found
 
-AT_ONCE = 100
-"""For the carton to begin with, so many lines are looked at: somebody waits for it."""
+AT_ONCE = 60
+"""Of more things no carton to begin with is proposed: somebody waits for it."""
 MOST_THINGS = 200
 """Of more things no cartons are proposed: it would take longer than a packer waits."""
 
@@ -189,11 +189,13 @@ def things_of(state: State, goods: Iterable[Goods], kinds: Sequence[CartonKind] 
     return things
 
 
-def suggested(state: State, goods: Iterable[Goods], kinds: Iterable[CartonKind]) -> Suggestion | None:
+def suggested(
+    state: State, goods: Iterable[Goods], kinds: Iterable[CartonKind], most: int = MOST_THINGS
+) -> Suggestion | None:
     """Cartons for some goods; None: there are no cartons, or too many things to say."""
     mine = list(kinds)
     things = things_of(state, goods, mine)
-    if not mine or not things or len(things) > MOST_THINGS:
+    if not mine or not things or len(things) > most:
         return None
     return suggest(things, mine)
 
@@ -202,8 +204,8 @@ def proposed(state: State, rulebook: Rulebook, shipment: ShipmentNo, rule: PackR
     """The carton to begin with: the largest of those proposed for what is left; None: nothing is proposed."""
     if not rule.suggests:
         return None
-    goods = [k.part.goods for k in islice(left(state, rulebook, shipment), AT_ONCE)]
-    found = suggested(state, goods, kinds_for(state, rule))
+    goods = [k.part.goods for k in islice(left(state, rulebook, shipment), AT_ONCE + 1)]
+    found = suggested(state, goods, kinds_for(state, rule), AT_ONCE)
     if found is None or not found.cartons:
         return None
     size = {k.code: k.length_mm * k.width_mm * k.height_mm for k in state.ground.opening.carton_kinds}
