@@ -23,6 +23,13 @@ ABOUT = {
     "J": "packing", "K": "loading and shipping", "L": "counting", "M": "replenishment", "N": "the handset", "O": "why, and why not",
     "P": "papers and devices", "Q": "who and where", "R": "proving",
 }  # fmt: skip
+WHY_NOT = {
+    "B47": "what packing, picking and shipping prefer is in the rules of their chapters; there are no options beside those",
+    "J17": "the columns of packing lists are fixed",
+    "P07": "reservations are of stock; what is on its way is promised, not reserved",
+    "P11": "notices are found by their plates; no rehearsal pins one whose reference is wrong",
+}
+"""Why some are not shown."""
 PATH = ROOT / "docs" / "needs.md"
 NUMBERS = [f"{letter}{n:02}" for letter, many in HOW_MANY.items() for n in range(1, many + 1)]
 
@@ -75,7 +82,7 @@ def table() -> str:
             lines += ["| need | shown by |", "| --- | --- |", *(f"| {n} | {'; '.join(shown[n])} |" for n in done), ""]
         missing = [n for n in numbers if n not in shown]
         if missing:
-            lines += [f"Not yet: {', '.join(missing)}.", ""]
+            lines += [f"Not yet: {', '.join(missing)}.", *(f"{n}: {WHY_NOT[n]}." for n in missing if n in WHY_NOT), ""]
     return "\n".join(lines).rstrip() + "\n"
 
 

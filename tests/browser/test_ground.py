@@ -124,6 +124,9 @@ def test_bins_are_found_picked_and_blocked_on_the_map(page: Page) -> None:
     page.get_by_role("navigation").get_by_role("link", name="Bin rules").click()
     expect(page.get_by_test_id("bench-answer")).to_contain_text("B-01-03-1")
     page.go_back()
+    expect(
+        page.get_by_role("img", name=re.compile("Map of HQ"))
+    ).to_be_visible()  # a bin is gone to once there is a map
     page.get_by_label("Go to bin").fill("B-02-01-1")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Open the bin").click()

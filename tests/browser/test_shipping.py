@@ -51,7 +51,7 @@ def picked(page: Page, number: str) -> str:
     return world
 
 
-@pytest.mark.needs("J05", "P02", "P08")
+@pytest.mark.needs("J05", "O01", "P02", "P08")
 def test_an_order_is_packed_at_the_station_and_leaves_from_the_dock_board(page: Page) -> None:
     """What alone stands at the bench is begun by it, each refusal by name, one carton closed by the scale and by keys alone; then staged, loaded, sent off, its papers read;
     and taken back when the truck was the wrong one."""
@@ -110,6 +110,12 @@ def test_an_order_is_packed_at_the_station_and_leaves_from_the_dock_board(page: 
         path = one.get_by_role("link", name=name).get_attribute("href")
         sheet = pypdfium2.PdfDocument(page.request.get(str(path)).body())[0]
         assert "SHR-0001" in sheet.get_textpage().get_text_range(), name
+    page.goto(f"/documents?world={world}&doc=SO-7001")
+    chain = page.locator(".chain")
+    expect(chain).to_contain_text("SHR-0001")
+    expect(chain).to_contain_text(re.compile("sales order.*shipped"))
+    expect(chain).not_to_contain_text("not shipped yet")
+    page.goto(f"/dock?world={world}")
     one.get_by_role("button", name="Take it back").click()
     form = page.get_by_role("dialog", name="Take a shipment back")
     form.get_by_role("textbox").fill("the wrong truck")

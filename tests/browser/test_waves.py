@@ -45,7 +45,9 @@ def test_a_wave_plan_is_made_and_tried_on_the_orders_as_they_are(page: Page) -> 
     boat.locator("summary").click()
     expect(boat).to_contain_text("Parcels: it goes by BOAT")
     page.get_by_role("button", name="Undo", exact=True).click()
+    expect(made).to_contain_text("of any kind")  # before it is taken back, another press would come to nothing
     page.get_by_role("button", name="Undo", exact=True).click()
+    expect(made).to_have_count(0)
 
 
 @pytest.mark.needs("B02", "B03", "B19")
