@@ -18,6 +18,7 @@ from zoneinfo import ZoneInfo
 import psycopg
 from psycopg_pool import PoolTimeout
 
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.whole import findings
@@ -196,11 +197,10 @@ def _events(world: str, form: str, day: date | None, out: Path | None) -> int:
     try:
         with database.transaction() as conn:
             row = worlds.row(conn, world)
-            with worlds.reading(conn, world) as w:
-                names = Naming(w.ground, w.settings.site, row.id, w.state.order)
-                parts = written(form, worlds.walk(conn, row), names, day, row.made_at)
-                with out.open("w", encoding="utf-8") if out else nullcontext(sys.stdout) as file:
-                    file.writelines(parts)
+            names = Naming(worlds.ground(conn, row.opening), SiteCode(row.site), row.id, worlds.order_of(conn, row.id))
+            parts = written(form, worlds.walk(conn, row), names, day, row.made_at)
+            with out.open("w", encoding="utf-8") if out else nullcontext(sys.stdout) as file:
+                file.writelines(parts)
     finally:
         database.close()
     return PASSED

@@ -5,9 +5,12 @@ from __future__ import annotations
 import csv
 import json
 import re
+from pathlib import Path
 
 import pypdfium2
+import pytest
 
+from mindful_crate.cli import main
 from tests.api.conftest import Api
 
 NAME = "מפרש " * 40 + "⛵🧭" + "Ω" * 60
@@ -43,7 +46,9 @@ def packed(ines: Api) -> str:
     return world
 
 
-def test_a_shipment_is_followed_to_the_truck_and_its_papers_hold_any_name(ines: Api) -> None:
+def test_a_shipment_is_followed_to_the_truck_and_its_papers_hold_any_name(
+    ines: Api, dsn: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
     """What waits at the bench, how far it is, what each carrier takes; four papers as PDF whatever the names are; then it leaves, and is told."""
     world = packed(ines)
     shown = ines.get(f"/api/worlds/{world}/shipments/SHR-0001").json
@@ -70,8 +75,12 @@ def test_a_shipment_is_followed_to_the_truck_and_its_papers_hold_any_name(ines: 
         entry = ines.command(world, act).json["entry"]
         assert entry["done"], entry["says"]
     assert "Quay 1" in text_of("bill-of-lading")
+    monkeypatch.setenv("CRATE_DATABASE", dsn)
     told = json.loads(ines.get(f"/api/worlds/{world}/events").data)
     assert [e["bizStep"] for e in told["epcisBody"]["eventList"]][-1] == "shipping"
+    assert main(["events", world, "--out", str(tmp_path / "told.jsonld")]) == 0
+    assert json.loads((tmp_path / "told.jsonld").read_text()) == told
+    assert main(["events", "w-none"]) == 2 and "There is no such world" in capsys.readouterr().err
     rows = list(csv.DictReader(ines.get(f"/api/worlds/{world}/events", form="csv").get_data(as_text=True).splitlines()))
     assert {r["plate"] for r in rows if r["step"] == "shipping"} == set(plates)
     assert not list(

@@ -283,6 +283,7 @@ def test_taken_out_moved_opened_again(rulebook: Rulebook) -> None:
     play = to_pack(rulebook, order("SO-1", ("SHK-08", 6), ("ROPE-06", 30)))
     play.scan(bar("SHK-08")).press("confirm").press("take_out", line=1, count="2").done("out of")
     assert {g.quantity for c in play.state.cartons.of(SH) for g in play.state.all_goods(c.number)} == {4}
+    play.press("take_out", line=1, count="1.5").refused("no_number", "whole")
     play.press("take_out", line=9).refused("no_such_line").press("take_out", line=1, count="x").refused("no_number")
     play.press("new_carton").done("is begun").scan(bar("ROPE-06")).press("confirm").done()
     one, two = play.state.cartons.of(SH)

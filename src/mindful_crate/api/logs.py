@@ -15,6 +15,7 @@ from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById, Why
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES, rule_sentence
@@ -187,9 +188,10 @@ def events(path: ById, query: EventsQuery) -> Response:
                 "too_long",
                 f"This log has {row.seq:,} entries. `./crate events {row.id}` writes it into a file as it reads.",
             )
-        with parts.worlds.reading(conn, path.id) as w:
-            names = Naming(w.ground, w.settings.site, row.id, w.state.order)
-            text = "".join(written(query.form, parts.worlds.walk(conn, row), names, query.day, row.made_at))
+        names = Naming(
+            parts.worlds.ground(conn, row.opening), SiteCode(row.site), row.id, parts.worlds.order_of(conn, row.id)
+        )
+        text = "".join(written(query.form, parts.worlds.walk(conn, row), names, query.day, row.made_at))
     ending = "jsonld" if query.form == "epcis" else "csv"
     name = f"{row.id}{f'-{query.day}' if query.day else ''}.{ending}"
     return Response(text, mimetype=FORMS[query.form], headers={"Content-Disposition": f'attachment; filename="{name}"'})

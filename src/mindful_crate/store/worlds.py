@@ -22,7 +22,8 @@ import orjson
 import psycopg
 import structlog
 
-from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import CrewId, DeviceId, OrderNo, PersonId
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.floor.state import SNAPSHOT, Settings, State, WorldKind
 from mindful_crate.core.placing import kept_ground
@@ -281,6 +282,15 @@ class Worlds:
         with self._held(conn, id_) as loaded:
             self._catch_up(conn, loaded, self.row(conn, id_))
             yield loaded
+
+    def order_of(self, conn: db.Conn, id_: str) -> Callable[[OrderNo], Order | None]:
+        """Finds orders of a world, which is held for no longer than each takes: what reads a whole log holds up nobody."""
+
+        def order(number: OrderNo) -> Order | None:
+            with self.reading(conn, id_) as loaded:
+                return loaded.state.order(number)
+
+        return order
 
     def state_at(self, conn: db.Conn, id_: str, seq: int) -> Loaded:
         """A world as it stood after an entry, made anew; for looking back."""

@@ -17,8 +17,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.leaving.carriage import offered, trackings
 from mindful_crate.core.work.leaving.looking import ShipmentStep, missing_told, standing
 from mindful_crate.core.work.leaving.places import lane_for, truck_for, trucks_out
-from mindful_crate.core.work.packing.decide import kilos
-from mindful_crate.core.work.packing.looking import by_plate
+from mindful_crate.core.work.packing.looking import by_plate, kilos
 
 MOST = 200
 """So many shipments are told."""

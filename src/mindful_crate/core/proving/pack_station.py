@@ -15,7 +15,8 @@ from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.packing import PROOF
 from mindful_crate.core.work.packing import looking
-from mindful_crate.core.work.packing.decide import kilos, rule_of
+from mindful_crate.core.work.packing.decide import rule_of
+from mindful_crate.core.work.packing.looking import kilos
 from mindful_crate.core.work.packing.prompts import CARTON, CLOSING, FIRST, WORK
 
 MOST = 60

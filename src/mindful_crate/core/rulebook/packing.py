@@ -38,7 +38,7 @@ class Short(StrEnum):
     BACK = "back"
     """They are put back where they came from, and may be promised again."""
     STAY = "stay"
-    """They stay at the station, kept for the order, for a shipment of their own."""
+    """They stay at the station, kept for the order: its shipment waits for them, or is shipped without them."""
 
 
 @record

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReservationNo, ShipmentNo
@@ -271,7 +272,7 @@ def _ship(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: S
     kept = list(kept_in(state, rulebook, act.shipment))
     going = [k for k in kept if k.next is Stop.SHIP]
     stays = [k for k in kept if k.next is not Stop.SHIP]
-    parcels = tuple(p for k in going for p in (_parcel(state, k),))
+    parcels = tuple(_parcel(state, k) for k in going)
     plates = _leaving(state, going, stays)
     orders = dict.fromkeys(k.line.order for k in going)
     rests = {k.line.order for k in stays} | {o for t in now.tasks for o in state.tasks[t].plan.orders}
@@ -337,13 +338,19 @@ def _leaving(state: State, going: Sequence[Kept], stays: Sequence[Kept]) -> tupl
     return tuple(found)
 
 
+def _by_line(going: Sequence[Kept]) -> Counter[LineKey]:
+    """How much of each order line goes, in base units."""
+    much: Counter[LineKey] = Counter()
+    for each in going:
+        much[each.line] += each.part.goods.quantity
+    return much
+
+
 def _closed(
     state: State, rulebook: Rulebook, going: Sequence[Kept], done: Sequence[Release]
 ) -> list[tuple[OrderNo, int, int]]:
     """What of orders that are done here is given up, as their plan says."""
-    much: dict[LineKey, int] = {}
-    for each in going:
-        much[each.line] = much.get(each.line, 0) + each.part.goods.quantity
+    much = _by_line(going)
     found = []
     for release in done:
         order = state.order(release.order)
@@ -351,16 +358,14 @@ def _closed(
         plan = way_of(state, rulebook, order).plan
         if plan is not None and plan.rest is Rest.CLOSE:
             for line in order.lines:
-                left = state.ordered.left_to_ship(order.number, line) - much.get(LineKey(order.number, line.no), 0)
+                left = state.ordered.left_to_ship(order.number, line) - much[LineKey(order.number, line.no)]
                 if left > 0:
                     found.append((order.number, line.no, left))
     return found
 
 
 def _order_told(state: State, going: Sequence[Kept], closed: Sequence[tuple[OrderNo, int, int]]) -> list[str]:
-    much: dict[LineKey, int] = {}
-    for each in going:
-        much[each.line] = much.get(each.line, 0) + each.part.goods.quantity
+    much = _by_line(going)
     told = []
     for number in dict.fromkeys(k.line.order for k in going):
         order = state.order(number)
@@ -368,7 +373,7 @@ def _order_told(state: State, going: Sequence[Kept], closed: Sequence[tuple[Orde
         lacks = [
             f"{state.ground.items[x.item].told(left)} of {state.ground.items[x.item].name}"
             for x in order.lines
-            if (left := state.ordered.left_to_ship(number, x) - much.get(LineKey(number, x.no), 0)) > 0
+            if (left := state.ordered.left_to_ship(number, x) - much[LineKey(number, x.no)]) > 0
         ]
         if lacks:
             gives = "not waited for any more" if any(c[0] == number for c in closed) else "on back order"

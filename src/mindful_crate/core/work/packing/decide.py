@@ -19,7 +19,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.onward import Kept, Stop, kept_for, pack_rule, top_of
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.packing import PackRule, Proof, Short, Weigh, tolerance_mg
+from mindful_crate.core.rulebook.packing import PackRule, Proof, Short, Weigh
 from mindful_crate.core.rulebook.words.parts import counted, thousandths
 from mindful_crate.core.scanning.reading import is_plate_label
 from mindful_crate.core.work import numbered
@@ -47,6 +47,7 @@ from mindful_crate.core.work.packing.events import (
     PlateConfirmed,
     ScaleSet,
 )
+from mindful_crate.core.work.packing.looking import HEAVIEST_MG, kilos
 from mindful_crate.core.work.packing.scales import reads
 from mindful_crate.core.work.picking.doing import check_need, tote_kind
 from mindful_crate.core.work.picking.keeping import keep_where
@@ -57,9 +58,6 @@ from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut
 from mindful_crate.core.work.tasks.decide import reason
-
-HEAVIEST_MG = 2_000_000_000
-"""No carton weighs more than two tonnes."""
 
 
 def rule_of(state: State, rulebook: Rulebook, shipment: ShipmentNo, order: OrderNo | None = None) -> PackRule:
@@ -92,7 +90,7 @@ def check_new(state: State, number: PlateNo) -> None:
         carton = state.cartons[number]
         says = f"`{number}` is a carton of `{carton.shipment}` already."
         raise Refusal("carton_used", says, "carton")
-    if state.has_plate(number) or any(b.number == number for d in state.departures.values() for b in d.bearers):
+    if state.has_plate(number) or state.plates.spot(number) is not None:
         raise Refusal("carton_used", f"`{number}` is a plate already. Take a label that nothing bears.", "carton")
     if not is_plate_label(number, state.ground):
         raise Refusal(
@@ -404,11 +402,6 @@ def _close(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     return f"Carton `{carton.number}` is closed: {name}, {kilos(weight)}."
 
 
-def kilos(mg: int) -> str:
-    """A weight in kilograms, as it is read."""
-    return f"{thousandths(mg // 1000)} kg"
-
-
 def _check_fits(state: State, kind: CartonKindCode, goods: Sequence[Goods]) -> None:
     """Refuse a carton that is too small or too weak for what is in it, whatever way it is turned."""
     box = state.ground.carton_kinds[kind]
@@ -426,7 +419,7 @@ def _check_fits(state: State, kind: CartonKindCode, goods: Sequence[Goods]) -> N
 
 
 def _weight(state: State, rule: PackRule, carton: Carton, act: CloseCarton, should: int) -> tuple[int, Weighed]:
-    if act.weight_mg < 0 or act.weight_mg > HEAVIEST_MG:
+    if not 0 <= act.weight_mg <= HEAVIEST_MG:
         raise Refusal(
             "no_weight", "A carton weighs more than nothing and less than two tonnes: weigh it again.", "weight_mg"
         )
@@ -442,15 +435,9 @@ def _weight(state: State, rule: PackRule, carton: Carton, act: CloseCarton, shou
 def _check_weight(
     state: State, rule: PackRule, carton: Carton, goods: Sequence[Goods], weight: int, should: int
 ) -> None:
-    tolerance = tolerance_mg(rule, should)
-    if abs(weight - should) <= tolerance:
-        return
-    what = "lighter" if weight < should else "heavier"
-    why = looking.explains(state, goods, weight - should, tolerance)
-    missing = "missing" if weight < should else "too much"
-    could = f" It could be that {' or '.join(why)} {'is' if len(why) == 1 else 'are'} {missing}." if why else ""
-    says = f"`{carton.number}` weighs {kilos(weight)}, {kilos(abs(weight - should))} {what} than what is in it by the list ({kilos(should)}).{could} Count it again."
-    raise Refusal("weight_differs", says, "weight_mg")
+    differs = looking.weight_differs(state, rule, goods, weight, should)
+    if differs:
+        raise Refusal("weight_differs", f"`{carton.number}`: {differs}", "weight_mg")
 
 
 def _reopen(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReopenCarton) -> str:

@@ -238,9 +238,12 @@ class OutAgain(ButtonKind):
             raise Refusal("no_such_line", f"Carton `{carton.number}` has no line {line}.")
         what = mine[line - 1]
         try:
-            quantity = int(Decimal(count)) if count else what.quantity
-        except ArithmeticError:
+            said = Decimal(count) if count else Decimal(what.quantity)
+            quantity = int(said)
+        except (ArithmeticError, ValueError):
             raise Refusal("no_number", f"`{count}` is no number. Say how many are taken out.") from None
+        if quantity != said:
+            raise Refusal("no_number", f"`{count}` is no whole number. Say how many are taken out.")
         act = TakeOut(carton.number, what.line.order, what.line.line, quantity)
         return Step(dialogue.answers, (), acts=(act,))
 

@@ -28,12 +28,15 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.onward import Kept, Stop, kept_in, next_stop, way_of
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.packing import PackRule
+from mindful_crate.core.rulebook.packing import PackRule, tolerance_mg
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.steps import Found
+from mindful_crate.core.rulebook.words.parts import thousandths
 
 AT_ONCE = 60
 """Of more things no carton to begin with is proposed: somebody waits for it."""
+HEAVIEST_MG = 2_000_000_000
+"""No carton weighs more than two tonnes."""
 MOST_THINGS = 200
 """Of more things no cartons are proposed: it would take longer than a packer waits."""
 
@@ -78,11 +81,6 @@ def left_of_item(state: State, rulebook: Rulebook, shipment: ShipmentNo, item: I
 def source_of(part: Reserved) -> Spot:
     """Where it lies: on a plate, or loose in a bin."""
     return on_plate(part.plate) if part.plate else in_bin(part.bin)
-
-
-def stations_of(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> list[BinCode]:
-    """The bins where something of a shipment waits to be packed."""
-    return sorted({stands_in(state, k.part) for k in left(state, rulebook, shipment)})
 
 
 def waiting(state: State, rulebook: Rulebook, at: BinCode | None = None) -> Iterator[ShipmentNo]:
@@ -243,6 +241,22 @@ def explains(state: State, goods: Iterable[Goods], difference_mg: int, tolerance
         if len(pieces) > 40:
             break
     return [says for _, _, says in sorted(found)[:EXPLAINED]]
+
+
+def kilos(mg: int) -> str:
+    """A weight in kilograms, as it is read."""
+    return f"{thousandths(mg // 1000)} kg"
+
+
+def weight_differs(state: State, rule: PackRule, goods: Sequence[Goods], weight: int, should: int) -> str:
+    """What is said of a carton that weighs more or less than its rule lets it, with what could explain it; empty: it weighs as it may."""
+    tolerance = tolerance_mg(rule, should)
+    if abs(weight - should) <= tolerance:
+        return ""
+    what, lacks = ("lighter", "missing") if weight < should else ("heavier", "too much")
+    why = explains(state, goods, weight - should, tolerance)
+    could = f" It could be {' or '.join(why)} {lacks}." if why else ""
+    return f"{kilos(weight)} is {kilos(abs(weight - should))} {what} than the list says ({kilos(should)}).{could} Count it again."
 
 
 def whole_plate(state: State, plate: PlateNo) -> ShipmentNo:

@@ -15,7 +15,7 @@ from mindful_crate.core.work.packing.acts import (
     SetScale,
     TakeOut,
 )
-from mindful_crate.core.work.packing.decide import DECIDES, kilos
+from mindful_crate.core.work.packing.decide import DECIDES
 from mindful_crate.core.work.packing.events import (
     CartonBegun,
     CartonClosed,
@@ -27,6 +27,7 @@ from mindful_crate.core.work.packing.events import (
 )
 from mindful_crate.core.work.packing.flow import FLOWS
 from mindful_crate.core.work.packing.fold import FOLDS
+from mindful_crate.core.work.packing.looking import kilos
 from mindful_crate.core.work.packing.prompts import PROMPTS
 from mindful_crate.core.work.rows import Matter, telling
 

@@ -16,14 +16,15 @@ from mindful_crate.core.floor.standing import purpose_of, stands_in
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.onward import Kept
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
-from mindful_crate.core.rulebook.packing import PackRule, Proof, Weigh, tolerance_mg
+from mindful_crate.core.rulebook.packing import PackRule, Proof, Weigh
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.scanning.codes import any_bin, counts_about, item_code, plain, typed, unknown
 from mindful_crate.core.scanning.kinds import COUNT, ITEM, UNIT, Codes, Context, NumberKind, PromptKind
 from mindful_crate.core.scanning.question import Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.packing import looking
-from mindful_crate.core.work.packing.decide import check_new, kilos, rule_of
+from mindful_crate.core.work.packing.decide import check_new, rule_of
+from mindful_crate.core.work.packing.looking import kilos
 from mindful_crate.core.work.packing.scales import reads
 from mindful_crate.core.work.receiving.checks import whole_quantity
 
@@ -421,7 +422,7 @@ class WeightKind(NumberKind):
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         weight = int(self.number(reading, "kilograms") * 1_000_000)
-        if not 0 < weight <= 2_000_000_000:
+        if not 0 < weight <= looking.HEAVIEST_MG:
             raise Refusal(
                 "no_weight", "Say what it weighs in kilograms, like 3.250: more than nothing, less than two tonnes."
             )
@@ -429,15 +430,10 @@ class WeightKind(NumberKind):
 
     def _judged(self, ctx: Context, answers: Answers, weight: int, filled: Answers) -> Answers | Doubt:
         """A weight, or a question about it when it is beyond what may be: what could explain it is said."""
-        should = self._should(ctx, answers)
-        tolerance = tolerance_mg(rule(ctx, answers), should)
-        if abs(weight - should) <= tolerance:
+        should, goods = self._should(ctx, answers), ctx.state.all_goods(answers.known(CLOSING))
+        says = looking.weight_differs(ctx.state, rule(ctx, answers), goods, weight, should)
+        if not says:
             return filled
-        goods = ctx.state.all_goods(answers.known(CLOSING))
-        why = looking.explains(ctx.state, goods, weight - should, tolerance)
-        what, lacks = ("lighter", "missing") if weight < should else ("heavier", "too much")
-        could = f" It could be {' or '.join(why)} {lacks}." if why else ""
-        says = f"{kilos(weight)} is {kilos(abs(weight - should))} {what} than the list says ({kilos(should)}).{could} Count it again."
         return Doubt("yes_no", says, filled.having(RECOUNTED, True), "Counted again: it is so")
 
     def proposal(self, ctx: Context, answers: Answers, prompt: Prompt) -> Decimal | None:
