@@ -14,6 +14,7 @@ from mindful_crate.core.catalog.ids import BinCode, CartonKindCode, OrderNo, Pla
 from mindful_crate.core.floor.cartons import Weighed
 from mindful_crate.core.floor.devices import Scale
 from mindful_crate.core.floor.topics import HostStandIn
+from mindful_crate.core.proving.shipping_papers import Paper, papers
 from mindful_crate.core.releasing.onward import Stop, kept_in, top_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PLAIN, Proof, Short, Weigh
@@ -488,3 +489,12 @@ def test_cartons_are_put_onto_pallets_by_scan_and_moved_between_them(rulebook: R
     play.do(acts.LoadGoods(SH, BinCode("DOOR-3"))).done()
     play.do(acts.ShipShipment(SH)).done("is shipped")
     sound(play)
+
+
+def test_the_loading_list_knows_loose_goods_on_the_truck(rulebook: Rulebook) -> None:
+    """What goes without a carton is open on the list until it is loaded."""
+    book = by(steps(rulebook, Station.LOAD))
+    play = picked(book, order("SO-1", ("SHK-08", 6), carrier=None))
+    assert papers(play.state, book, SH, Paper.LOADING_LIST).loaded == ()
+    play.do(acts.LoadGoods(SH, BinCode("DOOR-3"))).done("is loaded")
+    assert papers(play.state, book, SH, Paper.LOADING_LIST).loaded == ("SO-1",)

@@ -114,7 +114,7 @@ def _loading(found: Papers) -> list[Any]:
         rows.append([str(n), c.number, kind, c.weight, c.at or c.stands, "☒" if c.loaded or found.left else "☐"])
         rows += [["", f"   {x.number}", x.kind, x.weight, "", ""] for x in inside[c.number]]
     for x in found.loose:
-        rows.append(["", "loose", _text(x.name), x.much, "", "☐"])
+        rows.append(["", "loose", _text(x.name), x.much, "", "☒" if found.left or x.order in found.loaded else "☐"])
     table = Table(rows, colWidths=[8 * mm, 52 * mm, 48 * mm, 26 * mm, 30 * mm, 16 * mm], repeatRows=1, style=GRID)
     table.setStyle(_PLAIN_ROWS)
     sign = _text("Loaded by ______________________      Driver ______________________")

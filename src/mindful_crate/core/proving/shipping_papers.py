@@ -6,6 +6,8 @@ from datetime import datetime
 from enum import StrEnum
 
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ShipmentNo, TruckNo
+from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.cartons import loose_load
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.dock_board import CartonContent, CartonShown, shipment_shown
@@ -59,6 +61,8 @@ class Papers:
     orders: tuple[OrderPart, ...]
     cartons: tuple[CartonShown, ...]
     loose: tuple[CartonContent, ...]
+    loaded: tuple[OrderNo, ...]
+    """Orders whose loose goods are on the truck."""
 
 
 def papers(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -> Papers:
@@ -81,6 +85,7 @@ def papers(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -
         number, state.ground.sites[state.settings.site].name, partner.name if partner else shipment.leaves.partner, shipment.leaves.address,
         carrier.name if carrier else "", service, truck, state.clock, gone.at if gone else None,
         tuple(_order(state, o, shown.cartons, shown.loose) for o in shipment.orders), shown.cartons, shown.loose,
+        tuple(o for o in shipment.orders if loose_load(o) in state.loaded),
     )  # fmt: skip
 
 
@@ -98,7 +103,7 @@ def _order(
     )
     rest = []
     for line in order.lines:
-        here = state.reservations.of_order(number).get(line.no, ())
+        here = state.reservations.for_line(LineKey(number, line.no))
         kept = sum(p.goods.quantity for n in here for p in state.reservations[n].parts)
         left = state.ordered.left_to_ship(number, line) - kept
         if left > 0:

@@ -14,6 +14,7 @@ from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.standing import at_station, purpose_of, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.memo import Memo
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PLAIN, PackRule
@@ -143,6 +144,27 @@ def _is_there(state: State, way: Way, station: Station, purpose: ZonePurpose, pa
     if zone.purpose is ZonePurpose.DOOR and station is Station.STAGE:
         return True  # it was taken off a truck again
     return zone.code == at.zone if at.zone else zone.purpose is purpose
+
+
+def shipment_to_send(state: State, number: ShipmentNo) -> None:
+    """Refuse a shipment that is none, or has left."""
+    shipment = state.shipments.get(number)
+    if shipment is None:
+        raise Refusal("unknown_shipment", f"There is no shipment `{number}`.", "shipment")
+    if shipment.left:
+        raise Refusal("left", f"Shipment `{number}` has left.", "shipment")
+
+
+def kept_on(state: State, plate: PlateNo) -> Iterator[tuple[OrderNo | None, LineKey | None, Reserved]]:
+    """What is kept of the goods on a plate and on those it bears: for which order and line, None: for somebody else."""
+    plates = set(state.plates.tower(plate))
+    for item in dict.fromkeys(g.item for g in state.all_goods(plate)):
+        for lying in (x for x in state.lines(item) if x.plate in plates):
+            for number, _ in state.reservations_of(lying):
+                reservation = state.reservations[number]
+                for part in reservation.parts:
+                    if part.plate == lying.plate and part.goods.alike(lying.goods):
+                        yield reservation.order, reservation.serves, part
 
 
 def kept_for(state: State, rulebook: Rulebook, order: Order) -> Iterator[Kept]:

@@ -12,12 +12,11 @@ from mindful_crate.core.floor.shipments import Carriage
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.freight import FreightOffer, Piece, offers
-from mindful_crate.core.releasing.onward import Stop, kept_in
+from mindful_crate.core.releasing.onward import Stop, kept_in, shipment_to_send
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.leaving.acts import BookCarriage, DropCarriage, SetCarrier
 from mindful_crate.core.work.leaving.events import CarriageAsked, CarriageDropped, CarrierSet
-from mindful_crate.core.work.leaving.looking import shipment_to_send
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp

@@ -17,7 +17,7 @@ from mindful_crate.core.floor.standing import purpose_of, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.releasing.onward import Kept, Stop, bearers, kept_in, top_of, way_of
+from mindful_crate.core.releasing.onward import Kept, Stop, bearers, kept_in, kept_on, shipment_to_send, top_of, way_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.shipping import Rest, Station
 from mindful_crate.core.rulebook.words.parts import counted
@@ -76,7 +76,7 @@ def _loose(
 
 
 def _stage(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: StageGoods) -> str:
-    looking.shipment_to_send(state, act.shipment)
+    shipment_to_send(state, act.shipment)
     check_lane(state, rulebook, act.shipment, act.bin)
     plates = _plates(state, rulebook, act.shipment, act.plates, Station.STAGE)
     loose = _loose(state, rulebook, act.shipment, act.orders, (Stop.STAGE, Stop.LOAD, Stop.SHIP), "staged")
@@ -127,7 +127,7 @@ def _goods(state: State, making: Making, stamp: Stamp, loose: dict[OrderNo, list
 def _stack(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: StackPlates) -> str:
     if not act.plates:
         raise Refusal("nothing_to_stack", "Nothing was named that could be put onto a pallet.", "plates")
-    orders = (o for o, _, _ in looking.kept_on(state, act.plates[0]) if o)
+    orders = (o for o, _, _ in kept_on(state, act.plates[0]) if o)
     release = next((state.releases[o].shipment for o in orders if o in state.releases), None)
     if release is None:
         raise Refusal("not_kept", f"Nothing on `{act.plates[0]}` is kept for an order that leaves.", "plates")
@@ -188,7 +188,7 @@ def _pallet(state: State, making: Making, stamp: Stamp, code: BinCode, number: P
 
 
 def _load(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: LoadGoods) -> str:
-    looking.shipment_to_send(state, act.shipment)
+    shipment_to_send(state, act.shipment)
     check_door(state, act)
     named = bool(act.plates or act.orders)
     missing = looking.standing(state, rulebook, act.shipment)
@@ -249,7 +249,7 @@ def _off(state: State, making: Making, _: Rulebook, __: Stamp, act: TakeOffTruck
 
 
 def _ship(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ShipShipment) -> str:
-    looking.shipment_to_send(state, act.shipment)
+    shipment_to_send(state, act.shipment)
     shipment = state.shipments[act.shipment]
     now = looking.standing(state, rulebook, act.shipment)
     missing = looking.missing_told(now)

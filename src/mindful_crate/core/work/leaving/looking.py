@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 
 from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ShipmentNo, TaskNo
-from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.shipments import Departure
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
-from mindful_crate.core.releasing.onward import Kept, Stop, Way, kept_in, next_stop, top_of, way_of
+from mindful_crate.core.releasing.onward import Kept, Stop, Way, kept_in, kept_on, next_stop, top_of, way_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.words.parts import counted
@@ -20,27 +19,6 @@ MOST_TOLD = 4
 """Of so many things each is told by itself."""
 DONE = {Stop.PICK: "picked", Stop.SORT: "sorted", Stop.PACK: "packed", Stop.STAGE: "staged", Stop.LOAD: "loaded"}
 """What is said of goods that are past a station."""
-
-
-def shipment_to_send(state: State, number: ShipmentNo) -> None:
-    """Refuse a shipment that is none, or has left."""
-    shipment = state.shipments.get(number)
-    if shipment is None:
-        raise Refusal("unknown_shipment", f"There is no shipment `{number}`.", "shipment")
-    if shipment.left:
-        raise Refusal("left", f"Shipment `{number}` has left.", "shipment")
-
-
-def kept_on(state: State, plate: PlateNo) -> Iterator[tuple[OrderNo | None, LineKey | None, Reserved]]:
-    """What is kept of the goods on a plate and on those it bears: for which order and line, None: for somebody else."""
-    plates = set(state.plates.tower(plate))
-    for item in dict.fromkeys(g.item for g in state.all_goods(plate)):
-        for lying in (x for x in state.lines(item) if x.plate in plates):
-            for number, _ in state.reservations_of(lying):
-                reservation = state.reservations[number]
-                for part in reservation.parts:
-                    if part.plate == lying.plate and part.goods.alike(lying.goods):
-                        yield reservation.order, reservation.serves, part
 
 
 def shipments_on(state: State, plate: PlateNo) -> dict[ShipmentNo | None, list[tuple[OrderNo, Reserved]]]:
@@ -66,7 +44,7 @@ def check_plate(state: State, rulebook: Rulebook, shipment: ShipmentNo, plate: P
     """Refuse a plate that is none, is another shipment's, or is not as far; what is carried with it, by its number."""
     if not state.has_plate(plate):
         raise Refusal("no_plate", f"`{plate}` is no carton and no plate.", "plate")
-    if any(p == plate for p in state.loaded) and station is Station.STAGE:
+    if plate in state.loaded and station is Station.STAGE:
         raise Refusal("loaded", f"`{plate}` is loaded already.", "plate")
     top = top_of(state, plate)
     if state.bin_of(top) is None:

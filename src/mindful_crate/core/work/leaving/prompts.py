@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.answers import Answers, Doubt, flag, text
 from mindful_crate.core.floor.standing import purpose_of
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.releasing.onward import Stop, kept_in, top_of
+from mindful_crate.core.releasing.onward import Stop, kept_in, shipment_to_send, top_of
 from mindful_crate.core.rulebook.flows import Asks, Prompt
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.words.parts import counted
@@ -99,7 +99,7 @@ class StagedKind(PromptKind):
             order = OrderNo(reading.code)
             return self._all(ctx, answers, of_order(ctx, order), reading.code)
         if reading.kind is Read.SHIPMENT:
-            looking.shipment_to_send(ctx.state, ShipmentNo(reading.code))
+            shipment_to_send(ctx.state, ShipmentNo(reading.code))
             return self._all(ctx, answers, ShipmentNo(reading.code), reading.code)
         raise self.wrong(ctx, answers, reading)
 
@@ -254,7 +254,7 @@ class LoadedKind(PromptKind):
             shipment = ShipmentNo(reading.code)
         else:
             raise self.wrong(ctx, answers, reading)
-        looking.shipment_to_send(ctx.state, shipment)
+        shipment_to_send(ctx.state, shipment)
         missing = looking.standing(ctx.state, ctx.rulebook, shipment)
         if any(s.stop is not Stop.LOAD and not s.whole for s in missing.steps) or missing.tasks:
             raise Refusal("not_complete", f"`{shipment}` is not complete: {looking.missing_told(missing)}.")
@@ -316,7 +316,7 @@ class ShippedKind(PromptKind):
             shipment = of_plate(ctx, PlateNo(reading.code))
         else:
             raise self.wrong(ctx, answers, reading)
-        looking.shipment_to_send(ctx.state, shipment)
+        shipment_to_send(ctx.state, shipment)
         now = looking.standing(ctx.state, ctx.rulebook, shipment)
         missing, filled = looking.missing_told(now), answers.having(SENT, shipment)
         if not now.ready:

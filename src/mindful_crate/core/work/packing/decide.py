@@ -17,7 +17,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
-from mindful_crate.core.releasing.onward import Kept, Stop, kept_for, pack_rule, top_of
+from mindful_crate.core.releasing.onward import Kept, Stop, kept_for, pack_rule, shipment_to_send, top_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PackRule, Proof, Short, Weigh
 from mindful_crate.core.rulebook.words.parts import counted, thousandths
@@ -75,15 +75,6 @@ def check_station(state: State, at: BinCode) -> None:
         raise Refusal("bin_blocked", f"Bin `{at}` is blocked: {why}.", "at")
 
 
-def going(state: State, shipment: ShipmentNo) -> None:
-    """Refuse a shipment that is none, or has left."""
-    known = state.shipments.get(shipment)
-    if known is None:
-        raise Refusal("unknown_shipment", f"There is no shipment `{shipment}`.", "shipment")
-    if known.left:
-        raise Refusal("left", f"Shipment `{shipment}` has left.", "shipment")
-
-
 def check_new(state: State, number: PlateNo) -> None:
     """Refuse what is no label of a new carton."""
     if number in state.cartons:
@@ -121,7 +112,7 @@ def _plate_kind(state: State, kind: CartonKindCode | None) -> PlateKindCode:
 
 
 def _begin(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: BeginCarton) -> str:
-    going(state, act.shipment)
+    shipment_to_send(state, act.shipment)
     check_station(state, act.at)
     number = begun(state, making, rulebook, stamp, act.shipment, act.at, act.number, act.carton_kind)
     return f"Carton `{number}` is begun, for `{act.shipment}`."
@@ -182,7 +173,7 @@ def _into(
 
 def _pack(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PackInto) -> str:
     shipment = looking.shipment_of(state, act.order)
-    going(state, shipment)
+    shipment_to_send(state, shipment)
     check_station(state, act.at)
     order = state.order(act.order)
     line = state.ordered.line(order, act.line) if order else None
@@ -270,7 +261,7 @@ def _all_of(state: State, plate: PlateNo, goods: tuple[Goods, ...]) -> bool:
 
 
 def _pack_rest(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PackRest) -> str:
-    going(state, act.shipment)
+    shipment_to_send(state, act.shipment)
     check_station(state, act.at)
     mine = [k for k in looking.left(state, rulebook, act.shipment) if act.order in (None, k.line.order)]
     if not mine:
@@ -298,7 +289,7 @@ def _as_is(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     if at is None or top_of(state, act.plate) != act.plate:
         raise Refusal("not_here", f"`{act.plate}` does not stand by itself: set it down first.", "plate")
     shipment = looking.whole_plate(state, act.plate)
-    going(state, shipment)
+    shipment_to_send(state, shipment)
     pallet = not is_made_here(state, act.plate)
     if not pallet:
         for each in looking.by_plate(state, shipment).get(act.plate, ()):
@@ -461,7 +452,7 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     if order is None:
         raise Refusal("unknown_order", f"There is no order `{act.order}`.", "order")
     shipment = looking.shipment_of(state, order.number)
-    going(state, shipment)
+    shipment_to_send(state, shipment)
     mine = [
         k for k in kept_for(state, rulebook, order) if k.next is Stop.PACK and k.part.plate not in state.cartons
     ]  # fmt: skip

@@ -26,7 +26,7 @@ from mindful_crate.core.packing.suggesting import fits_alone, suggest
 from mindful_crate.core.packing.things import Suggestion, Thing
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
-from mindful_crate.core.releasing.onward import Kept, Stop, kept_in, next_stop, way_of
+from mindful_crate.core.releasing.onward import Kept, Stop, kept_in, kept_on, next_stop, way_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PackRule, tolerance_mg
 from mindful_crate.core.rulebook.shipping import Station
@@ -130,16 +130,9 @@ def inside(state: State, rulebook: Rulebook, carton: Carton) -> tuple[Inside, ..
     """What is in a carton, by the order lines it is for."""
     orders = state.shipments[carton.shipment].orders
     found: dict[tuple[LineKey, str], list[Goods]] = {}
-    for item in dict.fromkeys(g.item for g in state.plates.goods_on(carton.number)):
-        for lying in (x for x in state.lines(item) if x.plate == carton.number):
-            for number, _ in state.reservations_of(lying):
-                reservation = state.reservations[number]
-                if reservation.order not in orders:
-                    continue
-                key = LineKey(reservation.order, reservation.line)
-                for part in reservation.parts:
-                    if part.plate == carton.number and part.goods.alike(lying.goods):
-                        found.setdefault((key, lying.goods.lot), []).append(part.goods)
+    for order, line, part in kept_on(state, carton.number):
+        if line is not None and order in orders and part.plate == carton.number:
+            found.setdefault((line, part.goods.lot), []).append(part.goods)
     by_line = sorted(found.items(), key=lambda x: (orders.index(x[0][0].order), x[0]))
     return tuple(_inside(line, lot, goods) for (line, lot), goods in by_line)
 
