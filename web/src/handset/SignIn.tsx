@@ -62,7 +62,7 @@ export function SignIn({ done }: { done: (me: Shape['Me']) => void }) {
             autoComplete="current-password"
           />
         </div>
-        <div className="hs-reply bad" role="status">
+        <div className={`hs-reply${says ? ' bad' : ''}`} role="status">
           {says}
         </div>
         <div className="hs-row">
