@@ -25,9 +25,7 @@ ABOUT = {
 }  # fmt: skip
 WHY_NOT = {
     "B47": "what packing, picking and shipping prefer is in the rules of their chapters; there are no options beside those",
-    "J17": "the columns of packing lists are fixed",
     "P07": "reservations are of stock; what is on its way is promised, not reserved",
-    "P11": "notices are found by their plates; no rehearsal pins one whose reference is wrong",
 }
 """Why some are not shown."""
 PATH = ROOT / "docs" / "needs.md"

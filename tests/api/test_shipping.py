@@ -104,3 +104,23 @@ def test_stations_devices_and_the_packing_bench(ines: Api) -> None:
     found = ines.post("/api/drafts/d-1/bench/packing", {"order": "SO-2004"}).json
     assert found["packed"]["cartons"] and found["packed"]["number"]
     assert ines.post("/api/drafts/d-1/bench/packing", {"order": "PO-1001"}).json["code"] == "unknown_order"
+
+
+def test_a_paper_of_a_draft_is_looked_at_before_anything_is_packed(ines: Api) -> None:
+    """By which form, its columns and text, the labels its rules print; the same as PDF; an order there is not is refused."""
+    shown = ines.post("/api/drafts/d-1/bench/papers", {"order": "SO-2001"}).json
+    (page,) = shown["found"]["pages"]
+    assert (
+        shown["found"]["form"] == 1
+        and "In" in page["tables"][0]["heads"]
+        and "three working days" in page["beneath"][-1]
+    )
+    assert [(p["number"], p["count"]) for p in shown["prints"]] == [(4, 2), (5, 2)] and "<svg" in shown["prints"][0][
+        "labels"
+    ][0]["svg"]
+    for paper in ("packing-list", "loading-list", "bill-of-lading", "pallet-sheets"):
+        made = ines.get(f"/api/drafts/d-1/bench/papers/{paper}.pdf", order="SO-2001")
+        text = "".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(made.data))
+        assert "Ardle Sound Yachts" in text and "supposed" in text
+    refused = ines.post("/api/drafts/d-1/bench/papers", {"order": "SO-9999"})
+    assert refused.json["code"] == "unknown_order"

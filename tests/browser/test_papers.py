@@ -42,6 +42,30 @@ def test_the_bench_prints_what_a_rule_says(page: Page) -> None:
     expect(page.get_by_role("button", name="Print", exact=True)).to_have_count(0)
 
 
+@pytest.mark.needs("J17")
+def test_the_columns_of_a_packing_list_are_chosen_and_stay(page: Page) -> None:
+    """The paper of an order is there before it is packed; a column more stands on it at once, and for whoever signs in next; a text is written beneath."""
+    sign_in(page, at="/papers")
+    bench = page.locator(".bench")
+    bench.get_by_label("Papers of").select_option("goods that leave")
+    sheet = bench.get_by_role("article")
+    expect(sheet).to_contain_text("Ardle Sound Yachts")
+    expect(sheet.get_by_role("columnheader", name="Units")).to_have_count(0)
+    form = page.locator(".rule", has_text="The packing list for Yards")
+    form.locator(".word", has_text="line, item, name").click()
+    page.get_by_role("option", name="base units").click()
+    expect(sheet.get_by_role("columnheader", name="Units")).to_be_visible()
+    page.keyboard.press("Escape")
+    form.locator(".word", has_text="Please tell us").click()
+    page.get_by_role("textbox").last.fill("Count it while the driver waits.")
+    page.keyboard.press("Enter")
+    expect(sheet).to_contain_text("Count it while the driver waits.")
+    no_axe_violations(page)
+    page.get_by_role("button", name="Sign out").click()
+    sign_in(page, "Tove", at="/papers")
+    expect(page.locator(".rule", has_text="The packing list for Yards")).to_contain_text("base units")
+
+
 @pytest.mark.needs("P05")
 def test_a_printer_without_paper_keeps_what_waits(page: Page, phone: Page) -> None:
     """Set on the floor's page; the handset says it and goes on; what waits is printed elsewhere, and out with paper."""

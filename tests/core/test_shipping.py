@@ -3,21 +3,38 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import UTC, datetime
 from itertools import product
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import BinCode, CartonKindCode, OrderNo, PlateNo, ShipmentNo
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CartonKindCode,
+    ItemCode,
+    LabelRuleId,
+    OrderNo,
+    PaperFormId,
+    PlateNo,
+    ShipmentNo,
+    SiteCode,
+)
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import Weighed
 from mindful_crate.core.floor.devices import Scale
 from mindful_crate.core.floor.topics import HostStandIn
-from mindful_crate.core.proving.shipping_papers import Paper, papers
+from mindful_crate.core.proving.dock_board import content_of
+from mindful_crate.core.proving.findings import of_papers
+from mindful_crate.core.proving.paper_bench import papers_of
+from mindful_crate.core.proving.shipping_papers import OrderPart, PaperPage, Papers, pages, papers
 from mindful_crate.core.releasing.onward import Stop, kept_in, top_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PLAIN, Proof, Short, Weigh
+from mindful_crate.core.rulebook.papers import Along, Column, LabelRule, Paper, PaperForm, Prints, When
 from mindful_crate.core.rulebook.shipping import Rest, Station, StationStep
 from mindful_crate.core.rulebook.steps import Found, Need
 from mindful_crate.core.rulebook.waves import Goes, Method
@@ -498,3 +515,86 @@ def test_the_loading_list_knows_loose_goods_on_the_truck(rulebook: Rulebook) -> 
     assert papers(play.state, book, SH, Paper.LOADING_LIST).loaded == ()
     play.do(acts.LoadGoods(SH, BinCode("DOOR-3"))).done("is loaded")
     assert papers(play.state, book, SH, Paper.LOADING_LIST).loaded == ("SO-1",)
+
+
+def two_cartons(book: Rulebook) -> Play:
+    """One order with two lines; of the first some is in each of two cartons."""
+    play = picked(book, order("SO-1", ("SHK-08", 12), ("CLT-15", 3), carrier=None))
+    for line, much in ((1, 8), (1, 4), (2, 3)):
+        play.do(acts.PackInto(BinCode("PACK-1"), OrderNo("SO-1"), line, much)).done()
+        if (line, much) != (1, 4):
+            play.do(acts.CloseCarton(play.state.cartons.of(SH)[-1].number, CLOSED["S"])).done()
+    return play
+
+
+def test_a_packing_list_has_the_columns_and_texts_that_were_chosen(rulebook: Rulebook) -> None:
+    """Carton by carton as is usual; line by line, what is in two cartons is added up and both are named; for a group alone; the site's own first."""
+    book = by(steps(rulebook, Station.PACK))
+    play = two_cartons(book)
+    first, second = (c.number for c in play.state.cartons.of(SH))
+    partner = play.state.ground.partners[play.state.order(OrderNo("SO-1")).partner]  # type: ignore[union-attr]
+
+    def page(*forms: PaperForm) -> PaperPage:
+        made = replace(book, paper_forms=forms)
+        found = papers(play.state, made, SH, Paper.PACKING_LIST)
+        form = made.form_for(play.state.settings.site, Paper.PACKING_LIST, found.group)
+        (only,) = pages(play.state.ground, found, Paper.PACKING_LIST, form)
+        return only
+
+    usual = page()
+    assert [t.title.split()[-1] for t in usual.tables] == [first, second]
+    assert usual.tables[0].heads == ("Line", "Item", "", "How many") and usual.beneath == ()
+    mine = PaperForm(
+        PaperFormId("PF-1"), columns=(Column.ITEM, Column.PIECES, Column.CARTON, Column.WEIGHT), along=Along.LINE, beneath="Count it.",
+        partner_groups=(partner.group,),
+    )  # fmt: skip
+    (table,) = page(mine).tables
+    assert table.heads == ("Item", "Units", "In", "Weight") and page(mine).beneath[-1] == "Count it."
+    assert [r[:3] for r in table.rows] == [("SHK-08", "12", f"{first}\n{second}"), ("CLT-15", "3", second)]
+    (by_item,) = page(replace(mine, along=Along.ITEM)).tables
+    assert [r[0] for r in by_item.rows] == ["CLT-15", "SHK-08"]
+    other = replace(mine, partner_groups=("Nobody",))
+    assert page(other) == usual and page(replace(mine, on=False)) == usual
+    general = PaperForm(PaperFormId("all-PF-1"), above="From all sites")
+    own = replace(general, id=PaperFormId("PF-2"), above="From here", site=play.state.settings.site)
+    assert page(general, own).above == "From here"
+    found = papers_of(
+        play.state,
+        replace(book, paper_forms=(other, general)),
+        order("SO-9", ("SHK-08", 12), carrier=None),
+        Paper.PACKING_LIST,
+    )
+    assert found.form == 2 and found.pages[0].above == "From all sites"
+    assert [r[3] for t in found.pages[0].tables for r in t.rows] == ["12 pieces"]
+
+
+def test_numbers_are_never_more_than_a_row_holds_and_a_form_that_cannot_be_is_found() -> None:
+    """A hundred numbers stand in two rows; a column the paper has not, too many of them, a text too long, one that is never reached."""
+    item = GROUND.items[ItemCode("PLOT-12")]
+    many = content_of(item, LineKey(OrderNo("SO-1"), 1), (Goods(item.code, 100),), tuple(f"N{n}" for n in range(100)))
+    part = OrderPart(OrderNo("SO-1"), "Yard", (), (), (many,), ())
+    found = Papers(SH, "HQ", "Yard", (), "", "", None, datetime(2026, 3, 2, tzinfo=UTC), None, (part,), (), (many,), (), "")  # fmt: skip
+    (page,) = pages(GROUND, found, Paper.PACKING_LIST, PaperForm(PaperFormId("PF-1")))
+    assert [len(r[2].split(", ")) for r in page.tables[0].rows] == [60, 40] and page.tables[0].rows[1][0] == ""
+    bad = (
+        PaperForm(PaperFormId("PF-1"), columns=(Column.LOADED,)),
+        PaperForm(PaperFormId("PF-2"), columns=tuple(Column)[:9], above="x" * 401, partner_groups=("Nobody",)),
+    )  # fmt: skip
+    book = Rulebook("Only papers", paper_forms=bad)
+    codes = [f.code for f in of_papers.papers(book, GROUND, SiteCode("HQ"))]
+    assert codes == ["no_such_column", "never_reached", "nobody", "too_many_columns", "too_long"]
+
+
+def test_each_kind_of_goods_in_a_carton_has_its_label(rulebook: Rulebook) -> None:
+    """A rule prints what is in a carton as it is closed: a label for each kind, with how many as the trade's own elements."""
+    rule = LabelRule(LabelRuleId("LR-1"), Prints.CONTENT, When.CLOSED)
+    book = replace(by(steps(rulebook, Station.PACK)), label_rules=(rule,))
+    play = two_cartons(book)
+    labels = [x for p in reversed(list(play.state.prints.latest())) for x in p.labels]
+    assert [(x.code, x.lines[1]) for x in labels] == [
+        ("SHK-08", "8 pieces"),
+        ("CLT-15", "3 pieces"),
+        ("SHK-08", "4 pieces"),
+    ]
+    gtin = bar("SHK-08").zfill(14)
+    assert labels[0].elements == (("02", gtin), ("37", "8")) and labels[0].lines[-1].startswith("in ")

@@ -23,7 +23,7 @@ from mindful_crate.core.catalog.ids import OrderNo, PersonId, PrinterCode, SiteC
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.prints import Condition, Label, Print
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.printed import printed_of
+from mindful_crate.core.proving.printed import PrintedBy, printed_of
 from mindful_crate.core.work.printing.labels import bin_label, item_label
 from mindful_crate.files import labels as drawing
 
@@ -301,14 +301,17 @@ def bench_labels(path: ById, body: LabelsBody) -> LabelsView:
                 PersonId(person().id),
                 today,
             )
-            prints = []
-            for each in shown.prints:
-                media = _media(state.ground, each.printer)
-                prints.append(PreviewPrint(
-                    rule=each.rule, number=each.number, when=each.when, printer=each.printer, why=each.why, count=each.count,
-                    labels=[
-                        PreviewLabel(svg=drawing.svg(x, media.width, media.height).decode(), width_mm=int(media.width), height_mm=int(media.height))
-                        for x in each.labels[:3]
-                    ],
-                ))  # fmt: skip
+            prints = [preview(state.ground, p) for p in shown.prints]
             return LabelsView(says=shown.says, prints=prints, nothing=list(shown.nothing))
+
+
+def preview(ground: Ground, printed: PrintedBy) -> PreviewPrint:
+    """What a rule prints, with its first labels drawn in the size of its printer."""
+    media = _media(ground, printed.printer)
+    return PreviewPrint(
+        rule=printed.rule, number=printed.number, when=printed.when, printer=printed.printer, why=printed.why, count=printed.count,
+        labels=[
+            PreviewLabel(svg=drawing.svg(x, media.width, media.height).decode(), width_mm=int(media.width), height_mm=int(media.height))
+            for x in printed.labels[:3]
+        ],
+    )  # fmt: skip

@@ -9,12 +9,15 @@ from pydantic import Field, RootModel
 from mindful_crate.api.benches import asked_state
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
+from mindful_crate.api.printing import PreviewPrint, preview
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
+from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import DeviceId, OrderNo, ShipmentNo
 from mindful_crate.core.floor.devices import CarrierStandIn, Scale
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.dock_board import DockBoard, ShipmentShown, dock_board, shipment_shown
 from mindful_crate.core.proving.pack_bench import PackedOrder, packed_order
@@ -27,8 +30,11 @@ from mindful_crate.core.proving.pack_station import (
     stations,
     waits,
 )
+from mindful_crate.core.proving.paper_bench import PapersOf, papers_of
 from mindful_crate.core.proving.rehearse import open_dialogue
-from mindful_crate.core.proving.shipping_papers import Paper, papers
+from mindful_crate.core.proving.shipping_papers import pages, papers
+from mindful_crate.core.rulebook.papers import Paper
+from mindful_crate.core.rulebook.words.papers import TITLES
 from mindful_crate.core.work.packing.prompts import BENCH
 from mindful_crate.files.shipping_lists import pdf
 
@@ -116,6 +122,36 @@ class PackedView(Answer):
     orders: list[str]
 
 
+class PapersBody(Body):
+    """Which paper of which order is looked at; no order: the first that goes out."""
+
+    order: str = Field(default="", max_length=40)
+    paper: Paper = Paper.PACKING_LIST
+    world: str | None = Field(default=None, max_length=80)
+
+
+class PapersView(Answer):
+    """The paper, the labels as drawings, and the orders that may be asked about."""
+
+    found: PapersOf | None
+    prints: list[PreviewPrint]
+    orders: list[str]
+
+
+class BenchPaperPath(Body):
+    """A paper of a draft."""
+
+    id: str = Field(max_length=80)
+    paper: Paper
+
+
+class BenchPaperQuery(Body):
+    """Of which order, on which floor."""
+
+    order: str = Field(default="", max_length=40)
+    world: str = Field(default="", max_length=80)
+
+
 @api.get("/worlds/<id>/dock", responses={200: DockBoardView, **PROBLEMS})
 @needs(Right.LOOK)
 def dock(path: ById) -> DockBoardView:
@@ -150,8 +186,15 @@ def paper_pdf(path: PaperPath) -> Response:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             found = papers(w.state, w.rulebook, ShipmentNo(path.shipment), path.paper)
-    headers = {"Content-Disposition": f'inline; filename="{found.shipment}-{path.paper.value}.pdf"'}
-    return Response(pdf(found, path.paper), mimetype="application/pdf", headers=headers)
+            form = w.rulebook.form_for(w.state.settings.site, path.paper, found.group)
+            made = pages(w.ground, found, path.paper, form)
+    title = f"{TITLES[path.paper]} of {found.shipment}"
+    return _pdf(pdf(made, title, found.made, left=found.left is not None), f"{found.shipment}-{path.paper.value}")
+
+
+def _pdf(made: bytes, name: str) -> Response:
+    headers = {"Content-Disposition": f'inline; filename="{name}.pdf"'}
+    return Response(made, mimetype="application/pdf", headers=headers)
 
 
 @api.get("/worlds/<id>/stations", responses={200: StationView, **PROBLEMS})
@@ -202,17 +245,47 @@ def bench_packing(path: ById, body: PackBody) -> PackedView:
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, body.world, alone=True) as state:
-            site = state.settings.site
-            mine = sorted(
-                (
-                    o
-                    for o in state.all_orders()
-                    if not o.inbound and o.site == site and not state.is_cancelled(o.number)
-                ),
-                key=lambda o: (not o.confirmed, o.number),
-            )
-            order = state.order(OrderNo(body.order)) if body.order else next(iter(mine), None)
-            if body.order and (order is None or order.inbound):
-                raise Refusal("unknown_order", f"There is no order `{body.order}` whose goods go out.", "order")
+            mine, order = _asked(state, body.order)
             packed = packed_order(state, found.rulebook, order) if order else None
-            return PackedView(packed=packed, orders=[o.number for o in mine[:300]])
+            return PackedView(packed=packed, orders=mine)
+
+
+def _asked(state: State, number: str) -> tuple[list[str], Order | None]:
+    """Orders whose goods go out, and the one that is asked about: the first where none is named."""
+    site = state.settings.site
+    mine = sorted(
+        (o for o in state.all_orders() if not o.inbound and o.site == site and not state.is_cancelled(o.number)),
+        key=lambda o: (not o.confirmed, o.number),
+    )
+    order = state.order(OrderNo(number)) if number else next(iter(mine), None)
+    if number and (order is None or order.inbound):
+        raise Refusal("unknown_order", f"There is no order `{number}` whose goods go out.", "order")
+    return [o.number for o in mine[:300]], order
+
+
+@api.post("/drafts/<id>/bench/papers", responses={200: PapersView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_papers(path: ById, body: PapersBody) -> PapersView:
+    """A paper of an order and the labels of its cartons, as if it were packed now by the draft. Nothing is stored."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        with asked_state(conn, found, body.world, alone=True) as state:
+            mine, order = _asked(state, body.order)
+            made = papers_of(state, found.rulebook, order, body.paper) if order else None
+            prints = [preview(state.ground, p) for p in made.prints] if made else []
+            return PapersView(found=made, prints=prints, orders=mine)
+
+
+@api.get("/drafts/<id>/bench/papers/<paper>.pdf", responses={200: {"content": {"application/pdf": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_paper_pdf(path: BenchPaperPath, query: BenchPaperQuery) -> Response:
+    """The same as PDF."""
+    with wired(current_app).database.transaction() as conn:
+        draft = seen_draft(conn, path.id)
+        with asked_state(conn, draft, query.world or None, alone=True) as state:
+            _, order = _asked(state, query.order)
+            if order is None:
+                raise Refusal("unknown_order", "No order goes out from here.", "order")
+            made = papers_of(state, draft.rulebook, order, path.paper).pages
+            title = f"{TITLES[path.paper]} of {order.number}, supposed"
+            return _pdf(pdf(made, title, state.clock, left=False), f"{order.number}-{path.paper.value}")

@@ -29,7 +29,7 @@ class Condition(Word):
 
 STOPPED = {Condition.NO_PAPER: "has no paper", Condition.OFF: "does not answer"}
 """What is said of a printer that prints nothing."""
-LabelOf = Literal["plate", "item", "bin", "cart", "printer", "badge", "number", "paper"]
+LabelOf = Literal["plate", "item", "bin", "cart", "printer", "badge", "number", "paper", "content"]
 Elements = tuple[tuple[str, str], ...]
 """GS1 application identifiers and values."""
 

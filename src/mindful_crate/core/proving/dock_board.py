@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, datetime
 
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, CarrierCode, OrderNo, PersonId, PlateNo, ShipmentNo, TruckNo
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import on_plate
 from mindful_crate.core.floor.shipments import Departure, Parcel
 from mindful_crate.core.floor.standing import stands_in
@@ -150,6 +154,11 @@ class CartonContent:
     lot: str
     much: str
     serials: tuple[str, ...]
+    pieces: int
+    """In base units."""
+    weight_mg: int
+    """By the catalogue."""
+    expiry: str
 
 
 @record
@@ -165,6 +174,8 @@ class CartonShown:
     loaded: bool
     tracking: str
     content: tuple[CartonContent, ...]
+    weight_mg: int = 0
+    """As it was weighed; 0: it was not."""
 
 
 @record
@@ -205,10 +216,7 @@ def shipment_shown(state: State, rulebook: Rulebook, number: ShipmentNo) -> Ship
     except Refusal as refusal:
         why = refusal.problem.says
     loose = tuple(
-        CartonContent(
-            k.line.order, k.line.line, k.part.goods.item, state.ground.items[k.part.goods.item].name, k.part.goods.lot,
-            state.ground.items[k.part.goods.item].told(k.part.goods.quantity), (),
-        )
+        content_of(state.ground.items[k.part.goods.item], k.line, (k.part.goods,))
         for k in kept_in(state, rulebook, number) if k.part.plate is None and k.part.task is None
     )  # fmt: skip
     return ShipmentShown(
@@ -243,15 +251,11 @@ def cartons_shown(state: State, shipment: ShipmentNo) -> tuple[CartonShown, ...]
                 if each.item in state.serials.kept
                 else ()
             )
-            content.append(
-                CartonContent(
-                    each.line.order, each.line.line, item.code, item.name, each.lot, item.told(each.quantity), serials
-                )
-            )
+            content.append(content_of(item, each.line, each.goods, serials))
         found.append(
             CartonShown(
                 number, kind.name if kind else "", stands, kilos(carton.weight_mg) if carton and carton.weight_mg else "", state.bin_of(number),
-                top if top != number else None, number in state.loaded or top in state.loaded, codes.get(number, ""), tuple(content),
+                top if top != number else None, number in state.loaded or top in state.loaded, codes.get(number, ""), tuple(content), (carton.weight_mg or 0) if carton else 0,
             )
         )  # fmt: skip
     return tuple(found)
@@ -263,7 +267,7 @@ def _cartons_gone(state: State, left: Departure) -> tuple[CartonShown, ...]:
         CartonShown(
             b.number, kind.name if (kind := state.ground.plate_kinds.get(b.plate_kind)) else "", "has left",
             kilos(b.carton.weight_mg) if b.carton and b.carton.weight_mg else "", None, b.on, False, codes.get(b.number, ""),
-            tuple(_content(state, p) for p in left.parcels if p.plate == b.number),
+            tuple(_content(state, p) for p in left.parcels if p.plate == b.number), (b.carton.weight_mg or 0) if b.carton else 0,
         )
         for b in left.bearers
     )  # fmt: skip
@@ -275,5 +279,12 @@ def _loose_gone(state: State, left: Departure) -> tuple[CartonContent, ...]:
 
 
 def _content(state: State, p: Parcel) -> CartonContent:
-    item = state.ground.items[p.goods.item]
-    return CartonContent(p.order, p.line, item.code, item.name, p.goods.lot, item.told(p.goods.quantity), p.serials)
+    return content_of(state.ground.items[p.goods.item], LineKey(p.order, p.line), (p.goods,), p.serials)
+
+
+def content_of(item: Item, line: LineKey, goods: Sequence[Goods], serials: tuple[str, ...] = ()) -> CartonContent:
+    """Goods of one item and lot, for one order line, as they are shown."""
+    much, expires = sum(g.quantity for g in goods), sorted({g.expiry.isoformat() for g in goods if g.expiry})
+    return CartonContent(
+        line.order, line.line, item.code, item.name, goods[0].lot, item.told(much), serials, much, item.bulk(much)[1], ", ".join(expires),
+    )  # fmt: skip

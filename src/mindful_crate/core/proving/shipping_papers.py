@@ -1,36 +1,27 @@
-"""What stands on the papers of a shipment: packing lists by order, loading list, bill of lading, pallet sheets; as it is now, or as it left."""
+"""What stands on the papers of a shipment: packing lists by order, loading list, bill of lading, pallet sheets; as it is now, or as it left.
+
+What a paper says is pages of lines and tables; a PDF and a screen draw the same pages.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from datetime import datetime
-from enum import StrEnum
+from itertools import groupby
 
-from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ShipmentNo, TruckNo
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, ShipmentNo, TruckNo
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import loose_load
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.dock_board import CartonContent, CartonShown, shipment_shown
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.papers import Along, Column, Paper, PaperForm
+from mindful_crate.core.rulebook.words.papers import TITLES
 from mindful_crate.core.work.leaving.looking import open_tasks
-
-
-class Paper(StrEnum):
-    """Papers of a shipment."""
-
-    PACKING_LIST = "packing-list"
-    LOADING_LIST = "loading-list"
-    BILL = "bill-of-lading"
-    PALLETS = "pallet-sheets"
-
-
-TITLES = {
-    Paper.PACKING_LIST: "Packing list",
-    Paper.LOADING_LIST: "Loading list",
-    Paper.BILL: "Bill of lading",
-    Paper.PALLETS: "Pallet sheet",
-}
+from mindful_crate.core.work.packing.looking import kilos
 
 
 @record
@@ -63,6 +54,35 @@ class Papers:
     loose: tuple[CartonContent, ...]
     loaded: tuple[OrderNo, ...]
     """Orders whose loose goods are on the truck."""
+    group: str
+    """The group of the partner."""
+
+
+@record
+class PaperTable:
+    """A table of a page. ``wide``: how wide each column is, in shares of the page. A cell may have several lines; ``large``: the first of them is read from
+    afar."""
+
+    title: str
+    heads: tuple[str, ...]
+    wide: tuple[int, ...]
+    rows: tuple[tuple[str, ...], ...]
+    large: bool = False
+
+
+@record
+class PaperPage:
+    """A page: its title with the number that is its barcode, whom it is for (read from afar), what else is said, tables, and what is said beneath; ``signed``
+    are lines that somebody signs."""
+
+    title: str
+    code: str
+    to: tuple[str, ...]
+    says: tuple[str, ...]
+    above: str
+    tables: tuple[PaperTable, ...]
+    beneath: tuple[str, ...]
+    signed: tuple[str, ...] = ()
 
 
 def papers(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -> Papers:
@@ -85,7 +105,7 @@ def papers(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -
         number, state.ground.sites[state.settings.site].name, partner.name if partner else shipment.leaves.partner, shipment.leaves.address,
         carrier.name if carrier else "", service, truck, state.clock, gone.at if gone else None,
         tuple(_order(state, o, shown.cartons, shown.loose) for o in shipment.orders), shown.cartons, shown.loose,
-        tuple(o for o in shipment.orders if loose_load(o) in state.loaded),
+        tuple(o for o in shipment.orders if loose_load(o) in state.loaded), partner.group if partner else "",
     )  # fmt: skip
 
 
@@ -112,3 +132,167 @@ def _order(
     return OrderPart(
         number, partner.name if partner else order.partner, address, mine, tuple(x for x in loose if x.order == number), tuple(rest)
     )  # fmt: skip
+
+
+MOST_NUMBERS = 60
+"""So many serial numbers stand in one row: a row is never larger than a page."""
+_WIDE = {
+    Column.LINE: 10, Column.ITEM: 16, Column.NAME: 38, Column.LOT: 14, Column.EXPIRY: 13, Column.SERIALS: 24, Column.MUCH: 22,
+    Column.PIECES: 11, Column.WEIGHT: 15, Column.CARTON: 29, Column.KIND: 26, Column.STANDS: 17, Column.TRACKING: 24, Column.LOADED: 14,
+}  # fmt: skip
+_HEADS = {
+    Column.LINE: "Line", Column.ITEM: "Item", Column.NAME: "", Column.LOT: "Lot", Column.EXPIRY: "Expires", Column.SERIALS: "Numbers",
+    Column.MUCH: "How many", Column.PIECES: "Units", Column.WEIGHT: "Weight", Column.CARTON: "In", Column.KIND: "Kind",
+    Column.STANDS: "Stands", Column.TRACKING: "Tracking number", Column.LOADED: "Loaded",
+}  # fmt: skip
+_TIGHT = (Column.LOT, Column.EXPIRY, Column.SERIALS)
+"""What stands beneath the name, where there is a name: most goods have none of it, and no column stays empty."""
+
+
+def pages(ground: Ground, found: Papers, paper: Paper, form: PaperForm) -> tuple[PaperPage, ...]:
+    """What stands on a paper by its form, page by page."""
+    if paper is Paper.PACKING_LIST:
+        return tuple(_packing(ground, found, o, form) for o in found.orders)
+    if paper is Paper.PALLETS:
+        return tuple(_pallet(found, c, form) for c in _tops(found)) or (
+            _page(found, paper, form, found.shipment, (), ("There is no carton and no pallet.",)),
+        )
+    return (_loading(found, form) if paper is Paper.LOADING_LIST else _bill(found, form),)
+
+
+def _page(
+    found: Papers, paper: Paper, form: PaperForm, code: str, tables: tuple[PaperTable, ...], beneath: tuple[str, ...] = (),
+    *, title: str = "", says: tuple[str, ...] = (), signed: tuple[str, ...] = (),
+) -> PaperPage:  # fmt: skip
+    by = ", ".join(x for x in (found.carrier, found.service, f"truck {found.truck}" if found.truck else "") if x)
+    return PaperPage(
+        title or TITLES[paper], code, (found.partner, *found.address), (f"From {found.site}", *((f"By {by}",) if by else ()), *says),
+        form.above or "", tables, (*beneath, *((form.beneath,) if form.beneath else ())), signed,
+    )  # fmt: skip
+
+
+def _goods_table(
+    title: str, content: Iterable[tuple[CartonContent, str]], form: PaperForm, *, orders: bool = False
+) -> PaperTable:
+    """Goods in the columns of a form, each with the carton it is in. A row has no more numbers than go onto a page; more stand in rows beneath it."""
+    named = Column.NAME in form.shows
+    shown = [c for c in form.shows if not (named and c in _TIGHT)]
+    beneath = [c for c in form.shows if named and c in _TIGHT]
+    rows: list[tuple[str, ...]] = []
+    for x, carton in content:
+        for at in range(0, max(len(x.serials), 1) if Column.SERIALS in form.shows else 1, MOST_NUMBERS):
+            cells = {} if at else {
+                Column.LINE: f"{x.order}/{x.line}" if orders else str(x.line), Column.ITEM: x.item, Column.NAME: x.name, Column.LOT: x.lot,
+                Column.EXPIRY: x.expiry, Column.MUCH: x.much, Column.PIECES: f"{x.pieces:,}", Column.WEIGHT: kilos(x.weight_mg),
+                Column.CARTON: carton,
+            }  # fmt: skip
+            cells[Column.SERIALS] = ", ".join(x.serials[at : at + MOST_NUMBERS])
+            lead = {Column.LOT: "lot ", Column.EXPIRY: "expires "}
+            under = [lead.get(c, "") + cells[c] for c in beneath if cells.get(c)]
+            cells[Column.NAME] = "\n".join([*([cells[Column.NAME]] if cells.get(Column.NAME) else []), *under])
+            rows.append(tuple(cells.get(c, "") for c in shown))
+    wide = tuple(_WIDE[c] + (12 if orders and c is Column.LINE else 0) for c in shown)
+    return PaperTable(title, tuple(_HEADS[c] for c in shown), wide, tuple(rows))
+
+
+def _packing(ground: Ground, found: Papers, order: OrderPart, form: PaperForm) -> PaperPage:
+    if form.along is Along.CARTON:
+        tables = [
+            _goods_table(f"{kind} {number}".strip(), ((x, number) for x in content), form)
+            for number, kind, content in order.cartons
+        ]
+        if order.loose:
+            tables.append(_goods_table("Without a carton", ((x, "") for x in order.loose), form))
+    else:
+        every = [(x, str(number)) for number, _, content in order.cartons for x in content]
+        every += [(x, "") for x in order.loose]
+        tables = [_goods_table("", _added_up(ground, every, form.along), form)] if every else []
+    beneath = () if tables else ("Nothing of it is packed yet.",)
+    if order.rest:
+        beneath = (*beneath, "Not in this shipment: " + "; ".join(order.rest) + ".")
+    page = _page(
+        found, Paper.PACKING_LIST, form, order.order, tuple(tables), beneath, says=(f"Shipment {found.shipment}",)
+    )
+    return evolve(page, to=(order.partner, *order.ship_to))
+
+
+def _added_up(
+    ground: Ground, every: list[tuple[CartonContent, str]], along: Along
+) -> Iterator[tuple[CartonContent, str]]:  # fmt: skip
+    """What is in several cartons, once, with all of them."""
+
+    def key(pair: tuple[CartonContent, str]) -> tuple[object, ...]:
+        x = pair[0]
+        return (x.item, x.line, x.lot) if along is Along.ITEM else (x.line, x.item, x.lot)
+
+    for _, some in groupby(sorted(every, key=key), key=key):
+        mine = list(some)
+        first, much = mine[0][0], sum(x.pieces for x, _ in mine)
+        whole = evolve(
+            first, pieces=much, much=ground.items[ItemCode(first.item)].told(much), serials=tuple(n for x, _ in mine for n in x.serials),
+            weight_mg=sum(x.weight_mg for x, _ in mine), expiry=", ".join(sorted({x.expiry for x, _ in mine if x.expiry})),
+        )  # fmt: skip
+        yield whole, "\n".join(dict.fromkeys(carton or "loose" for _, carton in mine))
+
+
+def _tops(found: Papers) -> list[CartonShown]:
+    return [c for c in found.cartons if c.on is None]
+
+
+def _inside(found: Papers, carton: CartonShown) -> list[CartonShown]:
+    return [x for x in found.cartons if x.on == carton.number]
+
+
+def _loading(found: Papers, form: PaperForm) -> PaperPage:
+    def row(c: CartonShown, number: str, kind: str, stands: str, box: str) -> tuple[str, ...]:
+        cells = {
+            Column.CARTON: number, Column.KIND: kind, Column.WEIGHT: c.weight, Column.STANDS: stands, Column.TRACKING: c.tracking, Column.LOADED: box,
+        }  # fmt: skip
+        return tuple(cells[x] for x in form.shows)
+
+    rows: list[tuple[str, ...]] = []
+    for n, c in enumerate(_tops(found), start=1):
+        inner = _inside(found, c)
+        kind = c.kind + (f" with {len(inner)}" if inner else "")
+        box = "☒" if c.loaded or found.left else "☐"
+        rows.append((str(n), *row(c, c.number, kind, c.at or c.stands, box)))
+        rows += [("", *row(x, f"   {x.number}", x.kind, "", "")) for x in inner]
+    for x in found.loose:
+        cells = {
+            Column.CARTON: "loose", Column.KIND: f"{x.name}\n{x.much}", Column.WEIGHT: kilos(x.weight_mg),
+            Column.LOADED: "☒" if found.left or x.order in found.loaded else "☐",
+        }  # fmt: skip
+        rows.append(("", *(cells.get(c, "") for c in form.shows)))
+    heads = tuple("Carton or pallet" if c is Column.CARTON else _HEADS[c] for c in form.shows)
+    table = PaperTable("", ("", *heads), (4, *(_WIDE[c] for c in form.shows)), tuple(rows))
+    signed = ("Loaded by", "Driver")
+    return _page(found, Paper.LOADING_LIST, form, found.shipment, (table,), signed=signed)
+
+
+def _bill(found: Papers, form: PaperForm) -> PaperPage:
+    kinds: dict[str, list[CartonShown]] = {}
+    for c in _tops(found):
+        kinds.setdefault(c.kind or "plate", []).append(c)
+    rows: list[tuple[str, ...]] = []
+    for kind, some in kinds.items():
+        numbers = {s.number for s in some}
+        names = sorted({x.name for c in found.cartons if c in some or c.on in numbers for x in c.content})
+        weight = kilos(sum(c.weight_mg for c in some)) if all(c.weight_mg for c in some) else ""
+        rows.append((str(len(some)), f"{kind}\n{', '.join(names)}", weight))
+    if found.loose:
+        names = sorted({x.name for x in found.loose})
+        rows.append((str(len(found.loose)), "Loose\n" + ", ".join(names), ""))
+    table = PaperTable("", ("Pieces", "What", "Weight"), (18, 122, 40), tuple(rows), large=True)
+    orders = ", ".join(o.order for o in found.orders)
+    return _page(
+        found, Paper.BILL, form, found.shipment, (table,), ("Received in apparent good order, except as noted:",), says=(f"Orders: {orders}",),
+        signed=("For the sender", "For the carrier", "Date"),
+    )  # fmt: skip
+
+
+def _pallet(found: Papers, c: CartonShown, form: PaperForm) -> PaperPage:
+    tables = [_goods_table("", ((x, "") for x in c.content), form, orders=True)] if c.content else []
+    for x in _inside(found, c):
+        weight = f", {x.weight}" if x.weight else ""
+        tables.append(_goods_table(f"{x.kind} {x.number}{weight}", ((y, "") for y in x.content), form, orders=True))
+    return _page(found, Paper.PALLETS, form, c.number, tuple(tables), title=c.kind or "Plate")

@@ -18,7 +18,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.gates import GateVerdict, Measure
 from mindful_crate.core.rulebook.packing import Proof
-from mindful_crate.core.rulebook.papers import When
+from mindful_crate.core.rulebook.papers import USUALLY, Paper, When
 from mindful_crate.core.rulebook.recipes import Grouping, Sequencing
 from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
 from mindful_crate.core.rulebook.steps import Need
@@ -30,7 +30,7 @@ W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
-    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK",
+    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "paper_forms": "PF",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
@@ -182,6 +182,11 @@ def _pack_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: Site
     return {"proof": _one(Proof, choice, path).value}
 
 
+def _paper_forms(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    paper = _one(Paper, choice, path)
+    return {"paper": paper.value, "columns": [c.value for c in USUALLY[paper]]}
+
+
 def _legs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
     point = next((z for z in zones if z.purpose is ZonePurpose.STAGING), zones[0] if zones else None)
@@ -230,7 +235,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
-    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules,
+    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "paper_forms": _paper_forms,
 }  # fmt: skip
 
 

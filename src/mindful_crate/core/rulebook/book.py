@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Protocol, TypeVar
 
-from mindful_crate.core.catalog.ids import CrewId, FlowId, RecipeId, SiteCode, WavePlanId
+from mindful_crate.core.catalog.ids import CrewId, FlowId, PaperFormId, RecipeId, SiteCode, WavePlanId
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
@@ -17,7 +17,7 @@ from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
 from mindful_crate.core.rulebook.packing import PackRule
-from mindful_crate.core.rulebook.papers import LabelRule, When
+from mindful_crate.core.rulebook.papers import LabelRule, Paper, PaperForm, When
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
 from mindful_crate.core.rulebook.shipping import ShipPlan
@@ -75,6 +75,7 @@ class Rulebook:
     wave_plans: tuple[WavePlan, ...] = ()
     dock_rules: tuple[DockRule, ...] = ()
     pack_rules: tuple[PackRule, ...] = ()
+    paper_forms: tuple[PaperForm, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -155,6 +156,12 @@ class Rulebook:
     def labels_for(self, site: SiteCode, when: When) -> list[LabelRule]:
         """The rules that print something at a site when this happens: its own first."""
         return _own_first((r for r in self.label_rules if r.on and r.when is when), site)
+
+    def form_for(self, site: SiteCode, paper: Paper, partner_group: str) -> PaperForm:
+        """What stands on a paper for a partner of a group: by the first form that is for it, the site's own first; else as is usual."""
+        mine = (f for f in self.paper_forms if f.on and f.paper is paper)
+        fits = (f for f in _own_first(mine, site) if not f.partner_groups or partner_group in f.partner_groups)
+        return next(fits, PaperForm(PaperFormId(""), paper))
 
     def gates_at(self, site: SiteCode) -> list[Gate]:
         """The gates of a site that are switched on: its own first."""

@@ -39,7 +39,7 @@ CHAPTERS: dict[str, Kind] = {
     "waves": Kind("Waves", ("wave_plans",), waves_page.draw),
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
     "packing": Kind("Packing", ("pack_rules",), packing_page.draw),
-    "papers": Kind("Papers", ("label_rules",), papers_page.draw),
+    "papers": Kind("Papers", ("label_rules", "paper_forms"), papers_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
 """In the order the work is done."""
@@ -75,6 +75,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
         name = next((f"menu of {c.name}{menu.under}" for c in book.crews if menu and c.id == menu.crew), "")
     counted: dict[str, tuple[str, list[str]]] = {
         "recipes": ("recipe", [r.id for r in book.recipes]), "label_rules": ("label rule", [r.id for r in book.label_rules]),
+        "paper_forms": ("form", [f.id for f in book.paper_forms]),
         "dock_rules": ("rule", [r.id for r in book.dock_rules]),
         "pack_rules": ("rule", [r.id for r in book.pack_rules]),
     }  # fmt: skip
@@ -96,6 +97,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(c.site in (None, site) for c in book.crews), "crew", "crews"),
         (sum(f.site in (None, site) for f in book.flows), "scanner flow", "scanner"),
         (sum(r.site in (None, site) for r in book.label_rules), "label rule", "papers"),
+        (sum(f.site in (None, site) for f in book.paper_forms), "paper form", "papers"),
         (sum(g.site in (None, site) for g in book.gates), "release gate", "gates"),
         (sum(p.site in (None, site) for p in book.ship_plans), "shipment plan", "steps"),
         (sum(p.site in (None, site) for p in book.wave_plans), "wave plan", "waves"),

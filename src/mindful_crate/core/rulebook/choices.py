@@ -14,6 +14,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, BinPurpose, IfNothing, Wants
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.papers import MAY_SHOW, Paper
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.words.bin_rules import (
     DAYS,
@@ -32,7 +33,16 @@ from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, ME
 from mindful_crate.core.rulebook.words.packing import ONLY as PACK_ONLY
 from mindful_crate.core.rulebook.words.packing import PACKED, PROOF, SUGGESTS, WEIGH
 from mindful_crate.core.rulebook.words.packing import SHORT as PACK_SHORT
-from mindful_crate.core.rulebook.words.papers import LABEL_ONLY, OF_THE_PLACE, PRINTS, WHEN
+from mindful_crate.core.rulebook.words.papers import (
+    ALONG,
+    COLUMNS,
+    FORM_ONLY,
+    LABEL_ONLY,
+    OF_THE_PLACE,
+    PRINTS,
+    TEXT_LETTERS,
+    WHEN,
+)
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, STATUSES, TRACKINGS
 from mindful_crate.core.rulebook.words.recipes import (
     CAPS,
@@ -100,6 +110,8 @@ class Choices:
     unit: str = ""
     needed: bool = False
     """Something must be said: it cannot be taken away."""
+    letters: int = 80
+    """So long a text may be."""
     leads: bool = False
     """What is chosen leads to choices of its own, of the field it names."""
 
@@ -164,6 +176,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "run_whole": ("And of them", False, ONLY_WHOLE),
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
     "label_prints": ("Print", False, PRINTS),
+    "along": ("Goods stand", False, ALONG),
     "apart": ("Lines of an order", False, APART),
     "picks": ("At the bin", False, PICKED_AT_ALL),
     "sort_on": ("After picking", False, AT[Station.SORT]),
@@ -233,6 +246,7 @@ _ADDED = {
     "take_limit": ("But only", {"most": _LIMITS["most"]}),
     "only": ("Only for", ONLY_TITLES),
     "label_only": ("Only", LABEL_ONLY),
+    "form_only": ("But", FORM_ONLY),
     "caps": ("But at most", CAPS),
     "run_only": (
         "But only orders",
@@ -248,6 +262,8 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "name": ("Called", "text", ""),
     "prompt_words": ("In the words", "text", ""),
     "fixed": ("Not asked but taken to be", "text", ""),
+    "above": ("Written above", "text", ""),
+    "beneath": ("Written beneath", "text", ""),
     "menu_name": ("Under the heading", "text", ""),
     "start_time": ("From this time on, as 14:00", "text", ""),
     "worth": ("Worth apiece", "range", "of the currency"),
@@ -304,7 +320,11 @@ def choices(
         return Choices(title, False, _of(table), leads=True)
     if field in _ENTERED:
         title, entry, unit = _ENTERED[field]
-        return Choices(title, False, entry=entry, unit=unit, needed=field == "name")
+        letters = TEXT_LETTERS if field in ("above", "beneath") else 80
+        return Choices(title, False, entry=entry, unit=unit, needed=field == "name", letters=letters)
+    if field.startswith("columns_"):
+        may = MAY_SHOW[Paper(field[8:])] if field[8:] in set(Paper) else ()
+        return Choices("Columns, in this order", True, _of({c: COLUMNS[c] for c in may}), ordered=True)
     if field.startswith("set_") and field[4:] in TABLES:
         return Choices(TITLES[field[4:]], False, _of({None: "not set here", **TABLES[field[4:]]}))
     if field == "step_crew":

@@ -33,6 +33,7 @@ LISTS = (
     "wave_plans",
     "dock_rules",
     "pack_rules",
+    "paper_forms",
 )
 """The lists whose parts belong to a layer; settings are layers themselves."""
 NOTHING = Rulebook("All sites")

@@ -1,11 +1,11 @@
-"""Papers: which labels are printed by themselves, when, for what, and on which printer."""
+"""Papers: which labels are printed by themselves, when, for what, and on which printer; and what stands on the papers of a shipment."""
 
 from __future__ import annotations
 
 from enum import StrEnum
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import CarrierCode, LabelRuleId, PlateKindCode, PrinterCode, SiteCode
+from mindful_crate.core.catalog.ids import CarrierCode, LabelRuleId, PaperFormId, PlateKindCode, PrinterCode, SiteCode
 from mindful_crate.core.record import record
 
 
@@ -18,6 +18,8 @@ class Prints(StrEnum):
     """One label for each kind of goods."""
     UNIT = "unit"
     """A label for each unit of the goods, or for each piece that has a number."""
+    CONTENT = "content"
+    """A label for each kind of goods on it: how many, lot, expiry."""
     LIST = "list"
     """A packing slip for each order: what of it is in there."""
 
@@ -44,6 +46,7 @@ FITS: dict[Prints, tuple[When, ...]] = {
     Prints.PLATE: tuple(w for w in When if w is not When.LEFT),
     Prints.ITEM: (When.FINISHED, When.ASKED),
     Prints.UNIT: (When.FINISHED, When.ASKED),
+    Prints.CONTENT: (When.FINISHED, When.CLOSED, When.ASKED),
     Prints.LIST: (When.CLOSED, When.LEFT),
 }
 """At which time there is something to print. Of a plate that is only begun it is not known yet what comes onto it."""
@@ -67,3 +70,87 @@ class LabelRule:
     printer: PrinterCode | None = None
     site: SiteCode | None = None
     on: bool = True
+
+
+class Paper(StrEnum):
+    """Papers of a shipment."""
+
+    PACKING_LIST = "packing-list"
+    LOADING_LIST = "loading-list"
+    BILL = "bill-of-lading"
+    PALLETS = "pallet-sheets"
+
+
+class Column(StrEnum):
+    """What stands in a column of a paper."""
+
+    LINE = "line"
+    ITEM = "item"
+    NAME = "name"
+    LOT = "lot"
+    EXPIRY = "expiry"
+    SERIALS = "serials"
+    MUCH = "much"
+    PIECES = "pieces"
+    WEIGHT = "weight"
+    CARTON = "carton"
+    KIND = "kind"
+    STANDS = "stands"
+    TRACKING = "tracking"
+    LOADED = "loaded"
+
+
+class Along(StrEnum):
+    """In which order goods stand on a packing list."""
+
+    CARTON = "carton"
+    """A table for each carton."""
+    LINE = "line"
+    """One table in the order of the order's lines; what is in several cartons is added up."""
+    ITEM = "item"
+    """The same by item code."""
+
+
+_GOODS = (
+    Column.LINE, Column.ITEM, Column.NAME, Column.LOT, Column.EXPIRY, Column.SERIALS, Column.MUCH, Column.PIECES, Column.WEIGHT,
+)  # fmt: skip
+MAY_SHOW: dict[Paper, tuple[Column, ...]] = {
+    Paper.PACKING_LIST: (*_GOODS, Column.CARTON),
+    Paper.PALLETS: _GOODS,
+    Paper.LOADING_LIST: (
+        Column.CARTON, Column.KIND, Column.WEIGHT, Column.STANDS, Column.TRACKING, Column.LOADED,
+    ),
+    Paper.BILL: (),
+}  # fmt: skip
+"""The columns a paper may have; a bill of lading has the trade's own."""
+_USUAL = (Column.LINE, Column.ITEM, Column.NAME, Column.LOT, Column.SERIALS, Column.MUCH)
+USUALLY: dict[Paper, tuple[Column, ...]] = {
+    Paper.PACKING_LIST: _USUAL,
+    Paper.PALLETS: _USUAL,
+    Paper.LOADING_LIST: (Column.CARTON, Column.KIND, Column.WEIGHT, Column.STANDS, Column.LOADED),
+    Paper.BILL: (),
+}
+"""The columns of a paper for which nobody said otherwise."""
+MOST_COLUMNS = 8
+"""More columns than that cannot be read across a page."""
+
+
+@record
+class PaperForm:
+    """What stands on a paper of a shipment: its columns in order (none: the usual ones), along what a packing list goes, and what is
+    written above and beneath. ``partner_groups``: for these alone."""
+
+    id: PaperFormId
+    paper: Paper = Paper.PACKING_LIST
+    partner_groups: tuple[str, ...] = ()
+    columns: tuple[Column, ...] = ()
+    along: Along = Along.CARTON
+    above: str | None = None
+    beneath: str | None = None
+    site: SiteCode | None = None
+    on: bool = True
+
+    @property
+    def shows(self) -> tuple[Column, ...]:
+        """The columns it has: those that were chosen and may be there, else the usual ones."""
+        return tuple(c for c in self.columns if c in MAY_SHOW[self.paper]) or USUALLY[self.paper]

@@ -292,7 +292,7 @@ function EntryForm({
   const [least, setLeast] = useState(typed || (known.least?.toString() ?? ''))
   const [most, setMost] = useState(known.most?.toString() ?? '')
   const bad = text
-    ? least.trim().length > 80 || (choices.needed && least.trim() === '')
+    ? least.trim().length > choices.letters || (choices.needed && least.trim() === '')
     : [least, most].some((t) => t.trim() !== '' && !/^\d{1,12}$/.test(t.trim()))
   const keep = () => {
     if (bad) return
@@ -375,7 +375,12 @@ function EntryForm({
         )}
         {bad && (
           <span className="mark doubt">
-            ▲ {text ? (choices.needed ? '1 to 80 letters' : 'at most 80 letters') : 'a whole number, not below zero'}
+            ▲{' '}
+            {text
+              ? choices.needed
+                ? `1 to ${choices.letters} letters`
+                : `at most ${choices.letters} letters`
+              : 'a whole number, not below zero'}
           </span>
         )}
       </span>

@@ -4,9 +4,36 @@ import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Pick } from '../parts/controls'
 import { DRAFT, useDraft, useGround } from '../parts/data'
+import { LabelsOut } from './LabelsOut'
+import PaperBench from './PaperBench'
+
+/** What comes out on paper: of a receipt, or of an order that leaves. */
+export default function LabelBench() {
+  const [leaves, setLeaves] = useState(false)
+  return (
+    <aside className="bench" aria-label="Bench">
+      <h2>
+        Bench{' '}
+        <small className="quiet">
+          {leaves ? 'this order leaves with these papers' : 'this receipt gives these labels'}
+        </small>
+      </h2>
+      <div className="ask">
+        <label className="quiet" htmlFor="papers-of">
+          Papers of
+        </label>
+        <Pick id="papers-of" value={leaves ? 'out' : 'in'} onChange={(e) => setLeaves(e.target.value === 'out')}>
+          <option value="in">goods that come in</option>
+          <option value="out">goods that leave</option>
+        </Pick>
+      </div>
+      {leaves ? <PaperBench /> : <Received />}
+    </aside>
+  )
+}
 
 /** An order that is supposed to be received, and the labels that come out of it. */
-export default function LabelBench() {
+function Received() {
   const ground = useGround()
   const draft = useDraft()
   const orders = ground.data?.orders ?? []
@@ -27,10 +54,7 @@ export default function LabelBench() {
       ),
   })
   return (
-    <aside className="bench" aria-label="Bench">
-      <h2>
-        Bench <small className="quiet">this receipt gives these labels</small>
-      </h2>
+    <>
       <div className="ask">
         <label className="quiet" htmlFor="label-order">
           Received
@@ -64,33 +88,10 @@ export default function LabelBench() {
       {answer.data && !answer.error && (
         <>
           {answer.data.prints.length === 0 && <p className="quiet">No label comes out.</p>}
-          {answer.data.prints.map((p, n) => (
-            <section key={n} aria-label={`Rule ${p.number} prints`}>
-              <p style={{ marginBottom: 6 }}>
-                <b>Rule {p.number}</b>, when {p.when}: {p.count === 1 ? '1 label' : `${p.count} labels`}{' '}
-                {p.printer ? (
-                  <>
-                    on <span className="code">{p.printer}</span>
-                  </>
-                ) : (
-                  <>waits: {p.why}</>
-                )}
-              </p>
-              <div className="labels">
-                {p.labels.map((l, m) => (
-                  <img key={m} alt={`label ${m + 1}`} src={`data:image/svg+xml,${encodeURIComponent(l.svg)}`} />
-                ))}
-              </div>
-            </section>
-          ))}
-          {answer.data.nothing.map((says) => (
-            <p key={says} className="quiet" style={{ margin: '4px 0' }}>
-              {says}
-            </p>
-          ))}
+          <LabelsOut prints={answer.data.prints} nothing={answer.data.nothing} />
         </>
       )}
       <p className="quiet">Supposed: all that is open of it comes now, onto one plate. Nothing is printed.</p>
-    </aside>
+    </>
   )
 }

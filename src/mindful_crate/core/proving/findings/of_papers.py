@@ -10,13 +10,14 @@ from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.papers import FITS, MOST_COPIES, LabelRule, When
+from mindful_crate.core.rulebook.papers import FITS, MAY_SHOW, MOST_COLUMNS, MOST_COPIES, LabelRule, Paper, When
 from mindful_crate.core.rulebook.steps import fixed
-from mindful_crate.core.rulebook.words.papers import PRINTS, WHEN
+from mindful_crate.core.rulebook.words.papers import COLUMNS, PRINTS, TEXT_LETTERS, TITLES, WHEN
 
 
 def papers(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
-    """Label rules of a site that print nothing, nowhere, or the same twice."""
+    """Label rules of a site that print nothing, nowhere, or the same twice; papers that cannot be read, or are never reached."""
+    yield from _forms(book, ground, site)
     printers = {p.code for p in ground.printers_of(site)}
     seen: dict[LabelRule, str] = {}
     for rule in book.label_rules:
@@ -81,3 +82,27 @@ def _of_the_place(book: Rulebook, ground: Ground, site: SiteCode, rule: LabelRul
     for zone in dict.fromkeys(without):
         says = f"Goods are received in {zone}, to which no printer is tied: what this rule prints there waits, unless the handset has scanned a printer."
         yield doubt("no_printer", f"{place}/printer", says)
+
+
+def _forms(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    groups = {p.group for p in ground.partners.values() if p.group}
+    for_all: dict[Paper, str] = {}
+    mine = (f for f in book.paper_forms if f.on and f.site in (None, site))
+    for form in sorted(mine, key=lambda f: f.site is None):
+        place, name = f"paper_forms/{form.id}", TITLES[form.paper].lower()
+        if form.paper in for_all:
+            yield doubt(
+                "never_reached", place, f"Never reached: form `{for_all[form.paper]}` above is for everybody's {name}."
+            )
+        if not form.partner_groups:
+            for_all.setdefault(form.paper, form.id)
+        for group in form.partner_groups:
+            if group not in groups:
+                yield doubt("nobody", f"{place}/partner_groups", f"No partner is of the group {group}.")
+        if odd := [c for c in form.columns if c not in MAY_SHOW[form.paper]]:
+            yield blocks("no_such_column", f"{place}/columns", f"A {name} has no column for {COLUMNS[odd[0]]}.")
+        if len(form.columns) > MOST_COLUMNS:
+            says = f"{len(form.columns)} columns cannot be read across a page: {MOST_COLUMNS} at most."
+            yield blocks("too_many_columns", f"{place}/columns", says)
+        if any(len(text or "") > TEXT_LETTERS for text in (form.above, form.beneath)):
+            yield blocks("too_long", place, f"A text is {TEXT_LETTERS} letters long at most.")

@@ -56,6 +56,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("wave_plans", (w.id for w in book.wave_plans)),
         ("dock_rules", (d.id for d in book.dock_rules)),
         ("pack_rules", (p.id for p in book.pack_rules)),
+        ("paper_forms", (f.id for f in book.paper_forms)),
     ]
     for place, ids in rows:
         seen: set[str] = set()

@@ -1,10 +1,10 @@
-"""Label rules in sentences."""
+"""Label rules, and what stands on the papers of a shipment, in sentences."""
 
 from __future__ import annotations
 
 from mindful_crate.core.catalog.ids import PrinterCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.rulebook.papers import LabelRule, Prints, When
+from mindful_crate.core.rulebook.papers import Along, Column, LabelRule, Paper, PaperForm, Prints, When
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, Names, Part, Sentence, any_of, just
 
 WHEN = {
@@ -20,7 +20,42 @@ PRINTS = {
     Prints.PLATE: "the label of the plate",
     Prints.ITEM: "one label for each kind of goods",
     Prints.UNIT: "a label for each unit, or piece with a number",
+    Prints.CONTENT: "a label for each kind of goods in it, with how many, lot and expiry",
     Prints.LIST: "a packing slip for each order in it",
+}
+TITLES = {
+    Paper.PACKING_LIST: "Packing list",
+    Paper.LOADING_LIST: "Loading list",
+    Paper.BILL: "Bill of lading",
+    Paper.PALLETS: "Pallet sheet",
+}
+COLUMNS = {
+    Column.LINE: "line",
+    Column.ITEM: "item",
+    Column.NAME: "name",
+    Column.LOT: "lot",
+    Column.EXPIRY: "expiry",
+    Column.SERIALS: "serial numbers",
+    Column.MUCH: "how many",
+    Column.PIECES: "base units",
+    Column.WEIGHT: "weight",
+    Column.CARTON: "carton",
+    Column.KIND: "kind",
+    Column.STANDS: "where it stands",
+    Column.TRACKING: "tracking number",
+    Column.LOADED: "loaded",
+}
+ALONG = {
+    Along.CARTON: "carton by carton",
+    Along.LINE: "in the order of the order's lines",
+    Along.ITEM: "by item code",
+}
+TEXT_LETTERS = 400
+"""So long a text above or beneath may be."""
+FORM_ONLY = {
+    "partner_groups": "only for a group of partners",
+    "above": "with a text above",
+    "beneath": "with a text beneath",
 }
 OF_THE_PLACE = "the printer of the handset, else of the place"
 LABEL_ONLY = {
@@ -64,4 +99,29 @@ def label_sentence(rule: LabelRule, ground: Ground, path: str = "") -> Sentence:
         Part("word", printer_name(ground, rule.printer), f"{path}/printer", "printer"),
         just("." if rule.on else ". Switched off: nothing is printed by it."),
     ]  # fmt: skip
+    return tuple(parts)
+
+
+def form_sentence(form: PaperForm, path: str = "") -> Sentence:
+    """What stands on a paper, in words."""
+    parts = [just(f"The {TITLES[form.paper].lower()}")]
+    if form.partner_groups:
+        parts += [just(" for "), Part("word", any_of(form.partner_groups), f"{path}/partner_groups", "partner_groups")]
+    if form.paper is Paper.BILL:
+        parts.append(just(" is as the trade has it"))
+    else:
+        shown = ", ".join(COLUMNS[c] for c in form.shows)
+        parts += [just(" shows "), Part("word", shown, f"{path}/columns", f"columns_{form.paper.value}")]
+    if form.paper is Paper.PACKING_LIST:
+        parts += [just(", "), Part("word", ALONG[form.along], f"{path}/along", "along")]
+    for name, where in (("above", "above"), ("beneath", "beneath")):
+        if text := getattr(form, name):
+            parts += [
+                just(f"; {where} it stands “"),
+                Part("word", text, f"{path}/{name}", name),
+                just("”"),
+            ]
+    if not form.partner_groups or form.above is None or form.beneath is None:
+        parts.append(Part("add", "but", path, "form_only"))
+    parts.append(just("." if form.on else ". Switched off: it is for nothing."))
     return tuple(parts)

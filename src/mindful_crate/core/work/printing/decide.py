@@ -7,7 +7,16 @@ from itertools import groupby
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import OrderKind, Printer
-from mindful_crate.core.catalog.ids import BinCode, DeviceId, ItemCode, PlateKindCode, PlateNo, PrinterCode, ShipmentNo
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CarrierCode,
+    DeviceId,
+    ItemCode,
+    PlateKindCode,
+    PlateNo,
+    PrinterCode,
+    ShipmentNo,
+)
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.plates import Holder, PlateLine
 from mindful_crate.core.floor.prints import STOPPED, Label, Print
@@ -29,7 +38,14 @@ from mindful_crate.core.work.printing.acts import (
     SetPrinter,
 )
 from mindful_crate.core.work.printing.events import LabelsSent, PrintDropped, PrinterChosen, PrinterSet, PrintMoved
-from mindful_crate.core.work.printing.labels import bin_label, goods_labels, number_label, packing_slips, plate_label
+from mindful_crate.core.work.printing.labels import (
+    bin_label,
+    content_labels,
+    goods_labels,
+    number_label,
+    packing_slips,
+    plate_label,
+)
 from mindful_crate.core.work.receiving.events import PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -122,8 +138,10 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
     said = []
     for event in events:
         for when, thing in _happened(state, event, made):
-            for rule in rulebook.labels_for(state.settings.site, when):
-                if _holds(state, rule, thing):
+            rules = rulebook.labels_for(state.settings.site, when)
+            facts = _facts(state, thing) if rules else None
+            for rule in rules:
+                if facts is not None and is_printed(rule, facts):
                     said.append(_print(state, making, stamp, rule, thing))
     return " ".join(capital(s) for s in dict.fromkeys(said) if s)
 
@@ -149,22 +167,37 @@ def _happened(state: State, event: object, made: bool) -> Iterator[tuple[When, _
         yield When.LEFT, _Thing(PlateNo(event.shipment), None, first, shipment=event.shipment)
 
 
-def _holds(state: State, rule: LabelRule, thing: _Thing) -> bool:
-    """Is a rule for this?"""
-    if rule.prints is Prints.PLATE and thing.plate_kind is None:
-        return False  # loose goods have no plate
-    if rule.plate_kinds and thing.plate_kind not in rule.plate_kinds:
-        return False
-    if rule.groups and not any(state.ground.items[i].group in rule.groups for i in _items(state, thing)):
-        return False
-    if rule.partner_groups or rule.carriers:
-        shipment = state.shipments.get(thing.shipment) if thing.shipment else None
-        partner = state.ground.partners.get(shipment.leaves.partner) if shipment else None
-        if rule.partner_groups and (partner is None or partner.group not in rule.partner_groups):
-            return False
-        if rule.carriers and (shipment is None or shipment.leaves.carrier not in rule.carriers):
-            return False
-    return not rule.order_kinds or any(k in rule.order_kinds for k in _kinds_of_orders(state, thing))
+@record
+class LabelFacts:
+    """What a label rule is asked about: the kind of plate (None: loose), the groups of the items, kinds of the orders, and, of what leaves, for whom and by
+    which carrier."""
+
+    plate_kind: PlateKindCode | None
+    groups: tuple[str, ...]
+    order_kinds: tuple[OrderKind, ...]
+    partner_group: str | None = None
+    carrier: CarrierCode | None = None
+
+
+def is_printed(rule: LabelRule, of: LabelFacts) -> bool:
+    """Is a rule for this? Loose goods have no label of a plate."""
+    return not (
+        (rule.prints is Prints.PLATE and of.plate_kind is None)
+        or (rule.plate_kinds and of.plate_kind not in rule.plate_kinds)
+        or (rule.groups and not set(of.groups) & set(rule.groups))
+        or (rule.partner_groups and of.partner_group not in rule.partner_groups)
+        or (rule.carriers and of.carrier not in rule.carriers)
+        or (rule.order_kinds and not set(of.order_kinds) & set(rule.order_kinds))
+    )
+
+
+def _facts(state: State, thing: _Thing) -> LabelFacts:
+    shipment = state.shipments.get(thing.shipment) if thing.shipment else None
+    partner = state.ground.partners.get(shipment.leaves.partner) if shipment else None
+    return LabelFacts(
+        thing.plate_kind, tuple(state.ground.items[i].group for i in _items(state, thing)), tuple(_kinds_of_orders(state, thing)),
+        partner.group if partner else None, shipment.leaves.carrier if shipment else None,
+    )  # fmt: skip
 
 
 def _items(state: State, thing: _Thing) -> list[ItemCode]:
@@ -204,6 +237,11 @@ def _labels(
         plate = state.plate(thing.number)
         lines = plate.lines if plate else ()
         kinds = [(x, x.unit, x.serials) for x in lines] or [(g, "", ()) for g in (plate.goods if plate else ())]
+    if prints is Prints.CONTENT:
+        mine = [g for g, _, _ in kinds if not groups or state.ground.items[g.item].group in groups]
+        return f"label of what is in `{thing.number}`", [
+            (x, 1) for x in content_labels(state.ground, mine, thing.number)
+        ]
     wanted = [k for k in kinds if not groups or state.ground.items[k[0].item].group in groups]
     return "1 label", goods_labels(state.ground, wanted, each=prints is Prints.UNIT)
 
@@ -226,7 +264,8 @@ def _print_label(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     if act.copies is None and plate:
         thing = _Thing(number, plate.plate_kind, plate.stands)
         asked = rulebook.labels_for(state.settings.site, When.ASKED)
-        rule = next((r for r in asked if r.prints is act.prints and _holds(state, r, thing)), None)
+        facts = _facts(state, thing)
+        rule = next((r for r in asked if r.prints is act.prints and is_printed(r, facts)), None)
     copies = rule.copies if rule else copies
     printer = act.printer or (rule.printer if rule else None)
     labels: list[tuple[Label, int]]

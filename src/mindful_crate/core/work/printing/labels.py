@@ -7,7 +7,8 @@ trade items contained and their count, 10 lot, 17 expiry, 21 serial number.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Item, ItemUnit
@@ -15,6 +16,7 @@ from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.prints import Elements, Label
+from mindful_crate.core.floor.shipments import Leaves
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.words.parts import thousandths
 from mindful_crate.core.scanning.reading import CONTENT, COUNT, EXPIRY, GTIN, LOT, SERIAL, SSCC, gs1_check_digit
@@ -49,23 +51,31 @@ def plate_label(state: State, number: PlateNo) -> Label:
 
 
 def _carton_told(state: State, number: PlateNo) -> list[str]:
-    """Of a carton: whom it is for and where it goes, for which orders, the how-manyeth it is, what it weighs, and its tracking number."""
     carton = state.cartons.get(number)
     shipment = state.shipments.get(carton.shipment) if carton else None
     if carton is None or shipment is None:
         return []
-    partner = state.ground.partners.get(shipment.leaves.partner)
     mine = [c.number for c in state.cartons.of(carton.shipment)]
     kind = state.ground.plate_kinds.get(state.plates.kind_of(number))
-    weight = f", {thousandths(carton.weight_mg // 1000)} kg" if carton.weight_mg else ""
     booked = state.carriages.get(carton.shipment)
     code = dict(booked.trackings).get(number, "") if booked and not booked.refused else ""
-    by = ", ".join(x for x in (shipment.leaves.carrier or "", shipment.leaves.service, code) if x)
+    return carton_told(
+        state.ground, shipment.leaves, shipment.orders, (mine.index(number) + 1, len(mine)), kind.name if kind else "carton", carton.weight_mg or 0, code
+    )  # fmt: skip
+
+
+def carton_told(
+    ground: Ground, leaves: Leaves, orders: Sequence[OrderNo], nth: tuple[int, int], kind: str, weight_mg: int, tracking: str = ""
+) -> list[str]:  # fmt: skip
+    """Of a carton: whom it is for and where it goes, for which orders, the how-manyeth of how many it is, what it weighs, and its tracking number."""
+    partner = ground.partners.get(leaves.partner)
+    weight = f", {thousandths(weight_mg // 1000)} kg" if weight_mg else ""
+    by = ", ".join(x for x in (leaves.carrier or "", leaves.service, tracking) if x)
     return [
-        partner.name if partner else shipment.leaves.partner,
-        *shipment.leaves.address,
-        ", ".join(shipment.orders[:3]) + (f" and {len(shipment.orders) - 3} more" if len(shipment.orders) > 3 else ""),
-        f"{mine.index(number) + 1} of {len(mine)}: {kind.name if kind else 'carton'}{weight}",
+        partner.name if partner else leaves.partner,
+        *leaves.address,
+        ", ".join(orders[:3]) + (f" and {len(orders) - 3} more" if len(orders) > 3 else ""),
+        f"{nth[0]} of {nth[1]}: {kind}{weight}",
         *([by] if by else []),
     ]
 
@@ -89,16 +99,35 @@ def packing_slips(state: State, shipment: ShipmentNo | None, plate: PlateNo) -> 
             for part in (p for n in numbers for p in state.reservations[n].parts if p.plate == plate):
                 mine = much.setdefault(order, {})
                 mine[no, part.goods.item] = mine.get((no, part.goods.item), 0) + part.goods.quantity
-    slips = []
-    for number, lines in much.items():
-        told = [
-            f"{state.ground.items[ItemCode(item)].told(n)} {state.ground.items[ItemCode(item)].name}"
-            for (_, item), n in sorted(lines.items())
-        ]
-        more = [f"and {len(told) - MOST_LINES} more lines"] if len(told) > MOST_LINES else []
-        where = f"shipment {shipment}" if left else f"in {plate}"
-        slips.append(Label("paper", number, f"Packing slip {number}", (where, *told[:MOST_LINES], *more)))
-    return slips
+    where = f"shipment {shipment}" if left else f"in {plate}"
+    return [packing_slip(state.ground, number, lines, where) for number, lines in much.items()]
+
+
+def packing_slip(ground: Ground, order: OrderNo, lines: dict[tuple[int, str], int], where: str) -> Label:
+    """The slip of an order: how much of which item, by line and item."""
+    told = [
+        f"{ground.items[ItemCode(item)].told(n)} {ground.items[ItemCode(item)].name}"
+        for (_, item), n in sorted(lines.items())
+    ]
+    more = [f"and {len(told) - MOST_LINES} more lines"] if len(told) > MOST_LINES else []
+    return Label("paper", order, f"Packing slip {order}", (where, *told[:MOST_LINES], *more))
+
+
+def content_labels(ground: Ground, kinds: Iterable[Goods | PlateLine], number: PlateNo) -> list[Label]:
+    """A label for each kind of goods on a plate: item, lot, expiry and how many, in words and, where the item has a trade number, as GS1 elements 02, 17,
+    37 and 10."""
+    found: dict[tuple[ItemCode, str, date | None], list[Goods | PlateLine]] = {}
+    for goods in kinds:
+        found.setdefault((goods.item, goods.lot, goods.expiry), []).append(goods)
+    labels = []
+    for some in found.values():
+        item, much = ground.items[some[0].item], sum(g.quantity for g in some)
+        lines = [item.code, item.told(much)]
+        lines += [f"lot {some[0].lot}"] if some[0].lot else []
+        lines += [f"expires {some[0].expiry.isoformat()}"] if some[0].expiry else []
+        label = Label("content", item.code, item.name, (*lines, f"in {number}"), _content(ground, some[0], much))
+        labels.append(label)
+    return labels
 
 
 def number_label(number: str, kind: str) -> Label:
