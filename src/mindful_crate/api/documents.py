@@ -104,7 +104,7 @@ class DocQuery(Body):
     """Narrows the list of documents, and says which part of it is asked for."""
 
     find: str = Field(default="", max_length=60)
-    kind: Literal["", "order", "shipment", "wave", "unloading", "plate", "receipt", "task", "message"] = ""
+    kind: Literal["", "order", "shipment", "wave", "unloading", "plate", "receipt", "task", "message", "count"] = ""
     state: Literal["open", "done", "all"] = "open"
     start: int = Field(default=0, ge=0, le=100_000)
     most: int = Field(default=LIST, ge=1, le=LIST)

@@ -41,6 +41,14 @@ class Right(StrEnum):
     """An order let past a gate that stops it, or given another gate."""
     SHIFT_COVER = "shift_cover"
     """What is promised to one order, promised to another."""
+    COUNTS = "counts"
+    """What is counted: sheets made, counted again, dropped."""
+    POST_COUNTS = "post_counts"
+    """What was counted taken into the books."""
+    ADJUST = "adjust"
+    """Stock set to what is there, with a reason."""
+    STATUS = "status"
+    """Stock quarantined, damaged, freed again."""
     BLOCK = "block"
     """Bins blocked and freed."""
     OFFICE = "office"
@@ -68,6 +76,10 @@ SAYS: dict[Right, str] = {
     Right.WAVES: "make waves, hold them and let them go",
     Right.PASS_GATE: "let an order past its gate, or give it another",
     Right.SHIFT_COVER: "promise to one order what another has",
+    Right.COUNTS: "have bins counted, counted again, or no more",
+    Right.POST_COUNTS: "take what was counted into the books",
+    Right.ADJUST: "set stock to what is there, with a reason",
+    Right.STATUS: "change the status of stock: quarantine it, free it",
     Right.BLOCK: "block and free bins",
     Right.OFFICE: "set how the host, printers and scales answer, and ask them again",
     Right.HOST: "tell and answer as the host, with a key",
@@ -86,6 +98,10 @@ GIVEN_APART: tuple[Right, ...] = (
     Right.WAVES,
     Right.PASS_GATE,
     Right.SHIFT_COVER,
+    Right.COUNTS,
+    Right.POST_COUNTS,
+    Right.ADJUST,
+    Right.STATUS,
     Right.BLOCK,
 )
 """Rights that a person may be given besides what the role brings, site by site."""
@@ -166,6 +182,10 @@ _ACTS: dict[str, Right] = {
     "pass_gate": Right.PASS_GATE,
     "change_gate": Right.PASS_GATE,
     "block_bin": Right.BLOCK,
+    **dict.fromkeys(["make_counts", "run_count_plan", "count_again", "drop_count"], Right.COUNTS),
+    "post_count": Right.POST_COUNTS,
+    "adjust_stock": Right.ADJUST,
+    "change_status": Right.STATUS,
     "set_host": Right.OFFICE,
     "repeat_message": Right.OFFICE,
     **dict.fromkeys(["print_label", "print_numbers", "print_again", "drop_print"], Right.STEP_IN_OFFICE),

@@ -20,6 +20,7 @@ class DocKind(Word):
     PLATE = "plate"
     RECEIPT = "receipt"
     TASK = "task"
+    COUNT = "count"
     MESSAGE = "message"
 
 

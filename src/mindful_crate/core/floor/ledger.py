@@ -13,7 +13,7 @@ from mindful_crate.core.catalog.amounts import Goods, all_less, all_more
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.keeper import Journal, Keeper
-from mindful_crate.core.floor.plates import Holder, Plates, Spot
+from mindful_crate.core.floor.plates import Holder, Plates, Spot, on_plate
 from mindful_crate.core.floor.serials import SerialNumbers, Serials
 from mindful_crate.core.plain import Misfit, Plain
 from mindful_crate.core.record import Word
@@ -62,6 +62,8 @@ class Ledger:
         self.serials = serials
         self.accounts: Keeper[Account, int] = Keeper(journal)
         """Base units that came for a cause, less those that went."""
+        self.movements: Keeper[BinCode, int] = Keeper(journal)
+        """How often goods came into a bin or went out of it since it was counted, loose or on their plates."""
 
     def at(self, spot: Spot) -> tuple[Goods, ...]:
         """What lies loose in a bin, or on a plate itself."""
@@ -92,10 +94,26 @@ class Ledger:
         Of goods that are kept by serial numbers those that are ``named``, or all. ValueError when there are not so many."""
         if from_.holder is not Holder.TASK:
             self.take(from_, goods)
+            self.stirred(from_)
         if to.holder is not Holder.TASK:
             self.lay(to, goods)
+            self.stirred(to)
         if self.serials.kept:
             self.serials.shift(from_, to, goods, named)
+
+    def stirred(self, spot: Spot) -> None:
+        """Goods come to a place or go from it: one more movement of its bin."""
+        code = BinCode(spot.code) if spot.holder is Holder.BIN else None
+        if spot.holder is Holder.PLATE:
+            code = self._plates.bin_of(PlateNo(spot.code))
+        if code is not None:
+            self.movements.put(code, (self.movements.get(code) or 0) + 1)
+
+    def carry(self, plate: PlateNo, to: Spot) -> None:
+        """A plate is elsewhere now, with all that is on it."""
+        self.stirred(on_plate(plate))
+        self._plates.spots.put(plate, to)
+        self.stirred(on_plate(plate))
 
     def put_back(self, goods: tuple[Goods, ...], hands: Spot, to: Spot) -> None:
         """What was taken from there is there again."""
@@ -126,11 +144,13 @@ class Ledger:
     def enter(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...]) -> None:
         """Goods came to be; their serial numbers are entered by whoever knows them."""
         self.lay(spot, goods)
+        self.stirred(spot)
         self._count(cause, goods, 1)
 
     def leave(self, cause: Cause, spot: Spot, goods: tuple[Goods, ...], named: tuple[Serials, ...] = ()) -> None:
         """Goods are no more."""
         self.take(spot, goods)
+        self.stirred(spot)
         self._count(cause, goods, -1)
         if self.serials.kept:
             self.serials.shift(spot, None, goods, named)

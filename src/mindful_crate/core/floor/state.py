@@ -18,6 +18,7 @@ from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CarrierCode,
+    CountNo,
     DeviceId,
     DialogueNo,
     MessageNo,
@@ -42,6 +43,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.bins import Bins
 from mindful_crate.core.floor.cartons import Carton, Cartons, Loaded
+from mindful_crate.core.floor.counts import BinCounted, Counts, CountSheet
 from mindful_crate.core.floor.covers import Cover, Covers, at_opening
 from mindful_crate.core.floor.devices import CarrierStandIn, Scale, Synced
 from mindful_crate.core.floor.dialogues import Dialogue, Dialogues
@@ -69,7 +71,7 @@ from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 23
+SNAPSHOT = 24
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -139,6 +141,11 @@ class Kept:
     scales: dict[PackStationCode, Scale]
     carriages: dict[ShipmentNo, Carriage]
     carriers_set: dict[CarrierCode, CarrierStandIn]
+    counts: dict[CountNo, CountSheet]
+    bins_counted: dict[BinCode, BinCounted]
+    movements: dict[BinCode, int]
+    found_otherwise: dict[BinCode, int]
+    counts_awaited: dict[str, Awaited]
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
     releases_awaited: dict[str, Awaited]
@@ -210,6 +217,13 @@ class State:
         """Shipments that were booked with a carrier."""
         self.carriers_set: Keeper[CarrierCode, CarrierStandIn] = Keeper(journal)
         """How carriers behave, where they do not as they should."""
+        self.counts = Counts(journal)
+        self.bins_counted: Keeper[BinCode, BinCounted] = Keeper(journal)
+        """When bins were counted last, of those that ever were."""
+        self.found_otherwise: Keeper[BinCode, int] = Keeper(journal)
+        """Bins in which more was found, or other, than the books said, with the entry: they may hold what their type forbids."""
+        self.counts_awaited: Keeper[str, Awaited] = Keeper(journal)
+        """When what is to be counted is chosen by the clock; under one name."""
         self.waves = Waves(journal)
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
@@ -235,6 +249,7 @@ class State:
         self.has_plate, self.plate, self.bin_of = plates.has_plate, plates.plate, plates.bin_of
         self.has_task = tasks.has_task
         self.has_wave = self.waves.has_wave
+        self.has_count = self.counts.has_count
         self.has_shipment = self.shipments.has_shipment
         self.plates_on, self.nested, self.all_goods = plates.plates_on, plates.nested, plates.all_goods
         self.holds_just, self.standing, self.building = plates.holds_just, plates.standing, plates.building
@@ -362,7 +377,7 @@ class State:
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
-            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "waves": self.waves,
+            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip

@@ -14,6 +14,7 @@ from typing import Any, Literal, get_type_hints
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
+    CountNo,
     CrewId,
     DeviceId,
     FlowId,
@@ -222,6 +223,7 @@ NAMED: dict[object, Made] = {
     ReservationNo: "reservation",
     WaveNo: "wave",
     ShipmentNo: "shipment",
+    CountNo: "count",
 }
 
 

@@ -13,6 +13,7 @@ from mindful_crate.core.catalog.ids import CrewId, FlowId, PaperFormId, RecipeId
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
+from mindful_crate.core.rulebook.counting import CountPlan
 from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
@@ -76,6 +77,7 @@ class Rulebook:
     dock_rules: tuple[DockRule, ...] = ()
     pack_rules: tuple[PackRule, ...] = ()
     paper_forms: tuple[PaperForm, ...] = ()
+    count_plans: tuple[CountPlan, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -156,6 +158,10 @@ class Rulebook:
     def labels_for(self, site: SiteCode, when: When) -> list[LabelRule]:
         """The rules that print something at a site when this happens: its own first."""
         return _own_first((r for r in self.label_rules if r.on and r.when is when), site)
+
+    def counts_at(self, site: SiteCode) -> list[CountPlan]:
+        """The count plans of a site that are switched on, in the order in which they are asked: its own first."""
+        return _own_first((p for p in self.count_plans if p.on), site)
 
     def form_for(self, site: SiteCode, paper: Paper, partner_group: str) -> PaperForm:
         """What stands on a paper for a partner of a group: by the first form that is for it, the site's own first; else as is usual."""

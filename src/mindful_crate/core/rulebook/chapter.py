@@ -192,7 +192,7 @@ class Chapter:
     begin: Add | None = None
     sections: tuple[Section, ...] = ()
     bench: Literal[
-        "", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates", "waves", "packing"
+        "", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates", "waves", "packing", "counts"
     ] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""

@@ -8,6 +8,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.chapter import Chapter, Draw, Draws
 from mindful_crate.core.rulebook.words import (
     bin_rules_page,
+    care_page,
     crews_page,
     gates_page,
     packing_page,
@@ -40,6 +41,7 @@ CHAPTERS: dict[str, Kind] = {
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
     "packing": Kind("Packing", ("pack_rules",), packing_page.draw),
     "papers": Kind("Papers", ("label_rules", "paper_forms"), papers_page.draw),
+    "care": Kind("Stock care", ("count_plans",), care_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
 """In the order the work is done."""
@@ -68,6 +70,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     names |= {f"gates/{x.id}": x.name for x in book.gates}
     names |= {f"ship_plans/{x.id}": x.name for x in book.ship_plans}
     names |= {f"wave_plans/{x.id}": x.name for x in book.wave_plans}
+    names |= {f"count_plans/{x.id}": x.name for x in book.count_plans}
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
     if steps[0] == "menus":
@@ -103,6 +106,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(p.site in (None, site) for p in book.wave_plans), "wave plan", "waves"),
         (sum(d.site in (None, site) for d in book.dock_rules), "cross-docking rule", "steps/across"),
         (sum(p.site in (None, site) for p in book.pack_rules), "packing rule", "packing"),
+        (sum(c.site in (None, site) for c in book.count_plans), "count plan", "care"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)
 

@@ -13,6 +13,7 @@ from mindful_crate.core.plain import to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BOTH_ORDERS, PUTTING_WANTS, TAKING_WANTS, BinPurpose, IfNothing, Wants
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Listed
 from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.papers import MAY_SHOW, Paper
 from mindful_crate.core.rulebook.shipping import Station
@@ -27,6 +28,16 @@ from mindful_crate.core.rulebook.words.bin_rules import (
     UNIT_FORMS,
     UP_TO,
     WANTS,
+)
+from mindful_crate.core.rulebook.words.counting import (
+    AFTER_SHORT,
+    AGAIN,
+    AT_ZERO,
+    BOOK,
+    CLOSES,
+    COUNT_ONLY,
+    OWN,
+    SPLITS,
 )
 from mindful_crate.core.rulebook.words.docks import THROUGH
 from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
@@ -56,6 +67,7 @@ from mindful_crate.core.rulebook.words.recipes import (
 )
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
+    COUNT_LISTED,
     EACH,
     FROM_RULES,
     LISTED,
@@ -156,6 +168,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "several": ("How many at once", False, {True: "several plates", False: "one plate at a time"}),
     "listed": ("What waits", False, LISTED),
     "pick_listed": ("What waits", False, PICK_LISTED),
+    "count_listed": ("What is to be counted", False, {k: v for k, v in COUNT_LISTED.items() if k is not Listed.BINS}),
     "short": ("What is not there", False, SHORT),
     "announce_on": ("Before they are received", False, ANNOUNCED),
     "unload_on": ("At the door", False, UNLOADED),
@@ -176,6 +189,13 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "run_whole": ("And of them", False, ONLY_WHOLE),
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
     "label_prints": ("Print", False, PRINTS),
+    "count_split": ("On one sheet stand bins", False, SPLITS),
+    "count_after_short": ("Besides", False, AFTER_SHORT),
+    "count_at_zero": ("Besides", False, AT_ZERO),
+    "count_book_shown": ("Who counts", False, BOOK),
+    "count_closes": ("The bins", False, CLOSES),
+    "count_again": ("A great difference", False, AGAIN),
+    "count_own_posts": ("Into the books by", False, OWN),
     "along": ("Goods stand", False, ALONG),
     "apart": ("Lines of an order", False, APART),
     "picks": ("At the bin", False, PICKED_AT_ALL),
@@ -247,6 +267,7 @@ _ADDED = {
     "only": ("Only for", ONLY_TITLES),
     "label_only": ("Only", LABEL_ONLY),
     "form_only": ("But", FORM_ONLY),
+    "count_only": ("Only bins", COUNT_ONLY),
     "caps": ("But at most", CAPS),
     "run_only": (
         "But only orders",
@@ -262,6 +283,11 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "name": ("Called", "text", ""),
     "prompt_words": ("In the words", "text", ""),
     "fixed": ("Not asked but taken to be", "text", ""),
+    "count_every_days": ("Due every; nothing: never by days", "number", "days"),
+    "count_most_bins": ("At a time, at most", "number", "bins"),
+    "count_most_lines": ("On a sheet, at most", "number", "lines"),
+    "count_percent": ("Great is a difference of more than", "number", "%"),
+    "count_units": ("And of more than", "number", "base units"),
     "above": ("Written above", "text", ""),
     "beneath": ("Written beneath", "text", ""),
     "menu_name": ("Under the heading", "text", ""),

@@ -34,6 +34,7 @@ LISTS = (
     "dock_rules",
     "pack_rules",
     "paper_forms",
+    "count_plans",
 )
 """The lists whose parts belong to a layer; settings are layers themselves."""
 NOTHING = Rulebook("All sites")

@@ -14,7 +14,7 @@ from typing import Protocol
 
 from mindful_crate.core.catalog.checking import MAX_SERIAL
 from mindful_crate.core.catalog.goods import Barcode
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, ShipmentNo, TaskNo, UnitCode, WaveNo
+from mindful_crate.core.catalog.ids import CountNo, ItemCode, OrderNo, PlateNo, ShipmentNo, TaskNo, UnitCode, WaveNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
@@ -50,6 +50,8 @@ class Read(StrEnum):
     WAVE = "wave"
     PRINTER = "printer"
     SHIPMENT = "shipment"
+    COUNT = "count"
+    """A sheet of what is to be counted."""
     TRUCK = "truck"
     NUMBER = "number"
     DAY = "day"
@@ -97,6 +99,10 @@ class Known(Protocol):
 
     def has_wave(self, number: WaveNo) -> bool:
         """Is there a wave of that number?"""
+        ...
+
+    def has_count(self, number: CountNo) -> bool:
+        """Is there a sheet of that number to be counted?"""
         ...
 
     def has_shipment(self, number: ShipmentNo) -> bool:
@@ -160,6 +166,8 @@ def _named(text: str, how: How, known: Known) -> Reading | None:
         return Reading(Read.WAVE, code, how)
     if known.has_shipment(ShipmentNo(code)):
         return Reading(Read.SHIPMENT, code, how)
+    if known.has_count(CountNo(code)):
+        return Reading(Read.COUNT, code, how)
     if code in ground.trucks:
         return Reading(Read.TRUCK, code, how)
     if code in ground.printers:
@@ -282,6 +290,7 @@ NAMED = {
     Read.WAVE: "wave",
     Read.PRINTER: "printer",
     Read.SHIPMENT: "shipment",
+    Read.COUNT: "sheet",
     Read.TRUCK: "truck",
     Read.NUMBER: "the number",
     Read.DAY: "the date",

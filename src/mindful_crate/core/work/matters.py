@@ -6,6 +6,7 @@ from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.scanning.dialogue import OFFERED_BY_ALL
 from mindful_crate.core.scanning.kinds import Machine
 from mindful_crate.core.work.clock import CLOCK
+from mindful_crate.core.work.counting.matter import COUNTING
 from mindful_crate.core.work.covering.matter import COVERING
 from mindful_crate.core.work.crossing.matter import CROSSING
 from mindful_crate.core.work.host.matter import HOST
@@ -48,6 +49,7 @@ MATTERS = (
     SORTING,
     PACKING,
     LEAVING,
+    COUNTING,
     COVERING,
     PRINTING,
     REVIEWING,

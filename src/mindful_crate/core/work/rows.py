@@ -28,7 +28,7 @@ Fold = Callable[[State, A, At], None]
 """Puts what an event says."""
 Words = Callable[[A], str]
 """An event in a few words; empty when there is nothing to tell of this one."""
-Made = Literal["plate", "bin", "reservation", "task", "wave", "shipment"]
+Made = Literal["plate", "bin", "reservation", "task", "wave", "shipment", "count"]
 """What a later step of a script may refer to."""
 After = Callable[[State, Making, Rulebook, Stamp], str]
 """What follows from whatever was decided, by rules of its own: what is said of it."""

@@ -4,6 +4,22 @@ from __future__ import annotations
 
 from mindful_crate.core.record import record
 from mindful_crate.core.work.clock import Wait
+from mindful_crate.core.work.counting.acts import (
+    AdjustStock,
+    ChangeStatus,
+    CountAgain,
+    CountAsLabelled,
+    CountGoods,
+    CountingAct,
+    CountingInOffice,
+    CountNothing,
+    CountPlateHere,
+    CountsDue,
+    DropCount,
+    MakeCounts,
+    PostCount,
+    RunCountPlan,
+)
 from mindful_crate.core.work.covering.acts import CoverAct, ShiftCover
 from mindful_crate.core.work.crossing.acts import CrossingAct, TieThrough
 from mindful_crate.core.work.handset.acts import Answer, HandsetAct, LeaveFlow, OpenFlow, Press, StepBack, SyncHandset
@@ -172,6 +188,7 @@ OfficeAct = (
     | WavingAct
     | PackingAct
     | LeavingAct
+    | CountingInOffice
     | PickInOffice
     | FillShelves
     | TaskAct
@@ -193,6 +210,7 @@ Act = (
     | PickingAct
     | RefillingAct
     | SortingAct
+    | CountingAct
     | MovingAct
     | UndoingAct
     | PrintingAct
@@ -202,6 +220,7 @@ Act = (
     | TaskDue
     | WaveDue
     | ReleaseDue
+    | CountsDue
 )
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
@@ -217,6 +236,7 @@ class Command:
 __all__ = [
     "Act",
     "AddToWave",
+    "AdjustStock",
     "AnnounceOrder",
     "Answer",
     "At",
@@ -229,6 +249,7 @@ __all__ = [
     "CancelWave",
     "ChangeGate",
     "ChangeLine",
+    "ChangeStatus",
     "ChoosePrinter",
     "CloseCarton",
     "CloseOrder",
@@ -236,8 +257,15 @@ __all__ = [
     "CloseRest",
     "Command",
     "ConfirmOrder",
+    "CountAgain",
+    "CountAsLabelled",
+    "CountGoods",
+    "CountNothing",
+    "CountPlateHere",
+    "CountsDue",
     "DeclareOutput",
     "DropCarriage",
+    "DropCount",
     "DropPrint",
     "DropRest",
     "EndUnloading",
@@ -258,6 +286,7 @@ __all__ = [
     "LetTaskGo",
     "LetWaveGo",
     "LoadGoods",
+    "MakeCounts",
     "MakeTasks",
     "MakeWave",
     "NoteLine",
@@ -280,6 +309,7 @@ __all__ = [
     "PlacePart",
     "PlacePlates",
     "PlaceToInspect",
+    "PostCount",
     "Press",
     "PrintAgain",
     "PrintLabel",
@@ -302,6 +332,7 @@ __all__ = [
     "ReserveStock",
     "ReversalAgreed",
     "ReverseShipment",
+    "RunCountPlan",
     "SendSurplusBack",
     "SetCarrier",
     "SetDown",

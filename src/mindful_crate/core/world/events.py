@@ -10,6 +10,7 @@ from mindful_crate.core.problem import Problem
 from mindful_crate.core.record import record
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.clock import TimePassed
+from mindful_crate.core.work.counting.events import CountingEvent
 from mindful_crate.core.work.covering.events import CoverEvent
 from mindful_crate.core.work.crossing.events import CrossingEvent
 from mindful_crate.core.work.handset.events import DialogueLeft, DialogueMoved, DialogueOpened, HandsetEvent, Scanned
@@ -99,6 +100,7 @@ Event = (
     | SortingEvent
     | PackingEvent
     | LeavingEvent
+    | CountingEvent
     | TimePassed
     | RulesTaken
 )

@@ -97,9 +97,9 @@ def _indexes(state: State) -> list[str]:
 
 
 def _bins(state: State) -> list[str]:
-    """No command places what the bin type forbids: bins that tasks have filled keep their limits."""
+    """No command places what the bin type forbids: bins that tasks have filled keep their limits, but for those in which somebody found otherwise."""
     found = []
-    for code in {t.placed_in for t in state.tasks.every() if t.placed_in}:
+    for code in {t.placed_in for t in state.tasks.every() if t.placed_in and t.placed_in not in state.found_otherwise}:
         kind = state.ground.bin_types[state.ground.bins[code].bin_type]
         held = state.held(code)
         if kind.max_plates is not None and held.plates > kind.max_plates:

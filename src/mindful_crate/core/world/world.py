@@ -13,7 +13,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.acts import Command, HostAnswers, ReleaseDue, Stamp, TaskDue, WaveDue
+from mindful_crate.core.world.acts import Command, CountsDue, HostAnswers, ReleaseDue, Stamp, TaskDue, WaveDue
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
@@ -65,8 +65,10 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
     return Command(Stamp(f"host:{message.number}{turn}", at, today(at), HOST), HostAnswers(message.number))
 
 
-def _runs_due(state: State, until: datetime, today: Today) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue]]:
-    """What runs by the clock for orders that wait, of that whose time comes by ``until``. When that is is worked out once."""
+def _runs_due(
+    state: State, until: datetime, today: Today
+) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue | CountsDue]]:
+    """What runs by the clock, for orders that wait and for counts, of that whose time comes by ``until``. When that is is worked out once."""
     times: dict[Awaited, tuple[datetime, int]] = state.memory.setdefault("runs due", {})
 
     def when(awaited: Awaited) -> tuple[datetime, int]:
@@ -81,6 +83,10 @@ def _runs_due(state: State, until: datetime, today: Today) -> Iterator[tuple[dat
         due, minute = when(awaited)
         if due <= until:
             yield due, name, ReleaseDue(minute, due)
+    for name, awaited in state.counts_awaited.all().items() if len(state.counts_awaited) else ():
+        due, minute = when(awaited)
+        if due <= until:
+            yield due, name, CountsDue(minute, due)
 
 
 class World:

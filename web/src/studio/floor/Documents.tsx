@@ -11,8 +11,18 @@ import { useWorld, WorldPicker } from '../parts/WorldPicker'
 import { Entry, Pick } from '../parts/controls'
 
 type Doc = Shape['DocView']
-const KINDS = ['order', 'shipment', 'wave', 'unloading', 'plate', 'receipt', 'task', 'message'] as const
-const DEPTH = { order: 0, shipment: 1, wave: 1, unloading: 1, plate: 1, receipt: 2, task: 2, message: 2 } as const
+const KINDS = ['order', 'shipment', 'wave', 'unloading', 'plate', 'receipt', 'task', 'message', 'count'] as const
+const DEPTH = {
+  order: 0,
+  shipment: 1,
+  wave: 1,
+  unloading: 1,
+  plate: 1,
+  receipt: 2,
+  task: 2,
+  message: 2,
+  count: 0,
+} as const
 
 /** Every document of a world, open and done; and for one, the chain it hangs in. */
 export default function Documents() {

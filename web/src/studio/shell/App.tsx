@@ -29,6 +29,7 @@ const Work = lazy(() => import('../floor/Work'))
 const Release = lazy(() => import('../floor/Release'))
 const WaveBoard = lazy(() => import('../floor/WaveBoard'))
 const DockBoard = lazy(() => import('../floor/DockBoard'))
+const CountsBoard = lazy(() => import('../floor/CountsBoard'))
 const StandIns = lazy(() => import('../floor/StandIns'))
 const Printers = lazy(() => import('../floor/Printers'))
 const Today = lazy(() => import('../floor/Today'))
@@ -265,6 +266,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/board" element={<WaveBoard me={me} />} />
             <Route path="/printers" element={<Printers me={me} />} />
             <Route path="/dock" element={<DockBoard me={me} />} />
+            <Route path="/counts" element={<CountsBoard me={me} />} />
             <Route path="/stand-ins" element={<StandIns me={me} />} />
             <Route path="/stock" element={<Stock />} />
             <Route path="/documents" element={<Documents />} />

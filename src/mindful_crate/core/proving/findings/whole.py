@@ -10,6 +10,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.numbers import Drawn
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.proving.findings.of_bin_rules import bin_rules, idle_lists
+from mindful_crate.core.proving.findings.of_counting import counting
 from mindful_crate.core.proving.findings.of_docks import docks
 from mindful_crate.core.proving.findings.of_flows import flows
 from mindful_crate.core.proving.findings.of_gates import gates
@@ -38,7 +39,8 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *refills(book, ground, site),
         *docks(book, ground, site),
         *packing(book, ground, site),
-        *_numbering(ground),
+        *counting(book, ground, site),
+        *_numbering(book, ground, site),
     ]
 
 
@@ -56,6 +58,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("wave_plans", (w.id for w in book.wave_plans)),
         ("dock_rules", (d.id for d in book.dock_rules)),
         ("pack_rules", (p.id for p in book.pack_rules)),
+        ("count_plans", (c.id for c in book.count_plans)),
         ("paper_forms", (f.id for f in book.paper_forms)),
     ]
     for place, ids in rows:
@@ -66,7 +69,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
             seen.add(each)
 
 
-def _numbering(ground: Ground) -> Iterator[Finding]:
+def _numbering(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     """Series that are missing or at their end, so that no process stops half-way for want of a number."""
     for document in get_args(Drawn):
         series = ground.series.get(document)
@@ -82,6 +85,10 @@ def _numbering(ground: Ground) -> Iterator[Finding]:
         elif series is None and document == "wave":
             says = "There is no number series for a wave: nothing that is released becomes a task. Add it in the catalogue, under Numbering."
             yield doubt("no_series", place, says)
+        elif series is None and document == "count":
+            if any(p.on and p.site in (None, site) for p in book.count_plans):
+                says = "There is no number series for a count: nothing can be counted. Add it in the catalogue, under Numbering."
+                yield doubt("no_series", place, says)
         elif series is None:
             says = f"There is no number series for a {document}: add it in the catalogue, under Numbering."
             yield blocks("no_series", place, says)

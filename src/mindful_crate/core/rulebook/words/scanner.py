@@ -73,6 +73,11 @@ LISTED = {
     Listed.BINS: "is listed in the order of the bins it goes to",
     Listed.GIVEN: "is not listed: one after another is given, the next on the walk",
 }
+COUNT_LISTED = {
+    **LISTED,
+    Listed.BINS: "is listed as it came",
+    Listed.GIVEN: "is not listed: one sheet after another is given",
+}
 PICK_LISTED = {**LISTED, Listed.BINS: "is listed in the order of the bins it begins at"}
 SHORT = {
     Short.OTHER_BIN: "is looked for in another bin by the rules; where they find none it waits for reserve, or stays open on its order",
@@ -100,6 +105,7 @@ HOW_ASKED = {
     Asks.REMARK: "is written when something fails, or left out",
     Asks.CARTON_KIND: "is chosen from a list, or typed by its code",
     Asks.CARRIER: "is chosen from a list, or typed by its code",
+    Asks.COUNT_SERIALS: "are scanned one by one until that is all",
     Asks.REVIEW: "shows what is about to be done, which is confirmed or stepped back from",
 }
 """How prompts are answered that nobody could scan."""
@@ -115,6 +121,7 @@ PURPOSE_NOTES = {
     FlowPurpose.LOAD: "Puts what is staged onto a truck, one by one or a shipment at once; another shipment's is refused by its name.",
     FlowPurpose.SHIP: "Sends a shipment off: the goods are stock no more, and the host is told.",
     FlowPurpose.REPLENISH: "Brings what orders wait for, and what shelves have too little of, from reserve: fetched stop by stop, then placed shelf by shelf.",
+    FlowPurpose.COUNT: "Counts what a sheet names, bin by bin, and whatever else is there. The books change only when somebody posts it.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
     FlowPurpose.UNDO_LAST: "Takes back the unloading, receipt, inspection or put-away one has just finished, while nothing after it has begun.",
@@ -179,6 +186,12 @@ ASKS_NOTES = {
     Asks.TO: "The bin or plate it goes to.",
     Asks.LAST: "The step that was finished last: chosen, or its plate scanned.",
     Asks.LOOK: "What is looked up.",
+    Asks.SHEET: "Which sheet is counted: by its number, a bin or an item on it, words, or from a list.",
+    Asks.COUNT_AT: "Which bin: the next on the sheet is told, any other of it will do.",
+    Asks.COUNT_ITEM: "An item or a plate that is there, on the sheet or not; or nothing else is.",
+    Asks.COUNT_LOT: "Which lot it is; only of items kept by it.",
+    Asks.COUNT_SERIALS: "Each piece that is there, by its number; only of items kept by them.",
+    Asks.COUNTED: "How many are there. None has a button of its own; a typed nought is refused.",
     Asks.REVIEW: "All of it once more, before it is done: what, how many, from where and to where.",
 }
 """What each prompt is for, in a sentence."""
@@ -222,6 +235,9 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             ),
             just("."),
         ]
+    if flow.purpose is FlowPurpose.COUNT:
+        listed = Part("word", COUNT_LISTED[flow.listed], f"{path}/listed", "count_listed")
+        parts += [just(" What is to be counted "), listed, just(".")]
     if flow.purpose is FlowPurpose.MOVE_PLATES:
         parts += [just(" "), Part("word", SEVERAL[flow.several], f"{path}/several", "several"), just(" taken up.")]
     if flow.purpose in (FlowPurpose.MOVE_GOODS, FlowPurpose.MOVE_PLATES):

@@ -32,7 +32,7 @@ from mindful_crate.core.work.stamp import At
 
 
 def _brought(state: State, e: PlateBrought, _: At) -> None:
-    state.plates.spots.put(e.plate, on_plate(e.on) if e.on else in_bin(e.bin))
+    state.ledger.carry(e.plate, on_plate(e.on) if e.on else in_bin(e.bin))
 
 
 def _pallet(state: State, e: PalletBegun, at: At) -> None:

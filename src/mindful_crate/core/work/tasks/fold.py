@@ -99,7 +99,7 @@ def move_done(state: State, e: MoveDone, at: At) -> None:
         state.steps_done.put(person, StepDone(DocKind.TASK, e.task, at.seq))
     if not goods:
         if e.plate:
-            state.plates.spots.put(e.plate, target)
+            state.ledger.carry(e.plate, target)
         return
     state.ledger.move(goods, e.source, target, e.serials)
 

@@ -1,0 +1,57 @@
+"""Findings of the count plans: plans that count nothing, times that are none, storage that nobody counts, bins that are not counted in time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import STORAGE
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.times import minute_of, said_times
+
+
+def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """Count plans of a site; nothing where there is none."""
+    plans = book.counts_at(site)
+    here = ground.zones_of_site.get(site, ())
+    stored = [z for z in here if ground.zones[z].purpose in STORAGE]
+    seen: set[ZoneCode] = set()
+    for plan in plans:
+        place = f"count_plans/{plan.id}"
+        mine = set(plan.zones or stored)
+        if mine <= seen:
+            yield doubt("never_reached", place, "Never reached: plans above count all of its zones.")
+        if not plan.groups and not plan.velocity_classes:
+            seen |= mine
+        for text in said_times(plan.times):
+            if minute_of(text) is None:
+                yield blocks("bad_time", f"{place}/times", f"`{text}` is no time of day: write it as 06:00.")
+        for zone in plan.zones:
+            if zone not in here:
+                yield blocks("missing_zone", f"{place}/zones", f"There is no zone `{zone}` at this site.")
+        if plan.most_bins < 1 or plan.most_lines < 1:
+            yield blocks("nothing_fits", place, "A sheet has a line at least, and there is a bin at least at a time.")
+        if plan.every_days is not None and plan.every_days < 1:
+            yield blocks("bad_days", f"{place}/every_days", "Bins are due after a day at the earliest.")
+        elif plan.every_days and plan.minutes:
+            yield from _in_time(ground, plan.most_bins * len(plan.minutes), plan.every_days, mine, place)
+    if plans and not book.shown_flows(site, FlowPurpose.COUNT):
+        yield doubt(
+            "nobody_counts", "count_plans", "Nobody sees a flow that counts, so what is due stays on its sheets."
+        )
+    if plans and (left := [z for z in stored if z not in seen and not any(z in p.zones for p in plans)]):
+        names = ", ".join(ground.zones[z].name for z in left[:3])
+        yield doubt("never_counted", "count_plans", f"No plan counts {names}.")
+
+
+def _in_time(ground: Ground, a_day: int, days: int, zones: set[ZoneCode], place: str) -> Iterator[Finding]:
+    """Are so many bins a day enough for all of them to be counted in time?"""
+    bins = [b for z in sorted(zones) for b in ground.bins_by_zone.get(z, ())]
+    could = a_day * days
+    if len(bins) > could:
+        late = sorted(bins, key=lambda b: (b.walk, b.code))[could]
+        says = f"{len(bins):,} bins are due every {days} days, and {a_day} a day are {could:,}: `{late.code}` is the first that is counted late, on day {days + 1}."
+        yield doubt("too_slow", f"{place}/most_bins", says, late.code)

@@ -1,0 +1,1 @@
+"""Counting: sheets of what is to be counted, what was found, and what of it is taken into the books; stock corrected with a reason."""

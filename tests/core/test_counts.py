@@ -1,0 +1,324 @@
+"""Counting: sheets by plan and by hand, what is found bin by bin, counted again by somebody else, taken into the books; stock adjusted, its status changed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.floor.counts import CountState
+from mindful_crate.core.floor.ledger import Account, Cause
+from mindful_crate.core.floor.plates import in_bin, on_plate
+from mindful_crate.core.proving.findings.of_counting import counting as findings_of
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
+from mindful_crate.core.world import acts
+from mindful_crate.core.world.chain import documents
+from mindful_crate.core.world.invariants import broken
+from tests.core.test_covering import BOOK, GROUND, HQ
+from tests.core.test_shipping import bar
+from tests.core.test_waves import order, released, sound, tasks
+from tests.playbook import Play, new_world
+from tests.properties import tried
+
+CS, BOW = CountNo("CSR-0001"), ItemCode("SHK-08")
+SHELF = BinCode("P-01-02-4")
+"""A shelf with 79 bow shackles, and nothing else."""
+PLAN = CountPlan(CountPlanId("CP-1"), "Shelves", every_days=60, split=SplitBy.ZONE)
+
+
+def by(*plans: CountPlan, **more: object) -> Rulebook:
+    """The demo's rules with these count plans."""
+    return replace(BOOK, count_plans=tuple(replace(p, **more) for p in plans or (PLAN,)))  # type: ignore[arg-type]
+
+
+def much(play: Play, code: str, item: str, plate: str | None = None) -> int:
+    spot = on_plate(PlateNo(plate)) if plate else in_bin(BinCode(code))
+    return sum(g.quantity for g in play.state.ledger.at(spot) if g.item == item)
+
+
+def on_sheet(book: Rulebook, *codes: str) -> Play:
+    """These bins are on a sheet that the office made."""
+    return Play(new_world(GROUND, book)).do(acts.MakeCounts(tuple(map(BinCode, codes)))).done("CSR-0001")
+
+
+def test_a_bin_is_counted_and_the_books_follow_only_when_somebody_else_posts_it() -> None:
+    """Found, bin by bin: an item, none of another by its own button, one not on the sheet; nothing changes until it is posted, and not by who counted."""
+    book = by(again=False)
+    play = on_sheet(book, SHELF, "P-01-01-2", "P-01-01-3")
+    before = {i: much(play, c, i) for c, i in ((SHELF, "SHK-08"), ("P-01-01-2", "SHK-06"))}
+    play.opens("F-COUNT").scan("CSR-0001").asks("count_at", expect="P-01-01-2").scan("P-02-01-1").refused(
+        "not_on_sheet"
+    )
+    play.scan("P-01-01-2").asks("count_item").scan(bar("SHK-06")).type("0").refused("zero_typed").press(
+        "none_there"
+    ).done("Nothing of")
+    play.asks("count_at", expect="P-01-01-3").press("count_later").asks("count_at", expect=SHELF).scan(SHELF)
+    play.scan(bar("CLT-15")).asks("counted").offers("back", "Step back", "leave", "Leave").type("3").done("3 pieces of")
+    play.scan(bar("SHK-08")).type("80").done("80 pieces")
+    play.asks("count_at", expect="P-01-01-3").scan("P-01-01-3").press("nothing_else").done(
+        "All of `CSR-0001` is counted"
+    )
+    assert play.state.counts[CS].state is CountState.COUNTED
+    assert {i: much(play, c, i) for c, i in ((SHELF, "SHK-08"), ("P-01-01-2", "SHK-06"))} == before
+    sound(play)
+    play.do(acts.PostCount(CS)).refused("nothing_to_post", "somebody else")
+    ines = play.other("ines", "H9")
+    ines.do(acts.PostCount(CS)).done("4 lines", "3 differences")
+    assert (much(play, SHELF, "SHK-08"), much(play, SHELF, "CLT-15"), much(play, "P-01-01-2", "SHK-06")) == (80, 3, 0)
+    assert play.state.ledger.accounts[Account(Cause.COUNT, BOW)] == 1
+    assert play.state.counts[CS].state is CountState.POSTED and play.state.counts.with_bin(SHELF) is None
+    doc = next(d for d in documents(play.state) if d.number == CS)
+    assert [(s.word, s.done) for s in doc.stages] == [("made", True), ("counted", True), ("in the books", True)]
+    ines.do(acts.PostCount(CS)).refused("nothing_counted")
+    sound(play)
+
+
+def test_a_great_difference_is_counted_again_by_another_and_what_moved_since_is_not_posted() -> None:
+    """More than the plan lets stand: the same person is refused by name; the second count stands. Goods that came since: counted again first."""
+    play = on_sheet(by(), SHELF)
+    play.opens("F-COUNT").scan(SHELF).scan(SHELF).scan(bar("SHK-08")).type("60").done("Somebody else counts it again")
+    play.asks("sheet").scan("CSR-0001").refused("other_person")
+    line = play.state.counts[CS].lines[0]
+    assert (line.counted, line.before, line.not_by) == (None, (60,), ("oren",))
+    mara = (
+        play.other("mara", "H2")
+        .opens("F-COUNT")
+        .scan("CSR-0001")
+        .scan(SHELF)
+        .scan(bar("SHK-08"))
+        .type("60")
+        .done("All of")
+    )
+    assert much(play, SHELF, "SHK-08") == 79
+    tove = play.other("tove", "H3")
+    tove.do(acts.CountAgain(CS, (1,), "")).done("counted again")
+    mara.press("leave").opens("F-COUNT").scan("CSR-0001").refused("other_person")
+    ines = play.other("ines", "H4").opens("F-COUNT").scan("CSR-0001").scan(SHELF).scan(bar("SHK-08")).type("61").done()
+    tove.do(acts.AdjustStock(BinCode(SHELF), BOW, 70, "a box fell")).refused("on_a_sheet")
+    tove.opens("F-MOVEGOODS").scan(SHELF).scan(bar("SHK-08")).type("4").scan("P-01-01-3")
+    assert much(play, SHELF, "SHK-08") == 75
+    tove.press("leave").do(acts.PostCount(CS, (1,))).refused("moved_since", "4 pieces")
+    tove.do(acts.PostCount(CS)).refused("nothing_to_post", "went since")
+    tove.do(acts.CountAgain(CS, (1,), "goods moved")).done()
+    play.other("kiran", "H5").opens("F-COUNT").scan("CSR-0001").scan(SHELF).scan(bar("SHK-08")).type("57").done()
+    assert ines.last and play.state.counts[CS].lines[0].before == (60, 60, 61)
+    tove.do(acts.PostCount(CS, (1,))).done("1 difference")
+    assert much(play, SHELF, "SHK-08") == 57
+    assert (
+        play.state.bins_counted[BinCode(SHELF)].seq == play.state.seq
+        and play.state.ledger.movements.get(BinCode(SHELF)) is None
+    )
+    sound(play)
+
+
+def test_due_bins_never_counted_ones_first_on_sheets_that_never_share_a_bin() -> None:
+    """So many bins at a time, split as the plan says; what is on a sheet is not due; counted bins are due again when their days are over."""
+    plan = replace(PLAN, zones=("PCK",), most_bins=10, most_lines=4, again=False, own_posts=True)
+    play = Play(new_world(GROUND, by(plan)))
+    play.do(acts.RunCountPlan(PLAN.id)).done("10 bins")
+    sheets = [play.state.counts[n] for n in play.state.counts]
+    assert all(len(s.lines) <= 4 for s in sheets) and len({x.bin for s in sheets for x in s.lines}) == 10
+    play.do(acts.RunCountPlan(PLAN.id)).done("10 bins")
+    first = {x.bin for s in sheets for x in s.lines}
+    assert not first & {
+        x.bin for n in play.state.counts for x in play.state.counts[n].lines if n not in {s.number for s in sheets}
+    }
+    play.do(acts.DropCount(CS, "no time")).done("counted no more")
+    for sheet in sheets[1:]:
+        for code in dict.fromkeys(x.bin for x in sheet.lines):
+            play.do(acts.CountNothing(sheet.number, code)).done()
+        play.do(acts.PostCount(sheet.number)).done()
+    from mindful_crate.core.work.counting.looking import due_by
+
+    plan_now = play.world.rulebook.count_plans[0]
+    dropped = {x.bin for x in sheets[0].lines}
+    assert set(due_by(play.state, play.world.rulebook, plan_now, 10_000)) >= dropped
+    later = play.state.clock + timedelta(days=61)
+    again = due_by(play.state, play.world.rulebook, plan_now, 10_000, later)
+    counted = {x.bin for s in sheets[1:] for x in s.lines}
+    assert set(again[-len(counted) :]) == counted, "those counted longest ago come after those never counted"
+    sound(play)
+
+
+def test_sheets_come_by_the_clock_after_a_short_pick_and_when_a_bin_becomes_empty() -> None:
+    """At six the plan makes its sheets; a bin in which somebody found too little is counted, and what was kept aside for that is free after it; an emptied one too."""
+    plan = replace(PLAN, zones=("PCK",), times="06:00", most_bins=3, at_zero=True, again=False, own_posts=True)
+    book = by(plan)
+    play = released(replace(book, wave_plans=()), order("SO-1", ("SHK-08", 20), carrier=None))
+    (task,) = tasks(play)
+    play.opens("F-PICK").scan(task.number).scan("LPR-900001").press("short").type("the bin is empty").done(
+        "is counted on `CSR-0001`"
+    )
+    short = play.state.counts[CS].lines[0].bin
+    book_says = much(play, short, "SHK-08")
+    held = [r for r in play.state.reservations.values() if r.missed_by]
+    assert held
+    play.press("leave")
+    mara = (
+        play.other("mara", "H2")
+        .opens("F-COUNT")
+        .scan(short)
+        .scan(short)
+        .scan(bar("SHK-08"))
+        .type(str(book_says - 4))
+        .done()
+    )
+    mara.press("leave").do(acts.PostCount(CS)).done()
+    assert much(play, short, "SHK-08") == book_says - 4 and not [
+        r for r in play.state.reservations.values() if r.missed_by
+    ]
+    sound(play)
+    mara.opens("F-MOVEGOODS").scan("P-01-01-2").scan(bar("SHK-06")).press("confirm").done("it became empty")
+    mara.scan("P-01-01-3").done()
+    assert play.state.counts.with_bin(BinCode("P-01-01-2")) is not None
+    before = len(play.state.counts)
+    play.do(acts.Wait(86_400)).done()
+    assert len(play.state.counts) == before + 1, play.world.log[-1].says
+    sound(play)
+
+
+def test_plates_lots_and_numbered_pieces_are_counted_as_such() -> None:
+    """A plate as its label says, one found elsewhere is shifted and not gone and come; of pieces each number, those of elsewhere come from there; never seen ones are not."""
+    play = Play(new_world(GROUND, by(again=False, own_posts=True)))
+    piece = next(
+        x
+        for x in play.state.lines(ItemCode("PLOT-12"))
+        if play.state.ground.zones[play.state.ground.bins[x.bin].zone].purpose.value == "pick"
+    )
+    numbers = play.state.serials.at(in_bin(piece.bin), piece.goods)
+    plate = next(x for x in play.state.lines(ItemCode("ROPE-12")) if x.plate)
+    other = next(x for x in play.state.lines(ItemCode("ROPE-08")) if x.plate and x.bin != plate.bin)
+    assert plate.plate and other.plate
+    play.do(acts.MakeCounts((piece.bin, plate.bin))).done()
+    play.opens("F-COUNT").scan(plate.bin).scan(plate.bin).asks("count_item")
+    play.scan("LPR-999999").refused("unknown_plate")
+    play.scan(plate.plate).press("as_labelled").done()
+    if play.question().asks == "count_item":
+        play.press("nothing_else").press("yes") if play.question().picks else play.press("nothing_else")
+    play.asks("sheet").scan("CSR-0002").asks("count_at").scan(piece.bin)
+    play.scan(other.plate).asks("yes_no", f"stands in `{other.bin}`").press("yes").done("is found in")
+    play.scan(bar("PLOT-12")).asks("count_serials")
+    play.scan("NEVER-1").refused("unknown_piece")
+    play.scan(numbers[0]).scan(numbers[0]).refused("scanned_already")
+    play.press("that_is_all").done("1 piece")
+    for each in (c for c in play.state.counts.values()):
+        if each.open_lines:
+            play.do(acts.DropCount(each.number, "enough"))
+        play.do(acts.PostCount(each.number)).done()
+    assert play.state.bin_of(other.plate) == piece.bin
+    assert play.state.serials.at(in_bin(piece.bin), piece.goods) == numbers[:1]
+    assert Account(Cause.COUNT, ItemCode("ROPE-08")) not in play.state.ledger.accounts
+    sound(play)
+
+
+def test_stock_is_set_with_a_reason_and_what_was_kept_of_it_is_given_up_and_said() -> None:
+    """Less than is kept for an order: the order is named. More, with a new lot: refused. A bin is quarantined, and free for nobody; a lot everywhere."""
+    play = released(BOOK, order("SO-1", ("SHK-08", 20), carrier=None))
+    kept = next(r for r in play.state.reservations.values() if r.order == OrderNo("SO-1")).parts[0]
+    here = much(play, kept.bin, "SHK-08")
+    play.do(acts.AdjustStock(kept.bin, BOW, here - 5, "")).refused("no_reason")
+    play.do(acts.AdjustStock(kept.bin, BOW, here, "looked")).refused("no_difference")
+    play.do(acts.AdjustStock(kept.bin, ItemCode("NONE"), 1, "looked")).refused("unknown_item")
+    play.do(acts.AdjustStock(kept.bin, BOW, 5, "a box fell into the dock")).done("are not kept for line 1 of `SO-1`")
+    assert much(play, kept.bin, "SHK-08") == 5
+    sound(play)
+    play.do(acts.AdjustStock(kept.bin, BOW, 9, "four were fished out")).done("4 pieces more")
+    play.do(acts.ChangeStatus(Status.DAMAGED, "sea water", bin=kept.bin)).done("damaged")
+    assert [g.status for g in play.state.loose(kept.bin)] == [Status.DAMAGED]
+    play.do(acts.ChangeStatus(Status.DAMAGED, "sea water", bin=kept.bin)).refused("nothing_there")
+    play.do(acts.ChangeStatus(Status.AVAILABLE, "dried", bin=kept.bin, was=Status.DAMAGED)).done()
+    play.do(acts.ChangeStatus(Status.QUARANTINE, "vendor calls it back")).refused("say_what")
+    lot = next(x for x in play.state.lines(ItemCode("AF-RED-25")) if x.goods.lot and x.goods.status is Status.AVAILABLE)
+    play.do(acts.ChangeStatus(Status.QUARANTINE, "vendor calls it back", item=lot.goods.item, lot=lot.goods.lot)).done(
+        "in quarantine"
+    )
+    assert {x.goods.status for x in play.state.lines(lot.goods.item) if x.goods.lot == lot.goods.lot} == {
+        Status.QUARANTINE
+    }
+    play.do(acts.AdjustStock(lot.bin, lot.goods.item, 5, "found", lot="NEW-1", plate=lot.plate)).refused("new_lot")
+    sound(play)
+
+
+def test_bins_are_closed_while_they_are_counted() -> None:
+    """Blocked with the reason, and free again once all of it is in the books, or dropped."""
+    play = on_sheet(by(closes=True, own_posts=True, again=False), SHELF, "P-01-01-2")
+    assert "CSR-0001" in (play.state.blocked(BinCode(SHELF)) or "")
+    play.do(acts.CountGoods(CS, BinCode(SHELF), BOW, 79)).do(acts.PostCount(CS)).done("no difference")
+    assert play.state.blocked(BinCode(SHELF)) is None and play.state.blocked(BinCode("P-01-01-2"))
+    play.do(acts.DropCount(CS, "the shift ends")).done()
+    assert play.state.blocked(BinCode("P-01-01-2")) is None
+    sound(play)
+
+
+def test_what_cannot_be_counted_is_a_finding() -> None:
+    """A plan that nothing is left for, one without a flow anybody sees, a time that is none, storage that nobody counts."""
+    book = by(
+        PLAN,
+        replace(PLAN, id=CountPlanId("CP-2"), times="25:00", most_bins=1),
+        replace(PLAN, id=CountPlanId("CP-3"), zones=("GONE",)),
+    )
+    codes = [f.code for f in findings_of(replace(book, menus=()), GROUND, HQ)]
+    assert codes == ["never_reached", "bad_time", "missing_zone", "nobody_counts"]
+    assert [f.code for f in findings_of(by(replace(PLAN, zones=("PCK",))), GROUND, HQ)] == ["never_counted"]
+    assert [f.code for f in findings_of(by(PLAN, most_bins=1, times="06:00"), GROUND, HQ)] == ["too_slow"]
+
+
+acts_drawn = st.lists(
+    st.tuples(st.sampled_from(["count", "nothing", "again", "post", "drop", "move", "make", "adjust"]), st.integers(0, 9), st.integers(0, 90), st.sampled_from(["oren", "mara", "tove"])),
+    max_size=14,
+)  # fmt: skip
+BINS = ("P-01-02-4", "P-01-01-2", "P-01-02-2", "P-01-01-3")
+
+
+@tried(25)
+@given(acts_drawn, st.booleans())
+def test_whatever_is_counted_and_moved_the_books_balance(drawn: list[tuple[str, int, int, str]], again: bool) -> None:
+    """Any order of counting, moving, posting, dropping: no invariant breaks, what was posted is so in the books when nothing moved after it, a snapshot says the same."""
+    world = new_world(GROUND, by(again=again))
+    for what, n, quantity, who in drawn:
+        play = Play(world, who, f"H-{who}")
+        code = BinCode(BINS[n % len(BINS)])
+        number = play.state.counts.with_bin(code)
+        held = play.state.loose(code)
+        item = held[0].item if held and n < 8 else ItemCode("CLT-15")
+        if what == "make":
+            play.do(acts.MakeCounts((code,)))
+        elif what == "adjust":
+            play.do(acts.AdjustStock(code, item, quantity, "looked"))
+        elif what == "move" and held:
+            play.opens("F-MOVEGOODS").scan(code).scan(bar(item)).type(str(1 + quantity % held[0].quantity)).scan(
+                BINS[(n + 1) % len(BINS)]
+            )
+            play.press("leave")
+        elif number is not None:
+            act = {
+                "count": acts.CountGoods(number, code, item, quantity),
+                "nothing": acts.CountNothing(number, code),
+                "again": acts.CountAgain(number, (1 + n % 3,), ""),
+                "post": acts.PostCount(number),
+                "drop": acts.DropCount(number, "no time"),
+            }.get(what)
+            lines = play.state.counts[number].unposted
+            if act is not None:
+                play.do(act)
+            if what == "post":
+                for line in lines:
+                    now = play.state.counts[number].lines[line.no - 1]
+                    if now.posted == play.state.seq and line.item is not None:
+                        assert much(play, line.bin, line.item) >= 0
+                        assert sum(g.quantity for g in play.state.ledger.at(line.spot) if line.is_of(g)) == line.counted
+        assert broken(play.state) == []
+    sound(Play(world))
+
+
+@pytest.mark.parametrize("bins", [(), ("NOWHERE",)])
+def test_bad_bins_make_no_sheet(bins: tuple[str, ...]) -> None:
+    play = Play(new_world(GROUND, by()))
+    play.do(acts.MakeCounts(tuple(map(BinCode, bins)))).refused("no_bins" if not bins else "unknown_bin")
+    assert len(play.state.counts) == 0

@@ -1,0 +1,175 @@
+import Button from '@mui/material/Button'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { client, got, type Shape } from '../../shared/client'
+import { Entry, Tick } from '../parts/controls'
+import { Skeleton } from '../parts/Skeleton'
+import type { Act } from './lists'
+
+type Line = Shape['LineShown']
+const SHOWN = 200
+
+/** A sheet with its lines, the greatest differences first: posted, counted again, dropped. */
+export function CountInside(props: {
+  world: string
+  count: string
+  act: (a: Act) => void
+  may: (kind: string) => boolean
+  me: Shape['Me']
+}) {
+  const { world, count, act, may, me } = props
+  const [chosen, setChosen] = useState<number[]>([])
+  const [why, setWhy] = useState('')
+  const [only, setOnly] = useState(true)
+  const [most, setMost] = useState(SHOWN)
+  const view = useQuery({
+    queryKey: ['world', world, 'count', count],
+    placeholderData: keepPreviousData,
+    queryFn: () => got(client.GET('/api/worlds/{id}/counts/{count}', { params: { path: { id: world, count } } })),
+  })
+  if (view.error) return <p className="empty">{view.error.message}</p>
+  if (!view.data) return <Skeleton />
+  const { sheet: s, lines, own_posts, closes, dropped } = view.data
+  const differs = lines.filter((x) => x.difference !== 0 || x.moved !== 0 || x.again !== '')
+  const shown = only && differs.length > 0 ? differs : lines
+  const waits = (x: Line) => x.counted !== null && !x.posted
+  const mine = (x: Line) => !own_posts && x.by === me.id
+  const marked = chosen.filter((no) => lines.some((x) => x.no === no && waits(x)))
+  const does = (a: Act) => (act(a), setChosen([]), setWhy(''))
+  return (
+    <>
+      <h2>
+        <span>
+          Sheet <span className="code">{count}</span>
+        </span>
+        <small className="quiet">
+          {s.bins === 1 ? '1 bin' : `${s.bins} bins`}, {s.why}
+          {s.who.length > 0 && `, counted by ${s.who.map((w) => `@${w}`).join(', ')}`}
+        </small>
+      </h2>
+      {closes && s.left > 0 && <p className="quiet">Its bins are blocked until they are counted.</p>}
+      {dropped && <p className="mark doubt">▲ The rest is counted no more: {dropped}.</p>}
+      <div className="form">
+        {may('post_count') && s.waiting > 0 && (
+          <Button variant="contained" onClick={() => does({ kind: 'post_count', count, lines: marked })}>
+            {marked.length
+              ? `Post ${marked.length === 1 ? 'this line' : `these ${marked.length}`}`
+              : 'Post what may be'}
+          </Button>
+        )}
+        {may('count_again') && marked.length > 0 && (
+          <Button onClick={() => does({ kind: 'count_again', count, lines: marked, why: why.trim() })}>
+            Count {marked.length === 1 ? 'it' : 'them'} again
+          </Button>
+        )}
+        {may('drop_count') && s.left > 0 && (
+          <>
+            <Entry
+              aria-label="Reason"
+              placeholder="why; the log keeps it"
+              style={{ flex: 1, minWidth: 110 }}
+              value={why}
+              maxLength={120}
+              onChange={(e) => setWhy(e.target.value)}
+            />
+            <Button
+              disabled={why.trim().length < 3}
+              onClick={() => does({ kind: 'drop_count', count, why: why.trim() })}
+            >
+              Drop the rest
+            </Button>
+          </>
+        )}
+      </div>
+      {differs.length > 0 && differs.length < lines.length && (
+        <label>
+          <Tick checked={only} onChange={(e) => setOnly(e.target.checked)} />
+          only what differs: {differs.length} of {lines.length}
+        </label>
+      )}
+      <table className="plain rows" aria-label={`Lines of ${count}`}>
+        <thead>
+          <tr>
+            <th>
+              <span className="sr">Choose</span>
+            </th>
+            <th>What, where</th>
+            <th style={{ textAlign: 'right' }}>Book</th>
+            <th style={{ textAlign: 'right' }}>Counted</th>
+            <th style={{ textAlign: 'right' }}>Off by</th>
+            <th style={{ textAlign: 'right' }}>Worth</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.slice(0, most).map((x) => (
+            <tr key={x.no}>
+              <td>
+                {waits(x) && (
+                  <Tick
+                    aria-label={`Line ${x.no}`}
+                    checked={chosen.includes(x.no)}
+                    onChange={(e) =>
+                      setChosen(e.target.checked ? [...chosen, x.no] : chosen.filter((no) => no !== x.no))
+                    }
+                  />
+                )}
+                {x.posted > 0 && (
+                  <span className="mark holds" title="in the books">
+                    ✓
+                  </span>
+                )}
+              </td>
+              <td>
+                {x.name}
+                {x.lot && `, lot ${x.lot}`}
+                {x.status !== 'available' && `, ${x.status}`}
+                <div className="quiet">
+                  <span className="code">{x.bin}</span>
+                  {x.plate && (
+                    <>
+                      {' '}
+                      on <span className="code">{x.plate}</span>
+                    </>
+                  )}
+                </div>
+                <Says of={x} mine={mine(x)} />
+              </td>
+              <td className="num">{x.book}</td>
+              <td className="num">{x.counted ?? <span className="quiet">not yet</span>}</td>
+              <td className="num">{x.counted === null || x.difference === 0 ? '' : signed(x.difference)}</td>
+              <td className="num">{x.counted === null || x.difference === 0 ? '' : x.worth}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {shown.length > most && (
+        <Button onClick={() => setMost(most + SHOWN)}>Show more: {shown.length - most} are left</Button>
+      )}
+    </>
+  )
+}
+
+const signed = (n: number) => (n > 0 ? `+${n}` : `−${-n}`)
+
+/** What is to be known of a line before it is posted. */
+function Says({ of: x, mine }: { of: Line; mine: boolean }) {
+  const says = [
+    x.found && 'found: it was not on the sheet',
+    x.before.length > 0 && `counted before: ${x.before.join(', ')}`,
+    x.again && x.counted === null && `again, not by ${x.not_by.map((p) => `@${p}`).join(', ')}: ${x.again}`,
+    x.counted !== null && x.by && `by @${x.by}`,
+  ].filter(Boolean)
+  return (
+    <>
+      {says.length > 0 && <div className="quiet">{says.join('; ')}</div>}
+      {x.moved !== 0 && (
+        <div className="mark doubt">
+          ▲ {Math.abs(x.moved)} {x.moved > 0 ? 'came' : 'went'} since it was counted
+        </div>
+      )}
+      {mine && x.counted !== null && !x.posted && (
+        <div className="mark info">you counted it: somebody else posts it</div>
+      )}
+    </>
+  )
+}
