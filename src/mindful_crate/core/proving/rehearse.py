@@ -14,6 +14,7 @@ from typing import Any, Literal
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
+    CountNo,
     ItemCode,
     PersonId,
     PlateNo,
@@ -304,10 +305,26 @@ class _Run:
         if isinstance(e, sc.ExpectShipped):
             now = self.state.line_progress(e.order, e.line).shipped
             return now == e.shipped, f"`{LineKey(e.order, e.line)}`: {now:,} have left"
+        if isinstance(e, sc.ExpectCounted):
+            return self._counted(e)
         if isinstance(e, sc.ExpectWave):
             return self._wave(e)
         done = self.state.line_progress(e.order, e.line)
         return (done.arrived, done.booked) == (e.arrived, e.booked), f"arrived {done.arrived}, booked {done.booked}"
+
+    def _counted(self, e: sc.ExpectCounted) -> tuple[bool, str]:
+        number = CountNo(self.text(e.count))
+        sheet = self.state.counts.get(number)
+        if sheet is None:
+            return False, f"there is no sheet `{number}`"
+        now = sum(x.posted > 0 for x in sheet.lines), len(sheet.unposted), len(sheet.open_lines)
+        holds = sheet.state is e.stands and all(
+            w in (None, n) for w, n in zip((e.posted, e.waiting, e.left), now, strict=True)
+        )
+        return (
+            holds,
+            f"`{number}` {sc.COUNT_TOLD[sheet.state]}: {now[0]} in the books, {now[1]} counted, {now[2]} not yet",
+        )
 
     def _stock(self, e: sc.ExpectStock) -> tuple[bool, str]:
         code = BinCode(self.text(e.bin))

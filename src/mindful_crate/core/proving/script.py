@@ -29,6 +29,7 @@ from mindful_crate.core.catalog.ids import (
     UnitCode,
     WaveNo,
 )
+from mindful_crate.core.floor.counts import CountState
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving.release_list import Standing
@@ -400,6 +401,26 @@ class ExpectShipped:
     kind: Literal["shipped"] = "shipped"
 
 
+@record
+class ExpectCounted:
+    """A sheet stands so; with so many lines in the books, counted and waiting, and not counted, where those are said."""
+
+    count: Ref
+    stands: CountState
+    posted: int | None = None
+    waiting: int | None = None
+    left: int | None = None
+    kind: Literal["counted"] = "counted"
+
+
+COUNT_TOLD = {
+    CountState.OPEN: "is still to be counted",
+    CountState.COUNTED: "is counted and not all in the books",
+    CountState.POSTED: "is in the books",
+    CountState.DROPPED: "is counted no more",
+}
+
+
 Expectation = (
     ExpectRefused
     | ExpectAsks
@@ -412,6 +433,7 @@ Expectation = (
     | ExpectWave
     | ExpectShipment
     | ExpectShipped
+    | ExpectCounted
 )
 
 

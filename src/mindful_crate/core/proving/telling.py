@@ -113,6 +113,13 @@ def expectation_told(e: sc.Expectation, ground: Ground | None = None) -> str:
             more = [f"{counted(e.cartons, 'carton')} packed"] if e.cartons is not None else []
             more += [f"next is to {e.next}"] if e.next else []
             return ", ".join([f"shipment {ref_told(e.shipment)} {sc.SENT_TOLD[e.stands]}", *more])
+        case sc.ExpectCounted():
+            more = [
+                f"{n} {says}"
+                for n, says in ((e.posted, "in the books"), (e.waiting, "counted"), (e.left, "not yet"))
+                if n is not None
+            ]
+            return ", ".join([f"sheet {ref_told(e.count)} {sc.COUNT_TOLD[e.stands]}", *more])
         case sc.ExpectShipped():
             return f"`{e.order}` line {e.line}: {e.shipped:,} have left"
         case sc.ExpectLine():

@@ -536,7 +536,8 @@ def _change(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Change
         if x.goods.status not in (act.status, Status.INSPECT) and act.was in (None, x.goods.status)
     ]
     if not found:
-        raise Refusal("nothing_there", f"Nothing there is to become {STATUSES[act.status].lower()}.", "status")
+        says = f"Nothing is there, or all of it is {STATUSES[act.status]} already or waits to be inspected."
+        raise Refusal("nothing_there", says, "status")
     told: list[str] = []
     much: dict[ItemCode, int] = {}
     for lying in found:

@@ -60,6 +60,7 @@ class NothingElse(ButtonKind):
     """Nothing else is in the bin: all that is left of it is nought."""
 
     action = "nothing_else"
+    says = "Say whether that is so."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if dialogue.answers[ON] is not None:

@@ -195,7 +195,9 @@ def by_the_book(state: State, line: CountLine) -> int:
 
 
 def moved(state: State, line: CountLine) -> int:
-    """How much came or went since a line was counted."""
+    """How much came or went since a line was counted. A plate that was not there and by the book is elsewhere now was found: nothing went."""
+    if line.plate is not None and line.counted == 0 and state.bin_of(line.plate) != line.bin:
+        return 0
     return by_the_book(state, line) - line.book
 
 
