@@ -11,15 +11,18 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.counts import CountState
 from mindful_crate.core.floor.ledger import Account, Cause
+from mindful_crate.core.floor.messages import MessageState
 from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.proving.findings.of_counting import counting as findings_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
 from mindful_crate.core.world import acts
-from mindful_crate.core.world.chain import documents
+from mindful_crate.core.world.chain import chain, documents
 from mindful_crate.core.world.invariants import broken
+from mindful_crate.core.world.letters import letter
 from tests.core.test_covering import BOOK, GROUND, HQ
 from tests.core.test_shipping import bar
 from tests.core.test_waves import order, released, sound, tasks
@@ -76,6 +79,16 @@ def test_a_bin_is_counted_and_the_books_follow_only_when_somebody_else_posts_it(
     doc = next(d for d in documents(play.state) if d.number == CS)
     assert [(s.word, s.done) for s in doc.stages] == [("made", True), ("counted", True), ("in the books", True)]
     ines.do(acts.PostCount(CS)).refused("nothing_counted")
+    (message,) = play.state.messages_about(CS)
+    note = letter(play.state, message).count
+    assert note and sorted((x.item, x.difference) for x in note.lines) == [
+        ("CLT-15", 3),
+        ("SHK-06", -53),
+        ("SHK-08", 1),
+    ]
+    ines.do(acts.Wait(60)).done()
+    assert play.state.messages_about(CS)[0].state is MessageState.ANSWERED
+    assert [d.kind.value for d in chain(play.state, Ref(DocKind.COUNT, CS))] == ["count", "message"]
     sound(play)
 
 
@@ -111,7 +124,8 @@ def test_a_great_difference_is_counted_again_by_another_and_what_moved_since_is_
     tove.do(acts.PostCount(CS, (1,))).done("1 difference")
     assert much(play, SHELF, "SHK-08") == 57
     assert (
-        play.state.bins_counted[BinCode(SHELF)].seq == play.state.seq
+        tove.last
+        and play.state.bins_counted[BinCode(SHELF)].seq == tove.last.seq
         and play.state.ledger.movements.get(BinCode(SHELF)) is None
     )
     sound(play)

@@ -10,7 +10,9 @@ from argon2 import PasswordHasher
 
 from mindful_crate.core.catalog.goods import OrderKind, Tracking
 from mindful_crate.core.catalog.ids import (
+    BinCode,
     CarrierCode,
+    CountNo,
     MessageNo,
     NoticeNo,
     PersonId,
@@ -28,7 +30,15 @@ from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.starter import starter
-from mindful_crate.core.world.letters import Letter, ReceiptNote, ShipmentNote, ShippedLine, ShippedPlate
+from mindful_crate.core.world.letters import (
+    CorrectedLine,
+    CountNote,
+    Letter,
+    ReceiptNote,
+    ShipmentNote,
+    ShippedLine,
+    ShippedPlate,
+)
 from mindful_crate.demo.drawings import drawing
 from mindful_crate.demo.people import DEMO_PASSWORD, DEMO_PEOPLE
 from mindful_crate.files.pictures import taken
@@ -92,11 +102,14 @@ def demo_letters(opening: Opening) -> list[tuple[str, Letter]]:
         ShipmentNo("SH-0001"), sale.partner, ("3 Slip Lane", "Ardle Sound"), CarrierCode("TIDE"), "next day", TruckNo("TK-74"), PersonId("oren"), sent,
         (gone,), (ShippedPlate(carton, PlateKindCode("M"), 4_210_000),),
     )  # fmt: skip
+    fewer = CorrectedLine(BinCode("P-01-01-1"), item.code, 24, 22, -2, lot, expiry, by=PersonId("mara"))
+    counted = CountNote(CountNo("CS-0001"), "due by Shelves", (fewer,))
     return [
         ("Orders: `confirm_order`, `change_order`, `cancel_order`", Letter(MessageNo("ext-4711"), "confirm_order", site, sent, order=whole)),
         ("Advance notices: `announce`", Letter(MessageNo("ext-4712"), "announce", site, sent, notice=notice, partner=order.partner)),
         ("Receipts: `note_arrival`, `book_receipt`", Letter(MessageNo("M-0001"), "book_receipt", site, sent, receipt=note, partner=order.partner)),
         ("Shipments: `book_shipment`, `undo_shipment`", Letter(MessageNo("M-0002"), "book_shipment", site, sent, shipment=left)),
+        ("Counts: `book_count`", Letter(MessageNo("M-0003"), "book_count", site, sent, count=counted)),
     ]  # fmt: skip
 
 

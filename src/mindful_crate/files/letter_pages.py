@@ -31,6 +31,9 @@ def told(samples: Sequence[tuple[str, Letter]], ground: Ground) -> str:
     for called, sample in samples:
         parts.append(f"## {called}\n\n### CSV\n\n| column | | for example |\n| --- | --- | --- |")
         parts += [f"| `{name}` | {word} | {value} |" for name, word, value in _columns(sample, ground)]
+        if sample.count:
+            parts.append("\nUBL has no document for it.\n")
+            continue
         root, rows = _elements(sample, ground)
         parts.append(f"\n### UBL: `{root}`\n\n| element | | for example |\n| --- | --- | --- |")
         parts += [f"| `{path}` | {word} | {value} |" for path, word, value in rows]

@@ -90,6 +90,12 @@ def _csv(letter: Letter) -> str:
             {**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "serials": ";".join(x.serials), "plate": x.plate or "", "on": on.get(x.plate, "") if x.plate else ""}
             for x in note.lines
         ]  # fmt: skip
+    if letter.count:
+        fixed = {**head, "count": letter.count.number, "site": letter.site, "why": letter.count.why}
+        rows = [
+            {**fixed, "bin": x.bin, "item": x.item, "lot": x.lot, "expiry": x.expiry or "", "status": x.status.value, "plate": x.plate or "", "book": x.book, "counted": x.counted, "difference": x.difference, "by": x.by or ""}
+            for x in letter.count.lines
+        ]  # fmt: skip
     if rows:
         writer = csv.DictWriter(out, list(rows[0]), lineterminator="\n")
         writer.writeheader()
@@ -123,7 +129,7 @@ def read_told(content: bytes, name: str, ground: Ground, site: str) -> Told:
             plain = {
                 k: v
                 for k, v in plain.items()
-                if k not in ("site", "sent", "receipt", "partner", "shipment") and v is not None
+                if k not in ("site", "sent", "receipt", "partner", "shipment", "count") and v is not None
             }
     try:
         told = from_plain(Told, plain)

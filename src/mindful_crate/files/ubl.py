@@ -25,7 +25,7 @@ from mindful_crate.core.catalog.ids import ItemCode, SiteCode
 from mindful_crate.core.catalog.notices import Notice, NoticeLine
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.topics import Topic
-from mindful_crate.core.problem import Problem
+from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.world.letters import Letter, ReceiptNote, ShipmentNote, ShippedLine
 from mindful_crate.files.cells import LARGEST
 from mindful_crate.files.texts import BadText
@@ -54,6 +54,8 @@ def bad(place: str, says: str) -> BadText:
 
 def ubl_text(letter: Letter, ground: Ground) -> str:
     """A message as a UBL document."""
+    if letter.count:
+        raise Refusal("no_ubl", "UBL has no document for what was counted: take it as JSON or CSV.", "form")
     root = {v: k for k, v in ROOTS.items()}.get(letter.topic, "ReceiptAdvice")
     for prefix, uri in NS.items():
         ET.register_namespace(prefix, uri)

@@ -168,6 +168,9 @@ function usePull(reload: () => void) {
   }
 }
 
+/** Buttons that stand in sight beside the one that stands out; the others are a press away. */
+const NEAR: string[] = ['none_there', 'nothing_else', 'as_labelled', 'that_is_all', 'yes', 'back']
+
 function Asked({
   question,
   hand,
@@ -216,7 +219,7 @@ function Asked({
     : ['confirm', 'finish', 'new_plate', 'no_remark', 'it_is_so']
   const main = question.buttons.filter((b) => first.includes(b.action))
   const rest = question.buttons.filter((b) => !main.includes(b))
-  const near = rest.filter((b) => b.action === 'back' || b.action === 'yes')
+  const near = rest.filter((b) => NEAR.includes(b.action))
   const far = rest.filter((b) => !near.includes(b))
   return (
     <>

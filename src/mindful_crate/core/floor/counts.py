@@ -40,6 +40,8 @@ class CountLine:
     """Who counted it before, and does not count it again."""
     again: str = ""
     """Why it is counted again."""
+    shifted: bool = False
+    """It is of a plate that by the book stood elsewhere: there is neither more nor less of it."""
     posted: int = 0
     """The entry in which it was taken into the books; 0: it was not."""
 

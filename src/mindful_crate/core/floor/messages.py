@@ -13,7 +13,7 @@ from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.catalog.refs import DocKind, Ref, ref_to
 from mindful_crate.core.floor.keeper import Journal
 from mindful_crate.core.floor.past import Documents, Past
-from mindful_crate.core.floor.topics import ABOUT_SHIPMENTS, FROM_HOST, Topic
+from mindful_crate.core.floor.topics import ABOUT_COUNTS, ABOUT_SHIPMENTS, FROM_HOST, Topic
 from mindful_crate.core.record import record
 
 
@@ -72,6 +72,8 @@ class Message:
     def follows(self) -> tuple[Ref, ...]:
         """What it is about."""
         kind = DocKind.SHIPMENT if self.topic in ABOUT_SHIPMENTS else DocKind.RECEIPT
+        if self.topic in ABOUT_COUNTS:
+            kind = DocKind.COUNT
         return (Ref(DocKind.ORDER if self.from_host else kind, self.subject),)
 
 
@@ -135,7 +137,7 @@ class Messages(Documents[MessageNo, Message]):
         """All messages about a document, settled or not, in the order they were sent."""
         settled = [
             m
-            for kind in (DocKind.ORDER, DocKind.RECEIPT, DocKind.SHIPMENT)
+            for kind in (DocKind.ORDER, DocKind.RECEIPT, DocKind.SHIPMENT, DocKind.COUNT)
             for m in self.past.after(Ref(kind, subject))
         ]
         left = [m for m in settled if isinstance(m, Message) and self.here(m.number) is None]

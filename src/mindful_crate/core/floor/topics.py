@@ -12,12 +12,14 @@ FROM_HOST: tuple[str, ...] = (*get_args(OrderTopic), "announce")
 """What comes from the host."""
 Topic = Literal[
     "confirm_order", "change_order", "cancel_order", "announce", "note_arrival", "book_receipt", "undo_receipt",
-    "book_shipment", "undo_shipment",
+    "book_shipment", "undo_shipment", "book_count",
 ]  # fmt: skip
 """What a message is about; the others are what the floor tells the host."""
 
 ABOUT_SHIPMENTS = ("book_shipment", "undo_shipment")
-"""What the floor tells the host about a shipment; the rest of what it tells is about receipts."""
+"""What the floor tells the host about a shipment; what is about none of these is about receipts."""
+ABOUT_COUNTS = ("book_count",)
+"""What it tells about what was counted, or set by somebody."""
 
 
 @record

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.goods import Order, Status
 from mindful_crate.core.catalog.ids import (
+    BinCode,
     CarrierCode,
+    CountNo,
     ItemCode,
     MessageNo,
     OrderNo,
@@ -23,7 +25,7 @@ from mindful_crate.core.catalog.notices import Notice
 from mindful_crate.core.floor.messages import Message
 from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.topics import ABOUT_SHIPMENTS, Topic
+from mindful_crate.core.floor.topics import ABOUT_COUNTS, ABOUT_SHIPMENTS, Topic
 from mindful_crate.core.record import record
 from mindful_crate.core.world.events import Done, Entry, MessageSent
 
@@ -80,8 +82,33 @@ class ShipmentNote:
 
 
 @record
+class CorrectedLine:
+    """Goods of which so many were found, in base units, where the book said otherwise: ``difference`` is what the host adds, or takes away."""
+
+    bin: BinCode
+    item: ItemCode
+    book: int
+    counted: int
+    difference: int
+    lot: str = ""
+    expiry: date | None = None
+    status: Status = Status.AVAILABLE
+    plate: PlateNo | None = None
+    by: PersonId | None = None
+
+
+@record
+class CountNote:
+    """What was taken into the books by one act: of a sheet, or set by somebody for the reason ``why``. Lines without a difference are left out."""
+
+    number: CountNo
+    why: str
+    lines: tuple[CorrectedLine, ...] = ()
+
+
+@record
 class Letter:
-    """The content of a message: an order, a notice, a receipt, or a shipment."""
+    """The content of a message: an order, a notice, a receipt, a shipment, or what was counted."""
 
     message: MessageNo
     topic: Topic
@@ -93,6 +120,7 @@ class Letter:
     partner: PartnerCode | None = None
     """Of a notice or a receipt: who sends the goods."""
     shipment: ShipmentNote | None = None
+    count: CountNote | None = None
 
 
 def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
@@ -105,6 +133,8 @@ def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
         return Letter(*head, order=order, notice=notice, partner=_sender(state, notice.order) if notice else None)
     if message.topic in ABOUT_SHIPMENTS:
         return Letter(*head, shipment=shipment_note(state, ShipmentNo(message.subject)))
+    if message.topic in ABOUT_COUNTS:
+        return Letter(*head, count=count_note(state, CountNo(message.subject), message.seq))
     receipt = state.receipts[ReceiptNo(message.subject)]
     plate = state.plate(receipt.plate)
     by, at = (plate.by, plate.finished_at) if plate else (None, None)
@@ -139,3 +169,14 @@ def shipment_note(state: State, number: ShipmentNo) -> ShipmentNote:
         ShippedPlate(b.number, b.plate_kind, b.carton.weight_mg if b.carton else 0, b.on) for b in left.bearers
     )
     return ShipmentNote(*head, left.carrier, left.service, left.truck, left.who, left.at, lines, plates)
+
+
+def count_note(state: State, number: CountNo, seq: int) -> CountNote:
+    """What of a sheet was taken into the books in an entry."""
+    sheet = state.counts[number]
+    lines = tuple(
+        CorrectedLine(x.bin, x.item, x.book, x.counted, x.difference, x.lot, x.expiry, x.status, x.plate, x.by)
+        for x in sheet.lines
+        if x.posted == seq and x.item is not None and x.counted is not None and x.difference and not x.shifted
+    )
+    return CountNote(number, sheet.why, lines)

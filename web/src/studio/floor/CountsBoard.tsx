@@ -155,7 +155,7 @@ export function Shares({ of: s }: { of: Sheet }) {
   ].filter(Boolean)
   const off = s.differences === 1 ? '1 difference' : `${s.differences} differences`
   return (
-    <div className="shares">
+    <div className="howfar">
       <div className="share-bar" role="img" aria-label={words.join(', ')}>
         <i className="posted" style={{ width: `${(100 * s.posted) / all}%` }} />
         <i className="counted" style={{ width: `${(100 * s.waiting) / all}%` }} />

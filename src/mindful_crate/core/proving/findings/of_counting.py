@@ -36,7 +36,7 @@ def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
             yield blocks("nothing_fits", place, "A sheet has a line at least, and there is a bin at least at a time.")
         if plan.every_days is not None and plan.every_days < 1:
             yield blocks("bad_days", f"{place}/every_days", "Bins are due after a day at the earliest.")
-        elif plan.every_days and plan.minutes:
+        elif plan.every_days and plan.minutes and not plan.groups and not plan.velocity_classes:
             yield from _in_time(ground, plan.most_bins * len(plan.minutes), plan.every_days, mine, place)
     if plans and not book.shown_flows(site, FlowPurpose.COUNT):
         yield doubt(
@@ -48,7 +48,7 @@ def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
 
 
 def _in_time(ground: Ground, a_day: int, days: int, zones: set[ZoneCode], place: str) -> Iterator[Finding]:
-    """Are so many bins a day enough for all of them to be counted in time?"""
+    """Are so many bins a day enough for all of them to be counted in time? Of bins with some goods alone, the bench says it: it knows what lies where."""
     bins = [b for z in sorted(zones) for b in ground.bins_by_zone.get(z, ())]
     could = a_day * days
     if len(bins) > could:

@@ -49,6 +49,7 @@ from mindful_crate.core.work.counting.events import (
     StockCorrected,
 )
 from mindful_crate.core.work.counting.fold import BY_CLOCK
+from mindful_crate.core.work.host.decide import tell_host
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -268,7 +269,19 @@ def _plate_here(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Co
         raise Refusal("nothing_on_it", f"By the book nothing is on `{act.plate}`.", "plate")
     for n, (g, quantity) in enumerate(much.items(), start=len(sheet.lines) + 1):
         line = CountLine(
-            n, act.bin, g.item, g.lot, g.expiry, g.status, act.plate, 0, quantity, by=stamp.who, at=stamp.at, found=True
+            n,
+            act.bin,
+            g.item,
+            g.lot,
+            g.expiry,
+            g.status,
+            act.plate,
+            0,
+            quantity,
+            by=stamp.who,
+            at=stamp.at,
+            found=True,
+            shifted=True,
         )
         making.event(LineCounted(act.count, line))
     _nothing_more(state, making, stamp, act.count, act.bin)
@@ -356,6 +369,8 @@ def _post(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PostCoun
     full = {x.bin for x in lines} - {x.bin for x in lines if not x.posted}
     making.event(CountPosted(act.count, nos, tuple(sorted(full & {x.bin for x in post}))))
     _free_bins(state, making, act.count)
+    if any(x.difference and x.item is not None and not x.shifted for x in post):
+        tell_host(state, making, stamp, "book_count", act.count)
     differ = f", {counted(off, 'difference')}" if off else ", no difference"
     rest = f" Not posted: {'; '.join(held[:3])}{f' and {len(held) - 3} more' if len(held) > 3 else ''}" if held else ""
     return said(
@@ -486,6 +501,12 @@ def _adjust(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Adjust
     if item.code in state.serials.kept and (off > 0 or len(act.serials) != -off):
         says = f"{item.name} is kept by the numbers of its pieces: name those that are gone, or count the bin."
         raise Refusal("name_pieces", says, "serials")
+    line = CountLine(
+        1, act.bin, item.code, act.lot if item.lots else "", kinds[0].expiry if kinds else None, act.status, act.plate, book, act.quantity, (),
+        stamp.who, stamp.at,
+    )  # fmt: skip
+    number = CountNo(making.draw("count"))
+    making.event(SheetMade(number, None, why, (line,), own_posts=True))
     told: list[str] = []
     if off < 0 and act.serials:
         here = {n for g in kinds for n in state.serials.at(spot, g)}
@@ -495,9 +516,9 @@ def _adjust(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Adjust
         for goods in parts:
             told += give_up(state, making, _lying(act.bin, act.plate, goods, kinds), goods.quantity)
         named = numbered.named(state, spot, parts, act.serials)
-        making.event(StockCorrected(stamp.who, Cause.ADJUSTMENT, act.bin, spot, parts, True, why, named))
+        making.event(StockCorrected(stamp.who, Cause.ADJUSTMENT, act.bin, spot, parts, True, why, named, count=number))
     elif off < 0:
-        told += lost(state, making, stamp, Cause.ADJUSTMENT, act.bin, spot, kinds, -off, why)
+        told += lost(state, making, stamp, Cause.ADJUSTMENT, act.bin, spot, kinds, -off, why, count=number)
     else:
         if item.lots and not act.lot:
             raise Refusal("no_lot", f"{item.name} is kept by lot: say which.", "lot")
@@ -509,10 +530,13 @@ def _adjust(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Adjust
         like = kinds[0] if kinds else Goods(item.code, 0, act.lot if item.lots else "", expiry, act.status, stamp.today)
         check_plate(state, act.plate)
         more = (evolve(like, quantity=off),)
-        making.event(StockCorrected(stamp.who, Cause.ADJUSTMENT, act.bin, spot, more, False, why))
+        making.event(StockCorrected(stamp.who, Cause.ADJUSTMENT, act.bin, spot, more, False, why, count=number))
+    making.event(CountPosted(number, (1,), ()))
+    tell_host(state, making, stamp, "book_count", number)
     sign = f"{item.told(off)} more" if off > 0 else f"{item.told(-off)} less"
     return said(
-        f"{sign} of {item.name} {where}, {item.told(act.quantity) if act.quantity else 'none'} now: {why}.", *told[:6]
+        f"{sign} of {item.name} {where}, {item.told(act.quantity) if act.quantity else 'none'} now, as `{number}`: {why}.",
+        *told[:6],
     )
 
 

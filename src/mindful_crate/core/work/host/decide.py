@@ -20,7 +20,7 @@ from mindful_crate.core.floor.messages import Message, MessageState
 from mindful_crate.core.floor.orders import HostOrder, Output
 from mindful_crate.core.floor.shipments import Departure
 from mindful_crate.core.floor.state import State, WorldKind
-from mindful_crate.core.floor.topics import ABOUT_SHIPMENTS, OrderTopic, Topic
+from mindful_crate.core.floor.topics import ABOUT_COUNTS, ABOUT_SHIPMENTS, OrderTopic, Topic
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -407,7 +407,7 @@ def repeat_message(state: State, making: Making, _: Rulebook, stamp: Stamp, act:
         raise Refusal("unknown_message", f"There is no message `{act.message}`.")
     if message.state is MessageState.ANSWERED:
         raise Refusal("answered", f"Message `{act.message}` was accepted; sending it again would change nothing.")
-    about_receipt = not message.from_host and message.topic not in ABOUT_SHIPMENTS
+    about_receipt = not message.from_host and message.topic not in (*ABOUT_SHIPMENTS, *ABOUT_COUNTS)
     receipt = state.receipts[ReceiptNo(message.subject)] if about_receipt else None
     if message.topic in ABOUT_SHIPMENTS:
         left = state.departures.get(ShipmentNo(message.subject))
@@ -461,6 +461,8 @@ def _taken_in(state: State, making: Making, message: Message) -> str:
         return f"The host booked shipment `{message.subject}`."
     if message.topic == "undo_shipment":
         return making.act(ReversalAgreed(ShipmentNo(message.subject)))
+    if message.topic in ABOUT_COUNTS:
+        return f"The host took `{message.subject}` into its books."
     receipt = ReceiptNo(message.subject)
     if message.topic == "note_arrival":
         return f"The host noted the arrival of receipt `{receipt}`."

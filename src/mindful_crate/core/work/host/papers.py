@@ -105,6 +105,7 @@ CALLED = {
     "book_receipt": "receipt to book",
     "book_shipment": "shipment to book",
     "undo_shipment": "shipment taken back",
+    "book_count": "count to book",
 }
 """What a message is called."""
 WORD = {
