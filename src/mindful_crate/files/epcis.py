@@ -153,6 +153,8 @@ class Naming:
         return found
 
     def _document(self, ref: Ref) -> dict[str, str]:
+        if ref.kind is DocKind.COUNT:  # the vocabulary has no type of document for a count
+            return {"bizTransaction": self.own(ref.kind.value, ref.number)}
         kinds = {DocKind.SHIPMENT: "desadv", DocKind.RECEIPT: "recadv"}
         kind = kinds.get(ref.kind, "po")
         order = self.order(OrderNo(ref.number)) if ref.kind is DocKind.ORDER else None

@@ -17,6 +17,7 @@ from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work.counting.events import PlateFound, StatusChanged, StockCorrected
 from mindful_crate.core.work.inspecting.events import GoodsInspected
 from mindful_crate.core.work.leaving.events import (
     GoodsBrought,
@@ -53,6 +54,7 @@ class Step(StrEnum):
     SHIPPING = "shipping"
     VOID_SHIPPING = "void_shipping"
     REMOVING = "removing"
+    COUNTING = "cycle_counting"
 
 
 class Does(StrEnum):
@@ -268,6 +270,18 @@ class Chronicle:
         about = (Ref(DocKind.RECEIPT, e.receipt),)
         yield _made(Step.REMOVING, Does.DELETE, None, e.by, goods=e.goods, about=about)
 
+    def _corrected(self, e: StockCorrected) -> Iterator[Happening]:
+        does = Does.OBSERVE if e.source else Does.DELETE if e.lost else Does.ADD
+        about = (Ref(DocKind.COUNT, e.count),) if e.count else ()
+        yield _made(Step.COUNTING, does, e.bin, e.by, goods=e.goods, serials=e.serials, about=about)
+
+    def _plate_found(self, e: PlateFound) -> Iterator[Happening]:
+        yield _made(Step.COUNTING, Does.OBSERVE, e.bin, e.by, plates=(e.plate,), about=(Ref(DocKind.COUNT, e.count),))
+
+    def _status_changed(self, e: StatusChanged) -> Iterator[Happening]:
+        plates = _maybe(PlateNo(e.spot.code) if e.spot.holder is Holder.PLATE else None)
+        yield _made(Step.INSPECTING, Does.OBSERVE, e.bin, e.by, goods=e.goods, plates=plates, fault=e.status)
+
 
 READS: dict[type, Callable[[Chronicle, Any], Iterator[Happening]]] = {
     GoodsUnloaded: Chronicle._unloaded,
@@ -289,6 +303,9 @@ READS: dict[type, Callable[[Chronicle, Any], Iterator[Happening]]] = {
     ShipmentReversed: Chronicle._reversed,
     ReceiptUndone: Chronicle._receipt_undone,
     SurplusSentBack: Chronicle._sent_back,
+    StockCorrected: Chronicle._corrected,
+    PlateFound: Chronicle._plate_found,
+    StatusChanged: Chronicle._status_changed,
 }
 """How each is read; what is not here does nothing with goods."""
 _NEVER = datetime.min.replace(tzinfo=UTC)

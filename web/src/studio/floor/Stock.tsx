@@ -9,7 +9,9 @@ import { Skeleton } from '../parts/Skeleton'
 import { type Verdict } from '../parts/mapScene'
 import { Sheet } from '../parts/Sheet'
 import { SiteMap } from '../parts/SiteMap'
-import { useWorld, WorldPicker } from '../parts/WorldPicker'
+import { useAnswered } from '../parts/Answered'
+import { mayDo, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { CorrectStock } from './CorrectStock'
 import { Entry } from '../parts/controls'
 
 type Line = Shape['StockLine']
@@ -30,7 +32,7 @@ const code = (field: keyof Line, headerName: string, flex = 1): GridColDef<Line>
   renderCell: ({ value }) => <span className="mono">{value as string}</span>,
 })
 
-const columns = (find: string): GridColDef<Line>[] => [
+const columns = (find: string, correct?: (of: Line) => void): GridColDef<Line>[] => [
   { ...code('bin', 'Bin', 1.1), valueGetter: (bin: string) => bin || 'carried' },
   { field: 'zone', headerName: 'Zone', flex: 1, minWidth: 80, renderCell: ({ row }) => <Told text={row.zone} /> },
   code('plate', 'Plate', 1.2),
@@ -54,6 +56,23 @@ const columns = (find: string): GridColDef<Line>[] => [
     headerAlign: 'right',
     renderCell: ({ row }) => <span className="mono">{row.told}</span>,
   },
+  ...(correct
+    ? [
+        {
+          field: 'act',
+          headerName: '',
+          width: 92,
+          sortable: false,
+          filterable: false,
+          renderCell: ({ row }: { row: Line }) =>
+            row.bin && (
+              <button className="link" onClick={() => correct(row)}>
+                Correct
+              </button>
+            ),
+        },
+      ]
+    : []),
 ]
 
 /** The lot of a row, or the serial numbers of its pieces: the only one, or how many, all of them told by a click. */
@@ -115,8 +134,12 @@ function Levels({ of }: { of: Shape['LevelsView'] }) {
 }
 
 /** Stock of a world by bin, plate, item, lot and status; a plate that is being built is not in it. */
-export default function Stock() {
+export default function Stock({ me }: { me: Shape['Me'] }) {
   const chosen = useWorld('live')
+  const answered = useAnswered(chosen.world?.id ?? '')
+  const [wrong, setWrong] = useState<Line | null>(null)
+  const mayAdjust = mayDo(me, chosen.world, 'adjust_stock')
+  const mayChange = mayDo(me, chosen.world, 'change_status')
   const [query] = useSearchParams()
   const [find, setFind] = useState(query.get('find') ?? '')
   const at = useRows('stock')
@@ -130,7 +153,8 @@ export default function Stock() {
         client.GET('/api/worlds/{id}/stock', { params: { path: { id: world ?? '' }, query: { ...at.query, find } } }),
       ),
   })
-  const shown = useMemo(() => columns(find), [find])
+  const may = mayAdjust || mayChange
+  const shown = useMemo(() => columns(find, may ? setWrong : undefined), [find, may])
   const look = (text: string) => (setFind(text), at.setPage(0))
   const [drawn, setDrawn] = useState(true)
   const map = useQuery({
@@ -179,6 +203,16 @@ export default function Stock() {
               verdicts={verdicts}
             />
           </div>
+        )}
+        {answered.shown}
+        {wrong && (
+          <CorrectStock
+            of={wrong}
+            act={answered.act}
+            adjust={mayAdjust}
+            change={mayChange}
+            close={() => setWrong(null)}
+          />
         )}
         {stock.data?.levels && <Levels of={stock.data.levels} />}
         {stock.error && <p className="empty">{stock.error.message}</p>}

@@ -268,7 +268,7 @@ function Studio({ me }: { me: Shape['Me'] }) {
             <Route path="/dock" element={<DockBoard me={me} />} />
             <Route path="/counts" element={<CountsBoard me={me} />} />
             <Route path="/stand-ins" element={<StandIns me={me} />} />
-            <Route path="/stock" element={<Stock />} />
+            <Route path="/stock" element={<Stock me={me} />} />
             <Route path="/documents" element={<Documents />} />
             <Route path="/host" element={<Host me={me} />} />
             <Route path="/findings" element={<FindingsPage />} />
