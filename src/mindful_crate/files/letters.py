@@ -75,7 +75,12 @@ def _csv(letter: Letter) -> str:
         ]  # fmt: skip
     if receipt:
         fixed = {**head, "receipt": receipt.number, "plate": receipt.plate, "site": letter.site}
+        marked = {(m.order, m.order_line): m for m in receipt.returned}
         rows = [{**fixed, "order": x.order, "order_line": x.order_line, "item": x.item, "quantity": x.quantity, "lot": x.lot, "expiry": x.expiry or "", "delivery_note": x.note, "serials": ";".join(x.serials)} for x in receipt.lines]  # fmt: skip
+        if marked:
+            for row in rows:
+                m = marked.get((row["order"], row["order_line"]))
+                row |= {"mark": m.mark if m else "", "status": m.status.value if m else "", "credit": "yes" if m and m.credit else "no", "held": m.held if m else ""}  # fmt: skip
     if letter.notice:
         notice = letter.notice
         rows = [

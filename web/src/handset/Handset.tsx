@@ -169,7 +169,16 @@ function usePull(reload: () => void) {
 }
 
 /** Buttons that stand in sight beside the one that stands out; the others are a press away. */
-const NEAR: string[] = ['none_there', 'nothing_else', 'as_labelled', 'that_is_all', 'yes', 'back']
+const NEAR: string[] = [
+  'nothing_seen',
+  'all_pieces',
+  'none_there',
+  'nothing_else',
+  'as_labelled',
+  'that_is_all',
+  'yes',
+  'back',
+]
 
 function Asked({
   question,
@@ -216,7 +225,7 @@ function Asked({
   // of a doubt the safe answer is the one that stands out, whoever presses without reading
   const first = question.buttons.some((b) => b.action === 'no')
     ? ['no']
-    : ['confirm', 'finish', 'new_plate', 'no_remark', 'it_is_so']
+    : ['confirm', 'finish', 'finish_return', 'new_plate', 'no_remark', 'it_is_so']
   const main = question.buttons.filter((b) => first.includes(b.action))
   const rest = question.buttons.filter((b) => !main.includes(b))
   const near = rest.filter((b) => NEAR.includes(b.action))

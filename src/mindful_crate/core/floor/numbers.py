@@ -7,7 +7,9 @@ from typing import Literal
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.keeper import Journal, Keeper
 
-Drawn = Literal["plate", "task", "receipt", "message", "dialogue", "reservation", "shipment", "wave", "sscc", "count"]
+Drawn = Literal[
+    "plate", "task", "receipt", "message", "dialogue", "reservation", "shipment", "wave", "sscc", "count", "return"
+]
 """What numbers are drawn for; each needs a series."""
 
 

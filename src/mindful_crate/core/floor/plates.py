@@ -180,15 +180,19 @@ _goods: Callable[..., Goods] = maker(Goods)
 _NO_CARD = Card(PlateKindCode(""), building=False)
 
 
-def goods_of(lines: tuple[PlateLine, ...], arrived: date, inspect: tuple[int, ...] = ()) -> tuple[Goods, ...]:
+def goods_of(
+    lines: tuple[PlateLine, ...], arrived: date, inspect: tuple[int, ...] = (), statuses: tuple[tuple[int, Status], ...] = ()
+) -> tuple[Goods, ...]:  # fmt: skip
     """What lines make when they become stock: of each item, lot and date one amount. Those of the lines ``inspect`` wait for an
-    inspection."""
+    inspection; others may have a status of their own."""
     available, waits = Status.AVAILABLE, Status.INSPECT
-    if not inspect and len({x.item for x in lines}) == len(lines):
+    if not inspect and not statuses and len({x.item for x in lines}) == len(lines):
         return tuple([_goods(x.item, x.quantity, x.lot, x.expiry, available, arrived) for x in lines])
     found: dict[tuple[ItemCode, str, date | None, Status], int] = {}
+    marked = dict(statuses)
     for line in lines:
-        key = (line.item, line.lot, line.expiry, waits if line.line in inspect else available)
+        status = waits if line.line in inspect else marked.get(line.line, available)
+        key = (line.item, line.lot, line.expiry, status)
         found[key] = found.get(key, 0) + line.quantity
     return tuple([_goods(item, n, lot, expiry, status, arrived) for (item, lot, expiry, status), n in found.items()])
 

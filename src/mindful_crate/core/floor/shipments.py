@@ -134,6 +134,8 @@ class Departure:
     booked: int = 0
     refused: str = ""
     undoing: bool = False
+    day: date | None = None
+    """The day by the site's calendar."""
 
     @property
     def orders(self) -> tuple[OrderNo, ...]:

@@ -59,6 +59,7 @@ from mindful_crate.core.floor.prints import Condition, Print, Prints
 from mindful_crate.core.floor.receipts import Receipt, Receipts
 from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
+from mindful_crate.core.floor.returns import Marked, ReturnBuild, Returned
 from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
 from mindful_crate.core.floor.shipments import Carriage, Departure, GivenGate, Release, Shipment, Shipments
 from mindful_crate.core.floor.steps_done import StepDone
@@ -141,6 +142,8 @@ class Kept:
     scales: dict[PackStationCode, Scale]
     carriages: dict[ShipmentNo, Carriage]
     carriers_set: dict[CarrierCode, CarrierStandIn]
+    returning: dict[DeviceId, ReturnBuild]
+    returned: dict[LineKey, Marked]
     counts: dict[CountNo, CountSheet]
     bins_counted: dict[BinCode, BinCounted]
     movements: dict[BinCode, int]
@@ -217,6 +220,9 @@ class State:
         """Shipments that were booked with a carrier."""
         self.carriers_set: Keeper[CarrierCode, CarrierStandIn] = Keeper(journal)
         """How carriers behave, where they do not as they should."""
+        self.returning: Keeper[DeviceId, ReturnBuild] = Keeper(journal)
+        """What is taken back on handsets, while it is scanned."""
+        self.returned = Returned(journal)
         self.counts = Counts(journal)
         self.bins_counted: Keeper[BinCode, BinCounted] = Keeper(journal)
         """When bins were counted last, of those that ever were."""
@@ -377,7 +383,7 @@ class State:
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
-            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "waves": self.waves,
+            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip

@@ -8,22 +8,24 @@ from collections.abc import Callable, Iterable, Iterator
 from enum import StrEnum
 from typing import Any, TypeVar
 
-from mindful_crate.core.catalog.goods import OrderKind
+from mindful_crate.core.catalog.goods import OrderKind, Status
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.plain import Plain
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.bin_rules import BinPurpose
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition
 from mindful_crate.core.rulebook.counting import SplitBy
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.gates import GateVerdict, Measure
 from mindful_crate.core.rulebook.packing import Proof
 from mindful_crate.core.rulebook.papers import USUALLY, Paper, When
 from mindful_crate.core.rulebook.recipes import Grouping, Sequencing
+from mindful_crate.core.rulebook.returns import Accepts
 from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.waves import PICKED
+from mindful_crate.core.rulebook.words.bin_rules import DISPOSITIONS
 from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.rulebook.words.shipping import OUTBOUND, kind_of
 
@@ -31,12 +33,12 @@ W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
-    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "paper_forms": "PF", "count_plans": "CP",
+    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "paper_forms": "PF", "count_plans": "CP", "return_rules": "RA", "return_marks": "RM",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
     FlowPurpose.UNLOAD: "Unload", FlowPurpose.RECEIVE: "Receive", FlowPurpose.INSPECT: "Inspect", FlowPurpose.PUT_AWAY: "Put away", FlowPurpose.MOVE_PLATES: "Move plates",
-    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.PACK: "Pack", FlowPurpose.STAGE: "Stage", FlowPurpose.LOAD: "Load", FlowPurpose.SHIP: "Ship", FlowPurpose.REPLENISH: "Refill shelves", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.COUNT: "Count", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
+    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.PACK: "Pack", FlowPurpose.STAGE: "Stage", FlowPurpose.LOAD: "Load", FlowPurpose.SHIP: "Ship", FlowPurpose.REPLENISH: "Refill shelves", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.RETURN: "Take back", FlowPurpose.COUNT: "Count", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
 }  # fmt: skip
 """What a new flow is called, until somebody calls it otherwise."""
 
@@ -192,6 +194,16 @@ def _count_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: Sit
     return {"name": "New count plan", "split": _one(SplitBy, choice, path).value}
 
 
+def _return_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"accepts": _one(Accepts, choice, path).value}
+
+
+def _return_marks(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    goes = _one(Disposition, choice, path)
+    status = Status.AVAILABLE if goes is Disposition.RESTOCK else Status.DAMAGED
+    return {"name": f"To be {DISPOSITIONS[goes]}", "goes": goes.value, "status": status.value}
+
+
 def _legs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     zones = [ground.zones[z] for z in ground.zones_of_site.get(site, ())]
     point = next((z for z in zones if z.purpose is ZonePurpose.STAGING), zones[0] if zones else None)
@@ -240,7 +252,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
-    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "paper_forms": _paper_forms, "count_plans": _count_plans,
+    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "paper_forms": _paper_forms, "count_plans": _count_plans, "return_rules": _return_rules, "return_marks": _return_marks,
 }  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
 from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.papers import LabelRule, Paper, PaperForm, When
 from mindful_crate.core.rulebook.recipes import Recipe
+from mindful_crate.core.rulebook.returns import ReturnMark, ReturnRule
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
 from mindful_crate.core.rulebook.shipping import ShipPlan
 from mindful_crate.core.rulebook.steps import (
@@ -78,6 +79,8 @@ class Rulebook:
     pack_rules: tuple[PackRule, ...] = ()
     paper_forms: tuple[PaperForm, ...] = ()
     count_plans: tuple[CountPlan, ...] = ()
+    return_rules: tuple[ReturnRule, ...] = ()
+    return_marks: tuple[ReturnMark, ...] = ()
 
     def booking_of(self, plan: StepPlan, site: SiteCode) -> BookingPoint:
         """When the host is told of what a plan receives at a site."""
@@ -162,6 +165,14 @@ class Rulebook:
     def counts_at(self, site: SiteCode) -> list[CountPlan]:
         """The count plans of a site that are switched on, in the order in which they are asked: its own first."""
         return _own_first((p for p in self.count_plans if p.on), site)
+
+    def returns_at(self, site: SiteCode) -> list[ReturnRule]:
+        """The rules by which goods are accepted back at a site, of those switched on: its own first."""
+        return _own_first((r for r in self.return_rules if r.on), site)
+
+    def marks_at(self, site: SiteCode) -> list[ReturnMark]:
+        """The marks that goods may get that come back to a site, of those switched on: its own first."""
+        return _own_first((m for m in self.return_marks if m.on), site)
 
     def form_for(self, site: SiteCode, paper: Paper, partner_group: str) -> PaperForm:
         """What stands on a paper for a partner of a group: by the first form that is for it, the site's own first; else as is usual."""

@@ -192,7 +192,19 @@ class Chapter:
     begin: Add | None = None
     sections: tuple[Section, ...] = ()
     bench: Literal[
-        "", "puts", "takes", "journey", "handset", "agreement", "tasks", "labels", "gates", "waves", "packing", "counts"
+        "",
+        "puts",
+        "takes",
+        "journey",
+        "handset",
+        "agreement",
+        "tasks",
+        "labels",
+        "gates",
+        "waves",
+        "packing",
+        "counts",
+        "returns",
     ] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""

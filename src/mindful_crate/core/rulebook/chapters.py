@@ -14,6 +14,7 @@ from mindful_crate.core.rulebook.words import (
     packing_page,
     papers_page,
     recipes_page,
+    returns_page,
     scanner_page,
     settings_page,
     steps_page,
@@ -41,6 +42,7 @@ CHAPTERS: dict[str, Kind] = {
     "scanner": Kind("Scanner", ("flows", "menus"), scanner_page.draw),
     "packing": Kind("Packing", ("pack_rules",), packing_page.draw),
     "papers": Kind("Papers", ("label_rules", "paper_forms"), papers_page.draw),
+    "returns": Kind("Returns", ("return_rules", "return_marks"), returns_page.draw),
     "care": Kind("Stock care", ("count_plans",), care_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
@@ -70,6 +72,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     names |= {f"gates/{x.id}": x.name for x in book.gates}
     names |= {f"ship_plans/{x.id}": x.name for x in book.ship_plans}
     names |= {f"wave_plans/{x.id}": x.name for x in book.wave_plans}
+    names |= {f"return_marks/{x.id}": x.name for x in book.return_marks}
     names |= {f"count_plans/{x.id}": x.name for x in book.count_plans}
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
@@ -79,6 +82,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     counted: dict[str, tuple[str, list[str]]] = {
         "recipes": ("recipe", [r.id for r in book.recipes]), "label_rules": ("label rule", [r.id for r in book.label_rules]),
         "paper_forms": ("form", [f.id for f in book.paper_forms]),
+        "return_rules": ("rule", [r.id for r in book.return_rules]),
         "dock_rules": ("rule", [r.id for r in book.dock_rules]),
         "pack_rules": ("rule", [r.id for r in book.pack_rules]),
     }  # fmt: skip
@@ -107,6 +111,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(d.site in (None, site) for d in book.dock_rules), "cross-docking rule", "steps/across"),
         (sum(p.site in (None, site) for p in book.pack_rules), "packing rule", "packing"),
         (sum(c.site in (None, site) for c in book.count_plans), "count plan", "care"),
+        (sum(r.site in (None, site) for r in book.return_rules), "return rule", "returns"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)
 

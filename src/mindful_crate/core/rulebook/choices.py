@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from enum import Enum
 from typing import Any, Literal
 
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, Zone, ZonePurpose
@@ -16,6 +17,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Listed
 from mindful_crate.core.rulebook.gates import GateVerdict
 from mindful_crate.core.rulebook.papers import MAY_SHOW, Paper
+from mindful_crate.core.rulebook.returns import Otherwise
 from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.words.bin_rules import (
     DAYS,
@@ -65,6 +67,7 @@ from mindful_crate.core.rulebook.words.recipes import (
     SEQUENCE,
     STARTS,
 )
+from mindful_crate.core.rulebook.words.returns import ACCEPTS, CREDITS, OTHERWISE, RETURN_ONLY
 from mindful_crate.core.rulebook.words.scanner import (
     CHECK,
     COUNT_LISTED,
@@ -196,6 +199,12 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "count_closes": ("The bins", False, CLOSES),
     "count_again": ("A great difference", False, AGAIN),
     "count_own_posts": ("Into the books by", False, OWN),
+    "accepts": ("It is accepted", False, ACCEPTS),
+    "outside": ("What is outside", False, {k: v for k, v in OTHERWISE.items() if k is not Otherwise.ACCEPT}),
+    "never_shipped": ("What was never shipped", False, OTHERWISE),
+    "return_status": ("Goods are then", False, {k: v for k, v in STATUSES.items() if k is not Status.INSPECT}),
+    "return_goes": ("They are", False, DISPOSITIONS),
+    "return_credits": ("And", False, CREDITS),
     "along": ("Goods stand", False, ALONG),
     "apart": ("Lines of an order", False, APART),
     "picks": ("At the bin", False, PICKED_AT_ALL),
@@ -268,6 +277,7 @@ _ADDED = {
     "label_only": ("Only", LABEL_ONLY),
     "form_only": ("But", FORM_ONLY),
     "count_only": ("Only bins", COUNT_ONLY),
+    "return_only": ("Only what is", RETURN_ONLY),
     "caps": ("But at most", CAPS),
     "run_only": (
         "But only orders",
@@ -283,6 +293,7 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "name": ("Called", "text", ""),
     "prompt_words": ("In the words", "text", ""),
     "fixed": ("Not asked but taken to be", "text", ""),
+    "return_days": ("At most", "number", "days"),
     "count_every_days": ("Due every; nothing: never by days", "number", "days"),
     "count_most_bins": ("At a time, at most", "number", "bins"),
     "count_most_lines": ("On a sheet, at most", "number", "lines"),

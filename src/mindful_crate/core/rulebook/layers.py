@@ -35,6 +35,8 @@ LISTS = (
     "pack_rules",
     "paper_forms",
     "count_plans",
+    "return_rules",
+    "return_marks",
 )
 """The lists whose parts belong to a layer; settings are layers themselves."""
 NOTHING = Rulebook("All sites")

@@ -68,6 +68,10 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.REFILL, Each.LINE), (Asks.PICK_AT, Each.LINE), (Asks.PICK_ITEM, Each.LINE), (Asks.PICK_LOT, Each.LINE), (Asks.PICK_COUNT, Each.LINE),
         (Asks.PIECES, Each.LINE), (Asks.PART, Each.LINE), (Asks.BIN, Each.LINE),
     ),
+    FlowPurpose.RETURN: (
+        (Asks.RETURNED_BY, Each.ONCE), (Asks.RETURN_ITEM, Each.LINE), (Asks.RETURN_LOT, Each.LINE), (Asks.RETURN_SERIALS, Each.LINE),
+        (Asks.RETURN_COUNT, Each.LINE), (Asks.DISPOSITION, Each.LINE), (Asks.RETURN_REMARK, Each.LINE),
+    ),
     FlowPurpose.COUNT: (
         (Asks.SHEET, Each.LINE), (Asks.COUNT_AT, Each.LINE), (Asks.COUNT_ITEM, Each.LINE), (Asks.COUNT_LOT, Each.LINE), (Asks.COUNT_SERIALS, Each.LINE),
         (Asks.COUNTED, Each.LINE),

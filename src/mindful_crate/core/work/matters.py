@@ -21,6 +21,7 @@ from mindful_crate.core.work.putting.matter import PUTTING
 from mindful_crate.core.work.receiving.matter import RECEIVING
 from mindful_crate.core.work.refilling.matter import REFILLING
 from mindful_crate.core.work.releasing.matter import RELEASING
+from mindful_crate.core.work.returning.matter import RETURNING
 from mindful_crate.core.work.reviewing import REVIEWING
 from mindful_crate.core.work.rules import RULES
 from mindful_crate.core.work.sorting.matter import SORTING
@@ -49,6 +50,7 @@ MATTERS = (
     SORTING,
     PACKING,
     LEAVING,
+    RETURNING,
     COUNTING,
     COVERING,
     PRINTING,

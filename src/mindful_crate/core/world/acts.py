@@ -138,6 +138,7 @@ from mindful_crate.core.work.releasing.acts import (
     ReleasingAct,
     UndoRelease,
 )
+from mindful_crate.core.work.returning.acts import DropReturnLine, FinishReturn, NoteReturn, ReturningAct
 from mindful_crate.core.work.rules import TakeRules
 from mindful_crate.core.work.sorting.acts import SortingAct, SortInto
 from mindful_crate.core.work.stamp import At, Stamp
@@ -211,6 +212,7 @@ Act = (
     | RefillingAct
     | SortingAct
     | CountingAct
+    | ReturningAct
     | MovingAct
     | UndoingAct
     | PrintingAct
@@ -268,9 +270,11 @@ __all__ = [
     "DropCount",
     "DropPrint",
     "DropRest",
+    "DropReturnLine",
     "EndUnloading",
     "FillShelves",
     "FinishPlate",
+    "FinishReturn",
     "HandsetAct",
     "HoldTask",
     "HoldWave",
@@ -290,6 +294,7 @@ __all__ = [
     "MakeTasks",
     "MakeWave",
     "NoteLine",
+    "NoteReturn",
     "OfficeAct",
     "OfficeLine",
     "OpenFlow",

@@ -49,6 +49,7 @@ from mindful_crate.core.work.receiving.events import (
     ReceivingEvent,
 )
 from mindful_crate.core.work.releasing.events import ReleasingEvent
+from mindful_crate.core.work.returning.events import ReturningEvent
 from mindful_crate.core.work.rules import RulesTaken
 from mindful_crate.core.work.sorting.events import SortingEvent
 from mindful_crate.core.work.stock.events import BinBlocked, ReservationCut, StockEvent, StockReserved
@@ -101,6 +102,7 @@ Event = (
     | PackingEvent
     | LeavingEvent
     | CountingEvent
+    | ReturningEvent
     | TimePassed
     | RulesTaken
 )

@@ -31,6 +31,18 @@ from mindful_crate.core.world.events import Done, Entry, MessageSent
 
 
 @record
+class ReturnedNote:
+    """How a line of a return is marked, and whether its credit may be made; ``held``: why a supervisor looks at it first."""
+
+    order: OrderNo
+    order_line: int
+    mark: str
+    status: Status
+    credit: bool
+    held: str = ""
+
+
+@record
 class ReceiptNote:
     """What arrived: on which plate, of which order lines, in base units."""
 
@@ -39,6 +51,8 @@ class ReceiptNote:
     lines: tuple[PlateLine, ...]
     by: PersonId | None = None
     arrived: datetime | None = None
+    returned: tuple[ReturnedNote, ...] = ()
+    """Of what customers sent back."""
 
 
 @record
@@ -138,7 +152,9 @@ def letter(state: State, message: Message, sent: Entry | None = None) -> Letter:
     receipt = state.receipts[ReceiptNo(message.subject)]
     plate = state.plate(receipt.plate)
     by, at = (plate.by, plate.finished_at) if plate else (None, None)
-    note = ReceiptNote(receipt.number, receipt.plate, receipt.lines, by, at)
+    marked = ((x.key, m) for x in receipt.lines if (m := state.returned.get(x.key)) is not None)
+    back = tuple(ReturnedNote(k.order, k.line, m.name, m.status, m.credits, m.held) for k, m in dict(marked).items())
+    note = ReceiptNote(receipt.number, receipt.plate, receipt.lines, by, at, back)
     return Letter(*head, receipt=note, partner=_sender(state, receipt.lines[0].order) if receipt.lines else None)
 
 

@@ -20,6 +20,7 @@ export const CHAPTERS = [
       ['Scanner', '/scanner', 'c'],
       ['Packing', '/packing', 'g'],
       ['Papers', '/papers', 'q'],
+      ['Returns', '/returns', '5'],
       ['Stock care', '/care', '3'],
       ['Settings', '/settings', 'e'],
     ],

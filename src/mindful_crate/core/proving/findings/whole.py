@@ -18,9 +18,11 @@ from mindful_crate.core.proving.findings.of_packing import packing
 from mindful_crate.core.proving.findings.of_papers import papers
 from mindful_crate.core.proving.findings.of_recipes import crews, recipes
 from mindful_crate.core.proving.findings.of_refills import refills
+from mindful_crate.core.proving.findings.of_returns import returns
 from mindful_crate.core.proving.findings.of_steps import plans
 from mindful_crate.core.proving.findings.of_waves import going_out
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import FlowPurpose
 
 
 def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
@@ -40,6 +42,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
         *docks(book, ground, site),
         *packing(book, ground, site),
         *counting(book, ground, site),
+        *returns(book, ground, site),
         *_numbering(book, ground, site),
     ]
 
@@ -58,6 +61,8 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("wave_plans", (w.id for w in book.wave_plans)),
         ("dock_rules", (d.id for d in book.dock_rules)),
         ("pack_rules", (p.id for p in book.pack_rules)),
+        ("return_rules", (r.id for r in book.return_rules)),
+        ("return_marks", (m.id for m in book.return_marks)),
         ("count_plans", (c.id for c in book.count_plans)),
         ("paper_forms", (f.id for f in book.paper_forms)),
     ]
@@ -85,6 +90,10 @@ def _numbering(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Findi
         elif series is None and document == "wave":
             says = "There is no number series for a wave: nothing that is released becomes a task. Add it in the catalogue, under Numbering."
             yield doubt("no_series", place, says)
+        elif series is None and document == "return":
+            if book.shown_flows(site, FlowPurpose.RETURN):
+                says = "There is no number series for a return: what comes back unannounced gets none. Add it in the catalogue, under Numbering."
+                yield doubt("no_series", place, says)
         elif series is None and document == "count":
             if any(p.on and p.site in (None, site) for p in book.count_plans):
                 says = "There is no number series for a count: nothing can be counted. Add it in the catalogue, under Numbering."

@@ -86,7 +86,18 @@ def _left(state: State, e: ShipmentLeft, at: At) -> None:
     orders = tuple(o for o in shipment.orders if o in gone)
     state.shipments.put(e.shipment, evolve(shipment, orders=orders, joins=False, left=at.seq))
     departure = Departure(
-        e.shipment, at.seq, at.stamp.at, e.by, e.carrier, e.service, e.truck, e.parcels, e.bearers, e.done, e.closed
+        e.shipment,
+        at.seq,
+        at.stamp.at,
+        e.by,
+        e.carrier,
+        e.service,
+        e.truck,
+        e.parcels,
+        e.bearers,
+        e.done,
+        e.closed,
+        day=at.stamp.today,
     )
     state.departures.put(e.shipment, departure)
 

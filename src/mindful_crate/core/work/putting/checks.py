@@ -18,7 +18,7 @@ from mindful_crate.core.placing.fit import Judge, TurnDown
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
-from mindful_crate.core.rulebook.bin_rules import BinPurpose, puts_away_by
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition, puts_away_by
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Found, Need, Place
 from mindful_crate.core.trail import Trail
@@ -32,9 +32,11 @@ PUTS = {Need.PUT_AWAY: "put away", Need.REPLENISH: "brought"}
 """Needs whose tasks end with placing goods where rules say, and what was done by them."""
 
 
-def purpose_of(goods: Iterable[Goods], kind: OrderKind | None = None) -> BinPurpose:
+def purpose_of(goods: Iterable[Goods], kind: OrderKind | None = None, mark: Disposition | None = None) -> BinPurpose:
     """Which rules find the place of goods that came on an order of this kind: those that hold what nobody may use, for goods of which
     nobody may use any."""
+    if mark is not None and kind is OrderKind.CUSTOMER_RETURN:
+        return BinPurpose.RETURN_TO  # what came back and was looked at goes by its mark, whatever it is fit for
     statuses = {g.status for g in goods}
     return BinPurpose.HOLD_AT if statuses and statuses <= HELD else puts_away_by(kind)
 
@@ -50,6 +52,14 @@ def sources_of(state: State, lines: Iterable[PlateLine]) -> tuple[OrderKind | No
     return kinds.pop() if len(kinds) == 1 else None, tuple(sorted({o.partner for o in orders}))
 
 
+def mark_of(state: State, lines: Iterable[PlateLine], goods: Goods | None = None) -> Disposition | None:
+    """What is to be done with goods that came back, where that is one thing; of several that are marked otherwise, with those of the same
+    status as these goods."""
+    known = (state.returned.get(x.key) for x in lines)
+    marks = {m.goes if m else None for m in known if goods is None or m is None or m.status is goods.status}
+    return marks.pop() if len(marks) == 1 else None
+
+
 def request_for(
     state: State,
     plate: Plate,
@@ -61,10 +71,12 @@ def request_for(
 ) -> BinRequest:
     """Which bin for a plate with these goods, received on these order lines?"""
     kind, partners = sources_of(state, lines)
+    mark = mark_of(state, lines)
     from_bin = plate.bin or (state.tasks[task].from_bin if task else None)
     return BinRequest(
         site=state.settings.site,
-        purpose=purpose_of(goods, kind),
+        purpose=purpose_of(goods, kind, mark),
+        disposition=mark,
         goods=goods,
         plate_kind=plate.plate_kind,
         plate=plate.number,
@@ -138,9 +150,11 @@ def request_for_loose(
     task: TaskNo | None = None,
 ) -> BinRequest:
     """Which bin for loose goods, received on these order lines?"""
-    kind, partners = sources_of(state, (x for x in lines if x.item == goods.item))
+    mine = tuple(x for x in lines if x.item == goods.item)
+    kind, partners = sources_of(state, mine)
+    mark = mark_of(state, mine, goods)
     return BinRequest(
-        state.settings.site, purpose_of((goods,), kind), (goods,), order_kind=kind,
+        state.settings.site, purpose_of((goods,), kind, mark), (goods,), order_kind=kind, disposition=mark,
         partners=partners, from_bin=from_bin, door=from_bin, today=today, task=task,
     )  # fmt: skip
 
@@ -208,9 +222,11 @@ def judge_part(
 ) -> tuple[TurnDown, str] | None:  # fmt: skip
     """Why a part of what is carried may not go into a bin loose, with the sentence for the worker; None if it may."""
     check_may_stay(state, task, code)
-    kind, partners = sources_of(state, (x for x in lines_of(state, task) if x.item == goods[0].item))
+    mine = tuple(x for x in lines_of(state, task) if x.item == goods[0].item)
+    kind, partners = sources_of(state, mine)
+    mark = mark_of(state, mine, goods[0])
     request = BinRequest(
-        state.settings.site, purpose_of(goods, kind), goods, order_kind=kind, partners=partners, from_bin=task.from_bin,
+        state.settings.site, purpose_of(goods, kind, mark), goods, order_kind=kind, disposition=mark, partners=partners, from_bin=task.from_bin,
         door=task.from_bin, today=today, task=task.number,
     )  # fmt: skip
     judged, each = Judge(as_needed(request, task.need), state), state.ground.bins[code]

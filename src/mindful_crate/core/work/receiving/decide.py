@@ -57,7 +57,7 @@ def _note_line(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
     says, number = "", act.plate
     for each in _by_order(rulebook, state, act):
         before = len(making.events)
-        says = said(says, _note(state, making, rulebook, stamp, evolve(each, plate=number), loose))
+        says = said(says, note_onto(state, making, rulebook, stamp, evolve(each, plate=number), loose))
         number = _begun(making, before) or number
     if number and loose and _booked_by_line(state, rulebook, number):
         says = said(says, _finish_plate(state, making, rulebook, stamp, FinishPlate(number)))
@@ -109,7 +109,7 @@ def _booked_by_line(state: State, rulebook: Rulebook, number: PlateNo) -> bool:
     return rulebook.booking_of(plan, state.settings.site) is BookingPoint.LINE_CONFIRMED
 
 
-def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, loose: bool) -> str:
+def note_onto(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: NoteLine, loose: bool) -> str:
     """A line onto what is being built, which is begun with it: a plate, or a receipt of loose goods."""
     assert act.order is not None
     order = receiving.order_for_receipt(state, act.order)
@@ -324,7 +324,7 @@ def _receive_in_office(
             serials=tuple(n.strip() for n in line.serials),
         )
         before = len(making.events)
-        says = said(says, _note(state, making, rulebook, stamp, note, act.plate_kind is None))
+        says = said(says, note_onto(state, making, rulebook, stamp, note, act.plate_kind is None))
         number = _begun(making, before) or number
     assert number is not None
     if act.finish:
@@ -421,7 +421,14 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
         raise Refusal("not_yours_to_say", f"Step plan {plan.name} says itself what is inspected.")
     to_inspect = inspecting.chosen(state, plan, plate.lines, act.inspect)
     inspecting.count(state, making, plan, plate.lines)
-    making.event(PlateFinished(plate.number, receipt, stamp.who, booking, to_inspect))
+    statuses = tuple(
+        (x.line, marked.status)
+        for x in plate.lines
+        if x.line not in to_inspect
+        and (marked := state.returned.get(x.key)) is not None
+        and marked.status is not Status.AVAILABLE
+    )
+    making.event(PlateFinished(plate.number, receipt, stamp.who, booking, to_inspect, statuses=statuses))
     says = (
         f"{receiving.plate_word(plate)} finished: {receiving.plate_text(state, plate)} arrived in `{plate.stands}`"
         + ("." if plate.into else f", receipt `{receipt}`.")
@@ -435,7 +442,7 @@ def _finish_plate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     if to_inspect:
         says = said(says, _inspect(state, making, rulebook, stamp, plate, plan, receipt, to_inspect))
     elif plan.put_away.on:
-        says = said(says, _put_away(state, making, rulebook, stamp, plate, plan, receipt))
+        says = said(says, _put_away(state, making, rulebook, stamp, plate, plan, receipt, statuses))
     if apart:
         says = said(says, surplus.hold(state, making, rulebook, stamp, apart, plan))
     for other in state.dialogues.open_about(plate.number):
@@ -505,14 +512,20 @@ def _inspect(
 
 
 def _put_away(
-    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, plate: Plate, plan: StepPlan, number: ReceiptNo
-) -> str:
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, plate: Plate, plan: StepPlan, number: ReceiptNo,
+    statuses: tuple[tuple[int, Status], ...] = (),
+) -> str:  # fmt: skip
     """What was received goes on to be put away, or rests until somebody asks for it."""
     if plate.into is None:
-        goods = tuple(Goods(x.item, x.quantity, x.lot, x.expiry) for x in plate.lines)
+        marked = dict(statuses)
+        goods = tuple(
+            Goods(x.item, x.quantity, x.lot, x.expiry, marked.get(x.line, Status.AVAILABLE)) for x in plate.lines
+        )
         pieces = doing.pieces_of_plate(state, rulebook, plate, goods, plate.lines)
         return doing.set_going(state, making, rulebook, stamp, pieces, plan.put_away.begins)
-    rest = Rest(number, Need.PUT_AWAY, plate.into, None, tuple(goods_of(plate.lines, stamp.today)), (number,))
+    rest = Rest(
+        number, Need.PUT_AWAY, plate.into, None, tuple(goods_of(plate.lines, stamp.today, (), statuses)), (number,)
+    )
     pieces = doing.pieces_of_goods(state, rulebook, rest, plate.lines)
     return doing.set_going(state, making, rulebook, stamp, pieces, plan.put_away.begins)
 

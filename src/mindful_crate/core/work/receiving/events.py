@@ -6,6 +6,7 @@ from datetime import date
 from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
     ItemCode,
@@ -109,6 +110,8 @@ class PlateFinished:
     """The lines whose goods wait for an inspection, by number."""
     held: bool = False
     """It is more than was ordered, held until the office decides: kept apart, not told to the host."""
+    statuses: tuple[tuple[int, Status], ...] = ()
+    """Lines whose goods become something else than available: how what came back is marked."""
     kind: Literal["plate_finished"] = "plate_finished"
 
 

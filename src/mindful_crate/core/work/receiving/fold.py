@@ -86,7 +86,7 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     card, lines = plates.cards[e.plate], plates.lines.get(e.plate, ())
     for line in lines:
         state.progress.add(line.key, at.seq, noted=-line.quantity, arrived=line.quantity)
-    on_it = goods_of(lines, stamp.today, e.inspect)
+    on_it = goods_of(lines, stamp.today, e.inspect, e.statuses)
     if e.held:
         on_it = tuple(evolve(g, status=Status.QUARANTINE) for g in on_it)
     into = card.into or state.bin_of(e.plate)
@@ -98,7 +98,8 @@ def _plate_finished(state: State, e: PlateFinished, at: At) -> None:
     state.ledger.enter(Cause.RECEIPT, in_bin(card.into) if card.into else on_plate(e.plate), on_it)
     for line in lines:
         if line.serials:
-            status = Status.QUARANTINE if e.held else Status.INSPECT if line.line in e.inspect else Status.AVAILABLE
+            other = dict(e.statuses).get(line.line, Status.AVAILABLE)
+            status = Status.QUARANTINE if e.held else Status.INSPECT if line.line in e.inspect else other
             goods = Goods(line.item, 1, line.lot, line.expiry, status, stamp.today)
             state.serials.enter(in_bin(card.into) if card.into else on_plate(e.plate), goods, line.serials)
     done = _card(

@@ -1,0 +1,1 @@
+"""Returns: what customers send back, judged, marked, and taken in."""
