@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import pytest
@@ -84,7 +85,7 @@ def test_two_lines_with_two_marks_become_a_number_stock_and_tasks() -> None:
         ("CLT-15", Status.DAMAGED): "QUA",
         ("SHK-08", Status.DAMAGED): "RET",
     }
-    receipt = next(m for m in play.state.messages.values() if m.topic == "book_receipt")
+    (receipt,) = play.state.messages_about(re.findall(r"Receipt `([^`]+)`", play.last.says if play.last else "")[0])
     note = letter(play.state, receipt).receipt
     assert note and [(m.mark, m.credit) for m in note.returned] == [
         ("As good as new", True),

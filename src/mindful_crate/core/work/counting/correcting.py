@@ -9,9 +9,11 @@ from mindful_crate.core.floor.plates import Spot
 from mindful_crate.core.floor.reservations import Reservation, Reserved
 from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.work.counting.events import StockCorrected
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.stamp import Stamp
@@ -31,6 +33,18 @@ def check_plate(state: State, plate: PlateNo | None) -> None:
         raise Refusal("in_a_carton", f"`{plate}` is a carton of a shipment: take out of it at the bench.", "plate")
 
 
+def check_loose(state: State, code: BinCode, goods: Goods) -> None:
+    """Refuse loose goods that a task is about to move by what they are: it would find something else. What is kept for orders is given up instead."""
+    for task in state.tasks.values():
+        if task.state.ended or task.need not in (Need.PUT_AWAY, Need.INSPECT):
+            continue
+        if any(
+            m.do is Do.TAKE and m.at == code and m.plate is None and any(g.alike(goods) for g in m.goods)
+            for m in task.going.remaining
+        ):
+            raise Refusal("in_work", f"It is to be moved by task `{task.number}`: do that first, or cancel it.", "bin")
+
+
 def lost(
     state: State, making: Making, stamp: Stamp, cause: Cause, code: BinCode, spot: Spot, kinds: tuple[Goods, ...], much: int, why: str,
     *, count: CountNo | None = None, serials: tuple[str, ...] = (),
@@ -44,6 +58,8 @@ def lost(
     for goods in sorted(kinds, key=lambda g: str(g.arrived or ""), reverse=True):
         take = min(left, goods.quantity)
         if take:
+            if plate is None:
+                check_loose(state, code, goods)
             told += give_up(state, making, Lying(code, plate, goods), take)
             gone.append(evolve(goods, quantity=take))
             left -= take

@@ -36,7 +36,7 @@ from mindful_crate.core.work.counting.acts import (
     PostCount,
     RunCountPlan,
 )
-from mindful_crate.core.work.counting.correcting import check_plate, found_again, give_up, lost
+from mindful_crate.core.work.counting.correcting import check_loose, check_plate, found_again, give_up, lost
 from mindful_crate.core.work.counting.events import (
     CountDropped,
     CountPosted,
@@ -566,6 +566,8 @@ def _change(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Change
     much: dict[ItemCode, int] = {}
     for lying in found:
         check_plate(state, lying.plate)
+        if lying.plate is None:
+            check_loose(state, lying.bin, lying.goods)
         if act.status is not Status.AVAILABLE:
             told += give_up(state, making, lying, lying.goods.quantity)
         spot = on_plate(lying.plate) if lying.plate else in_bin(lying.bin)

@@ -82,8 +82,9 @@ def judge(
     )
     may = max(0, much - back)
     if quantity + already > may:
+        are = "is" if quantity + already == 1 else "are"
         came = f", {item.told(back)} came back since" if back else ""
-        says = f"{item.told(much)} of {item.name} were shipped to {name}{came}: {item.told(quantity + already)} are more; {told}."
+        says = f"{item.told(much)} of {item.name} were shipped to {name}{came}: {item.told(quantity + already)} {are} more; {told}."
         return Judged(rule.never_shipped, number, says, of, day, may)
     return Judged(Otherwise.ACCEPT, number, f"By rule {number}: {told}.", of, day, may)
 
