@@ -169,6 +169,43 @@ def waves_open(state: State, book: Rulebook, today: date) -> Figure:
     return Figure(len(found), says, "/board", "doubt" if held else "holds")
 
 
+def to_count(state: State, book: Rulebook, today: date) -> Figure:
+    """Lines of sheets that nobody has counted yet; those that are counted again are named apart."""
+    left = [x for s in state.counts.unfinished() for x in s.open_lines]
+    again = sum(bool(x.again) for x in left)
+    says = (
+        f"{again:,} of them again, by somebody else."
+        if again
+        else "On sheets."
+        if left
+        else "Nothing is to be counted."
+    )
+    return Figure(len(left), says, "/counts")
+
+
+def to_post(state: State, book: Rulebook, today: date) -> Figure:
+    """Lines that were counted and are not in the books, and how many of them differ."""
+    found = [(s, x) for s in state.counts.unfinished() for x in s.unposted]
+    off = sum(x.difference != 0 for _, x in found)
+    sheets = _few(list(dict.fromkeys(str(s.number) for s, _ in found)))
+    says = f"{sheets}: {off:,} of them differ." if found else "All that was counted is in the books."
+    return Figure(len(found), says, "/counts", "doubt" if found else "holds")
+
+
+def held_back(state: State, book: Rulebook, today: date) -> Figure:
+    """Lines of returns that were held for a supervisor and are still kept apart."""
+    found = [
+        key for key, m in state.returned.items()
+        if m.held and any(x.goods.status is Status.QUARANTINE for x in state.lines(m.item))
+    ]  # fmt: skip
+    says = (
+        f"{_few([str(k.order) for k in found])}: look at what is in quarantine."
+        if found
+        else "No return waits for a supervisor."
+    )
+    return Figure(len(found), says, "/stock", "doubt" if found else "holds")
+
+
 def handsets(state: State, book: Rulebook, today: date) -> Figure:
     """Handsets in the middle of a flow."""
     found = [d for d in state.dialogues.values() if d.open]
@@ -214,6 +251,9 @@ FLOOR: dict[str, tuple[str, Counts]] = {
     "stopped": ("Orders stopped by a gate", stopped),
     "awaits_wave": ("Orders waiting for a wave", awaits_wave),
     "waves_open": ("Waves", waves_open),
+    "to_count": ("Lines to count", to_count),
+    "to_post": ("Counts to post", to_post),
+    "held_back": ("Returns held", held_back),
     "handsets": ("Handsets at work", handsets),
     "blocked": ("Bins blocked", blocked),
     "past_date": ("Stock past its date", past_date),
