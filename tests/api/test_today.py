@@ -67,7 +67,7 @@ def test_numbers_follow_the_floor_and_the_draft(ines: Api, app: Any) -> None:
     body = {"version": ines.get("/api/drafts/d-1").json["version"], "edits": edits, "says": ""}
     edited = ines.post("/api/drafts/d-1/edits", body).json
     now = figures(ines)
-    assert now["stops"] == 8 and now["differs"] == 3 and now["rehearsals"] == before["rehearsals"]
+    assert now["stops"] == 9 and now["differs"] == 3 and now["rehearsals"] == before["rehearsals"]
     stays = ines.get("/api/drafts/d-1/floor").json["stays"]
     assert stays == []
     ines.post("/api/drafts/d-1/undo", {"version": edited["version"]})

@@ -7,6 +7,7 @@ from typing import Any, get_args
 
 import pytest
 
+from mindful_crate.core.floor.counts import CountState
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving import script as sc
@@ -59,6 +60,9 @@ EXPECTED: dict[Any, str] = {
         sc.Literally("SHR-1"), sc.Sent.OPEN, 2, "load"
     ): "shipment `SHR-1` is not ready to leave, 2 cartons packed, next is to load",
     sc.ExpectShipped("SO-1", 2, 1200): "`SO-1` line 2: 1,200 have left",  # type: ignore[arg-type]
+    sc.ExpectCounted(
+        sc.Literally("CS-1"), CountState.OPEN, 1, left=2
+    ): "sheet `CS-1` is still to be counted, 1 in the books, 2 not yet",
     sc.ExpectLabels(sc.PlateOf("s2"), 2, "LABEL-5", waiting=True): "2 labels of the plate of s2 waiting on `LABEL-5`",
 }
 

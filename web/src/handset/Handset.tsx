@@ -342,7 +342,8 @@ function Asked({
         ))}
         {question.so_far.length > 0 && (
           <button className="hs-btn" onClick={() => setList(true)}>
-            {question.may_change ? 'On it' : 'Picked'}: {question.so_far.length + question.earlier}
+            {question.may_change ? 'On it' : question.asks.startsWith('return') ? 'So far' : 'Picked'}:{' '}
+            {question.so_far.length + question.earlier}
           </button>
         )}
         {more || main.length + near.length === 0 ? (

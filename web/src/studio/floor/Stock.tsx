@@ -51,7 +51,7 @@ const columns = (find: string, correct?: (of: Line) => void): GridColDef<Line>[]
     field: 'quantity',
     headerName: 'Quantity',
     flex: 1,
-    minWidth: 90,
+    minWidth: 118,
     align: 'right',
     headerAlign: 'right',
     renderCell: ({ row }) => <span className="mono">{row.told}</span>,
@@ -61,7 +61,7 @@ const columns = (find: string, correct?: (of: Line) => void): GridColDef<Line>[]
         {
           field: 'act',
           headerName: '',
-          width: 92,
+          width: 76,
           sortable: false,
           filterable: false,
           renderCell: ({ row }: { row: Line }) =>

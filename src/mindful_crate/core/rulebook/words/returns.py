@@ -8,9 +8,9 @@ from mindful_crate.core.rulebook.words.bin_rules import DISPOSITIONS
 from mindful_crate.core.rulebook.words.parts import STATUSES, Names, Part, Sentence, any_of, just
 
 ACCEPTS = {
-    Accepts.WITHIN: "within some days after it was shipped",
-    Accepts.ALWAYS: "however long ago it was shipped",
-    Accepts.NEVER: "never",
+    Accepts.WITHIN: "accepted within some days after it was shipped",
+    Accepts.ALWAYS: "accepted however long ago it was shipped",
+    Accepts.NEVER: "never accepted",
 }
 OTHERWISE = {
     Otherwise.REFUSE: "is refused",
@@ -47,12 +47,12 @@ def return_sentence(rule: ReturnRule, ground: Ground, path: str = "") -> Sentenc
         parts.append(just(", whatever and from whom,"))
     if not all(getattr(rule, name) for name in RETURN_ONLY):
         parts.append(Part("add", "only what is", path, "return_only"))
-    parts.append(just(" is accepted "))
+    parts.append(just(" is "))
     parts.append(word(ACCEPTS[rule.accepts], "accepts"))
     if rule.accepts is Accepts.WITHIN:
         parts += [just(", "), word(f"{rule.days} days", "days", "return_days"), just(" at most, the last day counts")]
     if rule.accepts is not Accepts.ALWAYS:
-        parts += [just("; what is outside "), word(OTHERWISE[rule.outside], "outside")]
+        parts += [just("; what is not "), word(OTHERWISE[rule.outside], "outside")]
     parts += [
         just("; what was never shipped to whoever sends it, or not so much, "),
         word(OTHERWISE[rule.never_shipped], "never_shipped"),
