@@ -365,8 +365,8 @@ def _post(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PostCoun
         off += line.difference != 0
         told += _into_books(state, making, stamp, sheet, line)
     nos = tuple(sorted(x.no for x in post))
-    lines = [evolve(x, posted=1) if x.no in nos else x for x in sheet.lines]
-    full = {x.bin for x in lines} - {x.bin for x in lines if not x.posted}
+    now = set(nos)
+    full = {x.bin for x in sheet.lines} - {x.bin for x in sheet.lines if not x.posted and x.no not in now}
     making.event(CountPosted(act.count, nos, tuple(sorted(full & {x.bin for x in post}))))
     _free_bins(state, making, act.count)
     if any(x.difference and x.item is not None and not x.shifted for x in post):
@@ -419,8 +419,9 @@ def _into_books(state: State, making: Making, stamp: Stamp, sheet: CountSheet, l
         more = (evolve(like, quantity=line.difference),)
         making.event(StockCorrected(stamp.who, Cause.COUNT, line.bin, line.spot, more, False, why, count=sheet.number))
         told += _forbidden(state, line)
-    left = tuple(g for g in state.ledger.at(line.spot) if line.is_of(g))
-    found_again(state, making, line.bin, line.plate, left)
+    if state.has_reservations(line.item):
+        left = tuple(g for g in state.ledger.at(line.spot) if line.is_of(g))
+        found_again(state, making, line.bin, line.plate, left)
     return told
 
 
