@@ -50,6 +50,7 @@ class Base:
         """What the application is told by its environment."""
         secret = remembered().get("secret") or secrets.token_urlsafe(32)
         remember(secret=secret)
+        devices = os.environ.get("CRATE_DEVICES")
         return {
             **os.environ,
             "PYTHONPATH": str(ROOT / "src"),
@@ -57,6 +58,7 @@ class Base:
             "CRATE_SECRET": secret,
             "CRATE_WEB": str(WEB / "dist"),
             "CRATE_HOST_FOLDER": os.environ.get("CRATE_HOST_FOLDER") or str(DATA / "host"),
+            **({"CRATE_DEVICES": os.path.abspath(devices)} if devices else {}),
         }
 
     def for_tests(self) -> dict[str, str]:

@@ -257,8 +257,15 @@ def _examine() -> int:
 def _prepare(*, anew: bool, empty: bool) -> int:
     from mindful_crate.demo.loader import load, loaded
     from mindful_crate.jobs.queue import put_schema
+    from mindful_crate.outside.devices import read_devices
     from mindful_crate.store.db import Database, clear, migrate
 
+    if named := os.environ.get("CRATE_DEVICES"):
+        try:
+            read_devices(Path(named))
+        except Refusal as refusal:
+            print(f"{named}: {refusal.problem.says}", file=sys.stderr)
+            return UNUSABLE
     dsn = os.environ["CRATE_DATABASE"]
     if anew:
         clear(dsn)

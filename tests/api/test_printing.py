@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+from typing import Any
+
 import pypdfium2
 
+from mindful_crate.api.wiring import wired
+from mindful_crate.store import db
 from tests.api.conftest import Api
 from tests.api.test_work import edits
 
@@ -33,6 +38,29 @@ def test_the_tray_and_what_is_in_it(ines: Api) -> None:
     assert ines.get(f"/api/worlds/{world}/prints/none/labels.pdf").json["code"] == "unknown_print"
     ines.command(world, {"kind": "print_again", "number": waits["number"], "printer": "LABEL-1"})
     assert not any(p["why"] for p in ines.get(f"/api/worlds/{world}/prints").json["prints"])
+
+
+def test_what_was_given_to_a_real_printer(app: Any, ines: Api) -> None:
+    """A real printer and a real scale are told from stand-ins, with why one takes nothing; of a print, that it was given, or why it never will be."""
+    world = ines.world()
+    for _ in range(3):
+        ines.command(
+            world, {"kind": "print_label", "code": "STG-01", "prints": "plate", "copies": 1, "printer": "LABEL-6"}
+        )
+    numbers = [p["number"] for p in ines.get(f"/api/worlds/{world}/prints").json["prints"]]
+    at = datetime(2026, 3, 2, tzinfo=UTC)
+    with wired(app).database.transaction() as conn:
+        for kind, code in (("printer", "LABEL-6"), ("scale", "PS-1")):
+            db.run(conn, "put_device", world=world, kind=kind, code=code, says="somewhere", since=at)
+            db.run(conn, "device_failed", world=world, kind=kind, code=code, failed="nobody there")
+        for number, failed in ((numbers[1], ""), (numbers[2], "undrawable")):
+            db.run(conn, "put_delivery", world=world, print=number, printer="LABEL-6", at=at, failed=failed)
+    tray = ines.get(f"/api/worlds/{world}/prints").json
+    real = {p["code"]: (p["real"], p["failed"]) for p in tray["printers"]}
+    assert (real["LABEL-6"], real["LABEL-5"]) == (("somewhere", "nobody there"), ("", ""))
+    assert [(p["given"], p["not_given"]) for p in tray["prints"]] == [(False, ""), (True, ""), (True, "undrawable")]
+    scales = {s["station"]: (s["real"], s["failed"]) for s in ines.get(f"/api/worlds/{world}/devices").json["scales"]}
+    assert (scales["PS-1"], scales["PS-2"]) == (("somewhere", "nobody there"), ("", ""))
 
 
 def test_sheets_from_the_catalogue(ines: Api) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from io import BytesIO
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ import zxingcpp
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
+from PIL import Image
 
 from mindful_crate.core.floor.prints import Elements, Label
 from mindful_crate.core.problem import Refusal
@@ -55,6 +57,16 @@ def test_what_is_printed_is_read_back(sheet: Sheet, turn: int) -> None:
     assert len(document) == len(LABELS)
     for page, (label, says) in zip(document, LABELS, strict=True):
         assert says <= read(page, turn), (label.code, sheet.name)
+
+
+@pytest.mark.parametrize("sheet", [SHEETS["roll-100x150"], SHEETS["roll-100x50"]], ids=lambda s: s.name)
+def test_a_picture_for_a_label_printer_is_read_back(sheet: Sheet) -> None:
+    """In its dots, black and white, in the size of the label."""
+    for label, says in LABELS:
+        picture = Image.open(BytesIO(drawing.png(label, sheet)))
+        assert (picture.mode, picture.size) == ("1", (sheet.width * 8, sheet.height * 8))
+        found = zxingcpp.read_barcodes(np.array(picture.convert("L")))
+        assert says <= {f.text for f in found}, (label.code, sheet.name)
 
 
 def test_a_code_with_room_for_bars_is_bars() -> None:

@@ -59,6 +59,7 @@ from mindful_crate.files.texts import BadText
 from mindful_crate.jobs.imports import Imports
 from mindful_crate.jobs.queue import let_log
 from mindful_crate.outside.caretaker import Caretaker
+from mindful_crate.outside.devices import read_devices
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
 from mindful_crate.store.grounds import Grounds
@@ -267,7 +268,9 @@ def from_environment() -> App:
     let_log()
     app = create(os.environ["CRATE_DATABASE"], os.environ["CRATE_SECRET"], Path(os.environ["CRATE_WEB"]))
     drop = os.environ.get("CRATE_HOST_FOLDER")
-    Caretaker(wired(app).worlds, Path(drop) if drop else None).start()
+    named = os.environ.get("CRATE_DEVICES")
+    devices = read_devices(Path(named)) if named else None
+    Caretaker(wired(app).worlds, Path(drop) if drop else None, devices).start()
     return app
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import UTC, datetime
 from itertools import islice
 from typing import Literal
 
@@ -26,12 +26,15 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.printed import PrintedBy, printed_of
 from mindful_crate.core.work.printing.labels import bin_label, item_label
 from mindful_crate.files import labels as drawing
+from mindful_crate.store import db
+from mindful_crate.store.rows import DeliveryRow, DeviceRow
 
 api = APIBlueprint("printing", __name__, url_prefix="/api", abp_tags=[Tag(name="labels")], doc_ui=WITH_DOCUMENT)
 
 
 class PrinterView(Answer):
-    """A printer stand-in of a floor, how it is, how many prints wait for it, and the handsets that chose it."""
+    """A printer of a floor, how it is, how many prints wait for it, and the handsets that chose it. ``real``: where its prints go in
+    earnest; empty: it is a stand-in. ``failed``: why a real one takes nothing."""
 
     code: str
     name: str
@@ -41,10 +44,13 @@ class PrinterView(Answer):
     condition: Condition
     waiting: int
     handsets: list[str]
+    real: str
+    failed: str
 
 
 class PrintView(Answer):
-    """Labels sent together: of what, how many, to which printer, by whom; whether they came out, and why not."""
+    """Labels sent together: of what, how many, to which printer, by whom; whether they came out, and why not. ``given``: they were given to
+    a real printer, or never will be, for the reason ``not_given``."""
 
     number: str
     what: str
@@ -58,6 +64,8 @@ class PrintView(Answer):
     """When they came out, or will."""
     out: bool
     why: str
+    given: bool
+    not_given: str
 
 
 class TrayView(Answer):
@@ -150,6 +158,15 @@ def _what(made: Print) -> str:
     return f"{'plate to come' if first.of == 'number' else first.of} `{first.code}`"
 
 
+STAND_IN = DeviceRow("", "", "", datetime(1970, 1, 1, tzinfo=UTC), "")
+"""What there is to say of a device that is none in earnest."""
+
+
+def real_ones(conn: db.Conn, world: str, kind: str) -> dict[str, DeviceRow]:
+    """The real printers or scales of a floor, by their codes."""
+    return {d.code: d for d in db.rows(conn, DeviceRow, "devices", world=world) if d.kind == kind}
+
+
 @api.get("/worlds/<id>/prints", responses={200: TrayView, **PROBLEMS})
 @needs(Right.LOOK)
 def tray(path: ById) -> TrayView:
@@ -161,11 +178,16 @@ def tray(path: ById) -> TrayView:
             state, site = w.state, w.settings.site
             clock = now_in(w)
             chosen = list(state.printers_chosen.items())
+            real = real_ones(conn, path.id, "printer")
+            latest = list(islice(state.prints.latest(), SHOWN))
+            numbers = [p.number for p in latest] if real else []
+            given = {d.print: d for d in db.rows(conn, DeliveryRow, "deliveries", world=path.id, prints=numbers)}
             printers = [
                 PrinterView(
                     code=p.code, name=p.name, zones=[w.ground.zones[z].name for z in p.zones], width_mm=p.width_mm, height_mm=p.height_mm,
                     condition=state.prints.condition(p.code), waiting=state.prints.waiting(p.code),
                     handsets=[d for d, c in chosen if c == p.code],
+                    real=real.get(p.code, STAND_IN).says, failed=real.get(p.code, STAND_IN).failed,
                 )
                 for p in w.ground.printers_of(site)
             ]  # fmt: skip
@@ -173,8 +195,9 @@ def tray(path: ById) -> TrayView:
                 PrintView(
                     number=p.number, what=_what(p), code=p.labels[0].code, count=p.count, printer=p.printer or "", rule=p.rule or "", by=p.by,
                     sent=p.sent, printed=p.due, out=p.printed(clock), why=p.why,
+                    given=p.number in given, not_given=given[p.number].failed if p.number in given else "",
                 )
-                for p in islice(state.prints.latest(), SHOWN)
+                for p in latest
             ]  # fmt: skip
             return TrayView(clock=clock, seq=state.seq, printers=printers, prints=prints, sent=len(state.prints))
 

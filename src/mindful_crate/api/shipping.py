@@ -9,7 +9,7 @@ from pydantic import Field, RootModel
 from mindful_crate.api.benches import asked_state
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
-from mindful_crate.api.printing import PreviewPrint, preview
+from mindful_crate.api.printing import STAND_IN, PreviewPrint, preview, real_ones
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
@@ -82,13 +82,15 @@ class StationView(Answer):
 
 
 class ScaleView(Answer):
-    """A scale stand-in, and how it is in words."""
+    """A scale, and how it is in words. ``real``: where it is asked in earnest; empty: it is a stand-in. ``failed``: why it says nothing."""
 
     station: str
     name: str
     bin: str
     scale: Scale
     says: str
+    real: str
+    failed: str
 
 
 class CarrierView(Answer):
@@ -222,10 +224,14 @@ def devices(path: ById) -> DevicesView:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         world_row(conn, path.id)
+        real = real_ones(conn, path.id, "scale")
         with parts.worlds.reading(conn, path.id) as w:
             state = w.state
             scales = [
-                ScaleView(station=s.code, name=s.name, bin=s.bin, scale=state.scales.get(s.code) or Scale(), says=s.scale)
+                ScaleView(
+                    station=s.code, name=s.name, bin=s.bin, scale=state.scales.get(s.code) or Scale(), says=s.scale,
+                    real=real.get(s.code, STAND_IN).says, failed=real.get(s.code, STAND_IN).failed,
+                )
                 for s in stations(state) if s.scale
             ]  # fmt: skip
             carriers = [

@@ -10,6 +10,7 @@ from io import BytesIO
 from pathlib import Path
 
 import reportlab
+from PIL import Image, ImageDraw, ImageFont
 from reportlab.lib.units import mm
 from reportlab.pdfbase.pdfmetrics import registerFont, stringWidth
 from reportlab.pdfbase.ttfonts import TTFont
@@ -31,6 +32,8 @@ SQUARE = 100
 """How zint is told that a Data Matrix is to be as wide as it is high."""
 PT = 0.352778
 """Millimetres of a typographic point."""
+DOTS = 8
+"""Of a label printer of 203 dots an inch, in a millimetre."""
 MOST_LABELS = 10_000
 
 
@@ -101,12 +104,17 @@ class Bars:
 Drawn = Text | Bars
 
 
+def _font(*, bold: bool) -> str:
+    """DejaVu of the system has most alphabets; where it is not installed, what comes with reportlab has western letters."""
+    path = _WHERE / ("DejaVuSans-Bold.ttf" if bold else "DejaVuSans.ttf")
+    return str(path if path.exists() else _BUNDLED / ("VeraBd.ttf" if bold else "Vera.ttf"))
+
+
 @cache
 def fonts() -> None:
-    """DejaVu of the system has most alphabets; where it is not installed, what comes with reportlab has western letters."""
-    for name, file, bundled in ((PLAIN, "DejaVuSans.ttf", "Vera.ttf"), (BOLD, "DejaVuSans-Bold.ttf", "VeraBd.ttf")):
-        path = _WHERE / file
-        registerFont(TTFont(name, str(path if path.exists() else _BUNDLED / bundled)))
+    """Make the fonts known to what draws pages."""
+    for name, bold in ((PLAIN, False), (BOLD, True)):
+        registerFont(TTFont(name, _font(bold=bold)))
 
 
 @lru_cache(maxsize=4096)
@@ -311,3 +319,21 @@ def svg(label: Label, width: float, height: float) -> bytes:
             path = "".join(f"M{x:.3f} {y:.3f}h{w:.3f}v{h:.3f}h{-w:.3f}z" for x, y, w, h in d.boxes)
             parts.append(f'<path d="{path}"/>')
     return ("".join(parts) + "</svg>").encode()
+
+
+def png(label: Label, sheet: Sheet) -> bytes:
+    """One label in black and white, dot for dot as a label printer of 203 dots an inch prints it."""
+    picture = Image.new("1", (round(sheet.width * DOTS), round(sheet.height * DOTS)), 1)
+    draw = ImageDraw.Draw(picture)
+    for d in laid_out(label, sheet.width, sheet.height):
+        if isinstance(d, Text):
+            font = ImageFont.truetype(_font(bold=d.bold), d.size * PT * DOTS)
+            draw.text((d.x * DOTS, d.y * DOTS), d.text, fill=0, font=font, anchor="ls")
+            continue
+        for x, y, w, h in d.boxes:
+            left, top, right, low = (round(v * DOTS) for v in (x, y, x + w, y + h))
+            if right > left and low > top:
+                draw.rectangle((left, top, right - 1, low - 1), fill=0)
+    held = BytesIO()
+    picture.save(held, "PNG", dpi=(DOTS * 25.4, DOTS * 25.4))
+    return held.getvalue()

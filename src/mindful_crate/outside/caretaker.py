@@ -1,5 +1,5 @@
-"""What goes on in live worlds by itself: the stand-in answers when its time has come, and files of a real host are
-taken from a folder and put into one.
+"""What goes on in live worlds by itself: the stand-in answers when its time has come, files of a real host are taken from a
+folder and put into one, and real printers and scales are seen to.
 
 A thread in each process of the server; for each live world one of them works at a time. The folder of a site holds
 ``in`` (what the host drops), ``out`` (messages that wait for its answer, one file each), ``done`` and ``failed``, where
@@ -27,6 +27,7 @@ from mindful_crate.core.world.world import HOST, due_command
 from mindful_crate.files.letters import MOST_BYTES, json_of, letter_text, read_told
 from mindful_crate.files.texts import BadText
 from mindful_crate.outside import host
+from mindful_crate.outside.devices import DeviceKeeper, Devices
 from mindful_crate.store import db
 from mindful_crate.store.rows import WorldRow
 from mindful_crate.store.worlds import Who, Worlds
@@ -49,11 +50,13 @@ class HostAnswer:
 
 
 class Caretaker:
-    """Looks after the live worlds of a database. ``drop`` is the folder of the sites' folders, if there is one."""
+    """Looks after the live worlds of a database. ``drop`` is the folder of the sites' folders, if there is one; ``devices``
+    are the real ones that the administrator names."""
 
-    def __init__(self, worlds: Worlds, drop: Path | None) -> None:
+    def __init__(self, worlds: Worlds, drop: Path | None, devices: Devices | None = None) -> None:
         self.worlds = worlds
         self.drop = drop
+        self.devices = DeviceKeeper(worlds, devices or Devices())
         self._end = threading.Event()
 
     def start(self) -> None:
@@ -98,6 +101,7 @@ class Caretaker:
             self.worlds.settle(row.id)
         if outside and self.drop:
             self._files(row, self.drop / row.site)
+        self.devices.see_to(row)
 
     # Files
 

@@ -286,3 +286,24 @@ class Body:
     """One stored log entry."""
 
     body: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceRow:
+    """A real printer or scale of a live floor: where it is, since when, and why it takes nothing now."""
+
+    kind: str
+    code: str
+    says: str
+    since: datetime
+    failed: str
+
+
+@dataclass(frozen=True, slots=True)
+class DeliveryRow:
+    """What was given to a real printer; ``failed``: why it never will be."""
+
+    print: str
+    printer: str
+    at: datetime
+    failed: str

@@ -64,6 +64,10 @@ class Cartons(Keeper[PlateNo, Carton]):
         mine = (self[n] for n in self._open.get(shipment, ()))
         return sorted((c for c in mine if at in (None, c.at)), key=lambda c: (c.begun, c.number))
 
+    def is_one_open(self, at: BinCode) -> bool:
+        """Is a carton of whichever shipment open at a station?"""
+        return any(self[n].at == at for mine in self._open.values() for n in mine)
+
     def is_closed(self, number: PlateNo) -> bool:
         """Is it a carton that is packed?"""
         carton = self.get(number)

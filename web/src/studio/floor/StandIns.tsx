@@ -96,14 +96,16 @@ function ScaleRow({ of, act }: { of: Shape['ScaleView']; act?: (a: Act) => void 
         <div className="quiet">
           <span className="code">{of.bin}</span>
         </div>
+        {of.real && <div className="quiet">a real one: {of.real}</div>}
       </td>
       <td>
         <span className={`mark ${of.scale.down ? 'fails' : 'holds'}`}>
           {of.scale.down ? '✕' : '●'} {of.says}
         </span>
+        {of.failed && <div className="quiet">{of.failed}</div>}
       </td>
       <td>
-        {act && (
+        {act && !of.real && (
           <form
             className="form"
             onSubmit={(e) => {

@@ -75,6 +75,12 @@ export function Tray({
                   <td style={small ? { width: '100%' } : undefined}>
                     <span className="code">{p.code}</span>
                     {!small && ` ${p.name}`}
+                    {p.real && <div className="quiet">a real one: {p.real}</div>}
+                    {p.failed && (
+                      <div>
+                        <span className="mark doubt">… takes nothing</span> {p.failed}
+                      </div>
+                    )}
                   </td>
                   {!small && (
                     <td className="quiet">
@@ -228,6 +234,9 @@ function Row({
             <div className="quiet">
               <Told text={sent.why} />
             </div>
+          )}
+          {sent.given && (
+            <div className="quiet">{sent.not_given ? `not given: ${sent.not_given}` : 'given to the real printer'}</div>
           )}
         </td>
         {!small && (

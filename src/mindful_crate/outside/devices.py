@@ -1,0 +1,334 @@
+"""Real printers and scales of live floors.
+
+The administrator names them in a file; nobody else can, and nothing that is not in it is ever written to or asked. A real
+device says how it is by the same acts as a stand-in is set by, so the floor's log has it, what waits for a printer that takes
+nothing waits as it does for a stand-in, and everything else is decided as in a rehearsal.
+"""
+
+from __future__ import annotations
+
+import http.client
+import os
+import re
+import shutil
+import subprocess
+import time
+import uuid
+from collections.abc import Iterator
+from contextlib import closing
+from datetime import datetime
+from decimal import Decimal
+from pathlib import Path
+from typing import Literal
+from urllib.parse import urlsplit
+
+import structlog
+
+from mindful_crate.core.catalog.goods import PackStation
+from mindful_crate.core.catalog.ids import PackStationCode, PersonId, PrinterCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.devices import Scale
+from mindful_crate.core.floor.prints import STOPPED, Condition, Label, Print
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.plain import Misfit, from_plain
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import record
+from mindful_crate.core.work.packing.acts import SetScale
+from mindful_crate.core.work.packing.looking import HEAVIEST_MG
+from mindful_crate.core.work.printing.acts import SetPrinter
+from mindful_crate.core.world.acts import Act
+from mindful_crate.files import labels as drawing
+from mindful_crate.files.letters import json_of
+from mindful_crate.files.texts import BadText
+from mindful_crate.store import db
+from mindful_crate.store.rows import DeliveryRow, DeviceRow, WorldRow
+from mindful_crate.store.worlds import Who, Worlds
+
+DEVICES = Who(PersonId("devices"))
+"""Whose acts they are."""
+SECONDS = 2
+"""So long a device is waited for."""
+AGAIN = 10
+"""After so many seconds one that failed is tried again."""
+MOST_ANSWER = 1_000
+"""Bytes of a scale's answer."""
+log = structlog.get_logger()
+
+
+@record
+class RealPrinter:
+    """Where the prints of a printer go: as files into a folder, or to a print queue of this server."""
+
+    printer: PrinterCode
+    folder: str = ""
+    queue: str = ""
+    form: Literal["pdf", "png"] = "pdf"
+
+    @property
+    def says(self) -> str:
+        """Where that is, for people; the folders of a server are nobody else's business."""
+        return f"print queue {self.queue}" if self.queue else f"{self.form.upper()} files in a folder"
+
+
+@record
+class RealScale:
+    """Where the scale of a pack station is asked what it reads, over HTTP."""
+
+    station: PackStationCode
+    address: str
+
+
+@record
+class Devices:
+    """All that the administrator names."""
+
+    printers: tuple[RealPrinter, ...] = ()
+    scales: tuple[RealScale, ...] = ()
+
+
+def read_devices(path: Path) -> Devices:
+    """What stands in the administrator's file; folders are meant from where it lies. :class:`Refusal` with what is wrong."""
+    try:
+        found = from_plain(Devices, json_of(path.read_bytes(), path.name))
+    except OSError as error:
+        raise Refusal("no_devices", f"The file of devices cannot be read: {error.strerror}.") from None
+    except BadText as error:
+        raise Refusal("bad_devices", error.problem.says) from None
+    except Misfit as misfit:
+        raise Refusal("bad_devices", f"{misfit.place}: {misfit.says}.") from None
+    for says in _wrong(found):
+        raise Refusal("bad_devices", says)
+    printers = tuple(
+        RealPrinter(p.printer, str(path.parent / p.folder) if p.folder else "", p.queue, p.form) for p in found.printers
+    )
+    return Devices(printers, found.scales)
+
+
+def _wrong(found: Devices) -> Iterator[str]:
+    codes = [p.printer for p in found.printers] + [str(s.station) for s in found.scales]
+    for code in sorted({c for c in codes if codes.count(c) > 1}):
+        yield f"`{code}` is named twice."
+    for p in found.printers:
+        if bool(p.folder) == bool(p.queue):
+            yield f"Printer `{p.printer}` has a folder or a queue, one of them."
+        if p.queue and not re.fullmatch(r"[A-Za-z0-9_][A-Za-z0-9_.-]{0,126}", p.queue):
+            yield f"Printer `{p.printer}`: `{p.queue}` is no name of a print queue."
+        if p.queue and p.form != "pdf":
+            yield f"Printer `{p.printer}`: a print queue gets PDF."
+    for s in found.scales:
+        parts = urlsplit(s.address)
+        if parts.scheme not in ("http", "https") or not parts.hostname or parts.username or parts.password:
+            yield f"Scale of `{s.station}`: `{s.address}` is no address like http://host:port/path."
+
+
+class DeviceKeeper:
+    """Gives real printers of live floors what came out for them, and asks real scales what they read."""
+
+    def __init__(self, worlds: Worlds, devices: Devices) -> None:
+        self.worlds = worlds
+        self.devices = devices
+        self._named: set[str] = set()
+        """Floors of which this process has said which devices there are."""
+        self._after: dict[tuple[str, str], float] = {}
+        """When one that failed is tried again."""
+        self._read: dict[tuple[str, str], int] = {}
+        """What a scale that does not say itself when it has settled read last."""
+
+    def see_to(self, row: WorldRow) -> None:
+        """See to the devices of a live floor once."""
+        if row.id in self._named and self.devices == Devices():
+            return
+        with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
+            ground, now, site = w.ground, w.now(), w.settings.site
+            stations = {p.code: p for p in ground.opening.pack_stations if ground.site_of(p.bin) == site and p.scale}
+            mine = {p.code for p in ground.printers_of(site)}
+            printers = [p for p in self.devices.printers if p.printer in mine]
+            scales = [s for s in self.devices.scales if s.station in stations]
+            if row.id not in self._named:
+                _say_which(conn, row.id, printers, scales, now)
+                self._named.add(row.id)
+            if not printers and not scales:
+                return
+            known = {(d.kind, d.code): d for d in db.rows(conn, DeviceRow, "devices", world=row.id)}
+            sent = {p.printer: _came_out(w.state, known["printer", p.printer], now) for p in printers}
+            given = db.rows(
+                conn, DeliveryRow, "deliveries", world=row.id, prints=[x.number for s in sent.values() for x in s]
+            )
+            weighed = [s for s in scales if _weighs(w.state, stations[s.station])]
+            stopped = {p.printer: w.state.prints.condition(p.printer) in STOPPED for p in printers}
+            read = {s.station: w.state.scales.get(s.station) or Scale() for s in weighed}
+        before = {d.print for d in given}
+        for printer in printers:
+            due = [p for p in sent[printer.printer] if p.number not in before]
+            device = known["printer", printer.printer]
+            if due or device.failed:
+                self._print(row, ground, printer, device, due, stopped=stopped[printer.printer])
+        for scale in weighed:
+            self._weigh(row, scale, read[scale.station])
+
+    def _waits(self, row: WorldRow, code: str) -> bool:
+        return time.monotonic() < self._after.get((row.id, code), 0)
+
+    def _act(self, row: WorldRow, act: Act) -> None:
+        entry = self.worlds.run(row.id, f"device:{uuid.uuid4().hex}", act, DEVICES)
+        log.info("device", world=row.id, says=entry.says)
+
+    # Printers
+
+    def _print(
+        self, row: WorldRow, ground: Ground, printer: RealPrinter, device: DeviceRow, due: list[Print], *, stopped: bool
+    ) -> None:
+        """Give a printer what came out for it. One that takes nothing stands as off in the log, and what is sent from then on
+        waits; when it takes something again it is as it was, and gets what waits."""
+        if self._waits(row, printer.printer):
+            return
+        try:
+            _ready(printer)
+            for each in due:
+                self._give(row, ground, printer, each)
+        except _Failed as error:
+            self._after[row.id, printer.printer] = time.monotonic() + AGAIN
+            if device.failed != error.says:
+                self._failed(row, "printer", printer.printer, error.says)
+            if not stopped:
+                self._act(row, SetPrinter(printer.printer, Condition.OFF))
+            return
+        if device.failed:
+            self._failed(row, "printer", printer.printer, "")
+            self._act(row, SetPrinter(printer.printer, Condition.READY))
+
+    def _failed(self, row: WorldRow, kind: str, code: str, says: str) -> None:
+        log.warning("device", world=row.id, kind=kind, code=code, failed=says)
+        with self.worlds.database.transaction() as conn:
+            db.run(conn, "device_failed", world=row.id, kind=kind, code=code, failed=says)
+
+    def _give(self, row: WorldRow, ground: Ground, printer: RealPrinter, made: Print) -> None:
+        """Under a name that is always the same: given twice, when this process ends between the two, a folder has it once."""
+        media = ground.printers[printer.printer]
+        sheet, name, why = (
+            drawing.Sheet(media.code, media.name, media.width_mm, media.height_mm),
+            f"{row.id}-{made.seq:08}-{made.turn}",
+            "",
+        )
+        try:
+            if printer.form == "png":
+                files = [(f"{name}-{n}.png", drawing.png(x, sheet)) for n, x in enumerate(_labels(made), start=1)]
+            else:
+                files = [(f"{name}.pdf", drawing.pdf(_labels(made), sheet, f"Labels {made.number}"))]
+        except Refusal as refusal:
+            files, why = [], refusal.problem.says
+        for file, content in files:
+            _put(printer, file, content)
+        with self.worlds.database.transaction() as conn:
+            db.run(
+                conn, "put_delivery", world=row.id, print=made.number, printer=printer.printer, at=made.due, failed=why
+            )  # fmt: skip
+
+    # Scales
+
+    def _weigh(self, row: WorldRow, real: RealScale, scale: Scale) -> None:
+        """What a scale reads, once it has settled, is what the floor's scale reads."""
+        if self._waits(row, real.station):
+            return
+        try:
+            reads_mg, settled = _ask(real.address)
+        except _Failed as error:
+            self._after[row.id, real.station] = time.monotonic() + AGAIN
+            if not scale.down:
+                self._failed(row, "scale", real.station, error.says)
+                self._act(row, SetScale(real.station, Scale(down=True)))
+            return
+        same = self._read.get((row.id, real.station)) == reads_mg
+        self._read[row.id, real.station] = reads_mg
+        if (same if settled is None else settled) and scale != Scale(typed_mg=reads_mg):
+            if scale.down:
+                self._failed(row, "scale", real.station, "")
+            self._act(row, SetScale(real.station, Scale(typed_mg=reads_mg)))
+
+
+class _Failed(Exception):
+    """A device takes nothing, or answers nothing that can be used."""
+
+    def __init__(self, says: str) -> None:
+        super().__init__(says)
+        self.says = says
+
+
+def _say_which(
+    conn: db.Conn, world: str, printers: list[RealPrinter], scales: list[RealScale], now: datetime
+) -> None:  # fmt: skip
+    named = [
+        *(("printer", str(p.printer), p.says) for p in printers),
+        *(("scale", str(s.station), "read over HTTP") for s in scales),
+    ]
+    db.run(conn, "drop_devices", world=world, named=[f"{kind} {code}" for kind, code, _ in named])
+    for kind, code, says in named:
+        db.run(conn, "put_device", world=world, kind=kind, code=code, says=says, since=now)
+
+
+def _came_out(state: State, device: DeviceRow, now: datetime) -> list[Print]:
+    """What came out for a printer since it is a real one, the first first."""
+    mine = [p for p in state.prints.latest() if p.printer == device.code and p.due and device.since <= p.due <= now]
+    return sorted(mine, key=lambda p: (p.due or now, p.seq, p.turn))
+
+
+def _weighs(state: State, station: PackStation) -> bool:
+    """Does a carton stand open at a station? Nobody asks its scale otherwise."""
+    return state.cartons.is_one_open(station.bin)
+
+
+def _labels(made: Print) -> Iterator[Label]:
+    return drawing.each((x, made.copies) for x in made.labels)
+
+
+def _ready(printer: RealPrinter) -> None:
+    if printer.queue:
+        if shutil.which("lp") is None:
+            raise _Failed("this server has no program lp, which print queues are served by")
+    elif not os.path.isdir(printer.folder):
+        raise _Failed("its folder does not exist")
+
+
+def _put(printer: RealPrinter, name: str, content: bytes) -> None:
+    try:
+        if printer.queue:
+            subprocess.run(
+                ["lp", "-s", "-d", printer.queue, "-t", name, "-"], input=content, check=True, capture_output=True, timeout=30
+            )  # fmt: skip
+        else:
+            new = Path(printer.folder) / f".{name}"
+            new.write_bytes(content)
+            os.replace(new, Path(printer.folder) / name)  # whoever looks meanwhile sees all of it or nothing
+    except subprocess.CalledProcessError as error:
+        says = error.stderr.decode(errors="replace").strip()[:200]
+        raise _Failed(f"print queue {printer.queue} does not take it: {says or error.returncode}") from None
+    except subprocess.TimeoutExpired:
+        raise _Failed(f"print queue {printer.queue} does not answer") from None
+    except OSError as error:
+        raise _Failed(f"it cannot be written to: {error.strerror}") from None
+
+
+def _ask(address: str) -> tuple[int, bool | None]:
+    """What a scale reads, in milligrams, and whether it has settled (None: it does not say)."""
+    parts = urlsplit(address)
+    made = http.client.HTTPSConnection if parts.scheme == "https" else http.client.HTTPConnection
+    try:
+        # No redirect is followed and no proxy asked: only the address itself is allowed.
+        with closing(made(parts.hostname or "", parts.port, timeout=SECONDS)) as connection:
+            connection.request("GET", (parts.path or "/") + (f"?{parts.query}" if parts.query else ""))
+            answer = connection.getresponse()
+            content = answer.read(MOST_ANSWER)
+    except (OSError, http.client.HTTPException, ValueError):
+        raise _Failed("it does not answer") from None
+    if answer.status != http.client.OK:
+        raise _Failed(f"it answers {answer.status}")
+    try:
+        plain = json_of(content, "scale")
+        grams = Decimal(str(plain["grams"]))
+        settled = plain.get("settled")
+        reads_mg = int(grams * 1000)
+    except (BadText, ArithmeticError, KeyError, TypeError, AttributeError, ValueError):
+        raise _Failed("what it answers is no weight") from None
+    if abs(reads_mg) > HEAVIEST_MG or settled not in (None, True, False):
+        raise _Failed("what it answers is no weight")
+    return reads_mg, settled
