@@ -48,7 +48,7 @@ def test_what_was_given_to_a_real_printer(app: Any, ines: Api) -> None:
             world, {"kind": "print_label", "code": "STG-01", "prints": "plate", "copies": 1, "printer": "LABEL-6"}
         )
     numbers = [p["number"] for p in ines.get(f"/api/worlds/{world}/prints").json["prints"]]
-    at = datetime(2026, 3, 2, tzinfo=UTC)
+    at = datetime(2020, 3, 2, tzinfo=UTC)
     with wired(app).database.transaction() as conn:
         for kind, code in (("printer", "LABEL-6"), ("scale", "PS-1")):
             db.run(conn, "put_device", world=world, kind=kind, code=code, says="somewhere", since=at)
@@ -58,7 +58,8 @@ def test_what_was_given_to_a_real_printer(app: Any, ines: Api) -> None:
     tray = ines.get(f"/api/worlds/{world}/prints").json
     real = {p["code"]: (p["real"], p["failed"]) for p in tray["printers"]}
     assert (real["LABEL-6"], real["LABEL-5"]) == (("somewhere", "nobody there"), ("", ""))
-    assert [(p["given"], p["not_given"]) for p in tray["prints"]] == [(False, ""), (True, ""), (True, "undrawable")]
+    handed = [(p["handed"], p["not_given"]) for p in tray["prints"]]
+    assert handed == [("not_yet", ""), ("given", ""), ("never", "undrawable")]
     scales = {s["station"]: (s["real"], s["failed"]) for s in ines.get(f"/api/worlds/{world}/devices").json["scales"]}
     assert (scales["PS-1"], scales["PS-2"]) == (("somewhere", "nobody there"), ("", ""))
 

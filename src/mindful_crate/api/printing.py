@@ -49,8 +49,8 @@ class PrinterView(Answer):
 
 
 class PrintView(Answer):
-    """Labels sent together: of what, how many, to which printer, by whom; whether they came out, and why not. ``given``: they were given to
-    a real printer, or never will be, for the reason ``not_given``."""
+    """Labels sent together: of what, how many, to which printer, by whom; whether they came out, and why not. ``handed``:
+    they were given to a real printer, are yet to be, or never will be, for the reason ``not_given``; empty: it is a stand-in's."""
 
     number: str
     what: str
@@ -64,7 +64,7 @@ class PrintView(Answer):
     """When they came out, or will."""
     out: bool
     why: str
-    given: bool
+    handed: Literal["", "given", "not_yet", "never"]
     not_given: str
 
 
@@ -195,11 +195,21 @@ def tray(path: ById) -> TrayView:
                 PrintView(
                     number=p.number, what=_what(p), code=p.labels[0].code, count=p.count, printer=p.printer or "", rule=p.rule or "", by=p.by,
                     sent=p.sent, printed=p.due, out=p.printed(clock), why=p.why,
-                    given=p.number in given, not_given=given[p.number].failed if p.number in given else "",
+                    handed=_handed(p, real, given, clock), not_given=given[p.number].failed if p.number in given else "",
                 )
                 for p in latest
             ]  # fmt: skip
             return TrayView(clock=clock, seq=state.seq, printers=printers, prints=prints, sent=len(state.prints))
+
+
+def _handed(
+    of: Print, real: dict[str, DeviceRow], given: dict[str, DeliveryRow], clock: datetime
+) -> Literal["", "given", "not_yet", "never"]:
+    """Whether a real printer has it, in a word."""
+    if of.number in given:
+        return "never" if given[of.number].failed else "given"
+    device = real.get(of.printer or "")
+    return "not_yet" if device and of.due and device.since <= of.due <= clock else ""
 
 
 def _of_world(world: str, number: str) -> tuple[Print, drawing.Sheet]:

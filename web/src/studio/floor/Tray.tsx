@@ -227,17 +227,7 @@ function Row({
           </td>
         )}
         <td>
-          <span className={`mark ${sent.out ? 'holds' : 'doubt'}`} style={{ whiteSpace: 'nowrap' }}>
-            {sent.out ? '✓ out' : waits ? '… waits' : '… printing'}
-          </span>
-          {waits && (
-            <div className="quiet">
-              <Told text={sent.why} />
-            </div>
-          )}
-          {sent.given && (
-            <div className="quiet">{sent.not_given ? `not given: ${sent.not_given}` : 'given to the real printer'}</div>
-          )}
+          <StateOf sent={sent} waits={waits} />
         </td>
         {!small && (
           <td className="quiet">
@@ -293,6 +283,26 @@ function Row({
           </td>
         </tr>
       )}
+    </>
+  )
+}
+
+/** Whether it came out: of a stand-in, or of the real printer it is for. */
+function StateOf({ sent, waits }: { sent: Sent; waits: boolean }) {
+  const owed = sent.handed === 'not_yet' || sent.handed === 'never'
+  const says = owed ? '… not given yet' : sent.out ? '✓ out' : waits ? '… waits' : '… printing'
+  return (
+    <>
+      <span className={`mark ${sent.out && !owed ? 'holds' : 'doubt'}`} style={{ whiteSpace: 'nowrap' }}>
+        {sent.handed === 'never' ? '✕ not given' : says}
+      </span>
+      {waits && (
+        <div className="quiet">
+          <Told text={sent.why} />
+        </div>
+      )}
+      {sent.handed === 'never' && <div className="quiet">{sent.not_given}</div>}
+      {sent.handed === 'given' && <div className="quiet">given to the real printer</div>}
     </>
   )
 }
