@@ -242,7 +242,7 @@ def test_keys_go_by_character_and_are_all_listed(page: Page) -> None:
     keys = page.get_by_role("dialog", name="Keys")
     expect(keys).to_be_visible()
     chapters = page.locator(".rail a").count()
-    assert keys.get_by_text(re.compile("^g then .$")).count() == chapters == 28
+    assert keys.get_by_text(re.compile("^g then .$")).count() == chapters == 31
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     for path in ("/steps", "/recipes", "/settings", "/host", "/bin-rules"):

@@ -39,7 +39,7 @@ def test_goods_are_received_loose_and_put_away_by_the_bin(page: Page) -> None:
     tray("shown")
     expect(page.get_by_text(re.compile("placed in D")).first).to_be_visible()
     page.get_by_role("link", name="Rehearsals").click()
-    page.get_by_role("navigation", name="Chapters").get_by_role("link", name="Stock").click()
+    page.get_by_role("navigation", name="Chapters").get_by_role("link", name="Stock", exact=True).click()
     page.get_by_label("World").select_option(index=0)
     expect(page.get_by_role("row", name=re.compile("GL-COUNTER|D1-01"))).not_to_have_count(0)
     expect(page.get_by_role("row", name=re.compile("LP-0000"))).to_have_count(0)

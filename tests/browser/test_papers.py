@@ -62,7 +62,7 @@ def test_the_columns_of_a_packing_list_are_chosen_and_stay(page: Page) -> None:
     expect(sheet).to_contain_text("Count it while the driver waits.")
     no_axe_violations(page)
     page.get_by_role("button", name="Sign out").click()
-    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
     sign_in(page, "Tove", at="/papers")
     expect(page.locator(".rule", has_text="The packing list for Yards")).to_contain_text("base units")
 
