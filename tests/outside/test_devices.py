@@ -149,6 +149,8 @@ def test_a_print_queue(floor: Real, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     floor.label(ONE)
     floor.care.round()
     assert "no such destination" in floor.device(ONE).failed and floor.condition(ONE) is Condition.OFF
+    floor.with_devices(Devices())
+    assert floor.condition(ONE) is Condition.READY, "named no longer, it is a stand-in that prints"
 
 
 def test_a_label_that_cannot_be_drawn_holds_up_no_other(
@@ -260,6 +262,8 @@ def test_a_scale_is_asked_while_a_carton_is_open(
     floor.again()
     assert floor.scale() == Scale(typed_mg=1_500_000)
     assert "1.5" in floor.do(acts.CloseCarton(carton, CartonKindCode("S")))
+    floor.with_devices(Devices())
+    assert floor.scale() == Scale(), "named no longer, it is a stand-in that reads what lies on it"
 
 
 BAD = {

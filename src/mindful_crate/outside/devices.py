@@ -42,7 +42,7 @@ from mindful_crate.files.letters import json_of
 from mindful_crate.files.texts import BadText
 from mindful_crate.store import db
 from mindful_crate.store.rows import DeliveryRow, DeviceRow, WorldRow
-from mindful_crate.store.worlds import Who, Worlds
+from mindful_crate.store.worlds import Loaded, Who, Worlds
 
 DEVICES = Who(PersonId("devices"))
 """Whose acts they are."""
@@ -127,8 +127,8 @@ class DeviceKeeper:
     def __init__(self, worlds: Worlds, devices: Devices) -> None:
         self.worlds = worlds
         self.devices = devices
-        self._named: set[str] = set()
-        """Floors of which this process has said which devices there are."""
+        self._named: dict[str, str] = {}
+        """The catalogues of the floors of which this process has said which devices there are."""
         self._after: dict[tuple[str, str], float] = {}
         """When one that failed is tried again."""
         self._read: dict[tuple[str, str], int] = {}
@@ -136,19 +136,14 @@ class DeviceKeeper:
 
     def see_to(self, row: WorldRow) -> None:
         """See to the devices of a live floor once."""
-        if row.id in self._named and self.devices == Devices():
+        if self._named.get(row.id) != row.opening:
+            self._name(row)
+            self._named[row.id] = row.opening
+        if self.devices == Devices():
             return
         with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
-            ground, now, site = w.ground, w.now(), w.settings.site
-            stations = {p.code: p for p in ground.opening.pack_stations if ground.site_of(p.bin) == site and p.scale}
-            mine = {p.code for p in ground.printers_of(site)}
-            printers = [p for p in self.devices.printers if p.printer in mine]
-            scales = [s for s in self.devices.scales if s.station in stations]
-            if row.id not in self._named:
-                _say_which(conn, row.id, printers, scales, now)
-                self._named.add(row.id)
-            if not printers and not scales:
-                return
+            ground, now = w.ground, w.now()
+            printers, scales, stations = self._of(w)
             known = {(d.kind, d.code): d for d in db.rows(conn, DeviceRow, "devices", world=row.id)}
             sent = {p.printer: _came_out(w.state, known["printer", p.printer], now) for p in printers}
             given = db.rows(
@@ -165,6 +160,35 @@ class DeviceKeeper:
                 self._print(row, ground, printer, device, due, stopped=stopped[printer.printer])
         for scale in weighed:
             self._weigh(row, scale, read[scale.station])
+
+    def _of(self, w: Loaded) -> tuple[list[RealPrinter], list[RealScale], dict[PackStationCode, PackStation]]:
+        """The real printers and scales of a floor, and its pack stations that have a scale."""
+        site = w.settings.site
+        stations = {
+            p.code: p for p in w.ground.opening.pack_stations if p.scale and w.ground.site_of(p.bin) == site
+        }  # fmt: skip
+        mine = {p.code for p in w.ground.printers_of(site)}
+        printers = [p for p in self.devices.printers if p.printer in mine]
+        return printers, [s for s in self.devices.scales if s.station in stations], stations
+
+    def _name(self, row: WorldRow) -> None:
+        """Say which devices there are. What the administrator names no longer is a stand-in again, as one is at first."""
+        with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
+            printers, scales, _ = self._of(w)
+            now, before = w.now(), db.rows(conn, DeviceRow, "devices", world=row.id)
+        named = {("printer", str(p.printer)): p.says for p in printers}
+        named |= {("scale", str(s.station)): "read over HTTP" for s in scales}
+        for gone in before:
+            if (gone.kind, gone.code) in named:
+                continue
+            if gone.kind == "scale":
+                self._act(row, SetScale(PackStationCode(gone.code), Scale()))
+            elif gone.failed:
+                self._act(row, SetPrinter(PrinterCode(gone.code), Condition.READY))
+        with self.worlds.database.transaction() as conn:
+            db.run(conn, "drop_devices", world=row.id, named=[f"{kind} {code}" for kind, code in named])
+            for (kind, code), says in named.items():
+                db.run(conn, "put_device", world=row.id, kind=kind, code=code, says=says, since=now)
 
     def _waits(self, row: WorldRow, code: str) -> bool:
         return time.monotonic() < self._after.get((row.id, code), 0)
@@ -252,18 +276,6 @@ class _Failed(Exception):
     def __init__(self, says: str) -> None:
         super().__init__(says)
         self.says = says
-
-
-def _say_which(
-    conn: db.Conn, world: str, printers: list[RealPrinter], scales: list[RealScale], now: datetime
-) -> None:  # fmt: skip
-    named = [
-        *(("printer", str(p.printer), p.says) for p in printers),
-        *(("scale", str(s.station), "read over HTTP") for s in scales),
-    ]
-    db.run(conn, "drop_devices", world=world, named=[f"{kind} {code}" for kind, code, _ in named])
-    for kind, code, says in named:
-        db.run(conn, "put_device", world=world, kind=kind, code=code, says=says, since=now)
 
 
 def _came_out(state: State, device: DeviceRow, now: datetime) -> list[Print]:
