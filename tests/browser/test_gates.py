@@ -10,6 +10,15 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import no_axe_violations, sign_in
 
 
+def typed(page: Page, text: str) -> None:
+    """Write into the word that was opened, once it has taken the keys and marked what it holds."""
+    box = page.get_by_role("textbox").last
+    expect(box).to_be_focused()
+    box.fill(text)
+    expect(box).to_have_value(text)
+    page.keyboard.press("Enter")
+
+
 @pytest.mark.needs("H02", "H03", "H04")
 def test_gates_judge_all_open_orders_at_once(page: Page) -> None:
     """Rate, verdict, whose gate it is and what is missing by line; a threshold changed changes what may go, and what cannot be climbed is said;
@@ -38,12 +47,10 @@ def test_gates_judge_all_open_orders_at_once(page: Page) -> None:
     no_axe_violations(page)
     gate = page.locator("#G-3")
     gate.locator(".word", has_text="50").click()
-    page.get_by_role("textbox").last.fill("40")
-    page.keyboard.press("Enter")
+    typed(page, "40")
     expect(stopped).to_have_text("2 stopped")
     gate.locator(".word", has_text="40").click()
-    page.get_by_role("textbox").last.fill("95")
-    page.keyboard.press("Enter")
+    typed(page, "95")
     expect(gate).to_contain_text("an order goes with a warning, and with more of it on hand it is stopped")
     no_axe_violations(page)
     page.get_by_role("button", name="Undo", exact=True).click()

@@ -189,10 +189,11 @@ class Orders:
         """Orders that have lines of an item, or had: at the opening, in the host, or told since."""
         begun: dict[ItemCode, list[OrderNo]] | None = self.ground.remembered.get("orders_with")
         if begun is None:
-            begun = self.ground.remembered["orders_with"] = {}
+            begun = {}
             for order in self.ground.orders.values():
                 for line in order.lines:
                     begun.setdefault(line.item, []).append(order.number)
+            self.ground.remembered["orders_with"] = begun  # when it is whole: others may ask meanwhile
         return sorted({*begun.get(item, ()), *self._since.get(item, ())})
 
     def order(self, number: OrderNo) -> Order | None:
