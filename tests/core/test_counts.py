@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import timedelta
+from functools import partial
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, OrderNo, PlateKindCode, PlateNo
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.counts import CountState
 from mindful_crate.core.floor.ledger import Account, Cause
 from mindful_crate.core.floor.messages import MessageState
-from mindful_crate.core.floor.plates import in_bin, on_plate
+from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
+from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.proving.findings.of_counting import counting as findings_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
@@ -43,6 +45,11 @@ def by(*plans: CountPlan, **more: object) -> Rulebook:
 def much(play: Play, code: str, item: str, plate: str | None = None) -> int:
     spot = on_plate(PlateNo(plate)) if plate else in_bin(BinCode(code))
     return sum(g.quantity for g in play.state.ledger.at(spot) if g.item == item)
+
+
+def spot_of(lying: Lying) -> Spot:
+    """Where it lies: on its plate, or loose."""
+    return on_plate(lying.plate) if lying.plate else in_bin(lying.bin)
 
 
 def on_sheet(book: Rulebook, *codes: str) -> Play:
@@ -256,6 +263,25 @@ def test_stock_is_set_with_a_reason_and_what_was_kept_of_it_is_given_up_and_said
         Status.QUARANTINE
     }
     play.do(acts.AdjustStock(lot.bin, lot.goods.item, 5, "found", lot="NEW-1", plate=lot.plate)).refused("new_lot")
+    sound(play)
+
+
+@pytest.mark.parametrize("kind", [PlateKindCode("PAL"), None], ids=["on a plate", "loose"])
+def test_pieces_are_set_less_by_their_numbers_and_not_from_under_a_task(kind: PlateKindCode | None) -> None:
+    """Which are gone is said; none that is not there, none that somebody is about to put away."""
+    plot, numbers = ItemCode("PLOT-12"), ("P12-A", "P12-B")
+    play = Play(new_world(GROUND, BOOK))
+    line = acts.OfficeLine(plot, 2, serials=numbers)
+    play.do(acts.ReceiveInOffice(OrderNo("PO-1006"), (line,), kind, why="label torn")).done()
+    came = next(x for x in play.state.lines(plot) if numbers[0] in play.state.serials.at(spot_of(x), x.goods))
+    set_ = partial(acts.AdjustStock, came.bin, plot, 1, "fell", status=came.goods.status, plate=came.plate)
+    play.do(set_()).refused("name_pieces")
+    play.do(set_(serials=("P12-Z",))).refused("not_there")
+    play.do(set_(serials=("P12-B",))).refused("in_work")
+    (task,) = play.state.tasks.values()
+    play.do(acts.CancelTask(task.number, "not today")).done()
+    play.do(set_(serials=("P12-B",))).done("less of")
+    assert play.state.serials.at(spot_of(came), came.goods) == ("P12-A",)
     sound(play)
 
 

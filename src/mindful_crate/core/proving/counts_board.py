@@ -10,7 +10,6 @@ from heapq import heapify, heappop, heappush
 from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, PersonId, PlateNo, ZoneCode
 from mindful_crate.core.floor.counts import CountLine, CountSheet, CountState
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan
@@ -145,17 +144,15 @@ def _shown(state: State, sheet: CountSheet) -> SheetShown:
 
 def sheet_inside(state: State, count: CountNo) -> SheetInside:
     """A sheet with all its lines; refused when there is none."""
-    sheet = state.counts.get(count)
-    if sheet is None:
-        raise Refusal("unknown_count", f"There is no sheet `{count}`.", "count")
+    sheet = looking.sheet_of(state, count)
     lines = sorted((_line(state, x) for x in sheet.lines), key=lambda x: (-abs(x.worth), -abs(x.difference), x.no))
     return SheetInside(_shown(state, sheet), tuple(lines), sheet.own_posts, sheet.closes, sheet.dropped)
 
 
 def _line(state: State, x: CountLine) -> LineShown:
     item = state.ground.items[x.item] if x.item else None
-    shifted = x.found and x.plate is not None and state.bin_of(x.plate) != x.bin
-    moved = looking.moved(state, x) if x.counted is not None and not x.posted and not shifted else 0
+    waits = x.counted is not None and not x.posted and looking.found_plate(state, x) is None
+    moved = looking.moved(state, x) if waits else 0
     return LineShown(
         x.no, x.bin, x.plate, x.item or "", item.name if item else "nothing", x.lot, x.status.value, item.base.plural if item else "", x.book, x.counted,
         x.difference, _worth(state, x), moved, x.found, x.by, x.before, x.not_by, x.again, x.posted,

@@ -5,15 +5,15 @@ from __future__ import annotations
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, CountNo, PlateNo
 from mindful_crate.core.floor.ledger import Cause
-from mindful_crate.core.floor.plates import Spot
+from mindful_crate.core.floor.plates import Holder, Spot
 from mindful_crate.core.floor.reservations import Reservation, Reserved
-from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.counting.events import StockCorrected
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.stamp import Stamp
@@ -47,10 +47,10 @@ def check_loose(state: State, code: BinCode, goods: Goods) -> None:
 
 def lost(
     state: State, making: Making, stamp: Stamp, cause: Cause, code: BinCode, spot: Spot, kinds: tuple[Goods, ...], much: int, why: str,
-    *, count: CountNo | None = None, serials: tuple[str, ...] = (),
+    *, count: CountNo,
 ) -> list[str]:  # fmt: skip
     """So much of these kinds of goods is not there: from the latest to arrive on; what is said of what was kept of it."""
-    plate = PlateNo(spot.code) if spot.holder.value == "plate" else None
+    plate = PlateNo(spot.code) if spot.holder is Holder.PLATE else None
     check_plate(state, plate)
     told: list[str] = []
     gone: list[Goods] = []
@@ -63,8 +63,26 @@ def lost(
             told += give_up(state, making, Lying(code, plate, goods), take)
             gone.append(evolve(goods, quantity=take))
             left -= take
-    named = (Serials(kinds[0].item, serials),) if serials else ()
-    making.event(StockCorrected(stamp.who, cause, code, spot, tuple(gone), True, why, named, count=count))
+    making.event(StockCorrected(stamp.who, cause, code, spot, tuple(gone), True, why, count=count))
+    return told
+
+
+def pieces_lost(
+    state: State, making: Making, stamp: Stamp, cause: Cause, code: BinCode, spot: Spot, kinds: tuple[Goods, ...], pieces: tuple[str, ...],
+    why: str, *, count: CountNo,
+) -> list[str]:  # fmt: skip
+    """These pieces are not there; what is said of what was kept of them."""
+    plate = PlateNo(spot.code) if spot.holder is Holder.PLATE else None
+    check_plate(state, plate)
+    parts = numbered.of_pieces(state, spot, kinds, pieces)
+    told: list[str] = []
+    for goods in parts:
+        alike = next(k for k in kinds if k.alike(goods))
+        if plate is None:
+            check_loose(state, code, alike)
+        told += give_up(state, making, Lying(code, plate, alike), goods.quantity)
+    named = numbered.named(state, spot, parts, pieces)
+    making.event(StockCorrected(stamp.who, cause, code, spot, parts, True, why, named, count=count))
     return told
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from heapq import nsmallest
 
 from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Item, Tracking
 from mindful_crate.core.catalog.ids import BinCode, CountNo, ItemCode, PersonId, PlateNo, ZoneCode
 from mindful_crate.core.catalog.places import STORAGE, Bin
 from mindful_crate.core.floor.counts import CountLine, CountSheet
@@ -16,6 +17,8 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
 
+MOST = 10**9
+"""So much of an item lies nowhere."""
 NEVER = datetime(1, 1, 1, tzinfo=UTC)
 """When a bin was counted that never was: before all others."""
 
@@ -161,6 +164,33 @@ def sheet_of(state: State, count: CountNo) -> CountSheet:
     if sheet is None:
         raise Refusal("unknown_count", f"There is no sheet `{count}`.", "count")
     return sheet
+
+
+def check_on(state: State, sheet: CountSheet, code: BinCode) -> None:
+    """Refuse a bin that is not on a sheet, and say on which it is."""
+    if all(x.bin != code for x in sheet.lines):
+        other = state.counts.with_bin(code)
+        beside = f" It is on `{other}`." if other else " Tell the office, if it should be counted."
+        raise Refusal("not_on_sheet", f"Bin `{code}` is not on `{sheet.number}`.{beside}", "bin")
+
+
+def expiry_of(state: State, item: Item, lot: str) -> date | None:
+    """When a lot of which there is more than was known expires; refused where nobody knows."""
+    if not item.lots:
+        return None
+    if not lot:
+        raise Refusal("no_lot", f"{item.name} is kept by lot: say which.", "lot")
+    expiry = state.lot_expiry(item.code, lot)
+    if item.tracking is Tracking.LOT_EXPIRY and expiry is None:
+        says = f"Lot `{lot}` of {item.name} was never here, so nobody knows when it expires. Let the office enter it."
+        raise Refusal("new_lot", says, "lot")
+    return expiry
+
+
+def found_plate(state: State, line: CountLine) -> PlateNo | None:
+    """The plate a line is about, if somebody found it where by the book it does not stand."""
+    plate = line.plate if line.found else None
+    return plate if plate and state.has_plate(plate) and state.bin_of(plate) != line.bin else None
 
 
 def mine(sheet: CountSheet, person: PersonId) -> list[CountLine]:

@@ -13,7 +13,7 @@ from mindful_crate.core.work.counting.acts import (
     PostCount,
     RunCountPlan,
 )
-from mindful_crate.core.work.counting.decide import DECIDES, after
+from mindful_crate.core.work.counting.decide import DECIDES
 from mindful_crate.core.work.counting.events import (
     CountDropped,
     CountPosted,
@@ -29,6 +29,7 @@ from mindful_crate.core.work.counting.flow import FLOWS
 from mindful_crate.core.work.counting.fold import FOLDS
 from mindful_crate.core.work.counting.papers import PAPERS
 from mindful_crate.core.work.counting.prompts import PROMPTS
+from mindful_crate.core.work.counting.sheets import after
 from mindful_crate.core.work.rows import Matter, silent, telling
 
 

@@ -169,10 +169,7 @@ class CountAtKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         code = BinCode(reading.code)
         now = sheet(ctx, answers)
-        if all(x.bin != code for x in now.lines):
-            other = ctx.state.counts.with_bin(code)
-            beside = f" It is on `{other}`." if other else " Tell the office, if it should be counted."
-            raise Refusal("not_on_sheet", f"Bin `{code}` is not on `{now.number}`.{beside}")
+        looking.check_on(ctx.state, now, code)
         if all(x.bin != code for x in looking.mine(now, ctx.person)):
             raise Refusal("all_counted", f"All of `{code}` that is yours is counted.")
         return answers.only(SHEET, LATER).having(AT, code)

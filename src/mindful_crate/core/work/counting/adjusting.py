@@ -1,0 +1,149 @@
+"""What the books say is corrected in the office, with a reason: how much is there, and which status it has."""
+
+from __future__ import annotations
+
+from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.ids import BinCode, CountNo, ItemCode, PlateNo
+from mindful_crate.core.floor.counts import CountLine
+from mindful_crate.core.floor.ledger import Cause
+from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.placing.fit import Lying
+from mindful_crate.core.problem import Refusal
+from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.words.parts import STATUSES, counted
+from mindful_crate.core.work.counting import looking
+from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus
+from mindful_crate.core.work.counting.correcting import check_loose, check_plate, give_up, lost, pieces_lost
+from mindful_crate.core.work.counting.events import CountPosted, SheetMade, StatusChanged, StockCorrected
+from mindful_crate.core.work.host.decide import tell_host
+from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.rows import deciding
+from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.tasks.decide import reason
+
+
+def _adjust(state: State, making: Making, _: Rulebook, stamp: Stamp, act: AdjustStock) -> str:
+    why = reason(act.why)
+    item = state.ground.items.get(act.item)
+    if item is None:
+        raise Refusal("unknown_item", f"There is no item `{act.item}`.", "item")
+    spot = _spot(state, act.bin, act.plate)
+    if (sheet := state.counts.with_bin(act.bin)) is not None:
+        raise Refusal(
+            "on_a_sheet", f"Bin `{act.bin}` is being counted on `{sheet}`: post that, or drop it first.", "bin"
+        )
+    if not 0 <= act.quantity <= looking.MOST:
+        raise Refusal("bad_number", "There may be nought or more, and no more than can be.", "quantity")
+    kinds = tuple(
+        g
+        for g in state.ledger.at(spot)
+        if (g.item, g.lot, g.status) == (act.item, act.lot if item.lots else "", act.status)
+    )
+    book = sum(g.quantity for g in kinds)
+    off = act.quantity - book
+    if not off:
+        raise Refusal("no_difference", f"By the book there are {item.told(book)} of {item.name} there.", "quantity")
+    where = f"on `{act.plate}`" if act.plate else f"in `{act.bin}`"
+    if item.code in state.serials.kept and (off > 0 or len(act.serials) != -off):
+        says = f"{item.name} is kept by the numbers of its pieces: name those that are gone, or count the bin."
+        raise Refusal("name_pieces", says, "serials")
+    line = CountLine(
+        1, act.bin, item.code, act.lot if item.lots else "", kinds[0].expiry if kinds else None, act.status, act.plate, book, act.quantity, (),
+        stamp.who, stamp.at,
+    )  # fmt: skip
+    number = CountNo(making.draw("count"))
+    making.event(SheetMade(number, None, why, (line,), own_posts=True))
+    told: list[str] = []
+    if off < 0 and act.serials:
+        here = {n for g in kinds for n in state.serials.at(spot, g)}
+        if odd := [n for n in act.serials if n not in here]:
+            raise Refusal("not_there", f"`{odd[0]}` is not {where}.", "serials")
+        told += pieces_lost(
+            state, making, stamp, Cause.ADJUSTMENT, act.bin, spot, kinds, act.serials, why, count=number
+        )  # fmt: skip
+    elif off < 0:
+        told += lost(state, making, stamp, Cause.ADJUSTMENT, act.bin, spot, kinds, -off, why, count=number)
+    else:
+        expiry = looking.expiry_of(state, item, act.lot)
+        like = kinds[0] if kinds else Goods(item.code, 0, act.lot if item.lots else "", expiry, act.status, stamp.today)
+        check_plate(state, act.plate)
+        more = (evolve(like, quantity=off),)
+        making.event(StockCorrected(stamp.who, Cause.ADJUSTMENT, act.bin, spot, more, False, why, count=number))
+    making.event(CountPosted(number, (1,), ()))
+    tell_host(state, making, stamp, "book_count", number)
+    sign = f"{item.told(off)} more" if off > 0 else f"{item.told(-off)} less"
+    return said(
+        f"{sign} of {item.name} {where}, {item.told(act.quantity) if act.quantity else 'none'} now, as `{number}`: {why}.",
+        *told[:6],
+    )
+
+
+def _spot(state: State, code: BinCode, plate: PlateNo | None) -> Spot:
+    if code not in state.ground.bins or state.ground.site_of(code) != state.settings.site:
+        raise Refusal("unknown_bin", f"There is no bin `{code}` at this site.", "bin")
+    if plate is None:
+        return in_bin(code)
+    if not state.has_plate(plate) or state.bin_of(plate) != code:
+        raise Refusal("not_there", f"Plate `{plate}` does not stand in `{code}`.", "plate")
+    return on_plate(plate)
+
+
+def _change(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ChangeStatus) -> str:
+    why = reason(act.why)
+    if act.status is Status.INSPECT:
+        raise Refusal("bad_status", "What waits to be inspected comes from a receipt: quarantine it instead.", "status")
+    found = [
+        x
+        for x in _meant(state, act)
+        if x.goods.status not in (act.status, Status.INSPECT) and act.was in (None, x.goods.status)
+    ]
+    if not found:
+        says = f"Nothing is there, or all of it is {STATUSES[act.status]} already or waits to be inspected."
+        raise Refusal("nothing_there", says, "status")
+    told: list[str] = []
+    much: dict[ItemCode, int] = {}
+    for lying in found:
+        check_plate(state, lying.plate)
+        if lying.plate is None:
+            check_loose(state, lying.bin, lying.goods)
+        if act.status is not Status.AVAILABLE:
+            told += give_up(state, making, lying, lying.goods.quantity)
+        spot = on_plate(lying.plate) if lying.plate else in_bin(lying.bin)
+        making.event(StatusChanged(stamp.who, lying.bin, spot, (lying.goods,), act.status, why))
+        much[lying.goods.item] = much.get(lying.goods.item, 0) + lying.goods.quantity
+    what = ", ".join(
+        f"{state.ground.items[i].told(q)} of {state.ground.items[i].name}" for i, q in list(much.items())[:3]
+    )
+    more = f" and {len(much) - 3} more items" if len(much) > 3 else ""
+    bins = counted(len({x.bin for x in found}), "bin")
+    return said(
+        f"{what}{more} in {bins} {'is' if sum(much.values()) == 1 else 'are'} {STATUSES[act.status].lower()} now: {why}.",
+        *told[:6],
+    )
+
+
+def _meant(state: State, act: ChangeStatus) -> list[Lying]:
+    """What lies in a bin, stands on a plate, or is of a lot wherever it lies."""
+    if act.plate is not None:
+        if not state.has_plate(act.plate) or (code := state.bin_of(act.plate)) is None:
+            raise Refusal("unknown_plate", f"There is no plate `{act.plate}` that stands somewhere.", "plate")
+        some = ((n, g) for n in state.plates.tower(act.plate) for g in state.plates.goods_on(n))
+        return [Lying(code, n, g) for n, g in some if act.item in (None, g.item) and act.lot in ("", g.lot)]
+    if act.bin is not None:
+        _spot(state, act.bin, None)
+        return [
+            Lying(act.bin, plate, g)
+            for plate, g in looking.goods_in(state, act.bin)
+            if act.item in (None, g.item) and act.lot in ("", g.lot)
+        ]
+    if act.item is None or act.item not in state.ground.items:
+        raise Refusal("say_what", "Say which bin, which plate, or which item and lot.", "item")
+    here = state.settings.site
+    return [x for x in state.lines(act.item) if act.lot in ("", x.goods.lot) and state.ground.site_of(x.bin) == here]
+
+
+DECIDES = (deciding(AdjustStock, _adjust), deciding(ChangeStatus, _change))
+"""How its acts are decided."""
