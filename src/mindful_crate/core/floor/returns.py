@@ -42,6 +42,10 @@ class ReturnBuild:
     order: OrderNo | None = None
     lines: tuple[ReturnLine, ...] = ()
 
+    def scanned(self, item: ItemCode) -> int:
+        """So much of an item is on it already."""
+        return sum(x.quantity for x in self.lines if x.item == item)
+
 
 @record
 class Marked:

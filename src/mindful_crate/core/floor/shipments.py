@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CarrierCode,
+    ItemCode,
     OrderNo,
     PartnerCode,
     PersonId,
@@ -141,6 +142,36 @@ class Departure:
     def orders(self) -> tuple[OrderNo, ...]:
         """The orders of which something left."""
         return tuple(dict.fromkeys(p.order for p in self.parcels))
+
+
+class Departures(Keeper[ShipmentNo, Departure]):
+    """Shipments that have left; which items left in them, and in what."""
+
+    def __init__(self, journal: Journal) -> None:
+        super().__init__(journal)
+        self._with: dict[ItemCode, dict[ShipmentNo, None]] = {}
+        self._bore: dict[PlateNo, ShipmentNo] = {}
+
+    def changed(self, key: ShipmentNo, before: Departure | None, after: Departure | None) -> None:
+        """What left in it."""
+        if before is not None:
+            for item in {p.goods.item for p in before.parcels}:
+                self._with[item].pop(key, None)
+            for bearer in before.bearers:
+                self._bore.pop(bearer.number, None)
+        if after is not None:
+            for item in {p.goods.item for p in after.parcels}:
+                self._with.setdefault(item, {})[key] = None
+            self._bore |= dict.fromkeys((b.number for b in after.bearers), key)
+
+    def with_item(self, item: ItemCode) -> list[Departure]:
+        """Those in which an item left, the latest first."""
+        return sorted((self[n] for n in self._with.get(item, ())), key=lambda d: -d.seq)
+
+    def with_bearer(self, number: PlateNo) -> Departure | None:
+        """That in which a carton or a pallet left."""
+        found = self._bore.get(number)
+        return self[found] if found else None
 
 
 class Shipments(Keeper[ShipmentNo, Shipment]):

@@ -61,7 +61,7 @@ from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
 from mindful_crate.core.floor.returns import Marked, ReturnBuild, Returned
 from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
-from mindful_crate.core.floor.shipments import Carriage, Departure, GivenGate, Release, Shipment, Shipments
+from mindful_crate.core.floor.shipments import Carriage, Departure, Departures, GivenGate, Release, Shipment, Shipments
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.task_keeper import Tasks
 from mindful_crate.core.floor.tasks import Going, Plan, Serves
@@ -212,7 +212,7 @@ class State:
         self.cartons = Cartons(journal)
         self.loaded: Keeper[str, Loaded] = Keeper(journal)
         """What stands on trucks: plates by their numbers, and loose goods by their orders."""
-        self.departures: Keeper[ShipmentNo, Departure] = Keeper(journal)
+        self.departures = Departures(journal)
         """Shipments that have left."""
         self.scales: Keeper[PackStationCode, Scale] = Keeper(journal)
         """How the scales of pack stations behave, where they do not as they should."""

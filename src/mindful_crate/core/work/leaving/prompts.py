@@ -57,7 +57,7 @@ def of_order(ctx: Context, order: OrderNo) -> ShipmentNo:
 
 def of_plate(ctx: Context, plate: PlateNo) -> ShipmentNo:
     """The shipment whose goods are on a plate; refused when it is none's, or of several."""
-    left = next((d for d in ctx.state.departures.values() if any(b.number == plate for b in d.bearers)), None)
+    left = ctx.state.departures.with_bearer(plate)
     if left is not None:
         raise Refusal("left", f"`{plate}` has left with `{left.shipment}`.")
     whose = looking.shipments_on(ctx.state, top_of(ctx.state, plate))

@@ -72,7 +72,7 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
     mark = next((m for m in rulebook.marks_at(state.settings.site) if m.id == act.mark), None)
     if act.mark is not None and mark is None:
         raise Refusal("unknown_mark", f"There is no mark `{act.mark}`.", "mark")
-    already = sum(x.quantity for x in build.lines if x.item == item.code)
+    already = build.scanned(item.code)
     line_no, held, last = None, "", None
     if build.order is not None:
         line_no = _line_of(state, build, item, act.quantity)
@@ -135,11 +135,10 @@ def _drop_line(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Dro
 
 def _marked(state: State, rulebook: Rulebook, build: ReturnBuild, line: ReturnLine, stamp: Stamp) -> Marked:
     mark: ReturnMark | None = next((m for m in rulebook.marks_at(state.settings.site) if m.id == line.mark), None)
-    held = bool(line.held) or mark is None
-    return Marked(
-        line.mark, mark.name if mark else "", Status.QUARANTINE if held or mark is None else mark.status, None if held or mark is None else mark.goes,
-        mark is not None and mark.credits and not held, build.partner, line.item, line.quantity, stamp.today, line.held,
-    )  # fmt: skip
+    name, goods = mark.name if mark else "", (build.partner, line.item, line.quantity, stamp.today)
+    if mark is None or line.held:
+        return Marked(line.mark, name, Status.QUARANTINE, None, False, *goods, line.held)
+    return Marked(line.mark, name, mark.status, mark.goes, mark.credits, *goods)
 
 
 def _finish(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: FinishReturn) -> str:

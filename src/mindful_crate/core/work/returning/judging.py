@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from datetime import date, timedelta
 
 from mindful_crate.core.catalog.goods import Item, Order, OrderKind
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PartnerCode, ShipmentNo
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PartnerCode, PlateNo, ShipmentNo
 from mindful_crate.core.floor.shipments import Departure, Parcel
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
@@ -45,7 +45,7 @@ def rule_for(state: State, rulebook: Rulebook, item: Item, partner: PartnerCode)
 
 def shipped(state: State, partner: PartnerCode, item: ItemCode) -> Iterator[tuple[Departure, Parcel]]:
     """What left to a customer of an item, the latest shipment first."""
-    for left in sorted(state.departures.values(), key=lambda d: -d.seq):
+    for left in state.departures.with_item(item):
         if state.shipments[left.shipment].leaves.partner == partner:
             for parcel in left.parcels:
                 if parcel.goods.item == item:
@@ -117,7 +117,5 @@ def customer_of(state: State, code: str) -> tuple[PartnerCode, OrderNo | None] |
     if order is not None:
         mine = order.kind is OrderKind.CUSTOMER_RETURN
         return (order.partner, order.number if mine else None) if mine or not order.inbound else None
-    left = state.departures.get(ShipmentNo(code)) or next(
-        (d for d in state.departures.values() if any(b.number == code for b in d.bearers)), None
-    )
+    left = state.departures.get(ShipmentNo(code)) or state.departures.with_bearer(PlateNo(code))
     return (state.shipments[left.shipment].leaves.partner, None) if left else None

@@ -6,13 +6,13 @@ from collections.abc import Iterable
 from itertools import islice
 from typing import Any
 
-from mindful_crate.core.catalog.goods import OrderKind
+from mindful_crate.core.catalog.goods import Item, OrderKind
 from mindful_crate.core.catalog.ids import OrderNo, PartnerCode, ReturnMarkId
 from mindful_crate.core.floor.answers import Answers, Doubt, flag, text, texts
 from mindful_crate.core.floor.returns import ReturnBuild
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt
-from mindful_crate.core.rulebook.returns import Otherwise
+from mindful_crate.core.rulebook.returns import Otherwise, ReturnMark
 from mindful_crate.core.scanning.codes import any_bin, item_code, plain, typed, unknown
 from mindful_crate.core.scanning.kinds import (
     COUNT,
@@ -52,9 +52,22 @@ def last_told(ctx: Context, answers: Answers) -> str:
     """What is said of the item that comes back: by which rule, with the last shipment."""
     if answers[AS] is not None or answers[ITEM] is None or answers[BY] is None:
         return ""
+    return judged(ctx, answers, ctx.item(answers), 1).says
+
+
+def judged(ctx: Context, answers: Answers, item: Item, much: int) -> judging.Judged:
+    """What becomes of so much of an item, beside what was scanned before."""
     now = build(ctx)
-    already = sum(x.quantity for x in now.lines if x.item == answers[ITEM]) if now else 0
-    return judging.judge(ctx.state, ctx.rulebook, answers.known(BY), ctx.item(answers), 1, ctx.today, already).says
+    already = now.scanned(item.code) if now else 0
+    return judging.judge(ctx.state, ctx.rulebook, answers.known(BY), item, much, ctx.today, already)
+
+
+def accepted(ctx: Context, answers: Answers, item: Item, much: int) -> judging.Judged:
+    """The same, where it is not refused."""
+    found = judged(ctx, answers, item, much)
+    if found.becomes is Otherwise.REFUSE:
+        raise Refusal("not_accepted", found.says)
+    return found
 
 
 class ReturnedByKind(PromptKind):
@@ -127,7 +140,8 @@ class ReturnedByKind(PromptKind):
             yield plain(f"shipment {left.shipment}", left.shipment)
             for bearer in left.bearers[:1]:
                 yield plain(f"label of carton {bearer.number}", bearer.number)
-        for partner in islice((p for p in ctx.ground.partners.values() if p.group != "Vendors"), 1):
+        sold_to = (o.partner for o in ctx.state.all_orders() if o.kind is OrderKind.SALES)
+        for partner in islice((ctx.ground.partners[p] for p in sold_to if p in ctx.ground.partners), 1):
             yield typed(f"name {partner.name}", partner.name)
         yield from any_bin(ctx)
         yield from unknown()
@@ -157,12 +171,9 @@ class ReturnItemKind(PromptKind):
             return filled
         now = build(ctx) or ReturnBuild(ctx.device, partner)  # type: ignore[arg-type]
         check_not_announced(ctx.state, now, item)
-        already = sum(x.quantity for x in now.lines if x.item == item.code)
-        judged = judging.judge(ctx.state, ctx.rulebook, partner, item, 1, ctx.today, already)
-        if judged.becomes is Otherwise.REFUSE:
-            raise Refusal("not_accepted", judged.says)
-        if judged.becomes is Otherwise.HOLD:
-            return Doubt("yes_no", f"{judged.says} It is held for a supervisor. Take it in?", filled, "Take it in")
+        of_one = accepted(ctx, answers, item, 1)
+        if of_one.becomes is Otherwise.HOLD:
+            return Doubt("yes_no", f"{of_one.says} It is held for a supervisor. Take it in?", filled, "Take it in")
         return filled
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
@@ -288,15 +299,10 @@ class ReturnCountKind(NumberKind):
         much = receiving.whole_quantity(item, unit, count)
         filled = answers.having(COUNT, count)
         if answers[AS] is None:
-            now = build(ctx)
-            already = sum(x.quantity for x in now.lines if x.item == item.code) if now else 0
-            judged = judging.judge(ctx.state, ctx.rulebook, answers.known(BY), item, much, ctx.today, already)
-            if judged.becomes is Otherwise.REFUSE:
-                raise Refusal("not_accepted", judged.says)
-            one = judging.judge(ctx.state, ctx.rulebook, answers.known(BY), item, 1, ctx.today, already)
-            if judged.becomes is Otherwise.HOLD and one.becomes is Otherwise.ACCEPT:
+            all_of_it = accepted(ctx, answers, item, much)
+            if all_of_it.becomes is Otherwise.HOLD and judged(ctx, answers, item, 1).becomes is Otherwise.ACCEPT:
                 return Doubt(
-                    "yes_no", f"{judged.says} All of it is held for a supervisor. Take it in?", filled, "Take it in"
+                    "yes_no", f"{all_of_it.says} All of it is held for a supervisor. Take it in?", filled, "Take it in"
                 )
         return filled
 
@@ -328,19 +334,19 @@ class DispositionKind(PromptKind):
         return False
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        marks = ctx.rulebook.marks_at(ctx.state.settings.site)
-        word = reading.code.strip().lower()
-        found = next((m for m in marks if word in (m.id.lower(), m.name.lower())), None)
+        found = self._called(ctx, reading)
         if found is None:
+            marks = ctx.rulebook.marks_at(ctx.state.settings.site)
             raise Refusal("not_among", f"`{reading.code}` is no mark: {', '.join(m.name for m in marks)}.")
         return answers.having(MARK, found.id)
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
-        word = reading.code.strip().lower()
-        return next(
-            (m.name for m in ctx.rulebook.marks_at(ctx.state.settings.site) if word in (m.id.lower(), m.name.lower())),
-            "",
-        )
+        found = self._called(ctx, reading)
+        return found.name if found else ""
+
+    def _called(self, ctx: Context, reading: Reading) -> ReturnMark | None:
+        word, marks = reading.code.strip().lower(), ctx.rulebook.marks_at(ctx.state.settings.site)
+        return next((m for m in marks if word in (m.id.lower(), m.name.lower())), None)
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
         return (Pick(m.id, m.name) for m in ctx.rulebook.marks_at(ctx.state.settings.site))
