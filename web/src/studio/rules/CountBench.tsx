@@ -2,17 +2,15 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Pick } from '../parts/controls'
-import { DRAFT, useDraft, useWorlds } from '../parts/data'
+import { FloorAsked, NoAnswer } from '../parts/bench'
+import { DRAFT, useDraft } from '../parts/data'
 
 type Ahead = Shape['PlanAhead']
 
 /** What each count plan of the draft would have counted on the days to come, how long that takes, and whether every bin is counted in time. */
 export default function CountBench() {
   const draft = useDraft()
-  const worlds = useWorlds()
   const [world, setWorld] = useState('')
-  const floors = (worlds.data?.worlds ?? []).filter((w) => w.site === draft.data?.site)
   const answer = useQuery({
     queryKey: ['bench', 'counts', world, draft.data?.rulebook],
     enabled: !!draft.data,
@@ -32,23 +30,9 @@ export default function CountBench() {
         Bench <small className="quiet">what is counted when</small>
       </h2>
       <div className="ask">
-        <label className="quiet" htmlFor="count-floor">
-          As it is
-        </label>
-        <Pick id="count-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
-          <option value="">in the opening state</option>
-          {floors.map((w) => (
-            <option key={w.id} value={w.id}>
-              on {w.name}
-            </option>
-          ))}
-        </Pick>
+        <FloorAsked id="count-floor" value={world} set={setWorld} />
       </div>
-      {answer.error && (
-        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
-          ✕ <Told text={answer.error.message} />
-        </p>
-      )}
+      <NoAnswer error={answer.error} />
       {answer.data?.plans.length === 0 && <p className="empty">No plan is switched on.</p>}
       {answer.data?.plans.map((p) => (
         <Plan key={p.plan} of={p} />

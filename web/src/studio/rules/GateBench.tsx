@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
-import { Told } from '../../shared/Told'
-import { DRAFT, useDraft, useWorlds } from '../parts/data'
+import { DRAFT, useDraft } from '../parts/data'
+import { FloorAsked, NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
 import { GateSays, Lacking } from '../parts/GateSays'
 
@@ -17,10 +17,8 @@ const VERDICTS = ['stop', 'warn', 'pass'] as const
 /** All open orders that go out, with what the gates of the draft say of each, and why; nothing is released. */
 export default function GateBench() {
   const draft = useDraft()
-  const worlds = useWorlds()
   const [world, setWorld] = useState('')
   const [verdict, setVerdict] = useState<'' | Judged['verdict']>('')
-  const floors = (worlds.data?.worlds ?? []).filter((w) => w.site === draft.data?.site)
   const answer = useQuery({
     queryKey: ['bench', 'gates', world, verdict, draft.data?.rulebook],
     enabled: !!draft.data,
@@ -42,17 +40,7 @@ export default function GateBench() {
         Bench <small className="quiet">which orders may go</small>
       </h2>
       <div className="ask">
-        <label className="quiet" htmlFor="gate-floor">
-          With stock
-        </label>
-        <Pick id="gate-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
-          <option value="">of the opening state</option>
-          {floors.map((w) => (
-            <option key={w.id} value={w.id}>
-              {w.name}
-            </option>
-          ))}
-        </Pick>
+        <FloorAsked id="gate-floor" value={world} set={setWorld} />
         <label className="quiet" htmlFor="gate-verdict">
           Orders
         </label>
@@ -65,11 +53,7 @@ export default function GateBench() {
           ))}
         </Pick>
       </div>
-      {answer.error && (
-        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
-          ✕ <Told text={answer.error.message} />
-        </p>
-      )}
+      <NoAnswer error={answer.error} />
       {answer.data && !answer.error && answer.data.orders.length === 0 && (
         <p className="empty">No order that goes out is so. Orders come by file, by form or from the host.</p>
       )}

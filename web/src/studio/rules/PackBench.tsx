@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
+import { FloorAsked, NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
-import { DRAFT, useDraft, useWorlds } from '../parts/data'
+import { DRAFT, useDraft } from '../parts/data'
 
 type Made = Shape['CartonMade']
 /** Items are told apart by these tints, each with its name beside it. */
@@ -12,10 +13,8 @@ const TINTS = ['#1E5B52', '#A9512B', '#4A5A86', '#B67A12', '#4F7A2E', '#7A4E7E',
 /** An order as the draft would pack it: cartons in three views, by which rule, how full and heavy, and what carriers take. */
 export default function PackBench() {
   const draft = useDraft()
-  const worlds = useWorlds()
   const [world, setWorld] = useState('')
   const [order, setOrder] = useState('')
-  const floors = (worlds.data?.worlds ?? []).filter((w) => w.site === draft.data?.site)
   const answer = useQuery({
     queryKey: ['bench', 'packing', world, order, draft.data?.rulebook],
     enabled: !!draft.data,
@@ -39,17 +38,7 @@ export default function PackBench() {
         Bench <small className="quiet">pack this order</small>
       </h2>
       <div className="ask">
-        <label className="quiet" htmlFor="pack-floor">
-          As it is
-        </label>
-        <Pick id="pack-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
-          <option value="">in the opening state</option>
-          {floors.map((w) => (
-            <option key={w.id} value={w.id}>
-              on {w.name}
-            </option>
-          ))}
-        </Pick>
+        <FloorAsked id="pack-floor" value={world} set={setWorld} />
         <label className="quiet" htmlFor="pack-order">
           Order
         </label>
@@ -59,11 +48,7 @@ export default function PackBench() {
           ))}
         </Pick>
       </div>
-      {answer.error && (
-        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
-          ✕ <Told text={answer.error.message} />
-        </p>
-      )}
+      <NoAnswer error={answer.error} />
       {answer.data && !packed && <p className="empty">No order goes out from here.</p>}
       {packed && (
         <>

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
-import { Told } from '../../shared/Told'
+import { NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
 import { DRAFT, useDraft } from '../parts/data'
 import { LabelsOut } from './LabelsOut'
@@ -56,11 +56,7 @@ export default function PaperBench() {
           ))}
         </Pick>
       </div>
-      {answer.error && (
-        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
-          ✕ <Told text={answer.error.message} />
-        </p>
-      )}
+      <NoAnswer error={answer.error} />
       {answer.data && !found && <p className="empty">No order goes out from here.</p>}
       {found && !answer.error && (
         <>

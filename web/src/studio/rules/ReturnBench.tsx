@@ -2,22 +2,21 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got } from '../../shared/client'
 import { Told } from '../../shared/Told'
+import { FloorAsked, NoAnswer } from '../parts/bench'
 import { Entry, Pick } from '../parts/controls'
-import { DRAFT, useDraft, useGround, useWorlds } from '../parts/data'
+import { DRAFT, useDraft, useGround } from '../parts/data'
 import { Why } from '../parts/Trail'
 
 /** Something that a customer sends back today: accepted or not, by which rule, with the last shipment; what becomes of it, and where it goes. */
 export default function ReturnBench() {
   const draft = useDraft()
   const ground = useGround()
-  const worlds = useWorlds()
   const [world, setWorld] = useState('')
   const [item, setItem] = useState('')
   const [partner, setPartner] = useState('')
   const [mark, setMark] = useState('')
   const [much, setMuch] = useState('1')
   const quantity = /^\d{1,9}$/.test(much.trim()) ? Number(much) : 0
-  const floors = (worlds.data?.worlds ?? []).filter((w) => w.site === draft.data?.site)
   const answer = useQuery({
     queryKey: ['bench', 'returns', world, item, partner, mark, quantity, draft.data?.rulebook],
     enabled: !!draft.data && quantity > 0,
@@ -39,17 +38,7 @@ export default function ReturnBench() {
         Bench <small className="quiet">this comes back today</small>
       </h2>
       <div className="ask">
-        <label className="quiet" htmlFor="return-floor">
-          As it is
-        </label>
-        <Pick id="return-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
-          <option value="">in the opening state</option>
-          {floors.map((w) => (
-            <option key={w.id} value={w.id}>
-              on {w.name}
-            </option>
-          ))}
-        </Pick>
+        <FloorAsked id="return-floor" value={world} set={setWorld} />
         <label className="quiet" htmlFor="return-item">
           Item
         </label>
@@ -92,11 +81,7 @@ export default function ReturnBench() {
         </Pick>
       </div>
       {quantity === 0 && <p className="mark doubt">▲ How many is a whole number above zero.</p>}
-      {answer.error && (
-        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
-          ✕ <Told text={answer.error.message} />
-        </p>
-      )}
+      <NoAnswer error={answer.error} />
       {a && quantity > 0 && !answer.error && (
         <>
           <p className={`mark ${kind}`} style={{ whiteSpace: 'normal' }}>

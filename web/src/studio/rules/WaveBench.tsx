@@ -3,7 +3,8 @@ import { Fragment, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
-import { DRAFT, useDraft, useWorlds } from '../parts/data'
+import { DRAFT, useDraft } from '../parts/data'
+import { FloorAsked, NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
 
 type View = Shape['WaveBenchView']
@@ -12,10 +13,8 @@ type View = Shape['WaveBenchView']
  * by side. Nothing is released. */
 export default function WaveBench({ plans }: { plans: { id: string; name: string }[] }) {
   const draft = useDraft()
-  const worlds = useWorlds()
   const [world, setWorld] = useState('')
   const [plan, setPlan] = useState('')
-  const floors = (worlds.data?.worlds ?? []).filter((w) => w.site === draft.data?.site)
   const answer = useQuery({
     queryKey: ['bench', 'waves', world, plan, draft.data?.rulebook],
     enabled: !!draft.data,
@@ -38,17 +37,7 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
         Bench <small className="quiet">which orders go together</small>
       </h2>
       <div className="ask">
-        <label className="quiet" htmlFor="wave-floor">
-          With stock
-        </label>
-        <Pick id="wave-floor" value={world} onChange={(e) => setWorld(e.target.value)}>
-          <option value="">of the opening state</option>
-          {floors.map((w) => (
-            <option key={w.id} value={w.id}>
-              {w.name}
-            </option>
-          ))}
-        </Pick>
+        <FloorAsked id="wave-floor" value={world} set={setWorld} />
         <label className="quiet" htmlFor="wave-plan">
           A wave of
         </label>
@@ -61,11 +50,7 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
           ))}
         </Pick>
       </div>
-      {answer.error && (
-        <p className="mark fails" style={{ whiteSpace: 'normal' }}>
-          ✕ <Told text={answer.error.message} />
-        </p>
-      )}
+      <NoAnswer error={answer.error} />
       {a && !answer.error && (
         <>
           {a.takes.length > 0 ? <Made of={a} /> : <p className="empty">No order that may go is for this plan.</p>}
