@@ -3,10 +3,10 @@ import { useQuery } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { useAnswered } from '../parts/Answered'
+import { Board } from '../parts/Board'
 import { Tick } from '../parts/controls'
-import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
-import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { mayDo, useWorld } from '../parts/WorldPicker'
 import { BinsToCount } from './BinsToCount'
 import { CountInside } from './CountInside'
 
@@ -35,90 +35,87 @@ export default function CountsBoard({ me }: { me: Shape['Me'] }) {
   const one = sheets.find((s) => s.count === query.get('sheet')) ?? sheets[0]
   const part = query.get('part') === 'bins' ? 'bins' : 'sheets'
   return (
-    <div className={part === 'sheets' ? 'page halves' : 'page wide'}>
-      <main className="main">
-        <h1>Counts</h1>
-        {chosen.worlds.length > 0 && (
-          <div className="form">
-            <WorldPicker {...chosen} />
-          </div>
-        )}
-        {chosen.worlds.length === 0 && <NoFloor />}
-        {view.error && <p className="empty">{view.error.message}</p>}
-        {answered.shown}
-        {!view.data ? (
-          world && !view.error && <Skeleton />
-        ) : (
-          <>
-            <TabRow
-              label="Of counting"
-              tabs={[
-                ['sheets', `Sheets ${sheets.length || ''}`.trim(), 0],
-                ['bins', 'Bins', 0],
-              ]}
-              value={part}
-              choose={(p) => set('part', p === 'bins' ? 'bins' : '')}
-            />
-            {part === 'bins' ? (
-              <BinsToCount world={world} act={may('make_counts') ? answered.act : undefined} plans={view.data.plans} />
-            ) : (
-              <>
-                <Due plans={view.data.plans} run={may('run_count_plan') ? answered.act : undefined} />
-                {sheets.length === 0 ? (
-                  <p className="empty">
-                    Nothing is to be counted. Choose bins on the other tab, or let a plan make its sheets.
-                  </p>
-                ) : (
-                  <table className="plain rows" aria-label="Sheets">
-                    <thead>
-                      <tr>
-                        <th>Sheet</th>
-                        <th>Where</th>
-                        <th>How far</th>
+    <Board
+      title="Counts"
+      lead={
+        <>
+          Bins that are counted, how far each sheet is, and what differs from the books. Nothing changes in them until a
+          line is posted.
+        </>
+      }
+      chosen={chosen}
+      view={view}
+      says={answered.shown}
+      beside="Chosen sheet"
+      inside={
+        part === 'sheets' &&
+        one &&
+        world && <CountInside key={one.count} world={world} count={one.count} act={answered.act} may={may} me={me} />
+      }
+    >
+      {view.data && (
+        <>
+          <TabRow
+            label="Of counting"
+            tabs={[
+              ['sheets', `Sheets ${sheets.length || ''}`.trim(), 0],
+              ['bins', 'Bins', 0],
+            ]}
+            value={part}
+            choose={(p) => set('part', p === 'bins' ? 'bins' : '')}
+          />
+          {part === 'bins' ? (
+            <BinsToCount world={world} act={may('make_counts') ? answered.act : undefined} plans={view.data.plans} />
+          ) : (
+            <>
+              <Due plans={view.data.plans} run={may('run_count_plan') ? answered.act : undefined} />
+              {sheets.length === 0 ? (
+                <p className="empty">
+                  Nothing is to be counted. Choose bins on the other tab, or let a plan make its sheets.
+                </p>
+              ) : (
+                <table className="plain rows" aria-label="Sheets">
+                  <thead>
+                    <tr>
+                      <th>Sheet</th>
+                      <th>Where</th>
+                      <th>How far</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {sheets.map((s) => (
+                      <tr key={s.count} aria-current={s === one ? 'true' : undefined}>
+                        <td>
+                          <button className="link code" onClick={() => set('sheet', s.count)}>
+                            {s.count}
+                          </button>
+                        </td>
+                        <td>
+                          {s.zones.join(', ')} <span className="quiet">{s.why}</span>
+                          <div className="quiet mono">
+                            {s.first}
+                            {s.last !== s.first && ` to ${s.last}`}
+                          </div>
+                        </td>
+                        <td>
+                          <Shares of={s} />
+                        </td>
                       </tr>
-                    </thead>
-                    <tbody>
-                      {sheets.map((s) => (
-                        <tr key={s.count} aria-current={s === one ? 'true' : undefined}>
-                          <td>
-                            <button className="link code" onClick={() => set('sheet', s.count)}>
-                              {s.count}
-                            </button>
-                          </td>
-                          <td>
-                            {s.zones.join(', ')} <span className="quiet">{s.why}</span>
-                            <div className="quiet mono">
-                              {s.first}
-                              {s.last !== s.first && ` to ${s.last}`}
-                            </div>
-                          </td>
-                          <td>
-                            <Shares of={s} />
-                          </td>
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                )}
-                {(view.data.finished > 0 || finished) && (
-                  <label>
-                    <Tick checked={finished} onChange={(e) => set('all', e.target.checked ? '1' : '')} />
-                    also what is done: {view.data.finished}
-                  </label>
-                )}
-              </>
-            )}
-          </>
-        )}
-      </main>
-      {part === 'sheets' && (
-        <aside className="bench" aria-label="Chosen sheet">
-          {one && world && (
-            <CountInside key={one.count} world={world} count={one.count} act={answered.act} may={may} me={me} />
+                    ))}
+                  </tbody>
+                </table>
+              )}
+              {(view.data.finished > 0 || finished) && (
+                <label>
+                  <Tick checked={finished} onChange={(e) => set('all', e.target.checked ? '1' : '')} />
+                  also what is done: {view.data.finished}
+                </label>
+              )}
+            </>
           )}
-        </aside>
+        </>
       )}
-    </div>
+    </Board>
   )
 }
 
@@ -165,10 +162,9 @@ export function Shares({ of: s }: { of: Sheet }) {
         {words.join(', ')}
       </small>
       {s.differences > 0 && (
-        <small className="quiet">
-          {' '}
+        <div className="quiet">
           {off}, worth {s.value}
-        </small>
+        </div>
       )}
     </div>
   )

@@ -4,8 +4,8 @@ import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { when } from '../../shared/when'
 import { useAnswered, usePin } from '../parts/Answered'
-import { Skeleton } from '../parts/Skeleton'
-import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
+import { Board } from '../parts/Board'
+import { mayDo, useWorld } from '../parts/WorldPicker'
 import type { Act } from './lists'
 import { Inside, Stand } from './WaveInside'
 
@@ -33,86 +33,20 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
   const waves = view.data?.waves ?? []
   const one = waves.find((w) => w.number === query.get('wave')) ?? waves[0]
   return (
-    <div className="page halves">
-      <main className="main">
-        <h1>Wave board</h1>
-        <p className="lead">
+    <Board
+      title="Wave board"
+      lead={
+        <>
           Released orders that are worked together. What no plan takes goes at once, each release in a wave of its own.
-        </p>
-        {chosen.worlds.length > 0 && (
-          <div className="form">
-            <WorldPicker {...chosen} />
-          </div>
-        )}
-        {chosen.worlds.length === 0 && <NoFloor />}
-        {view.error && <p className="empty">{view.error.message}</p>}
-        {answered.shown}
-        {!view.data ? (
-          world && !view.error && <Skeleton />
-        ) : (
-          <>
-            {view.data.awaited.length > 0 && (
-              <>
-                <h2 style={{ marginBottom: 0 }}>Waiting for a wave</h2>
-                <ul className="awaited" aria-label="Waiting for a wave">
-                  {view.data.awaited.map((w) => (
-                    <Awaited key={w.plan ?? ''} of={w} make={may ? act : undefined} />
-                  ))}
-                </ul>
-              </>
-            )}
-            {waves.length === 0 ? (
-              <p className="empty">
-                No wave yet. Orders are released on{' '}
-                <Link className="link" to={`/release?world=${world}`}>
-                  Release
-                </Link>
-                .
-              </p>
-            ) : (
-              <table className="plain rows" aria-label="Waves">
-                <thead>
-                  <tr>
-                    <th>Wave</th>
-                    <th>Of</th>
-                    <th>Stands</th>
-                    <th style={{ textAlign: 'right' }}>Orders</th>
-                    <th>Tasks</th>
-                    <th>Made</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {waves.map((w) => (
-                    <tr key={w.number} aria-current={w === one ? 'true' : undefined}>
-                      <td>
-                        <button className="link code" onClick={() => show(w.number)}>
-                          {w.number}
-                        </button>
-                      </td>
-                      <td>
-                        {w.name}
-                        <div className="quiet">{w.method}</div>
-                      </td>
-                      <td>
-                        <Stand of={w} />
-                      </td>
-                      <td className="mono" style={{ textAlign: 'right' }}>
-                        {w.orders}
-                      </td>
-                      <td>
-                        <Done of={w} />
-                      </td>
-                      <td>{when(w.made, view.data.time_zone, true)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </>
-        )}
-      </main>
-      <aside className="bench" aria-label="Chosen wave">
-        {one && world && (
+        </>
+      }
+      chosen={chosen}
+      view={view}
+      says={answered.shown}
+      beside="Chosen wave"
+      inside={
+        one &&
+        world && (
           <Inside
             key={one.number}
             world={world}
@@ -132,9 +66,71 @@ export default function WaveBoard({ me }: { me: Shape['Me'] }) {
                 : undefined
             }
           />
-        )}
-      </aside>
-    </div>
+        )
+      }
+    >
+      {view.data && (
+        <>
+          {view.data.awaited.length > 0 && (
+            <>
+              <h2 style={{ marginBottom: 0 }}>Waiting for a wave</h2>
+              <ul className="awaited" aria-label="Waiting for a wave">
+                {view.data.awaited.map((w) => (
+                  <Awaited key={w.plan ?? ''} of={w} make={may ? act : undefined} />
+                ))}
+              </ul>
+            </>
+          )}
+          {waves.length === 0 ? (
+            <p className="empty">
+              No wave yet. Orders are released on{' '}
+              <Link className="link" to={`/release?world=${world}`}>
+                Release
+              </Link>
+              .
+            </p>
+          ) : (
+            <table className="plain rows" aria-label="Waves">
+              <thead>
+                <tr>
+                  <th>Wave</th>
+                  <th>Of</th>
+                  <th>Stands</th>
+                  <th style={{ textAlign: 'right' }}>Orders</th>
+                  <th>Tasks</th>
+                  <th>Made</th>
+                </tr>
+              </thead>
+              <tbody>
+                {waves.map((w) => (
+                  <tr key={w.number} aria-current={w === one ? 'true' : undefined}>
+                    <td>
+                      <button className="link code" onClick={() => show(w.number)}>
+                        {w.number}
+                      </button>
+                    </td>
+                    <td>
+                      {w.name}
+                      <div className="quiet">{w.method}</div>
+                    </td>
+                    <td>
+                      <Stand of={w} />
+                    </td>
+                    <td className="mono" style={{ textAlign: 'right' }}>
+                      {w.orders}
+                    </td>
+                    <td>
+                      <Done of={w} />
+                    </td>
+                    <td>{when(w.made, view.data.time_zone, true)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </>
+      )}
+    </Board>
   )
 }
 
