@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
 import { Entry, Tick } from '../parts/controls'
 import { Skeleton } from '../parts/Skeleton'
 import type { Act } from './lists'
@@ -43,8 +44,8 @@ export function CountInside(props: {
           Sheet <span className="code">{count}</span>
         </span>
         <small className="quiet">
-          {s.bins === 1 ? '1 bin' : `${s.bins} bins`}, {s.why}
-          {s.who.length > 0 && `, counted by ${s.who.map((w) => `@${w}`).join(', ')}`}
+          {s.bins === 1 ? '1 bin' : `${s.bins} bins`}, <Told text={s.why} />
+          {s.who.length > 0 && <Told text={`, counted by ${s.who.map((w) => `@${w}`).join(', ')}`} />}
         </small>
       </h2>
       {closes && s.left > 0 && <p className="quiet">Its bins are blocked until they are counted.</p>}
@@ -161,7 +162,11 @@ function Says({ of: x, mine }: { of: Line; mine: boolean }) {
   ].filter(Boolean)
   return (
     <>
-      {says.length > 0 && <div className="quiet">{says.join('; ')}</div>}
+      {says.length > 0 && (
+        <div className="quiet">
+          <Told text={says.join('; ')} />
+        </div>
+      )}
       {x.moved !== 0 && (
         <div className="mark doubt">
           ▲ {Math.abs(x.moved)} {x.moved > 0 ? 'came' : 'went'} since it was counted

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import { useQuery } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
+import { Told } from '../../shared/Told'
 import { useAnswered } from '../parts/Answered'
 import { Board } from '../parts/Board'
 import { Tick } from '../parts/controls'
@@ -91,7 +92,10 @@ export default function CountsBoard({ me }: { me: Shape['Me'] }) {
                           </button>
                         </td>
                         <td>
-                          {s.zones.join(', ')} <span className="quiet">{s.why}</span>
+                          {s.zones.join(', ')}{' '}
+                          <span className="quiet">
+                            <Told text={s.why} />
+                          </span>
                           <div className="quiet mono">
                             {s.first}
                             {s.last !== s.first && ` to ${s.last}`}
