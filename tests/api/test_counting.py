@@ -28,6 +28,19 @@ def test_a_sheet_is_made_counted_and_posted(ines: Api) -> None:
     set_ = {"kind": "adjust_stock", "bin": "P-01-02-3", "item": "WAX-1", "quantity": 40, "why": "one was broken"}
     entry = ines.command(world, set_).json["entry"]
     assert entry["done"] and "less of" in entry["says"] and "one was broken" in entry["says"]
+    last = ines.get(f"/api/worlds/{world}/stock/between").json
+    assert (last["after"], last["until"], last["rows"]) == (last["seq"] - 1, last["seq"], []), "the host's answer"
+    asked = {"find": "wax-1", "after": str(entry["seq"] - 1), "until": str(entry["seq"])}
+    last = ines.get(f"/api/worlds/{world}/stock/between", **asked).json
+    (row,) = last["rows"]
+    assert (row["bin"], row["item"], row["after"], row["more"] < 0) == ("P-01-02-3", "WAX-1", "40 pieces", True)
+    assert row["change"].startswith("−") and last["was"]["free"] != last["levels"]["free"]
+    assert ines.get(f"/api/worlds/{world}/stock/between", after="0", until="1").json["rows"] == [], (
+        "a sheet moves nothing"
+    )
+    wrong = {"no_such_entry": {"until": "99"}, "before_after": {"after": "3", "until": "2"}}
+    for code, asked in wrong.items():
+        assert ines.get(f"/api/worlds/{world}/stock/between", **asked).json["code"] == code
     done = ines.get(f"/api/worlds/{world}/counts", finished="true").json
     assert len(done["sheets"]) == 2 and done["finished"] == 1
 

@@ -1,4 +1,4 @@
-"""What counting costs: choosing tomorrow's bins of a large site against a small one, and taking ten thousand differences into the books against a bare insert."""
+"""What counting costs: choosing tomorrow's bins of a large site against a small one, taking ten thousand differences into the books against a bare insert, and telling stock before and after against reading one state."""
 
 from __future__ import annotations
 
@@ -13,15 +13,23 @@ import psycopg
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import CountNo, CountPlanId, PersonId, SiteCode
 from mindful_crate.core.floor.counts import CountLine, CountSheet
-from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.floor.state import SNAPSHOT, Settings, State
+from mindful_crate.core.plain import to_plain
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
 from mindful_crate.core.work.counting.looking import by_the_book, due_by, goods_in, split
 from mindful_crate.core.world import acts
+from mindful_crate.core.world.between import mark, stock_since
+from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import stored
 from mindful_crate.core.world.world import World
+from mindful_crate.demo.loader import demo_opening, demo_rulebook
+from mindful_crate.store import db
+from mindful_crate.store.db import Database, migrate
+from mindful_crate.store.worlds import Worlds
 from tests.bench import big
 from tests.bench.big import few
+from tests.bench.handsets import long_log
 from tests.bench.measures import Line, database, settle_down
 from tests.bench.receiving import in_turns
 
@@ -30,9 +38,10 @@ BOOK = Rulebook("Counts", count_plans=(PLAN,))
 
 
 def counting() -> Iterator[Line]:
-    """Choosing and posting."""
+    """Choosing, posting, before and after."""
     yield from _choosing()
     yield _posting()
+    yield _before_and_after()
 
 
 def _choosing() -> Iterator[Line]:
@@ -104,3 +113,52 @@ def _counted(many: int) -> tuple[World, CountSheet]:
     sheet = CountSheet(CountNo("CS-0001"), PLAN.id, "all", 1, at, tuple(lines))
     state.counts.put(sheet.number, sheet)
     return world, sheet
+
+
+def _before_and_after() -> Line:
+    """Stock before and after the last hundred entries of a long log, against reading the state before them; its snapshot is just there, so
+    that nothing but the hundred makes a difference."""
+    many, apart = few(20_000), 100
+    rows = long_log(many + apart // 5)
+    before = len(rows) - apart
+    opening, rulebook = demo_opening(), demo_rulebook()
+    with database() as dsn:
+        migrate(dsn)
+        holder = Database(dsn, most=2)
+        worlds = Worlds(holder)
+        with holder.transaction() as conn:
+            conn.execute(
+                "INSERT INTO person (id, name, role, sites, login, password_hash) VALUES ('p', 'p', 'analyst', '{}', 'p', '')"
+            )
+            settings = Settings(SiteCode("HQ"), datetime(2026, 3, 2, 8, 30, tzinfo=UTC))
+            world = worlds.create(
+                conn, name="long", settings=settings, opening=worlds.keep_opening(conn, opening),
+                rulebook=worlds.keep_rulebook(conn, rulebook), made_by="p",
+            )  # fmt: skip
+            with conn.cursor().copy("COPY entry (world, seq, command_id, body) FROM STDIN") as copy:
+                for seq, body in enumerate(rows, start=1):
+                    copy.write_row((world, seq, f"f{seq}", body))
+            conn.execute("UPDATE world SET seq = %s WHERE id = %s", (len(rows), world))
+        with holder.transaction() as conn:
+            kept = worlds.state_at(conn, world, before).state.kept()
+            db.run(conn, "put_snapshot", world=world, seq=before, shape=SNAPSHOT, body=orjson.dumps(to_plain(kept)))
+
+        def read(_: int) -> None:
+            with holder.transaction() as conn:
+                worlds.state_at(conn, world, before)
+
+        def compare(_: int) -> None:
+            with holder.transaction() as conn:
+                state = worlds.state_at(conn, world, before).state
+                was = mark(state)
+                for entry in worlds.entries(conn, worlds.row(conn, world), before, len(rows)):
+                    apply(state, entry)
+                assert stock_since(state, was)
+
+        settle_down()
+        ratio, ms = in_turns(read, compare, max(2, few(20)))
+        holder.close()
+    return Line(
+        "stock before and after, against reading one state", f"{apart} of {len(rows):,} entries", ratio, 1.5,
+        at_least=False, note=f"{ms:.0f} and {ms * ratio:.0f} ms",
+    )  # fmt: skip

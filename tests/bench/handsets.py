@@ -325,7 +325,7 @@ def _processor_time(served: Server, dsn: str, cookie: str, worlds: list[str]) ->
     yield Line("processor time of a scan of receiving, over a route that commits one row", f"{count:,} of each in turns", took["ours"] / max(took["barest"], 1e-9), 1.5, False, note)  # fmt: skip
 
 
-def _long_log(pallets: int) -> list[bytes]:
+def long_log(pallets: int) -> list[bytes]:
     """Stored entries of so many pallets received and put away at the demo's site, five entries each."""
     start, found = datetime(2026, 3, 2, 8, 30, tzinfo=UTC), []
 
@@ -350,7 +350,7 @@ def _flatness(port: int, dsn: str, boss: Client, cookie: str) -> Iterator[Line]:
     worlds = [boss.ask("POST", "/api/worlds", {"name": f"long{n}", "draft": "d-1"})["id"] for n in range(2)]
     with psycopg.connect(dsn) as conn:
         for world, pallets in zip(worlds, (20, big.few(20_000)), strict=True):
-            rows = _long_log(pallets)
+            rows = long_log(pallets)
             with conn.cursor().copy("COPY entry (world, seq, command_id, body) FROM STDIN") as copy:
                 for seq, body in enumerate(rows, start=1):
                     copy.write_row((world, seq, f"f{seq}", body))

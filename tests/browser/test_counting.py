@@ -11,9 +11,9 @@ from tests.browser.test_release import HEAD, begun
 from tests.playbook import barcode
 
 
-@pytest.mark.needs("L01", "L02", "L06", "L08", "L10", "L11", "L12", "L13")
+@pytest.mark.needs("G03", "L01", "L02", "L06", "L08", "L10", "L11", "L12", "L13")
 def test_two_bins_are_chosen_counted_on_the_phone_and_posted_on_the_board(page: Page, phone: Page) -> None:
-    """Never counted ones come first; the sheet leads the phone; a typed nought is refused, what is found gets a line; the board shows what differs by worth, and posts it."""
+    """Never counted ones come first; the sheet leads the phone; a typed nought is refused, what is found gets a line; the board shows what differs by worth, and posts it; stock before and after that stands side by side."""
     sign_in(page, at="/counts")
     world = begun(page)
     asked = page.request.post(f"/api/worlds/{world}/guests", data={"person": "oren"}, headers=HEAD)
@@ -65,6 +65,24 @@ def test_two_bins_are_chosen_counted_on_the_phone_and_posted_on_the_board(page: 
     lines.get_by_role("row", name="Bow shackle 6 mm").get_by_role("checkbox").check()
     page.get_by_role("button", name="Post this line").click()
     expect(sheets.get_by_role("row", name="CSR-0001")).to_contain_text("1 in the books, 2 counted")
+    seq = page.request.get(f"/api/worlds/{world}", headers=HEAD).json()["seq"]
+    page.goto(f"/stock?world={world}&view=between")
+    stock = page.get_by_role("grid", name="stock before and after")
+    expect(page.get_by_label("and after entry")).to_have_value(str(seq))
+    page.get_by_label("Before entry").fill("1")
+    page.get_by_role("button", name="Show").click()
+    shackles = stock.get_by_role("row", name="SHK-06")
+    expect(shackles).to_contain_text("53 pieces52 pieces−1 piece")
+    expect(stock.get_by_role("row")).to_have_count(2)
+    shackles.get_by_role("button", name="SHK-06").click()
+    expect(page.get_by_role("table", name="How far SHK-06 was and is").get_by_role("row")).to_have_count(3)
+    no_axe_violations(page)
+    page.get_by_role("button", name="Count opened").click()
+    expect(page.get_by_text("No row of stock that reads like “SHK-06” is another")).to_be_visible()
+    page.get_by_label("and after entry").fill(str(seq + 1))
+    page.get_by_role("button", name="Show").click()
+    expect(page.get_by_text(f"there is no {seq + 1} yet")).to_be_visible()
+    page.goto(f"/counts?world={world}")
     page.get_by_role("button", name="Post what may be").click()
     expect(page.get_by_text("Nothing is to be counted.")).to_be_visible()
     page.get_by_label("also what is done").check()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 from urllib.parse import quote
 
@@ -16,20 +16,17 @@ from mindful_crate.api.drafts import VersionBody
 from mindful_crate.api.front import STREAM_OF
 from mindful_crate.api.maps import SiteMap, site_map
 from mindful_crate.api.openings import first_day
-from mindful_crate.api.paging import PageQuery, page_of
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
-from mindful_crate.core.catalog.ids import ItemCode, SiteCode
+from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.plates import in_bin, on_plate
-from mindful_crate.core.floor.state import Settings, State, WorldKind
+from mindful_crate.core.floor.state import Settings, WorldKind
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.finding import usable
 from mindful_crate.core.proving.findings.whole import findings
-from mindful_crate.core.proving.levels import levels_of
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.proving.telling import expectation_told
@@ -168,50 +165,6 @@ class PinPath(Body):
 
     id: str = Field(max_length=80)
     pin: int = Field(ge=1, le=2**53)
-
-
-STOCK = ("bin", "zone", "plate", "item", "name", "lot", "expiry", "status", "quantity", "serials")
-"""The columns of the list of stock."""
-
-
-class StockLine(Answer):
-    """A row of stock."""
-
-    bin: str
-    zone: str
-    plate: str
-    item: str
-    name: str
-    lot: str
-    expiry: date | None
-    status: str
-    told: str
-    quantity: int
-    serials: list[str]
-    """The numbers of the pieces, where the item is kept by them."""
-
-
-class LevelsView(Answer):
-    """How far the stock of an item is, in base units, each number told with its unit."""
-
-    item: str
-    name: str
-    noted: str
-    not_booked: str
-    on_its_way: str
-    free: str
-    promised: str
-    kept: str
-    barred: str
-
-
-class StockList(Answer):
-    """Stock, and how many rows there are in all; of an item that is looked for by its code, how far its stock is."""
-
-    rows: list[StockLine]
-    total: int
-    seq: int
-    levels: LevelsView | None
 
 
 WorldView.model_rebuild()
@@ -467,50 +420,6 @@ def drop_pin(path: PinPath) -> WorldView:
         world_row(conn, path.id)
         db.run(conn, "drop_pin", world=path.id, id=path.pin)
         return world_view(conn, path.id)
-
-
-@api.get("/worlds/<id>/stock", responses={200: StockList, **PROBLEMS})
-@needs(Right.LOOK)
-def stock(path: ById, query: PageQuery) -> StockList:
-    """Stock by bin, plate, item, lot and status."""
-    parts = wired(current_app)
-    with parts.database.transaction() as conn:
-        world_row(conn, path.id)
-        with parts.worlds.reading(conn, path.id) as w:
-            found = []
-            for code, plate, goods in w.state.stock():
-                if code and w.ground.site_of(code) != w.settings.site:
-                    continue
-                spot = on_plate(plate.number) if plate else in_bin(code) if code else None
-                numbered = spot is not None and goods.item in w.state.serials.kept
-                serials = "\n".join(w.state.serials.at(spot, goods)) if spot and numbered else ""
-                zone = w.ground.zones[w.ground.bins[code].zone].name if code else f"@{plate.carrier}" if plate else ""
-                number, name = plate.number if plate else "", w.ground.items[goods.item].name
-                found.append(
-                    (code or "", zone, number, goods.item, name, goods.lot, goods.expiry, goods.status.value, goods.quantity, serials)
-                )  # fmt: skip
-            page, total = page_of(found, STOCK, lambda row: row, query)
-            lines = [
-                StockLine.model_validate(
-                    {
-                        **dict(zip(STOCK, r, strict=True)),
-                        "told": w.ground.items[r[3]].told(r[8]),
-                        "serials": r[9].splitlines(),
-                    }
-                )
-                for r in page
-            ]
-            return StockList(rows=lines, total=total, seq=w.state.seq, levels=_levels(w.state, query.find))
-
-
-def _levels(state: State, find: str) -> LevelsView | None:
-    item = state.ground.items.get(ItemCode(find.strip().upper()))
-    if item is None:
-        return None
-    far = levels_of(state, item.code)
-    numbers = ("noted", "not_booked", "on_its_way", "free", "promised", "kept", "barred")
-    told = {name: item.told(getattr(far, name)) for name in numbers}
-    return LevelsView.model_validate({"item": item.code, "name": item.name, **told})
 
 
 @api.get("/worlds/<id>/map", responses={200: SiteMap, **PROBLEMS})

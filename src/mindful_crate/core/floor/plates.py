@@ -348,8 +348,11 @@ class Plates:
 
     def spot(self, number: PlateNo) -> Spot | None:
         """Where a plate is; None for a load, and for what is no plate."""
-        found = self.spots.get(number)
-        return self._opening_spot(number) if found is None else found
+        return self.spot_was(number, self.spots.get(number))
+
+    def spot_was(self, number: PlateNo, kept: Spot | None) -> Spot | None:
+        """Where a plate was when that was kept of it; None: nothing yet, as at the opening."""
+        return self._opening_spot(number) if kept is None else kept
 
     def goods_on(self, number: PlateNo) -> tuple[Goods, ...]:
         """What is on a plate itself."""

@@ -88,9 +88,10 @@ class SerialNumbers:
 
     def where(self, item: ItemCode, serial: str) -> Lies | None:
         """Where a piece is, or that it is gone; None: nobody knows it."""
-        known = self.moved.get(SerialKey(item, serial))
-        if known is not None:
-            return known
+        return self.moved.get(SerialKey(item, serial)) or self.at_opening(item, serial)
+
+    def at_opening(self, item: ItemCode, serial: str) -> Lies | None:
+        """Where a piece was at the opening; None: nobody knew it then."""
         row = self.ground.serials.find(item, serial) if len(self.ground.serials) else None
         return None if row is None else self._opening(row)
 

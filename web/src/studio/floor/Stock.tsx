@@ -1,6 +1,6 @@
 import type { GridColDef } from '@mui/x-data-grid'
 import { useQuery } from '@tanstack/react-query'
-import { useMemo, useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
@@ -13,9 +13,14 @@ import { useAnswered } from '../parts/Answered'
 import { mayDo, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { CorrectStock } from './CorrectStock'
 import { Entry } from '../parts/controls'
+import { TabRow } from '../parts/TabRow'
+import { StockBetween } from './StockBetween'
+import { code, Levels } from './stockParts'
 
 type Line = Shape['StockLine']
 const NOTHING = new Set<string>()
+/** A number of an entry in the address. */
+const numberIn = (text: string | null) => (text !== null && /^\d{1,12}$/.test(text) ? Number(text) : null)
 
 /** What codes that stand over one another begin with: `R-04-13-`. */
 function together(codes: string[]): string {
@@ -24,19 +29,11 @@ function together(codes: string[]): string {
   return shared
 }
 
-const code = (field: keyof Line, headerName: string, flex = 1): GridColDef<Line> => ({
-  field,
-  headerName,
-  flex,
-  minWidth: 80,
-  renderCell: ({ value }) => <span className="mono">{value as string}</span>,
-})
-
 const columns = (find: string, correct?: (of: Line) => void): GridColDef<Line>[] => [
-  { ...code('bin', 'Bin', 1.1), valueGetter: (bin: string) => bin || 'carried' },
+  { ...code<Line>('bin', 'Bin', 1.1), valueGetter: (bin: string) => bin || 'carried' },
   { field: 'zone', headerName: 'Zone', flex: 1, minWidth: 80, renderCell: ({ row }) => <Told text={row.zone} /> },
-  code('plate', 'Plate', 1.2),
-  code('item', 'Item', 1.1),
+  code<Line>('plate', 'Plate', 1.2),
+  code<Line>('item', 'Item', 1.1),
   { field: 'name', headerName: 'Name', flex: 1.8, minWidth: 110 },
   {
     field: 'lot',
@@ -45,7 +42,7 @@ const columns = (find: string, correct?: (of: Line) => void): GridColDef<Line>[]
     minWidth: 110,
     renderCell: ({ row }) => <LotOrNumbers row={row} find={find} />,
   },
-  code('expiry', 'Expires'),
+  code<Line>('expiry', 'Expires'),
   { field: 'status', headerName: 'Status', flex: 0.9, minWidth: 80 },
   {
     field: 'quantity',
@@ -109,30 +106,6 @@ function LotOrNumbers({ row, find }: { row: Line; find: string }) {
   )
 }
 
-/** How far the stock of one item is: what was noted, what has arrived and what is free are never one number. */
-function Levels({ of }: { of: Shape['LevelsView'] }) {
-  const rows: [string, string, string][] = [
-    ['Free to use', of.free, 'in storage, for anybody to take'],
-    ['Promised', of.promised, 'of that, promised to orders and in no bin for them yet'],
-    ['Kept', of.kept, 'in storage, for somebody or in a closed bin'],
-    ['On its way', of.on_its_way, 'received or carried, not in storage yet'],
-    ['Barred', of.barred, 'to be inspected, in quarantine, damaged, expired'],
-    ['Noted', of.noted, 'on what is being received: no stock yet'],
-    ['Not booked', of.not_booked, 'of all that, the host does not know yet'],
-  ]
-  return (
-    <dl className="levels" aria-label={`How far ${of.item} is`}>
-      {rows.map(([word, says, what]) => (
-        <div key={word} title={what}>
-          <dt>{word}</dt>
-          <dd>{says}</dd>
-          <dd className="quiet">{what}</dd>
-        </div>
-      ))}
-    </dl>
-  )
-}
-
 /** Stock of a world by bin, plate, item, lot and status; a plate that is being built is not in it. */
 export default function Stock({ me }: { me: Shape['Me'] }) {
   const chosen = useWorld('live')
@@ -140,13 +113,16 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
   const [wrong, setWrong] = useState<Line | null>(null)
   const mayAdjust = mayDo(me, chosen.world, 'adjust_stock')
   const mayChange = mayDo(me, chosen.world, 'change_status')
-  const [query] = useSearchParams()
+  const [query, setQuery] = useSearchParams()
+  const from = numberIn(query.get('from'))
+  const to = numberIn(query.get('to'))
+  const between = query.get('view') === 'between' || to !== null
   const [find, setFind] = useState(query.get('find') ?? '')
   const at = useRows('stock')
   const world = chosen.world?.id
   const stock = useQuery({
     queryKey: ['world', world, 'stock', find, at.query],
-    enabled: !!world && at.ready,
+    enabled: !!world && at.ready && !between,
     placeholderData: (before) => before,
     queryFn: () =>
       got(
@@ -155,11 +131,12 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
   })
   const may = mayAdjust || mayChange
   const shown = useMemo(() => columns(find, may ? setWrong : undefined), [find, may])
-  const look = (text: string) => (setFind(text), at.setPage(0))
+  const { setPage } = at
+  const look = useCallback((text: string) => (setFind(text), setPage(0)), [setPage])
   const [drawn, setDrawn] = useState(true)
   const map = useQuery({
     queryKey: ['world', world, 'map'],
-    enabled: !!world && drawn,
+    enabled: !!world && drawn && !between,
     placeholderData: (before) => before,
     queryFn: () => got(client.GET('/api/worlds/{id}/map', { params: { path: { id: world ?? '' } } })),
   })
@@ -172,8 +149,19 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
       <main className="main">
         <h1>Stock</h1>
         <p className="lead">
-          What lies where, after every entry of the log. Goods on a plate that is still being built are not stock yet.
+          {between
+            ? 'What one entry of the log did to the stock, or several: the rows that are others, before and after.'
+            : 'What lies where, after every entry of the log. Goods on a plate that is still being built are not stock yet.'}
         </p>
+        <TabRow
+          label="Stock"
+          tabs={[
+            ['now', 'As it is now'],
+            ['between', 'Before and after'],
+          ]}
+          value={between ? 'between' : 'now'}
+          choose={(view) => world && setQuery(view === 'now' ? { world } : { world, view })}
+        />
         <div className="form">
           <WorldPicker {...chosen} />
           <Entry
@@ -183,16 +171,18 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
             value={find}
             onChange={(e) => look(e.target.value)}
           />
-          <button className="link quiet" onClick={() => setDrawn(!drawn)}>
-            {drawn ? 'without the map' : 'with the map'}
-          </button>
-          {stock.data && (
+          {!between && (
+            <button className="link quiet" onClick={() => setDrawn(!drawn)}>
+              {drawn ? 'without the map' : 'with the map'}
+            </button>
+          )}
+          {stock.data && !between && (
             <span className="quiet">
               {stock.data.total === 1 ? '1 row' : `${stock.data.total.toLocaleString()} rows`}
             </span>
           )}
         </div>
-        {drawn && map.data && map.data.code.length > 0 && (
+        {!between && drawn && map.data && map.data.code.length > 0 && (
           <div className="mapbox side">
             <SiteMap
               map={map.data}
@@ -214,25 +204,40 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
             close={() => setWrong(null)}
           />
         )}
-        {stock.data?.levels && <Levels of={stock.data.levels} />}
-        {stock.error && <p className="empty">{stock.error.message}</p>}
-        {!stock.data ? (
-          <Skeleton />
-        ) : stock.data.total === 0 && !at.filter.items.length ? (
-          <p className="empty">
-            Nothing in stock reads like “{find}”. Look for a bin, a plate, an item, a lot or a serial number.
-          </p>
+        {between ? (
+          world && (
+            <StockBetween
+              world={world}
+              find={find}
+              look={look}
+              from={from}
+              to={to}
+              choose={(first, last) => setQuery({ world, from: String(first), to: String(last) })}
+            />
+          )
         ) : (
-          <Grid
-            name="stock"
-            rows={stock.data.rows}
-            total={stock.data.total}
-            columns={shown}
-            at={at}
-            loading={stock.isPlaceholderData}
-            id={(r) => `${r.bin} ${r.plate} ${r.item} ${r.lot} ${r.expiry} ${r.status}`}
-            empty="No stock reads like that."
-          />
+          <>
+            {stock.data?.levels && <Levels of={stock.data.levels} />}
+            {stock.error && <p className="empty">{stock.error.message}</p>}
+            {!stock.data ? (
+              <Skeleton />
+            ) : stock.data.total === 0 && !at.filter.items.length ? (
+              <p className="empty">
+                Nothing in stock reads like “{find}”. Look for a bin, a plate, an item, a lot or a serial number.
+              </p>
+            ) : (
+              <Grid
+                name="stock"
+                rows={stock.data.rows}
+                total={stock.data.total}
+                columns={shown}
+                at={at}
+                loading={stock.isPlaceholderData}
+                id={(r) => `${r.bin} ${r.plate} ${r.item} ${r.lot} ${r.expiry} ${r.status}`}
+                empty="No stock reads like that."
+              />
+            )}
+          </>
         )}
       </main>
     </div>

@@ -66,6 +66,9 @@ export function LogRow(props: {
                 Expect this refusal
               </button>
             )}
+            {entry.done && (
+              <Link to={`/stock?world=${world}&from=${entry.seq - 1}&to=${entry.seq}`}>Stock before and after</Link>
+            )}
             {rewind && (
               <button className="link" onClick={rewind}>
                 Go on from here
