@@ -27,9 +27,10 @@ expect.set_options(timeout=10_000)
 
 
 @pytest.fixture(scope="module")
-def server(dsn: str) -> Iterator[Server]:
-    """A server on a fresh copy of the demo."""
-    found = Server(dsn).start()
+def server(dsn: str, request: pytest.FixtureRequest) -> Iterator[Server]:
+    """A server on a fresh copy of the demo: of one process, or as many as a file of tests says in ``PROCESSES``, where it matters that
+    several share a port."""
+    found = Server(dsn, processes=getattr(request.module, "PROCESSES", 1)).start()
     yield found
     found.kill()
 

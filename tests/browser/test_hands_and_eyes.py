@@ -110,7 +110,8 @@ def test_a_key_that_ends_a_sequence_does_only_that(seen: Page) -> None:
 
 
 def test_axe_finds_nothing_in_any_dialog_or_editor(seen: Page) -> None:
-    """Keys, search, forms, files, office, keeping; and an editor of every kind of live word."""
+    """Keys, search, forms, files, office, keeping; and an editor of every kind of live word, in the dark of some: they share their colours."""
+    most = 12 if seen.evaluate("matchMedia('(prefers-color-scheme: dark)').matches") else 1_000
     dialogs: list[tuple[str, Callable[[], Any]]] = [
         ("/bin-rules", lambda: seen.get_by_role("button", name="Keys").click()),
         ("/bin-rules", lambda: seen.get_by_role("button", name="Search or jump").click()),
@@ -134,7 +135,7 @@ def test_axe_finds_nothing_in_any_dialog_or_editor(seen: Page) -> None:
         words = seen.locator("[data-field]")
         for n in range(words.count()):
             field = words.nth(n).get_attribute("data-field") or ""
-            if field in fields:
+            if field in fields or len(fields) >= most:
                 continue
             fields.add(field)
             words.nth(n).click()
@@ -143,7 +144,7 @@ def test_axe_finds_nothing_in_any_dialog_or_editor(seen: Page) -> None:
             axe(seen, f"editor of {field} on {path}", "[role=dialog]")
             seen.keyboard.press("Escape")
             expect(seen.get_by_role("dialog")).to_have_count(0)
-    assert len(fields) >= 15, fields
+    assert len(fields) >= min(most, 15), fields
 
 
 def test_axe_finds_nothing_on_desk_and_handset(seen: Page) -> None:
@@ -166,10 +167,10 @@ def test_axe_finds_nothing_on_desk_and_handset(seen: Page) -> None:
         axe(seen, path)
 
 
-@pytest.mark.parametrize(("width", "height"), [(720, 450), (640, 512)])
-def test_zoomed_to_200_percent_every_page_is_usable(browser: Browser, server: Server, width: int, height: int) -> None:
-    """1440 x 900 and 1280 x 1024 at 200 %, and a narrow window: nothing scrolls sideways, the page has the width, nothing
-    lies over the acts."""
+def test_zoomed_to_200_percent_every_page_is_usable(browser: Browser, server: Server) -> None:
+    """As narrow as 1280 x 1024 at 200 % and as low as 1440 x 900: nothing scrolls sideways, the page has the width, nothing lies over the
+    acts."""
+    width, height = 640, 450
     with window(browser, server) as page:
         sign_in(page)
         page.set_viewport_size({"width": width, "height": height})

@@ -20,6 +20,9 @@ from tests.browser.conftest import ARGS, scan
 from tests.browser.conftest import sign_in as studio
 from tests.serving import Server
 
+PROCESSES = 2
+"""As it is shipped: what one process did, the other must know."""
+
 
 def sign_in(page: Page) -> None:
     page.goto("/handset")

@@ -9,6 +9,9 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import no_axe_violations, sign_in
 
+PROCESSES = 2
+"""As it is shipped: what one process did, the other must know."""
+
 
 @pytest.mark.needs("C01", "P01", "P09", "O02", "O03", "O13")
 def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:

@@ -9,6 +9,9 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.conftest import Server, no_axe_violations, scan, sign_in
 
+PROCESSES = 2
+"""As it is shipped: what one process did, the other must know."""
+
 
 def test_the_sign_in_page(page: Page) -> None:
     """Wrong password in words; accessible; deep links wait behind it."""
