@@ -210,17 +210,24 @@ class Bins:
     # What follows from a change
 
     def filled(self, code: BinCode, before: tuple[Goods, ...] | None, after: tuple[Goods, ...] | None) -> None:
-        """Other goods lie loose in a bin."""
-        for goods in before or ():
+        """Other goods lie loose in a bin. Those that are the same object as before are as they were: of a bench with hundreds of kinds one
+        is taken at a time."""
+        had, has = {id(g) for g in before or ()}, {id(g) for g in after or ()}
+        gone = [g for g in before or () if id(g) not in has]
+        come = [g for g in after or () if id(g) not in had]
+        for goods in gone:
             self._loose_with[goods.item].pop(code, None)
             if goods.lot:
                 self.lots.count(goods, -1)
-        for goods in after or ():
-            self._loose_with.setdefault(goods.item, {})[code] = None
+        left = {g.item for g in gone}
+        for goods in after or () if left else come:
+            if id(goods) not in had or goods.item in left:
+                self._loose_with.setdefault(goods.item, {})[code] = None
+        for goods in come:
             if goods.lot:
                 self.lots.count(goods, 1)
         opening = opening_goods(self.ground, code) if before is None or after is None else ()
-        for goods in (*(before or ()), *(after or ()), *opening):
+        for goods in (*gone, *come, *opening):
             self.touched.forget(goods.item)
         self.touched.touch(code)
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from bisect import bisect_left, insort
+from collections.abc import Callable, Iterator
+from heapq import merge
 
 from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, PlateNo, ReservationNo, RuleId, TaskNo
@@ -56,6 +58,15 @@ def place_of(code: BinCode, plate: PlateNo | None, goods: Goods, task: TaskNo | 
     return (f"task {task}" if task else f"plate {plate}" if plate else f"bin {code}", *sort_key(goods))
 
 
+Spots = dict[tuple[str, ...], list[tuple[int, ReservationNo]]]
+"""By where it lies, in order: for which lines of an order what is kept, by which reservation."""
+
+
+def spot_of(part: Reserved) -> tuple[str, str]:
+    """Where a part of a reservation lies, whatever the goods: with a task, on a plate, or in a bin."""
+    return ("task", part.task) if part.task else ("plate", part.plate) if part.plate else ("bin", part.bin)
+
+
 class Reservations(Keeper[ReservationNo, Reservation]):
     """Reservations that hold something, and who has reserved what of which goods."""
 
@@ -69,9 +80,12 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         """How much of what is kept at a place is only kept to be brought to where it is picked."""
         self._loose: dict[BinCode, dict[ReservationNo, int]] = {}
         """Of loose goods kept for orders: in how many parts by which reservation, by bin."""
+        self._spots: dict[tuple[OrderNo, ItemCode | None], Spots] = {}
+        """Where what is kept for an order lies, all of it and of each item: somebody who packs thousands of lines asks with every scan."""
 
     def changed(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
         """How much of which goods is kept by it."""
+        self._lie(key, before, after)
         for reservation, sign in ((before, -1), (after, 1)):
             if reservation is None:
                 continue
@@ -92,6 +106,42 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                     holders.pop(key, None)
                     if not holders:
                         del self._at[place]
+
+    def _lie(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
+        was = {spot_of(p) for p in before.parts} if before is not None and before.order else set()
+        now = {spot_of(p) for p in after.parts} if after is not None and after.order else set()
+        whose = after or before
+        if was == now or whose is None or whose.order is None:
+            return
+        mine = (whose.line, key)
+        for item in (None, whose.item):
+            spots = self._spots.setdefault((whose.order, item), {})
+            for spot in was - now:
+                lines = spots[spot]
+                del lines[bisect_left(lines, mine)]
+                if not lines:
+                    del spots[spot]
+            for spot in now - was:
+                insort(spots.setdefault(spot, []), mine)
+            if not spots:
+                del self._spots[whose.order, item]
+
+    def lying(
+        self, order: OrderNo, there: Callable[[Reserved], bool], item: ItemCode | None = None
+    ) -> Iterator[tuple[int, Reservation]]:
+        """What is kept for an order, or of one item for it, line by line, of which some lies where it is asked for: that is decided
+        by one part of each place, so it may depend on nothing but the place."""
+        spots = self._spots.get((order, item), {})
+        asked = [(spot, self._part_at(spot, lines[0][1])) for spot, lines in spots.items()]
+        found = [spots[spot] for spot, part in asked if there(part)]
+        last = None
+        for each in merge(*found):
+            if each != last:
+                last = each
+                yield each[0], self[each[1]]
+
+    def _part_at(self, spot: tuple[str, ...], number: ReservationNo) -> Reserved:
+        return next(p for p in self[number].parts if spot_of(p) == spot)
 
     def _brings(self, reservation: Reservation, task: TaskNo, sign: int) -> None:
         mine = self._of_task.setdefault(task, {})

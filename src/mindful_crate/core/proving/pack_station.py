@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice
 
 from mindful_crate.core.catalog.ids import BinCode, CartonKindCode, OrderNo, PackStationCode, PlateNo, ShipmentNo
@@ -162,18 +162,24 @@ def pack_view(
     found = state.shipments[shipment]
     partner = state.ground.partners.get(found.leaves.partner)
     rule = rule_of(state, rulebook, shipment, order)
-    kept = list(islice(looking.left(state, rulebook, shipment), MOST + 1))
-    kept.sort(key=lambda k: (k.line.order != order, k.line))
+    kept = list(islice(looking.left(state, rulebook, shipment, first=order), MOST))
     mine = state.cartons.get(carton) if carton else None
     proposed = None if mine else looking.proposed(state, rulebook, shipment, rule)
     carriers = state.ground.carriers
     return PackView(
         shipment, found.orders, partner.name if partner else found.leaves.partner, found.leaves.address,
         carriers[found.leaves.carrier].name if found.leaves.carrier in carriers else "", PROOF[rule.proof],
-        state.ground.carton_kinds[proposed].name if proposed else "", _open(state, rulebook, mine) if mine else None,
-        tuple(_left(state, k) for k in _together(kept[:MOST])), max(0, sum(1 for _ in looking.left(state, rulebook, shipment)) - MOST) if len(kept) > MOST else 0,
+        state.ground.carton_kinds[proposed].name if proposed else "", _open(state, mine) if mine else None,
+        tuple(_left(state, k) for k in _together(kept)), _more(state, rulebook, shipment, kept),
         tuple(_strip(state, c) for c in state.cartons.of(shipment)[-MOST:]),
     )  # fmt: skip
+
+
+def _more(state: State, rulebook: Rulebook, shipment: ShipmentNo, shown: Sequence[looking.Kept]) -> int:
+    """How many lines are left besides those shown."""
+    if len(shown) < MOST:
+        return 0
+    return sum(1 for _ in looking.lines_left(state, rulebook, shipment)) - len({k.line for k in shown})
 
 
 def _together(kept: Iterable[looking.Kept]) -> Iterator[looking.Kept]:
@@ -196,9 +202,9 @@ def _left(state: State, kept: looking.Kept) -> LeftToPack:
     )  # fmt: skip
 
 
-def _open(state: State, rulebook: Rulebook, carton: Carton) -> OpenCarton:
+def _open(state: State, carton: Carton) -> OpenCarton:
     lines = []
-    for each in looking.inside(state, rulebook, carton):
+    for each in looking.inside(state, carton):
         item = state.ground.items[each.item]
         lines.append(
             InCarton(

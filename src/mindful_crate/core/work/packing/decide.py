@@ -180,7 +180,7 @@ def _pack(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: P
     if order is None or line is None:
         raise Refusal("no_such_line", f"`{act.order}` has no line {act.line}.", "line")
     key, item = LineKey(act.order, act.line), state.ground.items[line.item]
-    mine = [k for k in looking.left_of_item(state, rulebook, shipment, item.code) if k.line == key]
+    mine = looking.left_of_line(state, rulebook, key)
     much = sum(k.part.goods.quantity for k in mine)
     if not much:
         raise Refusal("nothing_to_pack", f"Nothing of {item.name} for `{act.order}` is left to pack.", "line")
@@ -307,7 +307,7 @@ def _as_is(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
 def _take_out(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: TakeOut) -> str:
     shipment = looking.shipment_of(state, act.order)
     carton = _opened(state, shipment, act.carton)
-    mine = [i for i in looking.inside(state, rulebook, carton) if i.line == LineKey(act.order, act.line)]
+    mine = [i for i in looking.inside(state, carton) if i.line == LineKey(act.order, act.line)]
     much = sum(i.quantity for i in mine)
     if not much:
         raise Refusal("not_inside", f"Nothing of line {act.line} of `{act.order}` is in `{carton.number}`.", "line")
@@ -372,7 +372,7 @@ def _close(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     goods = state.all_goods(carton.number)
     if not goods:
         raise Refusal("empty_carton", f"Nothing is in `{carton.number}`: fill it, or leave it.", "carton")
-    order = next((i.line.order for i in looking.inside(state, rulebook, carton)), None)
+    order = next((i.line.order for i in looking.inside(state, carton)), None)
     rule = rule_of(state, rulebook, carton.shipment, order)
     kind = act.carton_kind or carton.kind
     if kind is None and state.ground.carton_kinds:

@@ -6,7 +6,6 @@ from decimal import Decimal
 from itertools import islice
 from typing import ClassVar
 
-from mindful_crate.core.catalog.ids import ItemCode
 from mindful_crate.core.floor.answers import Answers, Doubt
 from mindful_crate.core.floor.cartons import Carton
 from mindful_crate.core.floor.dialogues import Dialogue
@@ -72,6 +71,10 @@ def _packing(ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> bool:
     return prompt is not None and prompt.asks is Asks.PACK_ITEM and work(ctx, dialogue.answers) is not None
 
 
+LOOKED_AT = (Proof.REST, Proof.TOTE)
+"""With these, what is left may go in after a look at it."""
+
+
 class AllTheRest(ButtonKind):
     """All that is left goes in, after a look at it."""
 
@@ -79,9 +82,13 @@ class AllTheRest(ButtonKind):
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if _packing(ctx, dialogue, prompt):
-            mine = list(islice(looking.left(ctx.state, ctx.rulebook, dialogue.answers.known(WORK)), MUCH))
-            proofs = {rule(ctx, dialogue.answers, k.line.order).proof for k in mine}
-            if mine and proofs <= {Proof.REST, Proof.TOTE}:
+            shipment = dialogue.answers.known(WORK)
+            first = (
+                next(looking.left_of_order(ctx.state, ctx.rulebook, o), None)
+                for o in ctx.state.shipments[shipment].orders
+            )
+            mine = (rule(ctx, dialogue.answers, kept.line.order).proof for kept in first if kept is not None)
+            if next(mine, None) in LOOKED_AT and all(proof in LOOKED_AT for proof in mine):
                 return None
         return Refusal("not_now", "What goes in is scanned here.")
 
@@ -233,7 +240,7 @@ class OutAgain(ButtonKind):
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         carton = current(ctx, dialogue.answers)
         assert carton is not None
-        mine = looking.inside(ctx.state, ctx.rulebook, carton)
+        mine = looking.inside(ctx.state, carton)
         if line is None or not 0 < line <= len(mine):
             raise Refusal("no_such_line", f"Carton `{carton.number}` has no line {line}.")
         what = mine[line - 1]
@@ -246,6 +253,13 @@ class OutAgain(ButtonKind):
             raise Refusal("no_number", f"`{count}` is no whole number. Say how many are taken out.")
         act = TakeOut(carton.number, what.line.order, what.line.line, quantity)
         return Step(dialogue.answers, (), acts=(act,))
+
+
+def _so_far(ctx: Context, n: int, each: looking.Inside) -> SoFar:
+    item = ctx.ground.items[each.item]
+    lot = f", lot {each.lot}" if each.lot else ""
+    told = f"{item.told(each.quantity)} for {each.line.order}{lot}"
+    return SoFar(n, item.code, item.name, told, str(each.quantity), item.base.plural)
 
 
 class PackFlow(FlowKind):
@@ -300,20 +314,16 @@ class PackFlow(FlowKind):
 
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         """What is in the open carton, line by line."""
-        carton = current(ctx, answers) if work(ctx, answers) is not None else None
-        if carton is None:
-            return ()
-        found = []
-        for n, each in enumerate(looking.inside(ctx.state, ctx.rulebook, carton), start=1):
-            item = ctx.ground.items[ItemCode(each.item)]
-            lot = f", lot {each.lot}" if each.lot else ""
-            told = f"{item.told(each.quantity)} for {each.line.order}{lot}"
-            found.append(SoFar(n, item.code, item.name, told, str(each.quantity), item.base.plural))
-        return tuple(found)
+        return tuple(_so_far(ctx, n, each) for n, each in enumerate(self._inside(ctx, answers), start=1))
 
     def listed(self, ctx: Context, answers: Answers) -> tuple[tuple[SoFar, ...], int]:
-        mine = self.so_far(ctx, answers)
-        return mine[-LISTED:], max(0, len(mine) - LISTED)
+        mine = self._inside(ctx, answers)
+        more = max(0, len(mine) - LISTED)
+        return tuple(_so_far(ctx, n, each) for n, each in enumerate(mine[more:], start=more + 1)), more
+
+    def _inside(self, ctx: Context, answers: Answers) -> tuple[looking.Inside, ...]:
+        carton = current(ctx, answers) if work(ctx, answers) is not None else None
+        return looking.inside(ctx.state, carton) if carton is not None else ()
 
     def in_hand(self, ctx: Context, answers: Answers) -> str:
         if answers[WORK] is None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from itertools import combinations_with_replacement, islice
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import combinations_with_replacement, groupby, islice
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import CartonKind, Item
@@ -26,7 +26,7 @@ from mindful_crate.core.packing.suggesting import fits_alone, suggest
 from mindful_crate.core.packing.things import Suggestion, Thing
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
-from mindful_crate.core.releasing.onward import Kept, Stop, kept_in, kept_on, next_stop, way_of
+from mindful_crate.core.releasing.onward import Kept, Stop, next_stop, way_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PackRule, tolerance_mg
 from mindful_crate.core.rulebook.shipping import Station
@@ -49,33 +49,56 @@ def shipment_of(state: State, order: OrderNo) -> ShipmentNo:
     return release.shipment
 
 
-def left(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Iterator[Kept]:
-    """What of a shipment stands at stations and is still to be packed."""
-    return (k for k in kept_in(state, rulebook, shipment) if k.next is Stop.PACK and k.part.plate not in state.cartons)
+def left(
+    state: State, rulebook: Rulebook, shipment: ShipmentNo, item: ItemCode | None = None, first: OrderNo | None = None
+) -> Iterator[Kept]:
+    """What of a shipment stands at stations and is still to be packed, all of it or of one item, order by order and line by line; the
+    order ``first`` comes first."""
+    for number in sorted(state.shipments[shipment].orders, key=lambda n: n != first):
+        yield from left_of_order(state, rulebook, number, item)
 
 
-def left_of_item(state: State, rulebook: Rulebook, shipment: ShipmentNo, item: ItemCode) -> list[Kept]:
-    """The same of one item, found from where the item lies: the first order of the shipment first."""
-    orders = state.shipments[shipment].orders
-    found: list[Kept] = []
-    ways = {n: way_of(state, rulebook, o) for n in orders if (o := state.order(n)) is not None}
-    for lying in (x for x in state.lines(item) if x.plate not in state.cartons):
-        packs: dict[OrderNo, bool] = {}
-        """Is what lies there to be packed? The same for all parts of an order, since the place decides it."""
-        for number, _ in state.reservations_of(lying):
-            reservation = state.reservations[number]
-            order = reservation.order
-            if order is None or order not in ways or packs.get(order) is False:
-                continue
+def left_of_order(state: State, rulebook: Rulebook, number: OrderNo, item: ItemCode | None = None) -> Iterator[Kept]:
+    """The same of one order. Places it has nothing to pack in are passed by, so that it does not matter how much is packed already."""
+    packs = _packs(state, rulebook, number)
+    if packs is not None:
+        for no, reservation in state.reservations.lying(number, packs, item):
             for part in reservation.parts:
-                there = part.plate == lying.plate and (part.plate or part.bin == lying.bin)
-                if not there or not part.goods.alike(lying.goods):
-                    continue
-                if order not in packs:
-                    packs[order] = next_stop(state, ways[order], order, part) is Stop.PACK
-                if packs[order]:
-                    found.append(Kept(LineKey(order, reservation.line), number, part, Stop.PACK))
-    return sorted(found, key=lambda k: (orders.index(k.line.order), k.line, k.reservation))
+                if packs(part):
+                    yield Kept(LineKey(number, no), reservation.number, part, Stop.PACK)
+
+
+def lines_left(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Iterator[LineKey]:
+    """The lines of which something is left, in order: cheaper than what is left of each."""
+    for number in state.shipments[shipment].orders:
+        packs = _packs(state, rulebook, number)
+        lines = (no for no, _ in state.reservations.lying(number, packs)) if packs is not None else iter(())
+        yield from (LineKey(number, no) for no, _ in groupby(lines))
+
+
+def left_of_line(state: State, rulebook: Rulebook, line: LineKey) -> list[Kept]:
+    """The same of one order line."""
+    packs, kept = _packs(state, rulebook, line.order), state.reservations
+    if packs is None:
+        return []
+    return [Kept(line, n, p, Stop.PACK) for n in kept.for_line(line) for p in kept[n].parts if packs(p)]
+
+
+def _packs(state: State, rulebook: Rulebook, number: OrderNo) -> Callable[[Reserved], bool] | None:
+    """Finds out of a part of what is kept for an order whether it is to be packed; the place it lies in decides that."""
+    order = state.order(number)
+    if order is None:
+        return None
+    way = way_of(state, rulebook, order)
+    return lambda part: part.plate not in state.cartons and next_stop(state, way, number, part) is Stop.PACK
+
+
+def next_line(
+    state: State, rulebook: Rulebook, shipment: ShipmentNo, item: ItemCode, first: OrderNo | None
+) -> list[Kept]:
+    """What of an item is packed next: what is left of one order line, of the order ``first`` if something of it is."""
+    one = next(left(state, rulebook, shipment, item, first), None)
+    return left_of_line(state, rulebook, one.line) if one is not None else []
 
 
 def source_of(part: Reserved) -> Spot:
@@ -126,15 +149,15 @@ class Inside:
     goods: tuple[Goods, ...]
 
 
-def inside(state: State, rulebook: Rulebook, carton: Carton) -> tuple[Inside, ...]:
+def inside(state: State, carton: Carton) -> tuple[Inside, ...]:
     """What is in a carton, by the order lines it is for."""
-    orders = state.shipments[carton.shipment].orders
     found: dict[tuple[LineKey, str], list[Goods]] = {}
-    for order, line, part in kept_on(state, carton.number):
-        if line is not None and order in orders and part.plate == carton.number:
-            found.setdefault((line, part.goods.lot), []).append(part.goods)
-    by_line = sorted(found.items(), key=lambda x: (orders.index(x[0][0].order), x[0]))
-    return tuple(_inside(line, lot, goods) for (line, lot), goods in by_line)
+    for order in state.shipments[carton.shipment].orders:
+        for no, reservation in state.reservations.lying(order, lambda part: part.plate == carton.number):
+            for part in reservation.parts:
+                if part.plate == carton.number:
+                    found.setdefault((LineKey(order, no), part.goods.lot), []).append(part.goods)
+    return tuple(_inside(line, lot, goods) for (line, lot), goods in found.items())
 
 
 def _inside(line: LineKey, lot: str, goods: list[Goods]) -> Inside:

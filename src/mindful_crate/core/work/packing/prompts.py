@@ -88,9 +88,7 @@ def next_one(ctx: Context, answers: Answers) -> list[Kept]:
     """What of the item that was scanned is packed now: of one order line, of the order it was begun with first."""
     if answers[ITEM] is None or work(ctx, answers) is None:
         return []
-    mine = looking.left_of_item(ctx.state, ctx.rulebook, answers.known(WORK), answers.known(ITEM))
-    first = next((k for k in mine if k.line.order == answers[FIRST]), mine[0] if mine else None)
-    return [k for k in mine if first is not None and k.line == first.line]
+    return looking.next_line(ctx.state, ctx.rulebook, answers.known(WORK), answers.known(ITEM), answers[FIRST])
 
 
 def much(kept: Iterable[Kept]) -> int:
@@ -178,6 +176,10 @@ class PackedKind(PromptKind):
         yield from unknown()
 
 
+MANY = 30
+"""More lines than these are not counted while somebody scans."""
+
+
 class PackItemKind(PromptKind):
     """Which item goes in? Any that is left; its tote, when it leaves as it is; or a label, for another carton."""
 
@@ -237,9 +239,8 @@ class PackItemKind(PromptKind):
         return "Scan what goes in"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        kept = list(islice(looking.left(ctx.state, ctx.rulebook, answers.known(WORK)), 101))
-        lines = len({k.line for k in kept})
-        left = f"{'100 or more lines' if len(kept) > 100 else counted(lines, 'line')} left"
+        lines = sum(1 for _ in islice(looking.lines_left(ctx.state, ctx.rulebook, answers.known(WORK)), MANY + 1))
+        left = f"{f'more than {MANY} lines' if lines > MANY else counted(lines, 'line')} left"
         carton = current(ctx, answers)
         facts = [
             f"{', '.join(f'`{o}`' for o in ctx.state.shipments[answers.known(WORK)].orders[:3])} at `{bench(ctx, answers)}`"
@@ -290,11 +291,13 @@ def _not_wanted(ctx: Context, shipment: ShipmentNo, item: Item) -> Refusal:
                 f"All of {item.name} that was picked for `{mine}` is packed: this is one too many. Put it aside.",
             )
     for other in looking.waiting(ctx.state, ctx.rulebook):
-        kept = looking.left_of_item(ctx.state, ctx.rulebook, other, ItemCode(item.code)) if other != shipment else []
+        kept = (
+            next(looking.left(ctx.state, ctx.rulebook, other, ItemCode(item.code)), None) if other != shipment else None
+        )
         if kept:
             return Refusal(
                 "other_order",
-                f"{item.name} is for `{kept[0].line.order}`, not for {', '.join(f'`{o}`' for o in orders[:3])}.",
+                f"{item.name} is for `{kept.line.order}`, not for {', '.join(f'`{o}`' for o in orders[:3])}.",
             )
     return Refusal("not_wanted", f"No order that is packed here wants {item.name}. Put it aside.")
 
