@@ -142,3 +142,62 @@ def test_goods_are_taken_back_on_the_phone_and_judged_on_the_bench(page: Page, p
     expect(title).to_contain_text("sends back")
     phone.get_by_role("button", name="That is all of it").click()
     expect(phone.get_by_role("status")).to_contain_text("Return RNR-0001 of Ardle Sound Yachts")
+
+
+@pytest.mark.needs("G01", "G14", "G15")
+def test_stock_is_corrected_by_a_reason_on_the_phone_and_in_the_office(page: Page, phone: Page) -> None:
+    """Reasons are made in the chapter; the phone offers those that are this crew's; the office chooses one in its dialog. Stock is found by any layer
+    down to the number of a piece, and as it was before once the run goes on from there."""
+    sign_in(page, at="/care")
+    page.get_by_role("button", name="Add a reason").click()
+    page.get_by_role("menuitem", name="when there are more or fewer than the books say", exact=False).click()
+    expect(page.get_by_text("New reason")).to_be_visible()
+    no_axe_violations(page)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_text("New reason")).to_have_count(0)
+    world = begun(page)
+    asked = page.request.post(f"/api/worlds/{world}/guests", data={"person": "oren"}, headers=HEAD)
+    assert asked.ok, asked.text()
+    in_the_run(phone, world)
+    phone.get_by_role("button", name="Correct a number").first.click()
+    title = phone.locator(".hs h1")
+    expect(title).to_contain_text("Scan the bin, or the plate it is on")
+    scan(phone, "P-01-02-4")
+    expect(title).to_contain_text("Scan what is not as it should be")
+    scan(phone, barcode(GROUND, "SHK-08", "pc"))
+    expect(title).to_contain_text("How many pieces are there?")
+    phone.get_by_label("Scan or type").fill("70")
+    phone.keyboard.press("Enter")
+    expect(title).to_contain_text("Why?")
+    expect(phone.get_by_role("button", name="Taken without a scan")).to_have_count(0)
+    no_axe_violations(phone)
+    phone.get_by_role("button", name="Not there").click()
+    expect(phone.get_by_role("status")).to_contain_text("9 pieces less of Bow shackle 8 mm")
+
+    page.goto(f"/stock?world={world}&find=P-01-02-4")
+    row = page.get_by_role("grid", name="stock").get_by_role("row", name="P-01-02-4")
+    expect(row).to_contain_text("70 pieces")
+    row.get_by_role("button", name="Correct").click()
+    dialog = page.get_by_role("dialog", name="Correct SHK-08")
+    dialog.get_by_label("There are, in base units").fill("60")
+    dialog.get_by_label("Reason").select_option(label="Taken without a scan")
+    no_axe_violations(page)
+    dialog.get_by_role("button", name="Set it").click()
+    expect(row).to_contain_text("60 pieces")
+    find = page.get_by_role("textbox", name="Find")
+    for words, shows in (
+        ("LP-000009", "Braided rope 12 mm"),
+        ("P12-2511-0057", "P12-2511-0057"),
+        ("D2527", "AF-RED-25"),
+        ("quarantine", "quarantine"),
+    ):
+        find.fill(words)
+        expect(page.get_by_role("grid", name="stock").get_by_role("row").nth(1)).to_contain_text(shows)
+    find.fill("shk-08")
+    expect(page.get_by_label("How far SHK-08 is")).to_contain_text("Free to use")
+    page.goto(f"/desk/{world}")
+    page.get_by_role("button", name="Correct a number opened").click()
+    page.get_by_role("button", name="Go on from here").click()
+    page.wait_for_url(lambda url: "/desk/" in url and world not in url)
+    page.goto(f"/stock?world={page.url.rsplit('/', 1)[-1]}&find=P-01-02-4")
+    expect(row).to_contain_text("79 pieces")

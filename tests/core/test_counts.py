@@ -11,7 +11,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, OrderNo, PlateKindCode, PlateNo
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CountNo,
+    CountPlanId,
+    CrewId,
+    ItemCode,
+    OrderNo,
+    PlateKindCode,
+    PlateNo,
+    StockReasonId,
+)
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.floor.counts import CountState
 from mindful_crate.core.floor.ledger import Account, Cause
@@ -20,7 +30,7 @@ from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.proving.findings.of_counting import counting as findings_of
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
+from mindful_crate.core.rulebook.counting import CountPlan, PhotoAsked, ReasonFor, SplitBy, StockReason
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.chain import chain, documents
 from mindful_crate.core.world.invariants import broken
@@ -362,3 +372,95 @@ def test_bad_bins_make_no_sheet(bins: tuple[str, ...]) -> None:
     play = Play(new_world(GROUND, by()))
     play.do(acts.MakeCounts(tuple(map(BinCode, bins)))).refused("no_bins" if not bins else "unknown_bin")
     assert len(play.state.counts) == 0
+
+
+REASONS = (
+    StockReason(StockReasonId("SR-1"), "Broken", photo=PhotoAsked.MUST),
+    StockReason(StockReasonId("SR-2"), "Not there", ReasonFor.NUMBER),
+    StockReason(StockReasonId("SR-3"), "Good again", ReasonFor.STATUS, (CrewId("inspect"),)),
+)
+PHOTO = "photo-0123456789abcdef"
+
+
+def test_a_number_is_corrected_on_the_handset_by_a_reason_of_the_list() -> None:
+    """Where, of what, how many, why, with a photo where the reason wants one; a nought by its button; what is no reason, or not theirs, is refused by
+    name; without a list words are written."""
+    play = Play(new_world(GROUND, replace(BOOK, stock_reasons=REASONS)))
+    before = much(play, SHELF, "SHK-08")
+    play.opens("F-ADJUST").scan("RCV-01").refused("nothing_there").scan(SHELF).asks("stock_item")
+    play.scan(bar("CLT-15")).refused("not_there").scan(bar("SHK-08")).asks("stock_count")
+    play.type(str(before)).refused("no_difference").type("0").refused("typed_nought").type(str(before - 4))
+    assert [p.label for p in play.question().picks] == ["Broken", "Not there"]
+    play.asks("stock_reason").type("Good again").refused("not_among").type("Broken")
+    play.asks("stock_photo").type("no photo").refused("no_photo").press("no_photo").refused("no_photo").type(PHOTO)
+    play.done(f"4 pieces less of Bow shackle 8 mm in `{SHELF}`", "Broken", PHOTO)
+    assert much(play, SHELF, "SHK-08") == before - 4
+    (note,) = (letter(play.state, m).count for m in play.state.messages_about(CS))
+    assert note and [x.difference for x in note.lines] == [-4]
+    play.opens("F-ADJUST").scan(SHELF).scan(bar("SHK-08")).press("none_there").type("Not there").done("none now")
+    assert much(play, SHELF, "SHK-08") == 0
+    sound(play)
+    free = Play(new_world(GROUND, replace(BOOK, stock_reasons=())))
+    free.opens("F-ADJUST").scan(SHELF).scan(bar("SHK-08")).type("3").asks("stock_reason").type("x").refused("no_reason")
+    free.type("fell into the dock").done("fell into the dock")
+    sheet = on_sheet(BOOK, SHELF)
+    sheet.opens("F-ADJUST").scan(SHELF).refused("on_a_sheet")
+
+
+def test_pieces_that_are_gone_are_named_and_a_kind_is_chosen_where_there_are_several() -> None:
+    """Of numbered ones which are gone; of an item in two statuses which; on a plate what is on it."""
+    play = Play(new_world(GROUND, replace(BOOK, stock_reasons=REASONS)))
+    item, spot = ItemCode("PLOT-12"), None
+    lying = next(x for x in play.state.lines(item) if x.goods.quantity > 3 and x.plate is None)
+    spot = in_bin(lying.bin)
+    numbers = play.state.serials.at(spot, lying.goods)
+    play.opens("F-ADJUST").scan(lying.bin).scan(bar("PLOT-12")).asks("stock_gone").press("that_is_all").refused(
+        "nothing_gone"
+    )
+    play.type("NO-SUCH").refused("not_there").type(numbers[0]).type(numbers[0]).refused("scanned_already").type(
+        numbers[2]
+    )
+    play.press("that_is_all").type("Not there").done("2 pieces less")
+    assert play.state.serials.at(spot, lying.goods) == tuple(n for n in numbers if n not in (numbers[0], numbers[2]))
+    play.do(acts.ChangeStatus(Status.DAMAGED, "wet", bin=SHELF)).done()
+    play.do(acts.AdjustStock(SHELF, BOW, 5, "found some")).done()
+    play.opens("F-ADJUST").scan(SHELF).scan(bar("SHK-08")).asks("stock_item").type("Bow shackle 8 mm, damaged").asks(
+        "stock_count"
+    )
+    play.type("7").type("Not there").done("less of Bow shackle 8 mm")
+    assert sorted((g.status.value, g.quantity) for g in play.state.ledger.at(in_bin(SHELF))) == [
+        ("available", 5),
+        ("damaged", 7),
+    ]
+    sound(play)
+
+
+def test_a_status_is_changed_on_the_handset_by_who_may_give_the_reason() -> None:
+    """Loose goods alone, or all that is on a plate; what only the inspection may say is refused by name to others."""
+    play = Play(new_world(GROUND, replace(BOOK, stock_reasons=REASONS)))
+    play.opens("F-STATUS").scan(SHELF).scan(bar("SHK-08")).asks("new_status").type("inspect").refused("not_among")
+    play.type("damaged").type("Good again").refused("not_yours", "Inspection crew").type("Not there").refused(
+        "not_among"
+    ).type("Broken").type(PHOTO)
+    play.done("damaged now", PHOTO)
+    plate = next(n for n in play.state.ground.plates if play.state.all_goods(n) and play.state.bin_of(n))
+    play.opens("F-STATUS").scan(plate).press("all_here").type("quarantine").type("Broken").type(PHOTO).done(
+        "in quarantine now"
+    )
+    assert {g.status for g in play.state.all_goods(plate)} == {Status.QUARANTINE}
+    judge = Play(play.world, "tess", "H7", ("inspect",))
+    judge.opens("F-STATUS").scan(plate).press("all_here").type("available").type("Good again").done("available now")
+    assert {g.status for g in play.state.all_goods(plate)} == {Status.AVAILABLE}
+    act = acts.ChangeStatus(Status.DAMAGED, "", plate=plate, reason=StockReasonId("SR-9"))
+    play.do(act).refused("unknown_reason")
+    play.do(replace(act, reason=StockReasonId("SR-1"))).refused("no_photo")
+    play.do(replace(act, reason=StockReasonId("SR-1"), photo=PHOTO, why="all of it")).done("Broken: all of it", PHOTO)
+    sound(play)
+
+
+def test_a_reason_nobody_may_give_is_a_finding() -> None:
+    """Of a crew that is gone; and a flow whose crew has no reason to give."""
+    lost = replace(REASONS[1], crews=(CrewId("gone"),))
+    found = findings_of(replace(BOOK, stock_reasons=(lost,)), GROUND, HQ)
+    assert {f.code for f in found if "reason" in f.code} == {"unknown_crew_of_reason", "no_reason_to_give"}
+    assert not [f for f in findings_of(replace(BOOK, stock_reasons=REASONS), GROUND, HQ) if "reason" in f.code]

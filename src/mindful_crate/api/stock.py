@@ -21,6 +21,7 @@ from mindful_crate.core.floor.plates import in_bin, on_plate
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.levels import levels_of
+from mindful_crate.core.rulebook.counting import ReasonFor
 from mindful_crate.core.world.between import StockBetween, mark, stock_since
 from mindful_crate.core.world.fold import apply
 
@@ -79,13 +80,23 @@ class LevelsView(Answer):
     barred: str
 
 
+class ReasonChoice(Answer):
+    """A reason for which stock may be corrected: when a number is set, when a status is changed, or for either."""
+
+    id: str
+    name: str
+    used: ReasonFor
+
+
 class StockList(Answer):
-    """Stock, and how many rows there are in all; of an item that is looked for by its code, how far its stock is."""
+    """Stock, and how many rows there are in all; of an item that is looked for by its code, how far its stock is; and the reasons that
+    may be chosen when it is corrected."""
 
     rows: list[StockLine]
     total: int
     seq: int
     levels: LevelsView | None
+    reasons: list[ReasonChoice]
 
 
 class BetweenLine(Answer):
@@ -163,7 +174,11 @@ def stock(path: ById, query: PageQuery) -> StockList:
                 )
                 for r in page
             ]
-            return StockList(rows=lines, total=total, seq=w.state.seq, levels=_levels(w.state, query.find))
+            known = (r for used in ReasonFor for r in w.rulebook.reasons_at(w.settings.site, used))
+            reasons = {r.id: ReasonChoice(id=r.id, name=r.name, used=r.used) for r in known}
+            return StockList(
+                rows=lines, total=total, seq=w.state.seq, levels=_levels(w.state, query.find), reasons=[*reasons.values()]
+            )  # fmt: skip
 
 
 @api.get("/worlds/<id>/stock/between", responses={200: BetweenList, **PROBLEMS})

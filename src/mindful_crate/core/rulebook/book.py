@@ -13,7 +13,7 @@ from mindful_crate.core.catalog.ids import CrewId, FlowId, PaperFormId, RecipeId
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
-from mindful_crate.core.rulebook.counting import CountPlan
+from mindful_crate.core.rulebook.counting import CountPlan, ReasonFor, StockReason
 from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
@@ -79,6 +79,7 @@ class Rulebook:
     pack_rules: tuple[PackRule, ...] = ()
     paper_forms: tuple[PaperForm, ...] = ()
     count_plans: tuple[CountPlan, ...] = ()
+    stock_reasons: tuple[StockReason, ...] = ()
     return_rules: tuple[ReturnRule, ...] = ()
     return_marks: tuple[ReturnMark, ...] = ()
 
@@ -165,6 +166,10 @@ class Rulebook:
     def counts_at(self, site: SiteCode) -> list[CountPlan]:
         """The count plans of a site that are switched on, in the order in which they are asked: its own first."""
         return _own_first((p for p in self.count_plans if p.on), site)
+
+    def reasons_at(self, site: SiteCode, used: ReasonFor) -> list[StockReason]:
+        """The reasons for which stock of a site is corrected like that, of those switched on: its own first."""
+        return _own_first((r for r in self.stock_reasons if r.on and r.is_for(used)), site)
 
     def returns_at(self, site: SiteCode) -> list[ReturnRule]:
         """The rules by which goods are accepted back at a site, of those switched on: its own first."""

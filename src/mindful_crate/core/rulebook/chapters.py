@@ -43,7 +43,7 @@ CHAPTERS: dict[str, Kind] = {
     "packing": Kind("Packing", ("pack_rules",), packing_page.draw),
     "papers": Kind("Papers", ("label_rules", "paper_forms"), papers_page.draw),
     "returns": Kind("Returns", ("return_rules", "return_marks"), returns_page.draw),
-    "care": Kind("Stock care", ("count_plans",), care_page.draw),
+    "care": Kind("Stock care", ("count_plans", "stock_reasons"), care_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
 """In the order the work is done."""
@@ -74,6 +74,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     names |= {f"wave_plans/{x.id}": x.name for x in book.wave_plans}
     names |= {f"return_marks/{x.id}": x.name for x in book.return_marks}
     names |= {f"count_plans/{x.id}": x.name for x in book.count_plans}
+    names |= {f"stock_reasons/{x.id}": x.name for x in book.stock_reasons}
     names |= {f"flows/{x.id}": x.name for x in book.flows} | {f"crews/{x.id}": x.name for x in book.crews}
     name = names.get("/".join(steps[:2]), "")
     if steps[0] == "menus":
@@ -111,6 +112,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(d.site in (None, site) for d in book.dock_rules), "cross-docking rule", "steps/across"),
         (sum(p.site in (None, site) for p in book.pack_rules), "packing rule", "packing"),
         (sum(c.site in (None, site) for c in book.count_plans), "count plan", "care"),
+        (sum(r.site in (None, site) for r in book.stock_reasons), "reason", "care"),
         (sum(r.site in (None, site) for r in book.return_rules), "return rule", "returns"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)

@@ -39,6 +39,8 @@ from mindful_crate.core.rulebook.words.counting import (
     CLOSES,
     COUNT_ONLY,
     OWN,
+    PHOTO_ASKED,
+    REASON_FOR,
     SPLITS,
 )
 from mindful_crate.core.rulebook.words.docks import THROUGH
@@ -199,6 +201,8 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "count_closes": ("The bins", False, CLOSES),
     "count_again": ("A great difference", False, AGAIN),
     "count_own_posts": ("Into the books by", False, OWN),
+    "reason_used": ("Given", False, REASON_FOR),
+    "reason_photo": ("And", False, PHOTO_ASKED),
     "accepts": ("It is", False, ACCEPTS),
     "outside": ("What is not", False, {k: v for k, v in OTHERWISE.items() if k is not Otherwise.ACCEPT}),
     "never_shipped": ("What was never shipped", False, OTHERWISE),
@@ -367,6 +371,8 @@ def choices(
     if field == "step_crew":
         crews = tuple(Choice(c.id, c.name) for c in book.crews) if book else ()
         return Choices("By", False, (Choice(None, ANY_CREW), *crews))
+    if field == "reason_crews":
+        return Choices("Only by", True, tuple(Choice(c.id, c.name) for c in book.crews) if book else ())
     if field == "crew":
         return Choices("For", False, tuple(Choice(c.id, c.name) for c in book.crews) if book else ())
     if field == "menu_flows":

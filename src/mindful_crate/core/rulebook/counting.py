@@ -1,10 +1,11 @@
-"""Count plans: what is counted, how often and when, on which sheets, and who takes differences into the books."""
+"""Stock care: what is counted, how often and when, on which sheets, and who takes differences into the books; and the reasons for which stock
+is corrected."""
 
 from __future__ import annotations
 
 from enum import StrEnum
 
-from mindful_crate.core.catalog.ids import CountPlanId, SiteCode, ZoneCode
+from mindful_crate.core.catalog.ids import CountPlanId, CrewId, SiteCode, StockReasonId, ZoneCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.times import minutes_of
 
@@ -64,3 +65,39 @@ class CountPlan:
     def tolerance(self) -> tuple[int, int] | None:
         """What a difference may be at most before it is counted again; None: whatever it is."""
         return (self.percent, self.units) if self.again else None
+
+
+class ReasonFor(StrEnum):
+    """What a reason is given for."""
+
+    NUMBER = "number"
+    """There are more or fewer than the books say."""
+    STATUS = "status"
+    """Goods have another status from now on."""
+    BOTH = "both"
+
+
+class PhotoAsked(StrEnum):
+    """Whether a photo belongs to a reason that is given on a handset."""
+
+    NO = "no"
+    MAY = "may"
+    MUST = "must"
+
+
+@record
+class StockReason:
+    """Why stock is corrected: one of a list that whoever corrects it chooses from. No crews: every one whose menu has such a flow."""
+
+    id: StockReasonId
+    name: str
+    used: ReasonFor = ReasonFor.BOTH
+    crews: tuple[CrewId, ...] = ()
+    """On handsets only these crews may give it."""
+    photo: PhotoAsked = PhotoAsked.NO
+    site: SiteCode | None = None
+    on: bool = True
+
+    def is_for(self, used: ReasonFor) -> bool:
+        """May it be given for that?"""
+        return self.used in (used, ReasonFor.BOTH)

@@ -35,6 +35,7 @@ LISTS = (
     "pack_rules",
     "paper_forms",
     "count_plans",
+    "stock_reasons",
     "return_rules",
     "return_marks",
 )

@@ -76,6 +76,14 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.SHEET, Each.LINE), (Asks.COUNT_AT, Each.LINE), (Asks.COUNT_ITEM, Each.LINE), (Asks.COUNT_LOT, Each.LINE), (Asks.COUNT_SERIALS, Each.LINE),
         (Asks.COUNTED, Each.LINE),
     ),
+    FlowPurpose.ADJUST: (
+        (Asks.STOCK_AT, Each.LINE), (Asks.STOCK_ITEM, Each.LINE), (Asks.STOCK_GONE, Each.LINE), (Asks.STOCK_COUNT, Each.LINE),
+        (Asks.STOCK_REASON, Each.LINE), (Asks.STOCK_PHOTO, Each.LINE),
+    ),
+    FlowPurpose.RESTATUS: (
+        (Asks.STOCK_AT, Each.LINE), (Asks.STOCK_ITEM, Each.LINE), (Asks.NEW_STATUS, Each.LINE), (Asks.STOCK_REASON, Each.LINE),
+        (Asks.STOCK_PHOTO, Each.LINE),
+    ),
     FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
     FlowPurpose.MOVE_GOODS: (
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),

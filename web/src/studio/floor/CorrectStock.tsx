@@ -18,9 +18,10 @@ export function CorrectStock(props: {
   act: (a: Act) => void
   adjust: boolean
   change: boolean
+  reasons: Shape['ReasonChoice'][]
   close: () => void
 }) {
-  const { of: row, act, adjust, change, close } = props
+  const { of: row, act, adjust, change, reasons, close } = props
   const [does, setDoes] = useState<'set' | 'status' | 'lot'>(adjust ? 'set' : 'status')
   const [much, setMuch] = useState(String(row.quantity))
   const [status, setStatus] = useState<Status>(row.status === 'available' ? 'quarantine' : 'available')
@@ -29,16 +30,16 @@ export function CorrectStock(props: {
   const quantity = Number(much)
   const whole = /^\d{1,9}$/.test(much.trim())
   const plate = row.plate || null
-  const done = (why: string) => {
+  const done = (why: string, reason: string | null) => {
     if (does === 'set')
       act({
         kind: 'adjust_stock', bin: row.bin, item: row.item, quantity, why, lot: row.lot, plate, status: row.status as Shape['AdjustStock']['status'],
-        serials: gone.split(/[\s,;]+/).filter(Boolean),
+        serials: gone.split(/[\s,;]+/).filter(Boolean), reason, photo: '',
       }) // prettier-ignore
     else
       act({
         kind: 'change_status', status, why, item: row.item, lot: row.lot, was: null,
-        bin: does === 'lot' || plate ? null : row.bin, plate: does === 'lot' ? null : plate,
+        bin: does === 'lot' || plate ? null : row.bin, plate: does === 'lot' ? null : plate, loose: !plate, reason, photo: '',
       }) // prettier-ignore
   }
   return (
@@ -55,6 +56,7 @@ export function CorrectStock(props: {
       does={does === 'set' ? 'Set it' : 'Change it'}
       ready={does !== 'set' || (whole && quantity !== row.quantity)}
       done={done}
+      reasons={reasons.filter((r) => r.used === 'both' || (r.used === 'number') === (does === 'set'))}
     >
       <label className="field">
         <span>What is wrong</span>

@@ -1,9 +1,10 @@
 import Button from '@mui/material/Button'
 import { type ReactNode, useState } from 'react'
-import { Entry } from '../parts/controls'
+import { Entry, Pick } from '../parts/controls'
 import { Sheet } from '../parts/Sheet'
 
-/** Something the office does that needs a reason: what it does, with what it asks besides, and why it is done. */
+/** Something the office does that needs a reason: what it does, with what it asks besides, and why it is done: one of the reasons of the
+ * rulebook, if it has some for that, or in words. */
 export function Reasoned({
   open,
   title,
@@ -13,6 +14,7 @@ export function Reasoned({
   done,
   close,
   ready = true,
+  reasons = [],
   children,
 }: {
   open: boolean
@@ -20,19 +22,22 @@ export function Reasoned({
   label: string
   says: string
   does: string
-  done: (why: string) => void
+  done: (why: string, reason: string | null) => void
   close: () => void
   ready?: boolean
+  reasons?: { id: string; name: string }[]
   children?: ReactNode
 }) {
   const [why, setWhy] = useState('')
+  const [chosen, setChosen] = useState('')
+  const reason = reasons.some((r) => r.id === chosen) ? chosen : null
   return (
     <Sheet open={open} onClose={close} label={label} fullWidth maxWidth="sm">
       <form
         style={{ padding: 20 }}
         onSubmit={(e) => {
           e.preventDefault()
-          done(why.trim())
+          done(why.trim(), reason)
           setWhy('')
           close()
         }}
@@ -40,12 +45,25 @@ export function Reasoned({
         <h2 style={{ marginTop: 0 }}>{title}</h2>
         <p>{says}</p>
         {children}
+        {reasons.length > 0 && (
+          <label className="field">
+            <span>Reason</span>
+            <Pick value={reason ?? ''} onChange={(e) => setChosen(e.target.value)}>
+              <option value="">in words</option>
+              {reasons.map((r) => (
+                <option key={r.id} value={r.id}>
+                  {r.name}
+                </option>
+              ))}
+            </Pick>
+          </label>
+        )}
         <label className="field">
-          <span>Why, for the log</span>
+          <span>{reason ? 'And in words, if need be' : 'Why, for the log'}</span>
           <Entry value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
         </label>
         <div className="form">
-          <Button type="submit" variant="contained" disabled={!ready || why.trim().length < 3}>
+          <Button type="submit" variant="contained" disabled={!ready || (!reason && why.trim().length < 3)}>
             {does}
           </Button>
           <Button onClick={close}>Close</Button>

@@ -201,6 +201,7 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
             act={answered.act}
             adjust={mayAdjust}
             change={mayChange}
+            reasons={stock.data?.reasons ?? []}
             close={() => setWrong(null)}
           />
         )}

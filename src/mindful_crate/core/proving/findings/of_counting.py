@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.counting import ReasonFor
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.times import minute_of, said_times
 
@@ -38,6 +39,7 @@ def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
             yield blocks("bad_days", f"{place}/every_days", "Bins are due after a day at the earliest.")
         elif plan.every_days and plan.minutes and not plan.groups and not plan.velocity_classes:
             yield from _in_time(ground, plan.most_bins * len(plan.minutes), plan.every_days, mine, place)
+    yield from _reasons(book, site)
     if plans and not book.shown_flows(site, FlowPurpose.COUNT):
         yield doubt(
             "nobody_counts", "count_plans", "Nobody sees a flow that counts, so what is due stays on its sheets."
@@ -45,6 +47,22 @@ def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
     if plans and (left := [z for z in stored if z not in seen and not any(z in p.zones for p in plans)]):
         names = ", ".join(ground.zones[z].name for z in left[:3])
         yield doubt("never_counted", "count_plans", f"No plan counts {names}.")
+
+
+def _reasons(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
+    """Reasons of crews that there are not, and crews with a flow that corrects stock and no reason to give."""
+    crews = {c.id: c.name for c in book.crews}
+    for reason in (r for r in book.stock_reasons if r.on and r.site in (None, site)):
+        if gone := [c for c in reason.crews if c not in crews]:
+            says = f"{reason.name} may be given by `{gone[0]}`, and there is no such crew."
+            yield blocks("unknown_crew_of_reason", f"stock_reasons/{reason.id}/crews", says)
+    for purpose, used in ((FlowPurpose.ADJUST, ReasonFor.NUMBER), (FlowPurpose.RESTATUS, ReasonFor.STATUS)):
+        known = book.reasons_at(site, used)
+        for crew in crews if known else ():
+            sees = any(f.purpose is purpose for f in book.menu_for(site, [crew]))
+            if sees and not any(not r.crews or crew in r.crews for r in known):
+                says = f"{crews[crew]} sees a flow that people use to {purpose.says}, and no reason is theirs to give."
+                yield doubt("no_reason_to_give", "stock_reasons", says)
 
 
 def _in_time(ground: Ground, a_day: int, days: int, zones: set[ZoneCode], place: str) -> Iterator[Finding]:

@@ -64,6 +64,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("return_rules", (r.id for r in book.return_rules)),
         ("return_marks", (m.id for m in book.return_marks)),
         ("count_plans", (c.id for c in book.count_plans)),
+        ("stock_reasons", (r.id for r in book.stock_reasons)),
         ("paper_forms", (f.id for f in book.paper_forms)),
     ]
     for place, ids in rows:

@@ -1,9 +1,12 @@
-"""Count plans in sentences."""
+"""Count plans, and the reasons for which stock is corrected, in sentences."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
+from mindful_crate.core.catalog.ids import CrewId
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.rulebook.counting import CountPlan, SplitBy
+from mindful_crate.core.rulebook.counting import CountPlan, PhotoAsked, ReasonFor, SplitBy, StockReason
 from mindful_crate.core.rulebook.times import said_times
 from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, just
 
@@ -25,6 +28,16 @@ CLOSES = {
 }
 AGAIN = {True: "is counted again, by somebody else", False: "is left as it was counted"}
 OWN = {True: "whoever may post, also who counted", False: "somebody else than who counted"}
+REASON_FOR = {
+    ReasonFor.NUMBER: "when there are more or fewer than the books say",
+    ReasonFor.STATUS: "when goods get another status",
+    ReasonFor.BOTH: "for either",
+}
+PHOTO_ASKED = {
+    PhotoAsked.NO: "no photo is asked",
+    PhotoAsked.MAY: "a photo may be taken",
+    PhotoAsked.MUST: "a photo must be taken",
+}
 COUNT_ONLY = {"groups": "with goods of an item group", "velocity_classes": "with goods of a velocity class"}
 
 
@@ -88,3 +101,14 @@ def count_sentence(plan: CountPlan, ground: Ground, path: str = "") -> Sentence:
     if not plan.on:
         parts.append(just(" Switched off: it counts nothing."))
     return tuple(parts)
+
+
+def reason_sentence(reason: StockReason, crews: Mapping[CrewId, str], path: str = "") -> Sentence:
+    """One reason in words: for what it is given, by whom on handsets, and whether with a photo. ``crews``: their names."""
+    who = all_of(crews.get(c, f"{c} (missing)") for c in reason.crews)
+    return (
+        just("Given "), Part("word", REASON_FOR[reason.used], f"{path}/used", "reason_used"),
+        just(". On handsets "), Part("word", f"only {who} may give it" if who else "every crew with such a flow may give it", f"{path}/crews", "reason_crews"),
+        just("; "), Part("word", PHOTO_ASKED[reason.photo], f"{path}/photo", "reason_photo"),
+        just("." if reason.on else ". Switched off: nobody can choose it."),
+    )  # fmt: skip

@@ -109,6 +109,11 @@ HOW_ASKED = {
     Asks.DISPOSITION: "is chosen from a list",
     Asks.RETURN_REMARK: "is written, or left out",
     Asks.COUNT_SERIALS: "are scanned one by one until that is all",
+    Asks.STOCK_GONE: "are scanned one by one until that is all; only of items kept by them",
+    Asks.STOCK_COUNT: "is asked as a number; a typed nought is refused",
+    Asks.NEW_STATUS: "is chosen from a list",
+    Asks.STOCK_REASON: "is chosen from the reasons of the chapter Stock care, or written where there are none",
+    Asks.STOCK_PHOTO: "is taken where the reason asks for one",
     Asks.REVIEW: "shows what is about to be done, which is confirmed or stepped back from",
 }
 """How prompts are answered that nobody could scan."""
@@ -126,6 +131,8 @@ PURPOSE_NOTES = {
     FlowPurpose.REPLENISH: "Brings what orders wait for, and what shelves have too little of, from reserve: fetched stop by stop, then placed shelf by shelf.",
     FlowPurpose.RETURN: "Takes back what a customer sends, announced or not: judged at the first scan, marked line by line; finishing makes its number, the stock and the tasks.",
     FlowPurpose.COUNT: "Counts what a sheet names, bin by bin, and whatever else is there. The books change only when somebody posts it.",
+    FlowPurpose.ADJUST: "Says how many of something really lie in a bin or on a plate, with a reason; the books change at once, and the host is told.",
+    FlowPurpose.RESTATUS: "Keeps goods from being used, as damaged, expired or in quarantine, or lets them be used again, with a reason.",
     FlowPurpose.MOVE_PLATES: "Plates from where they stand to another place, one or several at a time.",
     FlowPurpose.MOVE_GOODS: "Pieces out of a bin or off a plate to another place; also to fill a shelf from reserve.",
     FlowPurpose.UNDO_LAST: "Takes back the unloading, receipt, inspection or put-away one has just finished, while nothing after it has begun.",
@@ -203,6 +210,13 @@ ASKS_NOTES = {
     Asks.COUNT_LOT: "Which lot it is; only of items kept by it.",
     Asks.COUNT_SERIALS: "Each piece that is there, by its number; only of items kept by them.",
     Asks.COUNTED: "How many are there. None has a button of its own; a typed nought is refused.",
+    Asks.STOCK_AT: "The bin, or the plate that stands there.",
+    Asks.STOCK_ITEM: "What lies there: scanned, or chosen; of one that lies there in several lots or statuses, which.",
+    Asks.STOCK_GONE: "The numbers of the pieces that are gone; only of items kept by them.",
+    Asks.STOCK_COUNT: "How many there really are. None has a button of its own.",
+    Asks.NEW_STATUS: "What it may be used for from now on.",
+    Asks.STOCK_REASON: "One of the reasons that this crew may give.",
+    Asks.STOCK_PHOTO: "A photo, where the reason wants one or lets one be taken.",
     Asks.REVIEW: "All of it once more, before it is done: what, how many, from where and to where.",
 }
 """What each prompt is for, in a sentence."""

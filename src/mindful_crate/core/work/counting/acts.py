@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Literal
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, PlateNo, StockReasonId
 from mindful_crate.core.record import record
 
 
@@ -107,8 +107,8 @@ class DropCount:
 
 @record
 class AdjustStock:
-    """There is so much of some goods in a bin, or on a plate, whatever the books say: in base units, with a reason. Of numbered ones ``serials`` are those that
-    are gone."""
+    """There is so much of some goods in a bin, or on a plate, whatever the books say: in base units, with a reason, one of the list, or
+    words, or both. Of numbered ones ``serials`` are those that are gone."""
 
     bin: BinCode
     item: ItemCode
@@ -118,6 +118,8 @@ class AdjustStock:
     plate: PlateNo | None = None
     status: Status = Status.AVAILABLE
     serials: tuple[str, ...] = ()
+    reason: StockReasonId | None = None
+    photo: str = ""
     kind: Literal["adjust_stock"] = "adjust_stock"
 
 
@@ -133,6 +135,10 @@ class ChangeStatus:
     lot: str = ""
     was: Status | None = None
     """Only what has this status."""
+    loose: bool = False
+    """Of a bin, only what lies loose in it."""
+    reason: StockReasonId | None = None
+    photo: str = ""
     kind: Literal["change_status"] = "change_status"
 
 

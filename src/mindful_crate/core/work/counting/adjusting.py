@@ -1,10 +1,10 @@
-"""What the books say is corrected in the office, with a reason: how much is there, and which status it has."""
+"""What the books say is corrected, in the office or on a handset, with a reason: how much is there, and which status it has."""
 
 from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CountNo, ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CrewId, ItemCode, PlateNo
 from mindful_crate.core.floor.counts import CountLine
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
@@ -13,20 +13,55 @@ from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.words.parts import STATUSES, counted
+from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor, StockReason
+from mindful_crate.core.rulebook.words.parts import STATUSES, any_of, counted
 from mindful_crate.core.work.counting import looking
 from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus
 from mindful_crate.core.work.counting.correcting import check_loose, check_plate, give_up, lost, pieces_lost
 from mindful_crate.core.work.counting.events import CountPosted, SheetMade, StatusChanged, StockCorrected
 from mindful_crate.core.work.host.decide import tell_host
+from mindful_crate.core.work.inspecting import checks as inspecting
+from mindful_crate.core.work.inspecting.checks import LONGEST
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
 
 
-def _adjust(state: State, making: Making, _: Rulebook, stamp: Stamp, act: AdjustStock) -> str:
-    why = reason(act.why)
+def _why(state: State, rulebook: Rulebook, stamp: Stamp, act: AdjustStock | ChangeStatus, used: ReasonFor) -> str:
+    """Why stock is corrected, in words: one of the reasons of the list and what was written with it, or that alone."""
+    known = rulebook.reasons_at(state.settings.site, used)
+    if act.reason is None:
+        return f"{reason(act.why)}{photo_told(act.photo)}"
+    found = next((r for r in known if r.id == act.reason), None)
+    if found is None:
+        raise Refusal("unknown_reason", f"`{act.reason}` is no reason for that.", "reason")
+    if stamp.device is not None:
+        check_may_give(rulebook, found, stamp.crews)
+        if found.photo is PhotoAsked.MUST and not act.photo:
+            raise Refusal("no_photo", f"{found.name}: a photo of it must be taken.", "photo")
+    if len(act.why.strip()) > LONGEST:
+        raise Refusal("too_long", f"A reason has at most {LONGEST} characters.", "why")
+    words = f": {act.why.strip()}" if act.why.strip() else ""
+    return f"{found.name}{words}{photo_told(act.photo)}"
+
+
+def check_may_give(rulebook: Rulebook, found: StockReason, crews: tuple[CrewId, ...]) -> None:
+    """Refuse a reason that on handsets only others may give, by their names."""
+    if found.crews and not set(found.crews) & set(crews):
+        names = [c.name for c in rulebook.crews if c.id in found.crews]
+        raise Refusal("not_yours", f"{found.name} may be given by {any_of(names)} alone: ask one of them.", "reason")
+
+
+def photo_told(photo: str) -> str:
+    """A photo, as words lead to it; refused when it is the name of none."""
+    if photo and not inspecting.is_photo(photo):
+        raise Refusal("no_photo", "That is the name of no photo.", "photo")
+    return f", with photo `{photo}`" if photo else ""
+
+
+def _adjust(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: AdjustStock) -> str:
+    why = _why(state, rulebook, stamp, act, ReasonFor.NUMBER)
     item = state.ground.items.get(act.item)
     if item is None:
         raise Refusal("unknown_item", f"There is no item `{act.item}`.", "item")
@@ -91,8 +126,8 @@ def _spot(state: State, code: BinCode, plate: PlateNo | None) -> Spot:
     return on_plate(plate)
 
 
-def _change(state: State, making: Making, _: Rulebook, stamp: Stamp, act: ChangeStatus) -> str:
-    why = reason(act.why)
+def _change(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ChangeStatus) -> str:
+    why = _why(state, rulebook, stamp, act, ReasonFor.STATUS)
     if act.status is Status.INSPECT:
         raise Refusal("bad_status", "What waits to be inspected comes from a receipt: quarantine it instead.", "status")
     found = [
@@ -137,7 +172,7 @@ def _meant(state: State, act: ChangeStatus) -> list[Lying]:
         return [
             Lying(act.bin, plate, g)
             for plate, g in looking.goods_in(state, act.bin)
-            if act.item in (None, g.item) and act.lot in ("", g.lot)
+            if not (act.loose and plate) and act.item in (None, g.item) and act.lot in ("", g.lot)
         ]
     if act.item is None or act.item not in state.ground.items:
         raise Refusal("say_what", "Say which bin, which plate, or which item and lot.", "item")

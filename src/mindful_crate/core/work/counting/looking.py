@@ -40,11 +40,11 @@ def goods_in(state: State, code: BinCode) -> Iterator[tuple[PlateNo | None, Good
                 yield number, goods
 
 
-def _is_for(state: State, plan: CountPlan, code: BinCode) -> bool:
-    """Is a bin of a plan's zones one it counts, by what it holds?"""
+def _is_for(state: State, plan: CountPlan, code: BinCode, held: Iterable[ItemCode] = ()) -> bool:
+    """Is a bin of a plan's zones one it counts, by what it holds, or ``held``?"""
     if not plan.groups and not plan.velocity_classes:
         return True
-    items = [state.ground.items[g.item] for _, g in goods_in(state, code)]
+    items = [state.ground.items[i] for i in (*(g.item for _, g in goods_in(state, code)), *held)]
     return any(
         (not plan.groups or i.group in plan.groups)
         and (not plan.velocity_classes or i.velocity_class in plan.velocity_classes)
@@ -52,11 +52,11 @@ def _is_for(state: State, plan: CountPlan, code: BinCode) -> bool:
     )
 
 
-def plan_of(state: State, rulebook: Rulebook, code: BinCode) -> CountPlan | None:
-    """The first plan that counts a bin."""
+def plan_of(state: State, rulebook: Rulebook, code: BinCode, held: Iterable[ItemCode] = ()) -> CountPlan | None:
+    """The first plan that counts a bin, by what it holds, or ``held`` until now."""
     zone = state.ground.bins[code].zone
     for plan in rulebook.counts_at(state.settings.site):
-        if zone in zones_of(state, plan) and _is_for(state, plan, code):
+        if zone in zones_of(state, plan) and _is_for(state, plan, code, held):
             return plan
     return None
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.words.parts import STATUSES, counted
+from mindful_crate.core.work.counting import correct_flow, correct_prompts
 from mindful_crate.core.work.counting.acts import (
     AdjustStock,
     ChangeStatus,
@@ -91,8 +92,8 @@ COUNTING = Matter(
         telling(PlateFound, lambda e: f"plate `{e.plate}` stands in `{e.bin}`"),
         telling(StatusChanged, _changed),
     ),
-    flows=FLOWS,
-    prompts=PROMPTS,
+    flows=FLOWS | correct_flow.FLOWS,
+    prompts=PROMPTS | correct_prompts.PROMPTS,
     papers=PAPERS,
     asked=(
         telling(MakeCounts, lambda a: f"The office has {counted(len(a.bins), 'bin')} counted"),

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode
+from mindful_crate.core.floor.plates import in_bin
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
@@ -120,7 +121,8 @@ def after(state: State, making: Making, rulebook: Rulebook, __: Stamp) -> str:
     for call in [*_not_found(making), *(_emptied(state) if any(p.at_zero for p in plans) else ())]:
         called.setdefault(call[0], call)
     for code, why, at_zero in called.values():
-        plan = looking.plan_of(state, rulebook, code) if state.counts.with_bin(code) is None else None
+        held = _held(state, code) if at_zero else ()
+        plan = looking.plan_of(state, rulebook, code, held) if state.counts.with_bin(code) is None else None
         if plan is not None and (plan.at_zero if at_zero else plan.after_short):
             (number,) = _sheets(state, making, plan, [code], why)
             told.append(f"`{code}` is counted on `{number}`: {why}.")
@@ -143,6 +145,19 @@ def _emptied(state: State) -> Iterator[Call]:
     for keeper, key, _ in state.journal.puts():
         if keeper is state.ledger.movements and next(looking.goods_in(state, key), None) is None:
             yield key, "it became empty", True
+
+
+def _held(state: State, code: BinCode) -> set[ItemCode]:
+    """What a bin held before this entry: a plan for some goods alone counts it also when none of them are left."""
+    held: set[ItemCode] = set()
+    for keeper, key, before in state.journal.puts():
+        if keeper is state.loose_now and key == code:
+            held |= {g.item for g in state.bins.loose_was(code, before)}
+        elif keeper is state.plates.goods and state.bin_of(key) == code:
+            held |= {g.item for g in state.plates.goods_were(key, before)}
+        elif keeper is state.plates.spots and state.plates.spot_was(key, before) == in_bin(code):
+            held |= {g.item for g in state.all_goods(key)}
+    return held
 
 
 DECIDES = (deciding(MakeCounts, _make), deciding(RunCountPlan, _run), deciding(CountsDue, _due))
