@@ -87,6 +87,12 @@ def test_two_bins_are_chosen_counted_on_the_phone_and_posted_on_the_board(page: 
     expect(page.get_by_text("Nothing is to be counted.")).to_be_visible()
     page.get_by_label("also what is done").check()
     expect(sheets.get_by_role("row", name="CSR-0001")).to_contain_text("3 in the books")
+    page.goto(f"/counts?world={world}&part=bins")
+    page.get_by_role("link", name="When each bin was counted last, on the map").click()
+    expect(page.get_by_text("never, or some of those above one another")).to_be_visible()
+    drawn = page.request.get(f"/api/worlds/{world}/map", headers=HEAD).json()
+    ago = dict(zip(drawn["code"], drawn["counted"], strict=True))
+    assert (ago["P-01-01-2"], ago["P-01-01-4"], ago["RCV-01"]) == (0, -1, -2), "today, never, and no storage"
 
 
 @pytest.mark.needs("A32")

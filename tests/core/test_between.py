@@ -51,6 +51,18 @@ def whole(state: State) -> tuple[Counter[tuple[object, ...]], dict[tuple[object,
     return rows, numbers
 
 
+def test_the_number_of_a_piece_goes_with_its_plate() -> None:
+    """A carton is staged: the piece in it is elsewhere, though nothing but its carton was moved."""
+    world = played("the-number-of-another-piece")
+    staged = next(e.seq for e in world.log if "STG-04" in e.says)
+    state = world.branch(staged - 1).state
+    was = mark(state)
+    apply(state, world.log[staged - 1])
+    left, came = stock_since(state, was)
+    assert (left.bin, left.gone, left.came) == ("PACK-1", ("P12-2510-0037",), ())
+    assert (came.bin, came.gone, came.came) == ("STG-04", (), ("P12-2510-0037",))
+
+
 @pytest.mark.parametrize("name", PLAYED)
 @settings(deadline=None, max_examples=4)
 @given(data=st.data())

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from mindful_crate.api.wiring import Answer
 from mindful_crate.core.catalog.ids import SiteCode
-from mindful_crate.core.catalog.places import Bin, BinType, Site, Zone
+from mindful_crate.core.catalog.places import STORAGE, Bin, BinType, Site, Zone
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.rules import fullness
 from mindful_crate.core.walking.crossings import EDGE, crossings
 from mindful_crate.files.writing import kilograms
+
+NEVER, NO_STORAGE = -1, -2
 
 
 class BinKindView(Answer):
@@ -39,7 +41,8 @@ class CrossLine(Answer):
 
 class SiteMap(Answer):
     """One entry a bin in each list. ``zone`` and ``kind`` are places in their lists; ``fill`` is in hundredths of what
-    the bin holds with what is on its way, -1 for a bin with goods and without limits."""
+    the bin holds with what is on its way, -1 for a bin with goods and without limits. ``counted`` is how many days ago it was
+    counted last; ``NEVER`` for one in storage that never was, ``NO_STORAGE`` for one that need not be. Without a world it is empty."""
 
     site: str
     zones: list[ZoneOnMap]
@@ -53,6 +56,7 @@ class SiteMap(Answer):
     kind: list[int]
     walk: list[int]
     fill: list[int]
+    counted: list[int]
     blocked: dict[str, str]
 
 
@@ -82,8 +86,16 @@ def drawn(site: Site, zones: list[Zone], kinds: list[BinType], bins: list[Bin], 
         code=[b.code for b in bins], x=[b.x_mm for b in bins], y=[b.y_mm for b in bins], level=[b.level for b in bins],
         zone=[zone_at[b.zone] for b in bins], kind=[kind_at[b.bin_type] for b in bins], walk=[b.walk for b in bins],
         fill=[_fill(state, b, kinds[kind_at[b.bin_type]]) if state else 0 for b in bins],
+        counted=[_counted(state, b) for b in bins] if state else [],
         blocked={code: says for code, says in why.items() if says},
     )  # fmt: skip
+
+
+def _counted(state: State, each: Bin) -> int:
+    if state.ground.zones[each.zone].purpose not in STORAGE:
+        return NO_STORAGE
+    known = state.bins_counted.get(each.code)
+    return NEVER if known is None else (state.clock - known.at).days
 
 
 def _fill(state: State, each: Bin, kind: BinType) -> int:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import date
 from typing import NamedTuple, TypeVar
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PersonId, PlateNo, TaskNo
-from mindful_crate.core.floor.plates import Holder, Spot
+from mindful_crate.core.floor.plates import Holder, Spot, on_plate
 from mindful_crate.core.floor.serials import Lies, SerialKey
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import record
@@ -80,7 +80,7 @@ def stock_since(state: State, was: Mark) -> list[StockBetween]:
     bins = _other(was.loose, now.loose)
     moved = {*_other(was.on_plates, now.on_plates), *_other(was.spots, now.spots)}
     towers = {each for number in moved for each in state.plates.tower(number)}
-    serials = _other(was.serials, now.serials)
+    serials = _other(was.serials, now.serials) | {key for number in towers for key in _pieces_on(state, number)}
     before, after = _Side(state, was), _Side(state, now)
     for side in (before, after):
         side.count(bins, towers)
@@ -103,6 +103,13 @@ def stock_since(state: State, was: Mark) -> list[StockBetween]:
 def _other(was: Mapping[K, V], now: Mapping[K, V]) -> set[K]:
     """What has another value; a value that was not touched is the same object, so that equal ones need no comparing."""
     return {key for key in {*was, *now} if (a := was.get(key)) is not (b := now.get(key)) and a != b}
+
+
+def _pieces_on(state: State, number: PlateNo) -> Iterator[SerialKey]:
+    """The pieces that are known by number on a plate: they go where it goes, and nothing else of them changes."""
+    for goods in state.plates.goods_on(number):
+        if goods.item in state.serials.kept:
+            yield from (SerialKey(goods.item, n) for n in state.serials.at(on_plate(number), goods))
 
 
 def _place_of(row: Row) -> tuple[str, ...]:

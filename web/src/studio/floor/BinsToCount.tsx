@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
+import { Link } from 'react-router'
 import { Entry, Pick, Tick } from '../parts/controls'
 import { Skeleton } from '../parts/Skeleton'
 import type { Act } from './lists'
@@ -59,6 +60,9 @@ export function BinsToCount(props: { world: string; act?: (a: Act) => void; plan
           </>
         )}
       </div>
+      <p>
+        <Link to={`/stock?world=${world}&map=counted`}>When each bin was counted last, on the map</Link>
+      </p>
       {bins.length === 0 && <p className="empty">No bin reads like that.</p>}
       <table className="plain rows" aria-label="Bins">
         <thead>

@@ -6,13 +6,13 @@ import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Grid, useRows } from '../parts/Grid'
 import { Skeleton } from '../parts/Skeleton'
-import { type Verdict } from '../parts/mapScene'
+import { COUNTED, type Verdict } from '../parts/mapScene'
 import { Sheet } from '../parts/Sheet'
 import { SiteMap } from '../parts/SiteMap'
 import { useAnswered } from '../parts/Answered'
 import { mayDo, useWorld, WorldPicker } from '../parts/WorldPicker'
 import { CorrectStock } from './CorrectStock'
-import { Entry } from '../parts/controls'
+import { Entry, Pick } from '../parts/controls'
 import { TabRow } from '../parts/TabRow'
 import { StockBetween } from './StockBetween'
 import { code, Levels } from './stockParts'
@@ -106,6 +106,29 @@ function LotOrNumbers({ row, find }: { row: Line; find: string }) {
   )
 }
 
+/** What the colours of bins say on the map that shows when they were counted. */
+function CountedLegend() {
+  return (
+    <div className="legend">
+      <span>counted last</span>
+      {COUNTED.map(([, says, colour]) => (
+        <span key={says}>
+          <svg viewBox="0 0 10 10" aria-hidden="true">
+            <rect width="10" height="10" fill={colour} />
+          </svg>
+          {says}
+        </span>
+      ))}
+      <span>
+        <svg viewBox="0 0 10 10" aria-hidden="true">
+          <rect x="1" y="1" width="8" height="8" fill="none" stroke="var(--clay)" strokeWidth="1.6" />
+        </svg>
+        never, or some of those above one another
+      </span>
+    </div>
+  )
+}
+
 /** Stock of a world by bin, plate, item, lot and status; a plate that is being built is not in it. */
 export default function Stock({ me }: { me: Shape['Me'] }) {
   const chosen = useWorld('live')
@@ -133,10 +156,10 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
   const shown = useMemo(() => columns(find, may ? setWrong : undefined), [find, may])
   const { setPage } = at
   const look = useCallback((text: string) => (setFind(text), setPage(0)), [setPage])
-  const [drawn, setDrawn] = useState(true)
+  const [drawn, setDrawn] = useState<'fill' | 'counted' | ''>(query.get('map') === 'counted' ? 'counted' : 'fill')
   const map = useQuery({
     queryKey: ['world', world, 'map'],
-    enabled: !!world && drawn && !between,
+    enabled: !!world && !!drawn && !between,
     placeholderData: (before) => before,
     queryFn: () => got(client.GET('/api/worlds/{id}/map', { params: { path: { id: world ?? '' } } })),
   })
@@ -172,9 +195,11 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
             onChange={(e) => look(e.target.value)}
           />
           {!between && (
-            <button className="link quiet" onClick={() => setDrawn(!drawn)}>
-              {drawn ? 'without the map' : 'with the map'}
-            </button>
+            <Pick aria-label="The map shows" value={drawn} onChange={(e) => setDrawn(e.target.value as typeof drawn)}>
+              <option value="fill">the map: how full bins are</option>
+              <option value="counted">the map: when they were counted</option>
+              <option value="">without the map</option>
+            </Pick>
           )}
           {stock.data && !between && (
             <span className="quiet">
@@ -187,13 +212,14 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
             <SiteMap
               map={map.data}
               level={null}
-              by="fill"
+              by={drawn}
               picked={NOTHING}
               pick={(codes) => codes[0] && look(codes.length > 1 ? together(codes) : codes[0])}
               verdicts={verdicts}
             />
           </div>
         )}
+        {!between && drawn === 'counted' && !find && <CountedLegend />}
         {answered.shown}
         {wrong && (
           <CorrectStock

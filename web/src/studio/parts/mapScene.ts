@@ -2,7 +2,7 @@ import type { Shape } from '../../shared/client'
 
 export type Map = Shape['SiteMap']
 /** `calm`: bins are a backdrop, for what is drawn over them. */
-export type ColourBy = 'purpose' | 'fill' | 'kind' | 'verdict' | 'calm'
+export type ColourBy = 'purpose' | 'fill' | 'counted' | 'kind' | 'verdict' | 'calm'
 /** What is said of a bin over its colour: fits, turned down, chosen. */
 export type Verdict = 'fits' | 'down' | 'chosen'
 
@@ -24,6 +24,16 @@ export const PURPOSE_HUES: Record<string, string> = {
 }
 const KIND_HUES = ['#1E5B52', '#4A5A86', '#B67A12', '#4F7A2E', '#A9512B', '#8A6FA8', '#3E7C8C', '#9B6B4A']
 export const kindHue = (n: number) => KIND_HUES[n % KIND_HUES.length] ?? '#5C6B69'
+
+/** How long ago bins were counted last: up to so many days, in words, and how they are drawn then. One that never was is left open. */
+export const COUNTED: [days: number, says: string, colour: string][] = [
+  [7, 'this week', '#1E5B52'],
+  [30, 'this month', '#5C8C80'],
+  [90, 'this quarter', '#A9C4B9'],
+  [Infinity, 'longer ago', '#D9CDB4'],
+]
+const NEVER = -1
+const NO_STORAGE = -2
 
 export type View = { scale: number; left: number; top: number } // pixels a millimetre; the corner of the canvas on the map, in mm
 /** How large a bin is drawn, by zone: as far as its neighbours leave room. */
@@ -234,6 +244,8 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
   const groups = new globalThis.Map<string, number[]>()
   const outlined: number[] = []
   const fills: number[] = []
+  const hollow: number[] = []
+  const counted: [string, number, number, number, number][] = []
   const crosses: number[] = []
   const pickedList: number[] = []
   const labels: [string, number, number, number, number][] = []
@@ -272,6 +284,15 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
         const part = Math.min(1, Math.max(0.12, full / 100)) * h
         fills.push(x, y + h - part, w, part)
       }
+    } else if (s.by === 'counted') {
+      const days = stack.map((m) => map.counted[m] ?? NO_STORAGE)
+      const part = h / stack.length // a slice for each of those above one another, the lowest at the bottom
+      put(days.every((d) => d === NO_STORAGE) ? '--paper' : '--surface', x, y, w, h)
+      days.forEach((d, k) => {
+        if (d >= 0)
+          counted.push([COUNTED.find(([most]) => d <= most)?.[2] ?? '--tint', x, y + h - part * (k + 1), w, part])
+      })
+      if (days.includes(NEVER)) hollow.push(x, y, w, h)
     } else if (s.by === 'calm') put('--tint', x, y, w, h)
     else
       put(
@@ -288,6 +309,8 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
   }
   for (const [fill, list] of groups) pen.rects(list, fill, null)
   if (fills.length) pen.rects(fills, '--primary', null)
+  for (const [colour, ...rect] of counted) pen.rects(rect, colour, null)
+  if (hollow.length) pen.rects(hollow, null, '--clay', 0.8)
   if (outlined.length) pen.rects(outlined, '--surface', '--moss', 1.4)
   for (let n = 0; n < crosses.length; n += 4) {
     const [x, y, w, h] = [crosses[n] ?? 0, crosses[n + 1] ?? 0, crosses[n + 2] ?? 0, crosses[n + 3] ?? 0]
@@ -295,7 +318,7 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
     pen.line([x, y + h, x + w, y], '--brick', 1.6)
   }
   if (pickedList.length) pen.rects(pickedList, null, '--clay', 2.5)
-  const light = s.verdicts || s.by === 'fill' || s.by === 'calm'
+  const light = s.verdicts || s.by === 'fill' || s.by === 'counted' || s.by === 'calm'
   for (const [says, x, y, w, h] of labels) {
     const px = Math.min(13, (w - 4) / (says.length * 0.62))
     if (px < 5.5) continue
