@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order, OrderKind, Status
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PartnerCode, PlateKindCode, ReturnMarkId, ReturnRuleId
-from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
 from mindful_crate.core.floor.plates import in_bin, on_plate
+from mindful_crate.core.proving.facts import facts_of
 from mindful_crate.core.proving.findings.of_returns import returns as findings_of
 from mindful_crate.core.rulebook.bin_rules import Disposition
 from mindful_crate.core.rulebook.book import Rulebook
@@ -93,6 +94,10 @@ def test_two_lines_with_two_marks_become_a_number_stock_and_tasks() -> None:
         ("To be repaired", True),
     ]
     assert next(d for d in documents(play.state) if d.number == RN)
+    facts = {f.word: f.says for f in facts_of(play.state, rules(), Ref(DocKind.ORDER, RN))}
+    assert facts["Line 2 came back"] == "Scrap, damaged, credited, \u201cbent\u201d", (
+        "what was seen is told in the office"
+    )
     sound(play)
     takes(play).scan(bar("SHK-08")).type("15").refused("not_accepted", "6 pieces came back since")
     assert play.press("leave").last

@@ -62,6 +62,8 @@ class Marked:
     quantity: int
     day: date
     held: str = ""
+    remark: str = ""
+    photo: str = ""
 
 
 class Returned(Keeper[LineKey, Marked]):

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReceiptNo, TaskNo
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
 from mindful_crate.core.floor.receipts import Receipt
+from mindful_crate.core.floor.returns import Marked
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task
 from mindful_crate.core.proving.work_lists import station
@@ -158,6 +159,18 @@ def _order(state: State, _: Rulebook, number: str) -> Facts:
             f"Line {line.no}",
             f"{item.told(line.quantity)} {item.name}" + "".join(f", {n:,} {word}" for word, n in counts.items() if n),
         )
+        if (marked := state.returned.get(key)) is not None:
+            yield f"Line {line.no} came back", _marked(marked)
+
+
+def _marked(marked: Marked) -> str:
+    """How goods that came back were marked, and what whoever took them back saw of them."""
+    parts = [
+        marked.name or "no mark", STATUSES[marked.status].lower(), "credited" if marked.credits else "not credited",
+        f"held: {marked.held}" if marked.held else "", f"\u201c{marked.remark}\u201d" if marked.remark else "",
+        f"photo `{marked.photo}`" if marked.photo else "",
+    ]  # fmt: skip
+    return ", ".join(p for p in parts if p)
 
 
 FACTS: dict[DocKind, Callable[[State, Rulebook, str], Facts]] = {

@@ -137,8 +137,8 @@ def _marked(state: State, rulebook: Rulebook, build: ReturnBuild, line: ReturnLi
     mark: ReturnMark | None = next((m for m in rulebook.marks_at(state.settings.site) if m.id == line.mark), None)
     name, goods = mark.name if mark else "", (build.partner, line.item, line.quantity, stamp.today)
     if mark is None or line.held:
-        return Marked(line.mark, name, Status.QUARANTINE, None, False, *goods, line.held)
-    return Marked(line.mark, name, mark.status, mark.goes, mark.credits, *goods)
+        return Marked(line.mark, name, Status.QUARANTINE, None, False, *goods, line.held, line.remark, line.photo)
+    return Marked(line.mark, name, mark.status, mark.goes, mark.credits, *goods, remark=line.remark, photo=line.photo)
 
 
 def _finish(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: FinishReturn) -> str:
