@@ -315,6 +315,16 @@ def test_taken_out_moved_opened_again(rulebook: Rulebook) -> None:
     sound(play)
 
 
+def test_a_carton_of_a_release_that_is_taken_back_is_none_any_more() -> None:
+    """It was begun and is empty: with the last order of its shipment it goes too, and its number means nothing."""
+    play = released(by(steps(BOOK, Station.PACK)), order("SO-1", ("SHK-08", 12), carrier=None))
+    play.do(acts.BeginCarton(SH, BinCode("PACK-1"))).done()
+    (carton,) = play.state.cartons.of(SH)
+    play.do(acts.UndoRelease(OrderNo("SO-1"), "the ferry is late")).done("has ended")
+    assert not len(play.state.cartons) and not play.state.has_plate(carton.number)
+    sound(play)
+
+
 @pytest.mark.parametrize("short", Short)
 def test_closed_short(rulebook: Rulebook, short: Short) -> None:
     """What is left is put back and stays open on its order, or stays at the bench, kept for it; the shipment goes on with what is packed."""

@@ -14,12 +14,23 @@ from typing import Any
 
 import psycopg
 
-from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import SiteCode, TaskNo, WaveNo, WavePlanId
+from mindful_crate.core.catalog.goods import OrderKind, Status
+from mindful_crate.core.catalog.ids import (
+    BinCode,
+    CountNo,
+    ItemCode,
+    PlateNo,
+    ShipmentNo,
+    SiteCode,
+    TaskNo,
+    WaveNo,
+    WavePlanId,
+)
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.reading import How, Scan
 from mindful_crate.core.work.handset.decide import context
@@ -33,10 +44,14 @@ from mindful_crate.store.past import RECORDS
 from mindful_crate.store.worlds import Loaded, Who, Worlds, local_start
 
 DEVICES = [("oren", "H1", ("quay",)), ("mara", "H2", ("quay", "hazard")), ("tove", "H3", ("quay",))]
-FLOWS = ["F-RECEIVE", "F-TOTE", "F-PUTAWAY", "F-MOVEPLATES", "F-MOVEGOODS", "F-REFILL", "F-LOOK"]
+FLOWS = [
+    "F-RECEIVE", "F-TOTE", "F-PUTAWAY", "F-MOVEPLATES", "F-MOVEGOODS", "F-REFILL", "F-LOOK", "F-PICK", "F-PACK", "F-STAGE", "F-LOAD", "F-SHIP",
+    "F-COUNT", "F-ADJUST", "F-STATUS", "F-RETURN",
+]  # fmt: skip
 CODES = [
     "PO-1001", "PO-1007", "PO-1014", "X-0000", "LP-000064", "LP-000901", "LPR-000417", "B-02-01-1", "R-01-02-1", "P-01-01-2",
-    "P-01-01-3", "RCV-02", "1", "5", "0", "2900000000438", "LPR-000900",
+    "P-01-01-3", "RCV-02", "1", "5", "0", "2900000000438", "LPR-000900", "SO-2007", "SHR-0001", "CSR-0001", "C-500", "PACK-1", "STG-01", "TK-74",
+    "DOOR-3", "SHK-08", "P-01-02-4", "SR-2", "photo-0123456789abcdef",
 ]  # fmt: skip
 GOING: tuple[Any, ...] = ("SO-2001", "SO-2007", "SO-2019", "SO-2046")
 """Orders that go out."""
@@ -170,10 +185,50 @@ class Simulation:
             return acts.CancelWave(wave, "the ferry is late")
         return acts.PickInOffice(TaskNo(f"TR-{self.chance.randrange(204, 230):04}"), "picked by paper")
 
+    def _leaving(self, state: State) -> acts.Act:
+        """What is released: packed, closed, opened again, staged, loaded, sent off, taken back; too early and too late as well."""
+        shipment = self.chance.choice([*state.shipments, ShipmentNo("SHR-0001")])
+        cartons = [c.number for c in state.cartons.of(shipment)] or [PlateNo("LPR-900001")]
+        carton, bench, lane = (
+            self.chance.choice(cartons),
+            BinCode("PACK-1"),
+            BinCode(self.chance.choice(["STG-01", "STG-04"])),
+        )
+        order: Any = self.chance.choice(GOING)
+        picks = [t for t in state.tasks.values() if t.need is Need.PICK and not t.state.ended]
+        if picks and self.chance.random() < 0.4:
+            task = self.chance.choice(picks)
+            return acts.PickInOffice(task.number, "picked by paper", None if task.to_bin else bench)
+        may: list[acts.Act] = [
+            acts.BeginCarton(shipment, bench), acts.PackRest(shipment, bench), acts.PackInto(bench, order, 1, self.chance.choice([1, 2, 5])),
+            acts.TakeOut(carton, order, 1, 1), acts.CloseCarton(carton, None, self.chance.choice([0, 2_000_000])), acts.ReopenCarton(carton),
+            acts.PackShort(order, "one is missing"), acts.StageGoods(shipment, lane, (carton,)), acts.LoadGoods(shipment, BinCode("DOOR-3")),
+            acts.ShipShipment(shipment, None, self.chance.random() < 0.5), acts.ReverseShipment(shipment, "the wrong truck"),
+        ]  # fmt: skip
+        return self.chance.choice(may)
+
+    def _caring(self, state: State) -> acts.Act:
+        """Stock is counted, posted, set, quarantined and freed."""
+        bins = tuple(
+            BinCode(self.chance.choice(["P-01-02-4", "P-01-01-2", "P-05-11-1", "B-01-01-1"])) for _ in range(2)
+        )
+        sheet = self.chance.choice([*state.counts, CountNo("CSR-0009")])
+        item, status = ItemCode("SHK-08"), self.chance.choice([Status.AVAILABLE, Status.QUARANTINE])
+        may: list[acts.Act] = [
+            acts.MakeCounts(tuple(dict.fromkeys(bins))), acts.PostCount(sheet), acts.PostCount(sheet), acts.CountAgain(sheet, (1,), "to be sure"),
+            acts.DropCount(sheet, "not now"), acts.AdjustStock(bins[0], item, self.chance.randrange(90), "it was counted"),
+            acts.ChangeStatus(status, "it got wet", bin=bins[0]), acts.ChangeStatus(status, "called back", item=item),
+        ]  # fmt: skip
+        return self.chance.choice(may)
+
     def _act(self, device: str, who: Who) -> acts.Act:
         """Something the handset offers, mostly; else anything."""
         if self.chance.random() < 0.15:
             return self._going_out()
+        if (office := self.chance.random()) < 0.16:
+            process = self.chance.choice(self.processes)
+            with self.database.transaction() as conn, process.reading(conn, self.world) as w:
+                return self._leaving(w.state) if office < 0.1 else self._caring(w.state)
         if self.chance.random() < 0.08:
             return self._in_the_host()
         process = self.chance.choice(self.processes)
@@ -194,7 +249,8 @@ class Simulation:
             if button.action == "back":
                 offered.append(acts.StepBack(dialogue.number, question.step))
             elif button.action == "leave":
-                offered.append(acts.LeaveFlow(dialogue.number))
+                if self.chance.random() < 0.3:
+                    offered.append(acts.LeaveFlow(dialogue.number))
             else:
                 offered.append(acts.Press(dialogue.number, button.action, question.step))  # type: ignore[arg-type]
         if not offered or self.chance.random() < 0.3:

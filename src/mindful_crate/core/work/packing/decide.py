@@ -53,6 +53,7 @@ from mindful_crate.core.work.picking.doing import check_need, tote_kind
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.picking.looking import check_pieces
 from mindful_crate.core.work.putting import doing
+from mindful_crate.core.work.releasing.events import ReleaseUndone
 from mindful_crate.core.work.releasing.trimming import put_back_pieces
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -505,6 +506,14 @@ def _set_scale(state: State, making: Making, _: Rulebook, __: Stamp, act: SetSca
         raise Refusal("no_weight", "That is heavier than a lorry.", "scale")
     making.event(ScaleSet(act.station, act.scale))
     return f"The scale of {station.name} {'is down' if act.scale.down else 'is up'}."
+
+
+def after(state: State, making: Making, _: Rulebook, __: Stamp) -> str:
+    """A shipment that is none any more, since the release of its last order was taken back, has no carton: one that was begun for it is empty."""
+    if any(isinstance(e, ReleaseUndone) for e in making.events):
+        for carton in [c for c in state.cartons.values() if c.shipment not in state.shipments]:
+            making.event(CartonDropped(carton.number))
+    return ""
 
 
 DECIDES = (

@@ -15,7 +15,7 @@ from mindful_crate.core.work.packing.acts import (
     SetScale,
     TakeOut,
 )
-from mindful_crate.core.work.packing.decide import DECIDES
+from mindful_crate.core.work.packing.decide import DECIDES, after
 from mindful_crate.core.work.packing.events import (
     CartonBegun,
     CartonClosed,
@@ -105,5 +105,6 @@ PACKING = Matter(
     ),
     makes={"plate": (telling(CartonBegun, lambda e: e.carton),)},
     invariants=(cartons_are_plates,),
+    after=after,
 )
 """What it brings."""
