@@ -25,7 +25,7 @@ def worked_together(state: State) -> list[str]:
             release = state.releases.get(order)
             if release is None:
                 found.append(f"{order} is in wave {wave.number} and not released")
-            elif release.waits and [w for w in state.waves.of_order(order) if not w.cancelled] == [wave]:
+            elif release.waits and not wave.allocated:  # once stock was kept for it, what came since waits for another
                 found.append(f"{order} is in wave {wave.number} and waits for one")
     of = {t: w for w in state.waves.values() for t in w.tasks}
     wanted: dict[LineKey, int] = {}
