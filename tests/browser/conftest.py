@@ -23,7 +23,7 @@ ARGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-expect.set_options(timeout=10_000)
+expect.set_options(timeout=20_000)  # how long a busy machine may take
 
 
 @pytest.fixture(scope="module")
