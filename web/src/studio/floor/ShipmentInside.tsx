@@ -16,6 +16,45 @@ const PAPERS = [
   ['pallet-sheets', 'Pallet sheets'],
 ] as const
 
+/** What may be done with one carton or plate: off the truck again; onto a pallet with those it stands beside. */
+function CartonActs(props: {
+  of: Shape['CartonShown']
+  all: Shape['CartonShown'][]
+  act: (a: Act) => void
+  may: (kind: string) => boolean
+}) {
+  const { of: carton, all, act, may } = props
+  const [onto, setOnto] = useState('')
+  const moved = carton.on ?? carton.number // what it stands on is what is moved
+  if (carton.loaded)
+    return may('take_off_truck') ? (
+      <div className="form">
+        <Button onClick={() => act({ kind: 'take_off_truck', what: moved })}>
+          Take {carton.on ? `pallet ${carton.on}` : 'it'} off the truck
+        </Button>
+      </div>
+    ) : null
+  if (carton.on) return null
+  const bears = all.some((c) => c.on === carton.number)
+  if (!carton.at || bears || !may('stack_plates')) return null
+  const pallets = [...new Set(all.filter((c) => c.on && c.at === carton.at).map((c) => c.on ?? ''))]
+  return (
+    <div className="form">
+      <Pick aria-label={`Pallet for ${carton.number}`} value={onto} onChange={(e) => setOnto(e.target.value)}>
+        <option value="">a new pallet</option>
+        {pallets.map((p) => (
+          <option key={p} value={p}>
+            {p}
+          </option>
+        ))}
+      </Pick>
+      <Button onClick={() => act({ kind: 'stack_plates', plates: [carton.number], on: onto || null })}>
+        Put it onto that
+      </Button>
+    </div>
+  )
+}
+
 /** A shipment: its cartons with what is in each, where they stand, what carriers take; staged, loaded, sent off, taken back. */
 export function ShipmentInside({
   world,
@@ -168,6 +207,7 @@ export function ShipmentInside({
                 </span>
               </summary>
               <Contents of={c.content} />
+              {leaving && <CartonActs of={c} all={cartons} act={act} may={may} />}
             </details>
           </li>
         ))}
