@@ -243,7 +243,7 @@ def test_the_bench_takes_and_asks_for_everything_at_once(page: Page) -> None:
     sign_in(page)
     page.get_by_role("tab", name="Pick from").click()
     bench = page.get_by_role("complementary", name="Bench")
-    expect(bench.get_by_test_id("bench-answer")).to_contain_text("by rule 3")
+    expect(bench.get_by_test_id("bench-answer")).to_contain_text("by rule 5")
     expect(bench.locator(".shares li")).to_have_count(3)
     page.get_by_label("About").select_option("all")
     expect(bench).to_contain_text("80 items, one unit each: ▲ 1 find no bin for all of it")
