@@ -315,6 +315,12 @@ class Plates:
         found = self.past.find(Ref(DocKind.PLATE, number)) if self._drawn(number) else None
         return found.card if isinstance(found, Load) else None
 
+    def made_here(self, number: PlateNo) -> bool:
+        """Is it a tote, carton or pallet that was made here, neither received nor there at the opening? Such a one is none any more once it
+        is empty; others stay, empty."""
+        card = self.cards.get(number)
+        return card is not None and card.receipt is None and number not in self.ground.plates
+
     def card(self, number: PlateNo) -> Card | None:
         """What was noted of a plate or load that was made here."""
         return self.cards.get(number) or (None if number in self.ground.plates else self._load(number))

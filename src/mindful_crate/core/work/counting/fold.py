@@ -75,7 +75,7 @@ def _corrected(state: State, e: StockCorrected, at: At) -> None:
         state.ledger.leave(e.cause, e.spot, e.goods, e.serials)
         if e.spot.holder is Holder.PLATE:
             number = PlateNo(e.spot.code)
-            if not state.all_goods(number) and not state.plates_on(number):
+            if state.plates.made_here(number) and not state.all_goods(number) and not state.plates_on(number):
                 plate_ends(state, number)
     else:
         state.ledger.enter(e.cause, e.spot, e.goods)

@@ -46,7 +46,7 @@ from mindful_crate.core.work.leaving.events import (
     TakenOffTruck,
 )
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.packing.decide import check_station, is_made_here
+from mindful_crate.core.work.packing.decide import check_station
 from mindful_crate.core.work.picking.doing import check_need
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.releasing.decide import leaves
@@ -165,7 +165,7 @@ def _stack(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
             before != plate
             and not state.all_goods(before)
             and not state.plates_on(before)
-            and is_made_here(state, before)
+            and state.plates.made_here(before)
         ):
             making.event(PalletDropped(before))
             emptied.append(before)

@@ -72,8 +72,7 @@ def _left(state: State, e: ShipmentLeft, at: At) -> None:
     for bearer in e.bearers:
         if bearer.carton is not None:
             state.cartons.put(bearer.number, None)
-        card = state.plates.cards.get(bearer.number)
-        if card is not None and card.receipt is None and bearer.number not in state.ground.plates:
+        if state.plates.made_here(bearer.number):
             plate_ends(state, bearer.number)
         else:
             state.plates.spots.put(bearer.number, in_transit(e.shipment))

@@ -229,7 +229,7 @@ def shift(
     named = _named(state, source, goods, serves, serials)
     at = carton.at if carton else to or code
     number = carton.number if carton else None
-    emptied = plate is not None and is_made_here(state, plate) and _all_of(state, plate, goods)
+    emptied = plate is not None and state.plates.made_here(plate) and _all_of(state, plate, goods)
     making.event(GoodsPacked(stamp.who, line.order, code, plate, at, number, goods, named, emptied))
     move = Move(1, Do.TAKE, code, goods, serves=serves)
     keep_where(state, making, move, goods, (code, plate, None), (at, number, None))
@@ -247,12 +247,6 @@ def _named(
     mine = mine[: sum(g.quantity for g in goods)]
     numbered.named(state, source, goods, mine)  # refused where they are not so many of these goods
     return (Serials(item, tuple(mine)),)  # always said: of a carton one asks later which pieces it was
-
-
-def is_made_here(state: State, plate: PlateNo) -> bool:
-    """Is a plate a tote or carton that was made here, neither received nor there at the opening?"""
-    card = state.plates.cards.get(plate)
-    return card is not None and card.receipt is None and plate not in state.ground.plates
 
 
 def _all_of(state: State, plate: PlateNo, goods: tuple[Goods, ...]) -> bool:
@@ -291,7 +285,7 @@ def _as_is(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         raise Refusal("not_here", f"`{act.plate}` does not stand by itself: set it down first.", "plate")
     shipment = looking.whole_plate(state, act.plate)
     shipment_to_send(state, shipment)
-    pallet = not is_made_here(state, act.plate)
+    pallet = not state.plates.made_here(act.plate)
     if not pallet:
         for each in looking.by_plate(state, shipment).get(act.plate, ()):
             if rule_of(state, rulebook, shipment, each.line.order).proof is not Proof.TOTE:
