@@ -458,6 +458,29 @@ def test_a_status_is_changed_on_the_handset_by_who_may_give_the_reason() -> None
     sound(play)
 
 
+def test_a_plate_that_is_found_empty_stays_empty() -> None:
+    """One of the opening, that stands on another, and one that was received: nothing of what they held comes back, and what stands on a plate is
+    offered with it."""
+    play = Play(new_world(GROUND, replace(BOOK, stock_reasons=REASONS)))
+    stacked = next(n for n in play.state.ground.plates if play.state.plates.plates_on(n) and play.state.bin_of(n))
+    inner = play.state.plates.plates_on(stacked)[0]
+    play.opens("F-ADJUST").scan(stacked).asks("stock_item").scan(inner).asks("stock_count").press("none_there").type(
+        "Not there"
+    )
+    play.done(f"on `{inner}`, none now")
+    assert not play.state.plates.goods_on(inner) and play.state.plates.plates_on(stacked)[0] == inner
+    sound(play)
+    play.confirm("PO-1001").do(acts.Wait(60))
+    play.opens("F-RECEIVE").scan("PO-1001").scan(bar("SHK-08")).type("4").press("finish").done()
+    (task,) = play.state.tasks.values()
+    assert task.plate and task.to_bin
+    play.opens("F-PUTAWAY").scan(task.plate).scan(task.to_bin).done("stands in")
+    item = play.state.plates.goods_on(task.plate)[0].item
+    play.do(acts.AdjustStock(task.to_bin, item, 0, "it is empty", plate=task.plate)).done("none now")
+    assert not play.state.plates.goods_on(task.plate) and play.state.bin_of(task.plate) == task.to_bin
+    sound(play)
+
+
 def test_a_reason_nobody_may_give_is_a_finding() -> None:
     """Of a crew that is gone; and a flow whose crew has no reason to give."""
     lost = replace(REASONS[1], crews=(CrewId("gone"),))

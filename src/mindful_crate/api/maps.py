@@ -10,8 +10,6 @@ from mindful_crate.core.placing.rules import fullness
 from mindful_crate.core.walking.crossings import EDGE, crossings
 from mindful_crate.files.writing import kilograms
 
-NEVER, NO_STORAGE = -1, -2
-
 
 class BinKindView(Answer):
     """A bin type."""
@@ -28,6 +26,8 @@ class ZoneOnMap(Answer):
     code: str
     name: str
     purpose: str
+    stores: bool
+    """Is it storage, whose bins are counted?"""
 
 
 class CrossLine(Answer):
@@ -41,8 +41,8 @@ class CrossLine(Answer):
 
 class SiteMap(Answer):
     """One entry a bin in each list. ``zone`` and ``kind`` are places in their lists; ``fill`` is in hundredths of what
-    the bin holds with what is on its way, -1 for a bin with goods and without limits. ``counted`` is how many days ago it was
-    counted last; ``NEVER`` for one in storage that never was, ``NO_STORAGE`` for one that need not be. Without a world it is empty."""
+    the bin holds with what is on its way, -1 for a bin with goods and without limits. In ``counted`` stand the bins that were counted, with
+    how many days ago that was last."""
 
     site: str
     zones: list[ZoneOnMap]
@@ -56,7 +56,7 @@ class SiteMap(Answer):
     kind: list[int]
     walk: list[int]
     fill: list[int]
-    counted: list[int]
+    counted: dict[str, int]
     blocked: dict[str, str]
 
 
@@ -81,21 +81,14 @@ def drawn(site: Site, zones: list[Zone], kinds: list[BinType], bins: list[Bin], 
     why = {b.code: (state.blocked(b.code) if state else b.blocked) for b in bins}
     return SiteMap(
         site=site.code, crosses=[],
-        zones=[ZoneOnMap(code=z.code, name=z.name, purpose=z.purpose.value) for z in zones],
+        zones=[ZoneOnMap(code=z.code, name=z.name, purpose=z.purpose.value, stores=z.purpose in STORAGE) for z in zones],
         kinds=[BinKindView(code=k.code, name=k.name, plates=k.plates.value, limits=limits(k)) for k in kinds],
         code=[b.code for b in bins], x=[b.x_mm for b in bins], y=[b.y_mm for b in bins], level=[b.level for b in bins],
         zone=[zone_at[b.zone] for b in bins], kind=[kind_at[b.bin_type] for b in bins], walk=[b.walk for b in bins],
         fill=[_fill(state, b, kinds[kind_at[b.bin_type]]) if state else 0 for b in bins],
-        counted=[_counted(state, b) for b in bins] if state else [],
+        counted={code: (state.clock - known.at).days for code, known in state.bins_counted.items()} if state else {},
         blocked={code: says for code, says in why.items() if says},
     )  # fmt: skip
-
-
-def _counted(state: State, each: Bin) -> int:
-    if state.ground.zones[each.zone].purpose not in STORAGE:
-        return NO_STORAGE
-    known = state.bins_counted.get(each.code)
-    return NEVER if known is None else (state.clock - known.at).days
 
 
 def _fill(state: State, each: Bin, kind: BinType) -> int:

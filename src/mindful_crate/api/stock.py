@@ -27,30 +27,17 @@ from mindful_crate.core.world.fold import apply
 
 api = APIBlueprint("stock", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 
-STOCK = ("bin", "zone", "plate", "item", "name", "lot", "expiry", "status", "quantity", "serials")
+ROW = ("bin", "zone", "plate", "item", "name", "lot", "expiry", "status")
+STOCK = (*ROW, "quantity", "serials")
 """The columns of the list of stock."""
-BETWEEN = (
-    "bin",
-    "zone",
-    "plate",
-    "item",
-    "name",
-    "lot",
-    "expiry",
-    "status",
-    "before",
-    "after",
-    "change",
-    "gone",
-    "came",
-)
+BETWEEN = (*ROW, "before", "after", "change", "gone", "came")
 """The columns of stock before and after."""
 FARTHEST = 5_000
 """Entries; stock is looked at before and after at most so many."""
 
 
-class StockLine(Answer):
-    """A row of stock."""
+class StockRow(Answer):
+    """What makes a row of stock one: where it is, and what the goods are."""
 
     bin: str
     zone: str
@@ -60,6 +47,11 @@ class StockLine(Answer):
     lot: str
     expiry: date | None
     status: str
+
+
+class StockLine(StockRow):
+    """A row of stock."""
+
     told: str
     quantity: int
     serials: list[str]
@@ -99,18 +91,10 @@ class StockList(Answer):
     reasons: list[ReasonChoice]
 
 
-class BetweenLine(Answer):
+class BetweenLine(StockRow):
     """A row of stock that is another after than before: how much there was, there is, and the difference, told with units; and
     the numbers of the pieces that left it and that came."""
 
-    bin: str
-    zone: str
-    plate: str
-    item: str
-    name: str
-    lot: str
-    expiry: date | None
-    status: str
     before: str
     after: str
     change: str
@@ -174,10 +158,10 @@ def stock(path: ById, query: PageQuery) -> StockList:
                 )
                 for r in page
             ]
-            known = (r for used in ReasonFor for r in w.rulebook.reasons_at(w.settings.site, used))
-            reasons = {r.id: ReasonChoice(id=r.id, name=r.name, used=r.used) for r in known}
+            known = w.rulebook.reasons_at(w.settings.site)
             return StockList(
-                rows=lines, total=total, seq=w.state.seq, levels=_levels(w.state, query.find), reasons=[*reasons.values()]
+                rows=lines, total=total, seq=w.state.seq, levels=_levels(w.state, query.find),
+                reasons=[ReasonChoice(id=r.id, name=r.name, used=r.used) for r in known],
             )  # fmt: skip
 
 

@@ -216,16 +216,14 @@ class Bins:
         gone = [g for g in before or () if id(g) not in has]
         come = [g for g in after or () if id(g) not in had]
         for goods in gone:
-            self._loose_with[goods.item].pop(code, None)
             if goods.lot:
                 self.lots.count(goods, -1)
-        left = {g.item for g in gone}
-        for goods in after or () if left else come:
-            if id(goods) not in had or goods.item in left:
-                self._loose_with.setdefault(goods.item, {})[code] = None
         for goods in come:
+            self._loose_with.setdefault(goods.item, {})[code] = None
             if goods.lot:
                 self.lots.count(goods, 1)
+        for item in {g.item for g in gone} - {g.item for g in after or ()}:
+            self._loose_with[item].pop(code, None)
         opening = opening_goods(self.ground, code) if before is None or after is None else ()
         for goods in (*gone, *come, *opening):
             self.touched.forget(goods.item)

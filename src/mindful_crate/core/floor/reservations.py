@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left, insort
 from collections.abc import Callable, Iterator
 from heapq import merge
+from itertools import groupby
 
 from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, PlateNo, ReservationNo, RuleId, TaskNo
@@ -53,18 +54,33 @@ class Reservation:
         return sum(p.goods.quantity for p in self.parts)
 
 
+def _spot(code: BinCode, plate: PlateNo | None, task: TaskNo | None) -> str:
+    """Reservations are kept by plate, so that they move with it, else by bin or by who carries it."""
+    return f"task {task}" if task else f"plate {plate}" if plate else f"bin {code}"
+
+
+def _spot_of(part: Reserved) -> str:
+    return _spot(part.bin, part.plate, part.task)
+
+
 def place_of(code: BinCode, plate: PlateNo | None, goods: Goods, task: TaskNo | None = None) -> tuple[str, ...]:
-    """Reservations are kept by plate, so that they move with it, else by bin or by who carries it; and by kind of goods."""
-    return (f"task {task}" if task else f"plate {plate}" if plate else f"bin {code}", *sort_key(goods))
+    """Where a reservation is kept, and by kind of goods."""
+    return (_spot(code, plate, task), *sort_key(goods))
 
 
-Spots = dict[tuple[str, ...], list[tuple[int, ReservationNo]]]
-"""By where it lies, in order: for which lines of an order what is kept, by which reservation."""
+Kin = tuple[OrderNo, ItemCode | None]
+"""All that is kept for an order, or what of an item is."""
+Line = tuple[int, ReservationNo]
+"""For which line of an order something is kept, by which reservation."""
 
 
-def spot_of(part: Reserved) -> tuple[str, str]:
-    """Where a part of a reservation lies, whatever the goods: with a task, on a plate, or in a bin."""
-    return ("task", part.task) if part.task else ("plate", part.plate) if part.plate else ("bin", part.bin)
+def _indexed(reservation: Reservation | None) -> set[tuple[Kin, str, Line]]:
+    """What the index of places says of a reservation: nothing of one that is for no order."""
+    if reservation is None or reservation.order is None:
+        return set()
+    line = (reservation.line, reservation.number)
+    kins: tuple[Kin, ...] = ((reservation.order, None), (reservation.order, reservation.item))
+    return {(kin, _spot_of(part), line) for kin in kins for part in reservation.parts}
 
 
 class Reservations(Keeper[ReservationNo, Reservation]):
@@ -80,12 +96,16 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         """How much of what is kept at a place is only kept to be brought to where it is picked."""
         self._loose: dict[BinCode, dict[ReservationNo, int]] = {}
         """Of loose goods kept for orders: in how many parts by which reservation, by bin."""
-        self._spots: dict[tuple[OrderNo, ItemCode | None], Spots] = {}
-        """Where what is kept for an order lies, all of it and of each item: somebody who packs thousands of lines asks with every scan."""
+        self._where: dict[Kin, dict[str, list[Line]]] = {}
+        """Where what is kept for an order lies, in order of lines: somebody who packs thousands of them asks with every scan."""
 
     def changed(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
         """How much of which goods is kept by it."""
-        self._lie(key, before, after)
+        was, now = _indexed(before), _indexed(after)
+        for lost in was - now:
+            self._lies_no_more(*lost)
+        for kin, spot, line in now - was:
+            insort(self._where.setdefault(kin, {}).setdefault(spot, []), line)
         for reservation, sign in ((before, -1), (after, 1)):
             if reservation is None:
                 continue
@@ -107,41 +127,27 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                     if not holders:
                         del self._at[place]
 
-    def _lie(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
-        was = {spot_of(p) for p in before.parts} if before is not None and before.order else set()
-        now = {spot_of(p) for p in after.parts} if after is not None and after.order else set()
-        whose = after or before
-        if was == now or whose is None or whose.order is None:
-            return
-        mine = (whose.line, key)
-        for item in (None, whose.item):
-            spots = self._spots.setdefault((whose.order, item), {})
-            for spot in was - now:
-                lines = spots[spot]
-                del lines[bisect_left(lines, mine)]
-                if not lines:
-                    del spots[spot]
-            for spot in now - was:
-                insort(spots.setdefault(spot, []), mine)
-            if not spots:
-                del self._spots[whose.order, item]
+    def _lies_no_more(self, kin: Kin, spot: str, line: Line) -> None:
+        spots = self._where[kin]
+        lines = spots[spot]
+        del lines[bisect_left(lines, line)]
+        if not lines:
+            del spots[spot]
+        if not spots:
+            del self._where[kin]
 
     def lying(
         self, order: OrderNo, there: Callable[[Reserved], bool], item: ItemCode | None = None
     ) -> Iterator[tuple[int, Reservation]]:
         """What is kept for an order, or of one item for it, line by line, of which some lies where it is asked for: that is decided
         by one part of each place, so it may depend on nothing but the place."""
-        spots = self._spots.get((order, item), {})
-        asked = [(spot, self._part_at(spot, lines[0][1])) for spot, lines in spots.items()]
-        found = [spots[spot] for spot, part in asked if there(part)]
-        last = None
-        for each in merge(*found):
-            if each != last:
-                last = each
-                yield each[0], self[each[1]]
+        spots = self._where.get((order, item), {})
+        found = [lines for spot, lines in spots.items() if there(self._part_in(spot, lines[0][1]))]
+        for (line, number), _ in groupby(merge(*found)):  # what lies in several places comes once
+            yield line, self[number]
 
-    def _part_at(self, spot: tuple[str, ...], number: ReservationNo) -> Reserved:
-        return next(p for p in self[number].parts if spot_of(p) == spot)
+    def _part_in(self, spot: str, number: ReservationNo) -> Reserved:
+        return next(p for p in self[number].parts if _spot_of(p) == spot)
 
     def _brings(self, reservation: Reservation, task: TaskNo, sign: int) -> None:
         mine = self._of_task.setdefault(task, {})

@@ -167,9 +167,9 @@ class Rulebook:
         """The count plans of a site that are switched on, in the order in which they are asked: its own first."""
         return _own_first((p for p in self.count_plans if p.on), site)
 
-    def reasons_at(self, site: SiteCode, used: ReasonFor) -> list[StockReason]:
-        """The reasons for which stock of a site is corrected like that, of those switched on: its own first."""
-        return _own_first((r for r in self.stock_reasons if r.on and r.is_for(used)), site)
+    def reasons_at(self, site: SiteCode, used: ReasonFor | None = None) -> list[StockReason]:
+        """The reasons for which stock of a site is corrected, like that or at all, of those switched on: its own first."""
+        return _own_first((r for r in self.stock_reasons if r.on and (used is None or r.is_for(used))), site)
 
     def returns_at(self, site: SiteCode) -> list[ReturnRule]:
         """The rules by which goods are accepted back at a site, of those switched on: its own first."""

@@ -249,6 +249,11 @@ class NumberKind(PromptKind):
         return None
 
 
+def not_at(prompt: Prompt | None, *asks: Asks) -> Refusal | None:
+    """Refuse a button that stands at some questions only, at any other."""
+    return None if prompt is not None and prompt.asks in asks else Refusal("not_now", "Not at this question.")
+
+
 class ButtonKind:
     """A button of a flow. It is accepted exactly when it is offered, since one answer serves both."""
 

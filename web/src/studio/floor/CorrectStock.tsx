@@ -38,7 +38,7 @@ export function CorrectStock(props: {
       }) // prettier-ignore
     else
       act({
-        kind: 'change_status', status, why, item: row.item, lot: row.lot, was: null,
+        kind: 'change_status', status, why, item: row.item, lot: row.lot, was: does === 'status' ? (row.status as Status) : null,
         bin: does === 'lot' || plate ? null : row.bin, plate: does === 'lot' ? null : plate, loose: !plate, reason, photo: '',
       }) // prettier-ignore
   }

@@ -186,7 +186,10 @@ export default function Stock({ me }: { me: Shape['Me'] }) {
           choose={(view) => world && setQuery(view === 'now' ? { world } : { world, view })}
         />
         <div className="form">
-          <WorldPicker {...chosen} />
+          <WorldPicker
+            {...chosen}
+            choose={(id) => (between ? setQuery({ world: id, view: 'between' }) : chosen.choose(id))}
+          />
           <Entry
             style={{ width: 280 }}
             placeholder="bin, plate, item, lot or number"

@@ -95,6 +95,7 @@ export function StockBetween(props: {
   const is = found.data
   if (found.error) return <Around {...{ from, to, choose }} wrong={found.error.message} />
   if (!is) return <Skeleton />
+  if (is.seq === 0) return <p className="empty">Nothing was done here yet.</p>
   const alone = is.until - is.after === 1
   return (
     <>
@@ -176,7 +177,7 @@ function Around(props: {
   const [first, setFirst] = useState(String((from ?? 0) + 1))
   const [last, setLast] = useState(String(to ?? ''))
   const whole = (text: string) => /^\d{1,9}$/.test(text.trim())
-  const ready = whole(first) && whole(last) && Number(first) > 0
+  const ready = whole(first) && whole(last) && Number(first) > 0 && Number(last) > 0
   const long = (to ?? 0) - (from ?? 0)
   return (
     <>

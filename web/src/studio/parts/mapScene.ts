@@ -32,8 +32,6 @@ export const COUNTED: [days: number, says: string, colour: string][] = [
   [90, 'this quarter', '#A9C4B9'],
   [Infinity, 'longer ago', '#D9CDB4'],
 ]
-const NEVER = -1
-const NO_STORAGE = -2
 
 export type View = { scale: number; left: number; top: number } // pixels a millimetre; the corner of the canvas on the map, in mm
 /** How large a bin is drawn, by zone: as far as its neighbours leave room. */
@@ -285,14 +283,15 @@ export function paint(pen: Pen, v: View, width: number, height: number, s: Scene
         fills.push(x, y + h - part, w, part)
       }
     } else if (s.by === 'counted') {
-      const days = stack.map((m) => map.counted[m] ?? NO_STORAGE)
+      const stores = map.zones[zone]?.stores
+      const days = stack.map((m) => map.counted[map.code[m] ?? ''])
       const part = h / stack.length // a slice for each of those above one another, the lowest at the bottom
-      put(days.every((d) => d === NO_STORAGE) ? '--paper' : '--surface', x, y, w, h)
+      put(stores ? '--surface' : '--paper', x, y, w, h)
       days.forEach((d, k) => {
-        if (d >= 0)
+        if (d !== undefined)
           counted.push([COUNTED.find(([most]) => d <= most)?.[2] ?? '--tint', x, y + h - part * (k + 1), w, part])
       })
-      if (days.includes(NEVER)) hollow.push(x, y, w, h)
+      if (stores && days.includes(undefined)) hollow.push(x, y, w, h)
     } else if (s.by === 'calm') put('--tint', x, y, w, h)
     else
       put(

@@ -21,7 +21,6 @@ from mindful_crate.core.work.counting.correcting import check_loose, check_plate
 from mindful_crate.core.work.counting.events import CountPosted, SheetMade, StatusChanged, StockCorrected
 from mindful_crate.core.work.host.decide import tell_host
 from mindful_crate.core.work.inspecting import checks as inspecting
-from mindful_crate.core.work.inspecting.checks import LONGEST
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -40,8 +39,8 @@ def _why(state: State, rulebook: Rulebook, stamp: Stamp, act: AdjustStock | Chan
         check_may_give(rulebook, found, stamp.crews)
         if found.photo is PhotoAsked.MUST and not act.photo:
             raise Refusal("no_photo", f"{found.name}: a photo of it must be taken.", "photo")
-    if len(act.why.strip()) > LONGEST:
-        raise Refusal("too_long", f"A reason has at most {LONGEST} characters.", "why")
+    if len(act.why.strip()) > inspecting.LONGEST:
+        raise Refusal("too_long", f"A reason has at most {inspecting.LONGEST} characters.", "why")
     words = f": {act.why.strip()}" if act.why.strip() else ""
     return f"{found.name}{words}{photo_told(act.photo)}"
 
@@ -49,7 +48,8 @@ def _why(state: State, rulebook: Rulebook, stamp: Stamp, act: AdjustStock | Chan
 def check_may_give(rulebook: Rulebook, found: StockReason, crews: tuple[CrewId, ...]) -> None:
     """Refuse a reason that on handsets only others may give, by their names."""
     if found.crews and not set(found.crews) & set(crews):
-        names = [c.name for c in rulebook.crews if c.id in found.crews]
+        known = {c.id: c.name for c in rulebook.crews}
+        names = [known.get(c, c) for c in found.crews]
         raise Refusal("not_yours", f"{found.name} may be given by {any_of(names)} alone: ask one of them.", "reason")
 
 

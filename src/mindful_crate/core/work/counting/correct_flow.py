@@ -13,7 +13,7 @@ from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.counting import PhotoAsked
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, ITEM, LOT, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import COUNT, ITEM, LOT, ButtonKind, Context, FlowKind, Step, not_at
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus
 from mindful_crate.core.work.counting.correct_prompts import (
@@ -33,8 +33,6 @@ from mindful_crate.core.work.counting.correct_prompts import (
 )
 from mindful_crate.core.work.receiving import checks as receiving
 
-NOT_NOW = Refusal("not_now", "Not at this question.")
-
 
 class NoneAtAll(ButtonKind):
     """None is there: nought, and no slip."""
@@ -42,7 +40,7 @@ class NoneAtAll(ButtonKind):
     action = "none_there"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        return None if prompt is not None and prompt.asks is Asks.STOCK_COUNT else NOT_NOW
+        return not_at(prompt, Asks.STOCK_COUNT)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "None there"
@@ -57,8 +55,8 @@ class ThoseAreGone(ButtonKind):
     action = "that_is_all"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if prompt is None or prompt.asks is not Asks.STOCK_GONE:
-            return NOT_NOW
+        if (refused := not_at(prompt, Asks.STOCK_GONE)) is not None:
+            return refused
         return None if dialogue.answers[GONE] else Refusal("nothing_gone", "Say the number of a piece first.")
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
@@ -74,9 +72,9 @@ class AllThatIsHere(ButtonKind):
     action = "all_here"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if prompt is None or prompt.asks is not Asks.STOCK_ITEM or dialogue.answers[ITEM] is not None:
-            return NOT_NOW
-        return None if ctx.flow.purpose is FlowPurpose.RESTATUS else NOT_NOW
+        if dialogue.answers[ITEM] is not None:
+            return Refusal("not_now", "It is about one item now: step back first.")
+        return not_at(prompt, Asks.STOCK_ITEM)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return f"All on {answers[ON]}" if answers[ON] else f"All in {answers[AT]}"
@@ -92,8 +90,8 @@ class NoPhoto(ButtonKind):
     says = "No photo, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if prompt is None or prompt.asks is not Asks.STOCK_PHOTO:
-            return NOT_NOW
+        if (refused := not_at(prompt, Asks.STOCK_PHOTO)) is not None:
+            return refused
         found = reason_given(ctx, dialogue.answers)
         if found is not None and found.photo is PhotoAsked.MUST:
             return Refusal("no_photo", f"{found.name}: a photo of it must be taken.")

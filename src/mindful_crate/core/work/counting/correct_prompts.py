@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from itertools import islice
 from typing import Any
@@ -16,7 +17,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor, StockReason
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.rulebook.words.parts import STATUSES
-from mindful_crate.core.scanning.codes import any_bin, item_code, plain, typed, unknown
+from mindful_crate.core.scanning.codes import any_bin, filled_bins, item_code, plain, stored_plates, typed, unknown
 from mindful_crate.core.scanning.kinds import (
     COUNT,
     ITEM,
@@ -62,14 +63,20 @@ def used_for(ctx: Context) -> ReasonFor:
     return ReasonFor.NUMBER if ctx.flow.purpose is FlowPurpose.ADJUST else ReasonFor.STATUS
 
 
+def reasons_for(ctx: Context) -> list[StockReason]:
+    """The reasons for that, whoever may give them."""
+    return ctx.rulebook.reasons_at(ctx.state.settings.site, used_for(ctx))
+
+
 def kinds_here(ctx: Context, answers: Answers) -> list[Kind]:
     """What lies where it is asked about, each kind of goods once with how much there is."""
     if answers[AT] is None:
         return []
+    on = set(ctx.state.plates.tower(answers.known(ON))) if answers[ON] else None
     found: dict[tuple[PlateNo | None, ItemCode, str, Status], Goods] = {}
     for plate, goods in looking.goods_in(ctx.state, answers.known(AT)):
         key = (plate, goods.item, goods.lot, goods.status)
-        if answers[ON] in (None, plate):
+        if on is None or plate in on:
             known = found.get(key)
             found[key] = evolve(known, quantity=known.quantity + goods.quantity) if known else goods
     return [(plate, goods) for (plate, *_), goods in found.items()]
@@ -105,8 +112,7 @@ def told(ctx: Context, kind: Kind) -> str:
 
 def reason_given(ctx: Context, answers: Answers) -> StockReason | None:
     """The reason that was chosen."""
-    known = ctx.rulebook.reasons_at(ctx.state.settings.site, used_for(ctx))
-    return next((r for r in known if r.id == answers[REASON]), None)
+    return next((r for r in reasons_for(ctx) if r.id == answers[REASON]), None)
 
 
 class StockAtKind(PromptKind):
@@ -143,17 +149,12 @@ class StockAtKind(PromptKind):
         return "Scan the bin, or the plate it is on"
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        for code in filled_bins(ctx, 2):
+            yield plain(f"bin {code}", code)
+        for plate in stored_plates(ctx, 1):
+            yield plain(f"plate {plate}", plate)
         yield from any_bin(ctx)
-        for lying in islice(_some_stock(ctx), 2):
-            yield plain(f"bin {lying[0]}", lying[0])
-            if lying[1]:
-                yield plain(f"plate {lying[1]}", lying[1])
         yield from unknown()
-
-
-def _some_stock(ctx: Context) -> Iterable[tuple[BinCode, PlateNo | None]]:
-    site = ctx.state.settings.site
-    return ((code, plate) for code, plate, _ in ctx.state.bins.stock() if ctx.state.ground.site_of(code) == site)
 
 
 class StockItemKind(PromptKind):
@@ -183,11 +184,10 @@ class StockItemKind(PromptKind):
                 filled = filled.having(LOT, reading.lot)
             return _about(ctx, filled, mine[0]) if len(mine) == 1 else filled
         if reading.kind is Read.PLATE:
-            plate = PlateNo(reading.code)
-            mine = [k for k in kinds if k[0] == plate]
+            filled = answers.having(ON, PlateNo(reading.code))
+            mine = kinds_here(ctx, filled)
             if not mine:
-                raise Refusal("not_there", f"Nothing is on `{plate}` here.")
-            filled = answers.having(ON, plate)
+                raise Refusal("not_there", f"Nothing is on `{reading.code}` here.")
             return _about(ctx, filled, mine[0]) if len(mine) == 1 else filled
         words = reading.code.strip().lower()
         called = [k for k in _narrowed(ctx, answers) if words == told(ctx, k).lower()]
@@ -199,9 +199,15 @@ class StockItemKind(PromptKind):
         return reading.code if reading.kind is Read.UNKNOWN else ""
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
-        for kind in islice(_narrowed(ctx, answers), LISTED):
-            says = told(ctx, kind)
-            yield Pick(says, says, f"{ctx.ground.items[kind[1].item].told(kind[1].quantity)} by the books")
+        kinds = _narrowed(ctx, answers)
+        of_item = Counter(goods.item for _, goods in kinds)
+        for kind in islice(kinds, LISTED):
+            says, code = told(ctx, kind), kind[1].item
+            yield Pick(
+                code if of_item[code] == 1 else says,
+                says,
+                f"{ctx.ground.items[kind[1].item].told(kind[1].quantity)} by the books",
+            )
 
     def title(self, ctx: Context, answers: Answers) -> str:
         if answers[ITEM] is not None:
@@ -399,32 +405,32 @@ class StockReasonKind(PromptKind):
     def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
         return False
 
-    def _known(self, ctx: Context) -> list[StockReason]:
-        return ctx.rulebook.reasons_at(ctx.state.settings.site, used_for(ctx))
-
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
-        known, word = self._known(ctx), reading.code.strip()
-        if not known:
-            return answers.having(WHY, some_words(word))
-        found = next((r for r in known if word.lower() in (r.id.lower(), r.name.lower())), None)
+        if not reasons_for(ctx):
+            return answers.having(WHY, some_words(reading.code))
+        found = self._called(ctx, reading)
         if found is None:
             mine = ", ".join(p.label for p in self.picks(ctx, answers)) or "ask somebody else"
-            raise Refusal("not_among", f"`{word}` is no reason for that: {mine}.")
+            raise Refusal("not_among", f"`{reading.code.strip()}` is no reason for that: {mine}.")
         check_may_give(ctx.rulebook, found, ctx.crews)
         return answers.having(REASON, found.id)
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
-        word = reading.code.strip()
-        return next((r.name for r in self._known(ctx) if word.lower() in (r.id.lower(), r.name.lower())), word)
+        found = self._called(ctx, reading)
+        return found.name if found else reading.code.strip()
+
+    def _called(self, ctx: Context, reading: Reading) -> StockReason | None:
+        word = reading.code.strip().lower()
+        return next((r for r in reasons_for(ctx) if word in (r.id.lower(), r.name.lower())), None)
 
     def picks(self, ctx: Context, answers: Answers) -> Iterable[Pick]:
-        return (Pick(r.id, r.name) for r in self._known(ctx) if not r.crews or set(r.crews) & set(ctx.crews))
+        return (Pick(r.id, r.name) for r in reasons_for(ctx) if not r.crews or set(r.crews) & set(ctx.crews))
 
     def title(self, ctx: Context, answers: Answers) -> str:
         return "Why?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        if self._known(ctx) and not [*self.picks(ctx, answers)]:
+        if reasons_for(ctx) and not [*self.picks(ctx, answers)]:
             return {"note": "No reason is yours to give: ask somebody who may."}
         return {}
 
@@ -432,7 +438,7 @@ class StockReasonKind(PromptKind):
         return True
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
-        for each in self._known(ctx)[:4]:
+        for each in reasons_for(ctx)[:4]:
             yield typed(each.name, each.name)
         yield typed("words", "fell off the fork")
 
@@ -467,9 +473,7 @@ class StockPhotoKind(PromptKind):
         return {"photo": True}
 
     def counts(self, ctx: Context, answers: Answers) -> bool:
-        return any(
-            r.photo is not PhotoAsked.NO for r in ctx.rulebook.reasons_at(ctx.state.settings.site, used_for(ctx))
-        )
+        return any(r.photo is not PhotoAsked.NO for r in reasons_for(ctx))
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
         yield typed("a photo", "photo-0123456789abcdef")

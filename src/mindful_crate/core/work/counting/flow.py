@@ -12,7 +12,7 @@ from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, LOT, MUCH, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import COUNT, LOT, MUCH, ButtonKind, Context, FlowKind, Step, not_at
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work.counting import looking
 from mindful_crate.core.work.counting.acts import CountAsLabelled, CountGoods, CountNothing, CountPlateHere
@@ -33,17 +33,13 @@ from mindful_crate.core.work.counting.prompts import (
 from mindful_crate.core.work.receiving import checks as receiving
 
 
-def _asked(prompt: Prompt | None, asks: Asks) -> Refusal | None:
-    return None if prompt is not None and prompt.asks is asks else Refusal("not_now", "Not at this question.")
-
-
 class NoneThere(ButtonKind):
     """None of the item is there: nought, and no slip."""
 
     action = "none_there"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if (refused := _asked(prompt, Asks.COUNTED)) is not None:
+        if (refused := not_at(prompt, Asks.COUNTED)) is not None:
             return refused
         if line_meant(ctx, dialogue.answers) is None:
             return Refusal("nothing_found", "It is not on the sheet: if none is there, step back.")
@@ -65,7 +61,7 @@ class NothingElse(ButtonKind):
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if dialogue.answers[ON] is not None:
             return Refusal("not_now", "Count what is on the plate first.")
-        return _asked(prompt, Asks.COUNT_ITEM)
+        return not_at(prompt, Asks.COUNT_ITEM)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         done = any(x.bin == answers[AT] and x.counted is not None for x in sheet(ctx, answers).lines)
@@ -94,9 +90,7 @@ class AsLabelled(ButtonKind):
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if dialogue.answers[ON] is None:
             return Refusal("not_now", "No plate was scanned.")
-        if prompt is None or prompt.asks not in (Asks.COUNT_ITEM, Asks.COUNTED, Asks.COUNT_LOT, Asks.COUNT_SERIALS):
-            return Refusal("not_now", "Not at this question.")
-        return None
+        return not_at(prompt, Asks.COUNT_ITEM, Asks.COUNTED, Asks.COUNT_LOT, Asks.COUNT_SERIALS)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "As its label says"
@@ -113,7 +107,7 @@ class ThatIsAll(ButtonKind):
     action = "that_is_all"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if (refused := _asked(prompt, Asks.COUNT_SERIALS)) is not None:
+        if (refused := not_at(prompt, Asks.COUNT_SERIALS)) is not None:
             return refused
         if not dialogue.answers[PIECES] and line_meant(ctx, dialogue.answers) is None:
             return Refusal("nothing_found", "It is not on the sheet: if none is there, step back.")
@@ -134,7 +128,7 @@ class BinLater(ButtonKind):
     says = "It comes at the end."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if (refused := _asked(prompt, Asks.COUNT_AT)) is not None:
+        if (refused := not_at(prompt, Asks.COUNT_AT)) is not None:
             return refused
         bins = dict.fromkeys(x.bin for x in looking.mine(sheet(ctx, dialogue.answers), ctx.person))
         if len([b for b in bins if b not in dialogue.answers[LATER]]) < 2:

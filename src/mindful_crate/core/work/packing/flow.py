@@ -82,13 +82,9 @@ class AllTheRest(ButtonKind):
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if _packing(ctx, dialogue, prompt):
-            shipment = dialogue.answers.known(WORK)
-            first = (
-                next(looking.left_of_order(ctx.state, ctx.rulebook, o), None)
-                for o in ctx.state.shipments[shipment].orders
-            )
-            mine = (rule(ctx, dialogue.answers, kept.line.order).proof for kept in first if kept is not None)
-            if next(mine, None) in LOOKED_AT and all(proof in LOOKED_AT for proof in mine):
+            orders = ctx.state.shipments[dialogue.answers.known(WORK)].orders
+            mine = [o for o in orders if next(looking.left_of_order(ctx.state, ctx.rulebook, o), None) is not None]
+            if mine and all(rule(ctx, dialogue.answers, o).proof in LOOKED_AT for o in mine):
                 return None
         return Refusal("not_now", "What goes in is scanned here.")
 

@@ -10,7 +10,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, LOT, ButtonKind, Context, FlowKind, Step
+from mindful_crate.core.scanning.kinds import COUNT, LOT, ButtonKind, Context, FlowKind, Step, not_at
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.returning.acts import DropReturnLine, FinishReturn, NoteReturn
@@ -27,10 +27,6 @@ from mindful_crate.core.work.returning.prompts import (
 )
 
 
-def _refused(prompt: Prompt | None, asks: Asks) -> Refusal | None:
-    return None if prompt is not None and prompt.asks is asks else Refusal("not_now", "Not at this question.")
-
-
 class FinishIt(ButtonKind):
     """All of it is scanned."""
 
@@ -40,7 +36,7 @@ class FinishIt(ButtonKind):
         now = build(ctx)
         if now is None or not now.lines:
             return Refusal("nothing_back", "Nothing is taken back yet: scan an item first.")
-        return _refused(prompt, Asks.RETURN_ITEM)
+        return not_at(prompt, Asks.RETURN_ITEM)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "That is all of it"
@@ -59,7 +55,7 @@ class DropLine(ButtonKind):
         now = build(ctx)
         if now is None or not now.lines:
             return Refusal("nothing_back", "Nothing is on the list yet.")
-        return _refused(prompt, Asks.RETURN_ITEM)
+        return not_at(prompt, Asks.RETURN_ITEM)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Take the last off"
@@ -76,7 +72,7 @@ class PiecesDone(ButtonKind):
     action = "all_pieces"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if (refused := _refused(prompt, Asks.RETURN_SERIALS)) is not None:
+        if (refused := not_at(prompt, Asks.RETURN_SERIALS)) is not None:
             return refused
         return None if dialogue.answers[PIECES] else Refusal("nothing_back", "Scan the number of a piece first.")
 
@@ -94,7 +90,7 @@ class NothingSeen(ButtonKind):
     says = "No remark, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        return _refused(prompt, Asks.RETURN_REMARK)
+        return not_at(prompt, Asks.RETURN_REMARK)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "Nothing to remark"
