@@ -112,7 +112,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
         (sum(d.site in (None, site) for d in book.dock_rules), "cross-docking rule", "steps/across"),
         (sum(p.site in (None, site) for p in book.pack_rules), "packing rule", "packing"),
         (sum(c.site in (None, site) for c in book.count_plans), "count plan", "care"),
-        (sum(r.site in (None, site) for r in book.stock_reasons), "reason", "care"),
+        (sum(r.site in (None, site) for r in book.stock_reasons), "stock reason", "care"),
         (sum(r.site in (None, site) for r in book.return_rules), "return rule", "returns"),
     )
     return tuple((counted(n, word), link) for n, word, link in counts if n)
