@@ -24,8 +24,21 @@ ABOUT = {
     "P": "papers and devices", "Q": "who and where", "R": "proving",
 }  # fmt: skip
 WHY_NOT = {
+    "B07": "a need pulls one movement, a refill; a chain of several back from the need is not made",
+    "B44": "what a handset lists follows from menus, flows and crews; there is no switch for kinds of documents beside those",
     "B47": "what packing, picking and shipping prefer is in the rules of their chapters; there are no options beside those",
+    "F14": "what production uses up the host knows; the floor is told of what is made",
+    "H10": "releases by the clock are judged by the same gates, which tests of the core hold; the demo has no such time",
+    "H15": "an order meets one gate; gates in a row are not made",
+    "H17": "the host confirms, or its stand-in; the floor does not force it",
+    "I02": "which orders a wave takes is said in the sentences of its plan; there are no saved searches",
+    "I08": "the bench says what walks who walks most; the lists of pickers are not shown side by side",
+    "I21": "the unit comes with what is scanned or with the order; no question asks for it alone",
+    "M05": "an ordinary rule that puts away into a lane, at most so many in a bin, keeps a part there; the demo has no such rule",
+    "N05": "what was not answered is kept and sent again; beyond that nothing is taken without the network",
+    "N06": "lines are not loaded to a handset beforehand; without the network nothing new is begun",
     "P07": "reservations are of stock; what is on its way is promised, not reserved",
+    "Q03": "everybody arranges Today, a supervisor too; the test of it does so as the analyst",
 }
 """Why some are not shown."""
 PATH = ROOT / "docs" / "needs.md"

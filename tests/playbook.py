@@ -12,7 +12,8 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.serials import SerialTable
 from mindful_crate.core.floor.state import Settings, State
 from mindful_crate.core.floor.topics import HostStandIn
-from mindful_crate.core.proving.rehearse import last_dialogue, open_dialogue, question_of
+from mindful_crate.core.proving.rehearse import Beside, last_dialogue, open_dialogue, question_of
+from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import How, Scan
@@ -22,9 +23,15 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At
 from mindful_crate.core.world.fold import fold
 from mindful_crate.core.world.world import World
+from mindful_crate.demo.loader import demo_rules
 from mindful_crate.files import gs1
 
 STARTS = datetime(2026, 3, 3, 8, 30, tzinfo=UTC)
+
+
+def beside(script: Rehearsal, ground: Ground) -> dict[SiteCode, Beside]:
+    """What the other sites of a rehearsal of the demo go by."""
+    return {s: Beside(demo_rules(s, ground), lambda at: at.date()) for s in script.sites[1:]}
 
 
 def from_snapshot(state: State) -> State:

@@ -14,6 +14,7 @@ def small_world(chance: random.Random) -> tuple[list[WavePlan], Known]:
     known = Known(
         {"P1": ("C1", "C2"), "P2": ("C2",), "P3": ("C1", "C3")}, {"P1": "near", "P2": "near", "P3": "far"},
         {"G1": 1, "G2": 2, "G3": chance.choice([2, 5])}, Span(0, 1), 3, 7, Span(0, 3), 5,
+        {"K1": frozenset([("P1", "C1"), ("P3", "C1")]), "K2": frozenset([("P1", "C2"), ("P2", "C2"), ("P3", "C3")])},
     )  # fmt: skip
 
     def span(low: int, high: int, often: float = 0.4) -> Span:
@@ -36,7 +37,10 @@ def small_world(chance: random.Random) -> tuple[list[WavePlan], Known]:
             times = tuple(sorted(chance.sample(range(5), chance.randint(1, 2))))
             runs = Runs(times, span(-1, 4, 0.8))
         plans.append(
-            WavePlan(f"W{n}", some("C1 C2 C3"), some("P1 P2 P3"), some("near far", 0.2), span(0, 1, 0.2), span(0, 7), span(1, 3), groups, runs)
+            WavePlan(
+                f"W{n}", some("C1 C2 C3"), some("P1 P2 P3"), some("near far", 0.2), span(0, 1, 0.2), span(0, 7), span(1, 3), groups, runs,
+                some("K1 K2", 0.25),
+            )
         )  # fmt: skip
     return plans, known
 
@@ -47,6 +51,7 @@ def every_order(known: Known) -> Iterator[Waiting]:
     facts = product(range(2), range(8), range(1, 4), sets, range(4), range(6))
     for (partner, carriers), fact in product(known.goes_with.items(), list(facts)):
         for carrier in carriers:
-            order = Waiting("", partner, carrier, *fact)
-            if known.is_possible(order):
-                yield order
+            for order_class in ("", *known.classes):
+                order = Waiting("", partner, carrier, *fact, order_class)
+                if known.is_possible(order):
+                    yield order

@@ -9,10 +9,12 @@ import socket
 import sys
 import time
 import traceback
+from collections.abc import Callable
 from contextlib import nullcontext
 from datetime import UTC, date, datetime
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING, TypeVar
 from zoneinfo import ZoneInfo
 
 import psycopg
@@ -22,13 +24,19 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.whole import findings
-from mindful_crate.core.proving.rehearse import Result, check_script, run
+from mindful_crate.core.proving.rehearse import Beside, Result, check_script, run
 from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.demo.loader import demo_letters, demo_opening, demo_rules
 from mindful_crate.files import gs1
 from mindful_crate.files.junit import Timed, junit
 from mindful_crate.files.texts import BadText, read_path, read_rehearsal, read_rulebook
+
+if TYPE_CHECKING:
+    from mindful_crate.store.db import Conn
+    from mindful_crate.store.drafts import Drafts
+
+T = TypeVar("T")
 
 PASSED, FAILED, UNUSABLE = 0, 1, 2
 
@@ -120,9 +128,9 @@ def _rehearse(files: list[Path], which: str, out: Path | None) -> int:
         if blocking:
             print(f"{which or 'rulebook'}: {blocking[0].place}: {blocking[0].says.replace('`', '')}", file=sys.stderr)
             return UNUSABLE
-        zone = ZoneInfo(ground.sites[script.site].time_zone)
+        beside = _beside(script, ground, which)
         began = time.perf_counter()
-        result, _ = run(script, ground, rulebook, lambda at, zone=zone: at.astimezone(zone).date(), gs1.split)  # type: ignore[misc]
+        result, _ = run(script, ground, rulebook, _calendar(ground, script.site), gs1.split, beside)
         results.append((result, time.perf_counter() - began))
         _report(path, script, result)
     if out:
@@ -131,6 +139,23 @@ def _rehearse(files: list[Path], which: str, out: Path | None) -> int:
         except OSError as error:
             raise Refusal("no_junit", f"{out} could not be written: {error.strerror}.") from None
     return PASSED if all(r.passed for r, _ in results) else FAILED
+
+
+def _calendar(ground: Ground, site: SiteCode) -> Callable[[datetime], date]:
+    """The date at a site at a moment."""
+    zone = ZoneInfo(ground.sites[site].time_zone)
+    return lambda at: at.astimezone(zone).date()
+
+
+def _beside(script: Rehearsal, ground: Ground, which: str) -> dict[SiteCode, Beside]:
+    """What the other sites of a rehearsal go by."""
+    return {s: Beside(_rules_at(ground, s, which), _calendar(ground, s)) for s in script.sites[1:]}
+
+
+def _rules_at(ground: Ground, site: SiteCode, which: str) -> Rulebook:
+    if which in ("draft", "in-force") or which.startswith("draft:"):
+        return _of_database(lambda conn, drafts: drafts.rules_at(conn, site, ground))
+    return demo_rules(site, ground)
 
 
 def _check_writable(out: Path) -> None:
@@ -161,25 +186,31 @@ def _demo() -> Ground:
 
 
 def _from_database(script: Rehearsal, which: str) -> tuple[Ground, Rulebook]:
+    if not os.environ.get("CRATE_DATABASE"):
+        raise Refusal("no_database", f"{which} is in the database; run ./crate rehearse, which knows where that is.")
+
+    def found(conn: Conn, drafts: Drafts) -> tuple[Ground, Rulebook]:
+        ground = drafts.worlds.ground(conn, script.opening)
+        if which == "in-force":
+            force = drafts.in_force(conn, script.site)
+            if force is None:
+                raise Refusal("nothing_in_force", "No rulebook is in force yet.")
+            return ground, drafts.worlds.rulebook(conn, force.rulebook)
+        return ground, drafts.get(conn, which.removeprefix("draft").removeprefix(":") or "d-1").rulebook
+
+    return _of_database(found)
+
+
+def _of_database(find: Callable[[Conn, Drafts], T]) -> T:
+    """What is found out in the database that the launcher names."""
     from mindful_crate.store.db import Database
     from mindful_crate.store.drafts import Drafts
     from mindful_crate.store.worlds import Worlds
 
-    dsn = os.environ.get("CRATE_DATABASE")
-    if not dsn:
-        raise Refusal("no_database", f"{which} is in the database; run ./crate rehearse, which knows where that is.")
-    database = Database(dsn, most=2)
-    worlds = Worlds(database)
-    drafts = Drafts(worlds)
+    database = Database(os.environ["CRATE_DATABASE"], most=2)
     try:
         with database.transaction() as conn:
-            ground = worlds.ground(conn, script.opening)
-            if which == "in-force":
-                force = drafts.in_force(conn, script.site)
-                if force is None:
-                    raise Refusal("nothing_in_force", "No rulebook is in force yet.")
-                return ground, worlds.rulebook(conn, force.rulebook)
-            return ground, drafts.get(conn, which.removeprefix("draft").removeprefix(":") or "d-1").rulebook
+            return find(conn, Drafts(Worlds(database)))
     finally:
         database.close()
 

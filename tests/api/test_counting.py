@@ -51,7 +51,7 @@ def test_the_calendar_of_a_draft_and_what_it_accepts_back(ines: Api) -> None:
     dear = plans[0]
     assert len(dear["days"]) == 28 and dear["days"][0]["bins"] == 20 and dear["late"] is None and dear["first"]
     judged = ines.post("/api/drafts/d-1/bench/returns", {"item": "SHK-08", "partner": "C-510"}).json
-    assert judged["becomes"] == "refused" and judged["judged"]["number"] == 3 and "Fennick" in judged["judged"]["says"]
+    assert judged["becomes"] == "refused" and judged["judged"]["number"] == 4 and "Fennick" in judged["judged"]["says"]
     assert ines.post("/api/drafts/d-1/bench/returns", {"item": "NONE"}).json["code"] == "unknown_item"
     assert ines.post("/api/drafts/d-1/bench/returns", {"partner": "C-9999"}).json["code"] == "unknown_partner"
 

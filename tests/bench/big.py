@@ -94,7 +94,7 @@ class BigSite:
         item = chance.choice(items)
         plate = item.hazard_class is not None or chance.random() < 0.6
         count = chance.randrange(1, 40) * (12 if plate else 1)
-        lot, expiry = _lot(chance, item)
+        lot, expiry = lot_of(chance, item)
         goods = Goods(item.code, count, lot, expiry)
         return BinRequest("X", BinPurpose.PUT_AWAY, (goods,), "PAL" if plate else None, door="DOOR-1", from_bin="DOOR-1", today=TODAY)  # type: ignore[arg-type]  # fmt: skip
 
@@ -105,7 +105,7 @@ class BigSite:
         return BinRequest("X", BinPurpose.PICK_FROM, (goods,), form=form, today=TODAY)  # type: ignore[arg-type]
 
 
-def _lot(chance: random.Random, item: Item) -> tuple[str, date | None]:
+def lot_of(chance: random.Random, item: Item) -> tuple[str, date | None]:
     if item.tracking is Tracking.NONE:
         return "", None
     n = chance.randrange(12)
@@ -164,7 +164,7 @@ def _stock(bins: list[Bin], items: list[Item], rows: int, chance: random.Random)
         item = chance.choice(items)
         if item.hazard_class and each.bin_type != "CAGE":
             continue
-        lot, expiry = _lot(chance, item)
+        lot, expiry = lot_of(chance, item)
         for _ in range(chance.randrange(1, 3) if each.bin_type == "RACK" else 1):
             number = f"LP{len(plates):08d}"
             plates.append(PlateRow(number, "PAL", each.code))  # type: ignore[arg-type]
@@ -175,7 +175,7 @@ def _stock(bins: list[Bin], items: list[Item], rows: int, chance: random.Random)
         n += 1
         if item.hazard_class:
             continue
-        lot, expiry = _lot(chance, item)
+        lot, expiry = lot_of(chance, item)
         status = 3 if chance.random() < 0.02 else 0
         tuples.append((each.code, "", item.code, lot, expiry.toordinal() if expiry else 0, status, _arrived(chance), chance.randrange(1, 20)))  # fmt: skip
     tuples = list({row[:7]: row for row in tuples}.values())  # no row stands twice

@@ -11,7 +11,7 @@ from tests.browser.test_release import HEAD, begun
 from tests.playbook import barcode
 
 
-@pytest.mark.needs("G03", "L01", "L02", "L06", "L08", "L10", "L11", "L12", "L13")
+@pytest.mark.needs("G03", "R03", "L01", "L02", "L06", "L08", "L10", "L11", "L12", "L13")
 def test_two_bins_are_chosen_counted_on_the_phone_and_posted_on_the_board(page: Page, phone: Page) -> None:
     """Never counted ones come first; the sheet leads the phone; a typed nought is refused, what is found gets a line; the board shows what differs by worth, and posts it; stock before and after that stands side by side."""
     sign_in(page, at="/counts")

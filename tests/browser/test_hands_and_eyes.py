@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 from tests.browser.conftest import Server, sign_in, window
 from tests.conftest import ROOT
 
-PAGES = ["/today", "/site", "/catalogue", "/catalogue/items", "/orders", "/steps", "/bin-rules", "/gates", "/scanner", "/settings", "/findings", "/drafts", "/rehearsals", "/rehearsals/wrong-scans", "/release", "/stock", "/documents", "/host", "/people"]  # fmt: skip
+PAGES = ["/today", "/site", "/catalogue", "/catalogue/items", "/orders", "/steps", "/bin-rules", "/gates", "/classes", "/scanner", "/settings", "/findings", "/drafts", "/rehearsals", "/rehearsals/wrong-scans", "/release", "/stock", "/documents", "/host", "/people"]  # fmt: skip
 
 
 def call(page: Page, method: str, path: str, body: Any = None) -> Any:
@@ -187,7 +187,7 @@ def test_zoomed_to_200_percent_every_page_is_usable(browser: Browser, server: Se
         expect(page.get_by_role("dialog", name="Keep as rehearsal")).to_be_visible()
         page.keyboard.press("Escape")
         expect(page.get_by_role("heading", name="What changed")).to_be_visible()
-        for path in ("/bin-rules", "/gates", "/scanner", "/settings"):
+        for path in ("/bin-rules", "/gates", "/classes", "/scanner", "/settings"):
             page.goto(path)
             page.locator(".word").first.click()
             editor = page.get_by_role("dialog")
@@ -243,7 +243,7 @@ def test_keys_go_by_character_and_are_all_listed(page: Page) -> None:
     keys = page.get_by_role("dialog", name="Keys")
     expect(keys).to_be_visible()
     chapters = page.locator(".rail a").count()
-    assert keys.get_by_text(re.compile("^g then .$")).count() == chapters == 31
+    assert keys.get_by_text(re.compile("^g then .$")).count() == chapters == 32
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
     for path in ("/steps", "/recipes", "/settings", "/host", "/bin-rules"):

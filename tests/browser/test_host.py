@@ -13,7 +13,7 @@ PROCESSES = 2
 """As it is shipped: what one process did, the other must know."""
 
 
-@pytest.mark.needs("C01", "P01", "P09", "O02", "O03", "O13")
+@pytest.mark.needs("C01", "P01", "P09", "O02", "O03", "O13", "R02")
 def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     """Made and confirmed in one act, then one by hand with its mistakes; the host goes down and comes back; every
     message is accepted once, and its document leads to the chain."""

@@ -3,6 +3,7 @@ what the rehearsal recorded."""
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import pytest
@@ -18,7 +19,7 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_rehearsals, demo_rules
 from mindful_crate.files import gs1
-from tests.browser.conftest import scan, sign_in
+from tests.browser.conftest import no_axe_violations, scan, sign_in
 
 SCRIPTS = {s.id: s for s in demo_rehearsals()}
 TEN = (
@@ -132,3 +133,48 @@ def test_a_rehearsal_is_played_on_the_handset(page: Page, ground: Ground, name: 
         beside.run(entry.command)
         expect(page.locator(".log .row").nth(entry.seq - 1)).to_contain_text(shown(entry.says)[:60])
     assert len(beside.log) == len(world.log)
+
+
+def test_two_sites_are_played_the_same_day(page: Page) -> None:
+    """A rehearsal of two sites lies on two desks; a third site is put beside; kept from the desk it is the same, and passes."""
+    sign_in(page)
+    page.goto("/rehearsals/sent-by-one-received-by-the-other")
+    expect(page.get_by_role("main")).to_contain_text("At Gull Lane parts store: Scans GL-504")
+    page.get_by_role("button", name=re.compile("^Run on")).first.click()
+    expect(page.get_by_role("main")).to_contain_text("passed")
+    opened = post(page, "/api/rehearsals/sent-by-one-received-by-the-other/open", {"rulebook": "d-1"})["id"]
+    page.goto(f"/desk/{opened}")
+    day = page.get_by_label("The same day at other sites")
+    day.get_by_role("button", name="+ Slipway stockroom").click()
+    expect(day.get_by_role("link", name="Slipway stockroom")).to_be_visible()
+    no_axe_violations(page)
+    day.get_by_role("link", name="Gull Lane parts store").click()
+    expect(page.get_by_text("SHR-0001 of the other site is on its way for GL-504.")).to_be_visible()
+    expect(day.get_by_role("link", name="Halloway Quay")).to_be_visible()
+    kept = post(page, f"/api/worlds/{opened}/rehearsal", {"name": "Kept of two sites"})
+    assert kept["head"]["last"]["verdict"] == "passed" and kept["result"]["passed"]
+    assert any(s["does"].startswith("At Gull Lane") for s in kept["steps"])
+
+
+@pytest.mark.needs("R13", "R19")
+def test_what_no_rehearsal_has_tried_is_seen(page: Page) -> None:
+    """Without results nothing was tried; after a run what it did is, and what it did not leads to its place; a changed rule is untried again."""
+    sign_in(page)
+    page.goto("/rehearsals?view=tried")
+    table = page.get_by_role("table", name="What was tried")
+    rows = table.get_by_role("row")
+    expect(rows.filter(has_text="Stock reasons")).to_contain_text("0 of 8")
+    expect(rows.filter(has_text="Stock reasons").get_by_role("link", name="Broken", exact=True)).to_be_visible()
+    no_axe_violations(page)
+    post(page, "/api/rehearsals/put-right-on-the-floor/run", {"rulebook": "d-1"})
+    page.reload()
+    expect(rows.filter(has_text="Stock reasons")).to_contain_text("2 of 8")
+    expect(rows.filter(has_text="Stock reasons").get_by_role("link", name="Broken", exact=True)).to_have_count(0)
+    expect(page.get_by_text(re.compile(r"By the results of \d+ rehearsals? on the draft as it is"))).to_be_visible()
+    rows.filter(has_text="Stock reasons").get_by_role("link", name="Got wet").click()
+    expect(page.get_by_role("heading", name="Stock care")).to_be_visible()
+    page.goto("/drafts")
+    signed = page.get_by_role("table", name="What was put in force").get_by_role("row").filter(has_text="in force").last
+    expect(signed).to_contain_text("Ines Varga")
+    expect(signed).to_contain_text(re.compile(r"passed.*0 before it was put in force, \d+ never ran on it"))
+    no_axe_violations(page)

@@ -31,7 +31,7 @@ def begun(page: Page, *orders: str, kept: dict[str, int] | None = None) -> str:
     return world
 
 
-@pytest.mark.needs("H01", "H08", "H12", "H13", "H14")
+@pytest.mark.needs("H01", "H08", "H12", "H13", "H14", "R05")
 def test_orders_are_released_under_each_verdict_and_taken_back(page: Page) -> None:
     """Found by words and by how they stand; one that passes, one with a warning that reads as released, one that is stopped and goes by
     name; all that can go whole in one act, the others stay in sight; looking changes nothing."""
@@ -53,18 +53,18 @@ def test_orders_are_released_under_each_verdict_and_taken_back(page: Page) -> No
     no_axe_violations(page)
     assert page.request.get(f"/api/worlds/{world}").json()["seq"] == seq
     shown.select_option("")
-    page.get_by_label("Order, partner, item, carrier or day").fill("so-2001")
+    page.get_by_label("Order, partner, class, item, carrier or day").fill("so-2001")
     expect(rows).to_have_count(1)
     page.get_by_label("Take SO-2001").check()
     page.get_by_role("button", name="Release 1", exact=True).click()
     said = page.get_by_role("status").filter(has_text="released")
     expect(said).to_contain_text("SO-2001 was released into SHR-0001.")
     expect(rows.first).to_contain_text("released")
-    page.get_by_label("Order, partner, item, carrier or day").fill("SO-2060")
+    page.get_by_label("Order, partner, class, item, carrier or day").fill("SO-2060")
     expect(rows.first).to_contain_text("warned")
     page.get_by_role("button", name="Release it").click()
     expect(said).to_contain_text(re.compile(r"SO-2060 was released with a warning into .* What is not on hand stays"))
-    page.get_by_label("Order, partner, item, carrier or day").fill("SO-2040")
+    page.get_by_label("Order, partner, class, item, carrier or day").fill("SO-2040")
     page.get_by_role("button", name="Let it past its gate").click()
     page.get_by_role("dialog").get_by_label("Why, for the log").fill("the ferry waits for it")
     no_axe_violations(page)
@@ -76,7 +76,7 @@ def test_orders_are_released_under_each_verdict_and_taken_back(page: Page) -> No
     page.get_by_role("dialog").get_by_role("button", name="Take it back").click()
     expect(page.get_by_role("status").filter(has_text="is undone")).to_contain_text("the ferry is late")
     expect(chosen).to_contain_text("stopped")
-    page.get_by_label("Order, partner, item, carrier or day").fill("")
+    page.get_by_label("Order, partner, class, item, carrier or day").fill("")
     page.get_by_role("button", name="Release the 3 that can go whole").click()
     expect(page.get_by_role("status").filter(has_text="All 3 orders")).to_be_visible()
     shown.select_option("stop")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import sign_in
@@ -26,6 +27,7 @@ def choose(page: Page, word: Locator, *options: str) -> None:
         page.keyboard.press("Escape")
 
 
+@pytest.mark.needs("R20")
 def test_rules_are_made_from_nothing_and_reach_the_floor(page: Page, phone: Page) -> None:
     """A crew, a flow with a prompt in words of its own, a menu, a plan, a recipe: every part by its button; then in force, and
     whoever works there has it on the handset without anybody's doing."""

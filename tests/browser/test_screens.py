@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 
 import pytest
@@ -150,6 +151,34 @@ def test_changing_a_rule_from_the_desk_and_going_on(page: Page) -> None:
     for _ in range(2):
         page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_role("button", name="Undo", exact=True)).to_be_disabled()
+
+
+@pytest.mark.needs("R06")
+def test_a_run_is_undone_whole_and_leaves_nothing(page: Page) -> None:
+    """Gone back to before anything was received: no plate, no task, and the next numbers are those that the run drew."""
+    sign_in(page)
+    page.goto("/rehearsals/rope-by-the-pallet")
+    page.get_by_role("button", name="Open on a desk").click()
+    log = page.locator(".log")
+    expect(log).to_contain_text("Plate LPR-000417 made.")
+    expect(log).to_contain_text("receipt RCR-0093. Put-away task TR-0204 made, to B-02-01-1.")
+    first = page.url
+    page.get_by_role("button", name="Entry 1", exact=True).click()
+    page.get_by_role("button", name="Go on from here").click()
+    expect(log.locator(".row")).to_have_count(1)
+    assert page.url != first
+    stock = page.request.get(f"/api/worlds/{page.url.rpartition('/')[2].partition('?')[0]}/stock?find=ROPE-12").json()
+    assert "LPR-000417" not in json.dumps(stock)
+    page.get_by_role("button", name="Receive to a pallet", exact=True).click()
+    page.locator(".tray button", has_text="order PO-1007").first.click()
+    page.locator(".tray button", has_text="Braided rope 12 mm, coil").first.click()
+    page.get_by_label("Scan or type").fill("10")
+    page.keyboard.press("Enter")
+    expect(log).to_contain_text("Plate LPR-000417 made.")
+    page.get_by_role("button", name="Finish plate").click()
+    expect(log).to_contain_text("receipt RCR-0093. Put-away task TR-0204 made, to B-02-01-1.")
+    page.goto(first)
+    expect(log).to_contain_text("receipt RCR-0093. Put-away task TR-0204 made, to B-02-01-1.")
 
 
 def phone_in(phone: Page) -> None:

@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import no_axe_violations, scan, sign_in
 
 
-@pytest.mark.needs("B13", "B14", "E17", "B22", "E05", "E16", "F07", "C35", "O09")
+@pytest.mark.needs("B13", "B14", "E17", "B22", "E05", "E16", "F07", "C35", "O09", "R18")
 def test_what_waits_is_gathered_seen_and_made(page: Page) -> None:
     """Put-away on demand: two receipts wait on the list, are shown as one task with its way and recipe, not made, then made; the
     task stands on its list, and the map says where the goods are."""

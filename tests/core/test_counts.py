@@ -487,3 +487,52 @@ def test_a_reason_nobody_may_give_is_a_finding() -> None:
     found = findings_of(replace(BOOK, stock_reasons=(lost,)), GROUND, HQ)
     assert {f.code for f in found if "reason" in f.code} == {"unknown_crew_of_reason", "no_reason_to_give"}
     assert not [f for f in findings_of(replace(BOOK, stock_reasons=REASONS), GROUND, HQ) if "reason" in f.code]
+
+
+def test_goods_lie_elsewhere_than_the_books_say() -> None:
+    """Some of them, all of them, pieces by their numbers, a whole plate: said on the handset or in the office, with a reason for that; nothing is more
+    or less by it, the host is told nothing, and what was kept of it is given up and said."""
+    reasons = (*REASONS, StockReason(StockReasonId("SR-4"), "Wrong bin", ReasonFor.PLACE))
+    play = Play(new_world(GROUND, replace(BOOK, stock_reasons=reasons)))
+    other = next(b.code for b in GROUND.bins_at(HQ) if b.code.startswith("P-") and b.code != SHELF)
+    before, there = much(play, SHELF, "SHK-08"), much(play, other, "SHK-08")
+    everything = sum(x.goods.quantity for x in play.state.lines(BOW))
+    play.opens("F-ELSEWHERE").scan(SHELF).press("all_here").refused("say_what").scan(bar("SHK-08")).asks("stock_count")
+    play.press("none_there").refused("not_now").type(str(before + 1)).refused("more_than_there").type("3").asks(
+        "stock_to"
+    )
+    play.scan(SHELF).refused("same_bin").scan(bar("SHK-08")).refused("wrong_kind").scan(other).asks("stock_reason")
+    play.type("Not there").refused("not_among").type("Wrong bin").done(
+        f"3 pieces of Bow shackle 8 mm lie in `{other}`, not in `{SHELF}`"
+    )
+    assert (much(play, SHELF, "SHK-08"), much(play, other, "SHK-08")) == (before - 3, there + 3)
+    play.do(acts.ReserveStock("a friend", BOW, 5)).done()
+    (kept,) = next(r for r in play.state.reservations.values() if r.holder == "a friend").parts
+    play.opens("F-ELSEWHERE").scan(kept.bin).scan(bar("SHK-08")).press("all_of_it").scan("RCV-02").type(
+        "Wrong bin"
+    ).done("not kept for a friend any more")
+    assert much(play, kept.bin, "SHK-08") == 0 and not play.state.messages_about(CS)
+    assert sum(x.goods.quantity for x in play.state.lines(BOW)) == everything
+    item = ItemCode("PLOT-12")
+    lying = next(x for x in play.state.lines(item) if x.goods.quantity > 3 and x.plate is None)
+    numbers = play.state.serials.at(in_bin(lying.bin), lying.goods)
+    play.opens("F-ELSEWHERE").scan(lying.bin).scan(bar("PLOT-12")).asks("stock_gone").type(numbers[1]).press(
+        "that_is_all"
+    )
+    play.scan(other).type("Wrong bin").done("1 piece of Chart plotter 12 inch lies in")
+    assert play.state.serials.where(item, numbers[1]).spot == in_bin(other)  # type: ignore[union-attr]
+    office = acts.ShiftStock(lying.bin, other, "so somebody says", item, 2)
+    play.do(office).refused("name_pieces").do(replace(office, serials=(numbers[0], numbers[1]))).refused("name_pieces")
+    play.do(replace(office, serials=(numbers[0], numbers[2]))).done("2 pieces")
+    plate = next(n for n in play.state.ground.plates if play.state.all_goods(n) and play.state.bin_of(n))
+    play.opens("F-ELSEWHERE").scan(plate).press("all_here").asks("stock_to").scan("B-05-20-1").type("Wrong bin").done(
+        f"`{plate}` stands in `B-05-20-1`"
+    )
+    assert play.state.bin_of(plate) == "B-05-20-1"
+    at = play.state.bin_of(plate)
+    assert at is not None
+    play.do(acts.ShiftStock(at, at, "nothing at all", plate=plate)).refused("same_bin")
+    play.do(acts.ShiftStock(at, BinCode("NOWHERE"), "so somebody says", plate=plate)).refused("unknown_bin")
+    play.do(acts.ShiftStock(kept.bin, other, "so somebody says", BOW)).refused("nothing_there")
+    play.do(acts.ShiftStock(kept.bin, other, "", BOW)).refused("no_reason")
+    sound(play)

@@ -210,8 +210,8 @@ def test_what_is_promised_as_the_floor_begins(ground: Ground, rulebook: Rulebook
     )
     began = Ground(opening)
     play = Play(new_world(began, rulebook))
-    supposed = covers(new_world(ground, rulebook).state, going_out(new_world(ground, rulebook).state, HQ), TODAY)
-    kept = covers(play.state, going_out(play.state, HQ), TODAY)
+    supposed = covers(new_world(ground, rulebook).state, going_out(new_world(ground, rulebook).state), TODAY)
+    kept = covers(play.state, going_out(play.state), TODAY)
     sales = [n for n in supposed if began.orders[n].kind is OrderKind.SALES]
     assert len(sales) > 40 and all(kept[n] == supposed[n] for n in sales)
     sound(play)

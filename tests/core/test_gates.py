@@ -132,7 +132,7 @@ def test_cover_never_promises_a_piece_twice(ground: Ground, rulebook: Rulebook) 
     """All open orders as they are: what is promised on hand is at most what is free, what is tied at most what is on its way, and nothing
     wanted is both; a bin that is closed, stock that is kept and what has just arrived count for nothing."""
     state = new_world(ground, rulebook).state
-    found = covers(state, going_out(state, HQ), TODAY)
+    found = covers(state, going_out(state), TODAY)
     taken, tied, wanted = Counter[ItemCode](), Counter[tuple[str, int]](), 0
     for each in (x for lines in found.values() for x in lines):
         assert each.on_hand >= 0 and each.short >= 0 and each.on_hand + each.coming + each.short == each.wanted
@@ -146,7 +146,7 @@ def test_cover_never_promises_a_piece_twice(ground: Ground, rulebook: Rulebook) 
     play = Play(new_world(ground, rulebook))
     for each in {x.bin for x in play.state.lines(most) if ground.site_of(x.bin) == HQ}:
         play.do(acts.BlockBin(each, "closed"))
-    again = covers(play.state, going_out(play.state, HQ), TODAY)
+    again = covers(play.state, going_out(play.state), TODAY)
     assert much and sum(x.on_hand for lines in again.values() for x in lines if x.item == most) == 0
 
 
@@ -216,6 +216,6 @@ def test_all_open_orders_at_once(ground: Ground, rulebook: Rulebook) -> None:
     state = new_world(ground, rulebook).state
     before = state.kept()
     found = judged(state, rulebook, TODAY)
-    assert [j.order for j in found] == [o.number for o in going_out(state, HQ)] and len(found) > 30
+    assert [j.order for j in found] == [o.number for o in going_out(state)] and len(found) > 30
     assert {j.verdict for j in found} == set(GateVerdict) and {j.gate for j in found} > {"Whole orders only"}
     assert state.kept() == before

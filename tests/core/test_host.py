@@ -24,7 +24,7 @@ from mindful_crate.core.proving.recording import record
 from mindful_crate.core.proving.rehearse import run
 from mindful_crate.core.proving.script import DoScan, Rehearsal, TheOrder
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import BookingPoint, asked_of
+from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.work.host.decide import in_host
 from mindful_crate.core.work.host.taking import take_notice
@@ -153,7 +153,7 @@ def test_a_test_order_of_any_kind(ground: Ground, rulebook: Rulebook, kind: Orde
     assert order.lines
     if not order.inbound:
         assert all(play.state.lines(x.item) for x in order.lines)
-    elif rulebook.plan_for(asked_of(ground, replace(order, kind=kind))):
+    elif rulebook.plan_for(rulebook.asked(ground, replace(order, kind=kind))):
         play.opens("F-RECEIVE").scan("TEST-001").asks("item")
 
 

@@ -481,6 +481,19 @@ def test_the_host_cancels_while_it_is_picked(rulebook: Rulebook) -> None:
     sound(play)
 
 
+def test_the_host_cancels_one_order_of_a_wave_while_it_is_picked() -> None:
+    """The wave goes on without it; what is in hands for it is set down, and nothing more is fetched."""
+    play = on_a_cart(BOOK, *(order(f"SO-{n}", ("SHK-08", 7 * n), ("ROPE-06", 10)) for n in (1, 2)), method=Method.ORDER)
+    mine = tasks(play)[0]
+    for what in ("scan", "scan", "fetch"):
+        by_hand(play, what, play.state.tasks[mine.number], 0)
+    by_the_host(play, "SO-1")
+    (wave,) = play.state.waves.values()
+    assert wave.orders == (OrderNo("SO-2"),) and mine.number in wave.tasks
+    assert [m.do for m in play.state.tasks[mine.number].going.remaining] == [Do.PLACE]
+    sound(play)
+
+
 def test_the_host_wants_less_of_what_stands_at_its_station(rulebook: Rulebook) -> None:
     """Only what is too much is put back, off its tote; the rest stays kept. What wants more is a new part that is released by itself."""
     play = released(rulebook, order("SO-1", ("SHK-08", 20), carrier=None))

@@ -430,4 +430,4 @@ def test_ranks_measured_from_many_bins_do_not_pile_up(ground: Ground) -> None:
         assert trail.bin
         if code in bins[::9]:
             agree(trail, explain(asked, rules, state))
-    assert len(ground.remembered["ranked"]) <= REMEMBERED_ANCHORS + 1
+    assert len(state.ground.remembered["ranked"]) <= REMEMBERED_ANCHORS + 1

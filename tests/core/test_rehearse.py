@@ -8,8 +8,8 @@ import pytest
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving import script as sc
-from mindful_crate.core.proving.recording import record
-from mindful_crate.core.proving.rehearse import Result, gs1_elements, run, settings_of
+from mindful_crate.core.proving.recording import Played, record
+from mindful_crate.core.proving.rehearse import Result, gs1_elements, run, run_all, settings_of
 from mindful_crate.core.proving.telling import step_told
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.stamp import Lost
@@ -17,12 +17,13 @@ from mindful_crate.core.world.world import World
 from mindful_crate.demo.loader import demo_rehearsals, demo_rules
 from mindful_crate.files import gs1
 from tests.core.test_rulebook import change_rule, with_target
+from tests.playbook import beside
 
 SCRIPTS = {s.id: s for s in demo_rehearsals()}
 
 
 def ran(script: sc.Rehearsal, ground: Ground, rulebook: Rulebook) -> tuple[Result, World]:
-    return run(script, ground, rulebook, lambda at: at.date(), gs1.split)
+    return run(script, ground, rulebook, lambda at: at.date(), gs1.split, beside(script, ground))
 
 
 @pytest.mark.parametrize("name", sorted(SCRIPTS))
@@ -42,9 +43,13 @@ def test_a_run_recorded_again_is_the_same_script(ground: Ground, name: str) -> N
     """Doing is recording: the log of a run turns back into its script, references and all, and passes."""
     script = SCRIPTS[name]
     rulebook = demo_rules(script.site, ground)
-    _, world = ran(script, ground, rulebook)
-    fresh = World(ground, settings_of(script), rulebook, world.today)
-    again = record(script, tuple(world.log), fresh, {}, ())
+    _, worlds = run_all(script, ground, rulebook, lambda at: at.date(), gs1.split, beside(script, ground))
+    mine, *others = (
+        Played(tuple(w.log), World(ground, replace(settings_of(script), site=s), w.rulebook, w.today), {}, s)
+        for s, w in worlds.items()
+    )
+    again = record(script, mine.log, mine.fresh, {}, (), beside=others)
+    assert [s.site for s in again.steps] == [s.site for s in script.steps]
     assert [s.answered for s in again.steps] == [s.answered for s in script.steps]
     assert [s.asked for s in again.steps] == [s.asked for s in script.steps]
     kinds = [type(s.do) for s in script.steps]

@@ -20,6 +20,9 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.returns import Accepts, Otherwise, ReturnRule
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.parts import words_of
+from mindful_crate.core.rulebook.words.returns import return_sentence
+from mindful_crate.core.work.returning.judging import judge
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.chain import documents
 from mindful_crate.core.world.invariants import broken
@@ -203,6 +206,42 @@ def test_onto_a_plate_with_several_marks() -> None:
     )
     assert sorted((g.status.value, g.quantity) for g in plate.goods) == [("available", 2), ("damaged", 3)]
     sound(play)
+
+
+def test_somebody_who_is_no_customer_goes_by_the_rule_for_such() -> None:
+    """Without one the button is not there; with one it is written down under its partner, refused, held or accepted as it says; customers are
+    not concerned."""
+    play = takes(sent(rules()), "nobody at all").refused("unknown_customer")
+    play.press("no_customer").refused("only_customers")
+    for otherwise in Otherwise:
+        known = replace(RULE, id=ReturnRuleId("RA-7"), stranger=PartnerCode("C-510"), never_shipped=otherwise)
+        play = sent(replace(rules(), return_rules=(known, RULE)))
+        play.opens("F-RETURN").press("no_customer").done().asks("return_item").scan(bar("SHK-08"))
+        if otherwise is Otherwise.REFUSE:
+            play.refused("not_accepted", "was ever shipped to Fennick")
+            continue
+        if otherwise is Otherwise.HOLD:
+            play.asks("yes_no").press("yes")
+        play.type("2").scan("RM-1", "tapped").press("nothing_seen").press("finish_return").done(
+            "of Fennick and Daughters"
+        )
+        (marked,) = play.state.returned.values()
+        assert bool(marked.held) == (otherwise is Otherwise.HOLD) and marked.partner == "C-510"
+        assert (
+            judge(
+                play.state,
+                play.world.rulebook,
+                YARD,
+                GROUND.items[ItemCode("SHK-08")],
+                2,
+                play.world.stamp("", play.person).today,
+            ).number
+            == 2
+        )
+        sound(play)
+    lost = replace(RULE, id=ReturnRuleId("RA-7"), stranger=PartnerCode("C-000"))
+    assert "unknown_stranger" in [f.code for f in findings_of(rules(lost, RULE), GROUND, HQ)]
+    assert "no customer here" in words_of(return_sentence(lost, GROUND))
 
 
 def test_rules_and_marks_that_do_nothing_are_findings() -> None:

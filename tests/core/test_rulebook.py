@@ -16,7 +16,7 @@ from mindful_crate.core.plain import from_plain, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.finding import usable
 from mindful_crate.core.proving.findings.whole import findings
-from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, IfNothing, Prefer
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.choices import choices
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
@@ -152,6 +152,7 @@ MISTAKES: list[tuple[str, str, Callable[[Rulebook], Rulebook]]] = [
     ("nothing_undone", "flows/F-UNDO", lambda b: replace(b, step_plans=tuple(replace(p, unload=replace(p.unload, undo=False), receive=replace(p.receive, undo=False), inspect=replace(p.inspect, undo=False), put_away=replace(p.put_away, undo=False)) for p in b.step_plans))),
     ("no_flow", "step_plans/SP-7/unload/on", lambda b: replace(b, menus=tuple(replace(m, flows=tuple(f for f in m.flows if f != "F-UNLOAD")) for m in b.menus))),
     ("asked_by_nothing", "bin_rules/BL-X", lambda b: replace(b, bin_rules=(*b.bin_rules, replace(b.bin_rules[0], id="BL-X", purpose=BinPurpose.PACK_AT)))),
+    ("other_order", "bin_rules/BL-4/rules/BR-42/targets/T-42/prefer", lambda b: change_rule(b, "BR-42", lambda r: replace(r, targets=(replace(r.targets[0], prefer=(Prefer.WALK_ORDER, Prefer.LIFO, Prefer.FEFO)),)))),
     ("same_id", "recipes", lambda b: replace(b, recipes=(*b.recipes, b.recipes[0]))),
     ("same_id", "bin_rules", lambda b: replace(b, bin_rules=(replace(b.bin_rules[0], rules=(*b.bin_rules[0].rules, b.bin_rules[0].rules[0])),))),
 ]  # fmt: skip

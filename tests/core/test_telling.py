@@ -63,6 +63,7 @@ EXPECTED: dict[Any, str] = {
     sc.ExpectCounted(
         sc.Literally("CS-1"), CountState.OPEN, 1, left=2
     ): "sheet `CS-1` is still to be counted, 1 in the books, 2 not yet",
+    sc.ExpectTill("SHK-08", 1200): "the till says 1,200 of `SHK-08`",  # type: ignore[arg-type]
     sc.ExpectLabels(sc.PlateOf("s2"), 2, "LABEL-5", waiting=True): "2 labels of the plate of s2 waiting on `LABEL-5`",
 }
 

@@ -456,7 +456,7 @@ def test_the_first_plan_that_takes_an_order_has_it_and_others_say_why_not(rulebo
     play = Play(new_world(GROUND, rulebook))
     each = order("SO-1", ("SHK-08", 20), ("ROPE-06", 30))
     asked(play, each)
-    size = size_of(play.state, each)
+    size = size_of(play.state, BOOK, each)
     assert (size.lines, size.groups) == (2, frozenset(GROUND.items[ItemCode(i)].group for i in ("SHK-08", "ROPE-06")))
     for wants, says in (
         (Wanted(), None),
@@ -480,7 +480,7 @@ def test_the_first_plan_that_takes_an_order_has_it_and_others_say_why_not(rulebo
     asked(play, one_line)
     assert plan_of(play.state, rulebook, one_line, TODAY) == rulebook.wave_plans[0]
     assert plan_of(play.state, rulebook, replace(each, carrier=None), TODAY) is None
-    small = size_of(play.state, one_line)
+    small = size_of(play.state, BOOK, one_line)
     taken, left = filled(Limits(most_lines=3), [size, size, small])
     assert [s.lines for s in taken] == [2, 1] and [x.says for x in left] == [
         "the wave holds 3 lines: it waits for the next"
@@ -510,7 +510,7 @@ def test_what_a_plan_says_of_an_order_is_what_is_proved_of_plans(
 ) -> None:
     """Whether it takes an order is asked in words and as numbers that are cut into classes: both say the same of any order."""
     each = order("SO-1", *lines, carrier=carrier, partner=partner, priority=priority)
-    size = size_of(EMPTY, each)
+    size = size_of(EMPTY, BOOK, each)
     known = all_orders(GROUND)
     assert known is not None
     assert (why_not(GROUND, plan(wants=wants), size, TODAY) is None) == takes(

@@ -40,13 +40,14 @@ from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.files import gs1
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Loaded, Who
 from mindful_crate.store.past import RECORDS
-from mindful_crate.store.worlds import Loaded, Who, Worlds, local_start
+from mindful_crate.store.worlds import Worlds, local_start
 
 DEVICES = [("oren", "H1", ("quay",)), ("mara", "H2", ("quay", "hazard")), ("tove", "H3", ("quay",))]
 FLOWS = [
     "F-RECEIVE", "F-TOTE", "F-PUTAWAY", "F-MOVEPLATES", "F-MOVEGOODS", "F-REFILL", "F-LOOK", "F-PICK", "F-PACK", "F-STAGE", "F-LOAD", "F-SHIP",
-    "F-COUNT", "F-ADJUST", "F-STATUS", "F-RETURN",
+    "F-COUNT", "F-ADJUST", "F-STATUS", "F-ELSEWHERE", "F-RETURN",
 ]  # fmt: skip
 CODES = [
     "PO-1001", "PO-1007", "PO-1014", "X-0000", "LP-000064", "LP-000901", "LPR-000417", "B-02-01-1", "R-01-02-1", "P-01-01-2",

@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.ids import OrderNo, WavePlanId
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.store.db import Database
-from mindful_crate.store.worlds import Loaded, Who
+from mindful_crate.store.loaded import Loaded, Who
 from tests.faults.killing import run
 from tests.faults.simulator import POINTS, Killed, Mortal, Simulation, simulate
 

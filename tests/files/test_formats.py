@@ -104,7 +104,7 @@ def test_a_rulebook_file_that_is_none(text: str, code: str, part: str) -> None:
 @pytest.mark.parametrize(
     ("do", "place", "part"),
     [
-        ({"kind": "press", "action": "explode"}, "do/action", "none of all_here, all_off, all_pieces"),
+        ({"kind": "press", "action": "explode"}, "do/action", "none of all_here, all_of_it, all_off, all_pieces"),
         ({"kind": "office", "act": {"kind": "wait", "seconds": 1}, "made": [["seconds", "s1"]]}, "do/made", "names what a step"),
         ({"kind": "office", "act": {"kind": "wait", "seconds": 1}, "made": [["oops", "s1"]]}, "do/made", '"oops" is no field'),
         ({"kind": "office", "act": {"kind": "host_answers", "message": "M-1"}}, "do/act/kind", "none of"),

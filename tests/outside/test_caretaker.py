@@ -24,8 +24,9 @@ from mindful_crate.files.letters import letter_text
 from mindful_crate.outside.caretaker import Caretaker
 from mindful_crate.store import db
 from mindful_crate.store.db import Database
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.rows import WorldRow
-from mindful_crate.store.worlds import Who, Worlds
+from mindful_crate.store.worlds import Worlds
 from tests.playbook import STARTS, barcode
 
 OREN = Who("oren", None, "H1", ("quay",))

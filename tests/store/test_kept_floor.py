@@ -21,9 +21,10 @@ from mindful_crate.core.world.invariants import broken
 from mindful_crate.jobs.queue import put_schema
 from mindful_crate.store import db
 from mindful_crate.store.db import Database, migrate
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.past import LISTED
 from mindful_crate.store.rows import WorldRow
-from mindful_crate.store.worlds import Who, Worlds
+from mindful_crate.store.worlds import Worlds
 from tests.conftest import ROOT
 from tests.faults.simulator import settled_in
 from tests.kept import ENDS, SAMPLES, end_of

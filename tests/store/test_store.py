@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 
 import pytest
 
-from mindful_crate.core.catalog.ids import PlateNo, SiteCode, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ShipmentNo, SiteCode, TaskNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.catalog.stock import StockTable
@@ -30,8 +30,9 @@ from mindful_crate.store import db
 from mindful_crate.store import worlds as module
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.past import LISTED
-from mindful_crate.store.worlds import Who, Worlds
+from mindful_crate.store.worlds import Worlds
 from tests.playbook import barcode
 
 OREN = Who("oren", None, "H1", ("quay",))
@@ -284,6 +285,62 @@ def test_a_child_world_goes_on_from_its_parent(database: Database) -> None:
         )
         with pytest.raises(Refusal, match="cannot be rewound"):
             worlds.branch(conn, live.id, 0, "ines", row.rulebook, None)
+
+
+def test_floors_of_two_sites_hear_from_one_another(database: Database) -> None:
+    """In a group of rehearsals the clock of one is never before what was done in another, what was sent is passed on once, and who goes on from an
+    earlier point takes the others along."""
+    worlds = Worlds(database)
+    here = new_world(worlds)
+    with database.transaction() as conn:
+        row = worlds.row(conn, here)
+        ground = worlds.ground(conn, row.opening)
+        rules = worlds.keep_rulebook(conn, Drafts(worlds).rules_at(conn, SiteCode("GL"), ground))
+        settings = Settings(SiteCode("GL"), STARTS)
+        there = worlds.create(conn, name="test", settings=settings, opening=row.opening, rulebook=rules, made_by="ines")
+        worlds.beside.put(conn, [here, there])
+    number = OrderNo("TO-3101")
+    for n, act in enumerate(
+        (
+            acts.ConfirmOrder(number),
+            acts.Wait(60),
+            acts.ReleaseOrders((number,)),
+            acts.PickInOffice(TaskNo("TR-0204"), "by paper", BinCode("STG-01")),
+        )
+    ):
+        assert isinstance(worlds.run(here, f"a{n}", act, OREN).outcome, ev.Done)
+    early = worlds.run(there, "early", acts.Wait(5), OREN)
+    worlds.run(here, "load", acts.LoadGoods(ShipmentNo("SHR-0001"), BinCode("DOOR-3"), orders=(number,)), OREN)
+    gone = worlds.run(here, "ship", acts.ShipShipment(ShipmentNo("SHR-0001")), OREN)
+    assert isinstance(gone.outcome, ev.Done), gone.says
+    assert gone.command.stamp.at > early.command.stamp.at
+    for n in range(3):
+        worlds.run(there, f"wait{n}", acts.Wait(60), OREN)
+        worlds.beside.pass_on(here)
+    with database.transaction() as conn:
+        log = worlds.entries(conn, worlds.row(conn, there))
+        assert sum(isinstance(e.command.act, acts.PassOn) for e in log) == 1
+        child = worlds.branch(conn, here, gone.seq - 1, "ines", row.rulebook, None)
+        (other,) = worlds.beside.of(conn, worlds.row(conn, child))
+        assert other.id != there and other.seq == early.seq
+    again = Worlds(database)  # another process
+    again.beside.pass_on(here)
+    with database.transaction() as conn:
+        assert len(worlds.entries(conn, worlds.row(conn, there))) == len(log)
+    with database.transaction() as conn:
+        child = worlds.branch(conn, here, worlds.row(conn, here).seq, "ines", row.rulebook, None)
+        (first,) = worlds.beside.of(conn, worlds.row(conn, child))
+        alone = worlds.create(conn, name="test", settings=settings, opening=row.opening, rulebook=rules, made_by="ines")
+        db.run(conn, "put_beside", id=child, beside=child)
+        db.run(conn, "put_beside", id=first.id, beside=first.id)
+    worlds.forget(child)
+    worlds.beside.pass_on(child)  # nobody is beside it yet
+    with database.transaction() as conn:
+        worlds.beside.put(conn, [child, alone])
+    worlds.beside.pass_on(child)
+    with database.transaction() as conn:
+        told = [e.command.act for e in worlds.entries(conn, worlds.row(conn, alone))]
+        assert [isinstance(a, acts.PassOn) for a in told].count(True) == 1
 
 
 def test_a_live_world_goes_by_the_real_clock(database: Database) -> None:

@@ -30,8 +30,8 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.tray import TrayCode, tray
 from mindful_crate.files import gs1
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Loaded, Who
 from mindful_crate.store.rows import PersonRow, WorldRow
-from mindful_crate.store.worlds import Loaded, Who
 
 api = APIBlueprint("handsets", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 

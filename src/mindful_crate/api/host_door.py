@@ -33,8 +33,8 @@ from mindful_crate.core.world.letters import Letter, letter
 from mindful_crate.files.letters import MESSAGE_ID, read_told
 from mindful_crate.outside import host as outside
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.rows import WaitingOrder, WorldRow
-from mindful_crate.store.worlds import Who
 
 api = APIBlueprint("host_door", __name__, url_prefix="/api", abp_tags=[Tag(name="host")], doc_ui=WITH_DOCUMENT)
 

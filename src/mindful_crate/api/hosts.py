@@ -30,9 +30,9 @@ from mindful_crate.core.world.letters import Letter, letter
 from mindful_crate.core.world.versions import read_entry
 from mindful_crate.files.letters import letter_text
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Loaded
 from mindful_crate.store.rows import Body as EntryBody
 from mindful_crate.store.rows import WorldRow
-from mindful_crate.store.worlds import Loaded
 
 api = APIBlueprint("hosts", __name__, url_prefix="/api", abp_tags=[Tag(name="host")], doc_ui=WITH_DOCUMENT)
 LIST = 200
@@ -43,6 +43,7 @@ class InHostView(Answer):
     """An order in the host beside what the floor knows of it."""
 
     order: Order
+    order_class: str
     partner: str
     state: str
     floor: str
@@ -140,7 +141,7 @@ def host(path: ById, query: HostQuery) -> HostView:
                 held = how.held
                 views.append(
                     InHostView(
-                        order=held.order, partner=partners[held.order.partner].name, state=how.state, floor=how.floor,
+                        order=held.order, order_class=w.rulebook.class_told(w.ground, held.order), partner=partners[held.order.partner].name, state=how.state, floor=how.floor,
                         agrees=how.agrees, editor=held.held_by(now_in(w)), since=held.since, cancelled=held.cancelled,
                         confirmed=held.confirmed, arrived=how.arrived, ordered=how.ordered,
                     )

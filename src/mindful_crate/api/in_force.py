@@ -23,8 +23,8 @@ from mindful_crate.core.rulebook.words.settings import SYNC
 from mindful_crate.core.work.handset.given import behind
 from mindful_crate.core.world.acts import TakeRules
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.rows import WorldRow
-from mindful_crate.store.worlds import Who
 
 api = APIBlueprint("in_force", __name__, url_prefix="/api", abp_tags=[Tag(name="drafts")], doc_ui=WITH_DOCUMENT)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -22,8 +23,8 @@ from mindful_crate.core.floor.state import Settings
 from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.moving_over import Moved, moved
-from mindful_crate.core.proving.recording import record, step_ids
-from mindful_crate.core.proving.rehearse import Checked, Result, check_script, settings_of
+from mindful_crate.core.proving.recording import Played, record, step_ids
+from mindful_crate.core.proving.rehearse import Beside, Checked, Result, check_script, run_all, settings_of
 from mindful_crate.core.proving.rehearse import run as run_script
 from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.standing import Basis, Verdict, stale, verdict
@@ -285,7 +286,7 @@ def _rehearsal_view(conn: db.Conn, row: RehearsalRow, draft: str, run: int | Non
         raise Refusal("unknown_run", "There is no such run of it.")
     ground = wired(current_app).worlds.ground(conn, script.opening)
     steps = [
-        StepView(id=s.id, does=step_told(s), by=s.by, expects=[expectation_told(e, ground) for e in s.expect])
+        StepView(id=s.id, does=step_told(s, ground), by=s.by, expects=[expectation_told(e, ground) for e in s.expect])
         for s in script.steps
     ]
     return RehearsalView(
@@ -350,7 +351,8 @@ def run(path: ById, body: RunBody) -> RehearsalView:
     with wired(current_app).database.transaction() as conn:
         row, script = _get(conn, path.id)
         stage = _stage(conn, script, body.rulebook)
-        result, _ = run_script(script, stage.ground, stage.rulebook, stage.today, gs1.split)
+        beside = _beside(conn, script.sites[1:], stage.ground)
+        result, _ = run_script(script, stage.ground, stage.rulebook, stage.today, gs1.split, beside)
         shown = kept.put_result(conn, row, result, person().id, draft=stage.draft, revision=stage.revision)
         return _rehearsal_view(conn, row, body.draft or stage.draft or "", shown)
 
@@ -363,22 +365,29 @@ def open_(path: ById, body: RunBody) -> WorldView:
     with parts.database.transaction() as conn:
         row, script = _get(conn, path.id)
         stage = _stage(conn, script, body.rulebook)
-        result, world = run_script(script, stage.ground, stage.rulebook, stage.today, gs1.split)
-        hash_ = parts.worlds.keep_rulebook(conn, stage.rulebook)
-        id_ = parts.worlds.create(
-            conn, name=script.name, settings=settings_of(script), opening=stage.ground.hash, rulebook=hash_,
-            made_by=person().id, draft=stage.draft, rehearsal=row.id, rehearsal_version=row.version,
-        )  # fmt: skip
-        parts.worlds.replay(conn, id_, world.log)
+        beside = _beside(conn, script.sites[1:], stage.ground)
+        result, worlds = run_all(script, stage.ground, stage.rulebook, stage.today, gs1.split, beside)
+        ids: dict[SiteCode, str] = {}
+        for site, world in worlds.items():
+            mine = site == script.site
+            ids[site] = parts.worlds.create(
+                conn, name=script.name, settings=replace(settings_of(script), site=site), opening=stage.ground.hash,
+                rulebook=parts.worlds.keep_rulebook(conn, world.rulebook), made_by=person().id, draft=stage.draft if mine else None,
+                rehearsal=row.id, rehearsal_version=row.version,
+            )  # fmt: skip
+            parts.worlds.replay(conn, ids[site], world.log)
+        if len(ids) > 1:
+            parts.worlds.beside.put(conn, list(ids.values()))
         seqs = {s.id: s.seq for s in result.steps}
         for step in script.steps:
             if seqs[step.id] is None:
                 continue  # it could not be tried; it keeps what it expects, and its place
             for expectation in step.expect:
-                db.value(conn, "put_pin", world=id_, seq=seqs[step.id], expectation=canonical(expectation))
+                on = ids[step.site or script.site]
+                db.value(conn, "put_pin", world=on, seq=seqs[step.id], expectation=canonical(expectation))
         for expectation in script.at_end:
-            db.value(conn, "put_pin", world=id_, seq=None, expectation=canonical(expectation))
-        return world_view(conn, id_)
+            db.value(conn, "put_pin", world=ids[script.site], seq=None, expectation=canonical(expectation))
+        return world_view(conn, ids[script.site])
 
 
 @api.post("/worlds/<id>/rehearsal", responses={200: RehearsalView, **PROBLEMS})
@@ -512,6 +521,12 @@ def _today(ground: Ground, site: SiteCode) -> Today:
     return lambda at: at.astimezone(zone).date()
 
 
+def _beside(conn: db.Conn, sites: Iterable[SiteCode], ground: Ground) -> dict[SiteCode, Beside]:
+    """What other sites of a rehearsal go by."""
+    drafts = wired(current_app).drafts
+    return {s: Beside(drafts.rules_at(conn, s, ground), _today(ground, s)) for s in sites}
+
+
 @dataclass(frozen=True)
 class _Recorded:
     """What was done in a world as a rehearsal, with what it was done on; ``ids`` are the steps of its entries."""
@@ -520,34 +535,52 @@ class _Recorded:
     ids: dict[int, str]
     ground: Ground
     rulebook: Rulebook
+    beside: dict[SiteCode, Beside]
 
     def run(self) -> Result:
         """Run it where it was recorded."""
-        return run_script(self.script, self.ground, self.rulebook, _today(self.ground, self.script.site), gs1.split)[0]
+        today = _today(self.ground, self.script.site)
+        return run_script(self.script, self.ground, self.rulebook, today, gs1.split, self.beside)[0]
 
 
 def _recorded(conn: db.Conn, world: WorldRow, id_: str, name: str, about: str) -> _Recorded:
-    """What was done in a world, with its pins, as a rehearsal. Steps it replays stay what they were in the script it was
-    opened from."""
+    """What was done in a world, and in those of other sites beside it, with its pins, as a rehearsal. Steps it replays stay what they were in the
+    script it was opened from."""
     parts = wired(current_app)
     settings = from_plain(Settings, orjson.loads(world.settings))
     ground = parts.worlds.ground(conn, world.opening)
-    with parts.worlds.reading(conn, world.id) as w:
-        rulebook = w.rulebook
+    mine, at_end = _played(conn, world, ground)
+    others = [
+        _played(conn, row, ground, SiteCode(row.site))[0] for row in parts.worlds.beside.of(conn, world) if row.seq
+    ]
+    before = opened_from(conn, world)
     head = Rehearsal(id_, name, settings.site, world.opening, settings.starts, (), about, settings.host)
+    if before and before[1].site != settings.site:
+        before = None  # what was played beside another site's is another rehearsal, seen from here
+    steps = before[1].steps if before else ()
+    if before and at_end:
+        head = replace(head, shows=before[1].shows)
+    script = record(head, mine.log, mine.fresh, mine.expect, at_end, steps, whole=world.parent is None, beside=others)
+    ids = step_ids([mine.log, *(o.log for o in others)], frozenset(s.id for s in steps))[0]
+    beside = {o.site: Beside(o.fresh.rulebook, o.fresh.today) for o in others if o.site}
+    return _Recorded(script, ids, ground, mine.fresh.rulebook, beside)
+
+
+def _played(
+    conn: db.Conn, row: WorldRow, ground: Ground, site: SiteCode | None = None
+) -> tuple[Played, tuple[Expectation, ...]]:
+    """What was done in one world, with its pins; and what is expected at its end."""
+    parts = wired(current_app)
+    settings = from_plain(Settings, orjson.loads(row.settings))
+    with parts.worlds.reading(conn, row.id) as w:
+        rulebook = w.rulebook
     expect: dict[int, tuple[Expectation, ...]] = {}
     at_end: tuple[Expectation, ...] = ()
-    for pin in db.rows(conn, PinRow, "pins", world=world.id):
+    for pin in db.rows(conn, PinRow, "pins", world=row.id):
         value: Expectation = from_plain(Expectation, orjson.loads(pin.expectation))  # type: ignore[arg-type]
         if pin.seq is None:
             at_end = (*at_end, value)
         else:
             expect[pin.seq] = (*expect.get(pin.seq, ()), value)
-    log = tuple(parts.worlds.entries(conn, world))
     fresh = World(ground, settings, rulebook, _today(ground, settings.site))
-    before = opened_from(conn, world)
-    steps = before[1].steps if before else ()
-    if before and at_end:
-        head = replace(head, shows=before[1].shows)
-    script = record(head, log, fresh, expect, at_end, steps, whole=world.parent is None)
-    return _Recorded(script, step_ids(log, frozenset(s.id for s in steps)), ground, rulebook)
+    return Played(tuple(parts.worlds.entries(conn, row)), fresh, expect, site), at_end

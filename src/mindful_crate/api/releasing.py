@@ -140,6 +140,8 @@ class WaitsView(Answer):
 
     stands: Standing
     judged: JudgedView
+    order_class: str
+    """What its class is called; empty: it is of none."""
     leaves: date
     priority: int
     carrier: str
@@ -149,7 +151,7 @@ class WaitsView(Answer):
 
 
 class ReleasesQuery(Body):
-    """Orders that stand so alone, and those in whose number, partner or items these words are."""
+    """Orders that stand so alone, and those in whose number, partner, class or items these words are."""
 
     stands: Literal["", "stop", "warn", "pass", "held", "released"] = ""
     find: str = Field(default="", max_length=80)
@@ -175,7 +177,7 @@ def releases(path: ById, query: ReleasesQuery) -> ReleasesView:
         with parts.worlds.reading(conn, path.id) as w:
             today = local_date(w.ground, w.settings.site, w.state.clock)
             every = release_list(w.state, w.rulebook, today)
-            found = [x for x in every if query.stands in ("", x.stands) and _holds(w.state, x, query.find)]
+            found = [x for x in every if query.stands in ("", x.stands) and _holds(w.state, w.rulebook, x, query.find)]
             return ReleasesView(
                 orders=[_waits(w.state, w.rulebook, today, x) for x in found[:MOST]], total=len(found),
                 counts={s: sum(x.stands == s for x in every) for s in STANDINGS},
@@ -184,13 +186,20 @@ def releases(path: ById, query: ReleasesQuery) -> ReleasesView:
             )  # fmt: skip
 
 
-def _holds(state: State, x: Waits, find: str) -> bool:
+def _holds(state: State, book: Rulebook, x: Waits, find: str) -> bool:
     wanted = find.strip().lower()
     if not wanted:
         return True
     ground, order = state.ground, x.order
     partner = ground.partners.get(order.partner)
-    said = [order.number, order.partner, partner.name if partner else "", order.carrier or "", order.leaves.isoformat()]
+    said = [
+        order.number,
+        order.partner,
+        partner.name if partner else "",
+        order.carrier or "",
+        book.class_told(ground, order),
+        order.leaves.isoformat(),
+    ]
     said += [t for line in order.lines for t in (line.item, ground.items[line.item].name)]
     return any(wanted in text.lower() for text in said)
 
@@ -203,7 +212,7 @@ def _waits(state: State, book: Rulebook, today: date, x: Waits) -> WaitsView:
         waves=[w.number for w in state.waves.of_order(order.number) if not w.cancelled],
     ) if r else None  # fmt: skip
     return WaitsView(
-        stands=x.stands, judged=_view(state, x.judged), leaves=order.leaves, priority=order.priority, carrier=order.carrier or "",
+        stands=x.stands, judged=_view(state, x.judged), order_class=book.class_told(state.ground, order), leaves=order.leaves, priority=order.priority, carrier=order.carrier or "",
         hold=x.hold, release=released, lines=[_line(state, order.number, c) for c in x.judged.lines],
     )  # fmt: skip
 

@@ -124,7 +124,7 @@ ROLE_SAYS: dict[str, str] = {
     "host": "no person: a system that tells orders and answers messages, with a key",
 }
 """What each role is for."""
-_ORDERS = "declare_output close_output confirm_order write_order try_order cancel_order ship_transfer announce_order open_order close_order"
+_ORDERS = "declare_output close_output confirm_order write_order try_order cancel_order ship_transfer pass_on announce_order open_order close_order"
 _ACTS: dict[str, Right] = {
     **dict.fromkeys(_ORDERS.split(), Right.ORDERS),
     **dict.fromkeys(
@@ -176,6 +176,7 @@ _ACTS: dict[str, Right] = {
     ),
     "reverse_shipment": Right.UNDO,
     "set_scale": Right.OFFICE,
+    "set_till": Right.OFFICE,
     "set_carrier": Right.OFFICE,
     "book_carriage": Right.STEP_IN_OFFICE,
     "drop_carriage": Right.STEP_IN_OFFICE,
@@ -186,6 +187,7 @@ _ACTS: dict[str, Right] = {
     "post_count": Right.POST_COUNTS,
     "adjust_stock": Right.ADJUST,
     "change_status": Right.STATUS,
+    "shift_stock": Right.ADJUST,
     "set_host": Right.OFFICE,
     "repeat_message": Right.OFFICE,
     **dict.fromkeys(["print_label", "print_numbers", "print_again", "drop_print"], Right.STEP_IN_OFFICE),

@@ -103,11 +103,20 @@ class CarrierView(Answer):
     booked: list[str]
 
 
+class TillView(Answer):
+    """The till: every how many minutes it copies the stock (0: never again), how many items it knows, and how old what it says is."""
+
+    minutes: int
+    items: int
+    minutes_old: int
+
+
 class DevicesView(Answer):
-    """Scales and carriers of a floor."""
+    """Scales and carriers of a floor, and its till, if there is one."""
 
     scales: list[ScaleView]
     carriers: list[CarrierView]
+    till: TillView | None
 
 
 class PackBody(Body):
@@ -241,7 +250,11 @@ def devices(path: ById) -> DevicesView:
                 )
                 for c in w.ground.opening.carriers
             ]  # fmt: skip
-            return DevicesView(scales=scales, carriers=carriers)
+            there = w.state.till
+            till = TillView(
+                minutes=there.minutes, items=len(w.state.till_says), minutes_old=there.minutes_old(w.state.clock)
+            ) if there else None  # fmt: skip
+            return DevicesView(scales=scales, carriers=carriers, till=till)
 
 
 @api.post("/drafts/<id>/bench/packing", responses={200: PackedView, **PROBLEMS})

@@ -70,6 +70,10 @@ class LevelsView(Answer):
     promised: str
     kept: str
     barred: str
+    till: str
+    """What the site's till says it has; empty: there is no till."""
+    till_minutes: int
+    """How old that is."""
 
 
 class ReasonChoice(Answer):
@@ -228,4 +232,7 @@ def _levels(state: State, find: str) -> LevelsView | None:
     far = levels_of(state, item.code)
     numbers = ("noted", "not_booked", "on_its_way", "free", "promised", "kept", "barred")
     told = {name: item.told(getattr(far, name)) for name in numbers}
-    return LevelsView.model_validate({"item": item.code, "name": item.name, **told})
+    till = state.till
+    says = item.told(state.till_says.get(item.code) or 0) if till else ""
+    old = till.minutes_old(state.clock) if till else 0
+    return LevelsView.model_validate({"item": item.code, "name": item.name, **told, "till": says, "till_minutes": old})

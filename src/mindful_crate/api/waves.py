@@ -85,6 +85,7 @@ class WaveOrderView(Answer):
 
     number: str
     partner: str
+    order_class: str
     shipment: str | None
     day: date
     tasks: list[str]
@@ -278,7 +279,13 @@ def _view(row: OnBoard, within: Inside, joins: Sequence[str]) -> WaveView:
 
 def _order(o: OrderIn) -> WaveOrderView:
     return WaveOrderView(
-        number=o.number, partner=o.partner, shipment=o.shipment, day=o.day, tasks=list(o.tasks), leaves=o.leaves
+        number=o.number,
+        partner=o.partner,
+        order_class=o.order_class,
+        shipment=o.shipment,
+        day=o.day,
+        tasks=list(o.tasks),
+        leaves=o.leaves,
     )
 
 

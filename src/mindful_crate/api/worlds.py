@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 from urllib.parse import quote
@@ -34,8 +35,9 @@ from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import Changes, changes
 from mindful_crate.store import db, rehearsals
+from mindful_crate.store.loaded import Loaded
 from mindful_crate.store.rows import PersonRow, PinRow, RehearsalRow, WorldRow
-from mindful_crate.store.worlds import Loaded, local_start
+from mindful_crate.store.worlds import local_start
 
 api = APIBlueprint("worlds", __name__, url_prefix="/api", abp_tags=[Tag(name="worlds")], doc_ui=WITH_DOCUMENT)
 
@@ -88,8 +90,28 @@ class WorldView(Answer):
     pins: list[Pin]
     guests: list[str]
     """The people who were asked into a rehearsal."""
+    beside: list[BesideView]
+    """The floors of other sites that are played the same day."""
+    may_join: list[SiteOption]
+    """Sites whose floor may be put beside it."""
     to_confirm: list[str]
     offered: list[Offered]
+
+
+class BesideView(Answer):
+    """The floor of another site, played the same day."""
+
+    id: str
+    site: str
+    name: str
+    seq: int
+
+
+class SiteOption(Answer):
+    """A site."""
+
+    site: str
+    name: str
 
 
 class OpenedFrom(Answer):
@@ -111,6 +133,13 @@ class Pin(Answer):
     seq: int | None
     says: str
     expectation: Annotated[Expectation, Field(discriminator="kind")]
+
+
+class BesidePath(Body):
+    """A rehearsal and another site."""
+
+    id: str = Field(max_length=80)
+    site: str = Field(max_length=40)
 
 
 class NewWorld(Body):
@@ -287,13 +316,24 @@ def world_view(conn: db.Conn, id_: str) -> WorldView:
             for o in w.state.all_orders()
             if o.site == w.settings.site and not w.state.is_confirmed(o.number)
         )
+        sites = w.ground.sites
+        beside = [
+            BesideView(id=r.id, site=r.site, name=sites[SiteCode(r.site)].name, seq=r.seq)
+            for r in (parts.worlds.beside.of(conn, row) if row.beside else [])
+        ]
+        there = {row.site, *(b.site for b in beside)}
+        may_join = [
+            SiteOption(site=s.code, name=s.name)
+            for s in sites.values()
+            if row.kind == "rehearsal" and s.code not in there and s.code in person().row.sites
+        ]
         return WorldView(
             id=row.id, kind=row.kind, name=row.name, site=row.site, seq=w.state.seq, clock=w.state.clock,
             time_zone=w.ground.sites[w.settings.site].time_zone,
             opening=row.opening, rulebook=w.state.rules or row.rulebook, draft=row.draft, behind_draft=behind, stays=stays, parent=row.parent,
             parent_seq=row.parent_seq, rehearsal=row.rehearsal,
             of=before[0] if before else None, changes=changes(w.state), pins=pins,
-            guests=db.value(conn, "guests", world=id_) or [], to_confirm=waiting,
+            guests=db.value(conn, "guests", world=id_) or [], to_confirm=waiting, beside=beside, may_join=may_join,
             offered=list(offered(w.state, w.rulebook)),
         )  # fmt: skip
 
@@ -392,6 +432,31 @@ def branch(path: ById, body: BranchBody) -> WorldView:
             rulebook = draft.row.rulebook
         child = parts.worlds.branch(conn, path.id, body.seq, person().id, rulebook, body.draft or row.draft)
         return world_view(conn, child)
+
+
+@api.post("/worlds/<id>/beside/<site>", responses={200: WorldView, **PROBLEMS})
+@needs(Right.REHEARSE)
+def put_beside(path: BesidePath) -> WorldView:
+    """Put the floor of another site beside a rehearsal, the same day: what the one sends the other hears of."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        row = world_row(conn, path.id)
+        check_site(path.site)
+        ground, site = parts.worlds.ground(conn, row.opening), SiteCode(path.site)
+        if row.kind != "rehearsal":
+            raise Refusal("live_world", "Live floors of all sites hear from one another already.")
+        others = parts.worlds.beside.of(conn, row)
+        if site not in ground.sites or site == row.site or any(o.site == site for o in others):
+            raise Refusal("there_already", "That site is beside it already, or there is no such site.")
+        rulebook = parts.drafts.rules_at(conn, site, ground)
+        refuse_unusable(rulebook, ground, site)
+        settings = replace(from_plain(Settings, orjson.loads(row.settings)), site=site)
+        id_ = parts.worlds.create(
+            conn, name=row.name, settings=settings, opening=row.opening, rulebook=parts.worlds.keep_rulebook(conn, rulebook),
+            made_by=person().id,
+        )  # fmt: skip
+        parts.worlds.beside.put(conn, [row.id, *(o.id for o in others), id_])
+        return world_view(conn, row.id)
 
 
 @api.post("/worlds/<id>/pins", responses={200: WorldView, **PROBLEMS})

@@ -12,11 +12,13 @@ class Problem:
     code: str
     says: str
     place: str = ""
+    by: str = ""
+    """The place of the rulebook whose rule refuses it, where one does."""
 
 
 class Refusal(Exception):
     """Carries a :class:`Problem` out of a decision; ``decide`` turns it into the logged outcome."""
 
-    def __init__(self, code: str, says: str, place: str = "") -> None:
+    def __init__(self, code: str, says: str, place: str = "", by: str = "") -> None:
         super().__init__(says)
-        self.problem = Problem(code, says, place)
+        self.problem = Problem(code, says, place, by)

@@ -27,7 +27,7 @@ MESSAGE_ID = r"[\x21-\x7e]{1,60}"
 MOST_BYTES = 4_000_000
 """A message is no longer than that."""
 FORMS = ("json", "csv", "ubl")
-DELIVERY = ("shipped", "ship_to", "carrier", "service", "ship_by", "priority", "channel", "notice_needed")
+DELIVERY = ("shipped", "ship_to", "carrier", "service", "ship_by", "priority", "channel", "notice_needed", "transfer")
 """Columns of an order's file that may be left out, and are the same in every line."""
 
 
@@ -113,7 +113,7 @@ def _delivery_cells(order: Order) -> dict[str, Any]:
     return {
         "shipped": "yes" if order.shipped else "no", "ship_to": ";".join(order.ship_to), "carrier": order.carrier or "",
         "service": order.service, "ship_by": order.ship_by or "", "priority": order.priority, "channel": order.channel,
-        "notice_needed": "yes" if order.notice_needed else "no",
+        "notice_needed": "yes" if order.notice_needed else "no", "transfer": order.transfer,
     }  # fmt: skip
 
 
@@ -206,7 +206,7 @@ def _from_csv(content: bytes, name: str) -> Any:
                 shipped=first.get("shipped") == "yes", ship_to=_parts(first.get("ship_to")), carrier=first.get("carrier"),
                 service=first.get("service"), ship_by=first.get("ship_by"), channel=first.get("channel"),
                 priority=_whole(first, "priority", name, 2) if first.get("priority") else None,
-                notice_needed=first.get("notice_needed") == "yes",
+                notice_needed=first.get("notice_needed") == "yes", transfer=first.get("transfer"),
             ),
         },
     }  # fmt: skip

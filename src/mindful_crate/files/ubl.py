@@ -133,6 +133,7 @@ def _notes_of(order: Order) -> dict[str, str]:
         "service": order.service,
         "channel": order.channel,
         "notice": "yes" if order.notice_needed else "",
+        "transfer": order.transfer,
     }
     return {note: said for note, said in told.items() if said}
 
@@ -375,6 +376,7 @@ class _Told:
             "ship_by": self._day(top, ship_by) if top.find(ship_by, NS) is not None else "",
             "service": notes.get("service", ""),
             "channel": notes.get("channel", ""),
+            "transfer": notes.get("transfer", ""),
             "shipped": notes.get("shipped") == "yes",
             "notice_needed": notes.get("notice") == "yes",
         }

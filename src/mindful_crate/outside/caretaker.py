@@ -29,8 +29,9 @@ from mindful_crate.files.texts import BadText
 from mindful_crate.outside import host
 from mindful_crate.outside.devices import DeviceKeeper, Devices
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.rows import WorldRow
-from mindful_crate.store.worlds import Who, Worlds
+from mindful_crate.store.worlds import Worlds
 
 EVERY = 1.0
 """Seconds between two rounds."""
@@ -99,6 +100,7 @@ class Caretaker:
             outside, due = w.state.host.outside, due_command(w.state, w.now(), w.today) is not None
         if due:
             self.worlds.settle(row.id)
+        self.worlds.beside.pass_on(row.id)
         if outside and self.drop:
             self._files(row, self.drop / row.site)
         self.devices.see_to(row)

@@ -41,8 +41,9 @@ from mindful_crate.files import labels as drawing
 from mindful_crate.files.letters import json_of
 from mindful_crate.files.texts import BadText
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Loaded, Who
 from mindful_crate.store.rows import DeliveryRow, DeviceRow, WorldRow
-from mindful_crate.store.worlds import Loaded, Who, Worlds
+from mindful_crate.store.worlds import Worlds
 
 DEVICES = Who(PersonId("devices"))
 """Whose acts they are."""

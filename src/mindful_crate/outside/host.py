@@ -6,8 +6,9 @@ from mindful_crate.core.catalog.ids import MessageNo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.events import Entry
+from mindful_crate.store.loaded import Who
 from mindful_crate.store.rows import WorldRow
-from mindful_crate.store.worlds import Who, Worlds
+from mindful_crate.store.worlds import Worlds
 
 
 def tell(worlds: Worlds, row: WorldRow, message: str, act: acts.HostTells | acts.HostAnnounces, who: Who) -> Entry:

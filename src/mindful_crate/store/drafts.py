@@ -7,6 +7,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Misfit, to_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.findings.finding import Finding, newly_missing
@@ -15,6 +16,7 @@ from mindful_crate.core.rulebook import layers
 from mindful_crate.core.rulebook.adding import first_part
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit, apply_edits
+from mindful_crate.core.rulebook.starter import starter
 from mindful_crate.core.rulebook.steps import check_ties
 from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.store import db
@@ -356,6 +358,14 @@ class Drafts:
     def in_force(self, conn: db.Conn, site: str) -> RevisionRow | None:
         """The revision in force at a site."""
         return db.row(conn, RevisionRow, "in_force", site=site)
+
+    def rules_at(self, conn: db.Conn, site: SiteCode, ground: Ground) -> Rulebook:
+        """What a site goes by that plays a part in another's rehearsal: what is in force, else its first draft, else first rules."""
+        if (force := self.in_force(conn, site)) is not None:
+            return self.worlds.rulebook(conn, force.rulebook)
+        for row in db.rows(conn, DraftRow, "drafts", sites=[site]):
+            return self._draft(conn, row).rulebook
+        return starter(ground.sites[site].name, ground, site)
 
     def _locked(self, conn: db.Conn, id_: str, version: int) -> Draft:
         db.value(conn, "lock_draft", id=id_)

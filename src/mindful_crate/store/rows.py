@@ -147,6 +147,8 @@ class WorldRow:
     rehearsal_version: int | None
     made_by: str
     made_at: datetime
+    beside: str | None = None
+    """The group of rehearsals at several sites it is one of."""
 
 
 @dataclass(frozen=True, slots=True)

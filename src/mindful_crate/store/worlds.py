@@ -13,7 +13,7 @@ import uuid
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from typing import TypeVar
 from zoneinfo import ZoneInfo
@@ -23,7 +23,7 @@ import psycopg
 import structlog
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import CrewId, DeviceId, OrderNo, PersonId
+from mindful_crate.core.catalog.ids import DeviceId, OrderNo
 from mindful_crate.core.catalog.opening import Ground, Opening
 from mindful_crate.core.floor.state import SNAPSHOT, Settings, State, WorldKind
 from mindful_crate.core.placing import kept_ground
@@ -33,14 +33,15 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.core.work.handset.given import behind
-from mindful_crate.core.work.stamp import Lost
-from mindful_crate.core.world.acts import Act, Command, HandsetAct, Stamp
+from mindful_crate.core.world.acts import Act, Command, HandsetAct
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import read_entry, stored
-from mindful_crate.core.world.world import Today, due_command
+from mindful_crate.core.world.world import due_command
 from mindful_crate.store import db
+from mindful_crate.store.beside import Beside
+from mindful_crate.store.loaded import Loaded, Who
 from mindful_crate.store.past import StoredPast, nothing_settled
 from mindful_crate.store.rows import Body, Part, SnapshotRow, WorldRow
 from mindful_crate.store.telling import Telling
@@ -49,70 +50,8 @@ log = structlog.get_logger()
 T = TypeVar("T")
 CACHED = 50
 """How many worlds a process keeps in memory."""
-RECENT = 1_000
-"""So many entries of a world are at hand for commands that are sent again; for older ones the database is asked."""
 SNAPSHOT_EVERY = 200
 """A snapshot is kept every so many entries, so that a replay stays short."""
-
-
-@dataclass(frozen=True, slots=True)
-class Who:
-    """Who sends a command, and from where."""
-
-    actor: str
-    acting_for: str | None = None
-    device: str | None = None
-    crews: tuple[str, ...] = ()
-    device_time: datetime | None = None
-    lost: Lost = ""
-
-
-@dataclass
-class Loaded:
-    """A world in memory, caught up with its log."""
-
-    row: WorldRow
-    settings: Settings
-    ground: Ground
-    rulebook: Rulebook
-    state: State
-    past: StoredPast
-    recent: OrderedDict[str, Entry] = field(default_factory=OrderedDict)
-    """The latest entries this process saw, by the id of their command: one that is sent again is answered from here."""
-    lock: threading.RLock = field(default_factory=threading.RLock)
-    dropped: bool = False
-    """Set when a commit failed: the state may be ahead of the log and must not be used."""
-    snapshot: int = 0
-    """The entry of the latest snapshot."""
-    snapshotting: bool = False
-
-    def note(self, entries: Iterable[Entry]) -> None:
-        """Remember what was appended."""
-        for entry in entries:
-            self.recent[entry.command.stamp.id] = entry
-        while len(self.recent) > RECENT:
-            self.recent.popitem(last=False)
-
-    @property
-    def today(self) -> Today:
-        """The site's local date at a moment."""
-        zone = ZoneInfo(self.ground.sites[self.settings.site].time_zone)
-        return lambda at: at.astimezone(zone).date()
-
-    def now(self) -> datetime:
-        """The clock for the next command: the real one when live, else some seconds after the last command."""
-        if self.settings.kind is WorldKind.LIVE:
-            return max(datetime.now(UTC), self.state.clock)
-        seconds = self.settings.act_seconds if self.state.seq else 0
-        return self.state.clock + timedelta(seconds=seconds)
-
-    def stamp(self, id_: str, who: Who, at: datetime | None = None) -> Stamp:
-        """The stamp the server puts on a command."""
-        at = at or self.now()
-        return Stamp(
-            id_, at, self.today(at), PersonId(who.actor), PersonId(who.acting_for) if who.acting_for else None,
-            DeviceId(who.device) if who.device else None, tuple(CrewId(c) for c in who.crews), who.device_time, who.lost,
-        )  # fmt: skip
 
 
 BOOKS = 200
@@ -150,6 +89,7 @@ class Worlds:
         self._loaded: OrderedDict[str, Loaded] = OrderedDict()
         self._grounds: OrderedDict[str, Ground] = OrderedDict()
         self._books: dict[str, Rulebook] = {}
+        self.beside = Beside(self)
         self._lock = threading.Lock()
         self._ground_lock = threading.Lock()
 
@@ -218,19 +158,33 @@ class Worlds:
     def create(
         self, conn: db.Conn, *, name: str, settings: Settings, opening: str, rulebook: str, made_by: str,
         draft: str | None = None, parent: str | None = None, parent_seq: int = 0, rehearsal: str | None = None,
-        rehearsal_version: int | None = None, settled_to: int = 0,
+        rehearsal_version: int | None = None, settled_to: int = 0, beside: str | None = None,
     ) -> str:  # fmt: skip
         """A new world; its id."""
         id_ = "w-" + uuid.uuid4().hex[:10]
         db.run(
             conn, "put_world", id=id_, kind=settings.kind.value, name=name, site=settings.site, opening=opening,
             rulebook=rulebook, draft=draft, settings=canonical(settings), parent=parent, parent_seq=parent_seq,
-            rehearsal=rehearsal, rehearsal_version=rehearsal_version, made_by=made_by, settled_to=settled_to,
+            rehearsal=rehearsal, rehearsal_version=rehearsal_version, made_by=made_by, settled_to=settled_to, beside=beside,
         )  # fmt: skip
         return id_
 
     def branch(self, conn: db.Conn, parent: str, seq: int, made_by: str, rulebook: str, draft: str | None) -> str:
-        """A child world that goes on from an entry of its parent; the parent keeps its log."""
+        """A child world that goes on from an entry of its parent; the parent keeps its log. With it, those of other sites go on from what was
+        done there by then."""
+        row, children = self.row(conn, parent), [self._branch(conn, parent, seq, made_by, rulebook, draft)]
+        others = self.beside.of(conn, row) if row.beside else []
+        if others:
+            at = self.entries_at(conn, row, [seq])[0].command.stamp.at if seq else None
+            for other in others:
+                until = [e.seq for e in self.entries(conn, other) if at is not None and e.command.stamp.at <= at]
+                children.append(
+                    self._branch(conn, other.id, max(until, default=0), made_by, other.rulebook, other.draft)
+                )
+            self.beside.put(conn, children)
+        return children[0]
+
+    def _branch(self, conn: db.Conn, parent: str, seq: int, made_by: str, rulebook: str, draft: str | None) -> str:
         row = self.row(conn, parent)
         if not 0 <= seq <= row.seq:
             raise Refusal("no_such_entry", f"The log has entries up to {row.seq}; there is no {seq} to go on from.")
@@ -348,11 +302,31 @@ class Worlds:
         look: Callable[[Loaded, Entry], T],
     ) -> T:
         """Carry out a command for whom ``whose`` says (it may refuse), and look at the world right after it."""
+        known = self._loaded.get(id_)
+        if known is None:
+            with self.database.transaction() as conn:
+                known = self._load(conn, id_)
+        if not known.row.beside:
+            return self.run_alone(id_, command_id, act, whose, look)
+        looked = self.run_alone(id_, command_id, act, whose, look, self.beside.met(id_))
+        self.beside.pass_on(id_)
+        return looked
+
+    def run_alone(
+        self,
+        id_: str,
+        command_id: str,
+        act: Act,
+        whose: Callable[[db.Conn, WorldRow], Who],
+        look: Callable[[Loaded, Entry], T],
+        after: datetime | None = None,
+    ) -> T:
+        """The same for one world alone, not before a time."""
         try:
             with self.database.transaction() as conn, self._held(conn, id_) as loaded:
                 with self._or_dropped(loaded):
                     row = self._locked(conn, loaded)
-                    entry = self._run(conn, loaded, row, command_id, act, whose(conn, row))
+                    entry = self._run(conn, loaded, row, command_id, act, whose(conn, row), after)
                     conn.commit()
                     loaded.past.written(loaded.row.settled_to)
                     self.telling.moved(id_, loaded.row.seq)
@@ -388,9 +362,10 @@ class Worlds:
         found = conn.execute(db.QUERIES["lock_world"], {"id": loaded.row.id}).fetchone()
         if found is None:
             raise Refusal("unknown_world", "There is no such world; it may have been cleared away.")
-        if found == (loaded.row.seq, loaded.row.settled_to):
-            return loaded.row
-        return replace(loaded.row, seq=found[0], settled_to=found[1])
+        row = loaded.row
+        if found == (row.seq, row.settled_to, row.beside):
+            return row
+        return replace(row, seq=found[0], settled_to=found[1], beside=found[2])
 
     def replay(self, conn: db.Conn, id_: str, entries: list[Entry]) -> None:
         """Append entries that were made elsewhere, in a world that is still empty."""
@@ -400,12 +375,12 @@ class Worlds:
         self._append(conn, row, entries, None, settled_to=0)
         db.run(conn, "notify", text=f"world {id_} {entries[-1].seq if entries else 0}")
 
-    def settle(self, id_: str) -> None:
-        """Let the host stand-in of a world do what is due by now, without a command of anybody."""
+    def settle(self, id_: str, until: datetime | None = None) -> None:
+        """Let the host stand-in of a world do what is due by now, or by a time, without a command of anybody."""
         with self.database.transaction() as conn, self._held(conn, id_) as loaded, self._or_dropped(loaded):
             row = self._locked(conn, loaded)
             self._catch_up(conn, loaded, row)
-            made = self._settled(loaded, loaded.now())
+            made = self._settled(loaded, until or loaded.now())
             if made:
                 self._append(conn, row, made, loaded.past, loaded.state.seq)
                 conn.commit()
@@ -446,7 +421,9 @@ class Worlds:
             made.append(entry)
         return made
 
-    def _run(self, conn: db.Conn, loaded: Loaded, row: WorldRow, command_id: str, act: Act, who: Who) -> Entry:
+    def _run(
+        self, conn: db.Conn, loaded: Loaded, row: WorldRow, command_id: str, act: Act, who: Who, after: datetime | None = None
+    ) -> Entry:  # fmt: skip
         self._catch_up(conn, loaded, row)
         known = loaded.recent.get(command_id)
         if known is None and row.parent:
@@ -454,6 +431,8 @@ class Worlds:
         if known:
             return known
         state, at = loaded.state, loaded.now()
+        if after is not None:
+            at = max(at, after)
         made = self._settled(loaded, at)
         book = self.shown_on(loaded, who.device) if isinstance(act, HandsetAct) else loaded.rulebook
         entry = decide(state, book, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))

@@ -10,6 +10,7 @@ from collections.abc import Container, Iterable, Iterator, Mapping
 from mindful_crate.core.catalog.goods import (
     Item,
     Order,
+    OrderKind,
     PlateRow,
     stock_key,
 )
@@ -299,6 +300,8 @@ def check_order(
         yield Problem("bad_opening", f"{whose} `{order.service}`", place)
     if not 1 <= order.priority <= 9:
         yield Problem("bad_opening", f"its priority is from 1 (first) to 9, not {order.priority}", place)
+    if order.transfer and order.kind not in (OrderKind.TRANSFER, OrderKind.TRANSFER_OUT):
+        yield Problem("bad_opening", f"it is no transfer, and bears the number `{order.transfer}` of one", place)
     seen: set[int] = set()
     for line in order.lines:
         if line.no in seen:

@@ -344,6 +344,8 @@ class Order:
     """Where the order came from: a shop, a web shop, a phone."""
     notice_needed: bool = False
     """Does the partner want to be told before goods come, or come back?"""
+    transfer: str = ""
+    """Of a transfer: the number it has for both sites. The order of the one goes out, that of the other comes in."""
 
     @property
     def leaves(self) -> date:

@@ -10,7 +10,7 @@ import hashlib
 import json
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from functools import cache, cached_property, lru_cache
 from typing import Any
 
@@ -277,6 +277,21 @@ class Ground:
         for item, quantity in zip(table.item, table.quantity, strict=True):
             found[item] += quantity
         return Counter({ItemCode(code): n for code, n in zip(table.items, found, strict=True) if n})
+
+    def at(self, site: SiteCode) -> Ground:
+        """The ground as a floor of a site has it: with the stock, the plates and the numbered pieces that are there. What other sites hold is in
+        worlds of their own, and comes here when it is sent. The ground itself when nothing is elsewhere."""
+        known: dict[SiteCode, Ground] = self.remembered.setdefault("at site", {})
+        if site not in known:
+            o, here = self.opening, {b.code for b in self.bins_at(site)}
+            stock, serials = o.stock.within(here), o.serials.within(here)
+            plates = tuple(p for p in o.plates if p.bin in here)
+            if stock is o.stock and serials is o.serials and len(plates) == len(o.plates):
+                known[site] = self
+            else:
+                made = replace(o, stock=stock, serials=serials, plates=plates)
+                known[site] = Ground(made, self.hash)
+        return known[site]
 
     def site_of(self, code: BinCode) -> SiteCode:
         """The site a bin belongs to."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from array import array
 from bisect import bisect_left
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Container, Iterable, Iterator, Sequence
 from datetime import date
 from typing import Any, overload
 
@@ -104,6 +104,10 @@ class SerialTable(Sequence[SerialRow]):
 
     def __hash__(self) -> int:
         return hash(self.serial[:8])
+
+    def within(self, bins: Container[str]) -> SerialTable:
+        """The rows that are in these bins; the table itself when all are."""
+        return self if all(code in bins for code in self.bins) else self.of([r for r in self if r.bin in bins])
 
     def find(self, item: str, serial: str) -> int | None:
         """The row of a number."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import sys
 from array import array
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from itertools import accumulate, islice, repeat
@@ -131,6 +131,19 @@ class StockTable(Sequence[StockRow]):
 
     def __hash__(self) -> int:
         return hash((len(self), self.bins[:8]))
+
+    def within(self, bins: Container[str]) -> StockTable:
+        """The rows that are in these bins; the table itself when all are."""
+        if all(code in bins for code in self.bins):
+            return self
+        keeps = [code in bins for code in self.bins]
+        return self.of_tuples(
+            (
+                self.bins[self.bin[n]], self.plates[plate] if (plate := self.plate[n]) >= 0 else "", self.items[self.item[n]],
+                self.lots[self.lot[n]], self.expiry[n], self.status[n], self.arrived[n], self.quantity[n],
+            )
+            for n in range(len(self)) if keeps[self.bin[n]]
+        )  # fmt: skip
 
     def rows_of_bin(self, code: str) -> range:
         """Numbers of the rows in a bin."""

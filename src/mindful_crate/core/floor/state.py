@@ -21,6 +21,7 @@ from mindful_crate.core.catalog.ids import (
     CountNo,
     DeviceId,
     DialogueNo,
+    ItemCode,
     MessageNo,
     NoticeNo,
     OrderNo,
@@ -65,6 +66,7 @@ from mindful_crate.core.floor.shipments import Carriage, Departure, Departures, 
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.task_keeper import Tasks
 from mindful_crate.core.floor.tasks import Going, Plan, Serves
+from mindful_crate.core.floor.till import TILL, Till
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.floor.unloadings import Unloading, Unloadings
@@ -72,7 +74,7 @@ from mindful_crate.core.floor.waves import Awaited, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 
-SNAPSHOT = 24
+SNAPSHOT = 25
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -149,6 +151,8 @@ class Kept:
     movements: dict[BinCode, int]
     found_otherwise: dict[BinCode, int]
     counts_awaited: dict[str, Awaited]
+    tills: dict[str, Till]
+    till_says: dict[ItemCode, int]
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
     releases_awaited: dict[str, Awaited]
@@ -161,7 +165,7 @@ class State:
     """A world as it stands after ``seq`` log entries. What is settled is in its ``past``."""
 
     def __init__(self, ground: Ground, settings: Settings, past: Past | None = None) -> None:
-        self.ground = ground
+        self.ground = ground = ground.at(settings.site)
         self.past: Past = Memory() if past is None else past
         self.settings = settings
         self.seq = 0
@@ -230,6 +234,10 @@ class State:
         """Bins in which more was found, or other, than the books said, with the entry: they may hold what their type forbids."""
         self.counts_awaited: Keeper[str, Awaited] = Keeper(journal)
         """When what is to be counted is chosen by the clock; under one name."""
+        self.tills: Keeper[str, Till] = Keeper(journal)
+        """The till of the site, if it has one; under one name."""
+        self.till_says: Keeper[ItemCode, int] = Keeper(journal)
+        """What the till says of each item, in base units."""
         self.waves = Waves(journal)
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
@@ -298,6 +306,16 @@ class State:
     def put_host(self, host: HostStandIn) -> None:
         """It behaves otherwise from now on."""
         self._host.put(host)
+
+    @property
+    def till(self) -> Till | None:
+        """The till of the site, if it has one."""
+        return self.tills.get(TILL)
+
+    def open_orders(self) -> Iterator[Order]:
+        """The orders of the site, as the host has them too, that are not cancelled and not gone."""
+        site, gone = self.settings.site, self.ordered.is_shipped
+        return (o for o in self.all_orders() if o.site == site and not self.is_cancelled(o.number) and not gone(o))
 
     @property
     def tick(self) -> int:
@@ -383,7 +401,7 @@ class State:
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
-            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "waves": self.waves,
+            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "tills": self.tills, "till_says": self.till_says, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip

@@ -20,7 +20,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, puts_away_by
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Flow, FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.steps import Need, asked_of, fixed
+from mindful_crate.core.rulebook.steps import Need, fixed
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.parts import Names, any_of
 from mindful_crate.core.rulebook.words.steps import place_told
@@ -146,7 +146,7 @@ def _bin(state: State, book: Rulebook, item: Item, each: Bin, order: Order | Non
     else:
         yield Pair("bin and zone", True, f"{zone.name} is for {zone.purpose.value.replace('_', ' ')}: it stores goods.")
     yield _bin_and_plate(kind, book.shown_flows(state.settings.site, FlowPurpose.RECEIVE))
-    plan = book.plan_for(asked_of(state.ground, order, item.code)) if order else None
+    plan = book.plan_for(book.asked(state.ground, order, item.code)) if order else None
     if plan and not plan.put_away.on and fixed(plan.receive.into) == each.code:
         yield Pair("steps and bin", True, f"Step plan {plan.name} receives into `{each.code}`, where the goods stay.")
     elif plan and not plan.put_away.on:
@@ -199,7 +199,7 @@ def _request(state: State, book: Rulebook, item: Item, order: Order | None) -> B
     line = next((x for x in order.lines if x.item == item.code), None) if order else None
     quantity = item.unit(line.unit).quantity if line else item.largest_first()[0].quantity
     flow = next(iter(book.shown_flows(state.settings.site, FlowPurpose.RECEIVE)), None)
-    plan = book.plan_for(asked_of(state.ground, order, item.code)) if order else None
+    plan = book.plan_for(book.asked(state.ground, order, item.code)) if order else None
     into = fixed(plan.receive.into) if plan else None
     into = into if into in state.ground.bins else None
     return BinRequest(

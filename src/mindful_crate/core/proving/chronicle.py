@@ -276,7 +276,14 @@ class Chronicle:
         yield _made(Step.COUNTING, does, e.bin, e.by, goods=e.goods, serials=e.serials, about=about)
 
     def _plate_found(self, e: PlateFound) -> Iterator[Happening]:
-        yield _made(Step.COUNTING, Does.OBSERVE, e.bin, e.by, plates=(e.plate,), about=(Ref(DocKind.COUNT, e.count),))
+        yield _made(
+            Step.COUNTING,
+            Does.OBSERVE,
+            e.bin,
+            e.by,
+            plates=(e.plate,),
+            about=(Ref(DocKind.COUNT, e.count),) if e.count else (),
+        )
 
     def _status_changed(self, e: StatusChanged) -> Iterator[Happening]:
         plates = _maybe(PlateNo(e.spot.code) if e.spot.holder is Holder.PLATE else None)

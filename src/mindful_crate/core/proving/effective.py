@@ -12,6 +12,7 @@ from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Flow, FlowPurpose
+from mindful_crate.core.rulebook.scope import own_first
 from mindful_crate.core.rulebook.settings import Level, levels
 from mindful_crate.core.rulebook.steps import Asked, Need, StepPlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
@@ -106,7 +107,7 @@ def _bin_rules(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
 
 def _recipes(book: Rulebook, site: SiteCode) -> Iterator[Effective]:
     crews = {c.id: c.name for c in book.crews}
-    found = sorted((r for r in book.recipes if r.site in (None, site)), key=lambda r: r.site is None)
+    found = own_first(book.recipes, site)
     for need in (Need.PUT_AWAY,):
         mine = [r for r in found if r.need is need]
         if not mine:

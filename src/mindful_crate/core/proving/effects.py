@@ -10,7 +10,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Leg, Recipe
-from mindful_crate.core.rulebook.steps import Begins, Need, StepPlan, asked_of
+from mindful_crate.core.rulebook.steps import Begins, Need, StepPlan
 from mindful_crate.core.rulebook.words.parts import Names, any_of, counted
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.rulebook.words.steps import BEGINS, place_told
@@ -21,9 +21,32 @@ NAMED = 4
 
 def effects(before: Rulebook, after: Rulebook, state: State) -> list[str]:
     """In sentences, for the floor of a site as it stands; nothing when plans and recipes stay as they are."""
-    if before.step_plans == after.step_plans and before.recipes == after.recipes:
+    if (before.step_plans, before.recipes, before.order_classes) == (
+        after.step_plans,
+        after.recipes,
+        after.order_classes,
+    ):
         return []
-    return [*_lines(before, after, state), *_plans(before, after, state), *_recipes(before, after, state)]
+    return [
+        *_classes(before, after, state),
+        *_lines(before, after, state),
+        *_plans(before, after, state),
+        *_recipes(before, after, state),
+    ]
+
+
+def _classes(before: Rulebook, after: Rulebook, state: State) -> Iterator[str]:
+    """Open orders that are of another class from then on."""
+    ground = state.ground
+    moved: dict[tuple[str, str], dict[str, None]] = {}
+    asked = state.open_orders() if before.order_classes != after.order_classes else ()
+    for order in sorted(asked, key=lambda o: o.number):
+        was, now = (b.class_of(ground, order) for b in (before, after))
+        if (was and was.id) != (now and now.id):
+            moved.setdefault((was.name if was else "", now.name if now else ""), {})[order.number] = None
+    for (was_name, now_name), orders in moved.items():
+        which = f"{counted(len(orders), 'open order')} ({_listed(orders)}) {'is' if len(orders) == 1 else 'are'}"
+        yield f"{which} {f'of class {now_name}' if now_name else 'of no class'} then, and {f'of class {was_name}' if was_name else 'of none'} now."
 
 
 def _lines(before: Rulebook, after: Rulebook, state: State) -> Iterator[str]:
@@ -37,8 +60,7 @@ def _lines(before: Rulebook, after: Rulebook, state: State) -> Iterator[str]:
         for line in order.lines:
             if state.open_quantity(order, line) <= 0:
                 continue
-            asked = asked_of(ground, order, line.item)
-            was, now = before.plan_for(asked), after.plan_for(asked)
+            was, now = (b.plan_for(b.asked(ground, order, line.item)) for b in (before, after))
             key = was.id if was else "", now.id if now else ""
             if key[0] != key[1]:
                 count, orders = moved.get(key, (0, {}))

@@ -138,8 +138,10 @@ def _plate(state: State, _: Rulebook, number: str) -> Facts:
     yield "On it", _goods(state, plate.goods)
 
 
-def _order(state: State, _: Rulebook, number: str) -> Facts:
+def _order(state: State, book: Rulebook, number: str) -> Facts:
     order = known_order(state, OrderNo(number))
+    if (mine := book.class_of(state.ground, order)) is not None:
+        yield "Class", mine.name, f"classes/{mine.id}"
     left: tuple[Goods, ...] = ()
     for receipt in state.receipts.of_order(order.number):
         if not receipt.undone:

@@ -12,7 +12,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
-from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need, Only, StepPlan, asked_of, rank
+from mindful_crate.core.rulebook.steps import Asked, Begins, BookingPoint, Need, Only, StepPlan, rank
 from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, Names, any_of
 from mindful_crate.core.rulebook.words.steps import (
     BEGINS,
@@ -59,7 +59,7 @@ class Journey:
 def journey(rulebook: Rulebook, ground: Ground, order: Order, line: int = 0) -> Journey:
     """What the rulebook does with a line of an order; with the first when none of that number is there."""
     at = next((x for x in order.lines if x.no == line), order.lines[0])
-    asked, names = asked_of(ground, order, at.item), Names(ground)
+    asked, names = rulebook.asked(ground, order, at.item), Names(ground, rulebook.order_classes)
     chosen = rulebook.plan_for(asked)
     ranked = sorted(rulebook.step_plans, key=rank)
     looks = tuple(PlanLook(p.id, p.name, p is chosen, _why(p, chosen, asked, names)) for p in ranked)
@@ -94,7 +94,7 @@ def supposed_order(
 def _lines(rulebook: Rulebook, ground: Ground, order: Order) -> tuple[LineGoes, ...]:
     found: dict[str, tuple[list[int], str]] = {}
     for line in order.lines:
-        plan = rulebook.plan_for(asked_of(ground, order, line.item))
+        plan = rulebook.plan_for(rulebook.asked(ground, order, line.item))
         found.setdefault(plan.name if plan else "", ([], line.item))[0].append(line.no)
     return tuple(LineGoes(tuple(numbers), item, plan) for plan, (numbers, item) in found.items())
 

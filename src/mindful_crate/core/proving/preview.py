@@ -18,7 +18,7 @@ from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose, PlateBy
 from mindful_crate.core.rulebook.recipes import Cause
-from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of, fixed
+from mindful_crate.core.rulebook.steps import Need, StepPlan, fixed
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.work.host.fold import suppose_order
 from mindful_crate.core.work.putting import doing
@@ -189,7 +189,7 @@ def _pieces(state: State, book: Rulebook, order: Order, kind: PlateKindCode | No
     found = []
     for line in order.lines:
         still = state.open_quantity(order, line)
-        plan = book.plan_for(asked_of(state.ground, order, line.item))
+        plan = book.plan_for(book.asked(state.ground, order, line.item))
         if still <= 0 or plan is None or not plan.put_away.on:
             continue
         goods = Goods(line.item, still, line.lot)

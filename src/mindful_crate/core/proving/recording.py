@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import fields, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
 from typing import TypeVar, cast, get_args
 
-from mindful_crate.core.catalog.ids import BinCode, OrderNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, SiteCode
 from mindful_crate.core.proving import script as sc
 from mindful_crate.core.proving.rehearse import DATES, asked, open_dialogue, question_of
 from mindful_crate.core.scanning.reading import COUNT, GTIN, LOT, OUR_ORDER, Scan, gs1_day
@@ -20,22 +20,43 @@ from mindful_crate.core.world.world import World
 A = TypeVar("A")
 
 
-def step_ids(log: tuple[ev.Entry, ...], known: frozenset[str] = frozenset()) -> dict[int, str]:
-    """The id of the step recorded from each entry: that of the step it replays, if it is one of ``known`` (its command
-    has that id), else one after the entry's number that nothing else has."""
+@dataclass(frozen=True)
+class Played:
+    """What was done on one floor. ``fresh`` is a world of the same ground, settings and rulebook in which it is folded again; ``expect`` are the
+    pins by entry; ``site`` is None where it is the rehearsal's own."""
+
+    log: tuple[ev.Entry, ...]
+    fresh: World
+    expect: Mapping[int, tuple[sc.Expectation, ...]]
+    site: SiteCode | None = None
+
+
+Done = tuple[int, ev.Entry]
+"""An entry, with which of several floors it was made on."""
+
+
+def in_order(logs: Sequence[tuple[ev.Entry, ...]]) -> list[Done]:
+    """What was done on several floors in the order of time, the first of them first."""
+    every = [(n, entry) for n, log in enumerate(logs) for entry in log]
+    return every if len(logs) == 1 else sorted(every, key=lambda x: (x[1].command.stamp.at, x[0], x[1].seq))
+
+
+def step_ids(logs: Sequence[tuple[ev.Entry, ...]], known: frozenset[str] = frozenset()) -> list[dict[int, str]]:
+    """The ids of the steps recorded from the entries of each log: that of the step one replays, if it is one of ``known`` (its command has that
+    id), else one after its place among all that nothing else has."""
     taken = set(known)
     open_ = set(known)
-    found: dict[int, str] = {}
-    for entry in log:
+    found: list[dict[int, str]] = [{} for _ in logs]
+    for place, (of, entry) in enumerate(in_order(logs), start=1):
         command = entry.command.stamp.id
         if command in open_:
             open_.remove(command)
-            found[entry.seq] = command
+            found[of][entry.seq] = command
             continue
-        n = entry.seq
+        n = place
         while f"s{n}" in taken:
             n += 1
-        found[entry.seq] = f"s{n}"
+        found[of][entry.seq] = f"s{n}"
         taken.add(f"s{n}")
     return found
 
@@ -47,10 +68,13 @@ def _answered(step: sc.ScriptStep, says: str, world: World) -> sc.ScriptStep:
 class Recorder:
     """Turns entries into steps, one after the other."""
 
-    def __init__(self, world: World, log: tuple[ev.Entry, ...], before: tuple[sc.ScriptStep, ...]) -> None:
+    def __init__(
+        self, world: World, ids: dict[int, str], before: Mapping[str, sc.ScriptStep], site: SiteCode | None, alone: bool
+    ) -> None:
         self.world = world
-        self.before = {s.id: s for s in before}
-        self.ids = step_ids(log, frozenset(self.before))
+        self.before = before
+        self.ids = ids
+        self.site, self.alone = site, alone
         self.made: dict[Made, dict[str, str]] = {what: {} for what in get_args(Made)}
         """Of all that steps made, by number: the step that made it."""
 
@@ -66,10 +90,14 @@ class Recorder:
         stamp = entry.command.stamp
         if known := self.before.get(self.ids[entry.seq]):
             return known
+        if isinstance(entry.command.act, acts.PassOn) and not self.alone:
+            return None  # what one site sends, the rehearsal passes on to the other by itself
         do = self._doing(entry.command.act, stamp)
         if do is None:
             return None
-        return sc.ScriptStep(self.ids[entry.seq], do, stamp.who, stamp.device, stamp.crews, lost=stamp.lost)
+        return sc.ScriptStep(
+            self.ids[entry.seq], do, stamp.who, stamp.device, stamp.crews, lost=stamp.lost, site=self.site
+        )
 
     def pinned(self, expectation: sc.Expectation) -> sc.Expectation:
         """An expectation as a script has it: a plate that a step made is that step's plate."""
@@ -170,38 +198,45 @@ def record(
     head: sc.Rehearsal,
     log: tuple[ev.Entry, ...],
     fresh: World,
-    expect: dict[int, tuple[sc.Expectation, ...]],
+    expect: Mapping[int, tuple[sc.Expectation, ...]],
     at_end: tuple[sc.Expectation, ...],
     before: tuple[sc.ScriptStep, ...] = (),
     *,
     whole: bool = True,
+    beside: Sequence[Played] = (),
 ) -> sc.Rehearsal:
-    """A rehearsal under the name, site and opening of ``head`` with the steps of a log. The log is folded in ``fresh``, a
-    world of the same ground, settings and rulebook, so that each scan is seen against the question it answered.
-    ``expect`` are the pins by entry. ``before`` are the steps of the script that was opened: an entry that replays one of
-    them stays that step, word for word; all of them are replayed (``whole``), or those up to a point from which one went
-    on otherwise. A step that could not be tried left nothing in the log; it stays where it was."""
-    recorder = Recorder(fresh, log, before)
+    """A rehearsal under the name, site and opening of ``head`` with the steps of a log, and of those of other sites ``beside`` it. Each log is
+    folded in a fresh world, so that each scan is seen against the question it answered. ``expect`` are the pins by entry. ``before`` are the
+    steps of the script that was opened: an entry that replays one of them stays that step, word for word; all of them are replayed
+    (``whole``), or those up to a point from which one went on otherwise. A step that could not be tried left nothing in the log; it stays
+    where it was."""
+    played = (Played(log, fresh, expect), *beside)
+    logs, known = [p.log for p in played], {s.id: s for s in before}
+    ids = step_ids(logs, frozenset(known))
+    recorders = [Recorder(p.fresh, i, known, p.site, not beside) for p, i in zip(played, ids, strict=True)]
     steps: list[sc.ScriptStep] = []
-    for entry in log:
+    last: list[int | None] = [None for _ in played]
+    for of, entry in in_order(logs):
+        recorder, world = recorders[of], played[of].fresh
         step = recorder.step(entry)
-        apply(fresh.state, entry)
-        fresh.log.append(entry)
+        apply(world.state, entry)
+        world.log.append(entry)
         recorder.note(entry)
         if step is None:
-            if steps:
-                steps[-1] = _answered(steps[-1], steps[-1].answered, fresh)
+            if (at := last[of]) is not None:
+                steps[at] = _answered(steps[at], steps[at].answered, world)
             continue
-        pinned = tuple(recorder.pinned(e) for e in expect.get(entry.seq, ()))
+        pinned = tuple(recorder.pinned(e) for e in played[of].expect.get(entry.seq, ()))
         step = replace(
             step,
             expect=pinned,
             shows=step.shows if pinned else (),  # without a pin it shows nothing any more
             was="done" if isinstance(entry.outcome, ev.Done) else "refused",
         )
-        steps.append(_answered(step, entry.says, fresh))
+        last[of] = len(steps)
+        steps.append(_answered(step, entry.says, world))
     every = _with_untried(tuple(steps), before, whole)
-    return replace(head, steps=every, at_end=tuple(recorder.pinned(e) for e in at_end))
+    return replace(head, steps=every, at_end=tuple(recorders[0].pinned(e) for e in at_end))
 
 
 def _with_untried(

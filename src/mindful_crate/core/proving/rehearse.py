@@ -7,8 +7,9 @@ when the answer or the next question reads otherwise than when it was recorded.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from datetime import datetime
 from typing import Any, Literal
 
 from mindful_crate.core.catalog.goods import Status
@@ -21,6 +22,7 @@ from mindful_crate.core.catalog.ids import (
     ReceiptNo,
     ReservationNo,
     ShipmentNo,
+    SiteCode,
     WaveNo,
 )
 from mindful_crate.core.catalog.opening import Ground
@@ -32,6 +34,7 @@ from mindful_crate.core.floor.waves import state_of
 from mindful_crate.core.plain import digest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving import script as sc
+from mindful_crate.core.proving.coverage import tried
 from mindful_crate.core.proving.release_list import STANDS_TOLD, release_list
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
@@ -40,6 +43,7 @@ from mindful_crate.core.scanning.dialogue import ask
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import BEST_BEFORE, COUNT, EXPIRY, GTIN, LOT, Scan
 from mindful_crate.core.work.handset.decide import context
+from mindful_crate.core.work.host.passing import passed_on
 from mindful_crate.core.work.leaving.looking import standing
 from mindful_crate.core.work.numbered import spot_told
 from mindful_crate.core.work.rows import Made
@@ -47,7 +51,7 @@ from mindful_crate.core.work.waving.words import STATES as WAVE_STATES
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.words import made_in
-from mindful_crate.core.world.world import Today, World
+from mindful_crate.core.world.world import HOST, Today, World, later
 
 ENGINE = "4"
 """Version of the rules of the job; a result made by another engine no longer speaks for today's."""
@@ -93,6 +97,8 @@ class Result:
     rulebook: str
     opening: str
     engine: str = ENGINE
+    tried: tuple[str, ...] = ()
+    """The places of the rulebook that the run has tried, and kinds of orders, goods, tasks; at its own site."""
 
     @property
     def checked(self) -> int:
@@ -107,31 +113,102 @@ def settings_of(rehearsal: sc.Rehearsal) -> Settings:
 
 def check_script(rehearsal: sc.Rehearsal, ground: Ground) -> None:
     """Refuse a script that cannot be run on a ground at all."""
-    if rehearsal.site not in ground.sites:
-        known = ", ".join(ground.sites)
-        raise Refusal("unknown_site", f"{rehearsal.id} is for site {rehearsal.site}; there are {known}.", "site")
+    for site in rehearsal.sites:
+        if site not in ground.sites:
+            known = ", ".join(ground.sites)
+            raise Refusal("unknown_site", f"{rehearsal.id} is for site {site}; there are {known}.", "site")
+
+
+@record
+class Beside:
+    """What another site of a rehearsal goes by: its rules and its calendar."""
+
+    rulebook: Rulebook
+    today: Today
+
+
+ALONE: Mapping[SiteCode, Beside] = {}
 
 
 def run(
-    rehearsal: sc.Rehearsal, ground: Ground, rulebook: Rulebook, today: Today, split: Split
-) -> tuple[Result, World]:
-    """Run every step; the world is handed back for a look at its log."""
-    world = World(ground, settings_of(rehearsal), rulebook, today)
-    run_ = _Run(world, split)
-    steps = tuple(run_.step(step) for step in rehearsal.steps)
-    at_end = tuple(run_.check(e, None) for e in rehearsal.at_end)
+    rehearsal: sc.Rehearsal, ground: Ground, rulebook: Rulebook, today: Today, split: Split, beside: Mapping[SiteCode, Beside] = ALONE
+) -> tuple[Result, World]:  # fmt: skip
+    """Run every step; the world is handed back for a look at its log. ``beside``: the other sites of the rehearsal."""
+    result, worlds = run_all(rehearsal, ground, rulebook, today, split, beside)
+    return result, worlds[rehearsal.site]
+
+
+def run_all(
+    rehearsal: sc.Rehearsal, ground: Ground, rulebook: Rulebook, today: Today, split: Split, beside: Mapping[SiteCode, Beside] = ALONE
+) -> tuple[Result, dict[SiteCode, World]]:  # fmt: skip
+    """The same, with the worlds of all its sites; those of which no rules are known are left out, and their steps are not tried. All have one
+    clock: a step is no earlier than what was done on any of the floors before it."""
+    settings, rules = settings_of(rehearsal), {rehearsal.site: Beside(rulebook, today), **beside}
+    worlds = {
+        s: World(ground, replace(settings, site=s), rules[s].rulebook, rules[s].today)
+        for s in rehearsal.sites
+        if s in rules
+    }
+    entries: dict[str, ev.Entry] = {}
+    runs = {s: _Run(world, split, entries) for s, world in worlds.items()}
+    steps = []
+    for step in rehearsal.steps:
+        mine = runs.get(step.site or rehearsal.site)
+        if mine is None:
+            says = f"No rules are in force at {ground.sites[step.site].name if step.site else ''}: its floor cannot be played."
+            steps.append(
+                StepResult(
+                    step.id, "untried", says, "", fails=True, differs=True, was_says=step.answered, was_asks=step.asked
+                )
+            )
+            continue
+        meet(worlds, step.site or rehearsal.site)
+        steps.append(mine.step(step))
+        pass_on(mine.world, worlds)
+    meet(worlds, rehearsal.site)
+    at_end = tuple(runs[rehearsal.site].check(e, None) for e in rehearsal.at_end)
     passed = not any(s.fails for s in steps) and all(c.holds for c in at_end)
     first = next((s.id for s in steps if s.differs or s.fails), None)
-    return Result(rehearsal.id, passed, steps, at_end, first, digest(rulebook), ground.hash), world
+    places = tuple(sorted(tried(worlds[rehearsal.site])))
+    return Result(
+        rehearsal.id, passed, tuple(steps), at_end, first, digest(rulebook), ground.hash, tried=places
+    ), worlds
+
+
+def meet(worlds: Mapping[SiteCode, World], site: SiteCode) -> None:
+    """Let what comes next at a site be later than anything that was done at another by then: the hosts of the others have answered, and what
+    one has sent was passed on to the other."""
+    mine, others = worlds[site], [w for s, w in worlds.items() if s != site]
+    if not others:
+        return
+    at = _after(mine, others)
+    for world in others:
+        world.settle(at)
+    for world in (*others, mine):
+        pass_on(world, worlds)
+    mine.begins_at(_after(mine, others))
+
+
+def pass_on(world: World, worlds: Mapping[SiteCode, World]) -> None:
+    """Let other sites hear what has left a floor for them."""
+    for each in passed_on(world.state) if len(worlds) > 1 else ():
+        other = worlds.get(each.to)
+        if other is not None and not other.knows(each.id):
+            at = _after(other, [w for w in worlds.values() if w is not other])
+            other.run(acts.Command(acts.Stamp(each.id, at, other.today(at), HOST), each.act))
+
+
+def _after(mine: World, others: Sequence[World]) -> datetime:
+    return max([mine.stamp("", HOST).at, *(later(w.state.clock) for w in others if w.log)])
 
 
 class _Run:
     """What a run remembers between steps: the entries of each step, to which later ones refer."""
 
-    def __init__(self, world: World, split: Split) -> None:
+    def __init__(self, world: World, split: Split, entries: dict[str, ev.Entry]) -> None:
         self.world = world
         self.split = split
-        self.entries: dict[str, ev.Entry] = {}
+        self.entries = entries
         self.device: Any = None
 
     @property
@@ -309,6 +386,11 @@ class _Run:
             return self._counted(e)
         if isinstance(e, sc.ExpectWave):
             return self._wave(e)
+        if isinstance(e, sc.ExpectTill):
+            says = self.state.till_says.get(e.item)
+            if self.state.till is None:
+                return False, "there is no till"
+            return (says or 0) == e.quantity, f"the till says {says or 0:,} of `{e.item}`"
         done = self.state.line_progress(e.order, e.line)
         return (done.arrived, done.booked) == (e.arrived, e.booked), f"arrived {done.arrived}, booked {done.booked}"
 

@@ -421,6 +421,15 @@ COUNT_TOLD = {
 }
 
 
+@record
+class ExpectTill:
+    """The site's till says that there is so much of an item, in base units."""
+
+    item: ItemCode
+    quantity: int
+    kind: Literal["till"] = "till"
+
+
 Expectation = (
     ExpectRefused
     | ExpectAsks
@@ -434,6 +443,7 @@ Expectation = (
     | ExpectShipment
     | ExpectShipped
     | ExpectCounted
+    | ExpectTill
 )
 
 
@@ -453,6 +463,8 @@ class ScriptStep:
     asked: str = ""
     shows: tuple[str, ...] = ()
     lost: Lost = ""
+    site: SiteCode | None = None
+    """Of another site than the rehearsal's: it is done on that one's floor, the same day."""
 
 
 @record
@@ -471,6 +483,11 @@ class Rehearsal:
     shape: int = SHAPE
     shows: tuple[str, ...] = ()
     """The numbers of the needs that what is expected at the end shows to be met."""
+
+    @property
+    def sites(self) -> tuple[SiteCode, ...]:
+        """Its own site, and those on whose floors some of its steps are done."""
+        return tuple(dict.fromkeys((self.site, *(s.site for s in self.steps if s.site))))
 
     @property
     def pins(self) -> int:

@@ -69,9 +69,11 @@ def does(do: sc.Doing) -> str:
             assert_never(missed)
 
 
-def step_told(step: sc.ScriptStep) -> str:
-    """What a step does, with what becomes of the network meanwhile."""
-    return does(step.do) + (f". {LOST[step.lost]}" if step.lost else "")
+def step_told(step: sc.ScriptStep, ground: Ground | None = None) -> str:
+    """What a step does, where that is not at the rehearsal's own site, and what becomes of the network meanwhile."""
+    site = ground.sites.get(step.site) if ground and step.site else None
+    where = f"At {site.name if site else f'`{step.site}`'}: " if step.site else ""
+    return where + does(step.do) + (f". {LOST[step.lost]}" if step.lost else "")
 
 
 def _office(act: acts.OfficeAct) -> str:
@@ -113,6 +115,8 @@ def expectation_told(e: sc.Expectation, ground: Ground | None = None) -> str:
             more = [f"{counted(e.cartons, 'carton')} packed"] if e.cartons is not None else []
             more += [f"next is to {e.next}"] if e.next else []
             return ", ".join([f"shipment {ref_told(e.shipment)} {sc.SENT_TOLD[e.stands]}", *more])
+        case sc.ExpectTill():
+            return f"the till says {e.quantity:,} of `{e.item}`"
         case sc.ExpectCounted():
             more = [
                 f"{n} {says}"

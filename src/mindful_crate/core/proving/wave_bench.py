@@ -82,10 +82,10 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
     """All orders that may go out now, or wait for a wave, with the plan each belongs to; as they are given stock."""
     today, site = stamp.today, state.settings.site
     with state.tentatively():
-        for order in going_out(state, site):
+        for order in going_out(state):
             suppose_confirmed(state, order.number)
         waits = {r.order for r in state.releases.values() if r.waits}
-        open_ = [o for o in going_out(state, site) if o.number in waits or o.number not in state.releases]
+        open_ = [o for o in going_out(state) if o.number in waits or o.number not in state.releases]
         may = {
             j.order for j in judged_orders(state, book, open_, today)
             if j.verdict is not GateVerdict.STOP and any(x.on_hand for x in j.lines)
@@ -93,7 +93,7 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
     plans = book.waves_at(site)
     found = []
     for order in as_they_go([o for o in open_ if o.number in may or o.number in waits]):
-        size, passed, mine = size_of(state, order), list[Passed](), None
+        size, passed, mine = size_of(state, book, order), list[Passed](), None
         for plan in plans:
             says = why_not(state.ground, plan, size, today)
             if says is None:
@@ -113,10 +113,10 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
 def in_no_plan(state: State, book: Rulebook, orders: Sequence[OrderNo], today: date) -> str:
     """What no plan takes, proved over all orders that there can be: in a sentence, with one of these orders if one is such; empty when some plan
     takes everything, or there is none."""
-    mine, known = book.waves_at(state.settings.site), all_orders(state.ground)
+    mine, known = book.waves_at(state.settings.site), all_orders(state.ground, book.classes_at(state.settings.site))
     if not mine or known is None:
         return ""
-    waiting = [as_waiting(size_of(state, o), today) for n in orders if (o := state.order(n)) is not None]
+    waiting = [as_waiting(size_of(state, book, o), today) for n in orders if (o := state.order(n)) is not None]
     gaps = reached([criteria(p) for p in mine], known, waiting).gaps
     return gap_words(gaps[0], known) if gaps else ""
 
@@ -124,7 +124,7 @@ def in_no_plan(state: State, book: Rulebook, orders: Sequence[OrderNo], today: d
 def wave_of(state: State, book: Rulebook, plan: WavePlan, orders: list[OrderNo], stamp: Stamp) -> Wave:
     """The wave a plan would make of these orders; under an open journal nothing of it stays."""
     known = [o for n in orders if (o := state.order(n)) is not None]
-    taken, left = filled(plan.most, [size_of(state, o) for o in known])
+    taken, left = filled(plan.most, [size_of(state, book, o) for o in known])
     mine = [t.order for t in taken]
     with state.tentatively():
         short = _kept_for(state, book, mine, stamp)

@@ -54,6 +54,7 @@ class OrderIn:
 
     number: OrderNo
     partner: str
+    order_class: str
     shipment: ShipmentNo | None
     day: date
     tasks: tuple[TaskNo, ...]
@@ -149,7 +150,7 @@ def inside(state: State, book: Rulebook, wave: Wave) -> Inside:
         leaves = not any(t.person or t.going.parts for t in mine)
         orders.append(
             OrderIn(
-                number, partner.name if partner else order.partner, release.shipment if release else None, order.leaves,
+                number, partner.name if partner else order.partner, book.class_told(state.ground, order), release.shipment if release else None, order.leaves,
                 tuple(t.number for t in mine), leaves,
             )
         )  # fmt: skip

@@ -35,7 +35,7 @@ def next_runs(
     run, so there may be fewer than ``times``. ``orders``: released ones that wait, and others as if they were released at the state's clock."""
     now, plans = state.clock, book.waves_at(state.settings.site)
     known = [o for n in orders if (o := state.order(n)) is not None]
-    waiting = {o.number: size_of(state, o) for o in as_they_go(known)}
+    waiting = {o.number: size_of(state, book, o) for o in as_they_go(known)}
     timed = {p.id: p for p in plans if p.minutes}
     since = {p: awaited.since for p, awaited in state.waves_awaited.all().items() if p in timed}
 

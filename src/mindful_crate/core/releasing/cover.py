@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from datetime import date
 
 from mindful_crate.core.catalog.goods import Order, OrderLine, Status
-from mindful_crate.core.catalog.ids import ItemCode, OrderNo, SiteCode
+from mindful_crate.core.catalog.ids import ItemCode, OrderNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.covers import FOR_EVER, SUPPLY, Pool, Supply, Way, as_they_claim, claimed, fit
 from mindful_crate.core.floor.free import free_of
@@ -114,13 +114,9 @@ def wanting(state: State, order: Order | None, line: int) -> OrderLine | None:
     return found if left == found.quantity else evolve(found, quantity=left) if left > 0 else None
 
 
-def going_out(state: State, site: SiteCode) -> list[Order]:
-    """The open orders of a site whose goods go out, as they claim."""
-    return as_they_claim(
-        o
-        for o in state.all_orders()
-        if not o.inbound and o.site == site and not state.is_cancelled(o.number) and not state.ordered.is_shipped(o)
-    )
+def going_out(state: State) -> list[Order]:
+    """The open orders of the site whose goods go out, as they claim."""
+    return as_they_claim(o for o in state.open_orders() if not o.inbound)
 
 
 class _Left:

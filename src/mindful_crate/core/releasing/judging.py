@@ -121,4 +121,4 @@ def judged_orders(state: State, book: Rulebook, orders: Sequence[Order], today: 
 
 def judged(state: State, book: Rulebook, today: date) -> list[Judged]:
     """All open orders of a site that go out, each with what its gate says, as they claim one after another."""
-    return judged_orders(state, book, going_out(state, state.settings.site), today)
+    return judged_orders(state, book, going_out(state), today)

@@ -17,9 +17,10 @@ from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.orders import one_of
 from mindful_crate.core.rulebook.packing import PLAIN, PackRule
 from mindful_crate.core.rulebook.shipping import ShipPlan, Station
-from mindful_crate.core.rulebook.steps import Found, asked_of
+from mindful_crate.core.rulebook.steps import Found
 from mindful_crate.core.rulebook.waves import Method
 
 
@@ -66,9 +67,11 @@ def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
     partner = state.ground.partners.get(order.partner)
     ground = state.ground
     groups = GROUPS.answer(order, ground.hash, lambda: frozenset(ground.items[x.item].group for x in order.lines))
+    mine = rulebook.class_of(ground, order)
     for rule in rulebook.packs_at(state.settings.site):
         if (
             (not rule.order_kinds or order.kind in rule.order_kinds)
+            and one_of(mine, rule.order_classes)
             and (not rule.partners or order.partner in rule.partners)
             and (not rule.partner_groups or (partner is not None and partner.group in rule.partner_groups))
             and (not rule.carriers or order.carrier in rule.carriers)
@@ -80,7 +83,7 @@ def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
 
 def way_of(state: State, rulebook: Rulebook, order: Order) -> Way:
     """The way of an order's goods: those are sorted that are fetched together with those of others, and packed where a rule says so."""
-    plan = rulebook.ship_plan_for(asked_of(state.ground, order))
+    plan = rulebook.ship_plan_for(rulebook.asked(state.ground, order))
     sorts = any(w.method is Method.BATCH and not w.cancelled for w in state.waves.of_order(order.number))
     rule = pack_rule(state, rulebook, order)
     skips = {Station.SORT: not sorts, Station.PACK: not rule.packs}

@@ -13,65 +13,40 @@ from mindful_crate.core.record import evolve, record
 from mindful_crate.core.releasing import plans
 from mindful_crate.core.rulebook.bin_rules import Between
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.waves import Limits, Of, WavePlan
-from mindful_crate.core.rulebook.words.parts import Names, any_of, between, counted
-
-KILOGRAM = 1_000_000
-"""Milligrams."""
+from mindful_crate.core.rulebook.orders import KILOGRAM, OrderClass, one_of, sized, unmet
+from mindful_crate.core.rulebook.waves import Limits, WavePlan
+from mindful_crate.core.rulebook.words.parts import counted
 
 
 @record
 class Size:
-    """What of an order goes into a wave: lines, and their weight in milligrams."""
+    """What of an order goes into a wave: lines, and their weight in milligrams; and the class of the order."""
 
     order: Order
     lines: int
     weight_mg: int
     groups: frozenset[str]
+    order_class: OrderClass | None = None
 
 
-def size_of(state: State, order: Order) -> Size:
+def size_of(state: State, book: Rulebook, order: Order) -> Size:
     """What of an order is to go out: of one that waits, what was released."""
-    items, release = state.ground.items, state.releases.get(order.number)
+    release = state.releases.get(order.number)
     only = release.lines if release and release.waits else ()
-    open_ = [x for x in order.lines if not only or x.no in only]
-    weight = sum(items[x.item].bulk(x.quantity)[1] for x in open_)
-    return Size(order, len(open_), weight, frozenset(items[x.item].group for x in open_))
+    size = sized(state.ground, [x for x in order.lines if not only or x.no in only])
+    return Size(order, size.lines, size.weight_mg, size.groups, book.class_of(state.ground, order))
 
 
 def why_not(ground: Ground, plan: WavePlan, size: Size, today: date) -> str | None:
     """Why a plan does not take an order; None: it takes it."""
-    wants, order, names = plan.wants, size.order, Names(ground)
-    if wants.carriers and order.carrier not in wants.carriers:
-        return f"it goes by {order.carrier}" if order.carrier else "no carrier is named"
-    if wants.partners and order.partner not in wants.partners:
-        return f"it is for {names.partner(order.partner)}"
-    partner = ground.partners.get(order.partner)
-    group = partner.group if partner else ""
-    if wants.partner_groups and group not in wants.partner_groups:
-        return f"its partner is of {group}" if group else "its partner is of no group"
-    if wants.groups:
-        theirs, asked = size.groups, frozenset(wants.groups)
-        if wants.of is Of.ALL and theirs - asked:
-            return f"it has {any_of(sorted(theirs - asked))}"
-        if wants.of is Of.ANY and not theirs & asked:
-            return f"nothing of it is of {any_of(sorted(asked))}"
-        if wants.of is Of.NONE and theirs & asked:
-            return f"it has {any_of(sorted(theirs & asked))}"
-    if not wants.order_priority.holds(order.priority):
-        return f"its priority is {order.priority}, not {between(wants.order_priority)}"
-    if not wants.order_lines.holds(size.lines):
-        return f"it has {counted(size.lines, 'line')}, not {between(wants.order_lines)}"
-    if not _weighs(wants.order_weight, size.weight_mg):
-        return f"it weighs {size.weight_mg // KILOGRAM:,} kg, not {between(wants.order_weight)}"
+    wants, order, mine = plan.wants, size.order, size.order_class
+    if not one_of(mine, wants.order_classes):
+        return f"it is of class {mine.name}" if mine else "it is of no class"
+    if (says := unmet(ground, wants, order, size)) is not None:
+        return says
     if wants.within_days is not None and (order.leaves - today).days > wants.within_days:
         return f"it leaves on {order.leaves.isoformat()}"
     return None
-
-
-def _weighs(span: Between, mg: int) -> bool:
-    """Is a weight within a range of kilograms?"""
-    return (span.least is None or mg >= span.least * KILOGRAM) and (span.most is None or mg <= span.most * KILOGRAM)
 
 
 def plan_of(state: State, book: Rulebook, order: Order, today: date) -> WavePlan | None:
@@ -79,7 +54,7 @@ def plan_of(state: State, book: Rulebook, order: Order, today: date) -> WavePlan
     plans = book.waves_at(state.settings.site)
     if not plans:
         return None
-    size = size_of(state, order)
+    size = size_of(state, book, order)
     return next((p for p in plans if why_not(state.ground, p, size, today) is None), None)
 
 
@@ -113,7 +88,7 @@ def criteria(plan: WavePlan) -> plans.WavePlan:
     return plans.WavePlan(
         plan.name, frozenset(wants.carriers), frozenset(wants.partners), frozenset(wants.partner_groups), _span(wants.order_priority),
         _span(wants.order_weight, KILOGRAM), _span(wants.order_lines), plans.GroupWish(wants.of, frozenset(wants.groups)) if wants.groups else None,
-        days,
+        days, frozenset(wants.order_classes),
     )  # fmt: skip
 
 
@@ -122,7 +97,8 @@ def as_waiting(size: Size, today: date) -> plans.Waiting:
     order = size.order
     due = max(0, (order.leaves - today).days) * DAY
     return plans.Waiting(
-        order.number, order.partner, order.carrier or NO_CARRIER, order.priority, size.weight_mg, size.lines, size.groups, 0, due
+        order.number, order.partner, order.carrier or NO_CARRIER, order.priority, size.weight_mg, size.lines, size.groups, 0, due,
+        size.order_class.id if size.order_class else "",
     )  # fmt: skip
 
 
@@ -130,8 +106,9 @@ def _span(of: Between, unit: int = 1) -> plans.Span:
     return plans.Span(None if of.least is None else of.least * unit, None if of.most is None else of.most * unit)
 
 
-def all_orders(ground: Ground) -> plans.Known | None:
-    """All orders that there can be by a catalogue: any partner may go by any carrier, or by none. None: nothing can be ordered."""
+def all_orders(ground: Ground, classes: Sequence[OrderClass] = ()) -> plans.Known | None:
+    """All orders that there can be by a catalogue: any partner may go by any carrier, or by none, and be of any class that takes such. None:
+    nothing can be ordered."""
     carriers = (NO_CARRIER, *sorted(c.code for c in ground.opening.carriers))
     groups: dict[str, str] = {p.code: p.group for p in ground.partners.values()}
     lightest: dict[str, int] = {}
@@ -140,7 +117,23 @@ def all_orders(ground: Ground) -> plans.Known | None:
         lightest[item.group] = min(weight, lightest.get(item.group, weight))
     if not groups or not lightest:
         return None
-    return plans.Known(dict.fromkeys(groups, carriers), groups, lightest, released=plans.Span(0, 0))
+    sorts = {
+        str(c.id): frozenset((p, by) for p in groups for by in carriers if _may_be(c, p, groups[p], by))
+        for c in classes
+    }
+    return plans.Known(
+        dict.fromkeys(groups, carriers), groups, lightest, released=plans.Span(0, 0), classes=sorts,
+        called={str(c.id): c.name for c in classes},
+    )  # fmt: skip
+
+
+def _may_be(kind: OrderClass, partner: str, group: str, carrier: str) -> bool:
+    """Can an order of a class be for a partner, by a carrier?"""
+    return (
+        (not kind.partners or partner in kind.partners)
+        and (not kind.partner_groups or group in kind.partner_groups)
+        and (not kind.carriers or carrier in kind.carriers)
+    )
 
 
 @record

@@ -6,7 +6,8 @@ are whole milligrams.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from dataclasses import field
 
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.waves import Of
@@ -63,6 +64,7 @@ class WavePlan:
     lines: Span = Span()
     groups: GroupWish | None = None
     runs: Runs | None = None
+    classes: frozenset[str] = frozenset()
 
     @property
     def takes_everything(self) -> bool:
@@ -83,12 +85,15 @@ class Waiting:
     groups: frozenset[str]
     released: int
     due: int
+    order_class: str = ""
+    """Empty: of none."""
 
 
 @record
 class Known:
     """What there is, so that nobody is warned of orders that cannot be. ``goes_with``: the carriers of each partner; ``lightest_mg``: the
-    least a line of an item group weighs; and how far the other facts go."""
+    least a line of an item group weighs; how far the other facts go; and the classes of orders, each with the partners and carriers of which
+    there can be orders of it, and what it is ``called``."""
 
     goes_with: Mapping[str, tuple[str, ...]]
     partner_group: Mapping[str, str]
@@ -98,6 +103,15 @@ class Known:
     most_weight_mg: int = 30_000_000_000
     released: Span = Span(0, 7 * 24 * 60)
     due_by: int = 14 * 24 * 60
+    classes: Mapping[str, frozenset[tuple[str, str]]] = field(default_factory=dict)
+    called: Mapping[str, str] = field(default_factory=dict)
+
+    def sorts(self, partner: str, carrier: str) -> Iterator[str]:
+        """The classes that orders for a partner by a carrier can be of; empty: of none."""
+        yield ""
+        for order_class, pairs in self.classes.items():
+            if (partner, carrier) in pairs:
+                yield order_class
 
     def is_possible(self, order: Waiting) -> bool:
         """Can there be such an order?"""
@@ -108,6 +122,7 @@ class Known:
         least = sum(weights) + (order.lines - count) * min(weights)
         return (
             order.carrier in self.goes_with[order.partner]
+            and order.order_class in self.sorts(order.partner, order.carrier)
             and order.weight_mg >= least
             and self.priority.holds(order.priority)
             and self.released.holds(order.released)
@@ -118,7 +133,8 @@ class Known:
 def takes(plan: WavePlan, order: Waiting, known: Known) -> bool:
     """Does a plan take an order?"""
     return (
-        (not plan.carriers or order.carrier in plan.carriers)
+        (not plan.classes or order.order_class in plan.classes)
+        and (not plan.carriers or order.carrier in plan.carriers)
         and (not plan.partners or order.partner in plan.partners)
         and (not plan.partner_groups or known.partner_group.get(order.partner, "") in plan.partner_groups)
         and plan.priority.holds(order.priority)

@@ -4,7 +4,7 @@ that can be, not over a sample.
 Each fact an order has is cut into classes that no plan tells apart, each with the set of plans that accept it, as the bits of a whole
 number. Two plans overlap when they have a class of every fact in common. A gap is a choice of one class of each fact so that no plan
 accepts all of them: sought depth first, left as soon as a plan accepts whatever is still to be chosen. Facts that hang together are one: a
-partner with its carriers; when an order is released with when it is due. Item groups are a set an order has, decided last, with the
+partner with its carriers and the classes of their orders; when an order is released with when it is due. Item groups are a set an order has, decided last, with the
 weight they must have at least. Everything is whole numbers, and a witness is an order that can be, tried on the plans themselves.
 """
 
@@ -22,6 +22,8 @@ MOST_NODES = 200_000
 Mask = int
 """A bit for each plan."""
 Interval = tuple[int, int]
+Trio = tuple[str, str, str]
+"""A partner, a carrier, a class of orders; empty: none."""
 PAIR, TIMES, PRIORITY, WEIGHT, LINES = range(5)
 """The facts of an order, item groups aside, in the order in which they are chosen."""
 
@@ -37,9 +39,9 @@ class Overlap:
 
 @record
 class Box:
-    """Orders of one kind, for a sentence: all partners with carriers, intervals and times for which the same holds."""
+    """Orders of one kind, for a sentence: all partners with carriers and classes, intervals and times for which the same holds."""
 
-    pairs: tuple[tuple[str, str], ...]
+    pairs: tuple[Trio, ...]
     priorities: tuple[Interval, ...]
     weights_mg: tuple[Interval, ...]
     lines: tuple[Interval, ...]
@@ -117,6 +119,8 @@ class Reach:
     def __init__(self, plans: Sequence[WavePlan], known: Known) -> None:
         self.plans, self.known = plans, known
         self.all: Mask = (1 << len(plans)) - 1
+        self.by_class = any(p.classes for p in plans)
+        """Does any of them ask for a class? Else classes make no difference."""
         self.pairs = self._pairs()
         self.times = _of_times(plans, known)
         priority, most = known.priority, known.most_lines
@@ -138,7 +142,7 @@ class Reach:
         by_weight = sorted(known.lightest_mg, key=lambda g: (known.lightest_mg[g], g))
         self._rank = {group: n for n, group in enumerate(by_weight)}
 
-    def _pairs(self) -> dict[Mask, list[tuple[str, str]]]:
+    def _pairs(self) -> dict[Mask, list[Trio]]:
         plans, known = self.plans, self.known
         everybody = [0] * len(known.goes_with)
         partners = sorted(known.goes_with)
@@ -152,10 +156,15 @@ class Reach:
         by_carrier = {
             c: sum(1 << n for n, p in enumerate(plans) if not p.carriers or c in p.carriers) for c in carriers
         }
-        found: dict[Mask, list[tuple[str, str]]] = {}
+        of_class = {
+            sort: sum(1 << n for n, p in enumerate(plans) if not p.classes or sort in p.classes)
+            for sort in ("", *(known.classes if self.by_class else ()))
+        }
+        found: dict[Mask, list[Trio]] = {}
         for mask, partner in zip(everybody, partners, strict=True):
             for carrier in known.goes_with[partner]:
-                found.setdefault(mask & by_carrier[carrier], []).append((partner, carrier))
+                for sort in known.sorts(partner, carrier) if self.by_class else ("",):
+                    found.setdefault(mask & by_carrier[carrier] & of_class[sort], []).append((partner, carrier, sort))
         return found
 
     def mask(self, order: Waiting) -> Mask:
@@ -257,10 +266,10 @@ class Reach:
         return None
 
     def _order(self, chosen: Sequence[Mask], groups: frozenset[str], lines: int, weight: int) -> Waiting:
-        partner, carrier = self.pairs[chosen[PAIR]][0]
+        partner, carrier, sort = self.pairs[chosen[PAIR]][0]
         released, due = self.times[chosen[TIMES]][0]
         priority = self.intervals[PRIORITY][chosen[PRIORITY]][0][0]
-        return Waiting("", partner, carrier, priority, weight, lines, groups, released, due)
+        return Waiting("", partner, carrier, priority, weight, lines, groups, released, due, sort)
 
     # Gaps
 
@@ -282,7 +291,7 @@ class Reach:
 
     def _is_of(self, fact: int, mask: Mask, order: Waiting) -> bool:
         if fact == PAIR:
-            return (order.partner, order.carrier) in self.pairs[mask]
+            return (order.partner, order.carrier, order.order_class if self.by_class else "") in self.pairs[mask]
         if fact == TIMES:
             accepts = [p.runs is None or p.runs.holds(order.released, order.due) for p in self.plans]
             return mask == sum(1 << n for n, yes in enumerate(accepts) if yes)

@@ -17,8 +17,11 @@ def gap_words(gap: Gap, known: Known) -> str:
     """Orders that no plan takes: whatever is the same for all of them, and one of them."""
     box, told = gap.like_it, []
     every = {(p, c) for p, carriers in known.goes_with.items() for c in carriers}
-    if set(box.pairs) != every:
-        told.append(_pairs_words(set(box.pairs), known))
+    pairs, sorts = {(p, c) for p, c, _ in box.pairs}, sorted({s for _, _, s in box.pairs})
+    if pairs != every:
+        told.append(_pairs_words(pairs, known))
+    if sorts != [""] and set(sorts) != {"", *known.classes}:
+        told.append("of " + _or("no class" if not s else f"class {known.called.get(s, s)}" for s in sorts))
     if box.priorities != ((known.priority.least or 0, known.priority.most or 0),):
         told.append("priority " + _or(f"{a} to {b}" if a < b else str(a) for a, b in box.priorities))
     if not (

@@ -33,12 +33,12 @@ W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
-    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "paper_forms": "PF", "count_plans": "CP", "stock_reasons": "SR", "return_rules": "RA", "return_marks": "RM",
+    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "order_classes": "OC", "paper_forms": "PF", "count_plans": "CP", "stock_reasons": "SR", "return_rules": "RA", "return_marks": "RM",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
     FlowPurpose.UNLOAD: "Unload", FlowPurpose.RECEIVE: "Receive", FlowPurpose.INSPECT: "Inspect", FlowPurpose.PUT_AWAY: "Put away", FlowPurpose.MOVE_PLATES: "Move plates",
-    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.PACK: "Pack", FlowPurpose.STAGE: "Stage", FlowPurpose.LOAD: "Load", FlowPurpose.SHIP: "Ship", FlowPurpose.REPLENISH: "Refill shelves", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.RETURN: "Take back", FlowPurpose.COUNT: "Count", FlowPurpose.ADJUST: "Correct a number", FlowPurpose.RESTATUS: "Change a status", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
+    FlowPurpose.PICK: "Pick", FlowPurpose.SORT: "Sort", FlowPurpose.PACK: "Pack", FlowPurpose.STAGE: "Stage", FlowPurpose.LOAD: "Load", FlowPurpose.SHIP: "Ship", FlowPurpose.REPLENISH: "Refill shelves", FlowPurpose.MOVE_GOODS: "Move goods", FlowPurpose.RETURN: "Take back", FlowPurpose.COUNT: "Count", FlowPurpose.ADJUST: "Correct a number", FlowPurpose.RESTATUS: "Change a status", FlowPurpose.RELOCATE: "Say where it lies", FlowPurpose.UNDO_LAST: "Undo", FlowPurpose.LOOK_UP: "Look up",
 }  # fmt: skip
 """What a new flow is called, until somebody calls it otherwise."""
 
@@ -185,6 +185,10 @@ def _pack_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: Site
     return {"proof": _one(Proof, choice, path).value}
 
 
+def _order_classes(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"name": "New class", "order_kinds": [_one(OrderKind, choice, path).value]}
+
+
 def _paper_forms(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     paper = _one(Paper, choice, path)
     return {"paper": paper.value, "columns": [c.value for c in USUALLY[paper]]}
@@ -256,7 +260,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
-    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "paper_forms": _paper_forms, "count_plans": _count_plans, "stock_reasons": _stock_reasons, "return_rules": _return_rules, "return_marks": _return_marks,
+    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "order_classes": _order_classes, "paper_forms": _paper_forms, "count_plans": _count_plans, "stock_reasons": _stock_reasons, "return_rules": _return_rules, "return_marks": _return_marks,
 }  # fmt: skip
 
 

@@ -7,9 +7,19 @@ stands before the general one.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Protocol, TypeVar
 
-from mindful_crate.core.catalog.ids import CrewId, FlowId, PaperFormId, RecipeId, SiteCode, WavePlanId
+from mindful_crate.core.catalog.goods import Order
+from mindful_crate.core.catalog.ids import (
+    CrewId,
+    FlowId,
+    ItemCode,
+    PaperFormId,
+    PartnerCode,
+    RecipeId,
+    SiteCode,
+    WavePlanId,
+)
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
@@ -17,10 +27,12 @@ from mindful_crate.core.rulebook.counting import CountPlan, ReasonFor, StockReas
 from mindful_crate.core.rulebook.docks import DockRule
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
+from mindful_crate.core.rulebook.orders import OrderClass, class_of
 from mindful_crate.core.rulebook.packing import PackRule
 from mindful_crate.core.rulebook.papers import LabelRule, Paper, PaperForm, When
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.returns import ReturnMark, ReturnRule
+from mindful_crate.core.rulebook.scope import own_first
 from mindful_crate.core.rulebook.settings import SettingsLayer, Sync, held
 from mindful_crate.core.rulebook.shipping import ShipPlan
 from mindful_crate.core.rulebook.steps import (
@@ -30,6 +42,7 @@ from mindful_crate.core.rulebook.steps import (
     Need,
     Place,
     StepPlan,
+    asked_of,
     is_for,
     only_there,
     rank,
@@ -38,18 +51,6 @@ from mindful_crate.core.rulebook.waves import WavePlan
 
 SHAPE = 1
 """Version of the rulebook's shape, written into every file."""
-
-
-class Layered(Protocol):
-    """Something that belongs to the general layer or to one site."""
-
-    @property
-    def site(self) -> SiteCode | None:
-        """Its layer."""
-        ...
-
-
-L = TypeVar("L", bound=Layered)
 
 
 PLANS = Memo()
@@ -64,6 +65,7 @@ class Rulebook:
     shape: int = 1
     """Left out while it is 1, so absent means 1 for ever; see :mod:`.versions`."""
     crews: tuple[Crew, ...] = ()
+    order_classes: tuple[OrderClass, ...] = ()
     step_plans: tuple[StepPlan, ...] = ()
     bin_rules: tuple[BinRuleList, ...] = ()
     recipes: tuple[Recipe, ...] = ()
@@ -117,7 +119,25 @@ class Rulebook:
 
     def lists_for(self, site: SiteCode, purpose: BinPurpose) -> list[BinRuleList]:
         """The lists there are for a purpose at a site; the first is tried."""
-        return _own_first((r for r in self.bin_rules if r.purpose is purpose), site)
+        return own_first((r for r in self.bin_rules if r.purpose is purpose), site)
+
+    def class_of(self, ground: Ground, order: Order) -> OrderClass | None:
+        """The class of an order: the first that takes it."""
+        return class_of(self.order_classes, ground, order)
+
+    def class_told(self, ground: Ground, order: Order) -> str:
+        """What the class of an order is called; empty: it is of none."""
+        found = self.class_of(ground, order)
+        return found.name if found else ""
+
+    def classes_at(self, site: SiteCode) -> list[OrderClass]:
+        """The classes of orders at a site that are switched on, in the order in which they are asked: its own first."""
+        return own_first((c for c in self.order_classes if c.on), site)
+
+    def asked(self, ground: Ground, order: Order, item: ItemCode | None = None) -> Asked:
+        """An order, or its lines of an item, as plans ask for them."""
+        found = self.class_of(ground, order)
+        return asked_of(ground, order, item, found.id if found else "")
 
     def plan_for(self, asked: Asked) -> StepPlan | None:
         """The one plan for goods of an order: the first by rank."""
@@ -133,15 +153,15 @@ class Rulebook:
 
     def waves_at(self, site: SiteCode) -> list[WavePlan]:
         """The wave plans of a site that are switched on, in the order in which they are asked: its own first."""
-        return _own_first((w for w in self.wave_plans if w.on), site)
+        return own_first((w for w in self.wave_plans if w.on), site)
 
     def docks_at(self, site: SiteCode) -> list[DockRule]:
         """The rules of cross-docking of a site that are switched on, in the order in which they are asked: its own first."""
-        return _own_first((d for d in self.dock_rules if d.on), site)
+        return own_first((d for d in self.dock_rules if d.on), site)
 
     def packs_at(self, site: SiteCode) -> list[PackRule]:
         """The rules of packing of a site that are switched on, in the order in which they are asked: its own first."""
-        return _own_first((p for p in self.pack_rules if p.on), site)
+        return own_first((p for p in self.pack_rules if p.on), site)
 
     def wave_plan(self, plan: WavePlanId | None) -> WavePlan | None:
         """The wave plan of that id, if there is one."""
@@ -153,7 +173,7 @@ class Rulebook:
 
     def recipes_for(self, site: SiteCode, need: Need) -> list[Recipe]:
         """The recipes that make tasks of a need at a site, in the order in which they are asked: its own first."""
-        return _own_first((r for r in self.recipes if r.need is need), site)
+        return own_first((r for r in self.recipes if r.need is need), site)
 
     def numbered_recipes(self, site: SiteCode) -> dict[RecipeId, int]:
         """The number each recipe of a site is shown by, whatever it is for."""
@@ -161,37 +181,41 @@ class Rulebook:
 
     def labels_for(self, site: SiteCode, when: When) -> list[LabelRule]:
         """The rules that print something at a site when this happens: its own first."""
-        return _own_first((r for r in self.label_rules if r.on and r.when is when), site)
+        return own_first((r for r in self.label_rules if r.on and r.when is when), site)
 
     def counts_at(self, site: SiteCode) -> list[CountPlan]:
         """The count plans of a site that are switched on, in the order in which they are asked: its own first."""
-        return _own_first((p for p in self.count_plans if p.on), site)
+        return own_first((p for p in self.count_plans if p.on), site)
 
     def reasons_at(self, site: SiteCode, used: ReasonFor | None = None) -> list[StockReason]:
         """The reasons for which stock of a site is corrected, like that or at all, of those switched on: its own first."""
-        return _own_first((r for r in self.stock_reasons if r.on and (used is None or r.is_for(used))), site)
+        return own_first((r for r in self.stock_reasons if r.on and (used is None or r.is_for(used))), site)
 
     def returns_at(self, site: SiteCode) -> list[ReturnRule]:
         """The rules by which goods are accepted back at a site, of those switched on: its own first."""
-        return _own_first((r for r in self.return_rules if r.on), site)
+        return own_first((r for r in self.return_rules if r.on), site)
+
+    def stranger_at(self, site: SiteCode) -> PartnerCode | None:
+        """Under whom it is written down what somebody sends back to a site who is no customer; None: nothing of theirs is taken."""
+        return next((r.stranger for r in self.returns_at(site) if r.stranger is not None), None)
 
     def marks_at(self, site: SiteCode) -> list[ReturnMark]:
         """The marks that goods may get that come back to a site, of those switched on: its own first."""
-        return _own_first((m for m in self.return_marks if m.on), site)
+        return own_first((m for m in self.return_marks if m.on), site)
 
     def form_for(self, site: SiteCode, paper: Paper, partner_group: str) -> PaperForm:
         """What stands on a paper for a partner of a group: by the first form that is for it, the site's own first; else as is usual."""
         mine = (f for f in self.paper_forms if f.on and f.paper is paper)
-        fits = (f for f in _own_first(mine, site) if not f.partner_groups or partner_group in f.partner_groups)
+        fits = (f for f in own_first(mine, site) if not f.partner_groups or partner_group in f.partner_groups)
         return next(fits, PaperForm(PaperFormId(""), paper))
 
     def gates_at(self, site: SiteCode) -> list[Gate]:
         """The gates of a site that are switched on: its own first."""
-        return _own_first((g for g in self.gates if g.on), site)
+        return own_first((g for g in self.gates if g.on), site)
 
     def release_runs_at(self, site: SiteCode) -> list[ReleaseRun]:
         """What releases by the clock at a site, of what is switched on."""
-        return _own_first((r for r in self.release_runs if r.on), site)
+        return own_first((r for r in self.release_runs if r.on), site)
 
     def recipe(self, recipe: RecipeId | None) -> Recipe | None:
         """The recipe of that id, if there is one."""
@@ -230,7 +254,3 @@ class Rulebook:
     def find_rule(self, rule: str) -> BinRule | None:
         """The bin rule of that id, in any list."""
         return next((r for lst in self.bin_rules for r in lst.rules if r.id == rule), None)
-
-
-def _own_first(parts: Iterable[L], site: SiteCode) -> list[L]:
-    return sorted((p for p in parts if p.site in (None, site)), key=lambda p: p.site is None)

@@ -11,8 +11,9 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.plain import Plain, to_plain
 from mindful_crate.core.record import evolve, record
-from mindful_crate.core.rulebook.book import Layered, Rulebook
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.scope import Layered
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.parts import Layers, Names, Part, words_of
 
@@ -205,6 +206,7 @@ class Chapter:
         "packing",
         "counts",
         "returns",
+        "classes",
     ] = ""
     """What the bench beside it asks; empty: nothing."""
     asks: str = ""

@@ -11,6 +11,7 @@ from mindful_crate.core.rulebook.words import (
     care_page,
     crews_page,
     gates_page,
+    orders_page,
     packing_page,
     papers_page,
     recipes_page,
@@ -33,6 +34,7 @@ class Kind:
 
 
 CHAPTERS: dict[str, Kind] = {
+    "classes": Kind("Order classes", ("order_classes",), orders_page.draw),
     "steps": Kind("Steps", ("step_plans", "ship_plans", "dock_rules"), steps_page.draw),
     "bin-rules": Kind("Bin rules", ("bin_rules",), bin_rules_page.draw),
     "recipes": Kind("Recipes", ("recipes",), recipes_page.draw),
@@ -71,6 +73,7 @@ def where(place: str, book: Rulebook) -> tuple[str, str]:
     names = {f"step_plans/{x.id}": x.name for x in book.step_plans}
     names |= {f"gates/{x.id}": x.name for x in book.gates}
     names |= {f"ship_plans/{x.id}": x.name for x in book.ship_plans}
+    names |= {f"order_classes/{x.id}": x.name for x in book.order_classes}
     names |= {f"wave_plans/{x.id}": x.name for x in book.wave_plans}
     names |= {f"return_marks/{x.id}": x.name for x in book.return_marks}
     names |= {f"count_plans/{x.id}": x.name for x in book.count_plans}
@@ -98,6 +101,7 @@ def how_much(book: Rulebook, site: SiteCode) -> tuple[tuple[str, str], ...]:
     out."""
     recipes = [r for r in book.recipes if r.site in (None, site)]
     counts = (
+        (sum(c.site in (None, site) for c in book.order_classes), "order class", "classes"),
         (sum(p.site in (None, site) for p in book.step_plans), "step plan", "steps"),
         (sum(len(r.rules) for r in book.bin_rules if r.site in (None, site)), "bin rule", "bin-rules"),
         (len(recipes), "recipe", "recipes"),

@@ -45,6 +45,7 @@ from mindful_crate.core.rulebook.words.counting import (
 )
 from mindful_crate.core.rulebook.words.docks import THROUGH
 from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
+from mindful_crate.core.rulebook.words.orders import CLASS_ONLY, NOTICE, OF
 from mindful_crate.core.rulebook.words.packing import ONLY as PACK_ONLY
 from mindful_crate.core.rulebook.words.packing import PACKED, PROOF, SUGGESTS, WEIGH
 from mindful_crate.core.rulebook.words.packing import SHORT as PACK_SHORT
@@ -102,7 +103,7 @@ from mindful_crate.core.rulebook.words.steps import (
     UNDO,
     UNLOADED,
 )
-from mindful_crate.core.rulebook.words.waves import GOES, MOST, OF, OFFERED, REFILLS, WANTED
+from mindful_crate.core.rulebook.words.waves import GOES, MOST, OFFERED, REFILLS, WANTED
 
 
 @record
@@ -225,6 +226,8 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "weigh": ("Its weight", False, WEIGH),
     "pack_short": ("What is left", False, PACK_SHORT),
     "pack_kinds": ("For", True, OUTBOUND),
+    "class_kinds": ("For", True, ORDERS),
+    "class_notice": ("Only those", False, NOTICE),
     "dock_through": ("It goes", False, THROUGH),
     "dock_goes": ("For", True, OUTBOUND),
     "cause": ("Of", False, CAUSES),
@@ -285,8 +288,13 @@ _ADDED = {
     "caps": ("But at most", CAPS),
     "run_only": (
         "But only orders",
-        {"partner_groups": "of a group of partners", "within_days": "that leave within so many days"},
+        {
+            "partner_groups": "of a group of partners",
+            "order_classes": "of a class",
+            "within_days": "that leave within so many days",
+        },
     ),
+    "class_only": ("Only orders", CLASS_ONLY),
     "pack_only": ("Only orders", PACK_ONLY),
     "wave_wants": ("Only orders", WANTED),
     "wave_most": ("But at most", MOST),
@@ -324,6 +332,7 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "order_priority": ("Orders of priority, the lowest first", "range", ""),
     "order_lines": ("Orders of", "range", "lines"),
     "order_weight": ("Orders of", "range", "kg"),
+    "order_value": ("Orders worth", "range", "of the currency"),
     "within_days": ("Orders that leave within; 0: that day", "number", "days"),
     "most_orders": ("At most in a wave", "number", "orders"),
     "most_lines": ("At most in a wave", "number", "lines"),
@@ -408,8 +417,16 @@ def choices(
         return _only(field, _plain_values(i.group for i in ground.items.values()))
     if field == "partner":
         return _only(field, (Choice(p.code, p.name, p.code) for p in ground.partners.values()))
+    if field == "stranger":
+        known = tuple(Choice(p.code, p.name, p.code) for p in ground.partners.values())
+        return Choices("Taken for", False, (Choice(None, "only from customers"), *known))
     if field == "partner_group":
         return _only(field, _plain_values(p.group for p in ground.partners.values() if p.group))
+    if field in ("order_class", "order_classes"):
+        mine = tuple(Choice(c.id, c.name) for c in (book.order_classes if book else ()) if c.site in (None, site))
+        return _only(field, mine) if field == "order_class" else Choices("Of class", True, mine)
+    if field == "channels":
+        return Choices("That came by", True, tuple(Choice(c.code, c.name, c.code) for c in ground.opening.channels))
     if field == "groups":
         return Choices("Item groups", True, _plain_values(i.group for i in ground.items.values()))
     if field == "hazard_classes":

@@ -74,7 +74,10 @@ class ReasonFor(StrEnum):
     """There are more or fewer than the books say."""
     STATUS = "status"
     """Goods have another status from now on."""
+    PLACE = "place"
+    """Goods lie elsewhere than the books say."""
     BOTH = "both"
+    """Any of these."""
 
 
 class PhotoAsked(StrEnum):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from mindful_crate.core.catalog.ids import GateId, ReleaseRunId, RungId, SiteCode
+from mindful_crate.core.catalog.ids import GateId, OrderClassId, ReleaseRunId, RungId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.times import minutes_of
 
@@ -66,13 +66,14 @@ class Gate:
 
 @record
 class ReleaseRun:
-    """Releases by the clock: at ``times``, like ``07:00; 13:00``, orders of partners of these groups (none: of all) that leave within so many days
+    """Releases by the clock: at ``times``, like ``07:00; 13:00``, orders of partners of these groups and of these classes (none: of all) that leave within so many days
     (None: whenever). ``warned``: also those that go with a warning; ``whole``: those alone of which all is on hand."""
 
     id: ReleaseRunId
     times: str = ""
     partner_groups: tuple[str, ...] = ()
     within_days: int | None = None
+    order_classes: tuple[OrderClassId, ...] = ()
     warned: bool = False
     whole: bool = False
     site: SiteCode | None = None

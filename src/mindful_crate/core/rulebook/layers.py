@@ -13,14 +13,16 @@ from typing import Any
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.adding import begins
-from mindful_crate.core.rulebook.book import Layered, Rulebook
+from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.scope import Layered
 from mindful_crate.core.rulebook.settings import SettingsLayer
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.settings import TABLES, TITLES
 
 LISTS = (
     "crews",
+    "order_classes",
     "step_plans",
     "bin_rules",
     "recipes",

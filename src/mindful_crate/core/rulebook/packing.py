@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import CarrierCode, CartonKindCode, PackRuleId, PartnerCode, SiteCode
+from mindful_crate.core.catalog.ids import CarrierCode, CartonKindCode, OrderClassId, PackRuleId, PartnerCode, SiteCode
 from mindful_crate.core.record import record
 
 
@@ -53,6 +53,7 @@ class PackRule:
     carriers: tuple[CarrierCode, ...] = ()
     groups: tuple[str, ...] = ()
     """Item groups, one of which it has a line of."""
+    order_classes: tuple[OrderClassId, ...] = ()
     packs: bool = True
     """Are they packed at all? Else they go on as they were picked."""
     proof: Proof = Proof.REST
@@ -69,7 +70,7 @@ class PackRule:
 
 PLAIN = PackRule(PackRuleId(""))
 """What holds where no rule is for an order."""
-CONDITIONS = ("order_kinds", "partners", "partner_groups", "carriers", "groups")
+CONDITIONS = ("order_kinds", "order_classes", "partners", "partner_groups", "carriers", "groups")
 """What a rule may be for alone."""
 
 

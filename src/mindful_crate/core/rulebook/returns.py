@@ -37,6 +37,8 @@ class ReturnRule:
     groups: tuple[str, ...] = ()
     partners: tuple[PartnerCode, ...] = ()
     partner_groups: tuple[str, ...] = ()
+    stranger: PartnerCode | None = None
+    """Only of whoever is no customer here; what they send back is written down under this partner."""
     accepts: Accepts = Accepts.WITHIN
     days: int = 30
     outside: Otherwise = Otherwise.REFUSE

@@ -84,6 +84,10 @@ FIRST_PROMPTS: dict[FlowPurpose, tuple[tuple[Asks, Each], ...]] = {
         (Asks.STOCK_AT, Each.LINE), (Asks.STOCK_ITEM, Each.LINE), (Asks.NEW_STATUS, Each.LINE), (Asks.STOCK_REASON, Each.LINE),
         (Asks.STOCK_PHOTO, Each.LINE),
     ),
+    FlowPurpose.RELOCATE: (
+        (Asks.STOCK_AT, Each.LINE), (Asks.STOCK_ITEM, Each.LINE), (Asks.STOCK_GONE, Each.LINE), (Asks.STOCK_COUNT, Each.LINE),
+        (Asks.STOCK_TO, Each.LINE), (Asks.STOCK_REASON, Each.LINE), (Asks.STOCK_PHOTO, Each.LINE),
+    ),
     FlowPurpose.MOVE_PLATES: ((Asks.PLATES, Each.LINE), (Asks.TO, Each.LINE)),
     FlowPurpose.MOVE_GOODS: (
         (Asks.FROM, Each.LINE), (Asks.GOODS, Each.LINE), (Asks.LOT_THERE, Each.LINE), (Asks.COUNT, Each.LINE),

@@ -12,6 +12,7 @@ from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
     ItemCode,
+    OrderClassId,
     PartnerCode,
     PlanId,
     RuleId,
@@ -189,6 +190,7 @@ class Only:
     group: str | None = None
     partner: PartnerCode | None = None
     partner_group: str | None = None
+    order_class: OrderClassId | None = None
 
     @property
     def named(self) -> tuple[str, ...]:
@@ -196,7 +198,7 @@ class Only:
         return tuple(name for name in ONLY if getattr(self, name) is not None)
 
 
-ONLY = ("item", "group", "partner", "partner_group")
+ONLY = ("item", "group", "partner", "partner_group", "order_class")
 """What a plan may be for alone, by rank."""
 ANYTHING = Only()
 
@@ -258,7 +260,7 @@ P = TypeVar("P", bound=Scoped)
 
 
 def rank(plan: Scoped) -> tuple[int, bool, bool]:
-    """The lowest comes first: item, item group, partner, partner group, none of them; then the kind of order before all
+    """The lowest comes first: item, item group, partner, partner group, class of order, none of them; then the kind of order before all
     orders; then the site's own plan before one of all sites."""
     named = plan.only.named
     return ONLY.index(named[0]) if named else len(ONLY), plan.order_kind is None, plan.site is None
@@ -299,16 +301,18 @@ class Asked:
     group: str = ""
     partner: str = ""
     partner_group: str = ""
+    order_class: str = ""
 
 
-def asked_of(ground: Ground, order: Order, item: ItemCode | None = None) -> Asked:
-    """An order, or its lines of an item, as plans ask for them."""
+def asked_of(ground: Ground, order: Order, item: ItemCode | None = None, order_class: str = "") -> Asked:
+    """An order of a class, or its lines of an item, as plans ask for them."""
     goods = ground.items.get(item) if item else None
     partner = ground.partners.get(order.partner)
     group = partner.group if partner else ""
     return Asked(
-        order.site, order.kind, goods.code if goods else "", goods.group if goods else "", order.partner, group
-    )
+        order.site, order.kind, goods.code if goods else "", goods.group if goods else "", order.partner, group,
+        order_class,
+    )  # fmt: skip
 
 
 def is_for(plan: Scoped, asked: Asked) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from mindful_crate.core.catalog.ids import CarrierCode, PartnerCode, SiteCode, WavePlanId
+from mindful_crate.core.catalog.ids import CarrierCode, OrderClassId, PartnerCode, SiteCode, WavePlanId
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.bin_rules import Between
 from mindful_crate.core.rulebook.times import minutes_of
@@ -66,6 +66,7 @@ class Wanted:
     """In kilograms."""
     within_days: int | None = None
     """Those that leave by so many days from the day it runs; 0: that day."""
+    order_classes: tuple[OrderClassId, ...] = ()
 
 
 ANY_ORDER = Wanted()

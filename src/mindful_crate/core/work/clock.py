@@ -35,7 +35,10 @@ def _number_drawn(state: State, e: NumberDrawn, _: At) -> None:
 
 
 def _time_passed(state: State, e: TimePassed, _: At) -> None:
-    state.time.put(state.clock + timedelta(seconds=e.seconds))
+    after = state.clock + timedelta(seconds=e.seconds)
+    for name, till in state.tills.all().items():
+        state.tills.put(name, till.waited(state.clock, after))
+    state.time.put(after)
 
 
 FOLDS = (

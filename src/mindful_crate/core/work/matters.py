@@ -27,6 +27,7 @@ from mindful_crate.core.work.rules import RULES
 from mindful_crate.core.work.sorting.matter import SORTING
 from mindful_crate.core.work.stock.matter import STOCK
 from mindful_crate.core.work.tasks.matter import TASKS
+from mindful_crate.core.work.tilling.matter import TILLING
 from mindful_crate.core.work.undoing.matter import UNDOING
 from mindful_crate.core.work.unloading.matter import UNLOADING
 from mindful_crate.core.work.waving.matter import WAVING
@@ -42,6 +43,7 @@ MATTERS = (
     LOOKING,
     UNDOING,
     STOCK,
+    TILLING,
     RELEASING,
     WAVING,
     PICKING,

@@ -19,6 +19,7 @@ from mindful_crate.core.work.counting.acts import (
     MakeCounts,
     PostCount,
     RunCountPlan,
+    ShiftStock,
 )
 from mindful_crate.core.work.covering.acts import CoverAct, ShiftCover
 from mindful_crate.core.work.crossing.acts import CrossingAct, TieThrough
@@ -37,6 +38,7 @@ from mindful_crate.core.work.host.acts import (
     HostSideAct,
     HostTells,
     OpenOrder,
+    PassOn,
     RepeatMessage,
     SetHost,
     ShipTransfer,
@@ -153,6 +155,7 @@ from mindful_crate.core.work.tasks.acts import (
     TaskAct,
     TaskDue,
 )
+from mindful_crate.core.work.tilling.acts import SetTill, TillAct, TillDue
 from mindful_crate.core.work.undoing.acts import UndoAgreed, UndoingAct, UndoReceipt, UndoTask, UndoUnloading
 from mindful_crate.core.work.unloading.acts import EndUnloading, Unload, UnloadingAct, UnloadInOffice
 from mindful_crate.core.work.waving.acts import (
@@ -183,6 +186,7 @@ OfficeAct = (
     | DropRest
     | BookReceipt
     | StockAct
+    | TillAct
     | CoverAct
     | CrossingAct
     | ReleasingAct
@@ -223,6 +227,7 @@ Act = (
     | WaveDue
     | ReleaseDue
     | CountsDue
+    | TillDue
 )
 """All that may be asked: by hand, by the host, by who puts rules in force, or as a part of another act."""
 
@@ -304,6 +309,7 @@ __all__ = [
     "PackRest",
     "PackShort",
     "PassGate",
+    "PassOn",
     "PickBegin",
     "PickInOffice",
     "PickPlace",
@@ -344,9 +350,11 @@ __all__ = [
     "SetHost",
     "SetPrinter",
     "SetScale",
+    "SetTill",
     "SetTote",
     "Shelf",
     "ShiftCover",
+    "ShiftStock",
     "ShipShipment",
     "ShipTransfer",
     "SortInto",
@@ -368,6 +376,7 @@ __all__ = [
     "TaskAct",
     "TaskDue",
     "TieThrough",
+    "TillDue",
     "TryOrder",
     "UndoAgreed",
     "UndoReceipt",

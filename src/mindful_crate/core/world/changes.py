@@ -49,10 +49,8 @@ class LineDone:
     order: str
     line: int
     name: str
-    ordered: str
-    noted: str
-    arrived: str
-    booked: str
+    far: str
+    """How far it is, in words."""
 
 
 @record
@@ -160,6 +158,11 @@ def _lines(state: State) -> tuple[LineDone, ...]:
         order = known_order(state, key.order)
         line = next(x for x in order.lines if x.no == key.line)
         item = state.ground.items[line.item]
-        told = (item.told(n) for n in (line.quantity, done.noted, done.arrived, done.booked))
-        found.append(LineDone(key.order, line.no, item.name, *told))
+        if order.inbound:
+            far = f"arrived {item.told(done.arrived)}, booked {item.told(done.booked)} of {item.told(line.quantity)}"
+            far += f"; {item.told(done.noted)} on a plate being built" if done.noted else ""
+        else:
+            far = f"{item.told(done.shipped)} of {item.told(line.quantity)} have left"
+        far += f"; {item.told(done.closed)} not waited for any more" if done.closed else ""
+        found.append(LineDone(key.order, line.no, item.name, far))
     return tuple(found)

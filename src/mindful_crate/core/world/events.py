@@ -74,6 +74,7 @@ from mindful_crate.core.work.tasks.events import (
     TaskSetDown,
     WorkMade,
 )
+from mindful_crate.core.work.tilling.events import TillEvent
 from mindful_crate.core.work.undoing.events import (
     UndoingEvent,
 )
@@ -93,6 +94,7 @@ Event = (
     | UndoingEvent
     | PrintingEvent
     | StockEvent
+    | TillEvent
     | CoverEvent
     | CrossingEvent
     | ReleasingEvent

@@ -13,7 +13,8 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.world.acts import Command, CountsDue, HostAnswers, ReleaseDue, Stamp, TaskDue, WaveDue
+from mindful_crate.core.work.tilling.matter import till_due
+from mindful_crate.core.world.acts import Command, CountsDue, HostAnswers, ReleaseDue, Stamp, TaskDue, TillDue, WaveDue
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
@@ -27,6 +28,11 @@ Today = Callable[[datetime], date]
 
 CLOCK = PersonId("clock")
 """Who acts when a time has come."""
+
+
+def later(clock: datetime) -> datetime:
+    """When something may be done at one site after another's clock showed that."""
+    return clock + timedelta(seconds=1)
 
 
 def next_time(since: datetime, minute: int, today: Today) -> datetime:
@@ -67,7 +73,7 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
 
 def _runs_due(
     state: State, until: datetime, today: Today
-) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue | CountsDue]]:
+) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue | CountsDue | TillDue]]:
     """What runs by the clock, for orders that wait and for counts, of that whose time comes by ``until``. When that is is worked out once."""
     times: dict[Awaited, tuple[datetime, int]] = state.memory.setdefault("runs due", {})
 
@@ -87,6 +93,8 @@ def _runs_due(
         due, minute = when(awaited)
         if due <= until:
             yield due, name, CountsDue(minute, due)
+    if len(state.tills) and (due_ := till_due(state)) is not None and due_ <= until:
+        yield due_, "till", TillDue(due_)
 
 
 class World:
@@ -98,6 +106,15 @@ class World:
         self.state = State(ground, settings)
         self.log: list[Entry] = []
         self._by_id: dict[str, Entry] = {}
+        self._not_before: datetime | None = None
+
+    def knows(self, command: str) -> bool:
+        """Was a command of that id carried out?"""
+        return command in self._by_id
+
+    def begins_at(self, at: datetime) -> None:
+        """Let the next command be no earlier, since something was done elsewhere by then."""
+        self._not_before = at
 
     def run(self, command: Command) -> Entry:
         """Carry a command out, after whatever the host had to answer before it. Sent twice, answered once."""
@@ -124,6 +141,8 @@ class World:
     def stamp(self, id_: str, actor: PersonId) -> Stamp:
         """A stamp of the world's clock as it stands."""
         at = self.state.settings.starts if not self.log else self.clock_after(self.state.clock)
+        if self._not_before is not None and self._not_before > at:
+            at = self._not_before
         return Stamp(id_, at, self.today(at), actor)
 
     def _append(self, command: Command) -> Entry:

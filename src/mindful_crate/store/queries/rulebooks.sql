@@ -81,5 +81,9 @@ INSERT INTO revision (no, name, site, rulebook, general, state, made_by)
 SELECT coalesce(max(no), 0) + 1, %(name)s, %(site)s, %(rulebook)s, %(general)s, 'in_force', %(made_by)s FROM revision
 RETURNING no;
 
+-- name: revisions
+-- What was put in force at a site, the latest first.
+SELECT no, name, site, rulebook, general, state, made_by, made_at FROM revision WHERE site = %(site)s ORDER BY no DESC LIMIT %(most)s;
+
 -- name: in_force
 SELECT no, name, site, rulebook, general, state, made_by, made_at FROM revision WHERE site = %(site)s AND state = 'in_force';

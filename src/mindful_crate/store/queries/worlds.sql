@@ -1,17 +1,26 @@
 -- name: put_world
 INSERT INTO world (id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to,
-                   rehearsal, rehearsal_version, made_by)
+                   rehearsal, rehearsal_version, made_by, beside)
 VALUES (%(id)s, %(kind)s, %(name)s, %(site)s, %(opening)s, %(rulebook)s, %(draft)s, %(settings)s, %(parent)s,
-        %(parent_seq)s, %(parent_seq)s, %(settled_to)s, %(rehearsal)s, %(rehearsal_version)s, %(made_by)s);
+        %(parent_seq)s, %(parent_seq)s, %(settled_to)s, %(rehearsal)s, %(rehearsal_version)s, %(made_by)s, %(beside)s);
+
+-- name: put_beside
+UPDATE world SET beside = %(beside)s WHERE id = %(id)s;
+
+-- name: beside
+-- Worlds of a group, by site.
+SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
+       rehearsal_version, made_by, made_at, beside
+FROM world WHERE beside = %(beside)s ORDER BY site, made_at, id;
 
 -- name: world
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
-       rehearsal_version, made_by, made_at
+       rehearsal_version, made_by, made_at, beside
 FROM world WHERE id = %(id)s;
 
 -- name: worlds
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
-       rehearsal_version, made_by, made_at
+       rehearsal_version, made_by, made_at, beside
 FROM world
 WHERE site = ANY(%(sites)s) AND NOT cleared
     AND (kind = 'live' OR %(all)s OR EXISTS (SELECT FROM guest WHERE guest.world = world.id AND guest.person = %(person)s))
@@ -31,12 +40,12 @@ SELECT true FROM guest WHERE world = %(world)s AND person = %(person)s;
 
 -- name: live_world
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
-       rehearsal_version, made_by, made_at
+       rehearsal_version, made_by, made_at, beside
 FROM world WHERE site = %(site)s AND kind = 'live' ORDER BY made_at DESC LIMIT 1;
 
 -- name: live_worlds
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
-       rehearsal_version, made_by, made_at
+       rehearsal_version, made_by, made_at, beside
 FROM world WHERE kind = 'live' ORDER BY made_at, id;
 
 -- name: entries_told
@@ -60,7 +69,7 @@ SELECT pg_advisory_xact_lock(hashtext(%(what)s));
 
 -- name: lock_world
 -- Decide and append go one after the other in a world. All else of it is known, or is looked up where it is shown.
-SELECT seq, settled_to FROM world WHERE id = %(id)s FOR UPDATE;
+SELECT seq, settled_to, beside FROM world WHERE id = %(id)s FOR UPDATE;
 
 -- name: entries
 SELECT body FROM entry WHERE world = %(world)s AND seq > %(after)s AND seq <= %(until)s ORDER BY seq;
@@ -188,7 +197,7 @@ UPDATE world SET cleared = true WHERE id = %(id)s;
 -- name: worlds_to_examine
 -- The latest worlds, for a sweep over their invariants.
 SELECT id, kind, name, site, opening, rulebook, draft, settings, parent, parent_seq, seq, settled_to, rehearsal,
-       rehearsal_version, made_by, made_at
+       rehearsal_version, made_by, made_at, beside
 FROM world ORDER BY kind, made_at DESC, id LIMIT %(most)s;
 
 -- name: migrations_done

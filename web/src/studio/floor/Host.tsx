@@ -209,6 +209,7 @@ function OrdersInHost({
                   </Link>
                   <div className="quiet" style={{ whiteSpace: 'nowrap' }}>
                     {KINDS.find(([k]) => k === o.order.kind)?.[1]}
+                    {o.order_class && `, ${o.order_class}`}
                   </div>
                 </td>
                 <td>

@@ -92,8 +92,8 @@ export default function Release({ me }: { me: Shape['Me'] }) {
                 ))}
               </Pick>
               <Entry
-                aria-label="Order, partner, item, carrier or day"
-                placeholder="order, partner, item, carrier, day"
+                aria-label="Order, partner, class, item, carrier or day"
+                placeholder="order, partner, class, item, carrier, day"
                 style={{ width: 250 }}
                 maxLength={80}
                 value={find}
@@ -199,7 +199,10 @@ function Row(props: { of: Waits; chosen: boolean; choose: () => void; ticked?: b
           {o.judged.order}
         </button>
       </td>
-      <td>{o.judged.partner}</td>
+      <td>
+        {o.judged.partner}
+        {o.order_class && <div className="quiet">{o.order_class}</div>}
+      </td>
       <td className="mono">{o.leaves}</td>
       <td>{o.priority}</td>
       <td className="mono" style={{ textAlign: 'right' }}>

@@ -59,6 +59,8 @@ export default function StandIns({ me }: { me: Shape['Me'] }) {
                 ))}
               </tbody>
             </table>
+            <h2>Till</h2>
+            <TillRow of={view.data.till} act={mayDo(me, chosen.world, 'set_till') ? answered.act : undefined} />
             <h2>Carriers</h2>
             <table className="plain rows" aria-label="Carriers">
               <tbody>
@@ -139,6 +141,45 @@ function ScaleRow({ of, act }: { of: Shape['ScaleView']; act?: (a: Act) => void 
         )}
       </td>
     </tr>
+  )
+}
+
+/** The till of a store: how often it copies the stock of this floor. Beside the stock of an item stands what it says. */
+function TillRow({ of, act }: { of: Shape['TillView'] | null; act?: (a: Act) => void }) {
+  const [minutes, setMinutes] = useState('')
+  const every = minutes.trim() === '' ? 15 : Number(minutes)
+  const old = of?.minutes_old === 1 ? '1 minute' : `${of?.minutes_old ?? 0} minutes`
+  return (
+    <div className="form">
+      <span className={of && !of.minutes ? 'mark doubt' : 'quiet'}>
+        {!of && 'This floor has no till.'}
+        {of &&
+          `It knows ${of.items} items. What it says is ${old} old${of.minutes ? `, and is copied every ${of.minutes} min` : ', and is never copied again'}.`}
+      </span>
+      {act && (
+        <form
+          className="form"
+          style={{ margin: 0 }}
+          onSubmit={(e) => {
+            e.preventDefault()
+            act({ kind: 'set_till', minutes: every })
+          }}
+        >
+          <Entry
+            aria-label="Copied every so many minutes; 0: never again"
+            placeholder="every 15 min; 0: never"
+            style={{ width: 170 }}
+            inputMode="numeric"
+            value={minutes}
+            onChange={(e) => setMinutes(e.target.value)}
+          />
+          <Button type="submit" disabled={!Number.isInteger(every) || every < 0}>
+            {of ? 'Set it so' : 'There is one'}
+          </Button>
+          {of && <Button onClick={() => act({ kind: 'set_till', minutes: null })}>There is none</Button>}
+        </form>
+      )}
+    </div>
   )
 }
 

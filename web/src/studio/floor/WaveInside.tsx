@@ -137,7 +137,10 @@ export function Inside({ world, number, act, may, pin }: InsideProps) {
                   </td>
                   <td>
                     {o.partner}
-                    <div className="quiet">leaves on {o.day}</div>
+                    <div className="quiet">
+                      leaves on {o.day}
+                      {o.order_class && `, ${o.order_class}`}
+                    </div>
                   </td>
                   <td>
                     {o.tasks.length > 0 && (

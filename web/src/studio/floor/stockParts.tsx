@@ -36,6 +36,19 @@ export function Levels({ of }: { of: Shape['LevelsView'] }) {
           <dd className="quiet">{what}</dd>
         </div>
       ))}
+      {of.till && (
+        <div title="a copy of what is available, as old as its last renewal">
+          <dt>The till says</dt>
+          <dd>{of.till}</dd>
+          <dd className="quiet">
+            {of.till_minutes === 0
+              ? 'as it is'
+              : of.till_minutes === 1
+                ? '1 minute old'
+                : `${of.till_minutes} minutes old`}
+          </dd>
+        </div>
+      )}
     </dl>
   )
 }

@@ -29,6 +29,7 @@ type Written = {
   priority: string
   channel: string
   notice_needed: boolean
+  transfer: string
   lines: Line[]
 }
 type Line = { no: number; item: string; unit: string; count: string; price: string; lot: string }
@@ -78,6 +79,7 @@ export function OrderForm({
       priority: String(order?.priority ?? 5),
       channel: order?.channel ?? '',
       notice_needed: order?.notice_needed ?? false,
+      transfer: order?.transfer ?? '',
       lines: (order?.lines ?? []).map((x) => {
         const unit = items.find((i) => i.code === x.item)?.units.find((u) => u.code === x.unit)
         const count = String(x.quantity / (unit?.quantity ?? 1))
@@ -87,6 +89,7 @@ export function OrderForm({
   })
   const { fields, append, remove } = useFieldArray({ control, name: 'lines' })
   const lines = useWatch({ control, name: 'lines' })
+  const kind = useWatch({ control, name: 'kind' })
   const first = (code: string) => items.find((i) => i.code === code)?.units.at(-1)?.code ?? ''
   const keep = useMutation({
     mutationFn: async ({ lines: asked, ...head }: Written) => {
@@ -116,6 +119,7 @@ export function OrderForm({
         lines: written,
         confirmed: false,
         shipped: order?.shipped ?? false,
+        transfer: (order?.kind ?? head.kind).startsWith('transfer') ? head.transfer.trim() : '',
       }
       const answer = await got(
         client.POST('/api/worlds/{id}/commands', {
@@ -237,6 +241,12 @@ export function OrderForm({
                 <Tick {...register('notice_needed')} /> is to be given before goods come
               </span>
             </label>
+            {kind.startsWith('transfer') && (
+              <label className="field">
+                <span>Transfer</span>
+                <Entry placeholder="its number for both sites" {...register('transfer')} />
+              </label>
+            )}
           </div>
         </details>
         <h3>Lines</h3>

@@ -48,7 +48,7 @@ const CATALOGUE: [Name, string][] = [
 ]
 /** Columns of a wide table that few look at; the person shows them. */
 const ASIDE: Partial<Record<Name, string[]>> = {
-  orders: ['shipped', 'ship_to', 'carrier', 'service', 'priority', 'channel', 'notice_needed'],
+  orders: ['shipped', 'ship_to', 'carrier', 'service', 'priority', 'channel', 'notice_needed', 'transfer'],
 }
 /** A table whose rows have parts in another: units of items, lines of orders. */
 export const PARTS: Partial<Record<Name, { table: Name; owner: string; says: string }>> = {

@@ -20,6 +20,7 @@ const TaskBench = lazy(() => import('../rules/TaskBench'))
 const LabelBench = lazy(() => import('../rules/LabelBench'))
 const GateBench = lazy(() => import('../rules/GateBench'))
 const PackBench = lazy(() => import('../rules/PackBench'))
+const ClassBench = lazy(() => import('../rules/ClassBench'))
 const ReturnBench = lazy(() => import('../rules/ReturnBench'))
 const CountBench = lazy(() => import('../rules/CountBench'))
 const WaveBench = lazy(() => import('../rules/WaveBench'))
@@ -176,6 +177,7 @@ export default function ChapterPage({ me, chapter }: { me: Shape['Me']; chapter:
       {page?.bench === 'gates' && <GateBench />}
       {page?.bench === 'packing' && <PackBench />}
       {page?.bench === 'counts' && <CountBench />}
+      {page?.bench === 'classes' && <ClassBench />}
       {page?.bench === 'returns' && <ReturnBench />}
       {page?.bench === 'waves' && <WaveBench plans={namedRows(page, 'waves')} />}
     </div>

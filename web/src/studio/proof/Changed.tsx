@@ -142,10 +142,7 @@ export function Changed({
                 <tr key={`${l.order} ${l.line}`}>
                   <td>
                     <span className="code">{l.order}</span> line {l.line}, {l.name}
-                    <div className="quiet">
-                      arrived {l.arrived}, booked {l.booked} of {l.ordered}
-                      {l.noted.startsWith('0 ') ? '' : `; ${l.noted} on a plate being built`}
-                    </div>
+                    <div className="quiet">{l.far}</div>
                   </td>
                 </tr>
               ))}

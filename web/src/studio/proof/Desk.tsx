@@ -13,6 +13,7 @@ import { Changed } from './Changed'
 import { DRAFT, Say } from '../parts/data'
 import { HandPanel } from '../parts/HandPanel'
 import { Guests } from './Guests'
+import { SameDay } from './SameDay'
 import { LogRow } from './LogRow'
 import { Office } from './Office'
 import { mayDo, useOffice } from '../parts/WorldPicker'
@@ -191,6 +192,7 @@ function DeskOf({ id, me }: { id: string; me: Shape['Me'] }) {
             Orders that go out
           </Link>
         </div>
+        {!live && me.rights.includes('rehearse') && <SameDay world={w} />}
         {!live && me.rights.includes('rehearse') && <Guests world={w} people={hands.filter((p) => p.id !== me.id)} />}
         {entries.length > 0 && (
           <div className="line-scrub" role="toolbar" aria-label="The log as a line">

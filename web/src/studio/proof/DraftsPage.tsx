@@ -9,6 +9,7 @@ import { day, when } from '../../shared/when'
 import { Notes } from '../parts/Notes'
 import { Skeleton } from '../parts/Skeleton'
 import { ForAllSites } from './ForAllSites'
+import { Signed } from './Signed'
 import { BringRules, Naming } from './Naming'
 
 type Head = Shape['DraftHead']
@@ -114,6 +115,7 @@ export default function DraftsPage({ me }: { me: Shape['Me'] }) {
           </table>
         )}
         <InForce me={me} />
+        <Signed />
         <ForAllSites mayEdit={mayEdit} />
       </main>
       {asked && <Naming {...asked} close={() => setAsked(null)} again={again} />}

@@ -1,13 +1,15 @@
 import Button from '@mui/material/Button'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useContext, useRef, useState } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { Skeleton } from '../parts/Skeleton'
 import { DRAFT, Say, useRehearsals, useWorlds } from '../parts/data'
 import { Entry } from '../parts/controls'
+import { TabRow } from '../parts/TabRow'
+import { Coverage } from './Coverage'
 
 const VERDICTS = {
   passed: ['holds', '✓ passed'],
@@ -56,6 +58,8 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
   const say = useContext(Say)
   const [busy, setBusy] = useState('')
   const file = useRef<HTMLInputElement>(null)
+  const [query, setQuery] = useSearchParams()
+  const tab = query.get('view') === 'tried' ? 'tried' : 'list'
   const may = me.rights.includes('rehearse')
   const runAll = useMutation({
     mutationFn: async (which: Shape['RehearsalHead'][]) => {
@@ -123,8 +127,19 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
             </>
           )}
         </div>
+        <TabRow
+          label="Rehearsals"
+          tabs={[
+            ['list', 'The scripts'],
+            ['tried', 'What they have tried'],
+          ]}
+          value={tab}
+          choose={(to) => setQuery(to === 'tried' ? { view: 'tried' } : {})}
+        />
         {!rehearsals.data ? (
           <Skeleton />
+        ) : tab === 'tried' ? (
+          <Coverage results={rehearsals.data.rehearsals.map((r) => r.last?.id ?? 0).join()} />
         ) : (
           <table className="plain">
             <thead>
@@ -161,12 +176,12 @@ export default function Rehearsals({ me }: { me: Shape['Me'] }) {
             </tbody>
           </table>
         )}
-        {rehearsals.data?.rehearsals.length === 0 && (
+        {tab === 'list' && rehearsals.data?.rehearsals.length === 0 && (
           <p className="empty">
             Nothing is rehearsed yet. Begin one on a desk, do the work on its handset, pin what you expect, and keep it.
           </p>
         )}
-        <Runs may={may} />
+        {tab === 'list' && <Runs may={may} />}
       </main>
     </div>
   )

@@ -11,6 +11,7 @@ export const CHAPTERS = [
   {
     group: 'Rules',
     chapters: [
+      ['Order classes', '/classes', '6'],
       ['Steps', '/steps', 's'],
       ['Bin rules', '/bin-rules', 'b'],
       ['Recipes', '/recipes', 'i'],

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterable, Iterator, Set
 from typing import Any
 
-from mindful_crate.core.catalog.goods import LotOrder, OrderKind, Tracking
+from mindful_crate.core.catalog.goods import Item, LotOrder, OrderKind, Tracking
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
@@ -21,6 +21,8 @@ from mindful_crate.core.rulebook.bin_rules import (
     Conditions,
     IfNothing,
     LookIn,
+    Prefer,
+    Target,
     UnitForm,
 )
 from mindful_crate.core.rulebook.book import Rulebook
@@ -29,6 +31,10 @@ from mindful_crate.core.rulebook.steps import (
     Need,
 )
 from mindful_crate.core.rulebook.words.bin_rules import PREFER, PURPOSE_TITLES, WANTS
+
+LEAVE = (Prefer.FEFO, Prefer.FIFO, Prefer.LIFO)
+"""Preferences that say in which order goods leave."""
+ORDERS_OF_ITEMS = {LotOrder.FEFO: Prefer.FEFO, LotOrder.FIFO: Prefer.FIFO}
 
 
 def bin_rules(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -153,6 +159,8 @@ def _odd_rule(
             yield doubt(
                 "no_own_plate", f"{at}/look_in", "Whole plates are put away: there is no plate being built to add to."
             )
+        if purpose.takes:
+            yield from _against_item(rule, target, ground, f"{at}/prefer")
     if not 0 <= rule.least_percent <= 100:
         yield blocks(
             "bad_share", f"{place}/least_percent", "The smallest share is between 0 and 100 % of what is asked."
@@ -162,16 +170,46 @@ def _odd_rule(
     yield from spans(rule.applies, "rule", place)
     if purpose.takes:
         fefo = next(
-            (
-                i
-                for i in ground.items.values()
-                if i.lot_order is LotOrder.FEFO and i.tracking is not Tracking.LOT_EXPIRY
-            ),
-            None,
+            (i for i in _kinds(ground) if i.lot_order is LotOrder.FEFO and i.tracking is not Tracking.LOT_EXPIRY), None
         )
         if fefo and (not rule.applies.items or fefo.code in rule.applies.items) and rule.fefo_days == 0:
             says = f"{fefo.name} must leave by expiry but is not kept by expiry: any of it may leave first."
             yield doubt("fefo_without_expiry", f"{place}/fefo_days", says, fefo.code)
+
+
+def _against_item(rule: BinRule, target: Target, ground: Ground, place: str) -> Iterator[Finding]:
+    """A place that asks for an order of leaving when all goods it takes have another of themselves: theirs holds."""
+    order = next((p for p in target.prefer if p in LEAVE), None)
+    if order is None:
+        return
+    asked = [ground.items[c] for c in rule.applies.items if c in ground.items]
+    taken = [i for i in (asked if rule.applies.items else _kinds(ground)) if _may_take(rule.applies, i)]
+    theirs = [ORDERS_OF_ITEMS[i.lot_order] for i in taken if i.lot_order in ORDERS_OF_ITEMS]
+    if taken and len(theirs) == len(taken) and order not in theirs:
+        first = taken[0]
+        says = f"Taken is {PREFER[order]} here; but {first.name} leaves {PREFER[theirs[0]]}, and its own order holds."
+        yield doubt("other_order", place, says, first.code)
+
+
+def _kinds(ground: Ground) -> list[Item]:
+    """An item of each kind that conditions and orders of leaving tell apart, the first of it: catalogues have tens of thousands, of few kinds."""
+    known: list[Item] | None = ground.remembered.get("kinds of items")
+    if known is None:
+        first: dict[tuple[Any, ...], Item] = {}
+        for i in ground.items.values():
+            first.setdefault((i.group, i.hazard_class, i.velocity_class, i.tracking, i.lot_order), i)
+        known = ground.remembered["kinds of items"] = list(first.values())
+    return known
+
+
+def _may_take(applies: Conditions, item: Item) -> bool:
+    """May goods of an item satisfy conditions, besides those that name items? By what the item itself says."""
+    return (
+        item.group in (applies.groups or (item.group,))
+        and item.hazard_class in (applies.hazard_classes or (item.hazard_class,))
+        and item.velocity_class in (applies.velocity_classes or (item.velocity_class,))
+        and item.tracking in (applies.trackings or (item.tracking,))
+    )
 
 
 def _covers(above: Conditions, below: Conditions) -> bool:

@@ -56,7 +56,11 @@ def _reasons(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
         if gone := [c for c in reason.crews if c not in crews]:
             says = f"{reason.name} may be given by `{gone[0]}`, and there is no such crew."
             yield blocks("unknown_crew_of_reason", f"stock_reasons/{reason.id}/crews", says)
-    for purpose, used in ((FlowPurpose.ADJUST, ReasonFor.NUMBER), (FlowPurpose.RESTATUS, ReasonFor.STATUS)):
+    for purpose, used in (
+        (FlowPurpose.ADJUST, ReasonFor.NUMBER),
+        (FlowPurpose.RESTATUS, ReasonFor.STATUS),
+        (FlowPurpose.RELOCATE, ReasonFor.PLACE),
+    ):
         known = book.reasons_at(site, used)
         for crew in crews if known else ():
             sees = any(f.purpose is purpose for f in book.menu_for(site, [crew]))

@@ -11,6 +11,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.papers import FITS, MAY_SHOW, MOST_COLUMNS, MOST_COPIES, LabelRule, Paper, When
+from mindful_crate.core.rulebook.scope import own_first
 from mindful_crate.core.rulebook.steps import fixed
 from mindful_crate.core.rulebook.words.papers import COLUMNS, PRINTS, TEXT_LETTERS, TITLES, WHEN
 
@@ -87,8 +88,7 @@ def _of_the_place(book: Rulebook, ground: Ground, site: SiteCode, rule: LabelRul
 def _forms(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     groups = {p.group for p in ground.partners.values() if p.group}
     for_all: dict[Paper, str] = {}
-    mine = (f for f in book.paper_forms if f.on and f.site in (None, site))
-    for form in sorted(mine, key=lambda f: f.site is None):
+    for form in own_first((f for f in book.paper_forms if f.on), site):
         place, name = f"paper_forms/{form.id}", TITLES[form.paper].lower()
         if form.paper in for_all:
             yield doubt(

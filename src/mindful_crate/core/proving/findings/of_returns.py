@@ -25,13 +25,16 @@ def returns(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
         place = f"return_rules/{rule.id}"
         if whole is not None:
             yield doubt("never_reached", place, f"Never reached: rule `{whole.id}` above is for everything.")
-        if not (rule.items or rule.groups or rule.partners or rule.partner_groups):
+        if not (rule.items or rule.groups or rule.partners or rule.partner_groups or rule.stranger):
             whole = whole or rule
         if rule.days < 0 or rule.days > 3_660:
             yield blocks("bad_days", f"{place}/days", "Goods are accepted from that day on to ten years after.")
         gone: list[str] = [i for i in rule.items if i not in ground.items] + [
             p for p in rule.partners if p not in ground.partners
         ]
+        if rule.stranger is not None and rule.stranger not in ground.partners:
+            says = f"Partner `{rule.stranger}` does not exist: under whom is it written down?"
+            yield blocks("unknown_stranger", f"{place}/stranger", says)
         gone += [g for g in rule.groups if g not in items] + [g for g in rule.partner_groups if g not in groups]
         if gone:
             yield doubt(

@@ -26,7 +26,6 @@ from mindful_crate.core.rulebook.steps import (
     Over,
     ReceiptBy,
     StepPlan,
-    asked_of,
     fixed,
     ties,
 )
@@ -40,13 +39,13 @@ def plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     """Step plans: each by itself, two for the same goods, orders that none is for."""
     if not book.step_plans:
         yield blocks("no_plan", "step_plans", "There is no step plan: nothing can be received.")
-    names = Names(ground)
+    names = Names(ground, book.order_classes)
     for first, plan in ties(book.step_plans):
         says = f"{first.name} and {plan.name} are for the same goods, {scope_told(plan, names)}: one of them must go."
         yield blocks("plans_tie", f"step_plans/{first.id}", says)
     for plan in book.step_plans:
         place = f"step_plans/{plan.id}"
-        yield from _scope(plan, ground, place)
+        yield from _scope(plan, book, ground, place)
         if plan.on:
             yield from _steps_of(book, ground, site, plan, place)
     yield from _returns(book, ground, site)
@@ -54,7 +53,7 @@ def plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     for order in ground.opening.orders:
         if not order.inbound or order.site != site or not book.step_plans:
             continue
-        lost = [x for x in order.lines if book.plan_for(asked_of(ground, order, x.item)) is None]
+        lost = [x for x in order.lines if book.plan_for(book.asked(ground, order, x.item)) is None]
         if lost:
             coming.setdefault(order.kind, (order.kind, order.number, len(lost) if len(lost) < len(order.lines) else 0))
     for _, (kind, number, some) in sorted(coming.items()):
@@ -66,7 +65,7 @@ def plans(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         yield doubt("no_plan_for", "step_plans", says, number)
 
 
-def _scope(plan: StepPlan, ground: Ground, place: str) -> Iterator[Finding]:
+def _scope(plan: StepPlan, book: Rulebook, ground: Ground, place: str) -> Iterator[Finding]:
     """What a plan is for: one thing beside the kind of order, which the catalogue has, and whose goods come in."""
     only = plan.only
     if len(only.named) > 1:
@@ -74,11 +73,12 @@ def _scope(plan: StepPlan, ground: Ground, place: str) -> Iterator[Finding]:
         yield blocks("two_scopes", f"{place}/only", says)
     known: dict[str, Container[str]] = {
         "item": ground.items, "group": {i.group for i in ground.items.values()}, "partner": ground.partners,
-        "partner_group": {p.group for p in ground.partners.values()},
+        "partner_group": {p.group for p in ground.partners.values()}, "order_class": {c.id for c in book.order_classes},
     }  # fmt: skip
     for name in only.named:
         if getattr(only, name) not in known[name]:
-            says = f"{plan.name} is only for {ONLY_TITLES[name]} `{getattr(only, name)}`, which the catalogue does not have."
+            whose = "the rulebook" if name == "order_class" else "the catalogue"
+            says = f"{plan.name} is only for {ONLY_TITLES[name]} `{getattr(only, name)}`, which {whose} does not have."
             yield doubt("missing_scope", f"{place}/only/{name}", says)
     if plan.order_kind is not None and plan.order_kind not in INBOUND:
         kinds = ORDERS[plan.order_kind].lower()
@@ -252,7 +252,7 @@ def _returns(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
     """Goods that customers send back, received by a plan for all orders as if they were new."""
     back = OrderKind.CUSTOMER_RETURN
     order = next((o for o in ground.opening.orders if o.kind is back and o.site == site), None)
-    plan = book.plan_for(asked_of(ground, order, order.lines[0].item)) if order and order.lines else None
+    plan = book.plan_for(book.asked(ground, order, order.lines[0].item)) if order and order.lines else None
     if plan is not None and plan.order_kind is None and order is not None:
         says = f"{plan.name} is for all orders, announced returns too: what customers send back becomes available stock like new goods."
         yield doubt("returns_as_new", f"step_plans/{plan.id}/order_kind", says, order.number)

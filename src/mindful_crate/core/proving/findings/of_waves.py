@@ -14,6 +14,7 @@ from mindful_crate.core.releasing.reach import reached
 from mindful_crate.core.rulebook.bin_rules import Conditions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.recipes import Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
@@ -93,7 +94,7 @@ def _recipes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
 def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     carriers = {c.code: c for c in ground.opening.carriers}
     mine = book.waves_at(site)
-    yield from _reach(mine, ground)
+    yield from _reach(mine, ground, book.classes_at(site))
     sorts = any(p.on and p.sort.on for p in book.ship_plans if p.site in (None, site))
     names: dict[str, WavePlan] = {}
     for plan in mine:
@@ -114,9 +115,9 @@ def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             yield blocks("method", f"{place}/method", "No tasks are made by this method yet. Choose another.")
 
 
-def _reach(mine: list[WavePlan], ground: Ground) -> Iterator[Finding]:
+def _reach(mine: list[WavePlan], ground: Ground, classes: list[OrderClass]) -> Iterator[Finding]:
     """Plans that never get an order, proved over all orders that there can be."""
-    known = all_orders(ground)
+    known = all_orders(ground, classes)
     if known is None or any(_turned(p) for p in mine):
         return
     for each in reached([criteria(p) for p in mine], known).never:

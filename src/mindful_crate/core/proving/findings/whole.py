@@ -14,6 +14,7 @@ from mindful_crate.core.proving.findings.of_counting import counting
 from mindful_crate.core.proving.findings.of_docks import docks
 from mindful_crate.core.proving.findings.of_flows import flows
 from mindful_crate.core.proving.findings.of_gates import gates
+from mindful_crate.core.proving.findings.of_orders import order_classes
 from mindful_crate.core.proving.findings.of_packing import packing
 from mindful_crate.core.proving.findings.of_papers import papers
 from mindful_crate.core.proving.findings.of_recipes import crews, recipes
@@ -29,6 +30,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
     """All findings of a rulebook for a site, in the order of the rulebook."""
     return [
         *_twins(book),
+        *order_classes(book, ground, site),
         *plans(book, ground, site),
         *recipes(book, ground, site),
         *crews(book, site),
@@ -64,6 +66,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("return_rules", (r.id for r in book.return_rules)),
         ("return_marks", (m.id for m in book.return_marks)),
         ("count_plans", (c.id for c in book.count_plans)),
+        ("order_classes", (c.id for c in book.order_classes)),
         ("stock_reasons", (r.id for r in book.stock_reasons)),
         ("paper_forms", (f.id for f in book.paper_forms)),
     ]

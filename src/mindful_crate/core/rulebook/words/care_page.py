@@ -6,6 +6,7 @@ from mindful_crate.core.rulebook.chapter import (
     Add,
     Chapter,
     Draw,
+    Fact,
     Row,
     Section,
     copy_act,
@@ -15,8 +16,11 @@ from mindful_crate.core.rulebook.chapter import (
     switch_act,
 )
 from mindful_crate.core.rulebook.counting import CountPlan, StockReason
+from mindful_crate.core.rulebook.recipes import Cause
+from mindful_crate.core.rulebook.settings import Level
+from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.counting import REASON_FOR, SPLITS, count_sentence, reason_sentence
-from mindful_crate.core.rulebook.words.parts import Part
+from mindful_crate.core.rulebook.words.parts import Part, all_of
 
 
 def draw(what: Draw, tab: str) -> Chapter:
@@ -37,7 +41,61 @@ def draw(what: Draw, tab: str) -> Chapter:
         "What is counted, and how often. A bin belongs to the first plan that counts it. Nothing changes in the books until somebody takes what was "
         "counted into them."
     )
-    return Chapter("care", "Stock care", lead, sections=(plans, reasons), bench="counts")
+    return Chapter("care", "Stock care", lead, sections=(plans, _shelves(what), reasons), bench="counts")
+
+
+CAUSES = {
+    Cause.WANTED: "What orders wait for",
+    Cause.LEAST: "A shelf below its least",
+    Cause.FILL: "Filled by the office",
+}
+
+
+def _shelves(what: Draw) -> Section:
+    """How shelves are kept filled: by which recipe, for each cause; and what each zone is to hold, which is in the catalogue."""
+    facts = []
+    recipes = [r for r in what.book.recipes_for(what.site, Need.REPLENISH) if r.on]
+    crews, numbers = {c.id: c.name for c in what.book.crews}, what.book.numbered_recipes(what.site)
+    for cause, says in CAUSES.items():
+        mine = [r for r in recipes if r.cause in (None, cause)]
+        told = (
+            all_of(f"recipe {numbers[r.id]}, {crews.get(r.crew, r.crew)}" for r in mine)
+            or "nobody: no recipe is for it"
+        )
+        link = f"recipes/refill/{mine[0].id}" if mine else "recipes/refill"
+        facts.append(
+            Fact(
+                says,
+                "Brought by",
+                told,
+                Level.OWN if mine else Level.BUILT_IN,
+                "",
+                "",
+                "Recipes",
+                link,
+            )
+        )
+    for zone in (what.ground.zones[z] for z in what.ground.zones_of_site.get(what.site, ())):
+        homes = [
+            h for some in what.ground.homes.values() for h in some.values() if what.ground.bins[h.bin].zone == zone.code
+        ]
+        if homes:
+            least = sum(h.least > 0 for h in homes)
+            value = f"{least:,} of {len(homes):,} shelves keep a least"
+            facts.append(
+                Fact(
+                    zone.name,
+                    "Least and most",
+                    value,
+                    Level.OWN,
+                    "as the catalogue says",
+                    "",
+                    "Catalogue",
+                    "catalogue/home_bins",
+                )
+            )
+    lead = "What shelves hold at the least and at the most is in the catalogue, shelf by shelf; who brings what is missing, the recipes say."
+    return Section("shelves", "facts", "How shelves are kept filled", lead, facts=tuple(facts))
 
 
 def _plan(what: Draw, plan: CountPlan) -> Row:

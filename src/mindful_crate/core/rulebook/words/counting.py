@@ -31,7 +31,8 @@ OWN = {True: "whoever may post, also who counted", False: "somebody else than wh
 REASON_FOR = {
     ReasonFor.NUMBER: "when there are more or fewer than the books say",
     ReasonFor.STATUS: "when goods get another status",
-    ReasonFor.BOTH: "for either",
+    ReasonFor.PLACE: "when goods lie elsewhere than the books say",
+    ReasonFor.BOTH: "for any of these",
 }
 PHOTO_ASKED = {
     PhotoAsked.NO: "no photo is asked",

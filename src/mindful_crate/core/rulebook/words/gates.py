@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.rulebook.gates import QUANTITIES, Gate, GateVerdict, Measure, ReleaseRun, Rung
 from mindful_crate.core.rulebook.times import said_times
-from mindful_crate.core.rulebook.words.parts import Part, Sentence, all_of, any_of, just, within
+from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, just, within
 
 MEASURES = {
     Measure.MEAN: "the mean over its lines of how much is on hand",
@@ -56,7 +56,7 @@ ALSO_WARNED = {False: "only those that pass", True: "also those that go with a w
 ONLY_WHOLE = {False: "whatever of them is on hand", True: "whole ones alone"}
 
 
-def run_sentence(run: ReleaseRun, path: str = "") -> Sentence:
+def run_sentence(run: ReleaseRun, path: str = "", names: Names | None = None) -> Sentence:
     """What releases by the clock, in words."""
     times = said_times(run.times)
     parts = [just("At "), Part("word", all_of(times) if times else "no time yet", f"{path}/times", "wave_times")]
@@ -64,12 +64,15 @@ def run_sentence(run: ReleaseRun, path: str = "") -> Sentence:
     if run.partner_groups:
         told = any_of(run.partner_groups)
         parts += [just("of "), Part("word", told, f"{path}/partner_groups", "partner_groups"), just(" ")]
+    if run.order_classes:
+        told = any_of(names.order_class(c) if names else c for c in run.order_classes)
+        parts += [just("of class "), Part("word", told, f"{path}/order_classes", "order_classes"), just(" ")]
     if run.within_days is not None:
         told = within(run.within_days)
         parts += [just("that leave "), Part("word", told, f"{path}/within_days", "within_days"), just(" ")]
     parts += [just("are released that may go: "), Part("word", ALSO_WARNED[run.warned], f"{path}/warned", "run_warned")]
     parts += [just(", "), Part("word", ONLY_WHOLE[run.whole], f"{path}/whole", "run_whole")]
     parts.append(just("." if run.on else ". Switched off: it releases nothing."))
-    if not run.partner_groups or run.within_days is None:
+    if not run.partner_groups or not run.order_classes or run.within_days is None:
         parts.append(Part("add", "but only", path, "run_only"))
     return tuple(parts)

@@ -18,6 +18,7 @@ from mindful_crate.core.rulebook.chapter import (
 from mindful_crate.core.rulebook.gates import Gate, GateVerdict, ReleaseRun
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.gates import MEASURES, VERDICTS, gate_sentence, run_sentence, rung_sentence
+from mindful_crate.core.rulebook.words.parts import Names
 
 
 def draw(what: Draw, tab: str) -> Chapter:
@@ -48,7 +49,7 @@ def _runs(what: Draw) -> Section:
 def _run(what: Draw, run: ReleaseRun, n: int) -> Row:
     path = f"release_runs/{run.id}"
     return Row(
-        run.id, path, what.parts(run_sentence(run, path)), off=not run.on, notes=what.notes(path), for_all=run.site is None,
+        run.id, path, what.parts(run_sentence(run, path, Names(what.ground, what.book.order_classes))), off=not run.on, notes=what.notes(path), for_all=run.site is None,
         acts=(
             switch_act(f"{path}/on", run.on, f"Run {n}"), copy_act(path, f"Run {n} was copied."), *layer_acts(path, f"Run {n}", run, what.site),
             remove_act(path, f"Run {n} was removed."),

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.packing import CONDITIONS, PackRule, Proof, Short, Weigh
 from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, any_of, just
 from mindful_crate.core.rulebook.words.shipping import OUTBOUND
@@ -26,6 +29,7 @@ SHORT = {
 }
 ONLY = {
     "order_kinds": "of a kind",
+    "order_classes": "of a class",
     "partners": "of some partner",
     "partner_groups": "of a group of partners",
     "carriers": "by a carrier",
@@ -34,9 +38,9 @@ ONLY = {
 """What a rule may be for alone, where it is not yet."""
 
 
-def pack_sentence(rule: PackRule, ground: Ground, path: str = "") -> Sentence:
+def pack_sentence(rule: PackRule, ground: Ground, path: str = "", classes: Iterable[OrderClass] = ()) -> Sentence:
     """One rule in words: for which orders, how it is proved, which cartons, how they are weighed, what is left."""
-    names, parts = Names(ground), list[Part]()
+    names, parts = Names(ground, classes), list[Part]()
 
     def word(text: str, at: str, field: str = "") -> Part:
         return Part("word", text, f"{path}/{at}", field or at)
@@ -47,12 +51,13 @@ def pack_sentence(rule: PackRule, ground: Ground, path: str = "") -> Sentence:
     carriers = {c.code: c.name for c in ground.opening.carriers}
     told = {
         "order_kinds": any_of(OUTBOUND.get(k, str(k)) for k in rule.order_kinds),
+        "order_classes": any_of(map(names.order_class, rule.order_classes)),
         "partners": any_of(map(names.partner, rule.partners)),
         "partner_groups": any_of(rule.partner_groups),
         "carriers": any_of(carriers.get(c, f"{c} (missing)") for c in rule.carriers),
         "groups": any_of(rule.groups),
     }
-    lead = {"carriers": "by ", "groups": "with goods of "}
+    lead = {"order_classes": "of class ", "carriers": "by ", "groups": "with goods of "}
     fields = {"order_kinds": "pack_kinds"}
     asked = [name for name in CONDITIONS if told[name]]
     parts.append(just("Orders "))

@@ -48,7 +48,7 @@ def draw(what: Draw, tab: str) -> Chapter:
 def _rule(what: Draw, rule: PackRule, n: int) -> Row:
     path = f"pack_rules/{rule.id}"
     return Row(
-        rule.id, path, what.parts(pack_sentence(rule, what.ground, path)), off=not rule.on, notes=what.notes(path), for_all=rule.site is None,
+        rule.id, path, what.parts(pack_sentence(rule, what.ground, path, what.book.order_classes)), off=not rule.on, notes=what.notes(path), for_all=rule.site is None,
         acts=(
             switch_act(f"{path}/on", rule.on, f"Rule {n}"), copy_act(path, f"Rule {n} was copied."), *layer_acts(path, f"Rule {n}", rule, what.site),
             remove_act(path, f"Rule {n} was removed."),

@@ -25,6 +25,15 @@ class Called(Protocol):
         ...
 
 
+class Classed(Called, Protocol):
+    """A class of orders."""
+
+    @property
+    def id(self) -> str:
+        """Its own name in the rulebook."""
+        ...
+
+
 @record
 class Part:
     """A piece of a sentence. A ``word`` may be edited at ``path`` with the choices of ``field``; an ``add`` is a
@@ -125,8 +134,13 @@ def within(days: int) -> str:
 class Names:
     """What codes are called; a code the catalogue lacks says so."""
 
-    def __init__(self, ground: Ground) -> None:
+    def __init__(self, ground: Ground, classes: Iterable[Classed] = ()) -> None:
         self.ground = ground
+        self._classes = {c.id: c for c in classes}
+
+    def order_class(self, code: str) -> str:
+        """Name of a class of orders."""
+        return self._name(self._classes, code)
 
     def zone(self, code: str) -> str:
         """Name of a zone."""

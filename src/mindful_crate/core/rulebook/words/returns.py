@@ -23,6 +23,7 @@ RETURN_ONLY = {
     "groups": "of an item group",
     "partners": "from some customer",
     "partner_groups": "from a group of customers",
+    "stranger": "from whoever is no customer here",
 }
 
 
@@ -43,7 +44,13 @@ def return_sentence(rule: ReturnRule, ground: Ground, path: str = "") -> Sentenc
     ):
         if getattr(rule, name):
             parts += [just(lead), word(told, name)]
-    if not goods and not rule.partners and not rule.partner_groups:
+    if rule.stranger is not None:
+        parts += [
+            just(" from whoever is no customer here, taken for "),
+            word(names.partner(rule.stranger), "stranger"),
+            just(","),
+        ]
+    if not goods and not rule.partners and not rule.partner_groups and rule.stranger is None:
         parts.append(just(", whatever and from whom,"))
     if not all(getattr(rule, name) for name in RETURN_ONLY):
         parts.append(Part("add", "only what is", path, "return_only"))

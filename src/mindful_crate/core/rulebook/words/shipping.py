@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from mindful_crate.core.catalog.goods import INBOUND, OrderKind
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.shipping import Rest, ShipPlan, Station
 from mindful_crate.core.rulebook.words.parts import ORDERS, Names, Sentence, just
 from mindful_crate.core.rulebook.words.steps import Lines, say_only
@@ -28,9 +31,11 @@ AFTER = {Station.SORT: " where they were picked for several orders at once"}
 NAMES = {Station.SORT: "Sort", Station.PACK: "Pack", Station.STAGE: "Stage", Station.LOAD: "Load"}
 
 
-def ship_sentence(plan: ShipPlan, path: str = "", ground: Ground | None = None) -> Sentence:
+def ship_sentence(
+    plan: ShipPlan, path: str = "", ground: Ground | None = None, classes: Iterable[OrderClass] = ()
+) -> Sentence:
     """One shipment plan in words, a line a step."""
-    says = Lines(path, Names(ground) if ground else None, ())
+    says = Lines(path, Names(ground, classes) if ground else None, ())
     kind = OUTBOUND[plan.order_kind] if plan.order_kind else "All orders that go out"
     says.say(says.word(kind, "order_kind", "order_kind_out"))
     say_only(says, plan.only)

@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import CrewId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.flows import Crew
+from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.steps import (
     ANYTHING,
     EXACT,
@@ -64,6 +65,7 @@ ONLY_TITLES = {
     "group": "an item group",
     "partner": "a partner",
     "partner_group": "a group of partners",
+    "order_class": "a class of orders",
 }
 ANY_CREW = "any crew that has a flow for it"
 
@@ -81,6 +83,8 @@ def only_told(only: Only, names: Names) -> str:
         return names.item(only.item)
     if only.partner is not None:
         return names.partner(only.partner)
+    if only.order_class is not None:
+        return f"class {names.order_class(only.order_class)}"
     return only.group or (f"partners of {only.partner_group}" if only.partner_group else "")
 
 
@@ -140,10 +144,11 @@ class Lines:
 
 
 def plan_sentence(
-    plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None, crews: Iterable[Crew] = ()
-) -> Sentence:
+    plan: StepPlan, path: str = "", layers: Layers = NO_LAYERS, ground: Ground | None = None, crews: Iterable[Crew] = (),
+    classes: Iterable[OrderClass] = (),
+) -> Sentence:  # fmt: skip
     """One step plan in words, a line a step; ``layers`` are the settings and the site they are asked for."""
-    says = Lines(path, Names(ground) if ground else None, crews)
+    says = Lines(path, Names(ground, classes) if ground else None, crews)
     says.say(says.word(ORDERS[plan.order_kind] if plan.order_kind else "All orders", "order_kind", "order_kind"))
     say_only(says, plan.only)
     says.say("." if plan.on else ". Switched off: it is for nothing. ")
@@ -217,4 +222,7 @@ def say_only(says: Lines, only: Only) -> None:
     for name in only.named:
         value = str(getattr(only, name))
         told = only_told(evolve(ANYTHING, **{name: value}), says.names) if says.names else value
-        says.say(", only of " if name in ("item", "group") else ", only with ", says.word(told, f"only/{name}", name))
+        says.say(
+            ", only of " if name in ("item", "group", "order_class") else ", only with ",
+            says.word(told, f"only/{name}", name),
+        )

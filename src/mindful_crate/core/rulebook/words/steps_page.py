@@ -82,7 +82,7 @@ def _dock(what: Draw, rule: DockRule, n: int) -> Row:
 
 def _ship_plan(what: Draw, plan: ShipPlan) -> Row:
     path = f"ship_plans/{plan.id}"
-    sentence = ship_sentence(plan, path, what.ground)
+    sentence = ship_sentence(plan, path, what.ground, what.book.order_classes)
     switch = evolve(switch_act(f"{path}/on", plan.on, f"Plan {plan.name}"), look=True)
     return Row(
         plan.id, path, what.parts(sentence), what.word(plan.name, f"{path}/name", "name"), off=not plan.on,
@@ -112,7 +112,7 @@ def _in(what: Draw, tabs: tuple[Tab, ...]) -> Chapter:
 
 def _plan(what: Draw, plan: StepPlan) -> Row:
     path = f"step_plans/{plan.id}"
-    sentence = plan_sentence(plan, path, what.layers, what.ground, what.book.crews)
+    sentence = plan_sentence(plan, path, what.layers, what.ground, what.book.crews, what.book.order_classes)
     switch = evolve(switch_act(f"{path}/on", plan.on, f"Plan {plan.name}"), look=True)
     return Row(
         plan.id, path, what.parts(sentence), what.word(plan.name, f"{path}/name", "name"), off=not plan.on,

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.rulebook.bin_rules import Between
+from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.times import said_times
-from mindful_crate.core.rulebook.waves import PICKED, Goes, Limits, Method, Of, WavePlan
-from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, between, just, within
+from mindful_crate.core.rulebook.waves import PICKED, Goes, Limits, Method, WavePlan
+from mindful_crate.core.rulebook.words.orders import WISHES, joined, wishes
+from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, just, within
 
 METHODS = {
     Method.ORDER: "one order at a time",
@@ -29,19 +32,9 @@ GOES = {
 }
 REFILLS = {True: "is asked for from reserve", False: "stays on its order"}
 """What becomes of what is missing where it is picked."""
-OF = {
-    Of.ALL: "of which all lines are of",
-    Of.ANY: "of which a line is of",
-    Of.NONE: "of which no line is of",
-}
 WANTED = {
-    "carriers": "by a carrier",
-    "partners": "of some partner",
-    "partner_groups": "of a group of partners",
-    "groups": "by the groups of their items",
-    "order_priority": "of a priority",
-    "order_lines": "of a number of lines",
-    "order_weight": "of a weight",
+    **WISHES,
+    "order_classes": "of a class",
     "within_days": "that leave within so many days",
 }
 """What a plan may ask of orders, where it does not yet."""
@@ -49,9 +42,9 @@ MOST = {"most_orders": "so many orders", "most_lines": "so many lines", "most_ki
 UNITS = {"most_orders": "orders", "most_lines": "lines", "most_kilograms": "kg"}
 
 
-def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
+def wave_sentence(plan: WavePlan, ground: Ground, path: str = "", classes: Iterable[OrderClass] = ()) -> Sentence:
     """One wave plan in words, a line for each of which orders, how they are picked, when, and what follows."""
-    names, parts = Names(ground), list[Part]()
+    names, parts = Names(ground, classes), list[Part]()
 
     def word(text: str, at: str, field: str) -> Part:
         return Part("word", text, f"{path}/{at}", field)
@@ -60,33 +53,14 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "") -> Sentence:
         parts.append(Part("text", text, line="in"))
 
     wants = plan.wants
-    asks: list[list[Part]] = []
-    if wants.carriers:
-        asks.append([just("by "), word(any_of(wants.carriers), "wants/carriers", "carriers")])
-    if wants.partners:
-        asks.append([just("of "), word(any_of(map(names.partner, wants.partners)), "wants/partners", "partners")])
-    if wants.partner_groups:
-        asks.append([just("of "), word(any_of(wants.partner_groups), "wants/partner_groups", "partner_groups")])
-    if wants.groups:
-        asks.append(
-            [
-                word(OF[wants.of], "wants/of", "wave_of"),
-                just(" "),
-                word(any_of(wants.groups), "wants/groups", "groups"),
-            ]
-        )
-    for name, unit in (("order_priority", ""), ("order_lines", "line"), ("order_weight", "kg")):
-        value: Between = getattr(wants, name)
-        if not value.open:
-            told = between(value)
-            many = "s" if unit == "line" and value.most != 1 else ""
-            shown = f"{told} {unit}{many}" if unit else f"priority {told}"
-            asks.append([just("of "), word(shown, f"wants/{name}", name)])
+    asks = wishes(wants, names, f"{path}/wants")
+    if wants.order_classes:
+        told = any_of(map(names.order_class, wants.order_classes))
+        asks.append([just("of class "), word(told, "wants/order_classes", "order_classes")])
     if wants.within_days is not None:
         asks.append([just("that leave "), word(within(wants.within_days), "wants/within_days", "within_days")])
     parts.append(just("It takes released orders "))
-    for n, each in enumerate(asks):
-        parts += [just(" and ") if n else just(""), *each]
+    parts += joined(asks)
     if not asks:
         parts.append(just("of any kind"))
     if len(asks) < len(WANTED):

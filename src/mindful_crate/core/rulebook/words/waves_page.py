@@ -35,7 +35,7 @@ def draw(what: Draw, tab: str) -> Chapter:
 def _plan(what: Draw, plan: WavePlan) -> Row:
     path = f"wave_plans/{plan.id}"
     return Row(
-        plan.id, path, what.parts(wave_sentence(plan, what.ground, path)), what.word(plan.name, f"{path}/name", "name"),
+        plan.id, path, what.parts(wave_sentence(plan, what.ground, path, what.book.order_classes)), what.word(plan.name, f"{path}/name", "name"),
         off=not plan.on, notes=what.notes(path), for_all=plan.site is None,
         acts=(
             switch_act(f"{path}/on", plan.on, plan.name), copy_act(path, f"{plan.name} was copied."),

@@ -142,7 +142,28 @@ class ChangeStatus:
     kind: Literal["change_status"] = "change_status"
 
 
-CountingInOffice = MakeCounts | RunCountPlan | CountAgain | PostCount | DropCount | AdjustStock | ChangeStatus
+@record
+class ShiftStock:
+    """Goods lie in another bin than the books say: so many of some (None: all of them), or a whole plate, without ``item``. With a reason, one of
+    the list, or words, or both. Of numbered ones ``serials`` are those that lie there."""
+
+    bin: BinCode
+    to: BinCode
+    why: str
+    item: ItemCode | None = None
+    quantity: int | None = None
+    lot: str = ""
+    plate: PlateNo | None = None
+    status: Status = Status.AVAILABLE
+    serials: tuple[str, ...] = ()
+    reason: StockReasonId | None = None
+    photo: str = ""
+    kind: Literal["shift_stock"] = "shift_stock"
+
+
+CountingInOffice = (
+    MakeCounts | RunCountPlan | CountAgain | PostCount | DropCount | AdjustStock | ChangeStatus | ShiftStock
+)
 """What the office asks."""
 CountingAct = CountingInOffice | CountGoods | CountNothing | CountAsLabelled | CountPlateHere
 """What may be asked."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.catalog.amounts import Goods
+from mindful_crate.core.catalog.amounts import Goods, portion
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, CountNo, CrewId, ItemCode, PlateNo
 from mindful_crate.core.floor.counts import CountLine
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
+from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.placing.fit import Lying
 from mindful_crate.core.problem import Refusal
@@ -15,10 +16,11 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor, StockReason
 from mindful_crate.core.rulebook.words.parts import STATUSES, any_of, counted
+from mindful_crate.core.work import numbered
 from mindful_crate.core.work.counting import looking
-from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus
+from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus, ShiftStock
 from mindful_crate.core.work.counting.correcting import check_loose, check_plate, give_up, lost, pieces_lost
-from mindful_crate.core.work.counting.events import CountPosted, SheetMade, StatusChanged, StockCorrected
+from mindful_crate.core.work.counting.events import CountPosted, PlateFound, SheetMade, StatusChanged, StockCorrected
 from mindful_crate.core.work.host.decide import tell_host
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.making import Making, said
@@ -27,7 +29,9 @@ from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
 
 
-def _why(state: State, rulebook: Rulebook, stamp: Stamp, act: AdjustStock | ChangeStatus, used: ReasonFor) -> str:
+def _why(
+    state: State, rulebook: Rulebook, stamp: Stamp, act: AdjustStock | ChangeStatus | ShiftStock, used: ReasonFor
+) -> str:
     """Why stock is corrected, in words: one of the reasons of the list and what was written with it, or that alone."""
     known = rulebook.reasons_at(state.settings.site, used)
     if act.reason is None:
@@ -180,5 +184,62 @@ def _meant(state: State, act: ChangeStatus) -> list[Lying]:
     return [x for x in state.lines(act.item) if act.lot in ("", x.goods.lot) and state.ground.site_of(x.bin) == here]
 
 
-DECIDES = (deciding(AdjustStock, _adjust), deciding(ChangeStatus, _change))
+def _shift(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ShiftStock) -> str:
+    why = _why(state, rulebook, stamp, act, ReasonFor.PLACE)
+    spot, to = _spot(state, act.bin, act.plate), in_bin(act.to)
+    _spot(state, act.to, None)
+    if act.to == act.bin and (act.plate is None or act.item is None):
+        raise Refusal("same_bin", f"By the books it lies in `{act.to}`: nothing is wrong.", "to")
+    for code in (act.bin, act.to):
+        if (sheet := state.counts.with_bin(code)) is not None:
+            says = f"Bin `{code}` is being counted on `{sheet}`: post that, or drop it first."
+            raise Refusal("on_a_sheet", says, "bin")
+    told: list[str] = []
+    if act.item is None:
+        if act.plate is None:
+            raise Refusal("say_what", "Say which item, or which plate.", "item")
+        for number in state.plates.tower(act.plate):
+            check_plate(state, number)
+            for goods in state.plates.goods_on(number):
+                told += give_up(state, making, Lying(act.bin, number, goods), goods.quantity)
+        making.event(PlateFound(stamp.who, act.plate, act.to))
+        return said(f"`{act.plate}` stands in `{act.to}`, not in `{act.bin}`: {why}.", *told[:6])
+    item = state.ground.items.get(act.item)
+    if item is None:
+        raise Refusal("unknown_item", f"There is no item `{act.item}`.", "item")
+    kinds = tuple(
+        g
+        for g in state.ledger.at(spot)
+        if (g.item, g.lot, g.status) == (act.item, act.lot if item.lots else "", act.status)
+    )
+    book = sum(g.quantity for g in kinds)
+    much = book if act.quantity is None else act.quantity
+    where = f"on `{act.plate}`" if act.plate else f"in `{act.bin}`"
+    if not book:
+        raise Refusal("nothing_there", f"By the books there is no such {item.name} {where}.", "item")
+    if not 0 < much <= book:
+        raise Refusal(
+            "more_than_there", f"By the books there are {item.told(book)} of {item.name} {where}.", "quantity"
+        )
+    parts, named = portion(kinds, much), tuple[Serials, ...]()
+    if item.code in state.serials.kept:
+        here = {n for g in kinds for n in state.serials.at(spot, g)}
+        pieces = act.serials or (tuple(sorted(here)) if much == book else ())
+        if len(set(pieces)) != much or set(pieces) - here:
+            says = f"{item.name} is kept by the numbers of its pieces: name those that lie there."
+            raise Refusal("name_pieces", says, "serials")
+        parts = numbered.of_pieces(state, spot, kinds, pieces)
+        named = numbered.named(state, spot, parts, pieces)
+    check_plate(state, act.plate)
+    for goods in parts:
+        alike = next(k for k in kinds if k.alike(goods))
+        if act.plate is None:
+            check_loose(state, act.bin, alike)
+        told += give_up(state, making, Lying(act.bin, act.plate, alike), goods.quantity)
+    making.event(StockCorrected(stamp.who, Cause.ADJUSTMENT, act.to, to, parts, False, why, named, source=spot))
+    verb = "lies" if much == 1 else "lie"
+    return said(f"{item.told(much)} of {item.name} {verb} in `{act.to}`, not {where}: {why}.", *told[:6])
+
+
+DECIDES = (deciding(AdjustStock, _adjust), deciding(ChangeStatus, _change), deciding(ShiftStock, _shift))
 """How its acts are decided."""

@@ -10,12 +10,12 @@ from mindful_crate.core.floor.answers import Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
-from mindful_crate.core.rulebook.counting import PhotoAsked
+from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, ITEM, LOT, ButtonKind, Context, FlowKind, Step, not_at
+from mindful_crate.core.scanning.kinds import COUNT, ITEM, LOT, UNIT, ButtonKind, Context, FlowKind, Step, not_at
 from mindful_crate.core.scanning.question import Question
-from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus
+from mindful_crate.core.work.counting.acts import AdjustStock, ChangeStatus, ShiftStock
 from mindful_crate.core.work.counting.correct_prompts import (
     ALL_GONE,
     AT,
@@ -26,10 +26,13 @@ from mindful_crate.core.work.counting.correct_prompts import (
     PHOTO_SAID,
     REASON,
     STATUS,
+    TO,
     WAS,
     WHY,
+    kind_meant,
     pieces_here,
     reason_given,
+    used_for,
 )
 from mindful_crate.core.work.receiving import checks as receiving
 
@@ -40,6 +43,8 @@ class NoneAtAll(ButtonKind):
     action = "none_there"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if used_for(ctx) is ReasonFor.PLACE:
+            return Refusal("not_now", "Say how many lie elsewhere.")
         return not_at(prompt, Asks.STOCK_COUNT)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
@@ -60,20 +65,43 @@ class ThoseAreGone(ButtonKind):
         return None if dialogue.answers[GONE] else Refusal("nothing_gone", "Say the number of a piece first.")
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return f"Those are gone: {len(answers[GONE])}"
+        return f"Those are {'elsewhere' if used_for(ctx) is ReasonFor.PLACE else 'gone'}: {len(answers[GONE])}"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         return settled(ctx, dialogue.answers.having(ALL_GONE, True), passed(dialogue))
 
 
+class AllOfIt(ButtonKind):
+    """All of what it is about lies elsewhere."""
+
+    action = "all_of_it"
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if kind_meant(ctx, dialogue.answers) is None:
+            return Refusal("not_now", "Say first what it is about.")
+        return not_at(prompt, Asks.STOCK_COUNT)
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        kind = kind_meant(ctx, answers)
+        return f"All {ctx.item(answers).told(kind[1].quantity)}" if kind else "All of it"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        kind = kind_meant(ctx, dialogue.answers)
+        assert kind is not None
+        whole = dialogue.answers.having(UNIT, ctx.item(dialogue.answers).base.code)
+        return settled(ctx, whole.having(COUNT, Decimal(kind[1].quantity)), passed(dialogue))
+
+
 class AllThatIsHere(ButtonKind):
-    """All that lies in the bin, or is on the plate, gets the other status."""
+    """All that lies in the bin, or is on the plate, is meant."""
 
     action = "all_here"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if dialogue.answers[ITEM] is not None:
             return Refusal("not_now", "It is about one item now: step back first.")
+        if used_for(ctx) is ReasonFor.PLACE and dialogue.answers[ON] is None:
+            return Refusal("say_what", "Say what of it lies elsewhere, or scan its plate.")
         return not_at(prompt, Asks.STOCK_ITEM)
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
@@ -156,5 +184,36 @@ class RestatusFlow(FlowKind):
         return act, Answers()
 
 
-FLOWS = {FlowPurpose.ADJUST: AdjustFlow(), FlowPurpose.RESTATUS: RestatusFlow()}
+class RelocateFlow(FlowKind):
+    """Goods of one place, or a whole plate, that lie elsewhere than the books say."""
+
+    waits: ClassVar = {
+        Asks.STOCK_AT: (),
+        Asks.STOCK_ITEM: (Asks.STOCK_AT,),
+        Asks.STOCK_GONE: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.STOCK_COUNT: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.STOCK_TO: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.STOCK_REASON: (),
+        Asks.STOCK_PHOTO: (Asks.STOCK_REASON,),
+    }
+    needed = tuple(waits)
+    buttons = (AllThatIsHere(), AllOfIt(), ThoseAreGone(), NoPhoto())
+
+    def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
+        at, to, why = answers.known(AT), answers.known(TO), answers[WHY] or ""
+        reason, photo = answers[REASON], answers[PHOTO] or ""
+        if answers[EVERYTHING]:
+            return ShiftStock(at, to, why, plate=answers[ON], reason=reason, photo=photo), Answers()
+        item = ctx.item(answers)
+        if item.code in ctx.state.serials.kept:
+            much = len(answers[GONE])
+        else:
+            much = receiving.whole_quantity(item, ctx.unit(answers), answers.known(COUNT))
+        act = ShiftStock(
+            at, to, why, item.code, much, answers[LOT] or "", answers[ON], Status(answers.known(WAS)), answers[GONE], reason, photo
+        )  # fmt: skip
+        return act, Answers()
+
+
+FLOWS = {FlowPurpose.ADJUST: AdjustFlow(), FlowPurpose.RESTATUS: RestatusFlow(), FlowPurpose.RELOCATE: RelocateFlow()}
 """What they do."""

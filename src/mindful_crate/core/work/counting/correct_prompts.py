@@ -52,15 +52,24 @@ REASON = text("stock_reason", StockReasonId)
 WHY = text("stock_why", str)
 PHOTO = text("stock_photo", str)
 PHOTO_SAID = flag("stock_photo_done")
+TO = text("stock_to", BinCode)
+"""Where it really lies."""
 SETTABLE = (Status.AVAILABLE, Status.QUARANTINE, Status.DAMAGED, Status.EXPIRED)
 """What waits to be inspected comes from a receipt alone."""
 Kind = tuple[PlateNo | None, Goods]
 """Goods on a plate, or loose."""
 
 
+USED = {
+    FlowPurpose.ADJUST: ReasonFor.NUMBER,
+    FlowPurpose.RESTATUS: ReasonFor.STATUS,
+    FlowPurpose.RELOCATE: ReasonFor.PLACE,
+}
+
+
 def used_for(ctx: Context) -> ReasonFor:
     """What a reason is asked for."""
-    return ReasonFor.NUMBER if ctx.flow.purpose is FlowPurpose.ADJUST else ReasonFor.STATUS
+    return USED[ctx.flow.purpose]
 
 
 def reasons_for(ctx: Context) -> list[StockReason]:
@@ -137,7 +146,7 @@ class StockAtKind(PromptKind):
             raise self.wrong(ctx, answers, reading)
         if ctx.state.ground.site_of(code) != ctx.state.settings.site:
             raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
-        if used_for(ctx) is ReasonFor.NUMBER and (sheet := ctx.state.counts.with_bin(code)) is not None:
+        if used_for(ctx) is not ReasonFor.STATUS and (sheet := ctx.state.counts.with_bin(code)) is not None:
             raise Refusal("on_a_sheet", f"Bin `{code}` is being counted on `{sheet}`: count it there.")
         filled = answers.having(AT, code).having(ON, plate)
         if not kinds_here(ctx, filled):
@@ -269,7 +278,7 @@ class StockGoneKind(PromptKind):
     reads = Read.SERIAL
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return _numbered(ctx, answers) and not answers[ALL_GONE]
+        return _numbered(ctx, answers) and not answers[ALL_GONE] and not answers[EVERYTHING]
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         number = reading.serial
@@ -286,11 +295,13 @@ class StockGoneKind(PromptKind):
         return (Pick(n, n) for n in islice(here, LISTED))
 
     def title(self, ctx: Context, answers: Answers) -> str:
-        return f"Which {ctx.item(answers).name} are gone?"
+        elsewhere = used_for(ctx) is ReasonFor.PLACE
+        return f"Which {ctx.item(answers).name} {'lie elsewhere' if elsewhere else 'are gone'}?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         here = f"{len(pieces_here(ctx, answers))} by the books"
-        return {"note": f"{here}, {len(answers[GONE])} gone" if answers[GONE] else here}
+        gone = "elsewhere" if used_for(ctx) is ReasonFor.PLACE else "gone"
+        return {"note": f"{here}, {len(answers[GONE])} {gone}" if answers[GONE] else here}
 
     def counts(self, ctx: Context, answers: Answers) -> bool:
         return answers[ITEM] is None or _numbered(ctx, answers)
@@ -307,7 +318,7 @@ class StockCountKind(NumberKind):
     wants = "how many are there"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return answers[COUNT] is None and not _numbered(ctx, answers)
+        return answers[COUNT] is None and not _numbered(ctx, answers) and not answers[EVERYTHING]
 
     def must_scan(self, ctx: Context, answers: Answers, prompt: Prompt) -> bool:
         return False
@@ -321,14 +332,19 @@ class StockCountKind(NumberKind):
             raise Refusal("typed_nought", "A nought is not typed: press the button when none is there.")
         much = receiving.whole_quantity(item, unit, count)
         kind = kind_meant(ctx, answers)
-        if kind is not None and much == kind[1].quantity:
+        if used_for(ctx) is ReasonFor.PLACE:
+            if kind is not None and much > kind[1].quantity:
+                says = f"By the books there are {item.told(kind[1].quantity)} of {item.name}: no more lie elsewhere."
+                raise Refusal("more_than_there", says)
+        elif kind is not None and much == kind[1].quantity:
             raise Refusal(
                 "no_difference", f"By the books there are {item.told(much)} of {item.name}: nothing is wrong."
             )
         return answers.having(COUNT, count)
 
     def title(self, ctx: Context, answers: Answers) -> str:
-        return f"How many {ctx.unit(answers).plural} are there?"
+        lie = "lie elsewhere" if used_for(ctx) is ReasonFor.PLACE else "are there"
+        return f"How many {ctx.unit(answers).plural} {lie}?"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
         kind = kind_meant(ctx, answers)
@@ -343,6 +359,43 @@ class StockCountKind(NumberKind):
         yield typed("1", "1")
         yield typed("nought", "0")
         yield typed("a thousand", "1000")
+
+
+class StockToKind(PromptKind):
+    """Where does it really lie?"""
+
+    wants = "the bin it lies in"
+    shape: Shape = "bin"
+
+    def needed(self, ctx: Context, answers: Answers) -> bool:
+        return answers[TO] is None
+
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+        if reading.kind is not Read.BIN:
+            raise self.wrong(ctx, answers, reading)
+        code = BinCode(reading.code)
+        if ctx.state.ground.site_of(code) != ctx.state.settings.site:
+            raise Refusal("other_site", f"Bin `{code}` belongs to another site.")
+        if code == answers[AT] and (answers[ON] is None or answers[EVERYTHING]):
+            raise Refusal("same_bin", f"By the books it lies in `{code}`: nothing is wrong.")
+        return answers.having(TO, code)
+
+    def title(self, ctx: Context, answers: Answers) -> str:
+        return "Scan the bin it lies in"
+
+    def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
+        kind = kind_meant(ctx, answers)
+        what = told(ctx, kind) if kind else f"`{answers[ON]}`"
+        return {"facts": (f"{what}, by the books in `{answers[AT]}`",)}
+
+    def counts(self, ctx: Context, answers: Answers) -> bool:
+        return True
+
+    def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        for code in filled_bins(ctx, 3):
+            yield plain(f"bin {code}", code)
+        yield from any_bin(ctx)
+        yield from unknown()
 
 
 class NewStatusKind(PromptKind):
@@ -486,6 +539,7 @@ PROMPTS: dict[Asks, PromptKind] = {
     Asks.STOCK_GONE: StockGoneKind(),
     Asks.STOCK_COUNT: StockCountKind(),
     Asks.NEW_STATUS: NewStatusKind(),
+    Asks.STOCK_TO: StockToKind(),
     Asks.STOCK_REASON: StockReasonKind(),
     Asks.STOCK_PHOTO: StockPhotoKind(),
 }

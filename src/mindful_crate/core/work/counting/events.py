@@ -99,7 +99,7 @@ class PlateFound:
     by: PersonId
     plate: PlateNo
     bin: BinCode
-    count: CountNo
+    count: CountNo | None = None
     kind: Literal["plate_found"] = "plate_found"
 
 

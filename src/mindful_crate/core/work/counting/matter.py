@@ -13,6 +13,7 @@ from mindful_crate.core.work.counting.acts import (
     MakeCounts,
     PostCount,
     RunCountPlan,
+    ShiftStock,
 )
 from mindful_crate.core.work.counting.decide import DECIDES
 from mindful_crate.core.work.counting.events import (
@@ -103,6 +104,12 @@ COUNTING = Matter(
         telling(DropCount, lambda a: f"The office has `{a.count}` counted no more"),
         telling(AdjustStock, lambda a: f"The office sets `{a.item}` in `{a.bin}` to {a.quantity:,}"),
         telling(ChangeStatus, _asked),
+        telling(
+            ShiftStock,
+            lambda a: (
+                f"The office says that {f'`{a.item}`' if a.item else f'`{a.plate}`'} of `{a.bin}` lies in `{a.to}`"
+            ),
+        ),
     ),
     invariants=(one_sheet_a_bin,),
     makes={"count": (telling(SheetMade, lambda e: e.count),)},

@@ -15,7 +15,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.cover import wanting
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Place, asked_of
+from mindful_crate.core.rulebook.steps import Place
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.trail import DockLook
 from mindful_crate.core.work.crossing.events import LineTied
@@ -84,7 +84,7 @@ def _goes(state: State, rulebook: Rulebook, piece: Piece, each: Crossed) -> Goes
 
 def station_of(state: State, rulebook: Rulebook, order: Order, item: ItemCode) -> Goes | None:
     """Where an item of an order is brought once it is picked: by which rules, or which place; None: nowhere."""
-    purpose, at = brought(rulebook.ship_plan_for(asked_of(state.ground, order, item)), Method.ORDER)
+    purpose, at = brought(rulebook.ship_plan_for(rulebook.asked(state.ground, order, item)), Method.ORDER)
     return (purpose, at) if purpose is not None else None
 
 

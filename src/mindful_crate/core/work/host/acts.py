@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from mindful_crate.core.catalog.goods import Order, OrderKind
-from mindful_crate.core.catalog.ids import MessageNo, OrderNo, ReceiptNo
-from mindful_crate.core.catalog.notices import Notice
+from mindful_crate.core.catalog.ids import MessageNo, OrderNo, ReceiptNo, ShipmentNo
+from mindful_crate.core.catalog.notices import Notice, NoticePlate
 from mindful_crate.core.floor.topics import HostStandIn, OrderTopic
 from mindful_crate.core.record import record
 
@@ -49,6 +49,17 @@ class ShipTransfer:
 
     order: OrderNo
     kind: Literal["ship_transfer"] = "ship_transfer"
+
+
+@record
+class PassOn:
+    """The host passes on that the other site has sent something of a transfer: ``shipment`` is its number there, ``plates`` are what the goods stand
+    on. What stands on none is told by the order alone."""
+
+    order: OrderNo
+    shipment: ShipmentNo
+    plates: tuple[NoticePlate, ...] = ()
+    kind: Literal["pass_on"] = "pass_on"
 
 
 @record
@@ -148,6 +159,7 @@ HostAct = (
     | TryOrder
     | CancelOrder
     | ShipTransfer
+    | PassOn
     | DeclareOutput
     | CloseOutput
     | AnnounceOrder

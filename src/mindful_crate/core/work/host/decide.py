@@ -24,6 +24,7 @@ from mindful_crate.core.floor.topics import ABOUT_COUNTS, ABOUT_SHIPMENTS, Order
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.scanning.reading import gs1_check_digit
 from mindful_crate.core.work.host.acts import (
     AnnounceOrder,
@@ -35,6 +36,7 @@ from mindful_crate.core.work.host.acts import (
     HostAnswers,
     HostTells,
     OpenOrder,
+    PassOn,
     RepeatMessage,
     SetHost,
     ShipTransfer,
@@ -189,6 +191,29 @@ def ship_transfer(state: State, making: Making, _: Rulebook, stamp: Stamp, act: 
     making.event(HostOrderWritten(shipped))
     tell_host(state, making, stamp, "change_order", act.order, shipped)
     return f"`{act.order}` was shipped by the other site."
+
+
+def pass_on(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PassOn) -> str:
+    """What the other site has sent is told to this one: the order as shipped, confirmed if it was not, and the plates by an advance notice."""
+    check_stand_in(state)
+    held = held_order(state, act.order)
+    if held.order.kind is not OrderKind.TRANSFER:
+        raise Refusal("no_transfer", f"`{act.order}` is no transfer that comes here.")
+    if held.cancelled:
+        raise Refusal("order_cancelled", f"`{act.order}` was cancelled.")
+    told = [f"`{act.shipment}` of the other site is on its way for `{act.order}`"]
+    if not held.order.shipped or not held.confirmed:
+        shipped = evolve(held.order, shipped=True)
+        if not held.order.shipped:
+            making.event(HostOrderWritten(shipped))
+        if not held.confirmed:
+            making.event(HostOrderConfirmed(act.order))
+        tell_host(state, making, stamp, "change_order" if held.confirmed else "confirm_order", act.order, shipped)
+    if act.plates:
+        notice = Notice(NoticeNo(f"AN-{act.shipment}"), act.order, act.plates)
+        tell_host(state, making, stamp, "announce", act.order, notice=notice)
+        told.append(f"{counted(len(act.plates), 'plate')} announced as `{notice.number}`")
+    return f"{', '.join(told)}."
 
 
 def announce_order(state: State, making: Making, _: Rulebook, stamp: Stamp, act: AnnounceOrder) -> str:
@@ -561,6 +586,7 @@ DECIDES = (
     deciding(TryOrder, try_order),
     deciding(CancelOrder, cancel_order),
     deciding(ShipTransfer, ship_transfer),
+    deciding(PassOn, pass_on),
     deciding(OpenOrder, open_order),
     deciding(CloseOrder, close_order),
     deciding(SetHost, set_host),

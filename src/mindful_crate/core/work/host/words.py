@@ -12,6 +12,7 @@ from mindful_crate.core.work.host.acts import (
     ConfirmOrder,
     DeclareOutput,
     OpenOrder,
+    PassOn,
     RepeatMessage,
     SetHost,
     ShipTransfer,
@@ -86,6 +87,12 @@ ASKED: tuple[Row[Words[object]], ...] = (
     telling(TryOrder, lambda a: f"The host makes a test order: {ORDERS[a.order_kind].lower()}"),
     telling(CancelOrder, lambda a: f"`{a.order}` is cancelled in the host"),
     telling(ShipTransfer, lambda a: f"The other site ships `{a.order}`"),
+    telling(
+        PassOn,
+        lambda a: (
+            f"Shipment `{a.shipment}` of the other site is passed on for `{a.order}`, {counted(len(a.plates), 'plate')}"
+        ),
+    ),
     telling(AnnounceOrder, lambda a: f"The vendor announces what comes of `{a.order}`"),
     telling(DeclareOutput, lambda a: f"The output of `{a.order}` is declared complete in the host"),
     telling(

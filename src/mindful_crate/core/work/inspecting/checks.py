@@ -13,7 +13,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import InspectStep, Need, StepPlan, asked_of
+from mindful_crate.core.rulebook.steps import InspectStep, Need, StepPlan
 from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting.acts import Verdict
 from mindful_crate.core.work.inspecting.events import GoodsInspected, SampleFailed
@@ -122,7 +122,7 @@ def plan_of(
 ) -> StepPlan | None:
     """The plan of goods that arrived on these lines; None when none is for them any more."""
     line = next((x for x in lines if item in (None, x.item)), None)
-    return rulebook.plan_for(asked_of(state.ground, known_order(state, line.order), line.item)) if line else None
+    return rulebook.plan_for(rulebook.asked(state.ground, known_order(state, line.order), line.item)) if line else None
 
 
 def sample_of(rulebook: Rulebook, state: State, task: Task, goods: Goods) -> int:

@@ -26,7 +26,7 @@ from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Grouping, Recipe, Sequencing, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan
-from mindful_crate.core.rulebook.steps import BY_RULES, Need, Place, asked_of
+from mindful_crate.core.rulebook.steps import BY_RULES, Need, Place
 from mindful_crate.core.rulebook.waves import Method, WavePlan
 from mindful_crate.core.trail import RecipeLook, Trail
 from mindful_crate.core.walking.distance import network_of, tours_of
@@ -199,7 +199,7 @@ def _ask(
 ) -> _Asked | None:  # fmt: skip
     order = state.order(kept.line.order)
     assert order is not None
-    ship = book.ship_plan_for(asked_of(state.ground, order, kept.goods[0].item))
+    ship = book.ship_plan_for(book.asked(state.ground, order, kept.goods[0].item))
     if ship is not None and not ship.picks:
         found.left.append((kept, f"by {ship.name} it leaves from where it lies"))
         return None

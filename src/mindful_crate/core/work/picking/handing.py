@@ -16,7 +16,7 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Recipe
-from mindful_crate.core.rulebook.steps import Begins, Need, asked_of
+from mindful_crate.core.rulebook.steps import Begins, Need
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import brought
@@ -109,7 +109,7 @@ def _place(
         purpose, place = BinPurpose.STAGE_AT, recipe.legs[leg].to
     else:
         wave = next((state.waves[WaveNo(r.number)] for r in task.plan.about if r.kind is DocKind.WAVE), None)
-        ship = rulebook.ship_plan_for(asked_of(state.ground, order, goods[0].item))
+        ship = rulebook.ship_plan_for(rulebook.asked(state.ground, order, goods[0].item))
         found, place = brought(ship, wave.method if wave else Method.ORDER)
         if found is None:
             return None, None

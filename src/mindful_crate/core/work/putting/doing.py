@@ -17,7 +17,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Leg
-from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place, asked_of
+from mindful_crate.core.rulebook.steps import BY_RULES, Begins, Need, Place
 from mindful_crate.core.scanning.kinds import Wanted
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.crossing.doing import across
@@ -68,7 +68,7 @@ def _at(state: State, rulebook: Rulebook, lines: Iterable[PlateLine], goods: Ite
     if putting.purpose_of(goods) is BinPurpose.HOLD_AT:
         return BY_RULES
     for line in lines:
-        plan = rulebook.plan_for(asked_of(state.ground, known_order(state, line.order), line.item))
+        plan = rulebook.plan_for(rulebook.asked(state.ground, known_order(state, line.order), line.item))
         if plan is not None:
             return plan.put_away.at
     return BY_RULES

@@ -17,7 +17,7 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import DeliveryNote, Found, Over, StepPlan, asked_of, goes_otherwise
+from mindful_crate.core.rulebook.steps import DeliveryNote, Found, Over, StepPlan, goes_otherwise
 from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
 from mindful_crate.core.work.unloading.standing import counted, off, standing
 
@@ -119,7 +119,7 @@ def open_lines(
 def more_taken(rulebook: Rulebook, state: State, order: Order, item: ItemCode) -> int:
     """How much more of an item than was ordered would still be taken, in base units, over all receipts of its lines; nothing more on
     a line of which the rest is not waited for."""
-    plan = rulebook.plan_for(asked_of(state.ground, order, item))
+    plan = rulebook.plan_for(rulebook.asked(state.ground, order, item))
     if plan is None or plan.receive.over is Over.REFUSE:
         return 0
     lines = [x for x in order.lines if x.item == item and not state.line_progress(order.number, x.no).closed]
@@ -180,7 +180,7 @@ def wanting(rulebook: Rulebook, state: State, item: ItemCode) -> list[Order]:
     found = []
     for order in receivable_orders(state, item):
         if open_of_item(state, order, item):
-            plan = rulebook.plan_for(asked_of(state.ground, order, item))
+            plan = rulebook.plan_for(rulebook.asked(state.ground, order, item))
             if plan is not None and plan.receive.on and not waits_for(state, order, plan, item):
                 found.append(order)
     return found
@@ -264,7 +264,7 @@ def plan_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | Non
 def plan_of_line(rulebook: Rulebook, state: State, line: PlateLine) -> StepPlan:
     """The step plan of goods that were noted; refused when there is none any more."""
     order = known_order(state, line.order)
-    found = rulebook.plan_for(asked_of(state.ground, order, line.item))
+    found = rulebook.plan_for(rulebook.asked(state.ground, order, line.item))
     if found is None:
         raise Refusal("no_plan", f"No step plan receives `{line.item}` of `{order.number}` any more: Steps has none.")
     return found
@@ -330,7 +330,7 @@ PASSED_THROUGH = frozenset({ZonePurpose.DOCK, ZonePurpose.DOOR, ZonePurpose.RECE
 def plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> list[StepPlan]:
     """The plans of its open lines, each once, or that of an item."""
     if item is not None:
-        found = rulebook.plan_for(asked_of(state.ground, order, item))
+        found = rulebook.plan_for(rulebook.asked(state.ground, order, item))
         return [found] if found else []
     return list({p.id: p for p in _plans(rulebook, state, order, None)}.values())
 
@@ -338,7 +338,7 @@ def plans_of(rulebook: Rulebook, state: State, order: Order, item: ItemCode | No
 def _plans(rulebook: Rulebook, state: State, order: Order, item: ItemCode | None) -> Iterator[StepPlan]:
     """The plan of an item, or of each item of which something is open, one after another: the first often is enough."""
     for code in state.ordered.open_items(order) if item is None else (item,):
-        found = rulebook.plan_for(asked_of(state.ground, order, code))
+        found = rulebook.plan_for(rulebook.asked(state.ground, order, code))
         if found is not None:
             yield found
 

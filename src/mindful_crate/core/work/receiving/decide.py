@@ -375,7 +375,8 @@ def _close_rest(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Cl
             closed += rest
     if not closed:
         raise Refusal("line_complete", f"Nothing of `{act.item}` on `{order.number}` is waited for.")
-    says = f"{item.told(closed)} of {item.name} on `{order.number}` are not waited for any more: {act.why.strip()}."
+    verb = "is" if closed == 1 else "are"
+    says = f"{item.told(closed)} of {item.name} on `{order.number}` {verb} not waited for any more: {act.why.strip()}."
     return said(says, _book_what_is_done(state, making, stamp, [order.number]))
 
 

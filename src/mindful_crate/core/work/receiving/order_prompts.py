@@ -116,7 +116,8 @@ class OrderKind(PromptKind):
             partner = ctx.ground.partners[order.partner].name
             open_lines = ctx.state.lines_open(order)
             lines = "1 line" if open_lines == 1 else f"{open_lines} lines"
-            says = f"{KINDS[order.kind]} {partner}, {lines} open, for {order.promised.isoformat()}"
+            mine = ctx.rulebook.class_told(ctx.ground, order)
+            says = f"{KINDS[order.kind]} {partner}, {f'{mine}, ' if mine else ''}{lines} open, for {order.promised.isoformat()}"
             yield Pick(order.number, order.number, says, IN_LISTS[order.kind], order.promised.isoformat())
 
     def _sought(self, ctx: Context, answers: Answers) -> Iterator[Order]:

@@ -12,7 +12,7 @@ from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders
 from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateVerdict, ReleaseRun
-from mindful_crate.core.rulebook.steps import asked_of
+from mindful_crate.core.rulebook.orders import one_of
 from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.words.parts import all_of, counted
 from mindful_crate.core.work.covering.decide import claim
@@ -198,7 +198,7 @@ def _release_lines(state: State, making: Making, rulebook: Rulebook, stamp: Stam
     known = {x.no for x in order.lines}
     if missing := [n for n in lines if n not in known]:
         raise Refusal("no_such_line", f"`{order.number}` has no line {missing[0]}.", "lines")
-    plan = rulebook.ship_plan_for(asked_of(state.ground, order))
+    plan = rulebook.ship_plan_for(rulebook.asked(state.ground, order))
     if plan is not None and not plan.apart:
         raise Refusal("goes_together", f"By {plan.name} the lines of `{order.number}` are released together.", "lines")
     claim(state, making, order, stamp.today)
@@ -218,7 +218,7 @@ def _release_due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     runs = [r for r in rulebook.release_runs_at(state.settings.site) if act.minute in r.minutes]
     told = [f"It is {clock(act.minute)}."] if runs else ["Nothing is released at this time any more."]
     for run in runs:
-        orders = [o.number for o in _may_be_released(state) if _wants(state, run, o, stamp)]
+        orders = [o.number for o in _may_be_released(state) if _wants(state, rulebook, run, o, stamp)]
         if not orders:
             told.append("No order waits to be released.")
             continue
@@ -234,13 +234,15 @@ def _release_due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
 def _may_be_released(state: State) -> list[Order]:
     """Orders that go out from here, have reached the floor, and are not released."""
     return [
-        o for o in going_out(state, state.settings.site) if state.is_confirmed(o.number) and o.number not in state.releases
+        o for o in going_out(state) if state.is_confirmed(o.number) and o.number not in state.releases
     ]  # fmt: skip
 
 
-def _wants(state: State, run: ReleaseRun, order: Order, stamp: Stamp) -> bool:
+def _wants(state: State, rulebook: Rulebook, run: ReleaseRun, order: Order, stamp: Stamp) -> bool:
     partner = state.ground.partners.get(order.partner)
     if run.partner_groups and (partner is None or partner.group not in run.partner_groups):
+        return False
+    if not one_of(rulebook.class_of(state.ground, order), run.order_classes):
         return False
     return run.within_days is None or (order.leaves - stamp.today).days <= run.within_days
 

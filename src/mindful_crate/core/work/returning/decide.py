@@ -80,7 +80,7 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
         check_not_announced(state, build, item)
         judged = judging.judge(state, rulebook, build.partner, item, act.quantity, stamp.today, already)
         if judged.becomes is Otherwise.REFUSE:
-            raise Refusal("not_accepted", judged.says, "item")
+            raise judging.not_accepted(state, rulebook, build.partner, item, judged, "item")
         held = judged.says if judged.becomes is Otherwise.HOLD else ""
         last = judged.last
     line = ReturnLine(

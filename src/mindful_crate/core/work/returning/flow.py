@@ -66,6 +66,28 @@ class DropLine(ButtonKind):
         return Step(dialogue.answers, (), acts=(DropReturnLine(now.lines[-1].no),), ended=True)
 
 
+class NoCustomer(ButtonKind):
+    """Whoever sends it back is no customer here."""
+
+    action = "no_customer"
+    says = "No customer of ours, then."
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if (refused := not_at(prompt, Asks.RETURNED_BY)) is not None:
+            return refused
+        if ctx.rulebook.stranger_at(ctx.state.settings.site) in ctx.ground.partners:
+            return None
+        return Refusal("only_customers", "No rule takes anything back from somebody who is no customer here.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "No customer of ours"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        stranger = ctx.rulebook.stranger_at(ctx.state.settings.site)
+        assert stranger is not None
+        return settled(ctx, dialogue.answers.having(BY, stranger), passed(dialogue))
+
+
 class PiecesDone(ButtonKind):
     """All pieces that come back were scanned."""
 
@@ -114,7 +136,7 @@ class ReturnFlow(FlowKind):
         ),
     }  # fmt: skip
     needed = (Asks.RETURNED_BY, Asks.RETURN_ITEM, Asks.RETURN_LOT, Asks.RETURN_SERIALS, Asks.RETURN_COUNT)
-    buttons = (FinishIt(), PiecesDone(), NothingSeen(), DropLine())
+    buttons = (FinishIt(), NoCustomer(), PiecesDone(), NothingSeen(), DropLine())
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         item = ctx.item(answers)

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.goods import Item, Order, OrderKind
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PartnerCode, PlateNo, ShipmentNo
 from mindful_crate.core.floor.shipments import Departure, Parcel
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.returns import Accepts, Otherwise, ReturnRule
@@ -38,9 +39,18 @@ def rule_for(state: State, rulebook: Rulebook, item: Item, partner: PartnerCode)
             and (not rule.groups or item.group in rule.groups)
             and (not rule.partners or partner in rule.partners)
             and (not rule.partner_groups or group in rule.partner_groups)
+            and rule.stranger in (None, partner)
         ):
             return n, rule
     return 0, None
+
+
+def not_accepted(
+    state: State, rulebook: Rulebook, partner: PartnerCode, item: Item, judged: Judged, place: str = ""
+) -> Refusal:
+    """What is said of goods that are refused, by the rule that refuses them."""
+    rule = rule_for(state, rulebook, item, partner)[1]
+    return Refusal("not_accepted", judged.says, place, f"return_rules/{rule.id}" if rule else "")
 
 
 def shipped(state: State, partner: PartnerCode, item: ItemCode) -> Iterator[tuple[Departure, Parcel]]:

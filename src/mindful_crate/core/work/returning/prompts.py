@@ -66,7 +66,7 @@ def accepted(ctx: Context, answers: Answers, item: Item, much: int) -> judging.J
     """The same, where it is not refused."""
     found = judged(ctx, answers, item, much)
     if found.becomes is Otherwise.REFUSE:
-        raise Refusal("not_accepted", found.says)
+        raise judging.not_accepted(ctx.state, ctx.rulebook, answers.known(BY), item, found)
     return found
 
 

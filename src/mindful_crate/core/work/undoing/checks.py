@@ -14,7 +14,7 @@ from mindful_crate.core.floor.tasks import LASTING, Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.steps import Need, StepPlan, asked_of
+from mindful_crate.core.rulebook.steps import Need, StepPlan
 from mindful_crate.core.rulebook.words.parts import capital
 from mindful_crate.core.work.inspecting.checks import plan_of, stands_in
 from mindful_crate.core.work.putting.checks import lines_of
@@ -80,7 +80,7 @@ def _allowed(plan: StepPlan | None, step: str) -> StepPlan:
 def _unloading(state: State, rulebook: Rulebook, number: UnloadingNo) -> Undoing:
     found = unloading.unloading_of(state, number)
     order = receiving.known_order(state, found.order)
-    asked = (asked_of(state.ground, order, x.item) for x in order.lines)
+    asked = (rulebook.asked(state.ground, order, x.item) for x in order.lines)
     plans = [p for p in map(rulebook.plan_for, asked) if p is not None]
     _allowed(next((p for p in plans if p.unload.on), plans[0] if plans else None), "unload")
     for plate in state.building():

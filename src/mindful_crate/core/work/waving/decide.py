@@ -86,7 +86,7 @@ def wave_at_release(
 
 def awaits(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order) -> str:
     """An order waits from now on, for the plan that takes it and for those that will when its day is nearer; what is said of it."""
-    size, plans = size_of(state, order), rulebook.waves_at(state.settings.site)
+    size, plans = size_of(state, rulebook, order), rulebook.waves_at(state.settings.site)
     for plan, days in to_come(state, plans, size, stamp.today):
         if plan.minutes:
             after = awaited_after(days, plan.cut_off)
@@ -126,7 +126,7 @@ def _wave(
     """A wave of orders that wait, as many as it holds."""
     left: list[LeftOut] = []
     if plan is not None:
-        taken, left = filled(plan.most, [size_of(state, o) for o in orders])
+        taken, left = filled(plan.most, [size_of(state, rulebook, o) for o in orders])
         orders = [t.order for t in taken]
     number = WaveNo(making.draw("wave"))
     name, method = (plan.name, plan.method) if plan else (BY_HAND, Method.ORDER)
@@ -239,13 +239,13 @@ def _add(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Ad
         raise Refusal("let_go", says, "wave")
     plan = rulebook.wave_plan(wave.plan)
     if plan is not None:
-        mine = [size_of(state, o) for n in (*wave.orders, order.number) if (o := state.order(n)) is not None]
+        mine = [size_of(state, rulebook, o) for n in (*wave.orders, order.number) if (o := state.order(n)) is not None]
         full = filled(plan.most, mine)[1]
         if full:
             raise Refusal("wave_full", f"`{order.number}` does not fit: {full[-1].says}.", "order")
     making.event(WaveJoined(wave.number, order.number))
     says = f"`{order.number}` is in wave `{wave.number}` now."
-    if plan is not None and (why := why_not(state.ground, plan, size_of(state, order), stamp.today)):
+    if plan is not None and (why := why_not(state.ground, plan, size_of(state, rulebook, order), stamp.today)):
         says = said(says, f"{plan.name} would not have taken it: {why}.")
     if wave.allocated:
         short = list(allocate(state, making, rulebook, stamp, order))
@@ -319,7 +319,7 @@ def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: Wa
         says = _wave(state, making, rulebook, stamp, plan, early)
     still = [o for o in mine if state.releases[o.number].waits]
     plans = rulebook.waves_at(state.settings.site)
-    left = (size_of(state, o) for o, _ in everybody if state.releases[o.number].waits)
+    left = (size_of(state, rulebook, o) for o, _ in everybody if state.releases[o.number].waits)
     ahead = (to_come(state, plans, size, stamp.today) for size in left)
     if days := [d for each in ahead for p, d in each if p.id == plan.id]:
         making.event(WaveAwaited(plan.id, plan.minutes, awaited_after(min(days))))

@@ -36,15 +36,13 @@ def worked_together(state: State) -> list[str]:
         if mine is None:
             found.append(f"pick task {task.number} is of no wave")
             continue
-        found += [
-            f"task {task.number} is for {o}, which wave {mine.number} has not"
-            for o in task.plan.orders
-            if o not in mine.orders
-        ]
-        for move in task.going.remaining:
-            if move.do is Do.TAKE:
-                for each in move.serves:
-                    wanted[each.line] = wanted.get(each.line, 0) + each.quantity
+        takes = [m for m in task.going.remaining if m.do is Do.TAKE]
+        for order in dict.fromkeys(x.line.order for m in takes for x in m.serves):
+            # what is in hands is set down, whatever became of its order
+            if order not in mine.orders:
+                found.append(f"task {task.number} fetches for {order}, which wave {mine.number} has not")
+        for each in (x for m in takes for x in m.serves):
+            wanted[each.line] = wanted.get(each.line, 0) + each.quantity
     for line, quantity in wanted.items():
         if state.reservations.of_line(line) < quantity:
             found.append(f"{quantity} are to be fetched for {line}, fewer are kept")
