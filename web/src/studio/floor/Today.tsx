@@ -3,7 +3,7 @@ import ListItemText from '@mui/material/ListItemText'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import { useSortable } from '@dnd-kit/sortable'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useContext, useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
@@ -37,6 +37,17 @@ export default function Today({ me }: { me: Shape['Me'] }) {
   })
   const t = today.data
   const ids = t?.numbers.map((n) => n.id) ?? []
+  // one after the other: sent at once, the server might keep the one before last
+  const send = useMutation({
+    scope: { id: 'today' },
+    mutationKey: ['today'],
+    mutationFn: (value: string[] | null) =>
+      got(client.PUT('/api/me/kept/{name}', { params: { path: { name: 'today' } }, body: { value } })),
+    onError: (e: Error) => say(e.message),
+    onSettled: () => {
+      if (queries.isMutating({ mutationKey: ['today'] }) === 1) void queries.invalidateQueries({ queryKey: key })
+    },
+  })
   const choose = async (value: string[] | null) => {
     if (t && value) {
       // what was chosen shows at once
@@ -46,10 +57,7 @@ export default function Today({ me }: { me: Shape['Me'] }) {
       await queries.cancelQueries({ queryKey: key })
       queries.setQueryData<Shape['TodayView']>(key, { ...t, own: true, numbers, others })
     }
-    await got(client.PUT('/api/me/kept/{name}', { params: { path: { name: 'today' } }, body: { value } })).catch(
-      (e: Error) => say(e.message),
-    )
-    void queries.invalidateQueries({ queryKey: key })
+    send.mutate(value)
   }
   return (
     <div className="page wide">
