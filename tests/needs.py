@@ -28,8 +28,6 @@ WHY_NOT = {
     "B44": "what a handset lists follows from menus, flows and crews; there is no switch for kinds of documents beside those",
     "B47": "what packing, picking and shipping prefer is in the rules of their chapters; there are no options beside those",
     "F14": "what production uses up the host knows; the floor is told of what is made",
-    "H10": "releases by the clock are judged by the same gates, which tests of the core hold; the demo has no such time",
-    "H15": "an order meets one gate; gates in a row are not made",
     "H17": "the host confirms, or its stand-in; the floor does not force it",
     "I02": "which orders a wave takes is said in the sentences of its plan; there are no saved searches",
     "I08": "the bench says what walks who walks most; the lists of pickers are not shown side by side",

@@ -57,12 +57,15 @@ def releases() -> Iterator[Line]:
 
 
 def _judged(book: Rulebook, little: Ground, much: Ground, many: int) -> Line:
-    today = STARTS.date()
     states = [new_world(g, book).state for g in (little, much)]
     for state in states:  # what is worked out once for a ground is not what is asked about
-        judged(state, book, today)
+        judged(state, book, STARTS.replace(tzinfo=None))
     settle_down()
-    ratio, ms = in_turns(lambda _: judged(states[0], book, today), lambda _: judged(states[1], book, today), few(12))
+    ratio, ms = in_turns(
+        lambda _: judged(states[0], book, STARTS.replace(tzinfo=None)),
+        lambda _: judged(states[1], book, STARTS.replace(tzinfo=None)),
+        few(12),
+    )
     sizes = f"{many:,} orders against {max(5, many // 10):,}"
     return Line(
         "all open orders judged by their gates",

@@ -83,6 +83,41 @@ def test_orders_are_released_under_each_verdict_and_taken_back(page: Page) -> No
     expect(rows).to_have_count(1)
 
 
+@pytest.mark.needs("H15")
+def test_an_order_waits_at_one_gate_after_another(page: Page) -> None:
+    """Where it waits is said; no with a reason, yes without; then it may go. How it stood is pinned by the gate that said so."""
+    sign_in(page)
+    world = begun(page, "SO-2008", "SO-2001")
+    page.goto(f"/release?world={world}&order=SO-2008")
+    chosen, said = page.get_by_label("Chosen order"), page.get_by_role("status")
+    row = chosen.get_by_role("list", name="Gates of SO-2008").get_by_role("listitem")
+    expect(row.first).to_contain_text("The host confirmed it")
+    expect(row.nth(1)).to_contain_text("waits for the word of the club's treasurer")
+    page.get_by_role("button", name="Treasurer 1", exact=True).click()
+    expect(page.get_by_role("table").locator("tbody tr")).to_have_count(1)
+    no_axe_violations(page)
+    row.nth(1).get_by_role("button", name="Say no at Treasurer").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_role("button", name="Say no")).to_be_disabled()
+    dialog.get_by_label("Why, for the log").fill("the kitty is empty")
+    no_axe_violations(page)
+    dialog.get_by_role("button", name="Say no").click()
+    expect(said.filter(has_text="says no to")).to_contain_text(
+        "SO-2008 at Treasurer: the kitty is empty. It is stopped."
+    )
+    expect(row.nth(1)).to_contain_text("Ines Varga said no: the kitty is empty")
+    page.get_by_role("button", name="Pin how it stands").click()
+    expect(page.get_by_text("Pinned: so it must be at the end of the run.")).to_be_visible()
+    row.nth(1).get_by_role("button", name="Say yes at Treasurer").click()
+    dialog.get_by_role("button", name="Say yes").click()
+    expect(said.filter(has_text="says yes to")).to_contain_text("It may go.")
+    page.get_by_role("button", name="Treasurer 0", exact=True).click()
+    page.get_by_role("button", name="Release it").click()
+    expect(said.filter(has_text="was released into")).to_be_visible()
+    page.goto(f"/desk/{world}")
+    expect(page.get_by_text(re.compile("SO-2008 is stopped, at 100.00 %, by gate Treasurer"))).to_be_visible()
+
+
 @pytest.mark.needs("H05", "H07")
 def test_another_gate_and_what_another_order_has(page: Page) -> None:
     """An order gets another gate with a reason, and may go; a line that lacks a piece takes it from an order that has some."""
@@ -161,8 +196,8 @@ def test_a_gate_stays_with_an_order_when_the_rules_change(page: Page) -> None:
 def test_lines_of_an_order_are_released_alone(page: Page) -> None:
     """One line is ticked and goes; the other says that it was not chosen, and goes later. What wave it went in leads to the board."""
     sign_in(page)
-    world = begun(page, "SO-2008")
-    page.goto(f"/release?world={world}&order=SO-2008")
+    world = begun(page, "SO-2058")
+    page.goto(f"/release?world={world}&order=SO-2058")
     chosen = page.get_by_label("Chosen order")
     release = chosen.get_by_role("button", name=re.compile("^Release .*line"))
     expect(release).to_be_disabled()
@@ -172,7 +207,7 @@ def test_lines_of_an_order_are_released_alone(page: Page) -> None:
     release.click()
     said = page.get_by_role("status").filter(has_text="released")
     expect(said).to_contain_text("Lines 2, 3 and 4 were not chosen, and may go later.")
-    expect(chosen.get_by_role("list", name="Lines of SO-2008").get_by_role("listitem").first).to_contain_text(
+    expect(chosen.get_by_role("list", name="Lines of SO-2058").get_by_role("listitem").first).to_contain_text(
         "kept for it in bins"
     )
     chosen.get_by_label("Take line 3", exact=True).check()

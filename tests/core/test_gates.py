@@ -4,31 +4,55 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import replace
-from datetime import date
+from datetime import UTC, date, datetime
 from decimal import Decimal
 from fractions import Fraction
+from zoneinfo import ZoneInfo
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order, OrderKind, OrderLine
-from mindful_crate.core.catalog.ids import GateId, ItemCode, OrderNo, PartnerCode, RungId, SiteCode, UnitCode
+from mindful_crate.core.catalog.ids import (
+    GateId,
+    ItemCode,
+    OrderClassId,
+    OrderNo,
+    PartnerCode,
+    PersonId,
+    RungId,
+    SiteCode,
+    UnitCode,
+)
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.shipments import WordSaid
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.levels import levels_of
 from mindful_crate.core.releasing.cover import LineCover, covers, going_out
-from mindful_crate.core.releasing.judging import gate_of, judge, judged, rate_of, told, verdict_of
+from mindful_crate.core.releasing.judging import (
+    gate_of,
+    judge,
+    judge_row,
+    judged,
+    judged_orders,
+    rate_of,
+    row_of,
+    told,
+    verdict_of,
+)
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Measure, Rung
+from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, Measure, Placed, Rung
 from mindful_crate.core.rulebook.words.gates import gate_sentence, rung_sentence
 from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.world import acts
+from mindful_crate.core.world.world import stamped
 from tests.playbook import STARTS, Play, new_world
 
 HQ = SiteCode("HQ")
 TODAY = STARTS.date()
+NOW = STARTS.replace(tzinfo=None)
 LADDER = (Rung(RungId("1"), 65), Rung(RungId("2"), 95, GateVerdict.WARN))
 SITE = Gate(GateId("G-1"), "Most of it", rungs=LADDER, others=True)
 
@@ -215,7 +239,114 @@ def test_all_open_orders_at_once(ground: Ground, rulebook: Rulebook) -> None:
     """Each order of the site that goes out, once, with its gate; nothing is changed by asking."""
     state = new_world(ground, rulebook).state
     before = state.kept()
-    found = judged(state, rulebook, TODAY)
+    found = judged(state, rulebook, NOW)
     assert [j.order for j in found] == [o.number for o in going_out(state)] and len(found) > 30
     assert {j.verdict for j in found} == set(GateVerdict) and {j.gate for j in found} > {"Whole orders only"}
     assert state.kept() == before
+
+
+def at(*parts: int) -> datetime:
+    """A moment by the clocks of the site."""
+    return datetime(*parts)  # noqa: DTZ001 - it has no zone on purpose
+
+
+WORD = Gate(GateId("G-7"), "Accounts", kind=GateKind.WORD, whose="accounts")
+UNTIL = Gate(GateId("G-8"), "The list", kind=GateKind.UNTIL, until="13:00", days=1)
+
+
+def test_an_order_comes_to_gates_as_they_stand(ground: Ground, rulebook: Rulebook) -> None:
+    """One that measures, by precedence, and all others that are for it, in the order of the list, whosever they are; those switched off not."""
+    yards = replace(UNTIL, groups=("Yards",))
+    clubs = replace(WORD, order_classes=(OrderClassId("OC-4"),))
+    own = replace(SITE, id=GateId("G-9"), name="Own", site=HQ)
+    elsewhere = replace(WORD, id=GateId("G-10"), site=SiteCode("GL"))
+    book = replace(rulebook, gates=(clubs, SITE, yards, own, elsewhere, replace(WORD, id=GateId("G-11"), on=False)))
+
+    def of(partner: str) -> list[tuple[str, str]]:
+        row = row_of(book, ground, HQ, order(("SHK-08", 1, "1"), partner=partner))
+        return [(p.gate.name, p.whence) for p in row]
+
+    rest = ("Own", "it is for whatever no other is for")
+    assert of("C-520") == [rest]
+    assert of("C-500") == [("The list", "it is for Yards"), rest]
+    assert of("C-610") == [("Accounts", "it is for class Clubs"), rest]
+    both = replace(book, gates=(replace(WORD, groups=("Yards",), order_classes=(OrderClassId("OC-4"),)),))
+    assert row_of(both, ground, HQ, order(("SHK-08", 1, "1"), partner="C-610")) == ()
+
+
+@pytest.mark.parametrize(("now", "verdict"), [
+    (at(2026, 3, 8, 12, 59, 59), GateVerdict.PASS), (at(2026, 3, 8, 13, 0), GateVerdict.STOP), (at(2026, 3, 9, 0, 0), GateVerdict.STOP),
+])  # fmt: skip
+def test_a_gate_closes_at_its_time(now: datetime, verdict: GateVerdict) -> None:
+    """At one o'clock on the day before the order leaves, to the second; who is only warned then, may go."""
+    asked = replace(order(("X", 4, "1")), ship_by=date(2026, 3, 9))
+    found = judge_row([Placed(UNTIL, "")], asked, there((4, 4)), (), now)
+    assert (found.verdict, found.row[0].verdict) == (verdict, verdict)
+    warned = judge_row([Placed(replace(UNTIL, late=GateVerdict.WARN), "")], asked, there((4, 4)), (), now)
+    assert warned.verdict is (GateVerdict.PASS if verdict is GateVerdict.PASS else GateVerdict.WARN)
+    assert "2026-03-08 at 13:00" in found.row[0].says
+
+
+@given(
+    st.permutations(["cover", "word", "until"]),
+    st.sampled_from([None, True, False]),
+    st.booleans(),
+    st.integers(0, 100),
+)
+def test_the_worst_of_a_row_is_its_verdict(row: list[str], said: bool | None, late: bool, on_hand: int) -> None:
+    """An order waits at the first gate that stops it, wherever that stands; it passes when all let it pass."""
+    gates = {"cover": SITE, "word": WORD, "until": UNTIL}
+    words = () if said is None else (WordSaid(WORD.id, said, PersonId("ines"), STARTS, "so"),)
+    asked = replace(order(("X", 100, "1")), ship_by=date(2026, 3, 9))
+    now = at(2026, 3, 8, 14 if late else 9)
+    found = judge_row([Placed(gates[n], "") for n in row], asked, there((on_hand, 100)), words, now)
+    stops = {"cover": on_hand < 65, "word": said is not True, "until": late}
+    first = next((gates[n].name for n in row if stops[n]), None)
+    assert (found.waits_at.name if found.waits_at else None) == first
+    whole = GateVerdict.WARN if on_hand < 95 else GateVerdict.PASS
+    assert found.verdict is (GateVerdict.STOP if first else whole)
+    assert found.rate == told(Fraction(on_hand, 100)) and len(found.row) == 3
+
+
+def test_gates_that_ask_nothing_are_found(ground: Ground, rulebook: Rulebook) -> None:
+    """Nobody asked, no time, late ones that pass, groups and classes that are not there; a partner may name only one that measures."""
+    bad = (
+        SITE, replace(WORD, whose=" ", groups=("Nobodies",)), replace(UNTIL, until="25:00", days=400, late=GateVerdict.PASS),
+        replace(WORD, id=GateId("G-9"), name="Whole orders only", order_classes=(OrderClassId("OC-99"),)),
+    )  # fmt: skip
+    codes = {
+        (f.code, f.place) for f in findings(replace(rulebook, gates=bad), ground, HQ) if f.place.startswith("gates")
+    }
+    assert codes == {
+        ("nobody_asked", "gates/G-7/whose"), ("missing_value", "gates/G-7/groups"), ("no_time", "gates/G-8/until"), ("bad_days", "gates/G-8/days"),
+        ("no_effect", "gates/G-8/late"), ("missing_class", "gates/G-9/order_classes"), ("missing_gate", "gates"),
+    }  # fmt: skip
+
+
+def test_a_word_and_a_time_read_as_sentences() -> None:
+    """Whom it asks, or until when, and for whom."""
+    assert words_of(gate_sentence(replace(WORD, groups=("Yards",)))).startswith(
+        "It asks for the word of accounts. It is for every order of Yards."
+    )
+    assert words_of(gate_sentence(UNTIL)).startswith(
+        "It is open until 13:00, on the day before it leaves; whoever comes later: it is stopped. It is for every order."
+    )
+
+
+def test_by_the_clocks_of_the_site(ground: Ground, rulebook: Rulebook) -> None:
+    """A stamp knows how late it is at the site, not on the server; and by that a gate is open or closed."""
+    zone = ZoneInfo(ground.sites[HQ].time_zone)
+    book = replace(rulebook, gates=(replace(UNTIL, days=0),))
+    world = new_world(ground, book)
+    late = replace(order(("SHK-08", 1, "1")), ship_by=date(2026, 7, 1))
+    said = {}
+    for hour in (11, 12):
+        stamp = stamped(
+            world.state,
+            "x",
+            datetime(2026, 7, 1, hour, 30, tzinfo=UTC),
+            lambda at: at.astimezone(zone).date(),
+            PersonId("ines"),
+        )
+        said[stamp.now.hour] = judged_orders(world.state, book, [late], stamp.now)[0].verdict
+    assert said == {12: GateVerdict.PASS, 13: GateVerdict.STOP}

@@ -5,15 +5,27 @@ from __future__ import annotations
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import PersonId, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State
+from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.store.worlds import local_start
 
 
 def local_date(ground: Ground, site: SiteCode, at: datetime) -> date:
     """The site's date at a moment."""
     return at.astimezone(ZoneInfo(ground.sites[site].time_zone)).date()
+
+
+def local_now(ground: Ground, site: SiteCode, at: datetime) -> datetime:
+    """A moment by the clocks of the site, without a zone."""
+    return at.astimezone(ZoneInfo(ground.sites[site].time_zone)).replace(tzinfo=None)
+
+
+def asked_now(state: State) -> Stamp:
+    """The stamp of what is asked of a floor on a bench, as its clock stands."""
+    now = local_now(state.ground, state.settings.site, state.clock)
+    return Stamp("bench", state.clock, now.date(), PersonId("bench"), minute=now.hour * 60 + now.minute)
 
 
 def opening_state(ground: Ground, site: str) -> State:

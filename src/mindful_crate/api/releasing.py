@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import date
 from typing import Literal
 
@@ -12,7 +13,7 @@ from pydantic import Field
 from mindful_crate.api.benches import asked_state
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
-from mindful_crate.api.openings import local_date
+from mindful_crate.api.openings import local_date, local_now
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
@@ -25,7 +26,7 @@ from mindful_crate.core.releasing.cover import LineCover
 from mindful_crate.core.releasing.judging import Judged, judged
 from mindful_crate.core.releasing.planning import plan_of
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.gates import GateKind, GateVerdict
 from mindful_crate.core.rulebook.words.gates import MEASURES
 from mindful_crate.core.work.receiving.checks import known_order
 
@@ -39,6 +40,8 @@ class GatesBody(Body):
 
     world: str | None = Field(default=None, max_length=80)
     verdict: Literal["", "stop", "warn", "pass"] = ""
+    at: str = Field(default="", max_length=80)
+    """Those alone that wait at the gate of this name."""
 
 
 class TiedView(Answer):
@@ -92,8 +95,19 @@ class TurnsView(Answer):
     verdict: GateVerdict
 
 
+class AtGateView(Answer):
+    """What one gate in the row of an order says of it."""
+
+    id: str
+    name: str
+    kind: GateKind
+    whence: str
+    verdict: GateVerdict
+    says: str
+
+
 class JudgedView(Answer):
-    """What its gate says of an order."""
+    """What its gates say of an order; first of the one that measures what is on hand, then of all in its row."""
 
     order: str
     partner: str
@@ -106,6 +120,18 @@ class JudgedView(Answer):
     verdict: GateVerdict
     below: int
     turns: list[TurnsView]
+    confirmed: bool
+    """Has the host said its word?"""
+    row: list[AtGateView]
+    waits_at: str
+    """The gate at which it waits; empty: none stops it."""
+
+
+class WaitingView(Answer):
+    """So many orders wait at a gate."""
+
+    gate: str
+    orders: int
 
 
 class LackingView(JudgedView):
@@ -115,10 +141,11 @@ class LackingView(JudgedView):
 
 
 class GatesView(Answer):
-    """Orders, what is stopped first, and how many there are of each verdict."""
+    """Orders, what is stopped first, how many there are of each verdict, and how many wait at each gate."""
 
     orders: list[LackingView]
     counts: dict[str, int]
+    waiting: list[WaitingView]
 
 
 class ReleasedView(Answer):
@@ -154,17 +181,20 @@ class ReleasesQuery(Body):
     """Orders that stand so alone, and those in whose number, partner, class or items these words are."""
 
     stands: Literal["", "stop", "warn", "pass", "held", "released"] = ""
+    at: str = Field(default="", max_length=80)
+    """Those alone that wait at the gate of this name."""
     find: str = Field(default="", max_length=80)
 
 
 class ReleasesView(Answer):
-    """Orders as they leave, how many there are of each standing, which may go whole, and the gates there are."""
+    """Orders as they leave, how many there are of each standing and wait at each gate, which may go whole, and the gates that measure."""
 
     orders: list[WaitsView]
     total: int
     counts: dict[str, int]
     whole: list[str]
     gates: list[str]
+    waiting: list[WaitingView]
 
 
 @api.get("/worlds/<id>/releases", responses={200: ReleasesView, **PROBLEMS})
@@ -176,14 +206,32 @@ def releases(path: ById, query: ReleasesQuery) -> ReleasesView:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             today = local_date(w.ground, w.settings.site, w.state.clock)
-            every = release_list(w.state, w.rulebook, today)
-            found = [x for x in every if query.stands in ("", x.stands) and _holds(w.state, w.rulebook, x, query.find)]
+            every = release_list(w.state, w.rulebook, local_now(w.ground, w.settings.site, w.state.clock))
+            stopped = [x.judged for x in every if x.stands == "stop"]
+            found = [
+                x
+                for x in every
+                if query.stands in ("", x.stands)
+                and (not query.at or (x.stands == "stop" and _at(x.judged) == query.at))
+                and _holds(w.state, w.rulebook, x, query.find)
+            ]
             return ReleasesView(
                 orders=[_waits(w.state, w.rulebook, today, x) for x in found[:MOST]], total=len(found),
                 counts={s: sum(x.stands == s for x in every) for s in STANDINGS},
                 whole=[x.order.number for x in every if x.stands == "pass" and x.whole],
-                gates=[g.name for g in w.rulebook.gates_at(w.settings.site)],
+                gates=[g.name for g in w.rulebook.gates_at(w.settings.site) if g.kind is GateKind.COVER],
+                waiting=_waiting(stopped),
             )  # fmt: skip
+
+
+def _at(judged: Judged) -> str:
+    return judged.waits_at.name if judged.waits_at else ""
+
+
+def _waiting(every: list[Judged]) -> list[WaitingView]:
+    """At which gate how many wait; where most do, first."""
+    many = Counter(_at(j) for j in every if j.waits_at)
+    return [WaitingView(gate=gate, orders=n) for gate, n in many.most_common()]
 
 
 def _holds(state: State, book: Rulebook, x: Waits, find: str) -> bool:
@@ -236,13 +284,13 @@ def bench_gates(path: ById, body: GatesBody) -> GatesView:
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, body.world) as state:
-            today = local_date(state.ground, state.settings.site, state.clock)
-            every = judged(state, found.rulebook, today)
+            every = judged(state, found.rulebook, local_now(state.ground, state.settings.site, state.clock))
             # what is stopped comes first, then what goes with a warning; of each, as they claim
             ranked = sorted(every, key=lambda j: list(GateVerdict).index(j.verdict))
-            wanted = [j for j in ranked if body.verdict in ("", j.verdict)][:MOST]
+            wanted = [j for j in ranked if body.verdict in ("", j.verdict) and body.at in ("", _at(j))][:MOST]
             views = [_lacking(state, j) for j in wanted]
-    return GatesView(orders=views, counts={v.value: sum(j.verdict is v for j in every) for v in GateVerdict})
+    counts = {v.value: sum(j.verdict is v for j in every) for v in GateVerdict}
+    return GatesView(orders=views, counts=counts, waiting=_waiting(every))
 
 
 def _cover(state: State, x: LineCover, order: OrderNo | None = None) -> CoverView:
@@ -267,7 +315,8 @@ def _view(state: State, j: Judged) -> JudgedView:
     return JudgedView(
         order=j.order, partner=partner.name if partner else order.partner, promised=order.promised, gate=j.gate, whence=j.whence, measure=MEASURES[j.measure],
         fell_back=j.fell_back, rate=j.rate, verdict=j.verdict, below=j.below,
-        turns=[TurnsView(at=at, verdict=v) for at, v in j.after],
+        turns=[TurnsView(at=at, verdict=v) for at, v in j.after], confirmed=state.is_confirmed(j.order), waits_at=_at(j),
+        row=[AtGateView(id=g.id, name=g.name, kind=g.kind, whence=g.whence, verdict=g.verdict, says=g.says) for g in j.row],
     )  # fmt: skip
 
 

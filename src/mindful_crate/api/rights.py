@@ -39,6 +39,8 @@ class Right(StrEnum):
     """What is worked together, held, let go, cancelled."""
     PASS_GATE = "pass_gate"
     """An order let past a gate that stops it, or given another gate."""
+    WORD = "word"
+    """Yes or no said to an order at a gate that asks for somebody's word."""
     SHIFT_COVER = "shift_cover"
     """What is promised to one order, promised to another."""
     COUNTS = "counts"
@@ -75,6 +77,7 @@ SAYS: dict[Right, str] = {
     Right.RELEASE: "release orders, and take releases back",
     Right.WAVES: "make waves, hold them and let them go",
     Right.PASS_GATE: "let an order past its gate, or give it another",
+    Right.WORD: "say yes or no to an order at a gate that asks for a word",
     Right.SHIFT_COVER: "promise to one order what another has",
     Right.COUNTS: "have bins counted, counted again, or no more",
     Right.POST_COUNTS: "take what was counted into the books",
@@ -97,6 +100,7 @@ GIVEN_APART: tuple[Right, ...] = (
     Right.RELEASE,
     Right.WAVES,
     Right.PASS_GATE,
+    Right.WORD,
     Right.SHIFT_COVER,
     Right.COUNTS,
     Right.POST_COUNTS,
@@ -182,6 +186,7 @@ _ACTS: dict[str, Right] = {
     "drop_carriage": Right.STEP_IN_OFFICE,
     "pass_gate": Right.PASS_GATE,
     "change_gate": Right.PASS_GATE,
+    "say_to_order": Right.WORD,
     "block_bin": Right.BLOCK,
     **dict.fromkeys(["make_counts", "run_count_plan", "count_again", "drop_count"], Right.COUNTS),
     "post_count": Right.POST_COUNTS,

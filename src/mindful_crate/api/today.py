@@ -13,7 +13,7 @@ from pydantic import Field
 
 from mindful_crate.api.doors import needs, person
 from mindful_crate.api.drafts import seen_draft
-from mindful_crate.api.openings import local_date
+from mindful_crate.api.openings import local_now
 from mindful_crate.api.preferences import kept_of
 from mindful_crate.api.rehearsals import due
 from mindful_crate.api.rights import Right
@@ -110,8 +110,8 @@ def _of_floor(conn: db.Conn, live: WorldRow, ids: list[str]) -> dict[str, Figure
     if not ids:
         return {}
     with wired(current_app).worlds.reading(conn, live.id) as w:
-        day = local_date(w.ground, SiteCode(live.site), w.state.clock)
-        return {id_: FLOOR[id_][1](w.state, w.rulebook, day) for id_ in ids}
+        now = local_now(w.ground, SiteCode(live.site), w.state.clock)
+        return {id_: FLOOR[id_][1](w.state, w.rulebook, now) for id_ in ids}
 
 
 def _of_draft(conn: db.Conn, found: Draft, id_: str) -> Figure:

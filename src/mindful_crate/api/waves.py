@@ -12,12 +12,12 @@ from pydantic import Field
 from mindful_crate.api.benches import asked_state
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
-from mindful_crate.api.openings import local_date
+from mindful_crate.api.openings import asked_now, local_date
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import PersonId, RecipeId, SiteCode, WaveNo
+from mindful_crate.core.catalog.ids import RecipeId, SiteCode, WaveNo
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.wave_bench import Goes, Wave, in_no_plan, sorted_out, wave_of
@@ -40,7 +40,6 @@ from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.rulebook.words.waves import NAMES
-from mindful_crate.core.work.stamp import Stamp
 
 api = APIBlueprint("waves", __name__, url_prefix="/api", abp_tags=[Tag(name="waves")], doc_ui=WITH_DOCUMENT)
 MOST = 300
@@ -311,8 +310,7 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, body.world, alone=True) as state:
-            today = local_date(state.ground, state.settings.site, state.clock)
-            stamp = Stamp("bench", state.clock, today, PersonId("bench"))
+            stamp = asked_now(state)
             orders = sorted_out(state, found.rulebook, stamp)
             plans = found.rulebook.waves_at(SiteCode(found.row.site))
             taken = {o.plan for o in orders}
@@ -321,7 +319,7 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
             )
             mine = [o.order for o in orders if plan is not None and o.plan == plan.id]
             made = wave_of(state, found.rulebook, plan, mine, stamp) if plan is not None and mine else None
-            gap = in_no_plan(state, found.rulebook, [o.order for o in orders], today)
+            gap = in_no_plan(state, found.rulebook, [o.order for o in orders], stamp.today)
             numbers = found.rulebook.numbered_recipes(SiteCode(found.row.site))
             site = state.settings.site
             runs = (

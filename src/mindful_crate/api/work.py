@@ -12,12 +12,12 @@ from pydantic import Field, RootModel
 from mindful_crate.api.benches import asked_state
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
-from mindful_crate.api.openings import local_date, opening_state
+from mindful_crate.api.openings import asked_now, local_date, opening_state
 from mindful_crate.api.rights import Right
 from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
-from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, PersonId, SiteCode, TaskNo
+from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, SiteCode, TaskNo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up, orders_for
@@ -31,7 +31,6 @@ from mindful_crate.core.rulebook.chapters import draw
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.work.office import must_scan
-from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.offered import Offered, offered
 from mindful_crate.files.pick_lists import pdf
 from mindful_crate.store import db
@@ -158,12 +157,11 @@ def bench_tasks(path: ById, body: TasksBody) -> TasksView:
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, body.world, alone=True) as state:
-            today = local_date(state.ground, state.settings.site, state.clock)
+            stamp = asked_now(state)
             orders = [OrderNo(o.strip().upper()) for o in body.orders]
             if body.need == "pick":
-                stamp = Stamp("bench", state.clock, today, PersonId("bench"))
                 return TasksView(of_going(state, found.rulebook, orders, stamp))
-            return TasksView(of_orders(state, found.rulebook, orders, today, together=body.together))
+            return TasksView(of_orders(state, found.rulebook, orders, stamp.today, together=body.together))
 
 
 @api.post("/drafts/<id>/bench/refills", responses={200: TasksView, **PROBLEMS})
@@ -173,11 +171,8 @@ def bench_refills(path: ById, body: RefillsBody) -> TasksView:
     with wired(current_app).database.transaction() as conn:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, body.world, alone=True) as state:
-            stamp = Stamp(
-                "bench", state.clock, local_date(state.ground, state.settings.site, state.clock), PersonId("bench")
-            )
             item = ItemCode(body.item.strip().upper())
-            return TasksView(of_refills(state, found.rulebook, item, body.quantity, body.cause, stamp))
+            return TasksView(of_refills(state, found.rulebook, item, body.quantity, body.cause, asked_now(state)))
 
 
 @api.post("/drafts/<id>/bench/cost", responses={200: CostView, **PROBLEMS})

@@ -65,8 +65,12 @@ class Loaded:
     @property
     def today(self) -> Today:
         """The site's local date at a moment."""
-        zone = ZoneInfo(self.ground.sites[self.settings.site].time_zone)
+        zone = self._zone
         return lambda at: at.astimezone(zone).date()
+
+    @property
+    def _zone(self) -> ZoneInfo:
+        return ZoneInfo(self.ground.sites[self.settings.site].time_zone)
 
     def now(self) -> datetime:
         """The clock for the next command: the real one when live, else some seconds after the last command."""
@@ -78,7 +82,9 @@ class Loaded:
     def stamp(self, id_: str, who: Who, at: datetime | None = None) -> Stamp:
         """The stamp the server puts on a command."""
         at = at or self.now()
+        local = at.astimezone(self._zone)
         return Stamp(
-            id_, at, self.today(at), PersonId(who.actor), PersonId(who.acting_for) if who.acting_for else None,
+            id_, at, local.date(), PersonId(who.actor), PersonId(who.acting_for) if who.acting_for else None,
             DeviceId(who.device) if who.device else None, tuple(CrewId(c) for c in who.crews), who.device_time, who.lost,
+            local.hour * 60 + local.minute,
         )  # fmt: skip

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CarrierCode,
+    GateId,
     ItemCode,
     OrderNo,
     PartnerCode,
@@ -21,17 +22,29 @@ from mindful_crate.core.catalog.ids import (
 from mindful_crate.core.floor.cartons import Carton
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict
+from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Placed
 
 
 @record
 class GivenGate:
-    """The gate an order has of its own since it reached the floor, as it was then; None: none was for it. ``whence``: where it came
-    from."""
+    """The gates an order has of its own since it reached the floor, as they were then: the one of its cover (None: none was for it) and
+    where it came from, and all of its ``row``, that one among them."""
 
     order: OrderNo
     gate: Gate | None
     whence: str
+    row: tuple[Placed, ...] = ()
+
+
+@record
+class WordSaid:
+    """Somebody's yes or no to an order at a gate that asks for it; ``why``: of a no, or what was remarked."""
+
+    gate: GateId
+    yes: bool
+    who: PersonId
+    at: datetime
+    why: str = ""
 
 
 @record

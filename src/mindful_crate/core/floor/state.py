@@ -62,7 +62,16 @@ from mindful_crate.core.floor.reservations import Reservation, Reservations
 from mindful_crate.core.floor.rests import Rest, Rests
 from mindful_crate.core.floor.returns import Marked, ReturnBuild, Returned
 from mindful_crate.core.floor.serials import Lies, SerialKey, SerialNumbers
-from mindful_crate.core.floor.shipments import Carriage, Departure, Departures, GivenGate, Release, Shipment, Shipments
+from mindful_crate.core.floor.shipments import (
+    Carriage,
+    Departure,
+    Departures,
+    GivenGate,
+    Release,
+    Shipment,
+    Shipments,
+    WordSaid,
+)
 from mindful_crate.core.floor.steps_done import StepDone
 from mindful_crate.core.floor.task_keeper import Tasks
 from mindful_crate.core.floor.tasks import Going, Plan, Serves
@@ -136,6 +145,7 @@ class Kept:
     covers: dict[LineKey, Cover]
     ties: dict[LineKey, tuple[Serves, ...]]
     gates_given: dict[OrderNo, GivenGate]
+    words_said: dict[OrderNo, tuple[WordSaid, ...]]
     releases: dict[OrderNo, Release]
     shipments: dict[ShipmentNo, Shipment]
     cartons: dict[PlateNo, Carton]
@@ -210,6 +220,8 @@ class State:
         """Of lines that come in: which lines that go out get how much of them straight away."""
         self.gates_given: Keeper[OrderNo, GivenGate] = Keeper(journal)
         """The gates orders have of their own, since they reached the floor."""
+        self.words_said: Keeper[OrderNo, tuple[WordSaid, ...]] = Keeper(journal)
+        """What was said to orders at gates that ask for somebody's word, once for each gate."""
         self.releases: Keeper[OrderNo, Release] = Keeper(journal)
         """Orders that are released and have not left."""
         self.shipments = Shipments(journal)
@@ -400,7 +412,7 @@ class State:
             "plans": self.tasks.plans, "going": self.tasks.going, "rests": self.rests, "receipts": self.receipts, "messages": self.messages,
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
-            "ties": self.ties, "gates_given": self.gates_given, "releases": self.releases, "shipments": self.shipments,
+            "ties": self.ties, "gates_given": self.gates_given, "words_said": self.words_said, "releases": self.releases, "shipments": self.shipments,
             "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "tills": self.tills, "till_says": self.till_says, "waves": self.waves,
             "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,

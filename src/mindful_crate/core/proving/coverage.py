@@ -42,7 +42,7 @@ TITLES = {
 NEEDS = {
     Need.PUT_AWAY: "put away", Need.INSPECT: "inspect", Need.PICK: "pick", Need.REPLENISH: "refill", Need.MOVE: "move",
 }  # fmt: skip
-RELEASES = (acts.ReleaseOrders, acts.ReleaseLines, acts.PassGate)
+RELEASES = (acts.ReleaseOrders, acts.ReleaseLines, acts.PassGate, acts.SayToOrder)
 
 BEFORE = (GateGiven, WaveAwaited)
 """Events that name a part before it has done anything."""
@@ -141,11 +141,15 @@ def _of_order(book: Rulebook, ground: Ground, order: Order) -> Iterator[str]:
         yield f"order_classes/{mine.id}"
 
 
-def _of_release(world: World, act: acts.ReleaseOrders | acts.ReleaseLines | acts.PassGate) -> set[str]:
-    """The gates of the orders that were to be released."""
+def _of_release(
+    world: World, act: acts.ReleaseOrders | acts.ReleaseLines | acts.PassGate | acts.SayToOrder
+) -> set[str]:
+    """The gates of the orders that were to be released; the one somebody spoke at."""
+    if isinstance(act, acts.SayToOrder):
+        return {f"gates/{act.gate}"}
     orders = act.orders if isinstance(act, acts.ReleaseOrders) else (act.order,)
     given = (world.state.gates_given.get(o) for o in orders)
-    return {f"gates/{g.gate.id}" for g in given if g is not None and g.gate is not None}
+    return {f"gates/{p.gate.id}" for g in given if g is not None for p in g.row}
 
 
 @record

@@ -51,7 +51,7 @@ from mindful_crate.core.work.waving.words import STATES as WAVE_STATES
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.words import made_in
-from mindful_crate.core.world.world import HOST, Today, World, later
+from mindful_crate.core.world.world import HOST, Today, World, later, stamped
 
 ENGINE = "4"
 """Version of the rules of the job; a result made by another engine no longer speaks for today's."""
@@ -195,7 +195,7 @@ def pass_on(world: World, worlds: Mapping[SiteCode, World]) -> None:
         other = worlds.get(each.to)
         if other is not None and not other.knows(each.id):
             at = _after(other, [w for w in worlds.values() if w is not other])
-            other.run(acts.Command(acts.Stamp(each.id, at, other.today(at), HOST), each.act))
+            other.run(acts.Command(stamped(other.state, each.id, at, other.today, HOST), each.act))
 
 
 def _after(mine: World, others: Sequence[World]) -> datetime:
@@ -446,12 +446,16 @@ class _Run:
     def _goes(self, e: sc.ExpectGoes) -> tuple[bool, str]:
         stamp = self.world.stamp("asked", PersonId("nobody"))
         found = next(
-            (w for w in release_list(self.state, self.world.rulebook, stamp.today) if w.order.number == e.order), None
+            (w for w in release_list(self.state, self.world.rulebook, stamp.now) if w.order.number == e.order), None
         )
         if found is None:
             return False, f"`{e.order}` is no open order that goes out"
         told = f"`{e.order}` {STANDS_TOLD[found.stands]}, {found.judged.rate} by {found.judged.gate or 'no gate'}"
-        holds = found.stands == e.stands and e.rate in ("", found.judged.rate) and e.gate in ("", found.judged.gate)
+        says = found.judged.says_most
+        if says is not None and says.name != found.judged.gate:
+            told += f": {says.name} {says.says}"
+        by = ("", says.name if says else found.judged.gate)
+        holds = found.stands == e.stands and e.rate in ("", found.judged.rate) and e.gate in by
         if e.leaves_with is None:
             return holds, told
         shipment = self.state.shipments.get(found.release.shipment) if found.release else None

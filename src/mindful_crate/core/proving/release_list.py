@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date
+from datetime import datetime
 from typing import Literal
 
 from mindful_crate.core.catalog.goods import Order
@@ -50,10 +50,10 @@ class HasSome:
     on_hand: int
 
 
-def release_list(state: State, book: Rulebook, today: date) -> list[Waits]:
+def release_list(state: State, book: Rulebook, now: datetime) -> list[Waits]:
     """All open orders that go out, as they leave: the earliest first, of a day by priority and number. Nothing is changed by asking."""
     found = []
-    for each in judged(state, book, today):
+    for each in judged(state, book, now):
         order = state.order(each.order)
         assert order is not None, each.order
         release, hold = state.releases.get(each.order), hold_of(state, order)

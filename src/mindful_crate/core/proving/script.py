@@ -323,8 +323,8 @@ class ExpectLabels:
 
 @record
 class ExpectGoes:
-    """An order that goes out stands so: stopped, warned or passed by its gate, kept back, or released; at this rate, by this gate, if those
-    matter. ``with_``: the orders it leaves with, if it was released."""
+    """An order that goes out stands so: stopped, warned or passed by its gate, kept back, or released; at this rate, by the gate that
+    says so first (of an order that may go: the one of its cover), if those matter. ``with_``: the orders it leaves with, if it was released."""
 
     order: OrderNo
     stands: Standing

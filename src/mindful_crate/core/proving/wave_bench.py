@@ -87,7 +87,7 @@ def sorted_out(state: State, book: Rulebook, stamp: Stamp) -> list[Goes]:
         waits = {r.order for r in state.releases.values() if r.waits}
         open_ = [o for o in going_out(state) if o.number in waits or o.number not in state.releases]
         may = {
-            j.order for j in judged_orders(state, book, open_, today)
+            j.order for j in judged_orders(state, book, open_, stamp.now)
             if j.verdict is not GateVerdict.STOP and any(x.on_hand for x in j.lines)
         }  # fmt: skip
     plans = book.waves_at(site)

@@ -1,28 +1,44 @@
-"""Whether an order may go: its gate, the rate of what is on hand, the verdict, and what is missing. Exact fractions decide."""
+"""Whether an order may go: the gates in its row, the rate of what is on hand, the verdict, and what is missing. Exact fractions decide."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date
+from datetime import datetime, time, timedelta
 from fractions import Fraction
 
 from mindful_crate.core.catalog.goods import Order, OrderKind
-from mindful_crate.core.catalog.ids import OrderNo, SiteCode
+from mindful_crate.core.catalog.ids import GateId, OrderNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.shipments import WordSaid
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.releasing.cover import LineCover, covers, going_out
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Measure
+from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, Measure, Placed
+from mindful_crate.core.rulebook.orders import one_of
+from mindful_crate.core.rulebook.times import clock, minute_of
 
 ALL = Fraction(1)
 TRANSFERS = (OrderKind.TRANSFER, OrderKind.TRANSFER_OUT)
 
 
 @record
+class AtGate:
+    """What one gate of a row says of an order, in words that follow its name."""
+
+    id: GateId
+    name: str
+    kind: GateKind
+    whence: str
+    verdict: GateVerdict
+    says: str
+
+
+@record
 class Judged:
-    """What a gate says of an order. ``gate`` None: none is for it, and it passes. ``fell_back``: it measures quantity although the gate
-    measures value, and why. ``after``: at how many per cent the verdict would be another, and which."""
+    """What its gates say of an order: the worst of them is its verdict. ``gate`` empty: none is for its cover, which passes. ``fell_back``:
+    it measures quantity although the gate measures value, and why. ``after``: at how many per cent what the cover's gate says would be
+    another, and which. ``row``: what each gate says, in the order in which it comes to them."""
 
     order: OrderNo
     gate: str
@@ -34,12 +50,26 @@ class Judged:
     below: int
     after: tuple[tuple[int, GateVerdict], ...]
     lines: tuple[LineCover, ...]
+    row: tuple[AtGate, ...] = ()
+
+    @property
+    def waits_at(self) -> AtGate | None:
+        """The first gate that stops it; None: none does."""
+        return next((g for g in self.row if g.verdict is GateVerdict.STOP), None)
+
+    @property
+    def says_most(self) -> AtGate | None:
+        """The first gate of which it has its verdict; None when it passes."""
+        if self.verdict is GateVerdict.PASS:
+            return None
+        return next((g for g in self.row if g.verdict is self.verdict), None)
 
 
 def gate_of(book: Rulebook, ground: Ground, site: SiteCode, order: Order) -> tuple[Gate | None, str]:
-    """The gate of an order and where it comes from: the partner names it, the group of the partner has it, or it is for whatever no other
-    is for."""
-    mine, partner = book.gates_at(site), ground.partners.get(order.partner)
+    """The gate of an order's cover and where it comes from: the partner names it, the group of the partner has it, or it is for whatever no
+    other is for."""
+    mine = [g for g in book.gates_at(site) if g.kind is GateKind.COVER]
+    partner = ground.partners.get(order.partner)
     if partner is not None:
         named = next((g for g in mine if partner.gate and g.name == partner.gate), None)
         if named is not None:
@@ -49,6 +79,23 @@ def gate_of(book: Rulebook, ground: Ground, site: SiteCode, order: Order) -> tup
             return of_group, f"it is for {partner.group}"
     for_rest = next((g for g in mine if g.others), None)
     return for_rest, "it is for whatever no other is for" if for_rest else "no gate is for it"
+
+
+def row_of(book: Rulebook, ground: Ground, site: SiteCode, order: Order) -> tuple[Placed, ...]:
+    """The gates an order comes to, as they stand in the rulebook: the one of its cover, and all others that are for it."""
+    cover, whence = gate_of(book, ground, site, order)
+    partner, class_ = ground.partners.get(order.partner), book.class_of(ground, order)
+    row = []
+    for gate in (g for g in book.gates if g.on and g.site in (None, site)):
+        if gate.kind is GateKind.COVER:
+            row += [Placed(gate, whence)] if gate is cover else []
+        elif (not gate.groups or (partner is not None and partner.group in gate.groups)) and one_of(
+            class_, gate.order_classes
+        ):
+            why = [partner.group] if gate.groups and partner else []
+            why += [f"class {class_.name}"] if gate.order_classes and class_ else []
+            row.append(Placed(gate, f"it is for {' and '.join(why) or 'every order'}"))
+    return tuple(row)
 
 
 def rate_of(measure: Measure, order: Order, lines: Sequence[LineCover]) -> Fraction | None:
@@ -105,20 +152,65 @@ def judge(gate: Gate | None, whence: str, order: Order, lines: tuple[LineCover, 
     return Judged(order.number, gate.name, whence, measure, fell_back, told(rate), verdict, below, tuple(after), lines)
 
 
-def gate_for(state: State, book: Rulebook, order: Order) -> tuple[Gate | None, str]:
-    """The gate an order has: its own since it reached the floor, else the one it would get now."""
+def closes(gate: Gate, order: Order) -> datetime | None:
+    """When a gate closes for an order, by the clocks of the site; None: it says no time."""
+    minute = minute_of(gate.until)
+    if minute is None:
+        return None
+    return datetime.combine(order.leaves, time()) + timedelta(days=-gate.days, minutes=minute)
+
+
+def _word(gate: Gate, words: Sequence[WordSaid]) -> tuple[GateVerdict, str]:
+    found = next((w for w in words if w.gate == gate.id), None)
+    if found is None:
+        return GateVerdict.STOP, f"waits for the word of {gate.whose or 'somebody'}"
+    said = f"@{found.who} said {'yes' if found.yes else 'no'}{f': {found.why}' if found.why else ''}"
+    return (GateVerdict.PASS if found.yes else GateVerdict.STOP), said
+
+
+def _in_time(gate: Gate, order: Order, now: datetime) -> tuple[GateVerdict, str]:
+    until = closes(gate, order)
+    if until is None:
+        return GateVerdict.PASS, "says no time"
+    late = now >= until
+    when = f"{until.date()} at {clock(until.hour * 60 + until.minute)}"
+    return (gate.late if late else GateVerdict.PASS), f"{'was open until' if late else 'is open until'} {when}"
+
+
+def judge_row(
+    row: Sequence[Placed], order: Order, lines: tuple[LineCover, ...], words: Sequence[WordSaid], now: datetime
+) -> Judged:
+    """What all gates of a row say of an order; ``now`` by the clocks of the site, without a zone."""
+    cover = next((p for p in row if p.gate.kind is GateKind.COVER), None)
+    found = judge(cover.gate if cover else None, cover.whence if cover else "no gate is for it", order, lines)
+    says = []
+    for placed in row:
+        gate = placed.gate
+        match gate.kind:
+            case GateKind.COVER:
+                verdict, words_ = found.verdict, f"measures {found.rate}"
+                words_ += f", below {found.below} %" if found.below else ""
+            case GateKind.WORD:
+                verdict, words_ = _word(gate, words)
+            case GateKind.UNTIL:
+                verdict, words_ = _in_time(gate, order, now)
+        says.append(AtGate(gate.id, gate.name, gate.kind, placed.whence, verdict, words_))
+    worst = min((g.verdict for g in says), key=list(GateVerdict).index, default=GateVerdict.PASS)
+    return evolve(found, verdict=worst, row=tuple(says))
+
+
+def row_for(state: State, book: Rulebook, order: Order) -> tuple[Placed, ...]:
+    """The gates an order has: its own since it reached the floor, else those it would get now."""
     given = state.gates_given.get(order.number)
-    if given is not None:
-        return given.gate, given.whence
-    return gate_of(book, state.ground, state.settings.site, order)
+    return given.row if given is not None else row_of(book, state.ground, state.settings.site, order)
 
 
-def judged_orders(state: State, book: Rulebook, orders: Sequence[Order], today: date) -> list[Judged]:
-    """What their gates say of these orders."""
-    of = covers(state, orders, today)
-    return [judge(*gate_for(state, book, o), o, of[o.number]) for o in orders]
+def judged_orders(state: State, book: Rulebook, orders: Sequence[Order], now: datetime) -> list[Judged]:
+    """What their gates say of these orders; ``now`` by the clocks of the site, without a zone."""
+    of, said = covers(state, orders, now.date()), state.words_said
+    return [judge_row(row_for(state, book, o), o, of[o.number], said.get(o.number, ()), now) for o in orders]
 
 
-def judged(state: State, book: Rulebook, today: date) -> list[Judged]:
-    """All open orders of a site that go out, each with what its gate says, as they claim one after another."""
-    return judged_orders(state, book, going_out(state), today)
+def judged(state: State, book: Rulebook, now: datetime) -> list[Judged]:
+    """All open orders of a site that go out, each with what its gates say, as they claim one after another."""
+    return judged_orders(state, book, going_out(state), now)

@@ -17,7 +17,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition
 from mindful_crate.core.rulebook.counting import ReasonFor, SplitBy
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.gates import GateVerdict, Measure
+from mindful_crate.core.rulebook.gates import GateKind, GateVerdict, Measure
 from mindful_crate.core.rulebook.packing import Proof
 from mindful_crate.core.rulebook.papers import USUALLY, Paper, When
 from mindful_crate.core.rulebook.recipes import Grouping, Sequencing
@@ -243,6 +243,10 @@ def _label_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: Sit
 
 
 def _gates(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    if choice == GateKind.WORD:
+        return {"name": "New gate", "kind": choice, "whose": "the office"}
+    if choice == GateKind.UNTIL:
+        return {"name": "New gate", "kind": choice, "until": "14:00"}
     rungs = [{"below": 65}, {"below": 95, "verdict": GateVerdict.WARN.value}]
     return {"name": "New gate", "measure": _one(Measure, choice, path).value, "rungs": rungs}
 

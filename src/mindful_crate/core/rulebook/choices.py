@@ -44,7 +44,15 @@ from mindful_crate.core.rulebook.words.counting import (
     SPLITS,
 )
 from mindful_crate.core.rulebook.words.docks import THROUGH
-from mindful_crate.core.rulebook.words.gates import ALSO_WARNED, BY_QUANTITY, MEASURES, ONLY_WHOLE, OTHERS, VERDICTS
+from mindful_crate.core.rulebook.words.gates import (
+    ALSO_WARNED,
+    BY_QUANTITY,
+    LATE,
+    MEASURES,
+    ONLY_WHOLE,
+    OTHERS,
+    VERDICTS,
+)
 from mindful_crate.core.rulebook.words.orders import CLASS_ONLY, NOTICE, OF
 from mindful_crate.core.rulebook.words.packing import ONLY as PACK_ONLY
 from mindful_crate.core.rulebook.words.packing import PACKED, PROOF, SUGGESTS, WEIGH
@@ -191,6 +199,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "measure": ("Measured is", False, MEASURES),
     "by_quantity": ("Without a value", False, BY_QUANTITY),
     "gate_others": ("And for", False, OTHERS),
+    "gate_late": ("Whoever comes later", False, LATE),
     "run_warned": ("Released are", False, ALSO_WARNED),
     "run_whole": ("And of them", False, ONLY_WHOLE),
     "verdict": ("Below that", False, {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}),
@@ -294,6 +303,7 @@ _ADDED = {
             "within_days": "that leave within so many days",
         },
     ),
+    "gate_only": ("But only", {"groups": "for partners of a group", "order_classes": "for a class of orders"}),
     "class_only": ("Only orders", CLASS_ONLY),
     "pack_only": ("Only orders", PACK_ONLY),
     "wave_wants": ("Only orders", WANTED),
@@ -345,6 +355,9 @@ _ENTERED: dict[str, tuple[str, Literal["number", "range", "text"], str]] = {
     "pack_percent": ("It may differ by", "number", "%"),
     "pack_grams": ("Or, if that is more", "number", "g"),
     "copies": ("Copies of each", "number", "copies"),
+    "gate_whose": ("It asks for the word of", "text", ""),
+    "gate_until": ("Open until, as 14:00", "text", ""),
+    "gate_days": ("Days before it leaves; 0: on that day", "number", "days"),
     "below": ("Below", "number", "%"),
     "dock_jumps": ("Before goods that expire earlier, by up to", "number", "days"),
     "priority": ("Priority, 0 to 9, the highest first", "number", ""),

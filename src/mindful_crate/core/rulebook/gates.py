@@ -1,4 +1,4 @@
-"""Release gates: how much of an order must be on hand before it may go."""
+"""Release gates: what must be so before an order may go. They stand in a row."""
 
 from __future__ import annotations
 
@@ -7,6 +7,17 @@ from enum import StrEnum
 from mindful_crate.core.catalog.ids import GateId, OrderClassId, ReleaseRunId, RungId, SiteCode
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.times import minutes_of
+
+
+class GateKind(StrEnum):
+    """What a gate asks."""
+
+    COVER = "cover"
+    """How much of the order is on hand. An order has one such gate."""
+    WORD = "word"
+    """Whether somebody said yes to it."""
+    UNTIL = "until"
+    """Whether it is early enough."""
 
 
 class Measure(StrEnum):
@@ -44,8 +55,14 @@ class Rung:
 
 @record
 class Gate:
-    """A ladder of thresholds; what is on none of its rungs passes. It is for orders of partners of ``groups``, and ``others`` says that it is
-    for all that no other gate of the site is for. A partner of the catalogue may name one."""
+    """One thing that is asked of an order before it may go.
+
+    By cover: a ladder of thresholds; what is on none of its rungs passes. It is for orders of partners of ``groups``, and ``others`` says
+    that it is for all that no other such gate of the site is for. A partner of the catalogue may name one.
+
+    By word, or by the time: it is for every order of partners of ``groups`` and of ``order_classes`` (none: of all), beside what else
+    stands in the row. ``whose`` is asked, in words; or it is open ``until`` a time like ``14:00``, ``days`` before the order leaves, and
+    whoever comes ``late`` is stopped or warned."""
 
     id: GateId
     name: str
@@ -53,6 +70,12 @@ class Gate:
     quantity: Measure = Measure.MEAN
     """What is measured instead of the value, of transfers, and of orders that have none."""
     rungs: tuple[Rung, ...] = ()
+    kind: GateKind = GateKind.COVER
+    whose: str = ""
+    until: str = ""
+    days: int = 0
+    late: GateVerdict = GateVerdict.STOP
+    order_classes: tuple[OrderClassId, ...] = ()
     groups: tuple[str, ...] = ()
     others: bool = False
     site: SiteCode | None = None
@@ -62,6 +85,14 @@ class Gate:
     def ladder(self) -> tuple[Rung, ...]:
         """The rungs from the lowest on."""
         return tuple(sorted(self.rungs, key=lambda r: r.below))
+
+
+@record
+class Placed:
+    """A gate in the row of an order, and why it stands there."""
+
+    gate: Gate
+    whence: str
 
 
 @record

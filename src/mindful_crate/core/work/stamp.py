@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date, datetime, time
 from typing import Literal
 
 from mindful_crate.core.catalog.ids import CrewId, DeviceId, PersonId
@@ -14,8 +14,8 @@ Lost = Literal["", "before", "after"]
 
 @record
 class Stamp:
-    """Who asks, from where, and when. ``at`` is UTC, ``today`` the site's local date, both set by the server;
-    ``device_time`` is what the device believes."""
+    """Who asks, from where, and when. ``at`` is UTC, ``today`` the site's local date and ``minute`` its minutes after midnight, all set by
+    the server; ``device_time`` is what the device believes."""
 
     id: str
     at: datetime
@@ -26,6 +26,12 @@ class Stamp:
     crews: tuple[CrewId, ...] = ()
     device_time: datetime | None = None
     lost: Lost = ""
+    minute: int = 0
+
+    @property
+    def now(self) -> datetime:
+        """The moment by the clocks of the site, to the minute, without a zone."""
+        return datetime.combine(self.today, time(self.minute // 60, self.minute % 60))
 
     @property
     def who(self) -> PersonId:

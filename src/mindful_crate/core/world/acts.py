@@ -138,6 +138,7 @@ from mindful_crate.core.work.releasing.acts import (
     ReleaseLines,
     ReleaseOrders,
     ReleasingAct,
+    SayToOrder,
     UndoRelease,
 )
 from mindful_crate.core.work.returning.acts import DropReturnLine, FinishReturn, NoteReturn, ReturningAct
@@ -344,6 +345,7 @@ __all__ = [
     "ReversalAgreed",
     "ReverseShipment",
     "RunCountPlan",
+    "SayToOrder",
     "SendSurplusBack",
     "SetCarrier",
     "SetDown",

@@ -35,19 +35,34 @@ def later(clock: datetime) -> datetime:
     return clock + timedelta(seconds=1)
 
 
+def _midnight(at: datetime, today: Today) -> datetime:
+    """When the day of a moment began at the site, to the second."""
+    low, high, day = at - timedelta(hours=27), at, today(at)
+    while high - low > timedelta(seconds=1):
+        middle = low + (high - low) // 2
+        low, high = (low, middle) if today(middle) == day else (middle, high)
+    return high.replace(microsecond=0)
+
+
 def next_time(since: datetime, minute: int, today: Today) -> datetime:
     """The next moment after ``since`` at which a site's clock shows this minute of the day. The shell alone knows time zones, and tells
     the date of a moment; so midnight is looked for. On the two days a year on which clocks are changed it may be an hour beside."""
     day = since
     while True:
-        low, high = day - timedelta(hours=27), day
-        while high - low > timedelta(seconds=1):
-            middle = low + (high - low) // 2
-            low, high = (low, middle) if today(middle) == today(day) else (middle, high)
-        found = high.replace(microsecond=0) + timedelta(minutes=minute)
+        found = _midnight(day, today) + timedelta(minutes=minute)
         if found > since:
             return found
         day = day + timedelta(days=1)
+
+
+def stamped(state: State, id_: str, at: datetime, today: Today, who: PersonId) -> Stamp:
+    """A stamp of a moment. Midnight is looked for once a day; on the days on which clocks are changed its minute may be an hour beside."""
+    midnights: dict[date, datetime] = state.memory.setdefault("midnights", {})
+    day = today(at)
+    if day not in midnights:
+        midnights[day] = _midnight(at, today)
+    minute = (at - midnights[day]) // timedelta(minutes=1)
+    return Stamp(id_, at, day, who, minute=max(0, min(minute, 24 * 60 - 1)))
 
 
 def due_command(state: State, until: datetime, today: Today) -> Command | None:
@@ -58,17 +73,17 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
     for due, name, act in sorted(_runs_due(state, until, today), key=lambda run: run[:2])[:1]:
         if due <= min(timed[0] if timed else until, message.due if message and message.due else until):
             at = max(due, state.clock)
-            return Command(Stamp(f"clock:{name}:{due:%Y%m%d%H%M%S}", at, today(at), CLOCK), act)
+            return Command(stamped(state, f"clock:{name}:{due:%Y%m%d%H%M%S}", at, today, CLOCK), act)
     if timed is not None and (message is None or message.due is None or timed[0] < message.due):
         at = max(timed[0], state.clock)
         since, _ = state.tasks.timed[timed[1]]
-        return Command(Stamp(f"clock:{timed[1]}:{since:%Y%m%d%H%M%S}", at, today(at), CLOCK), TaskDue(timed[1]))
+        return Command(stamped(state, f"clock:{timed[1]}:{since:%Y%m%d%H%M%S}", at, today, CLOCK), TaskDue(timed[1]))
     if message is None:
         return None
     assert message.due is not None
     at = max(message.due, state.clock)
     turn = f":{message.turn}" if message.turn else ""
-    return Command(Stamp(f"host:{message.number}{turn}", at, today(at), HOST), HostAnswers(message.number))
+    return Command(stamped(state, f"host:{message.number}{turn}", at, today, HOST), HostAnswers(message.number))
 
 
 def _runs_due(
@@ -143,7 +158,7 @@ class World:
         at = self.state.settings.starts if not self.log else self.clock_after(self.state.clock)
         if self._not_before is not None and self._not_before > at:
             at = self._not_before
-        return Stamp(id_, at, self.today(at), actor)
+        return stamped(self.state, id_, at, self.today, actor)
 
     def _append(self, command: Command) -> Entry:
         entry = decide(self.state, self.rulebook, command)

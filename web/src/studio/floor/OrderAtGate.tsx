@@ -4,13 +4,13 @@ import { Link } from 'react-router'
 import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Entry, Pick, Tick } from '../parts/controls'
-import { GateSays, Lacking } from '../parts/GateSays'
+import { GateRow, GateSays, Lacking } from '../parts/GateSays'
 import type { Act } from './lists'
 import { Reasoned } from './Reasoned'
 import { STANDS } from './Release'
 
 type Line = Shape['PromisedView']
-type Asking = '' | 'pass' | 'undo' | 'gate'
+type Asking = '' | 'pass' | 'undo' | 'gate' | 'yes' | 'no'
 
 /** One order that goes out: what its gate says and why, what of each line is on hand, on its way and short, and what one may do. */
 export function OrderAtGate(props: {
@@ -26,12 +26,19 @@ export function OrderAtGate(props: {
   const order = j.order
   const [asking, setAsking] = useState<Asking>('')
   const [gate, setGate] = useState('')
+  const [asked, setAsked] = useState<Shape['AtGateView'] | null>(null)
   const [shifting, setShifting] = useState<Line | null>(null)
   const [mark, kind, words] = STANDS[o.stands]
   const [lines, setLines] = useState<number[]>([])
   const goes = o.lines.filter((l) => l.goes > 0).map((l) => l.line)
   const mine = lines.filter((n) => goes.includes(n))
   const waits = o.stands === 'stop' || o.stands === 'warn' || o.stands === 'pass'
+  const stopping = j.row.filter((g) => g.verdict === 'stop')
+  const decides = j.row.find((g) => g.verdict === o.stands)?.name ?? j.gate
+  const ask = (how: Asking, g: Shape['AtGateView']) => {
+    setAsked(g)
+    setAsking(how)
+  }
   const parts = waits && o.stands !== 'stop' && goes.length > 1 && may('release_lines')
   return (
     <>
@@ -70,7 +77,30 @@ export function OrderAtGate(props: {
           <Told text={o.hold} />
         </p>
       )}
-      {o.stands !== 'released' && <GateSays of={j} />}
+      {o.stands !== 'released' && (
+        <>
+          <GateRow of={j}>
+            {(g) =>
+              g.kind === 'word' &&
+              waits &&
+              !release &&
+              may('say_to_order') && (
+                <span className="say">
+                  {g.verdict !== 'pass' && (
+                    <Button size="small" onClick={() => ask('yes', g)} aria-label={`Say yes at ${g.name}`}>
+                      Say yes
+                    </Button>
+                  )}
+                  <Button size="small" onClick={() => ask('no', g)} aria-label={`Say no at ${g.name}`}>
+                    Say no
+                  </Button>
+                </span>
+              )
+            }
+          </GateRow>
+          <GateSays of={j} />
+        </>
+      )}
       <div className="form">
         {waits && o.stands !== 'stop' && may('release_orders') && (
           <Button
@@ -98,7 +128,7 @@ export function OrderAtGate(props: {
           <button
             className="link"
             onClick={() =>
-              pin({ kind: 'goes', order, stands: o.stands, rate: j.rate, gate: j.gate, leaves_with: null })
+              pin({ kind: 'goes', order, stands: o.stands, rate: j.rate, gate: decides, leaves_with: null })
             }
           >
             Pin how it stands
@@ -160,8 +190,8 @@ export function OrderAtGate(props: {
       <Reasoned
         open={asking === 'pass'}
         label="Past its gate"
-        title={`Let ${order} past its gate`}
-        says={`${j.gate} stops it at ${j.rate}. It is released all the same, with your name and why.`}
+        title={`Let ${order} past its ${stopping.length > 1 ? 'gates' : 'gate'}`}
+        says={`${stopping.map((g) => `${g.name} ${g.says.replaceAll('@', '')}`).join('; ')}. It is released all the same, with your name and why.`}
         does="Release it"
         done={(why) => act({ kind: 'pass_gate', order, why })}
         close={() => setAsking('')}
@@ -173,6 +203,16 @@ export function OrderAtGate(props: {
         says="What is kept for it in bins is given up and promised to it as before; its shipment goes on without it, or ends."
         does="Take it back"
         done={(why) => act({ kind: 'undo_release', order, why })}
+        close={() => setAsking('')}
+      />
+      <Reasoned
+        open={asking === 'yes' || asking === 'no'}
+        label={asking === 'no' ? 'Say no' : 'Say yes'}
+        title={`${asking === 'no' ? 'No' : 'Yes'} to ${order} at ${asked?.name ?? ''}`}
+        says={`It stands with your name${asking === 'no' ? ' and why' : ''}, until the host changes the order.`}
+        does={asking === 'no' ? 'Say no' : 'Say yes'}
+        optional={asking === 'yes'}
+        done={(why) => act({ kind: 'say_to_order', order, gate: asked?.id ?? '', yes: asking === 'yes', why })}
         close={() => setAsking('')}
       />
       <Reasoned

@@ -15,6 +15,7 @@ export function Reasoned({
   close,
   ready = true,
   reasons = [],
+  optional = false,
   children,
 }: {
   open: boolean
@@ -26,6 +27,8 @@ export function Reasoned({
   close: () => void
   ready?: boolean
   reasons?: { id: string; name: string }[]
+  /** It may be done without saying why. */
+  optional?: boolean
   children?: ReactNode
 }) {
   const [why, setWhy] = useState('')
@@ -59,11 +62,15 @@ export function Reasoned({
           </label>
         )}
         <label className="field">
-          <span>{reason ? 'And in words, if need be' : 'Why, for the log'}</span>
+          <span>{reason || optional ? 'And in words, if need be' : 'Why, for the log'}</span>
           <Entry value={why} maxLength={120} onChange={(e) => setWhy(e.target.value)} />
         </label>
         <div className="form">
-          <Button type="submit" variant="contained" disabled={!ready || (!reason && why.trim().length < 3)}>
+          <Button
+            type="submit"
+            variant="contained"
+            disabled={!ready || (!reason && why.trim().length < 3 && !(optional && !why.trim()))}
+          >
             {does}
           </Button>
           <Button onClick={close}>Close</Button>

@@ -6,6 +6,7 @@ import { client, got, type Shape } from '../../shared/client'
 import { Entry, Pick, Tick } from '../parts/controls'
 import { useAnswered, usePin } from '../parts/Answered'
 import { Skeleton } from '../parts/Skeleton'
+import { WaitAt } from '../parts/WaitAt'
 import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
 import type { Act } from './lists'
 import { OrderAtGate } from './OrderAtGate'
@@ -32,12 +33,13 @@ export default function Release({ me }: { me: Shape['Me'] }) {
   const [find, setFind] = useState('')
   const world = chosen.world?.id ?? ''
   const stands = (query.get('stands') ?? '') as Stands | ''
+  const at = query.get('at') ?? ''
   const view = useQuery({
-    queryKey: ['world', world, 'releases', stands, find],
+    queryKey: ['world', world, 'releases', stands, at, find],
     enabled: !!world,
     placeholderData: keepPreviousData,
     queryFn: () =>
-      got(client.GET('/api/worlds/{id}/releases', { params: { path: { id: world }, query: { stands, find } } })),
+      got(client.GET('/api/worlds/{id}/releases', { params: { path: { id: world }, query: { stands, at, find } } })),
   })
   const answered = useAnswered(world)
   const act = answered.act
@@ -114,6 +116,7 @@ export default function Release({ me }: { me: Shape['Me'] }) {
                 </>
               )}
             </div>
+            <WaitAt of={view.data.waiting} at={at} set={(gate) => set('at', gate)} />
             {answered.shown}
             {orders.length === 0 ? (
               <p className="empty">
@@ -212,6 +215,7 @@ function Row(props: { of: Waits; chosen: boolean; choose: () => void; ticked?: b
         <span className={`mark ${kind}`}>
           {mark} {words}
         </span>
+        {o.stands === 'stop' && o.judged.waits_at && <div className="quiet">at {o.judged.waits_at}</div>}
       </td>
     </tr>
   )

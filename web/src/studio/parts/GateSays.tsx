@@ -1,7 +1,49 @@
+import type { ReactNode } from 'react'
 import type { Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 
+type At = Shape['AtGateView']
 const TURNS = { stop: 'it would be stopped', warn: 'it would go with a warning', pass: 'it could go' } as const
+
+const MARK = { stop: ['✕', 'fails'], warn: ['▲', 'doubt'], pass: ['●', 'holds'] } as const
+
+/** The gates an order passes, one after another, with what each says; the host's word comes first (`supposed`: as if it was given). */
+export function GateRow(props: { of: Shape['JudgedView']; supposed?: boolean; children?: (at: At) => ReactNode }) {
+  const { of: j, supposed = false, children } = props
+  const passed = j.confirmed || supposed
+  const waits = passed ? j.waits_at : ''
+  const first = j.row.findIndex((g) => g.name === j.waits_at && g.verdict === 'stop')
+  return (
+    <ol className="gates" aria-label={`Gates of ${j.order}`}>
+      <li>
+        <span className={`mark ${j.confirmed ? 'holds' : supposed ? 'quiet' : 'fails'}`}>
+          {j.confirmed ? '●' : supposed ? '–' : '✕'}
+        </span>{' '}
+        <b>The host</b>{' '}
+        {j.confirmed
+          ? 'confirmed it'
+          : supposed
+            ? 'has not confirmed it yet; here it is as if it had'
+            : 'has not confirmed it yet'}
+        {!passed && <span className="here">it waits here</span>}
+      </li>
+      {j.row.map((g, n) => (
+        <li key={g.id}>
+          <span className={`mark ${MARK[g.verdict][1]}`}>{MARK[g.verdict][0]}</span> <b>{g.name}</b>{' '}
+          <Told text={g.says} />
+          {waits && n === first && <span className="here">it waits here</span>}
+          {g.kind !== 'cover' && (
+            <span className="quiet">
+              {' '}
+              (<Told text={g.whence} />)
+            </span>
+          )}
+          {children?.(g)}
+        </li>
+      ))}
+    </ol>
+  )
+}
 
 /** Which gate judged an order and why that one, what it measured, and from how many per cent on it would say something else. */
 export function GateSays({ of: j }: { of: Shape['JudgedView'] }) {
@@ -13,7 +55,7 @@ export function GateSays({ of: j }: { of: Shape['JudgedView'] }) {
           {j.fell_back && `, as ${j.fell_back}`}.{j.below > 0 && ` It is below ${j.below} %.`}
         </>
       ) : (
-        <>No gate is for it, so it passes.</>
+        <>{j.row.length > 0 ? 'No gate measures what is on hand of it.' : 'No gate is for it, so it passes.'}</>
       )}
       {j.turns.map((t) => (
         <span key={t.at}>

@@ -3,8 +3,9 @@ import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { DRAFT, useDraft } from '../parts/data'
 import { FloorAsked, NoAnswer } from '../parts/bench'
+import { WaitAt } from '../parts/WaitAt'
 import { Pick } from '../parts/controls'
-import { GateSays, Lacking } from '../parts/GateSays'
+import { GateRow, GateSays, Lacking } from '../parts/GateSays'
 
 type Judged = Shape['LackingView']
 const MARK = {
@@ -19,8 +20,9 @@ export default function GateBench() {
   const draft = useDraft()
   const [world, setWorld] = useState('')
   const [verdict, setVerdict] = useState<'' | Judged['verdict']>('')
+  const [at, setAt] = useState('')
   const answer = useQuery({
-    queryKey: ['bench', 'gates', world, verdict, draft.data?.rulebook],
+    queryKey: ['bench', 'gates', world, verdict, at, draft.data?.rulebook],
     enabled: !!draft.data,
     placeholderData: (before) => before,
     retry: false,
@@ -28,7 +30,7 @@ export default function GateBench() {
       got(
         client.POST('/api/drafts/{id}/bench/gates', {
           params: { path: { id: DRAFT } },
-          body: { world: world || null, verdict },
+          body: { world: world || null, verdict, at },
         }),
       ),
   })
@@ -53,6 +55,7 @@ export default function GateBench() {
           ))}
         </Pick>
       </div>
+      {answer.data && <WaitAt of={answer.data.waiting} at={at} set={setAt} />}
       <NoAnswer error={answer.error} />
       {answer.data && !answer.error && answer.data.orders.length === 0 && (
         <p className="empty">No order that goes out is so. Orders come by file, by form or from the host.</p>
@@ -79,8 +82,10 @@ function Order({ of: o }: { of: Judged }) {
           <span className="code">{o.order}</span> {o.partner}
           <span className={`mark ${kind}`}>
             {mark} {o.rate}, {words}
+            {o.waits_at && ` at ${o.waits_at}`}
           </span>
         </summary>
+        <GateRow of={o} supposed />
         <GateSays of={o} />
         {o.lacking.length > 0 && (
           <ul>

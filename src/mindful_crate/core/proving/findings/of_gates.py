@@ -9,7 +9,7 @@ from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Measure
+from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, Measure
 from mindful_crate.core.rulebook.times import minute_of, said_times
 
 
@@ -22,14 +22,17 @@ def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     transfer = next((o for o in ground.orders.values() if o.kind is OrderKind.TRANSFER_OUT), None)
     for gate in mine:
         place = f"gates/{gate.id}"
-        yield from _ladder(gate, place)
         if gate.name in names:
             yield blocks(
                 "gate_twice",
                 f"{place}/name",
-                f"Two gates are called {gate.name}: a partner that names it could mean either.",
+                f"Two gates are called {gate.name}: whoever reads the name could mean either.",
             )
         names.setdefault(gate.name, gate)
+        if gate.kind is not GateKind.COVER:
+            yield from _in_row(gate, place, book, ground)
+            continue
+        yield from _ladder(gate, place)
         for group in (*gate.groups, *(("",) if gate.others else ())):
             if group in for_ and for_[group].site == gate.site:
                 what = f"partners of {group}" if group else "whatever no other gate is for"
@@ -47,11 +50,12 @@ def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             says = f"{gate.name} measures value, and transfers have none: they go by quantity, as it says."
             yield doubt("value_of_transfers", f"{place}/measure", says, transfer.number)
     yield from _runs(book, ground, site)
-    if not mine:
+    measuring = {g.name for g in mine if g.kind is GateKind.COVER}
+    if not measuring:
         return
     for partner in ground.partners.values():
-        if partner.gate and partner.gate not in names:
-            says = f"{partner.name} names the gate {partner.gate}, which this site does not have: its orders go by the next that is for them."
+        if partner.gate and partner.gate not in measuring:
+            says = f"{partner.name} names the gate {partner.gate}, which is none of this site that measures: its orders go by the next that is for them."
             yield doubt("missing_gate", "gates", says, partner.code)
     if "" not in for_:
         yield doubt(
@@ -59,6 +63,25 @@ def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             "gates",
             "No gate is for whatever no other is for: those orders pass, however little is there.",
         )
+
+
+def _in_row(gate: Gate, place: str, book: Rulebook, ground: Ground) -> Iterator[Finding]:
+    """A gate that asks for a word, or closes: whom it asks, when it closes, and that somebody is meant by it."""
+    if gate.kind is GateKind.WORD and len(gate.whose.strip()) < 2:
+        yield blocks("nobody_asked", f"{place}/whose", f"{gate.name} asks nobody: say whose word it is.")
+    if gate.kind is GateKind.UNTIL:
+        if minute_of(gate.until) is None:
+            told = f"`{gate.until}` is no time of the day" if gate.until.strip() else f"{gate.name} names no time"
+            yield blocks("no_time", f"{place}/until", f"{told}: say one as 14:00.")
+        if not 0 <= gate.days <= 365:
+            yield blocks("bad_days", f"{place}/days", "Say from 0 to 365 days before an order leaves.")
+        if gate.late is GateVerdict.PASS:
+            yield blocks("no_effect", f"{place}/late", f"Whoever comes late passes {gate.name}: it asks nothing.")
+    groups = {p.group for p in ground.partners.values()}
+    for group in gate.groups:
+        if group not in groups:
+            says = f"No partner is of `{group}`: no order comes to {gate.name} for it."
+            yield doubt("missing_value", f"{place}/groups", says)
 
 
 def _runs(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:

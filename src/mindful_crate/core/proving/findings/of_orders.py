@@ -65,5 +65,7 @@ def _asked(book: Rulebook, site: SiteCode) -> Iterator[tuple[str, tuple[str, ...
         yield f"wave_plans/{wave.id}/wants/order_classes", wave.wants.order_classes
     for run in book.release_runs_at(site):
         yield f"release_runs/{run.id}/order_classes", run.order_classes
+    for gate in book.gates_at(site):
+        yield f"gates/{gate.id}/order_classes", gate.order_classes
     for rule in book.packs_at(site):
         yield f"pack_rules/{rule.id}/order_classes", rule.order_classes

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.rulebook.gates import QUANTITIES, Gate, GateVerdict, Measure, ReleaseRun, Rung
+from mindful_crate.core.rulebook.gates import QUANTITIES, Gate, GateKind, GateVerdict, Measure, ReleaseRun, Rung
 from mindful_crate.core.rulebook.times import said_times
 from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, just, within
 
@@ -18,11 +18,55 @@ VERDICTS = {
     GateVerdict.WARN: "it goes with a warning",
     GateVerdict.PASS: "it passes",
 }
+ASKED_OF_ORDERS = {
+    GateKind.WORD: "asks for somebody's word",
+    GateKind.UNTIL: "closes at a time",
+}
+"""What gates ask besides how much is on hand."""
+LATE = {v: VERDICTS[v] for v in (GateVerdict.STOP, GateVerdict.WARN)}
 OTHERS = {True: "whatever no other gate is for", False: "nothing else"}
 
 
-def gate_sentence(gate: Gate, path: str = "") -> Sentence:
+def before_leaving(days: int) -> str:
+    """On which day, from the one on which an order leaves."""
+    return (
+        "on the day it leaves"
+        if days == 0
+        else "on the day before it leaves"
+        if days == 1
+        else f"{days:,} days before it leaves"
+    )
+
+
+def _in_row(gate: Gate, path: str, names: Names | None) -> Sentence:
+    """A gate that asks something else than the cover."""
+    if gate.kind is GateKind.WORD:
+        parts = [
+            just("It asks for the word of "),
+            Part("word", gate.whose or "nobody yet", f"{path}/whose", "gate_whose"),
+        ]
+    else:
+        parts = [
+            just("It is open until "), Part("word", gate.until.strip() or "no time yet", f"{path}/until", "gate_until"), just(", "),
+            Part("word", before_leaving(gate.days), f"{path}/days", "gate_days"), just("; whoever comes later: "),
+            Part("word", LATE[gate.late], f"{path}/late", "gate_late"),
+        ]  # fmt: skip
+    parts.append(just(". It is for every order"))
+    if gate.groups:
+        parts += [just(" of "), Part("word", any_of(gate.groups), f"{path}/groups", "partner_groups")]
+    if gate.order_classes:
+        told = any_of(names.order_class(c) if names else c for c in gate.order_classes)
+        parts += [just(" of class "), Part("word", told, f"{path}/order_classes", "order_classes")]
+    parts.append(just("." if gate.on else ". Switched off: it stops nobody."))
+    if not gate.groups or not gate.order_classes:
+        parts.append(Part("add", "but only", path, "gate_only"))
+    return tuple(parts)
+
+
+def gate_sentence(gate: Gate, path: str = "", names: Names | None = None) -> Sentence:
     """A gate in words; its rungs have sentences of their own."""
+    if gate.kind is not GateKind.COVER:
+        return _in_row(gate, path, names)
     parts = [just("Measured is "), Part("word", MEASURES[gate.measure], f"{path}/measure", "measure")]
     if gate.measure is Measure.VALUE:
         parts += [

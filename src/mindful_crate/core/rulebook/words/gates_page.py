@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.rulebook.chapter import (
+    Act,
     Add,
     Chapter,
     Draw,
@@ -15,23 +16,36 @@ from mindful_crate.core.rulebook.chapter import (
     remove_act,
     switch_act,
 )
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict, ReleaseRun
+from mindful_crate.core.rulebook.edits import Edit
+from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, ReleaseRun
 from mindful_crate.core.rulebook.settings import Level
-from mindful_crate.core.rulebook.words.gates import MEASURES, VERDICTS, gate_sentence, run_sentence, rung_sentence
+from mindful_crate.core.rulebook.words.gates import (
+    ASKED_OF_ORDERS,
+    MEASURES,
+    VERDICTS,
+    gate_sentence,
+    run_sentence,
+    rung_sentence,
+)
 from mindful_crate.core.rulebook.words.parts import Names
 
 
 def draw(what: Draw, tab: str) -> Chapter:
     """All gates."""
     measures = tuple(Option(m.value, says) for m, says in MEASURES.items())
+    others = tuple(Option(k.value, says) for k, says in ASKED_OF_ORDERS.items())
     gates = Section(
         "gates", "cards", empty="There is no gate: every order may go, however little of it is there.", called="Gate",
-        add=(Add("Add a gate that measures", "gates", "A gate was added.", measures),),
+        add=(
+            Add("Add a gate that measures", "gates", "A gate was added.", measures),
+            Add("Add a gate that", "gates", "A gate was added.", others),
+        ),
         rows=tuple(_gate(what, g) for g in what.book.gates if g.site in (None, what.site)),
     )  # fmt: skip
     lead = (
-        "Whether an order may go with what is on hand of it; what is on its way does not count. The gate a partner names holds first, then that of "
-        "its group, then the one for whatever no other is for. What is on none of its rungs passes."
+        "What an order passes before it may go, one after another from the top: the host's word first, which is its confirmation. Of the gates "
+        "that measure what is on hand it has one: the gate its partner names, else that of its group, else the one for whatever no other is for. "
+        "All others that are for it stand in its row besides."
     )
     return Chapter("gates", "Release gates", lead, sections=(gates, _runs(what), *_whose(what)), bench="gates")
 
@@ -59,7 +73,7 @@ def _run(what: Draw, run: ReleaseRun, n: int) -> Row:
 
 def _whose(what: Draw) -> tuple[Section, ...]:
     """Which gate each partner's orders get, at which level it holds, and what would hold otherwise; none where there is no gate."""
-    mine = what.book.gates_at(what.site)
+    mine = [g for g in what.book.gates_at(what.site) if g.kind is GateKind.COVER]
     if not mine:
         return ()
     named = {g.name: g for g in reversed(mine)}
@@ -80,11 +94,23 @@ def _whose(what: Draw) -> tuple[Section, ...]:
         value = gate.name if gate else "none: it passes"
         facts.append(Fact(partner.name, "Gate", value, level, whence, then, "Gates", link))
     lead = "As an order reaches the floor it gets the gate that holds then, and keeps it. Another is given by hand, on Release."
-    return (Section("whose", "facts", "Whose gate it is", lead, facts=tuple(facts)),)
+    return (Section("whose", "facts", "Which of the gates that measure it is", lead, facts=tuple(facts)),)
 
 
 def _gate(what: Draw, gate: Gate) -> Row:
     path = f"gates/{gate.id}"
+    named = Names(what.ground, what.book.order_classes)
+    at = [g.id for g in what.book.gates].index(gate.id)
+    mine = [n for n, g in enumerate(what.book.gates) if g.site in (None, what.site)]
+    before, after = [n for n in mine if n < at], [n for n in mine if n > at]
+    moves = (
+        *(
+            (Act("up", "Earlier", (Edit("move", path, at=before[-1]),), f"{gate.name} comes earlier."),)
+            if before
+            else ()
+        ),
+        *((Act("down", "Later", (Edit("move", path, at=after[0]),), f"{gate.name} comes later."),) if after else ()),
+    )
     verdicts = tuple(Option(v.value, VERDICTS[v]) for v in (GateVerdict.STOP, GateVerdict.WARN))
     rungs = Section(
         "rungs", "sentences", "From the lowest on", called="Rung",
@@ -99,10 +125,11 @@ def _gate(what: Draw, gate: Gate) -> Row:
     )  # fmt: skip
     within = tuple(note for note in what.notes(path) if not note.path.startswith(f"{path}/rungs/"))
     return Row(
-        gate.id, path, what.parts(gate_sentence(gate, path)), what.word(gate.name, f"{path}/name", "name"), off=not gate.on, lists=(rungs,),
+        gate.id, path, what.parts(gate_sentence(gate, path, named)), what.word(gate.name, f"{path}/name", "name"), off=not gate.on,
+        lists=(rungs,) if gate.kind is GateKind.COVER else (),
         notes=within, for_all=gate.site is None,
         acts=(
-            switch_act(f"{path}/on", gate.on, gate.name), copy_act(path, f"{gate.name} was copied."),
+            *moves, switch_act(f"{path}/on", gate.on, gate.name), copy_act(path, f"{gate.name} was copied."),
             *layer_acts(path, gate.name, gate, what.site), remove_act(path, f"{gate.name} was removed."),
         ),
     )  # fmt: skip

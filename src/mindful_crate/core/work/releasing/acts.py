@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import OrderNo
+from mindful_crate.core.catalog.ids import GateId, OrderNo
 from mindful_crate.core.record import record
 
 
@@ -66,5 +66,16 @@ class ChangeGate:
     kind: Literal["change_gate"] = "change_gate"
 
 
-ReleasingAct = ReleaseOrders | ReleaseLines | PassGate | UndoRelease | ChangeGate
+@record
+class SayToOrder:
+    """Says yes or no to an order at a gate that asks for somebody's word; a no says why."""
+
+    order: OrderNo
+    gate: GateId
+    yes: bool
+    why: str = ""
+    kind: Literal["say_to_order"] = "say_to_order"
+
+
+ReleasingAct = ReleaseOrders | ReleaseLines | PassGate | UndoRelease | ChangeGate | SayToOrder
 """What may be asked."""

@@ -8,10 +8,10 @@ from mindful_crate.core.floor.shipments import Leaves
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.cover import going_out
-from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders
+from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders, row_for, row_of
 from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import GateVerdict, ReleaseRun
+from mindful_crate.core.rulebook.gates import GateKind, GateVerdict, ReleaseRun
 from mindful_crate.core.rulebook.orders import one_of
 from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.words.parts import all_of, counted
@@ -25,6 +25,7 @@ from mindful_crate.core.work.releasing.acts import (
     ReleaseDue,
     ReleaseLines,
     ReleaseOrders,
+    SayToOrder,
     UndoRelease,
 )
 from mindful_crate.core.work.releasing.events import (
@@ -33,6 +34,8 @@ from mindful_crate.core.work.releasing.events import (
     ReleaseAwaited,
     ReleaseUndone,
     ShipmentMade,
+    WordGiven,
+    WordsLapsed,
 )
 from mindful_crate.core.work.releasing.fold import BY_CLOCK
 from mindful_crate.core.work.releasing.trimming import set_down_unkept, trimmed
@@ -94,7 +97,7 @@ def _release_orders(state: State, making: Making, rulebook: Rulebook, stamp: Sta
     not_: list[Refusal] = []
     done: list[str] = []
     gone: list[Order] = []
-    for judged in judged_orders(state, rulebook, orders, stamp.today):
+    for judged in judged_orders(state, rulebook, orders, stamp.now):
         order = _known(state, judged.order)
         try:
             with making.unless_refused():
@@ -148,7 +151,16 @@ def _released(
     short = [] if plan else list(allocate(state, making, rulebook, stamp, order, lines))
     shipment, joined = _shipment(state, making, order)
     making.event(
-        OrderReleased(order.number, shipment, judged.verdict, judged.gate, judged.rate, passed, plan is not None, lines)
+        OrderReleased(
+            order.number,
+            shipment,
+            judged.verdict,
+            judged.says_most.name if judged.says_most else judged.gate,
+            judged.rate,
+            passed,
+            plan is not None,
+            lines,
+        )
     )
     also = f", with {_named([o for o in state.shipments[shipment].orders if o != order.number])}" if joined else ""
     what = f"What else is on hand of `{order.number}`" if again else f"`{order.number}`"
@@ -202,7 +214,7 @@ def _release_lines(state: State, making: Making, rulebook: Rulebook, stamp: Stam
     if plan is not None and not plan.apart:
         raise Refusal("goes_together", f"By {plan.name} the lines of `{order.number}` are released together.", "lines")
     claim(state, making, order, stamp.today)
-    (judged,) = judged_orders(state, rulebook, [order], stamp.today)
+    (judged,) = judged_orders(state, rulebook, [order], stamp.now)
     _allowed(state, order, judged, ReleaseOrders((order.number,)))
     has = {x.no for x, _ in on_hand(state, order)}
     if nothing := [n for n in lines if n not in has]:
@@ -258,7 +270,7 @@ def _pass_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, a
     if (hold := hold_of(state, order)) is not None:
         raise hold
     claim(state, making, order, stamp.today)
-    (judged,) = judged_orders(state, rulebook, [order], stamp.today)
+    (judged,) = judged_orders(state, rulebook, [order], stamp.now)
     if judged.verdict is not GateVerdict.STOP:
         raise Refusal("not_stopped", f"No gate stops `{order.number}`: release it.")
     says, at_once = _released(state, making, rulebook, stamp, order, judged, why)
@@ -291,11 +303,42 @@ def _change_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
         raise Refusal("not_open", f"`{order.number}` does not wait at a gate of this floor.")
     if order.number in state.releases:
         raise Refusal("released_already", f"`{order.number}` was released. Take that back first.")
-    gate = next((g for g in rulebook.gates_at(state.settings.site) if g.name == act.gate), None)
+    mine = [g for g in rulebook.gates_at(state.settings.site) if g.kind is GateKind.COVER]
+    gate = next((g for g in mine if g.name == act.gate), None)
     if gate is None and act.gate:
-        raise Refusal("unknown_gate", f"There is no gate called {act.gate} at this site.", "gate")
+        raise Refusal("unknown_gate", f"There is no gate called {act.gate} at this site that measures.", "gate")
     making.event(GateGiven(order.number, gate, f"@{stamp.who} gave it", why))
-    return f"`{order.number}` {'has the gate ' + gate.name if gate else 'waits at no gate'} from now on: {why}."
+    row = state.gates_given.get(order.number)
+    others = [p.gate.name for p in row.row if p.gate.kind is not GateKind.COVER] if row else []
+    told = (
+        f"has the gate {gate.name}" if gate else "waits at no gate" if not others else "waits at no gate for its cover"
+    )
+    return said(f"`{order.number}` {told} from now on: {why}.", f"It also comes to {all_of(others)}." if others else "")
+
+
+def _say_to_order(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: SayToOrder) -> str:
+    order = _known(state, act.order)
+    if order.inbound or not state.is_confirmed(order.number) or state.is_cancelled(order.number):
+        raise Refusal("not_open", f"`{order.number}` does not wait at a gate of this floor.")
+    if order.number in state.releases:
+        raise Refusal("released_already", f"`{order.number}` was released. Take that back first.")
+    row = row_for(state, rulebook, order)
+    gate = next((p.gate for p in row if p.gate.id == act.gate and p.gate.kind is GateKind.WORD), None)
+    if gate is None:
+        raise Refusal("unknown_gate", f"`{order.number}` comes to no gate `{act.gate}` that asks for a word.", "gate")
+    why = act.why.strip() if act.yes and not act.why.strip() else reason(act.why)
+    making.event(WordGiven(order.number, gate.id, gate.name, act.yes, why))
+    (judged,) = judged_orders(state, rulebook, [order], stamp.now)
+    then = judged.waits_at
+    if then is None:
+        warned = judged.verdict is GateVerdict.WARN
+        next_ = f"It may go with a warning: {gate_told(judged)}." if warned else "It may go."
+    else:
+        next_ = "It is stopped." if then.id == gate.id else f"It waits at {then.name} now: {then.says}."
+    return said(
+        f"@{stamp.who} says {'yes' if act.yes else 'no'} to `{order.number}` at {gate.name}{f': {why}' if why else ''}.",
+        next_,
+    )
 
 
 def _by_the_host(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, order: Order, why: str) -> str:
@@ -341,11 +384,17 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
                 why = "the host changed it" if changed else ""
             if why:
                 told.append(_by_the_host(state, making, rulebook, stamp, order, why))
+        if number in state.words_said and before is not None and before.lines != order.lines:
+            making.event(WordsLapsed(number, "the host changed it"))
+            told.append(f"What was said to `{number}` at its gates holds no more: the host changed it.")
         waits = state.is_confirmed(number) and not state.is_cancelled(number)
         if waits and BY_CLOCK not in state.releases_awaited and (minutes := _minutes(state, rulebook)):
             making.event(ReleaseAwaited(minutes))
         if waits and number not in state.gates_given:
-            making.event(GateGiven(number, *gate_of(rulebook, state.ground, state.settings.site, order)))
+            row = row_of(rulebook, state.ground, state.settings.site, order)
+            several = any(p.gate.kind is not GateKind.COVER for p in row)
+            cover = gate_of(rulebook, state.ground, state.settings.site, order)
+            making.event(GateGiven(number, *cover, "", row if several else ()))
     return said(*told, set_down_unkept(state, making, rulebook, stamp, list(making.events)))
 
 
@@ -356,5 +405,6 @@ DECIDES = (
     deciding(PassGate, _pass_gate),
     deciding(UndoRelease, _undo_release),
     deciding(ChangeGate, _change_gate),
+    deciding(SayToOrder, _say_to_order),
 )
 """How its acts are decided."""

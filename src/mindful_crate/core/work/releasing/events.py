@@ -4,21 +4,44 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import OrderNo, ShipmentNo
+from mindful_crate.core.catalog.ids import GateId, OrderNo, ShipmentNo
 from mindful_crate.core.floor.shipments import Leaves
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict
+from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Placed
 
 
 @record
 class GateGiven:
-    """An order has this gate of its own from now on; ``why``: somebody's reason, empty when it came with the order."""
+    """An order has this gate for its cover from now on; ``why``: somebody's reason, empty when it came with the order. ``row``: all gates
+    it comes to, that one among them; empty: the others stay as they are."""
 
     order: OrderNo
     gate: Gate | None
     whence: str
     why: str = ""
+    row: tuple[Placed, ...] = ()
     kind: Literal["gate_given"] = "gate_given"
+
+
+@record
+class WordGiven:
+    """Somebody said yes or no to an order at a gate that asks for it."""
+
+    order: OrderNo
+    gate: GateId
+    name: str
+    yes: bool
+    why: str = ""
+    kind: Literal["word_given"] = "word_given"
+
+
+@record
+class WordsLapsed:
+    """What was said to an order at its gates holds no more."""
+
+    order: OrderNo
+    why: str
+    kind: Literal["words_lapsed"] = "words_lapsed"
 
 
 @record
@@ -64,5 +87,5 @@ class ReleaseAwaited:
     kind: Literal["release_awaited"] = "release_awaited"
 
 
-ReleasingEvent = GateGiven | ShipmentMade | OrderReleased | ReleaseUndone | ReleaseAwaited
+ReleasingEvent = GateGiven | WordGiven | WordsLapsed | ShipmentMade | OrderReleased | ReleaseUndone | ReleaseAwaited
 """What may happen."""

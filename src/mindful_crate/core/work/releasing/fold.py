@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment
+from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment, WordSaid
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.record import evolve
+from mindful_crate.core.rulebook.gates import GateKind, Placed
 from mindful_crate.core.work.releasing.events import (
     GateGiven,
     OrderReleased,
     ReleaseAwaited,
     ReleaseUndone,
     ShipmentMade,
+    WordGiven,
+    WordsLapsed,
 )
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
@@ -21,7 +24,26 @@ BY_CLOCK = "by the clock"
 
 
 def _gate_given(state: State, e: GateGiven, _: At) -> None:
-    state.gates_given.put(e.order, GivenGate(e.order, e.gate, e.whence))
+    state.gates_given.put(e.order, GivenGate(e.order, e.gate, e.whence, e.row or _instead(state, e)))
+
+
+def _instead(state: State, e: GateGiven) -> tuple[Placed, ...]:
+    """The row of an order with this gate for its cover, in the place of the one before."""
+    before = state.gates_given.get(e.order)
+    row = list(before.row) if before else []
+    at = next((n for n, p in enumerate(row) if p.gate.kind is GateKind.COVER), len(row))
+    row[at : at + 1] = [Placed(e.gate, e.whence)] if e.gate else []
+    return tuple(row)
+
+
+def _word_given(state: State, e: WordGiven, at: At) -> None:
+    others = tuple(w for w in state.words_said.get(e.order, ()) if w.gate != e.gate)
+    said = WordSaid(e.gate, e.yes, at.stamp.who, at.stamp.at, e.why)
+    state.words_said.put(e.order, (*others, said))
+
+
+def _lapsed(state: State, e: WordsLapsed, _: At) -> None:
+    state.words_said.put(e.order, None)
 
 
 def _shipment_made(state: State, e: ShipmentMade, at: At) -> None:
@@ -54,6 +76,8 @@ def _awaited(state: State, e: ReleaseAwaited, at: At) -> None:
 FOLDS = (
     folding(ReleaseAwaited, _awaited),
     folding(GateGiven, _gate_given),
+    folding(WordGiven, _word_given),
+    folding(WordsLapsed, _lapsed),
     folding(ShipmentMade, _shipment_made),
     folding(OrderReleased, _released),
     folding(ReleaseUndone, _undone),

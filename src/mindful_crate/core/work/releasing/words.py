@@ -4,15 +4,24 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.releasing.judging import Judged
-from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.gates import GateKind, GateVerdict
 from mindful_crate.core.rulebook.words.parts import all_of
-from mindful_crate.core.work.releasing.acts import ChangeGate, PassGate, ReleaseLines, ReleaseOrders, UndoRelease
+from mindful_crate.core.work.releasing.acts import (
+    ChangeGate,
+    PassGate,
+    ReleaseLines,
+    ReleaseOrders,
+    SayToOrder,
+    UndoRelease,
+)
 from mindful_crate.core.work.releasing.events import (
     GateGiven,
     OrderReleased,
     ReleaseAwaited,
     ReleaseUndone,
     ShipmentMade,
+    WordGiven,
+    WordsLapsed,
 )
 from mindful_crate.core.work.rows import silent, telling
 
@@ -21,14 +30,15 @@ HOW = {GateVerdict.PASS: "", GateVerdict.WARN: " with a warning", GateVerdict.ST
 
 
 def gate_told(judged: Judged) -> str:
-    """What a gate found: its name, where it comes from, and the rate."""
-    return f"{judged.gate} ({judged.whence}) measures {judged.rate}, below {judged.below} %"
+    """What the gates found that say most against an order: their names, where they come from, and what they say."""
+    return "; ".join(f"{g.name} ({g.whence}) {g.says}" for g in judged.row if g.verdict is judged.verdict)
 
 
 def stopped(ground: Ground, judged: Judged) -> str:
     """That a gate stops an order: which, where it comes from, the rate, and what is missing by line."""
     lacking = []
-    for x in judged.lines:
+    by_cover = any(g.kind is GateKind.COVER and g.verdict is GateVerdict.STOP for g in judged.row)
+    for x in judged.lines if by_cover else ():
         if x.on_hand < x.wanted:
             item = ground.items[x.item]
             lacking.append(f"line {x.line}, {item.name}: {item.told(x.on_hand)} of {item.told(x.wanted)} on hand")
@@ -37,8 +47,21 @@ def stopped(ground: Ground, judged: Judged) -> str:
 
 
 def _given(e: GateGiven) -> str:
+    if len(e.row) > 1:
+        names = all_of(p.gate.name for p in e.row)
+        return f"`{e.order}` comes to the gates {names}, one after another"
+    if e.row and e.gate is None:
+        return f"`{e.order}` has gate {e.row[0].gate.name}: {e.row[0].whence}"
     gate = f"gate {e.gate.name}" if e.gate else "no gate"
     return f"`{e.order}` has {gate}: {e.why or e.whence}"
+
+
+def _yes(yes: bool) -> str:
+    return "yes" if yes else "no"
+
+
+def _also(why: str) -> str:
+    return f": {why}" if why else ""
 
 
 def _orders(a: ReleaseOrders) -> str:
@@ -50,6 +73,8 @@ def _orders(a: ReleaseOrders) -> str:
 WORDS = (
     silent(ReleaseAwaited),
     telling(GateGiven, _given),
+    telling(WordGiven, lambda e: f"{_yes(e.yes)} to `{e.order}` at {e.name}{_also(e.why)}"),
+    telling(WordsLapsed, lambda e: f"what was said to `{e.order}` at its gates holds no more: {e.why}"),
     telling(ShipmentMade, lambda e: f"shipment `{e.shipment}` for `{e.leaves.partner}`, to leave on {e.leaves.day}"),
     telling(OrderReleased, lambda e: f"`{e.order}` released{HOW[e.verdict]} into `{e.shipment}`, {e.rate} on hand"),
     telling(ReleaseUndone, lambda e: f"`{e.order}` is released no more: {e.why}"),
@@ -63,6 +88,7 @@ ASKED = (
             f"The office releases {'line' if len(a.lines) == 1 else 'lines'} {all_of(map(str, a.lines))} of `{a.order}`"
         ),
     ),
+    telling(SayToOrder, lambda a: f"The office says {_yes(a.yes)} to `{a.order}`{_also(a.why)}"),
     telling(PassGate, lambda a: f"The office lets `{a.order}` past its gate: {a.why}"),
     telling(UndoRelease, lambda a: f"The office takes the release of `{a.order}` back: {a.why}"),
     telling(
