@@ -30,7 +30,6 @@ WHY_NOT = {
     "F14": "what production uses up the host knows; the floor is told of what is made",
     "H17": "the host confirms, or its stand-in; the floor does not force it",
     "I02": "which orders a wave takes is said in the sentences of its plan; there are no saved searches",
-    "I08": "the bench says what walks who walks most; the lists of pickers are not shown side by side",
     "I21": "the unit comes with what is scanned or with the order; no question asks for it alone",
     "M05": "an ordinary rule that puts away into a lane, at most so many in a bin, keeps a part there; the demo has no such rule",
     "N05": "what was not answered is kept and sent again; beyond that nothing is taken without the network",

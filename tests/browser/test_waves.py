@@ -50,6 +50,43 @@ def test_a_wave_plan_is_made_and_tried_on_the_orders_as_they_are(page: Page) -> 
     expect(made).to_have_count(0)
 
 
+@pytest.mark.needs("I08")
+def test_who_walks_which_round_is_drawn(page: Page) -> None:
+    """What each picker walks, how even that is, and where they meet; one round alone with its stops; with one picker more it is shared anew."""
+    sign_in(page, at="/waves")
+    bench = page.get_by_label("Bench")
+    expect(bench.get_by_label("Ways to pick this wave")).to_be_visible()
+    bench.get_by_label("A wave of").select_option("WP-2")
+    bench.get_by_role("button", name="Its rounds on the map").click()
+    sheet = page.get_by_role("dialog", name="Rounds of the wave")
+    pickers = sheet.get_by_role("list", name="Pickers and their rounds").locator("> li")
+    expect(pickers.first).to_contain_text(re.compile(r"^1 Quay crew [\d,]+ m \d rounds?"))
+    expect(sheet).to_contain_text("They begin and end at PACK-1.")
+    expect(sheet.locator("canvas")).to_be_visible()
+    no_axe_violations(page)
+    before = pickers.count()
+    one = pickers.first.get_by_role("button", name=re.compile("^Task")).first
+    one.click()
+    expect(one).to_have_attribute("aria-pressed", "true")
+    no_axe_violations(page)
+    sheet.get_by_role("button", name="Show all").click()
+    expect(one).to_have_attribute("aria-pressed", "false")
+    sheet.get_by_role("button", name="Close").click()
+    plan = page.locator("#WP-2")
+    plan.locator(".word", has_text="picker").click()
+    box = page.get_by_role("textbox").last
+    expect(box).to_be_focused()
+    box.fill("9")
+    page.keyboard.press("Enter")
+    expect(plan).to_contain_text("9 pickers")
+    bench.get_by_role("button", name="Its rounds on the map").click()
+    expect(pickers).not_to_have_count(before)
+    expect(sheet).to_contain_text("nothing to walk")
+    sheet.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(plan).not_to_contain_text("9 pickers")
+
+
 @pytest.mark.needs("B02", "B03", "B19")
 def test_steps_out_and_recipes_that_pick_are_sentences_with_a_map_and_a_bench(page: Page) -> None:
     """The map of goods that go out leads to what decides it; a station is switched off and the map follows; the bench of recipes shows the tasks of

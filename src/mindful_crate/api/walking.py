@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 
 from flask import current_app
 from flask_openapi3 import APIBlueprint, Tag
@@ -244,10 +243,7 @@ def _drawn(tours: Tours, order: Sequence[int], *, is_round: bool) -> TourView:
     """A tour with its corners."""
     network: Network = tours.network
     legs = [*order, order[0]] if is_round else list(order)
-    spots: list[list[int]] = []
-    for a, b in pairwise(legs):
-        walk = network.walk(a, b)
-        spots += [[x, y] for x, y in walk.spots] if walk else []
+    spots = [[x, y] for x, y in tours.corners(order, is_round=is_round)]
     bins = [str(network.bins[n].code) for n in legs]
     return TourView(bins=bins, metres=(tours.length(order, is_round=is_round) + 500) // 1000, spots=spots)
 

@@ -18,6 +18,7 @@ from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import RecipeId, SiteCode, WaveNo
+from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.wave_bench import Goes, Wave, in_no_plan, sorted_out, wave_of
@@ -33,6 +34,7 @@ from mindful_crate.core.proving.wave_board import (
     inside,
     on_board,
 )
+from mindful_crate.core.proving.wave_rounds import rounds_of
 from mindful_crate.core.proving.wave_runs import Run, next_runs
 from mindful_crate.core.releasing.planning import LeftOut
 from mindful_crate.core.rulebook.book import Rulebook
@@ -40,6 +42,7 @@ from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.rulebook.words.waves import NAMES
+from mindful_crate.core.work.stamp import Stamp
 
 api = APIBlueprint("waves", __name__, url_prefix="/api", abp_tags=[Tag(name="waves")], doc_ui=WITH_DOCUMENT)
 MOST = 300
@@ -190,6 +193,52 @@ class WaveTaskShown(Answer):
     metres: int | None
 
 
+class RoundView(Answer):
+    """A task as it is walked: its bins in order, with the way back, and its corners on the map in mm."""
+
+    no: int
+    crew: str
+    cart: int
+    orders: list[str]
+    lines: int
+    bins: list[str]
+    to: str
+    metres: int
+    spots: list[list[int]]
+
+
+class PickerView(Answer):
+    """What one picker walks: rounds by their numbers."""
+
+    crew: str
+    rounds: list[int]
+    metres: int
+
+
+class MeetingView(Answer):
+    """An aisle to which several pickers go, by their places in the list."""
+
+    zone: str
+    aisle: str
+    pickers: list[int]
+
+
+class RoundsView(Answer):
+    """The rounds of the wave a plan would make now, given to pickers. ``over_even``: how much more whoever walks most has than an even share, in
+    per cent; ``unwalked``: tasks that lead to where one cannot walk."""
+
+    site: str
+    plan: str
+    start: str
+    rounds: list[RoundView]
+    pickers: list[PickerView]
+    meetings: list[MeetingView]
+    over_even: int
+    unwalked: int
+    more: int
+    """So many rounds are not drawn."""
+
+
 class RunView(Answer):
     """A run to come: what it takes, what of its orders it leaves and why, and what goes with it after the day it should have left."""
 
@@ -311,14 +360,7 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
         found = seen_draft(conn, path.id)
         with asked_state(conn, found, body.world, alone=True) as state:
             stamp = asked_now(state)
-            orders = sorted_out(state, found.rulebook, stamp)
-            plans = found.rulebook.waves_at(SiteCode(found.row.site))
-            taken = {o.plan for o in orders}
-            plan = next((p for p in plans if p.id == body.plan), None) or next(
-                (p for p in plans if p.id in taken), None
-            )
-            mine = [o.order for o in orders if plan is not None and o.plan == plan.id]
-            made = wave_of(state, found.rulebook, plan, mine, stamp) if plan is not None and mine else None
+            orders, plan, made = _asked(state, found.rulebook, body.plan, stamp)
             gap = in_no_plan(state, found.rulebook, [o.order for o in orders], stamp.today)
             numbers = found.rulebook.numbered_recipes(SiteCode(found.row.site))
             site = state.settings.site
@@ -335,6 +377,42 @@ def bench_waves(path: ById, body: WaveBenchBody) -> WaveBenchView:
             )
             zone = state.ground.sites[site].time_zone
             return _bench(orders, plan, made, found.rulebook, numbers, gap, runs, state.clock, zone)
+
+
+def _asked(state: State, book: Rulebook, wanted: str, stamp: Stamp) -> tuple[list[Goes], WavePlan | None, Wave | None]:
+    """Where each order belongs, the plan that is asked for (else the first that takes something), and the wave it would make."""
+    orders, plans = sorted_out(state, book, stamp), book.waves_at(state.settings.site)
+    taken = {o.plan for o in orders}
+    plan = next((p for p in plans if p.id == wanted), None) or next((p for p in plans if p.id in taken), None)
+    mine = [o.order for o in orders if plan is not None and o.plan == plan.id]
+    return orders, plan, wave_of(state, book, plan, mine, stamp) if plan is not None and mine else None
+
+
+@api.post("/drafts/<id>/bench/rounds", responses={200: RoundsView, **PROBLEMS})
+@needs(Right.LOOK)
+def bench_rounds(path: ById, body: WaveBenchBody) -> RoundsView:
+    """The rounds in which the wave would be picked that a plan would make now, and which picker walks which. Nothing is stored."""
+    with wired(current_app).database.transaction() as conn:
+        found = seen_draft(conn, path.id)
+        with asked_state(conn, found, body.world, alone=True) as state:
+            _, plan, made = _asked(state, found.rulebook, body.plan, asked_now(state))
+            if plan is None or made is None:
+                raise Refusal("no_wave", "No order that may go is for this plan: there is nothing to walk.", "plan")
+            all_ = rounds_of(state, made)
+            crews = found.rulebook.crews
+            return RoundsView(
+                site=state.settings.site, plan=plan.name, start=all_.start or "", over_even=(all_.over_even_permille + 5) // 10,
+                unwalked=len(all_.unwalked), more=max(0, len(all_.rounds) - MOST),
+                rounds=[
+                    RoundView(
+                        no=r.no, crew=crew_name(crews, r.crew), cart=r.cart, orders=list(r.orders), lines=r.lines, bins=list(r.bins), to=r.to or "",
+                        metres=r.mm // 1000, spots=[list(s) for s in r.spots],
+                    )
+                    for r in all_.rounds[:MOST]
+                ],
+                pickers=[PickerView(crew=crew_name(crews, p.crew), rounds=list(p.rounds), metres=p.mm // 1000) for p in all_.pickers],
+                meetings=[MeetingView(zone=m.zone, aisle=m.aisle, pickers=list(m.pickers)) for m in all_.meetings],
+            )  # fmt: skip
 
 
 def _bench(

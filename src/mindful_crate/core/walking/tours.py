@@ -9,7 +9,7 @@ from itertools import pairwise
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.walking.aisles import Aisles
-from mindful_crate.core.walking.network import NOWHERE, Network
+from mindful_crate.core.walking.network import NOWHERE, Network, Spot
 from mindful_crate.core.walking.search import affordable, at_least, is_symmetric, length, short_round
 from mindful_crate.core.walking.sets import MOST, shortest_round
 
@@ -75,6 +75,12 @@ class Tours:
         """How far it is to walk to stops in the order given; NOWHERE when one cannot."""
         legs = [*order, order[0]] if is_round else list(order)
         return min(NOWHERE, sum(self.network.mm(a, b) for a, b in pairwise(legs)))
+
+    def corners(self, order: Sequence[int], *, is_round: bool = True) -> tuple[Spot, ...]:
+        """The corners over which one walks to stops in the order given, in mm; nothing where one cannot."""
+        legs = [*order, order[0]] if is_round else list(order)
+        walks = (self.network.walk(a, b) for a, b in pairwise(legs))
+        return tuple(spot for walk in walks if walk for spot in walk.spots)
 
     def _by_matrix(self, middle: list[int], start: int, end: int, rounds: int, seed: int) -> Tour:
         network = self.network

@@ -1,11 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
-import { Fragment, useState } from 'react'
+import Button from '@mui/material/Button'
+import { Fragment, lazy, Suspense, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { DRAFT, useDraft } from '../parts/data'
 import { FloorAsked, NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
+
+const WaveRounds = lazy(() => import('./WaveRounds'))
 
 type View = Shape['WaveBenchView']
 
@@ -15,6 +18,7 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
   const draft = useDraft()
   const [world, setWorld] = useState('')
   const [plan, setPlan] = useState('')
+  const [onMap, setOnMap] = useState(false)
   const answer = useQuery({
     queryKey: ['bench', 'waves', world, plan, draft.data?.rulebook],
     enabled: !!draft.data,
@@ -51,9 +55,19 @@ export default function WaveBench({ plans }: { plans: { id: string; name: string
         </Pick>
       </div>
       <NoAnswer error={answer.error} />
+      {onMap && (
+        <Suspense>
+          <WaveRounds world={world} plan={shown} close={() => setOnMap(false)} />
+        </Suspense>
+      )}
       {a && !answer.error && (
         <>
           {a.takes.length > 0 ? <Made of={a} /> : <p className="empty">No order that may go is for this plan.</p>}
+          {a.tasks.some((t) => t.metres !== null) && (
+            <div className="form">
+              <Button onClick={() => setOnMap(true)}>Its rounds on the map</Button>
+            </div>
+          )}
           {shown && <NextRuns of={a} />}
           <h3>Where each order belongs</h3>
           {a.orders.length === 0 && (
