@@ -31,11 +31,8 @@ WHY_NOT = {
     "H17": "the host confirms, or its stand-in; the floor does not force it",
     "I02": "which orders a wave takes is said in the sentences of its plan; there are no saved searches",
     "I21": "the unit comes with what is scanned or with the order; no question asks for it alone",
-    "M05": "an ordinary rule that puts away into a lane, at most so many in a bin, keeps a part there; the demo has no such rule",
     "N05": "what was not answered is kept and sent again; beyond that nothing is taken without the network",
     "N06": "lines are not loaded to a handset beforehand; without the network nothing new is begun",
-    "P07": "reservations are of stock; what is on its way is promised, not reserved",
-    "Q03": "everybody arranges Today, a supervisor too; the test of it does so as the analyst",
 }
 """Why some are not shown."""
 PATH = ROOT / "docs" / "needs.md"

@@ -55,6 +55,34 @@ def test_today_is_arranged_and_stays_so(page: Page) -> None:
     no_axe_violations(page)
 
 
+@pytest.mark.needs("Q03")
+def test_a_supervisor_has_the_page_she_watches(page: Page) -> None:
+    """Her first page begins with the floor, not with the rules; waves are added and put first, lead to the board, and stay hers alone."""
+    sign_in(page, "Tove", at="/today")
+    expect(page.get_by_role("link", name=re.compile("Tasks in hands"))).to_be_visible()
+    assert "Findings in doubt" not in titles(page)
+    page.get_by_role("button", name="Arrange").click()
+    for number in ("Waves", "Orders to release"):
+        page.get_by_role("button", name="Add a number").click()
+        page.get_by_role("menuitem", name=number, exact=True).click()
+        expect(page.locator(".tile .title").last).to_have_text(number)
+    for number in ("Receipts the host does not know", "Messages given up"):
+        page.get_by_role("button", name=f"Take {number} away").click()
+        expect(page.locator(".tile .title", has_text=number)).to_have_count(0)
+    mine = titles(page)
+    assert mine[-2:] == ["Waves", "Orders to release"]
+    page.get_by_role("link", name=re.compile(r"^Waves \d")).click()
+    expect(page.get_by_role("heading", name="Wave board")).to_be_visible()
+    with page.expect_response("**/api/today**"):
+        page.goto("/today")
+    expect(page.locator(".tile .title")).to_have_text(mine)
+    page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
+    sign_in(page, at="/today")
+    expect(page.get_by_role("link", name=re.compile("Rehearsals to look at"))).to_be_visible()
+    assert "Orders to release" not in titles(page)
+
+
 def test_who_may_act_on_the_live_floor_does_it_from_the_rail(page: Page) -> None:
     """The supervisor has the office there, and a handset of her own: nobody's hands but hers."""
     sign_in(page, "Tove", at="/today")
@@ -104,7 +132,7 @@ def test_rules_change_places_by_mouse(page: Page) -> None:
     """A rule is held by its number and dropped where it shall stand; one step takes it back."""
     sign_in(page)
     numbers = page.locator(".rules > li")
-    expect(numbers).to_have_count(5)
+    expect(numbers).to_have_count(6)
     assert numbers.first.get_attribute("id") == "BR-1"
     hold, onto = page.get_by_role("button", name="Move rule 1"), page.get_by_role("button", name="Move rule 2")
     start, end = hold.bounding_box(), onto.bounding_box()

@@ -205,7 +205,7 @@ def test_the_first_click_on_a_word_further_down_opens_it(page: Page) -> None:
     """Mouse down, a moment, up: with another rule in the hands, and with its editor still open."""
     sign_in(page)
     rules = page.locator(".rule")
-    expect(rules).to_have_count(5)
+    expect(rules).to_have_count(6)
     page.set_viewport_size({"width": 1280, "height": 1500})
     for left_open, pairs in ((False, [(n, n + 1) for n in range(4)]), (True, [(0, 3), (0, 4), (1, 4)])):
         for one, other in pairs:

@@ -236,9 +236,9 @@ def test_the_map_names_the_rules_that_put_goods_there(rulebook: Rulebook, ground
         return {n.title: n.says for n in page.sections[0].graph.nodes if n.on}
 
     rulebook = replace(rulebook, step_plans=rulebook.step_plans[:1])
-    assert said(rulebook)["Bulk"] == "rules 3, 5" and said(rulebook)["Receive"] == "Purchase receipts"
+    assert said(rulebook)["Bulk"] == "rules 3, 6" and said(rulebook)["Receive"] == "Purchase receipts"
     off = apply_edits(to_plain(rulebook), (Edit("set", "bin_rules/BL-1/rules/BR-3/on", False),))
-    assert said(read_rulebook(off))["Bulk"] == "rule 5"
+    assert said(read_rulebook(off))["Bulk"] == "rule 6"
     stay = apply_edits(to_plain(rulebook), (Edit("set", "step_plans/SP-1/put_away/on", False),))
     assert "Bulk" not in said(read_rulebook(stay)) and "Goods stay" not in said(read_rulebook(stay))
 
@@ -255,6 +255,6 @@ def test_of_a_long_list_what_is_in_sight_is_drawn(rulebook: Rulebook, ground: Gr
         return [r.id for r in page.sections[0].rows], page.sections[0].more
 
     assert shown("put_away", 0) == (ids, 0) and shown("put_away", 99) == (ids, 0)
-    assert shown("put_away", 7) == (ids[:7], 28)
+    assert shown("put_away", 7) == (ids[:7], len(ids) - 7)
     rows, more = shown(ids[20], 7)
-    assert ids[20] in rows and rows == ids[: len(rows)] and len(rows) + more == 35
+    assert ids[20] in rows and rows == ids[: len(rows)] and len(rows) + more == len(ids)

@@ -86,8 +86,8 @@ def test_edits_reach_parts_by_their_id(rulebook: Rulebook) -> None:
         book = from_plain(Rulebook, apply_edits(plain, edits))
         return [r.id for r in book.bin_rules[0].rules]
 
-    assert edited(Edit("move", RULE, at=0)) == ["BR-3", "BR-1", "BR-2", "BR-4", "BR-5"]
-    assert edited(Edit("remove", RULE)) == ["BR-1", "BR-2", "BR-4", "BR-5"]
+    assert edited(Edit("move", RULE, at=0)) == ["BR-3", "BR-1", "BR-2", "BR-4", "BR-6", "BR-5"]
+    assert edited(Edit("remove", RULE)) == ["BR-1", "BR-2", "BR-4", "BR-6", "BR-5"]
     new = {"id": "BR-9", "targets": []}
     assert edited(Edit("insert", "bin_rules/BL-1/rules", new, 1))[1] == "BR-9"
     with pytest.raises(Refusal, match="is there already"):

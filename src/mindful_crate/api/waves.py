@@ -34,7 +34,6 @@ from mindful_crate.core.proving.wave_board import (
     inside,
     on_board,
 )
-from mindful_crate.core.proving.wave_rounds import rounds_of
 from mindful_crate.core.proving.wave_runs import Run, next_runs
 from mindful_crate.core.releasing.planning import LeftOut
 from mindful_crate.core.rulebook.book import Rulebook
@@ -42,6 +41,7 @@ from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.rulebook.words.waves import NAMES
+from mindful_crate.core.work.picking.rounds import rounds_of
 from mindful_crate.core.work.stamp import Stamp
 
 api = APIBlueprint("waves", __name__, url_prefix="/api", abp_tags=[Tag(name="waves")], doc_ui=WITH_DOCUMENT)
@@ -398,7 +398,7 @@ def bench_rounds(path: ById, body: WaveBenchBody) -> RoundsView:
             _, plan, made = _asked(state, found.rulebook, body.plan, asked_now(state))
             if plan is None or made is None:
                 raise Refusal("no_wave", "No order that may go is for this plan: there is nothing to walk.", "plan")
-            all_ = rounds_of(state, made)
+            all_ = rounds_of(state, made.picking.tasks, plan.pickers)
             crews = found.rulebook.crews
             return RoundsView(
                 site=state.settings.site, plan=plan.name, start=all_.start or "", over_even=(all_.over_even_permille + 5) // 10,

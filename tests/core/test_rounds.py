@@ -10,10 +10,10 @@ import pytest
 from mindful_crate.core.catalog.ids import PersonId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.wave_bench import Wave, sorted_out, wave_of
-from mindful_crate.core.proving.wave_rounds import rounds_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.walking.distance import tours_of
+from mindful_crate.core.work.picking.rounds import rounds_of
 from tests.playbook import new_world
 
 
@@ -26,7 +26,7 @@ def test_every_task_is_walked_by_one_picker(ground: Ground, rulebook: Rulebook, 
     plan = replace(rulebook.wave_plans[0], method=method, pickers=pickers, totes=4, cart_lines=6)
     orders = [g.order for g in sorted_out(state, rulebook, stamp)][:30]
     made: Wave = wave_of(state, rulebook, plan, orders, stamp)
-    found = rounds_of(state, made)
+    found = rounds_of(state, made.picking.tasks, pickers)
     tours = tours_of(state.ground, state.settings.site)
     by_no = {r.no: r for r in found.rounds}
     assert len(by_no) > 5 and not found.unwalked and len(by_no) == len(made.picking.tasks)

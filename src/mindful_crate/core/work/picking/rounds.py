@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 from mindful_crate.core.catalog.ids import BinCode, CrewId, OrderNo
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.proving.wave_bench import Wave
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.sharing import share
 from mindful_crate.core.walking.distance import tours_of
@@ -66,12 +65,12 @@ class WaveRounds:
         return (1000 * max(mine) * len(mine) + sum(mine) - 1) // max(1, sum(mine)) - 1000 if mine else 0
 
 
-def rounds_of(state: State, made: Wave) -> WaveRounds:
-    """The rounds of a wave. Those of the crew that walks most are shared over as many pickers as the plan has, the longest first, each to whoever
+def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
+    """The rounds in which these tasks are walked. Those of the crew that walks most are shared over so many pickers at ``most``, the longest first, each to whoever
     has least; each other crew's are of one."""
     tours, start = tours_of(state.ground, state.settings.site), begins(state)
     rounds, unwalked = [], []
-    for no, task in enumerate(made.picking.tasks, start=1):
+    for no, task in enumerate(tasks, start=1):
         if start is None or task.walk_mm is None:
             unwalked.append(no)
             continue
@@ -83,7 +82,7 @@ def rounds_of(state: State, made: Wave) -> WaveRounds:
                 tours.corners([start, *numbers]),
             )
         )  # fmt: skip
-    pickers = _shared(rounds, made.plan.pickers)
+    pickers = _shared(rounds, most)
     begin = tours.network.bins[start].code if start is not None else None
     return WaveRounds(begin, tuple(rounds), pickers, _meetings(state, rounds, pickers), tuple(unwalked))
 
