@@ -25,7 +25,6 @@ ABOUT = {
 }  # fmt: skip
 WHY_NOT = {
     "B07": "a need pulls one movement, a refill; a chain of several back from the need is not made",
-    "B44": "what a handset lists follows from menus, flows and crews; there is no switch for kinds of documents beside those",
     "B47": "what packing, picking and shipping prefer is in the rules of their chapters; there are no options beside those",
     "F14": "what production uses up the host knows; the floor is told of what is made",
     "H17": "the host confirms, or its stand-in; the floor does not force it",

@@ -8,14 +8,17 @@ from datetime import date
 import pytest
 
 from mindful_crate.core.catalog.goods import OrderKind
-from mindful_crate.core.catalog.ids import FlowId, OrderNo
+from mindful_crate.core.catalog.ids import FlowId, OrderNo, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.proving.on_handset import order_shown
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpose, OtherBin, PlateBy, Prompt, Proposes
 from mindful_crate.core.scanning.reading import How, Read, Scan, gs1_check_digit, gs1_day, parse_day, read
 from mindful_crate.core.work.matters import MACHINE
 from mindful_crate.core.world import acts
+from mindful_crate.core.world import events as ev
 from tests.playbook import Play, barcode, new_world, paint
 
 TODAY = date(2026, 3, 3)
@@ -199,6 +202,43 @@ def test_orders_that_cannot_be_received(ground: Ground, rulebook: Rulebook) -> N
     play.scan(barcode(ground, "FEN-15", "pc")).refused("line_complete")
     play.scan("PO-1008").refused("order_complete", "Nothing of `PO-1008` is open")
     play.scan(barcode(ground, "SHK-10", "box")).refused("not_on_order", "`PO-1001`")
+
+
+def test_a_flow_takes_the_kinds_of_orders_it_is_for(ground: Ground, rulebook: Rulebook) -> None:
+    """Another kind is not listed and is refused by name; by the item alone its orders are passed over. Kinds that no flow on a menu takes are a
+    finding, and their orders say so."""
+    own = replace(flow_of(rulebook, "F-RECEIVE"), order_kinds=(OrderKind.PURCHASE, OrderKind.PRODUCTION))
+    item_first = replace(flow_of(rulebook, "F-BYITEM"), order_kinds=(OrderKind.TRANSFER,))
+    flows = tuple({own.id: own, item_first.id: item_first}.get(f.id, f) for f in rulebook.flows)
+    gone = {f.id for f in flows if f.purpose is FlowPurpose.RECEIVE} - {own.id, item_first.id}
+    menus = tuple(replace(m, flows=tuple(f for f in m.flows if f not in gone)) for m in rulebook.menus)
+    book = replace(rulebook, flows=flows, menus=menus)
+    play = Play(new_world(ground, book)).opens("F-RECEIVE")
+    kinds = {ground.orders[OrderNo(p.value)].kind for p in play.question().picks}
+    assert kinds and kinds <= {OrderKind.PURCHASE, OrderKind.PRODUCTION}
+    says = "takes purchase orders or production output alone, and `TI-3001` is a transfer from another site."
+    play.scan("TI-3001").refused("kind_of_another_flow", says)
+    play.scan("PO-1005").done().press("leave")
+    assert not {f.code for f in findings(rulebook, ground, SiteCode("HQ"))} & {"kind_on_no_flow"}
+    found = [f for f in findings(book, ground, SiteCode("HQ")) if f.code == "kind_on_no_flow"]
+    assert [f.place for f in found] == ["flows/F-RECEIVE/order_kinds"] and "announced returns" in found[0].says
+    order = next(o for o in ground.orders.values() if o.kind is OrderKind.CUSTOMER_RETURN and o.site == "HQ")
+    told = [a.says for a in order_shown(play.state, book, order).agrees if not a.holds]
+    assert any("other kinds of orders alone" in t for t in told), told
+    bought = ground.orders[OrderNo("PO-1005")].lines[0].item
+    assert all(x.item != bought for o in ground.orders.values() if o.kind is OrderKind.TRANSFER for x in o.lines)
+    for order_kinds, outcome in (((OrderKind.PURCHASE,), ev.Done), ((OrderKind.TRANSFER,), ev.Refused)):
+        alone = replace(
+            book, flows=tuple(replace(f, order_kinds=order_kinds) if f.id == item_first.id else f for f in flows)
+        )
+        play = Play(new_world(ground, alone)).opens("F-BYITEM")
+        play.scan(ground.barcodes_of[bought][0].code)
+        assert play.last is not None and isinstance(play.last.outcome, outcome), play.last.says
+
+
+def flow_of(book: Rulebook, flow: str) -> Flow:
+    """A flow of the demo."""
+    return next(f for f in book.flows if f.id == flow)
 
 
 def test_lines_are_edited_before_the_plate_is_finished(ground: Ground, rulebook: Rulebook) -> None:

@@ -42,23 +42,30 @@ class Shown:
 def orders_shown(state: State, rulebook: Rulebook) -> list[Shown]:
     """All orders of the world's site, by promised date and number."""
     site = state.settings.site
-    receives = _receives(state, rulebook)
+    receives = {k: _receives(state, rulebook, k) for k in OrderKind}
     orders = sorted((o for o in state.all_orders() if o.site == site), key=lambda o: (o.promised, o.number))
-    return [_shown(state, o, _planned(state, rulebook, o), receives) for o in orders]
+    return [_shown(state, o, _planned(state, rulebook, o), receives[o.kind]) for o in orders]
 
 
 def order_shown(state: State, rulebook: Rulebook, order: Order) -> Shown:
     """One order of the world's site."""
-    return _shown(state, order, _planned(state, rulebook, order), _receives(state, rulebook))
+    return _shown(state, order, _planned(state, rulebook, order), _receives(state, rulebook, order.kind))
 
 
-def _receives(state: State, rulebook: Rulebook) -> Agrees:
-    """Is there a crew that can receive? The same for every order."""
+def _receives(state: State, rulebook: Rulebook, kind: OrderKind) -> Agrees:
+    """Is there a crew that can receive orders of a kind?"""
     site = state.settings.site
     names = {c.id: c.name for c in rulebook.crews}
-    found = [f"{names.get(c, c)} with {flow.name}" for c, flow in rulebook.seen_by(site, FlowPurpose.RECEIVE)]
+    seen = rulebook.seen_by(site, FlowPurpose.RECEIVE)
+    found = [f"{names.get(c, c)} with {flow.name}" for c, flow in seen if flow.is_for(kind)]
     if found:
         return Agrees(True, f"On the menu of {any_of(found)}.")
+    if seen:
+        others = any_of(dict.fromkeys(flow.name for _, flow in seen))
+        return Agrees(
+            False,
+            f"{others} {'takes' if len(seen) == 1 else 'take'} other kinds of orders alone. Say so otherwise on Scanner.",
+        )
     flows = [f.name for f in rulebook.flows if f.purpose is FlowPurpose.RECEIVE and f.site in (None, site)]
     if flows:
         return Agrees(False, f"{any_of(flows)} is on no crew's menu. Put it on one, on Scanner.")

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from enum import Enum
 from typing import Any, Literal
 
-from mindful_crate.core.catalog.goods import Status
+from mindful_crate.core.catalog.goods import INBOUND, Status
 from mindful_crate.core.catalog.ids import SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE, Zone, ZonePurpose
@@ -149,6 +149,7 @@ def _of(table: dict[Any, str]) -> tuple[Choice, ...]:
 AS_SET = "as the settings say"
 _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "order_kinds": ("From", True, ORDER_KINDS),
+    "kinds_in": ("It shows and takes", True, {k: ORDERS[k].lower() for k in INBOUND}),
     "unit_forms": ("In the form of", True, UNIT_FORMS),
     "trackings": ("Items that are", True, TRACKINGS),
     "statuses": ("Goods that are", True, STATUSES),

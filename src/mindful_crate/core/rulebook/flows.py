@@ -10,6 +10,7 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Self
 
+from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import CrewId, FlowId, PlateKindCode, PromptId, SiteCode
 from mindful_crate.core.record import Word, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -243,6 +244,12 @@ class Flow:
     site: SiteCode | None = None
     short: Short = Short.OTHER_BIN
     """Of a flow that picks: what follows when something is not there."""
+    order_kinds: tuple[OrderKind, ...] = ()
+    """Of a flow that receives: the kinds of orders it shows and takes; none: all that come in."""
+
+    def is_for(self, kind: OrderKind) -> bool:
+        """Does it take orders of this kind?"""
+        return not self.order_kinds or kind in self.order_kinds
 
     @property
     def takes_by(self) -> BinPurpose | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
 
+from mindful_crate.core.catalog.goods import INBOUND
 from mindful_crate.core.catalog.ids import BinCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.proving.agreement import KEPT_BY
@@ -14,6 +15,7 @@ from mindful_crate.core.rulebook.flows import Asks, Check, Each, Flow, FlowPurpo
 from mindful_crate.core.rulebook.settings import GENERAL, Level, Sync, levels
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
 from mindful_crate.core.scanning.kinds import called
 from mindful_crate.core.scanning.reading import Read
 from mindful_crate.core.work.matters import MACHINE
@@ -37,6 +39,7 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             "somebody taps for the new ones on it."
         )
         yield doubt("never_synced", f"settings/{site if level is Level.SITE else GENERAL}/sync", says)
+    yield from _kinds(book, site)
     on_menus = {f for m in book.menus for f in m.flows}
     undone = any(
         step.on and step.undo
@@ -53,6 +56,23 @@ def flows(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             )
             yield doubt("nothing_undone", place, says)
         yield from _flow(book, flow, ground, site, place)
+
+
+def _kinds(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
+    """Kinds of orders that a step plan receives, and that no flow on a menu takes."""
+    seen = book.shown_flows(site, FlowPurpose.RECEIVE)
+    for kind in INBOUND if seen else ():
+        plan = next(
+            (
+                p
+                for p in book.step_plans
+                if p.on and p.receive.on and p.site in (None, site) and p.order_kind in (None, kind)
+            ),
+            None,
+        )
+        if plan is not None and not any(f.is_for(kind) for f in seen):
+            says = f"{plan.name} receives {ORDERS[kind].lower()}, and {any_of(f.name for f in seen)} takes other kinds alone: nobody can receive them."
+            yield doubt("kind_on_no_flow", f"flows/{seen[0].id}/order_kinds", says)
 
 
 COUNTS = {Asks.QUANTITY: Asks.ITEM, Asks.PICK_COUNT: Asks.PICK_ITEM}

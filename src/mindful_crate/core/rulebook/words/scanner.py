@@ -19,7 +19,7 @@ from mindful_crate.core.rulebook.flows import (
     Proposes,
     Short,
 )
-from mindful_crate.core.rulebook.words.parts import NO_LAYERS, Layers, Part, Sentence, just, layered
+from mindful_crate.core.rulebook.words.parts import NO_LAYERS, ORDERS, Layers, Part, Sentence, any_of, just, layered
 
 PLATE_BY = {
     PlateBy.MADE: "gets the site's next number",
@@ -238,6 +238,15 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             layered(NEXT_CONFIRMS, "next_item_confirms", flow.next_item_confirms, layers, path),
             just("."),
         ]
+        if flow.order_kinds:
+            told = any_of(ORDERS[k].lower() for k in flow.order_kinds)
+            parts += [
+                just(" It shows and takes "),
+                Part("word", told, f"{path}/order_kinds", "kinds_in"),
+                just(" alone."),
+            ]
+        else:
+            parts += [just(" "), Part("add", "only some kinds of orders", f"{path}/order_kinds", "kinds_in")]
         if all(p.asks is not Asks.ORDER for p in flow.prompts):
             parts.append(
                 just(" No order is named: what comes goes to the order that was promised first, then to the next.")

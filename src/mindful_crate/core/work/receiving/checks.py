@@ -17,8 +17,9 @@ from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.flows import Flow
 from mindful_crate.core.rulebook.steps import DeliveryNote, Found, Over, StepPlan, goes_otherwise
-from mindful_crate.core.rulebook.words.parts import ORDERS, any_of
+from mindful_crate.core.rulebook.words.parts import ORDER_KINDS, ORDERS, any_of
 from mindful_crate.core.work.unloading.standing import counted, off, standing
 
 LISTED = 5
@@ -38,6 +39,14 @@ def order_for_receipt(state: State, number: OrderNo) -> Order:
     if not state.lines_open(order):
         raise Refusal("order_complete", f"Nothing of `{number}` is open: all of it has arrived or is on a plate.")
     return order
+
+
+def check_kind(flow: Flow, order: Order) -> None:
+    """Refuse an order of a kind that a flow does not take."""
+    if not flow.is_for(order.kind):
+        takes = any_of(ORDERS[k].lower() for k in flow.order_kinds)
+        says = f"{flow.name} takes {takes} alone, and `{order.number}` is {ORDER_KINDS[order.kind]}."
+        raise Refusal("kind_of_another_flow", says)
 
 
 def check_free(state: State, order: Order) -> None:
@@ -175,10 +184,12 @@ def over_told(order: Order, item: Item, over: int) -> str:
     return f"{item.told(over)} of {item.name} are more than `{order.number}` has ordered."
 
 
-def wanting(rulebook: Rulebook, state: State, item: ItemCode) -> list[Order]:
-    """The orders that still want an item and may be received now, the earliest promised first."""
+def wanting(rulebook: Rulebook, state: State, item: ItemCode, flow: Flow | None = None) -> list[Order]:
+    """The orders that still want an item and may be received now, with this flow if one is named; the earliest promised first."""
     found = []
     for order in receivable_orders(state, item):
+        if flow is not None and not flow.is_for(order.kind):
+            continue
         if open_of_item(state, order, item):
             plan = rulebook.plan_for(rulebook.asked(state.ground, order, item))
             if plan is not None and plan.receive.on and not waits_for(state, order, plan, item):

@@ -77,7 +77,7 @@ def orders_of(ctx: Context, answers: Answers) -> list[Order]:
     """The order being received, or, where none is named, those that want the item, the earliest promised first."""
     if answers[ORDER] is not None:
         return [order_of(ctx, answers)]
-    return receiving.wanting(ctx.rulebook, ctx.state, answers.known(ITEM))
+    return receiving.wanting(ctx.rulebook, ctx.state, answers.known(ITEM), ctx.flow)
 
 
 def still_open(ctx: Context, answers: Answers) -> int:
@@ -136,6 +136,8 @@ def announced(ctx: Context, dialogue: Dialogue, reading: Reading) -> Step | None
     announced = ctx.state.announced(PlateNo(reading.code))
     if not announced:
         return None
+    if (order := ctx.state.order(announced[0].order)) is not None:
+        receiving.check_kind(ctx.flow, order)
     act = ReceiveAnnounced(ctx.flow.id, PlateNo(reading.code), dialogue.answers[NOTE] or "")
     return Step(
         dialogue.answers.having(ORDER, announced[0].order).having(NEW_PLATE, False), passed(dialogue), acts=(act,)

@@ -68,7 +68,8 @@ def _by_order(rulebook: Rulebook, state: State, act: NoteLine) -> list[NoteLine]
     """Goods of no order that was named go to those that want them, the earliest promised first."""
     if act.order is not None:
         return [act]
-    orders, left, found = receiving.wanting(rulebook, state, act.item), act.quantity, []
+    orders = receiving.wanting(rulebook, state, act.item, rulebook.flow(act.flow))
+    left, found = act.quantity, list[NoteLine]()
     if not orders:
         raise receiving.nobody_wants(state.ground.items[act.item])
     numbers = act.serials

@@ -81,6 +81,7 @@ class OrderKind(PromptKind):
         if reading.how is not How.TAPPED and self._other(ctx, number) and not self._scanned(ctx):
             return answers.having(SOUGHT, number)
         order = receiving.order_for_receipt(ctx.state, number)
+        receiving.check_kind(ctx.flow, order)
         receiving.plan_of(ctx.rulebook, ctx.state, order)  # before work is done that no plan takes
         answers = answers.without(NOTE, NO_NOTE, SOUGHT).having(ORDER, order.number)
         after = current(ctx, answers) if reading.kind is Read.ITEM else None
@@ -106,7 +107,7 @@ class OrderKind(PromptKind):
 
     def open(self, ctx: Context) -> Iterator[Order]:
         """Orders that may be received and that a step plan receives; asked of no more of them than are wanted."""
-        for order in receiving.receivable_orders(ctx.state):
+        for order in (o for o in receiving.receivable_orders(ctx.state) if ctx.flow.is_for(o.kind)):
             plan = receiving.planned(ctx.rulebook, ctx.state, order)
             if plan and not receiving.waits_for(ctx.state, order, plan):
                 yield order
