@@ -8,12 +8,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, ReleaseRunId, ShelfRunId, SiteCode, ZoneCode
 from mindful_crate.core.floor.tasks import Do, Task, TaskState
+from mindful_crate.core.proving.findings.whole import findings
+from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Wants
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.filling import Fills, ShelfRun
+from mindful_crate.core.rulebook.gates import ReleaseRun
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.filling import shelf_run_sentence
+from mindful_crate.core.rulebook.words.parts import words_of
 from mindful_crate.core.work.refilling.looking import brought, homes_here, missing, stand
 from mindful_crate.core.world import acts
 from tests.core.test_covering import BOOK, GROUND, asked
@@ -158,6 +164,69 @@ def test_the_office_fills_shelves(rulebook: Rulebook) -> None:
     other = Play(new_world(GROUND, without(rulebook, None)))
     other.do(acts.FillShelves()).refused("no_recipe")
     sound(play)
+
+
+def test_shelves_are_filled_by_the_clock(rulebook: Rulebook) -> None:
+    """At its times all shelves it is for, up to their most; what is on its way is not asked for again. Not before the next time, and only the clock says
+    so; a release and a count of the same minute run as well."""
+    run = ShelfRun(ShelfRunId("SF-1"), "10:00; 15:00", groups=("Clothing",))
+    counting = evolve(rulebook.count_plans[0], times="10:00", on=True)
+    book = replace(
+        rulebook, shelf_runs=(run,), release_runs=(ReleaseRun(ReleaseRunId("RR-1"), "10:00"),), count_plans=(counting,)
+    )
+    play = Play(new_world(GROUND, book))
+    asked(play, order("SO-1", ("SHK-08", 5), carrier=None))
+    lacking = {
+        h.bin: stand(play.state, h).wants for h in homes_here(play.state) if GROUND.items[h.item].group == "Clothing"
+    }
+    play.do(acts.Wait(2 * 3600)).done()
+    due = [e for e in play.world.log if isinstance(e.command.act, acts.RefillDue | acts.ReleaseDue | acts.CountsDue)]
+    assert sorted(type(e.command.act).__name__ for e in due) == ["CountsDue", "RefillDue", "ReleaseDue"]
+    assert len({e.command.stamp.id for e in due}) == 3 and {e.command.stamp.who for e in due} == {"clock"}
+    brought_to = {
+        m.at: sum(g.quantity for g in m.goods) for t in refills(play) for m in t.plan.moves if m.do is Do.PLACE
+    }
+    assert brought_to and set(brought_to) <= {code for code, much_ in lacking.items() if much_}
+    assert all(quantity <= lacking[code] for code, quantity in brought_to.items() if code)
+    before = len(refills(play))
+    play.do(acts.Wait(5 * 3600)).done()
+    again = [e for e in play.world.log if isinstance(e.command.act, acts.RefillDue)]
+    assert [e.command.act.minute for e in again] == [600, 900] and len(refills(play)) == before  # type: ignore[union-attr]
+    play.do(acts.RefillDue(600, play.state.clock)).done()
+    assert len(refills(play)) == before
+    sound(play)
+    quiet = Play(new_world(GROUND, replace(book, shelf_runs=(replace(run, on=False),))))
+    quiet.do(acts.RefillDue(600, quiet.state.clock)).refused("not_due")
+    low = replace(run, fills=Fills.LOW)
+    only_low = Play(new_world(GROUND, replace(book, shelf_runs=(low,)))).do(acts.Wait(2 * 3600)).done()
+    stands = [stand(only_low.state, h) for h in homes_here(only_low.state) if GROUND.items[h.item].group == "Clothing"]
+    assert not any(s.low for s in stands) and not refills(only_low)
+
+
+def test_what_fills_nothing_by_the_clock_is_found(rulebook: Rulebook) -> None:
+    """No time, one that is none, zones that are not here or hold no shelf, and nobody who brings it."""
+    bad = (
+        ShelfRun(ShelfRunId("SF-1")), ShelfRun(ShelfRunId("SF-2"), "5 o'clock", zones=(ZoneCode("NO"),)),
+        ShelfRun(ShelfRunId("SF-3"), "05:30", zones=(ZoneCode("RCV"),)), ShelfRun(ShelfRunId("SF-4"), "05:30"),
+    )  # fmt: skip
+    none = tuple(r for r in rulebook.recipes if r.need is not Need.REPLENISH)
+    found = findings(replace(rulebook, shelf_runs=bad, recipes=none), GROUND, SiteCode("HQ"))
+    codes = {(f.code, f.place.removeprefix("shelf_runs/")) for f in found if f.place.startswith("shelf_runs")}
+    assert codes == {
+        ("no_time", "SF-1/times"), ("no_time", "SF-2/times"), ("missing_place", "SF-2/zones"), ("no_shelves", "SF-2"), ("no_shelves", "SF-3"),
+        *(("no_recipe", f"SF-{n}") for n in (1, 2, 3, 4)),
+    }  # fmt: skip
+    assert not [f for f in findings(rulebook, GROUND, SiteCode("HQ")) if f.place.startswith("shelf_runs")]
+    one = ShelfRun(ShelfRunId("SF-1"), "05:30", groups=("Rope",))
+    said = {
+        words_of(shelf_run_sentence(replace(one, **c)))
+        for c in ({}, {"times": "6:00"}, {"groups": ()}, {"fills": Fills.LOW}, {"on": False})
+    }  # type: ignore[arg-type]
+    assert (
+        len(said) == 5
+        and "At 05:30 by the site's clock all shelves for Rope that could take more are filled up to their most."
+        in {t.removesuffix("but only").strip() for t in said}
+    )
 
 
 def test_earliest_expiry_in_reserve_is_brought_before_it_is_picked(rulebook: Rulebook) -> None:

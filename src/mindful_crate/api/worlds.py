@@ -469,7 +469,10 @@ def put_pin(path: ById, body: PinBody) -> WorldView:
             raise Refusal("no_such_entry", f"The log has entries up to {row.seq}.")
         entries = wired(current_app).worlds.entries(conn, row, body.seq - 1, body.seq) if body.seq else []
         if any(
-            isinstance(e.command.act, acts.HostAnswers | acts.TaskDue | acts.WaveDue | acts.ReleaseDue | acts.CountsDue)
+            isinstance(
+                e.command.act,
+                acts.HostAnswers | acts.TaskDue | acts.WaveDue | acts.ReleaseDue | acts.CountsDue | acts.RefillDue,
+            )
             for e in entries
         ):
             raise Refusal("not_a_step", "That came by itself; pin to what somebody did, or to the end.")

@@ -166,6 +166,7 @@ class Kept:
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
     releases_awaited: dict[str, Awaited]
+    refills_awaited: dict[str, Awaited]
     printer_conditions: dict[PrinterCode, Condition]
     prints: dict[str, Print]
     printers_chosen: dict[DeviceId, PrinterCode]
@@ -254,6 +255,8 @@ class State:
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
         self.releases_awaited: Keeper[str, Awaited] = Keeper(journal)
+        self.refills_awaited: Keeper[str, Awaited] = Keeper(journal)
+        """When shelves are filled by the clock next."""
         """When orders that are not released may be, by the clock; under one name."""
         self.prints = Prints(journal)
         self.printers_chosen: Keeper[DeviceId, PrinterCode] = Keeper(journal)
@@ -414,7 +417,7 @@ class State:
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "ties": self.ties, "gates_given": self.gates_given, "words_said": self.words_said, "releases": self.releases, "shipments": self.shipments,
             "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "tills": self.tills, "till_says": self.till_says, "waves": self.waves,
-            "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited,
+            "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited, "refills_awaited": self.refills_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip
 

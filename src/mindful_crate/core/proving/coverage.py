@@ -28,13 +28,13 @@ from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.world import World
 
 WATCHED = (
-    "step_plans", "ship_plans", "order_classes", "bin_rules", "recipes", "crews", "gates", "release_runs", "wave_plans", "dock_rules", "flows", "menus",
+    "step_plans", "ship_plans", "order_classes", "bin_rules", "recipes", "crews", "gates", "release_runs", "shelf_runs", "wave_plans", "dock_rules", "flows", "menus",
     "pack_rules", "label_rules", "return_rules", "return_marks", "count_plans", "stock_reasons",
 )  # fmt: skip
 """The lists of a rulebook whose parts are watched, in the order of its chapters. Of papers only what prints them: a form changes nothing."""
 TITLES = {
     "step_plans": "Receipt steps", "ship_plans": "Steps out", "order_classes": "Order classes", "bin_rules": "Bin rules", "recipes": "Recipes",
-    "crews": "Crews", "gates": "Gates", "release_runs": "Releases by the clock", "wave_plans": "Wave plans", "dock_rules": "Cross-docking rules",
+    "crews": "Crews", "gates": "Gates", "release_runs": "Releases by the clock", "shelf_runs": "Shelves filled by the clock", "wave_plans": "Wave plans", "dock_rules": "Cross-docking rules",
     "flows": "Flows", "menus": "Menus", "pack_rules": "Packing rules", "label_rules": "What is printed", "return_rules": "Return rules",
     "return_marks": "Return marks", "count_plans": "Count plans", "stock_reasons": "Stock reasons", "kind": "Kinds of orders",
     "tracking": "Ways items are tracked", "need": "Kinds of tasks",
@@ -64,6 +64,9 @@ def tried(world: World) -> frozenset[str]:
         if isinstance(act, acts.ReleaseDue):
             runs = book.release_runs_at(world.state.settings.site)
             found |= {f"release_runs/{r.id}" for r in runs if act.minute in r.minutes}
+        if isinstance(act, acts.RefillDue):
+            shelves = book.shelf_runs_at(world.state.settings.site)
+            found |= {f"shelf_runs/{r.id}" for r in shelves if act.minute in r.minutes}
         if isinstance(entry.outcome, ev.Refused):
             found |= {entry.outcome.problem.by} - {""}
         else:

@@ -16,6 +16,7 @@ from mindful_crate.core.plain import Plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, Disposition
 from mindful_crate.core.rulebook.counting import ReasonFor, SplitBy
+from mindful_crate.core.rulebook.filling import Fills
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.gates import GateKind, GateVerdict, Measure
 from mindful_crate.core.rulebook.packing import Proof
@@ -33,7 +34,7 @@ W = TypeVar("W", bound=StrEnum)
 PREFIXES = {
     "bin_rules": "BL", "rules": "BR", "targets": "T", "step_plans": "SP", "recipes": "RE", "legs": "LG", "flows": "F", "prompts": "PR",
     "menus": "MN", "crews": "crew", "label_rules": "LR", "gates": "G", "rungs": "RG",
-    "release_runs": "RR", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "order_classes": "OC", "paper_forms": "PF", "count_plans": "CP", "stock_reasons": "SR", "return_rules": "RA", "return_marks": "RM",
+    "release_runs": "RR", "shelf_runs": "SF", "ship_plans": "SH", "wave_plans": "WP", "dock_rules": "XD", "pack_rules": "PK", "order_classes": "OC", "paper_forms": "PF", "count_plans": "CP", "stock_reasons": "SR", "return_rules": "RA", "return_marks": "RM",
 }  # fmt: skip
 """How the ids of the parts of each list begin."""
 NAMES = {
@@ -255,6 +256,10 @@ def _release_runs(plain: Plain, path: str, choice: Any, ground: Ground, site: Si
     return {"times": "07:00"}
 
 
+def _shelf_runs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
+    return {"times": "05:30", "fills": _one(Fills, choice, path).value}
+
+
 def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
     known = at(plain, path) or []
     most = max((r.get("below", 0) for r in known), default=60)
@@ -264,7 +269,7 @@ def _rungs(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 _FIRST: dict[str, Callable[[Plain, str, Any, Ground, SiteCode], dict[str, Any]]] = {
     "bin_rules": _bin_rules, "rules": _rules, "targets": _targets, "step_plans": _step_plans, "recipes": _recipes,
     "legs": _legs, "flows": _flows, "prompts": _prompts, "menus": _menus, "crews": _crews, "label_rules": _label_rules, "gates": _gates, "rungs": _rungs,
-    "release_runs": _release_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "order_classes": _order_classes, "paper_forms": _paper_forms, "count_plans": _count_plans, "stock_reasons": _stock_reasons, "return_rules": _return_rules, "return_marks": _return_marks,
+    "release_runs": _release_runs, "shelf_runs": _shelf_runs, "ship_plans": _ship_plans, "wave_plans": _wave_plans, "dock_rules": _dock_rules, "pack_rules": _pack_rules, "order_classes": _order_classes, "paper_forms": _paper_forms, "count_plans": _count_plans, "stock_reasons": _stock_reasons, "return_rules": _return_rules, "return_marks": _return_marks,
 }  # fmt: skip
 
 

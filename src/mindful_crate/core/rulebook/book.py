@@ -25,6 +25,7 @@ from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.bin_rules import BinPurpose, BinRule, BinRuleList
 from mindful_crate.core.rulebook.counting import CountPlan, ReasonFor, StockReason
 from mindful_crate.core.rulebook.docks import DockRule
+from mindful_crate.core.rulebook.filling import ShelfRun
 from mindful_crate.core.rulebook.flows import Crew, Flow, FlowPurpose, Menu, OtherBin
 from mindful_crate.core.rulebook.gates import Gate, ReleaseRun
 from mindful_crate.core.rulebook.orders import OrderClass, class_of
@@ -75,6 +76,7 @@ class Rulebook:
     label_rules: tuple[LabelRule, ...] = ()
     gates: tuple[Gate, ...] = ()
     release_runs: tuple[ReleaseRun, ...] = ()
+    shelf_runs: tuple[ShelfRun, ...] = ()
     ship_plans: tuple[ShipPlan, ...] = ()
     wave_plans: tuple[WavePlan, ...] = ()
     dock_rules: tuple[DockRule, ...] = ()
@@ -216,6 +218,10 @@ class Rulebook:
     def release_runs_at(self, site: SiteCode) -> list[ReleaseRun]:
         """What releases by the clock at a site, of what is switched on."""
         return own_first((r for r in self.release_runs if r.on), site)
+
+    def shelf_runs_at(self, site: SiteCode) -> list[ShelfRun]:
+        """What fills shelves by the clock at a site, of what is switched on."""
+        return own_first((r for r in self.shelf_runs if r.on), site)
 
     def recipe(self, recipe: RecipeId | None) -> Recipe | None:
         """The recipe of that id, if there is one."""

@@ -45,7 +45,7 @@ CHAPTERS: dict[str, Kind] = {
     "packing": Kind("Packing", ("pack_rules",), packing_page.draw),
     "papers": Kind("Papers", ("label_rules", "paper_forms"), papers_page.draw),
     "returns": Kind("Returns", ("return_rules", "return_marks"), returns_page.draw),
-    "care": Kind("Stock care", ("count_plans", "stock_reasons"), care_page.draw),
+    "care": Kind("Stock care", ("count_plans", "shelf_runs", "stock_reasons"), care_page.draw),
     "settings": Kind("Settings", ("settings",), settings_page.draw),
 }
 """In the order the work is done."""

@@ -44,6 +44,7 @@ from mindful_crate.core.rulebook.words.counting import (
     SPLITS,
 )
 from mindful_crate.core.rulebook.words.docks import THROUGH
+from mindful_crate.core.rulebook.words.filling import FILLS
 from mindful_crate.core.rulebook.words.gates import (
     ALSO_WARNED,
     BY_QUANTITY,
@@ -200,6 +201,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "measure": ("Measured is", False, MEASURES),
     "by_quantity": ("Without a value", False, BY_QUANTITY),
     "gate_others": ("And for", False, OTHERS),
+    "fills": ("Filled are shelves", False, FILLS),
     "gate_late": ("Whoever comes later", False, LATE),
     "run_warned": ("Released are", False, ALSO_WARNED),
     "run_whole": ("And of them", False, ONLY_WHOLE),
@@ -304,6 +306,7 @@ _ADDED = {
             "within_days": "that leave within so many days",
         },
     ),
+    "shelf_only": ("But only shelves", {"zones": "of a zone", "groups": "for a group of items"}),
     "gate_only": ("But only", {"groups": "for partners of a group", "order_classes": "for a class of orders"}),
     "class_only": ("Only orders", CLASS_ONLY),
     "pack_only": ("Only orders", PACK_ONLY),
@@ -416,6 +419,9 @@ def choices(
     bins = [b for z in here for b in ground.bins_by_zone[z.code]]
     if field == "zones":
         return Choices("Look in", True, tuple(_zone(z, free(z.code)) for z in here))
+    if field == "shelf_zones":
+        at_home = {ground.bins[h.bin].zone for some in ground.homes.values() for h in some.values()}
+        return Choices("Shelves of", True, tuple(_zone(z, free(z.code)) for z in here if z.code in at_home))
     if field == "aisles":
         aisles = sorted({b.aisle for b in bins if b.aisle})
         return Choices("Aisles", True, tuple(Choice(a, a, _count(sum(b.aisle == a for b in bins))) for a in aisles))

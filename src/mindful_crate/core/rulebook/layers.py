@@ -31,6 +31,7 @@ LISTS = (
     "label_rules",
     "gates",
     "release_runs",
+    "shelf_runs",
     "ship_plans",
     "wave_plans",
     "dock_rules",

@@ -125,6 +125,7 @@ from mindful_crate.core.work.receiving.acts import (
 from mindful_crate.core.work.refilling.acts import (
     FillShelves,
     RefillBegin,
+    RefillDue,
     RefillingAct,
     RefillLeave,
     RefillShort,
@@ -227,6 +228,7 @@ Act = (
     | TaskDue
     | WaveDue
     | ReleaseDue
+    | RefillDue
     | CountsDue
     | TillDue
 )
@@ -332,6 +334,7 @@ __all__ = [
     "ReceiveAnnounced",
     "ReceiveInOffice",
     "RefillBegin",
+    "RefillDue",
     "RefillLeave",
     "RefillShort",
     "RefillTake",

@@ -48,6 +48,7 @@ from mindful_crate.core.work.receiving.events import (
     PlateStarted,
     ReceivingEvent,
 )
+from mindful_crate.core.work.refilling.events import RefillingEvent
 from mindful_crate.core.work.releasing.events import ReleasingEvent
 from mindful_crate.core.work.returning.events import ReturningEvent
 from mindful_crate.core.work.rules import RulesTaken
@@ -98,6 +99,7 @@ Event = (
     | CoverEvent
     | CrossingEvent
     | ReleasingEvent
+    | RefillingEvent
     | WavingEvent
     | PickingEvent
     | SortingEvent

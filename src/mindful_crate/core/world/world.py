@@ -14,7 +14,17 @@ from mindful_crate.core.floor.state import Settings, State, WorldKind
 from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.tilling.matter import till_due
-from mindful_crate.core.world.acts import Command, CountsDue, HostAnswers, ReleaseDue, Stamp, TaskDue, TillDue, WaveDue
+from mindful_crate.core.world.acts import (
+    Command,
+    CountsDue,
+    HostAnswers,
+    RefillDue,
+    ReleaseDue,
+    Stamp,
+    TaskDue,
+    TillDue,
+    WaveDue,
+)
 from mindful_crate.core.world.decide import decide
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
@@ -88,7 +98,7 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
 
 def _runs_due(
     state: State, until: datetime, today: Today
-) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue | CountsDue | TillDue]]:
+) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue | CountsDue | RefillDue | TillDue]]:
     """What runs by the clock, for orders that wait and for counts, of that whose time comes by ``until``. When that is is worked out once."""
     times: dict[Awaited, tuple[datetime, int]] = state.memory.setdefault("runs due", {})
 
@@ -103,11 +113,15 @@ def _runs_due(
     for name, awaited in state.releases_awaited.all().items() if len(state.releases_awaited) else ():
         due, minute = when(awaited)
         if due <= until:
-            yield due, name, ReleaseDue(minute, due)
+            yield due, f"releases {name}", ReleaseDue(minute, due)
     for name, awaited in state.counts_awaited.all().items() if len(state.counts_awaited) else ():
         due, minute = when(awaited)
         if due <= until:
-            yield due, name, CountsDue(minute, due)
+            yield due, f"counts {name}", CountsDue(minute, due)
+    for name, awaited in state.refills_awaited.all().items() if len(state.refills_awaited) else ():
+        due, minute = when(awaited)
+        if due <= until:
+            yield due, f"shelves {name}", RefillDue(minute, due)
     if len(state.tills) and (due_ := till_due(state)) is not None and due_ <= until:
         yield due_, "till", TillDue(due_)
 

@@ -12,6 +12,7 @@ from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.proving.findings.of_bin_rules import bin_rules, idle_lists
 from mindful_crate.core.proving.findings.of_counting import counting
 from mindful_crate.core.proving.findings.of_docks import docks
+from mindful_crate.core.proving.findings.of_filling import filling
 from mindful_crate.core.proving.findings.of_flows import flows
 from mindful_crate.core.proving.findings.of_gates import gates
 from mindful_crate.core.proving.findings.of_orders import order_classes
@@ -31,6 +32,7 @@ def findings(book: Rulebook, ground: Ground, site: SiteCode) -> list[Finding]:
     return [
         *_twins(book),
         *order_classes(book, ground, site),
+        *filling(book, ground, site),
         *plans(book, ground, site),
         *recipes(book, ground, site),
         *crews(book, site),
@@ -59,6 +61,7 @@ def _twins(book: Rulebook) -> Iterator[Finding]:
         ("label_rules", (r.id for r in book.label_rules)),
         ("gates", (g.id for g in book.gates)),
         ("release_runs", (r.id for r in book.release_runs)),
+        ("shelf_runs", (r.id for r in book.shelf_runs)),
         ("ship_plans", (p.id for p in book.ship_plans)),
         ("wave_plans", (w.id for w in book.wave_plans)),
         ("dock_rules", (d.id for d in book.dock_rules)),

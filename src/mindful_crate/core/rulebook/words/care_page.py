@@ -16,10 +16,12 @@ from mindful_crate.core.rulebook.chapter import (
     switch_act,
 )
 from mindful_crate.core.rulebook.counting import CountPlan, StockReason
+from mindful_crate.core.rulebook.filling import ShelfRun
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.counting import REASON_FOR, SPLITS, count_sentence, reason_sentence
+from mindful_crate.core.rulebook.words.filling import FILLS, shelf_run_sentence
 from mindful_crate.core.rulebook.words.parts import Part, all_of
 
 
@@ -41,13 +43,35 @@ def draw(what: Draw, tab: str) -> Chapter:
         "What is counted, and how often. A bin belongs to the first plan that counts it. Nothing changes in the books until somebody takes what was "
         "counted into them."
     )
-    return Chapter("care", "Stock care", lead, sections=(plans, _shelves(what), reasons), bench="counts")
+    return Chapter("care", "Stock care", lead, sections=(plans, _shelves(what), _runs(what), reasons), bench="counts")
+
+
+def _runs(what: Draw) -> Section:
+    """What fills shelves by the clock."""
+    runs = [r for r in what.book.shelf_runs if r.site in (None, what.site)]
+    return Section(
+        "runs", "sentences", "Filled by the clock",
+        empty="Shelves are filled when they hold less than their least, when orders wait for it, and when the office says so.", called="Run",
+        add=(Add("Fill at a time all shelves", "shelf_runs", "A time was added.", options(FILLS)),),
+        rows=tuple(_run(what, r, n) for n, r in enumerate(runs, start=1)),
+    )  # fmt: skip
+
+
+def _run(what: Draw, run: ShelfRun, n: int) -> Row:
+    path = f"shelf_runs/{run.id}"
+    return Row(
+        run.id, path, what.parts(shelf_run_sentence(run, path, what.names)), off=not run.on, notes=what.notes(path), for_all=run.site is None,
+        acts=(
+            switch_act(f"{path}/on", run.on, f"Run {n}"), copy_act(path, f"Run {n} was copied."), *layer_acts(path, f"Run {n}", run, what.site),
+            remove_act(path, f"Run {n} was removed."),
+        ),
+    )  # fmt: skip
 
 
 CAUSES = {
     Cause.WANTED: "What orders wait for",
     Cause.LEAST: "A shelf below its least",
-    Cause.FILL: "Filled by the office",
+    Cause.FILL: "Filled by the office, or by the clock",
 }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, TaskNo
@@ -59,6 +60,15 @@ class RefillLeave:
 
     task: TaskNo
     kind: Literal["refill_leave"] = "refill_leave"
+
+
+@record
+class RefillDue:
+    """It is the time of day at which shelves are filled; the clock says so."""
+
+    minute: int
+    due: datetime
+    kind: Literal["refill_due"] = "refill_due"
 
 
 RefillingAct = FillShelves | RefillBegin | RefillTake | RefillShort | RefillLeave

@@ -18,16 +18,26 @@ from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.filling import Fills, ShelfRun
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import Kept, to_fetch
 from mindful_crate.core.work.picking.doing import doubted
 from mindful_crate.core.work.picking.events import MoveShort, TaskBegun
 from mindful_crate.core.work.refilling import looking
-from mindful_crate.core.work.refilling.acts import FillShelves, RefillBegin, RefillLeave, RefillShort, RefillTake
+from mindful_crate.core.work.refilling.acts import (
+    FillShelves,
+    RefillBegin,
+    RefillDue,
+    RefillLeave,
+    RefillShort,
+    RefillTake,
+)
 from mindful_crate.core.work.refilling.asking import ask, ask_for_orders, brings, for_shelves, keep, kept_by
+from mindful_crate.core.work.refilling.events import RefillsAwaited
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.stock.events import ReservationCut
@@ -54,6 +64,38 @@ def _fill(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: F
         what = "They are full" if act.shelves else "No shelf holds less than its least"
         raise Refusal("nothing_low", f"{what}, with what is on its way.")
     return ask(state, making, rulebook, stamp, wants) or "Nothing could be brought."
+
+
+BY_CLOCK = "by the clock"
+"""Under which name the floor knows when shelves are filled next."""
+
+
+def _minutes(state: State, rulebook: Rulebook) -> tuple[int, ...]:
+    return tuple(sorted({m for r in rulebook.shelf_runs_at(state.settings.site) for m in r.minutes}))
+
+
+def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: RefillDue) -> str:
+    if BY_CLOCK not in state.refills_awaited:
+        raise Refusal("not_due", "No shelf is filled by the clock.")
+    told = [f"It is {clock(act.minute)}."]
+    for run in (r for r in rulebook.shelf_runs_at(state.settings.site) if act.minute in r.minutes):
+        homes = [h for h in looking.homes_here(state) if _is_for(state, run, h)]
+        stands = [s for h in homes if (s := looking.stand(state, h)).low or run.fills is Fills.NOT_FULL]
+        cause = Cause.LEAST if run.fills is Fills.LOW else Cause.FILL
+        wants = for_shelves(stands, cause)
+        if not wants:
+            told.append("No shelf lacks anything, with what is on its way.")
+        elif not brings(rulebook, state, cause):
+            told.append("No recipe brings anything from reserve for that.")
+        else:
+            told.append(ask(state, making, rulebook, stamp, wants) or "Nothing could be brought.")
+    making.event(RefillsAwaited(_minutes(state, rulebook)))
+    return said(*told)
+
+
+def _is_for(state: State, run: ShelfRun, home: HomeBin) -> bool:
+    zone, group = state.ground.bins[home.bin].zone, state.ground.items[home.item].group
+    return (not run.zones or zone in run.zones) and (not run.groups or group in run.groups)
 
 
 def _mine(state: State, number: TaskNo, stamp: Stamp) -> Task:
@@ -174,6 +216,8 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
             found = [s for s in low if _reserve_has(state, s)]
             # whoever emptied the shelf need not hear of it: the log tells it, and the office's list of shelves
             ask(state, making, rulebook, stamp, for_shelves(found, Cause.LEAST))
+    if BY_CLOCK not in state.refills_awaited and (minutes := _minutes(state, rulebook)):
+        making.event(RefillsAwaited(minutes))
     return said(*told)
 
 
@@ -276,6 +320,7 @@ def _reserve_has(state: State, low: looking.Stand) -> bool:
 
 DECIDES = (
     deciding(FillShelves, _fill),
+    deciding(RefillDue, _due),
     deciding(RefillBegin, _begin),
     deciding(RefillTake, _take),
     deciding(RefillShort, _short),

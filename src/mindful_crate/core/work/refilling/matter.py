@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.waves import Awaited
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.refilling.acts import FillShelves
-from mindful_crate.core.work.refilling.decide import DECIDES, after
+from mindful_crate.core.work.refilling.decide import BY_CLOCK, DECIDES, after
+from mindful_crate.core.work.refilling.events import RefillsAwaited
 from mindful_crate.core.work.refilling.flow import RefillFlow
 from mindful_crate.core.work.refilling.prompts import PROMPTS
-from mindful_crate.core.work.rows import Matter, telling
+from mindful_crate.core.work.rows import Matter, folding, silent, telling
+from mindful_crate.core.work.stamp import At
 
 
 def _asked(act: FillShelves) -> str:
@@ -17,9 +21,15 @@ def _asked(act: FillShelves) -> str:
     return f"The office has filled: {all_of(f'`{s.bin}` with `{s.item}`' for s in act.shelves)}"
 
 
+def _awaited(state: State, e: RefillsAwaited, at: At) -> None:
+    state.refills_awaited.put(BY_CLOCK, Awaited(at.stamp.at, e.minutes) if e.minutes else None)
+
+
 REFILLING = Matter(
     "refilling",
     DECIDES,
+    (folding(RefillsAwaited, _awaited),),
+    (silent(RefillsAwaited),),
     asked=(telling(FillShelves, _asked),),
     flows={FlowPurpose.REPLENISH: RefillFlow()},
     prompts=PROMPTS,

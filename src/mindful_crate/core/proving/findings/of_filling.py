@@ -1,0 +1,43 @@
+"""Findings of shelves filled by the clock: times that are some, shelves that are there, and somebody who brings it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.filling import Fills
+from mindful_crate.core.rulebook.recipes import Cause
+from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.times import minute_of, said_times
+
+
+def filling(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
+    """All that fills shelves by the clock at a site."""
+    homes = [h for some in ground.homes.values() for h in some.values() if ground.site_of(h.bin) == site]
+    for run in book.shelf_runs_at(site):
+        place = f"shelf_runs/{run.id}"
+        if not run.times.strip():
+            yield doubt("no_time", f"{place}/times", "No time is named: it fills nothing.")
+        for text in said_times(run.times):
+            if minute_of(text) is None:
+                yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
+        for zone in run.zones:
+            if zone not in ground.zones or ground.zones[zone].site != site:
+                yield blocks(
+                    "missing_place", f"{place}/zones", f"There is no zone `{zone}` at this site. Choose another."
+                )
+        mine = [
+            h for h in homes
+            if (not run.zones or ground.bins[h.bin].zone in run.zones) and (not run.groups or ground.items[h.item].group in run.groups)
+        ]  # fmt: skip
+        if not mine:
+            yield doubt("no_shelves", place, "No item is at home in a bin it is for: it fills nothing.")
+        elif run.fills is Fills.LOW and not any(h.least for h in mine):
+            says = "No shelf it is for keeps a least: it fills nothing. The catalogue says what a shelf keeps."
+            yield doubt("no_shelves", f"{place}/fills", says)
+        cause = Cause.LEAST if run.fills is Fills.LOW else Cause.FILL
+        if not any(r.on and r.cause in (None, cause) for r in book.recipes_for(site, Need.REPLENISH)):
+            yield doubt("no_recipe", place, "No recipe brings anything from reserve for that: it fills nothing.")
