@@ -224,6 +224,15 @@ class Identified(Protocol):
         ...
 
 
+class Run(Identified, Layered, Protocol):
+    """What runs by the clock, of a site or of all."""
+
+    @property
+    def on(self) -> bool:
+        """Is it switched on?"""
+        ...
+
+
 K = TypeVar("K", bound=Identified)
 
 
@@ -321,6 +330,18 @@ def switch_act(path: str, on: bool, called: str) -> Act:
     """Off, or on again."""
     word = "off" if on else "on"
     return Act("switch", f"Switch {word}", (Edit("set", path, not on),), f"{called} switched {word}.")
+
+
+def run_row(what: Draw, path: str, run: Run, n: int, says: Iterable[Part]) -> Row:
+    """What runs by the clock, as a sentence: the how-manyeth it is."""
+    called = f"Run {n}"
+    return Row(
+        run.id, path, what.parts(says), off=not run.on, notes=what.notes(path), for_all=run.site is None,
+        acts=(
+            switch_act(f"{path}/on", run.on, called), copy_act(path, f"{called} was copied."), *layer_acts(path, called, run, what.site),
+            remove_act(path, f"{called} was removed."),
+        ),
+    )  # fmt: skip
 
 
 def narrowed(page: Chapter, find: str) -> Chapter:

@@ -15,6 +15,7 @@ from mindful_crate.core.rulebook.steps import (
     Found,
     Place,
 )
+from mindful_crate.core.rulebook.times import minute_of, said_times
 from mindful_crate.core.rulebook.words.parts import between
 
 
@@ -44,6 +45,15 @@ def blocks(code: str, place: str, says: str, witness: str = "") -> Finding:
 def doubt(code: str, place: str, says: str, witness: str = "") -> Finding:
     """It may be meant so."""
     return Finding(code, Severity.DOUBT, place, says, witness)
+
+
+def times_of(text: str, place: str, without: str = "") -> Iterator[Finding]:
+    """Times of the day that are none; ``without``: what is said when none is named, if that is worth saying."""
+    if without and not text.strip():
+        yield doubt("no_time", f"{place}/times", f"No time is named: {without}.")
+    for each in said_times(text):
+        if minute_of(each) is None:
+            yield blocks("no_time", f"{place}/times", f"`{each}` is no time of the day: say one as 14:00.")
 
 
 def newly_missing(before: Iterable[Finding], after: Iterable[Finding]) -> list[Finding]:

@@ -6,12 +6,11 @@ from collections.abc import Iterator
 
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, times_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.filling import Fills
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.rulebook.times import minute_of, said_times
 
 
 def filling(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -19,11 +18,7 @@ def filling(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
     homes = [h for some in ground.homes.values() for h in some.values() if ground.site_of(h.bin) == site]
     for run in book.shelf_runs_at(site):
         place = f"shelf_runs/{run.id}"
-        if not run.times.strip():
-            yield doubt("no_time", f"{place}/times", "No time is named: it fills nothing.")
-        for text in said_times(run.times):
-            if minute_of(text) is None:
-                yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
+        yield from times_of(run.times, place, "it fills nothing")
         for zone in run.zones:
             if zone not in ground.zones or ground.zones[zone].site != site:
                 yield blocks(

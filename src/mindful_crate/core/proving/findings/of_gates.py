@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from mindful_crate.core.catalog.goods import OrderKind
 from mindful_crate.core.catalog.ids import SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, times_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, Measure
-from mindful_crate.core.rulebook.times import minute_of, said_times
+from mindful_crate.core.rulebook.times import minute_of
 
 
 def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -89,11 +89,7 @@ def _runs(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
     groups = {p.group for p in ground.partners.values()}
     for run in book.release_runs_at(site):
         place = f"release_runs/{run.id}"
-        if not run.times.strip():
-            yield doubt("no_time", f"{place}/times", "No time is named: it releases nothing.")
-        for text in said_times(run.times):
-            if minute_of(text) is None:
-                yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
+        yield from times_of(run.times, place, "it releases nothing")
         for group in run.partner_groups:
             if group not in groups:
                 says = f"No partner is of `{group}`: nothing is ever released for it."

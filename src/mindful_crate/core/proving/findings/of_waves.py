@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from mindful_crate.core.catalog.goods import INBOUND, Carrier
 from mindful_crate.core.catalog.ids import CarrierCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, whereabouts
+from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, times_of, whereabouts
 from mindful_crate.core.proving.findings.of_recipes import crews_of, hand_overs, of_any
 from mindful_crate.core.releasing.planning import all_orders, criteria
 from mindful_crate.core.releasing.reach import reached
@@ -18,7 +18,7 @@ from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.recipes import Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
-from mindful_crate.core.rulebook.times import clock, minute_of, said_times
+from mindful_crate.core.rulebook.times import clock, minute_of
 from mindful_crate.core.rulebook.waves import PICKED, Method, WavePlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
 from mindful_crate.core.rulebook.words.shipping import NAMES
@@ -104,9 +104,7 @@ def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         names.setdefault(plan.name, plan)
         yield from _numbers(plan, place)
         yield from _wanted(plan, ground, carriers, place)
-        for text in said_times(plan.times):
-            if minute_of(text) is None:
-                yield blocks("no_time", f"{place}/times", f"`{text}` is no time of the day: say one as 14:00.")
+        yield from times_of(plan.times, place)
         yield from _too_late(plan, carriers, place)
         if plan.method is Method.BATCH and not sorts:
             says = f"{plan.name} picks for several orders at once, and no shipment plan sorts: the orders are never parted. Switch sorting on, on Steps."

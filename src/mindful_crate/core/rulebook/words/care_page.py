@@ -13,10 +13,10 @@ from mindful_crate.core.rulebook.chapter import (
     layer_acts,
     options,
     remove_act,
+    run_row,
     switch_act,
 )
 from mindful_crate.core.rulebook.counting import CountPlan, StockReason
-from mindful_crate.core.rulebook.filling import ShelfRun
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.steps import Need
@@ -53,17 +53,8 @@ def _runs(what: Draw) -> Section:
         "runs", "sentences", "Filled by the clock",
         empty="Shelves are filled when they hold less than their least, when orders wait for it, and when the office says so.", called="Run",
         add=(Add("Fill at a time all shelves", "shelf_runs", "A time was added.", options(FILLS)),),
-        rows=tuple(_run(what, r, n) for n, r in enumerate(runs, start=1)),
-    )  # fmt: skip
-
-
-def _run(what: Draw, run: ShelfRun, n: int) -> Row:
-    path = f"shelf_runs/{run.id}"
-    return Row(
-        run.id, path, what.parts(shelf_run_sentence(run, path, what.names)), off=not run.on, notes=what.notes(path), for_all=run.site is None,
-        acts=(
-            switch_act(f"{path}/on", run.on, f"Run {n}"), copy_act(path, f"Run {n} was copied."), *layer_acts(path, f"Run {n}", run, what.site),
-            remove_act(path, f"Run {n} was removed."),
+        rows=tuple(
+            run_row(what, path := f"shelf_runs/{r.id}", r, n, shelf_run_sentence(r, path, what.names)) for n, r in enumerate(runs, start=1)
         ),
     )  # fmt: skip
 

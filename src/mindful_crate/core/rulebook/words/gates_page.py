@@ -14,10 +14,11 @@ from mindful_crate.core.rulebook.chapter import (
     copy_act,
     layer_acts,
     remove_act,
+    run_row,
     switch_act,
 )
 from mindful_crate.core.rulebook.edits import Edit
-from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, ReleaseRun
+from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict
 from mindful_crate.core.rulebook.settings import Level
 from mindful_crate.core.rulebook.words.gates import (
     ASKED_OF_ORDERS,
@@ -56,17 +57,9 @@ def _runs(what: Draw) -> Section:
     return Section(
         "runs", "sentences", "Released by the clock", "The same gates answer as when somebody releases by hand, and the log keeps what they say.",
         empty="Nothing is released by itself.", called="Run", add=(Add("Add a time", "release_runs", "A time was added."),),
-        rows=tuple(_run(what, r, n) for n, r in enumerate(runs, start=1)),
-    )  # fmt: skip
-
-
-def _run(what: Draw, run: ReleaseRun, n: int) -> Row:
-    path = f"release_runs/{run.id}"
-    return Row(
-        run.id, path, what.parts(run_sentence(run, path, Names(what.ground, what.book.order_classes))), off=not run.on, notes=what.notes(path), for_all=run.site is None,
-        acts=(
-            switch_act(f"{path}/on", run.on, f"Run {n}"), copy_act(path, f"Run {n} was copied."), *layer_acts(path, f"Run {n}", run, what.site),
-            remove_act(path, f"Run {n} was removed."),
+        rows=tuple(
+            run_row(what, path := f"release_runs/{r.id}", r, n, run_sentence(r, path, Names(what.ground, what.book.order_classes)))
+            for n, r in enumerate(runs, start=1)
         ),
     )  # fmt: skip
 
