@@ -144,6 +144,7 @@ def test_the_bench_answers_from_the_draft(ines: Api) -> None:
         "chosen",
         None,
         None,
+        None,
     ]
     world = ines.world()
     ines.command(world, {"kind": "block_bin", "bin": "B-02-01-1", "reason": "wet"})

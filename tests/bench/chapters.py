@@ -37,9 +37,13 @@ async () => {
 """
 
 
+FEW = len(demo_rulebook().bin_rules[0].rules)
+"""So many rules the demo's list has."""
+
+
 def _drafts(ask: Ask, many: int) -> dict[int, str]:
-    """The demo's draft of 5 rules, and a copy with so many."""
-    found = {5: "d-1", many: ask("POST", "/api/drafts", {"of": "d-1", "name": "Many rules"})["id"]}
+    """The demo's draft of few rules, and a copy with so many."""
+    found = {FEW: "d-1", many: ask("POST", "/api/drafts", {"of": "d-1", "name": "Many rules"})["id"]}
     rules = to_plain(demo_rulebook())["bin_rules"][0]["rules"]
     edits = [
         {"op": "copy", "path": f"bin_rules/BL-1/rules/{rules[n % len(rules)]['id']}"} for n in range(many - len(rules))
@@ -62,7 +66,7 @@ def _load(dsn: str) -> None:
 
 
 def _taken(many: int, turns: int) -> tuple[dict[int, float], dict[int, float], int]:
-    """Seconds in which a chapter of so many rules and one of 5 were seen again, and edited and seen; bytes of an edit."""
+    """Seconds in which a chapter of so many rules and one of few were seen again, and edited and seen; bytes of an edit."""
     from mindful_crate.api.app import create
     from tests.api.conftest import HEADER
 
@@ -82,7 +86,7 @@ def _taken(many: int, turns: int) -> tuple[dict[int, float], dict[int, float], i
         ask("POST", "/api/session", {"login": "ines", "password": "quay"})
         drafts = _drafts(ask, many)
         settle_down()
-        seen, changed, sent = {5: 0.0, many: 0.0}, {5: 0.0, many: 0.0}, 0
+        seen, changed, sent = {FEW: 0.0, many: 0.0}, {FEW: 0.0, many: 0.0}, 0
         for turn in range(turns):
             for count, id_ in drafts.items():
                 page = f"/api/drafts/{id_}/chapters/bin-rules?tab=put_away&most={AT_ONCE}"
@@ -103,7 +107,7 @@ def _taken(many: int, turns: int) -> tuple[dict[int, float], dict[int, float], i
 
 
 def _painted(many: int) -> dict[int, float]:
-    """Median milliseconds from the answer to the rows in sight on the screen, of so many rules and of 5, the page at rest."""
+    """Median milliseconds from the answer to the rows in sight on the screen, of so many rules and of few, the page at rest."""
     found = {}
     with database() as dsn, sync_playwright() as playwright:
         _load(dsn)
@@ -129,17 +133,17 @@ def _painted(many: int) -> dict[int, float]:
 
 
 def chapters() -> Iterator[Line]:
-    """A chapter of 300 rules against one of 5, seen again and after an edit, and painted; and what an edit sends back."""
+    """A chapter of 300 rules against one of few, seen again and after an edit, and painted; and what an edit sends back."""
     many, turns = max(few(300), 12), few(40)
     with redirect_stdout(sys.stderr):  # the application tells its requests
         seen, changed, sent = _taken(many, turns)
         painted = _painted(many)
     for said, took, target in (("seen again", seen, 3), ("edited and seen", changed, 3)):
-        note = f"{took[many] / turns * 1e3:.0f} ms, five {took[5] / turns * 1e3:.0f} ms"
+        note = f"{took[many] / turns * 1e3:.0f} ms, few {took[FEW] / turns * 1e3:.0f} ms"
         yield Line(
-            f"a chapter of many rules {said}, against one of 5", f"{many} rules", took[many] / took[5], target, False, note
+            f"a chapter of many rules {said}, against one of {FEW}", f"{many} rules", took[many] / took[FEW], target, False, note
         )  # fmt: skip
-    note = f"{painted[many]:.0f} ms, five {painted[5]:.0f} ms"
+    note = f"{painted[many]:.0f} ms, few {painted[FEW]:.0f} ms"
     yield Line(
         f"a chapter of many rules painted, of {PAINT_MS} ms", f"{many} rules", painted[many] / PAINT_MS, 1, False, note
     )
