@@ -32,8 +32,8 @@ from mindful_crate.core.proving.script import Expectation, Rehearsal
 from mindful_crate.core.proving.taking_over import left_as_it_is
 from mindful_crate.core.proving.telling import expectation_told
 from mindful_crate.core.work.tasks.offered import Offered, offered
-from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import Changes, changes
+from mindful_crate.core.world.world import CLOCK, HOST
 from mindful_crate.store import db, rehearsals
 from mindful_crate.store.loaded import Loaded
 from mindful_crate.store.rows import PersonRow, PinRow, RehearsalRow, WorldRow
@@ -468,13 +468,7 @@ def put_pin(path: ById, body: PinBody) -> WorldView:
         if body.seq is not None and body.seq > row.seq:
             raise Refusal("no_such_entry", f"The log has entries up to {row.seq}.")
         entries = wired(current_app).worlds.entries(conn, row, body.seq - 1, body.seq) if body.seq else []
-        if any(
-            isinstance(
-                e.command.act,
-                acts.HostAnswers | acts.TaskDue | acts.WaveDue | acts.ReleaseDue | acts.CountsDue | acts.RefillDue,
-            )
-            for e in entries
-        ):
+        if any(e.command.stamp.who in (CLOCK, HOST) for e in entries):
             raise Refusal("not_a_step", "That came by itself; pin to what somebody did, or to the end.")
         db.value(conn, "put_pin", world=path.id, seq=body.seq, expectation=canonical(body.expectation))
         return world_view(conn, path.id)
