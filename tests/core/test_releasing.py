@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import CarrierCode, OrderNo, PartnerCode, UnitCode
+from mindful_crate.core.catalog.ids import CarrierCode, GateId, OrderNo, PartnerCode, UnitCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
 from mindful_crate.core.floor.state import State
@@ -19,7 +19,7 @@ from mindful_crate.core.proving.today import FLOOR
 from mindful_crate.core.releasing.judging import row_for
 from mindful_crate.core.releasing.settling import settled
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.gates import GateVerdict
+from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict
 from mindful_crate.core.work.releasing.events import OrderReleased
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
@@ -137,6 +137,33 @@ def test_the_rest_goes_once_it_is_here(ground: Ground, rulebook: Rulebook) -> No
     assert broken(play.state) == []
     takes_back(play, "SO-1").done("2 reservations are given up")
     assert of(play, "SO-1") == (100, [], 0) and broken(play.state) == []
+
+
+def test_the_rest_of_an_order_waits_for_a_word_as_well(ground: Ground, rulebook: Rulebook) -> None:
+    """Released in part; then the host changes it, and what was said holds no more. The rest is stopped until somebody says yes again."""
+    word = Gate(GateId("G-9"), "Accounts", kind=GateKind.WORD, whose="accounts")
+    play = Play(new_world(ground, replace(rulebook, gates=(word, *rulebook.gates))))
+    there = free(play)
+    play.do(acts.ReserveStock("the yard", ROPE, there - 80)).done()
+    asked(play, order("SO-1", 100))
+    releases(play, "SO-1").refused("stopped", "waits for the word of accounts")
+    yes = acts.SayToOrder(OrderNo("SO-1"), word.id, True)
+    play.do(yes).done("@oren says yes to `SO-1` at Accounts. It may go with a warning: Most of it")
+    releases(play, "SO-1").done("line 1 lacks 20 m")
+    play.do(yes).refused("released_already", "nothing more of it is on hand")
+    play.do(acts.LetGo(min(n for n, r in play.state.reservations.items() if r.order is None))).done()
+    known = play.state.order(OrderNo("SO-1"))
+    assert known is not None
+    play.do(acts.WriteOrder(replace(known, priority=1))).done().do(acts.Wait(60)).done()
+    assert OrderNo("SO-1") in play.state.words_said, "another priority is no other order"
+    play.do(acts.WriteOrder(replace(known, lines=(replace(known.lines[0], quantity=110),)))).done().do(
+        acts.Wait(60)
+    ).done()
+    assert OrderNo("SO-1") not in play.state.words_said
+    releases(play, "SO-1").refused("stopped", "waits for the word of accounts")
+    play.do(yes).done("It may go.")
+    releases(play, "SO-1").done()
+    assert kept(play, "SO-1") == 110 and broken(play.state) == []
 
 
 def test_an_order_of_before_cover_was_kept_covers_itself(ground: Ground, rulebook: Rulebook) -> None:

@@ -22,18 +22,7 @@ from mindful_crate.core.catalog.ids import (
 from mindful_crate.core.floor.cartons import Carton
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.record import record
-from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Placed
-
-
-@record
-class GivenGate:
-    """The gates an order has of its own since it reached the floor, as they were then: the one of its cover (None: none was for it) and
-    where it came from, and all of its ``row``, that one among them."""
-
-    order: OrderNo
-    gate: Gate | None
-    whence: str
-    row: tuple[Placed, ...] = ()
+from mindful_crate.core.rulebook.gates import GateVerdict
 
 
 @record

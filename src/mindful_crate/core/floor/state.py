@@ -66,7 +66,6 @@ from mindful_crate.core.floor.shipments import (
     Carriage,
     Departure,
     Departures,
-    GivenGate,
     Release,
     Shipment,
     Shipments,
@@ -79,9 +78,10 @@ from mindful_crate.core.floor.till import TILL, Till
 from mindful_crate.core.floor.topics import HostStandIn
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.floor.unloadings import Unloading, Unloadings
-from mindful_crate.core.floor.waves import Awaited, Wave, Waves
+from mindful_crate.core.floor.waves import Awaited, ByClock, Wave, Waves
 from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.gates import Placed
 
 SNAPSHOT = 25
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
@@ -144,7 +144,7 @@ class Kept:
     reservations: dict[ReservationNo, Reservation]
     covers: dict[LineKey, Cover]
     ties: dict[LineKey, tuple[Serves, ...]]
-    gates_given: dict[OrderNo, GivenGate]
+    gates_given: dict[OrderNo, tuple[Placed, ...]]
     words_said: dict[OrderNo, tuple[WordSaid, ...]]
     releases: dict[OrderNo, Release]
     shipments: dict[ShipmentNo, Shipment]
@@ -160,13 +160,11 @@ class Kept:
     bins_counted: dict[BinCode, BinCounted]
     movements: dict[BinCode, int]
     found_otherwise: dict[BinCode, int]
-    counts_awaited: dict[str, Awaited]
     tills: dict[str, Till]
     till_says: dict[ItemCode, int]
     waves: dict[WaveNo, Wave]
     waves_awaited: dict[WavePlanId, Awaited]
-    releases_awaited: dict[str, Awaited]
-    refills_awaited: dict[str, Awaited]
+    runs_awaited: dict[ByClock, Awaited]
     printer_conditions: dict[PrinterCode, Condition]
     prints: dict[str, Print]
     printers_chosen: dict[DeviceId, PrinterCode]
@@ -219,8 +217,8 @@ class State:
         """How the lines of orders that go out are promised."""
         self.ties: Keeper[LineKey, tuple[Serves, ...]] = Keeper(journal)
         """Of lines that come in: which lines that go out get how much of them straight away."""
-        self.gates_given: Keeper[OrderNo, GivenGate] = Keeper(journal)
-        """The gates orders have of their own, since they reached the floor."""
+        self.gates_given: Keeper[OrderNo, tuple[Placed, ...]] = Keeper(journal)
+        """The gates orders have of their own, as they were when they reached the floor, in the order in which they come to them."""
         self.words_said: Keeper[OrderNo, tuple[WordSaid, ...]] = Keeper(journal)
         """What was said to orders at gates that ask for somebody's word, once for each gate."""
         self.releases: Keeper[OrderNo, Release] = Keeper(journal)
@@ -245,8 +243,6 @@ class State:
         """When bins were counted last, of those that ever were."""
         self.found_otherwise: Keeper[BinCode, int] = Keeper(journal)
         """Bins in which more was found, or other, than the books said, with the entry: they may hold what their type forbids."""
-        self.counts_awaited: Keeper[str, Awaited] = Keeper(journal)
-        """When what is to be counted is chosen by the clock; under one name."""
         self.tills: Keeper[str, Till] = Keeper(journal)
         """The till of the site, if it has one; under one name."""
         self.till_says: Keeper[ItemCode, int] = Keeper(journal)
@@ -254,10 +250,8 @@ class State:
         self.waves = Waves(journal)
         self.waves_awaited: Keeper[WavePlanId, Awaited] = Keeper(journal)
         """Plans for which orders wait, with when they run next."""
-        self.releases_awaited: Keeper[str, Awaited] = Keeper(journal)
-        self.refills_awaited: Keeper[str, Awaited] = Keeper(journal)
-        """When shelves are filled by the clock next."""
-        """When orders that are not released may be, by the clock; under one name."""
+        self.runs_awaited: Keeper[ByClock, Awaited] = Keeper(journal)
+        """When orders that wait are released by the clock, bins counted, shelves filled next."""
         self.prints = Prints(journal)
         self.printers_chosen: Keeper[DeviceId, PrinterCode] = Keeper(journal)
         """Where handsets print that have scanned a printer."""
@@ -416,8 +410,8 @@ class State:
             "dialogues": self.dialogues, "devices": self.devices, "receipts_counted": self.receipts_counted,
             "samples_failed": self.samples_failed, "steps_done": self.steps_done, "overruled": self.overruled, "reservations": self.reservations, "covers": self.covers,
             "ties": self.ties, "gates_given": self.gates_given, "words_said": self.words_said, "releases": self.releases, "shipments": self.shipments,
-            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "counts_awaited": self.counts_awaited, "tills": self.tills, "till_says": self.till_says, "waves": self.waves,
-            "waves_awaited": self.waves_awaited, "releases_awaited": self.releases_awaited, "refills_awaited": self.refills_awaited,
+            "cartons": self.cartons, "loaded": self.loaded, "departures": self.departures, "scales": self.scales, "carriages": self.carriages, "carriers_set": self.carriers_set, "returning": self.returning, "returned": self.returned, "counts": self.counts, "bins_counted": self.bins_counted, "movements": self.ledger.movements, "found_otherwise": self.found_otherwise, "tills": self.tills, "till_says": self.till_says, "waves": self.waves,
+            "waves_awaited": self.waves_awaited, "runs_awaited": self.runs_awaited,
             "printer_conditions": self.prints.conditions, "prints": self.prints, "printers_chosen": self.printers_chosen,
         }  # fmt: skip
 

@@ -43,12 +43,25 @@ class Wave:
     cancelled: str = ""
 
 
+class ByClock(Word):
+    """What runs by the clock, besides waves."""
+
+    RELEASES = "releases"
+    COUNTS = "counts"
+    SHELVES = "shelves"
+
+
 @record
 class Awaited:
-    """Orders wait for what runs at these minutes of the day: the next of them after ``since``."""
+    """What runs at these minutes of the day is waited for: the next of them after ``since``."""
 
     since: datetime
     minutes: tuple[int, ...]
+
+
+def awaiting(since: datetime, minutes: tuple[int, ...]) -> Awaited | None:
+    """What is waited for from a moment on; None: nothing, as it never runs."""
+    return Awaited(since, minutes) if minutes else None
 
 
 class Waves(Keeper[WaveNo, Wave]):

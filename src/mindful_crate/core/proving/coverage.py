@@ -20,7 +20,7 @@ from mindful_crate.core.rulebook.words.parts import ORDERS, TRACKINGS, capital
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work.packing.decide import rule_of
 from mindful_crate.core.work.packing.events import GoodsPacked, PlateConfirmed
-from mindful_crate.core.work.releasing.events import GateGiven, OrderReleased
+from mindful_crate.core.work.releasing.events import GateGiven, GatesGiven, OrderReleased
 from mindful_crate.core.work.returning.judging import rule_for
 from mindful_crate.core.work.waving.events import WaveAwaited
 from mindful_crate.core.world import acts
@@ -44,7 +44,7 @@ NEEDS = {
 }  # fmt: skip
 RELEASES = (acts.ReleaseOrders, acts.ReleaseLines, acts.PassGate, acts.SayToOrder)
 
-BEFORE = (GateGiven, WaveAwaited)
+BEFORE = (GatesGiven, GateGiven, WaveAwaited)
 """Events that name a part before it has done anything."""
 
 
@@ -151,8 +151,7 @@ def _of_release(
     if isinstance(act, acts.SayToOrder):
         return {f"gates/{act.gate}"}
     orders = act.orders if isinstance(act, acts.ReleaseOrders) else (act.order,)
-    given = (world.state.gates_given.get(o) for o in orders)
-    return {f"gates/{p.gate.id}" for g in given if g is not None for p in g.row}
+    return {f"gates/{p.gate.id}" for o in orders for p in world.state.gates_given.get(o, ())}
 
 
 @record

@@ -16,7 +16,7 @@ from mindful_crate.core.releasing.cover import LineCover, covers, going_out
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import Gate, GateKind, GateVerdict, Measure, Placed
 from mindful_crate.core.rulebook.orders import one_of
-from mindful_crate.core.rulebook.times import clock, minute_of
+from mindful_crate.core.rulebook.times import minute_of
 
 ALL = Fraction(1)
 TRANSFERS = (OrderKind.TRANSFER, OrderKind.TRANSFER_OUT)
@@ -55,7 +55,7 @@ class Judged:
     @property
     def waits_at(self) -> AtGate | None:
         """The first gate that stops it; None: none does."""
-        return next((g for g in self.row if g.verdict is GateVerdict.STOP), None)
+        return self.says_most if self.verdict is GateVerdict.STOP else None
 
     @property
     def says_most(self) -> AtGate | None:
@@ -152,6 +152,9 @@ def judge(gate: Gate | None, whence: str, order: Order, lines: tuple[LineCover, 
     return Judged(order.number, gate.name, whence, measure, fell_back, told(rate), verdict, below, tuple(after), lines)
 
 
+YES = {True: "yes", False: "no"}
+
+
 def closes(gate: Gate, order: Order) -> datetime | None:
     """When a gate closes for an order, by the clocks of the site; None: it says no time."""
     minute = minute_of(gate.until)
@@ -164,7 +167,7 @@ def _word(gate: Gate, words: Sequence[WordSaid]) -> tuple[GateVerdict, str]:
     found = next((w for w in words if w.gate == gate.id), None)
     if found is None:
         return GateVerdict.STOP, f"waits for the word of {gate.whose or 'somebody'}"
-    said = f"@{found.who} said {'yes' if found.yes else 'no'}{f': {found.why}' if found.why else ''}"
+    said = f"@{found.who} said {YES[found.yes]}{f': {found.why}' if found.why else ''}"
     return (GateVerdict.PASS if found.yes else GateVerdict.STOP), said
 
 
@@ -173,8 +176,8 @@ def _in_time(gate: Gate, order: Order, now: datetime) -> tuple[GateVerdict, str]
     if until is None:
         return GateVerdict.PASS, "says no time"
     late = now >= until
-    when = f"{until.date()} at {clock(until.hour * 60 + until.minute)}"
-    return (gate.late if late else GateVerdict.PASS), f"{'was open until' if late else 'is open until'} {when}"
+    says = f"{'was' if late else 'is'} open until {until:%Y-%m-%d at %H:%M}"
+    return (gate.late if late else GateVerdict.PASS), says
 
 
 def judge_row(
@@ -202,7 +205,7 @@ def judge_row(
 def row_for(state: State, book: Rulebook, order: Order) -> tuple[Placed, ...]:
     """The gates an order has: its own since it reached the floor, else those it would get now."""
     given = state.gates_given.get(order.number)
-    return given.row if given is not None else row_of(book, state.ground, state.settings.site, order)
+    return given if given is not None else row_of(book, state.ground, state.settings.site, order)
 
 
 def judged_orders(state: State, book: Rulebook, orders: Sequence[Order], now: datetime) -> list[Judged]:

@@ -6,13 +6,14 @@ stands before the general one.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import (
     CrewId,
     FlowId,
     ItemCode,
+    OrderClassId,
     PaperFormId,
     PartnerCode,
     RecipeId,
@@ -56,6 +57,17 @@ SHAPE = 1
 
 PLANS = Memo()
 """The plan for goods of an order, by a rulebook's plans."""
+
+
+@record
+class AsksForClasses:
+    """A part of a rulebook that may be for some classes of orders alone: where it stands, where in it they are named, what it is called."""
+
+    place: str
+    field: str
+    name: str
+    on: bool
+    classes: tuple[OrderClassId, ...]
 
 
 @record
@@ -135,6 +147,25 @@ class Rulebook:
     def classes_at(self, site: SiteCode) -> list[OrderClass]:
         """The classes of orders at a site that are switched on, in the order in which they are asked: its own first."""
         return own_first((c for c in self.order_classes if c.on), site)
+
+    def asking_for_classes(self, site: SiteCode) -> Iterator[AsksForClasses]:
+        """All that may be for classes of orders alone at a site, switched on or not, in the order of the chapters."""
+        here = (None, site)
+        for list_, plans in (("step_plans", self.step_plans), ("ship_plans", self.ship_plans)):
+            for plan in plans:
+                if plan.site in here:
+                    only = (plan.only.order_class,) if plan.only.order_class is not None else ()
+                    yield AsksForClasses(f"{list_}/{plan.id}", "only/order_class", plan.name, plan.on, only)
+        for gate in (g for g in self.gates if g.site in here):
+            yield AsksForClasses(f"gates/{gate.id}", "order_classes", gate.name, gate.on, gate.order_classes)
+        for n, run in enumerate((r for r in self.release_runs if r.site in here), start=1):
+            yield AsksForClasses(f"release_runs/{run.id}", "order_classes", f"Run {n}", run.on, run.order_classes)
+        for wave in (w for w in self.wave_plans if w.site in here):
+            yield AsksForClasses(
+                f"wave_plans/{wave.id}", "wants/order_classes", wave.name, wave.on, wave.wants.order_classes
+            )
+        for n, rule in enumerate((p for p in self.pack_rules if p.site in here), start=1):
+            yield AsksForClasses(f"pack_rules/{rule.id}", "order_classes", f"Rule {n}", rule.on, rule.order_classes)
 
     def asked(self, ground: Ground, order: Order, item: ItemCode | None = None) -> Asked:
         """An order, or its lines of an item, as plans ask for them."""

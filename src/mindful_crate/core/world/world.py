@@ -11,7 +11,7 @@ from datetime import date, datetime, timedelta
 from mindful_crate.core.catalog.ids import PersonId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import Settings, State, WorldKind
-from mindful_crate.core.floor.waves import Awaited
+from mindful_crate.core.floor.waves import Awaited, ByClock
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.tilling.matter import till_due
 from mindful_crate.core.world.acts import (
@@ -96,6 +96,10 @@ def due_command(state: State, until: datetime, today: Today) -> Command | None:
     return Command(stamped(state, f"host:{message.number}{turn}", at, today, HOST), HostAnswers(message.number))
 
 
+DUE = {ByClock.RELEASES: ReleaseDue, ByClock.COUNTS: CountsDue, ByClock.SHELVES: RefillDue}
+"""What is asked when its time has come."""
+
+
 def _runs_due(
     state: State, until: datetime, today: Today
 ) -> Iterator[tuple[datetime, str, WaveDue | ReleaseDue | CountsDue | RefillDue | TillDue]]:
@@ -110,18 +114,10 @@ def _runs_due(
     for plan, awaited in state.waves_awaited.all().items() if len(state.waves_awaited) else ():
         if (due := when(awaited)[0]) <= until:
             yield due, plan, WaveDue(plan, due)
-    for name, awaited in state.releases_awaited.all().items() if len(state.releases_awaited) else ():
+    for run, awaited in state.runs_awaited.all().items() if len(state.runs_awaited) else ():
         due, minute = when(awaited)
         if due <= until:
-            yield due, f"releases {name}", ReleaseDue(minute, due)
-    for name, awaited in state.counts_awaited.all().items() if len(state.counts_awaited) else ():
-        due, minute = when(awaited)
-        if due <= until:
-            yield due, f"counts {name}", CountsDue(minute, due)
-    for name, awaited in state.refills_awaited.all().items() if len(state.refills_awaited) else ():
-        due, minute = when(awaited)
-        if due <= until:
-            yield due, f"shelves {name}", RefillDue(minute, due)
+            yield due, run.value, DUE[run](minute, due)
     if len(state.tills) and (due_ := till_due(state)) is not None and due_ <= until:
         yield due_, "till", TillDue(due_)
 

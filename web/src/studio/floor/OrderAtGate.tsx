@@ -83,7 +83,6 @@ export function OrderAtGate(props: {
             {(g) =>
               g.kind === 'word' &&
               waits &&
-              !release &&
               may('say_to_order') && (
                 <span className="say">
                   {g.verdict !== 'pass' && (

@@ -5,6 +5,7 @@ import { Link, useSearchParams } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Entry, Pick, Tick } from '../parts/controls'
 import { useAnswered, usePin } from '../parts/Answered'
+import { MARK } from '../parts/GateSays'
 import { Skeleton } from '../parts/Skeleton'
 import { WaitAt } from '../parts/WaitAt'
 import { mayDo, NoFloor, useWorld, WorldPicker } from '../parts/WorldPicker'
@@ -14,10 +15,8 @@ import { OrderAtGate } from './OrderAtGate'
 type Waits = Shape['WaitsView']
 type Stands = Waits['stands']
 /** How an order stands: its mark, its colour, and the words. */
-export const STANDS: Record<Stands, [string, string, string]> = {
-  stop: ['✕', 'fails', 'stopped'],
-  warn: ['▲', 'doubt', 'warned'],
-  pass: ['●', 'holds', 'may go'],
+export const STANDS: Record<Stands, readonly [string, string, string]> = {
+  ...MARK,
   held: ['–', 'quiet', 'kept back'],
   released: ['✓', 'holds', 'released'],
 }

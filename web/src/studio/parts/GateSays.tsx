@@ -5,7 +5,12 @@ import { Told } from '../../shared/Told'
 type At = Shape['AtGateView']
 const TURNS = { stop: 'it would be stopped', warn: 'it would go with a warning', pass: 'it could go' } as const
 
-const MARK = { stop: ['✕', 'fails'], warn: ['▲', 'doubt'], pass: ['●', 'holds'] } as const
+/** What a gate says: its mark, its colour, and the words. */
+export const MARK = {
+  stop: ['✕', 'fails', 'stopped'],
+  warn: ['▲', 'doubt', 'warned'],
+  pass: ['●', 'holds', 'may go'],
+} as const
 
 /** The gates an order passes, one after another, with what each says; the host's word comes first (`supposed`: as if it was given). */
 export function GateRow(props: { of: Shape['JudgedView']; supposed?: boolean; children?: (at: At) => ReactNode }) {

@@ -5,14 +5,9 @@ import { DRAFT, useDraft } from '../parts/data'
 import { FloorAsked, NoAnswer } from '../parts/bench'
 import { WaitAt } from '../parts/WaitAt'
 import { Pick } from '../parts/controls'
-import { GateRow, GateSays, Lacking } from '../parts/GateSays'
+import { GateRow, GateSays, Lacking, MARK } from '../parts/GateSays'
 
 type Judged = Shape['LackingView']
-const MARK = {
-  stop: ['✕', 'fails', 'stopped'],
-  warn: ['▲', 'doubt', 'warned'],
-  pass: ['●', 'holds', 'may go'],
-} as const
 const VERDICTS = ['stop', 'warn', 'pass'] as const
 
 /** All open orders that go out, with what the gates of the draft say of each, and why; nothing is released. */

@@ -33,6 +33,5 @@ def filling(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]
         elif run.fills is Fills.LOW and not any(h.least for h in mine):
             says = "No shelf it is for keeps a least: it fills nothing. The catalogue says what a shelf keeps."
             yield doubt("no_shelves", f"{place}/fills", says)
-        cause = Cause.LEAST if run.fills is Fills.LOW else Cause.FILL
-        if not any(r.on and r.cause in (None, cause) for r in book.recipes_for(site, Need.REPLENISH)):
+        if not any(r.on and r.cause in (None, Cause.FILL) for r in book.recipes_for(site, Need.REPLENISH)):
             yield doubt("no_recipe", place, "No recipe brings anything from reserve for that: it fills nothing.")

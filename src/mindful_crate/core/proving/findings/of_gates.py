@@ -55,7 +55,7 @@ def gates(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         return
     for partner in ground.partners.values():
         if partner.gate and partner.gate not in measuring:
-            says = f"{partner.name} names the gate {partner.gate}, which is none of this site that measures: its orders go by the next that is for them."
+            says = f"{partner.name} names the gate {partner.gate}, and no gate of this site that measures is called so: its orders go by the next that is for them."
             yield doubt("missing_gate", "gates", says, partner.code)
     if "" not in for_:
         yield doubt(

@@ -27,8 +27,9 @@ def order_classes(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Fi
             )  # fmt: skip
     known = {c.id for c in book.order_classes}
     off = {str(c.id): c.name for c in book.order_classes if not c.on}
-    for place, asked in _asked(book, site):
-        for each in asked:
+    for part in (p for p in book.asking_for_classes(site) if p.on):
+        place = f"{part.place}/{part.field}"
+        for each in part.classes:
             if each not in known:
                 yield blocks("missing_class", place, f"Class of orders `{each}` does not exist. Choose another.")
             elif each in off:
@@ -53,19 +54,3 @@ def _asks(kind: OrderClass, ground: Ground, place: str) -> Iterator[Finding]:
         span = getattr(kind, name)
         if span.least is not None and span.most is not None and span.least > span.most:
             yield blocks("empty_range", f"{place}/{name}", "No order is within this range: its ends are turned.")
-
-
-def _asked(book: Rulebook, site: SiteCode) -> Iterator[tuple[str, tuple[str, ...]]]:
-    """The places that ask for classes, with those."""
-    for list_, plans in (("step_plans", book.step_plans), ("ship_plans", book.ship_plans)):
-        for plan in plans:
-            if plan.on and plan.site in (None, site) and plan.only.order_class is not None:
-                yield f"{list_}/{plan.id}/only/order_class", (plan.only.order_class,)
-    for wave in book.waves_at(site):
-        yield f"wave_plans/{wave.id}/wants/order_classes", wave.wants.order_classes
-    for run in book.release_runs_at(site):
-        yield f"release_runs/{run.id}/order_classes", run.order_classes
-    for gate in book.gates_at(site):
-        yield f"gates/{gate.id}/order_classes", gate.order_classes
-    for rule in book.packs_at(site):
-        yield f"pack_rules/{rule.id}/order_classes", rule.order_classes

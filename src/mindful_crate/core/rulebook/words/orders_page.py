@@ -33,10 +33,12 @@ def draw(what: Draw, tab: str) -> Chapter:
         "classes", "cards", empty="There is no class: of orders only their kind is asked, which the host gives them.", called="Class", ordered=True,
         add=(Add("Add a class of", "order_classes", "A class was added.", kinds),), rows=tuple(_class(what, c) for c in mine),
     )  # fmt: skip
+    asking = list(what.book.asking_for_classes(what.site))
     facts = tuple(
-        Fact(c.name, "Asked for by", used, Level.OWN, "", "", title, link)
+        Fact(c.name, "Asked for by", a.name, Level.OWN, "", "", *_shown(a.place))
         for c in mine
-        for title, link, used in _uses(what, c)
+        for a in asking
+        if c.id in a.classes
     )
     uses = Section(
         "uses",
@@ -46,8 +48,8 @@ def draw(what: Draw, tab: str) -> Chapter:
         facts=facts,
     )
     lead = (
-        "What an order is by rule, beside the kind the host gives it: an order is of the first class that takes it. Step plans, shipment plans, wave plans, "
-        "releases by the clock and rules of packing may be for a class alone; lists of orders name it."
+        "What an order is by rule, beside the kind the host gives it: an order is of the first class that takes it. Step plans, shipment plans, gates, "
+        "releases by the clock, wave plans and rules of packing may be for a class alone; lists of orders name it."
     )
     return Chapter("classes", "Order classes", lead, sections=(classes, *([uses] if facts else [])), bench="classes")
 
@@ -64,23 +66,15 @@ def _class(what: Draw, kind: OrderClass) -> Row:
     )  # fmt: skip
 
 
-def _uses(what: Draw, kind: OrderClass) -> list[tuple[str, str, str]]:
-    """What asks for a class: its chapter, where that is, what it is called."""
-    book, here, mine = what.book, (None, what.site), kind.id
-    found = [
-        ("Steps", f"steps/{p.id}", p.name) for p in book.step_plans if p.site in here and p.only.order_class == mine
-    ]
-    found += [
-        ("Steps", f"steps/{p.id}", p.name) for p in book.ship_plans if p.site in here and p.only.order_class == mine
-    ]
-    found += [
-        ("Waves", f"waves/{w.id}", w.name) for w in book.wave_plans if w.site in here and mine in w.wants.order_classes
-    ]
-    rules = [p for p in book.pack_rules if p.site in here]
-    found += [
-        ("Packing", f"packing/{p.id}", f"Rule {n}") for n, p in enumerate(rules, start=1) if mine in p.order_classes
-    ]
-    runs = [r for r in book.release_runs if r.site in here]
-    return found + [
-        ("Gates", f"gates/{r.id}", f"Run {n}") for n, r in enumerate(runs, start=1) if mine in r.order_classes
-    ]
+SHOWN = {
+    "step_plans": ("Steps", "steps"), "ship_plans": ("Steps", "steps"), "gates": ("Gates", "gates"), "release_runs": ("Gates", "gates"),
+    "wave_plans": ("Waves", "waves"), "pack_rules": ("Packing", "packing"),
+}  # fmt: skip
+"""The chapters that show what asks for classes."""
+
+
+def _shown(place: str) -> tuple[str, str]:
+    """The chapter of a part, and the link to it there."""
+    list_, _, part = place.partition("/")
+    title, chapter = SHOWN[list_]
+    return title, f"{chapter}/{part}"

@@ -6,7 +6,7 @@ from mindful_crate.core.catalog.ids import PlateNo
 from mindful_crate.core.floor.counts import BinCounted, CountSheet
 from mindful_crate.core.floor.plates import Holder, in_bin
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.waves import Awaited
+from mindful_crate.core.floor.waves import ByClock, awaiting
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.counting.events import (
     CountDropped,
@@ -22,9 +22,6 @@ from mindful_crate.core.work.counting.events import (
 from mindful_crate.core.work.packing.fold import plate_ends
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
-
-BY_CLOCK = "counts"
-"""The name under which it is kept when sheets are made next."""
 
 
 def _sheet_made(state: State, e: SheetMade, at: At) -> None:
@@ -63,7 +60,7 @@ def _dropped(state: State, e: CountDropped, _: At) -> None:
 
 
 def _awaited(state: State, e: CountsAwaited, at: At) -> None:
-    state.counts_awaited.put(BY_CLOCK, Awaited(at.stamp.at, e.minutes) if e.minutes else None)
+    state.runs_awaited.put(ByClock.COUNTS, awaiting(at.stamp.at, e.minutes))
 
 
 def _corrected(state: State, e: StockCorrected, at: At) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode
 from mindful_crate.core.floor.plates import in_bin
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.waves import ByClock
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan
@@ -15,7 +16,6 @@ from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.counting import looking
 from mindful_crate.core.work.counting.acts import CountsDue, MakeCounts, RunCountPlan
 from mindful_crate.core.work.counting.events import CountsAwaited, SheetMade
-from mindful_crate.core.work.counting.fold import BY_CLOCK
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -86,7 +86,7 @@ def _run(state: State, making: Making, rulebook: Rulebook, __: Stamp, act: RunCo
 
 
 def _due(state: State, making: Making, rulebook: Rulebook, __: Stamp, act: CountsDue) -> str:
-    if BY_CLOCK not in state.counts_awaited:
+    if ByClock.COUNTS not in state.runs_awaited:
         raise Refusal("not_due", "Nothing is to be counted by the clock.")
     told = [f"It is {clock(act.minute)}."]
     for plan in (p for p in rulebook.counts_at(state.settings.site) if act.minute in p.minutes):
@@ -126,7 +126,7 @@ def after(state: State, making: Making, rulebook: Rulebook, __: Stamp) -> str:
         if plan is not None and (plan.at_zero if at_zero else plan.after_short):
             (number,) = _sheets(state, making, plan, [code], why)
             told.append(f"`{code}` is counted on `{number}`: {why}.")
-    if BY_CLOCK not in state.counts_awaited and (minutes := _minutes(state, rulebook)):
+    if ByClock.COUNTS not in state.runs_awaited and (minutes := _minutes(state, rulebook)):
         making.event(CountsAwaited(minutes))
     return said(*told)
 

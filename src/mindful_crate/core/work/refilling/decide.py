@@ -15,6 +15,7 @@ from mindful_crate.core.floor.reservations import Reserved, place_of
 from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
+from mindful_crate.core.floor.waves import ByClock
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
@@ -35,6 +36,7 @@ from mindful_crate.core.work.refilling.acts import (
     RefillLeave,
     RefillShort,
     RefillTake,
+    Shelf,
 )
 from mindful_crate.core.work.refilling.asking import ask, ask_for_orders, brings, for_shelves, keep, kept_by
 from mindful_crate.core.work.refilling.events import RefillsAwaited
@@ -66,29 +68,22 @@ def _fill(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: F
     return ask(state, making, rulebook, stamp, wants) or "Nothing could be brought."
 
 
-BY_CLOCK = "by the clock"
-"""Under which name the floor knows when shelves are filled next."""
-
-
 def _minutes(state: State, rulebook: Rulebook) -> tuple[int, ...]:
     return tuple(sorted({m for r in rulebook.shelf_runs_at(state.settings.site) for m in r.minutes}))
 
 
 def _due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: RefillDue) -> str:
-    if BY_CLOCK not in state.refills_awaited:
+    if ByClock.SHELVES not in state.runs_awaited:
         raise Refusal("not_due", "No shelf is filled by the clock.")
     told = [f"It is {clock(act.minute)}."]
     for run in (r for r in rulebook.shelf_runs_at(state.settings.site) if act.minute in r.minutes):
-        homes = [h for h in looking.homes_here(state) if _is_for(state, run, h)]
-        stands = [s for h in homes if (s := looking.stand(state, h)).low or run.fills is Fills.NOT_FULL]
-        cause = Cause.LEAST if run.fills is Fills.LOW else Cause.FILL
-        wants = for_shelves(stands, cause)
-        if not wants:
-            told.append("No shelf lacks anything, with what is on its way.")
-        elif not brings(rulebook, state, cause):
-            told.append("No recipe brings anything from reserve for that.")
-        else:
-            told.append(ask(state, making, rulebook, stamp, wants) or "Nothing could be brought.")
+        mine = (looking.stand(state, h) for h in looking.homes_here(state) if _is_for(state, run, h))
+        shelves = tuple(Shelf(s.home.bin, s.home.item) for s in mine if s.low or run.fills is Fills.NOT_FULL)
+        try:
+            with making.unless_refused():
+                told.append(making.act(FillShelves(shelves)) if shelves else "No shelf lacks anything.")
+        except Refusal as refusal:
+            told.append(refusal.problem.says)
     making.event(RefillsAwaited(_minutes(state, rulebook)))
     return said(*told)
 
@@ -216,7 +211,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
             found = [s for s in low if _reserve_has(state, s)]
             # whoever emptied the shelf need not hear of it: the log tells it, and the office's list of shelves
             ask(state, making, rulebook, stamp, for_shelves(found, Cause.LEAST))
-    if BY_CLOCK not in state.refills_awaited and (minutes := _minutes(state, rulebook)):
+    if ByClock.SHELVES not in state.runs_awaited and (minutes := _minutes(state, rulebook)):
         making.event(RefillsAwaited(minutes))
     return said(*told)
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.waves import Awaited
+from mindful_crate.core.floor.waves import ByClock, awaiting
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.refilling.acts import FillShelves
-from mindful_crate.core.work.refilling.decide import BY_CLOCK, DECIDES, after
+from mindful_crate.core.work.refilling.decide import DECIDES, after
 from mindful_crate.core.work.refilling.events import RefillsAwaited
 from mindful_crate.core.work.refilling.flow import RefillFlow
 from mindful_crate.core.work.refilling.prompts import PROMPTS
@@ -22,7 +22,7 @@ def _asked(act: FillShelves) -> str:
 
 
 def _awaited(state: State, e: RefillsAwaited, at: At) -> None:
-    state.refills_awaited.put(BY_CLOCK, Awaited(at.stamp.at, e.minutes) if e.minutes else None)
+    state.runs_awaited.put(ByClock.SHELVES, awaiting(at.stamp.at, e.minutes))
 
 
 REFILLING = Matter(

@@ -6,9 +6,10 @@ from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import OrderNo, ShipmentNo
 from mindful_crate.core.floor.shipments import Leaves
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.waves import ByClock
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.releasing.cover import going_out
-from mindful_crate.core.releasing.judging import Judged, gate_of, judged_orders, row_for, row_of
+from mindful_crate.core.releasing.judging import YES, Judged, judged_orders, row_for, row_of
 from mindful_crate.core.releasing.planning import as_they_go, plan_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.gates import GateKind, GateVerdict, ReleaseRun
@@ -30,6 +31,7 @@ from mindful_crate.core.work.releasing.acts import (
 )
 from mindful_crate.core.work.releasing.events import (
     GateGiven,
+    GatesGiven,
     OrderReleased,
     ReleaseAwaited,
     ReleaseUndone,
@@ -37,7 +39,6 @@ from mindful_crate.core.work.releasing.events import (
     WordGiven,
     WordsLapsed,
 )
-from mindful_crate.core.work.releasing.fold import BY_CLOCK
 from mindful_crate.core.work.releasing.trimming import set_down_unkept, trimmed
 from mindful_crate.core.work.releasing.words import HOW, gate_told, stopped
 from mindful_crate.core.work.rows import deciding
@@ -225,7 +226,7 @@ def _release_lines(state: State, making: Making, rulebook: Rulebook, stamp: Stam
 
 
 def _release_due(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReleaseDue) -> str:
-    if BY_CLOCK not in state.releases_awaited:
+    if ByClock.RELEASES not in state.runs_awaited:
         raise Refusal("not_due", "Nothing waits to be released by the clock.")
     runs = [r for r in rulebook.release_runs_at(state.settings.site) if act.minute in r.minutes]
     told = [f"It is {clock(act.minute)}."] if runs else ["Nothing is released at this time any more."]
@@ -308,20 +309,14 @@ def _change_gate(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     if gate is None and act.gate:
         raise Refusal("unknown_gate", f"There is no gate called {act.gate} at this site that measures.", "gate")
     making.event(GateGiven(order.number, gate, f"@{stamp.who} gave it", why))
-    row = state.gates_given.get(order.number)
-    others = [p.gate.name for p in row.row if p.gate.kind is not GateKind.COVER] if row else []
-    told = (
-        f"has the gate {gate.name}" if gate else "waits at no gate" if not others else "waits at no gate for its cover"
-    )
-    return said(f"`{order.number}` {told} from now on: {why}.", f"It also comes to {all_of(others)}." if others else "")
+    told = f"has the gate {gate.name}" if gate else "waits at no gate that measures"
+    return f"`{order.number}` {told} from now on: {why}."
 
 
 def _say_to_order(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: SayToOrder) -> str:
     order = _known(state, act.order)
-    if order.inbound or not state.is_confirmed(order.number) or state.is_cancelled(order.number):
-        raise Refusal("not_open", f"`{order.number}` does not wait at a gate of this floor.")
-    if order.number in state.releases:
-        raise Refusal("released_already", f"`{order.number}` was released. Take that back first.")
+    if (hold := hold_of(state, order)) is not None:
+        raise hold
     row = row_for(state, rulebook, order)
     gate = next((p.gate for p in row if p.gate.id == act.gate and p.gate.kind is GateKind.WORD), None)
     if gate is None:
@@ -336,7 +331,7 @@ def _say_to_order(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     else:
         next_ = "It is stopped." if then.id == gate.id else f"It waits at {then.name} now: {then.says}."
     return said(
-        f"@{stamp.who} says {'yes' if act.yes else 'no'} to `{order.number}` at {gate.name}{f': {why}' if why else ''}.",
+        f"@{stamp.who} says {YES[act.yes]} to `{order.number}` at {gate.name}{f': {why}' if why else ''}.",
         next_,
     )
 
@@ -388,13 +383,10 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
             making.event(WordsLapsed(number, "the host changed it"))
             told.append(f"What was said to `{number}` at its gates holds no more: the host changed it.")
         waits = state.is_confirmed(number) and not state.is_cancelled(number)
-        if waits and BY_CLOCK not in state.releases_awaited and (minutes := _minutes(state, rulebook)):
+        if waits and ByClock.RELEASES not in state.runs_awaited and (minutes := _minutes(state, rulebook)):
             making.event(ReleaseAwaited(minutes))
         if waits and number not in state.gates_given:
-            row = row_of(rulebook, state.ground, state.settings.site, order)
-            several = any(p.gate.kind is not GateKind.COVER for p in row)
-            cover = gate_of(rulebook, state.ground, state.settings.site, order)
-            making.event(GateGiven(number, *cover, "", row if several else ()))
+            making.event(GatesGiven(number, row_of(rulebook, state.ground, state.settings.site, order)))
     return said(*told, set_down_unkept(state, making, rulebook, stamp, list(making.events)))
 
 

@@ -11,15 +11,23 @@ from mindful_crate.core.rulebook.gates import Gate, GateVerdict, Placed
 
 
 @record
+class GatesGiven:
+    """An order that reached the floor comes to these gates, as they are now, one after another."""
+
+    order: OrderNo
+    row: tuple[Placed, ...]
+    kind: Literal["gates_given"] = "gates_given"
+
+
+@record
 class GateGiven:
-    """An order has this gate for its cover from now on; ``why``: somebody's reason, empty when it came with the order. ``row``: all gates
-    it comes to, that one among them; empty: the others stay as they are."""
+    """An order has this gate, or none, for its cover from now on; the others stay. ``why``: somebody's reason; empty in logs of before orders
+    came to gates in a row, when it came with the order."""
 
     order: OrderNo
     gate: Gate | None
     whence: str
     why: str = ""
-    row: tuple[Placed, ...] = ()
     kind: Literal["gate_given"] = "gate_given"
 
 
@@ -87,5 +95,7 @@ class ReleaseAwaited:
     kind: Literal["release_awaited"] = "release_awaited"
 
 
-ReleasingEvent = GateGiven | WordGiven | WordsLapsed | ShipmentMade | OrderReleased | ReleaseUndone | ReleaseAwaited
+ReleasingEvent = (
+    GatesGiven | GateGiven | WordGiven | WordsLapsed | ShipmentMade | OrderReleased | ReleaseUndone | ReleaseAwaited
+)
 """What may happen."""

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.floor.shipments import GivenGate, Release, Shipment, WordSaid
+from mindful_crate.core.floor.shipments import Release, Shipment, WordSaid
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.waves import Awaited
+from mindful_crate.core.floor.waves import ByClock, awaiting
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.gates import GateKind, Placed
 from mindful_crate.core.work.releasing.events import (
     GateGiven,
+    GatesGiven,
     OrderReleased,
     ReleaseAwaited,
     ReleaseUndone,
@@ -19,21 +20,17 @@ from mindful_crate.core.work.releasing.events import (
 from mindful_crate.core.work.rows import folding
 from mindful_crate.core.work.stamp import At
 
-BY_CLOCK = "by the clock"
-"""Under which name the floor knows when orders are released next."""
+
+def _gates_given(state: State, e: GatesGiven, _: At) -> None:
+    state.gates_given.put(e.order, e.row)
 
 
 def _gate_given(state: State, e: GateGiven, _: At) -> None:
-    state.gates_given.put(e.order, GivenGate(e.order, e.gate, e.whence, e.row or _instead(state, e)))
-
-
-def _instead(state: State, e: GateGiven) -> tuple[Placed, ...]:
-    """The row of an order with this gate for its cover, in the place of the one before."""
-    before = state.gates_given.get(e.order)
-    row = list(before.row) if before else []
+    """In the place of the one its cover had before, else last."""
+    row = list(state.gates_given.get(e.order, ()))
     at = next((n for n, p in enumerate(row) if p.gate.kind is GateKind.COVER), len(row))
     row[at : at + 1] = [Placed(e.gate, e.whence)] if e.gate else []
-    return tuple(row)
+    state.gates_given.put(e.order, tuple(row))
 
 
 def _word_given(state: State, e: WordGiven, at: At) -> None:
@@ -70,11 +67,12 @@ def _undone(state: State, e: ReleaseUndone, _: At) -> None:
 
 
 def _awaited(state: State, e: ReleaseAwaited, at: At) -> None:
-    state.releases_awaited.put(BY_CLOCK, Awaited(at.stamp.at, e.minutes) if e.minutes else None)
+    state.runs_awaited.put(ByClock.RELEASES, awaiting(at.stamp.at, e.minutes))
 
 
 FOLDS = (
     folding(ReleaseAwaited, _awaited),
+    folding(GatesGiven, _gates_given),
     folding(GateGiven, _gate_given),
     folding(WordGiven, _word_given),
     folding(WordsLapsed, _lapsed),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.releasing.judging import Judged
+from mindful_crate.core.releasing.judging import YES, Judged
 from mindful_crate.core.rulebook.gates import GateKind, GateVerdict
 from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.releasing.acts import (
@@ -16,6 +16,7 @@ from mindful_crate.core.work.releasing.acts import (
 )
 from mindful_crate.core.work.releasing.events import (
     GateGiven,
+    GatesGiven,
     OrderReleased,
     ReleaseAwaited,
     ReleaseUndone,
@@ -46,18 +47,15 @@ def stopped(ground: Ground, judged: Judged) -> str:
     return f"`{judged.order}` is stopped: {gate_told(judged)}.{missing}"
 
 
-def _given(e: GateGiven) -> str:
+def _gates(e: GatesGiven) -> str:
     if len(e.row) > 1:
-        names = all_of(p.gate.name for p in e.row)
-        return f"`{e.order}` comes to the gates {names}, one after another"
-    if e.row and e.gate is None:
-        return f"`{e.order}` has gate {e.row[0].gate.name}: {e.row[0].whence}"
-    gate = f"gate {e.gate.name}" if e.gate else "no gate"
+        return f"`{e.order}` comes to the gates {all_of(p.gate.name for p in e.row)}, one after another"
+    return f"`{e.order}` has gate {e.row[0].gate.name}: {e.row[0].whence}" if e.row else f"`{e.order}` comes to no gate"
+
+
+def _gate(e: GateGiven) -> str:
+    gate = f"gate {e.gate.name}" if e.gate else "no gate that measures"
     return f"`{e.order}` has {gate}: {e.why or e.whence}"
-
-
-def _yes(yes: bool) -> str:
-    return "yes" if yes else "no"
 
 
 def _also(why: str) -> str:
@@ -72,8 +70,9 @@ def _orders(a: ReleaseOrders) -> str:
 
 WORDS = (
     silent(ReleaseAwaited),
-    telling(GateGiven, _given),
-    telling(WordGiven, lambda e: f"{_yes(e.yes)} to `{e.order}` at {e.name}{_also(e.why)}"),
+    telling(GatesGiven, _gates),
+    telling(GateGiven, _gate),
+    telling(WordGiven, lambda e: f"{YES[e.yes]} to `{e.order}` at {e.name}{_also(e.why)}"),
     telling(WordsLapsed, lambda e: f"what was said to `{e.order}` at its gates holds no more: {e.why}"),
     telling(ShipmentMade, lambda e: f"shipment `{e.shipment}` for `{e.leaves.partner}`, to leave on {e.leaves.day}"),
     telling(OrderReleased, lambda e: f"`{e.order}` released{HOW[e.verdict]} into `{e.shipment}`, {e.rate} on hand"),
@@ -88,7 +87,7 @@ ASKED = (
             f"The office releases {'line' if len(a.lines) == 1 else 'lines'} {all_of(map(str, a.lines))} of `{a.order}`"
         ),
     ),
-    telling(SayToOrder, lambda a: f"The office says {_yes(a.yes)} to `{a.order}`{_also(a.why)}"),
+    telling(SayToOrder, lambda a: f"The office says {YES[a.yes]} to `{a.order}`{_also(a.why)}"),
     telling(PassGate, lambda a: f"The office lets `{a.order}` past its gate: {a.why}"),
     telling(UndoRelease, lambda a: f"The office takes the release of `{a.order}` back: {a.why}"),
     telling(
