@@ -207,3 +207,26 @@ def test_stock_is_corrected_by_a_reason_on_the_phone_and_in_the_office(page: Pag
     page.wait_for_url(lambda url: "/desk/" in url and world not in url)
     page.goto(f"/stock?world={page.url.rsplit('/', 1)[-1]}&find=P-01-02-4")
     expect(row).to_contain_text("79 pieces")
+
+
+def test_a_time_at_which_shelves_are_filled_is_a_sentence(page: Page) -> None:
+    """Added, changed to those below their least, narrowed to a group; a time that is none is a finding; taken away again."""
+    sign_in(page, at="/care")
+    expect(page.get_by_role("heading", name="Filled by the clock")).to_be_visible()
+    expect(page.locator("#SF-1")).to_contain_text(
+        "At 17:00 by the site's clock all shelves for Clothing that could take more are filled up to their most"
+    )
+    page.get_by_role("button", name="Fill at a time all shelves").click()
+    page.get_by_role("menuitem", name="that hold less than their least").click()
+    run = page.locator("#SF-2")
+    expect(run).to_contain_text(
+        "At 05:30 by the site's clock all shelves that hold less than their least are filled up to their most."
+    )
+    run.locator(".word", has_text="05:30").click()
+    page.locator(".editor input").fill("half past five")
+    page.keyboard.press("Enter")
+    expect(run).to_contain_text("is no time of the day: say one as 14:00.")
+    no_axe_violations(page)
+    for _ in range(2):
+        page.get_by_role("button", name="Undo", exact=True).click()
+    expect(run).to_have_count(0)
