@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from mindful_crate.core.catalog.ids import BinCode, CartonKindCode, OrderNo, PersonId, PlateNo, ShipmentNo, TruckNo
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.record import Word, record
@@ -40,9 +42,13 @@ class Cartons(Keeper[PlateNo, Carton]):
         super().__init__(journal)
         self._of: dict[ShipmentNo, dict[PlateNo, None]] = {}
         self._open: dict[ShipmentNo, dict[PlateNo, None]] = {}
+        self.told: Callable[[PlateNo, bool], None] = lambda plate, there: None
+        """Who is told that a plate is a carton, or is none any more."""
 
     def changed(self, key: PlateNo, before: Carton | None, after: Carton | None) -> None:
         """Which shipment it is of, and whether it is open."""
+        if (before is None) is not (after is None):
+            self.told(key, after is not None)
         for carton, there in ((before, False), (after, True)):
             if carton is None:
                 continue

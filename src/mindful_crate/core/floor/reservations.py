@@ -74,13 +74,18 @@ Line = tuple[int, ReservationNo]
 """For which line of an order something is kept, by which reservation."""
 
 
-def _indexed(reservation: Reservation | None) -> set[tuple[Kin, str, Line]]:
-    """What the index of places says of a reservation: nothing of one that is for no order."""
-    if reservation is None or reservation.order is None:
-        return set()
-    line = (reservation.line, reservation.number)
-    kins: tuple[Kin, ...] = ((reservation.order, None), (reservation.order, reservation.item))
-    return {(kin, _spot_of(part), line) for kin in kins for part in reservation.parts}
+def _other_parts(was: Reservation | None, now: Reservation | None) -> tuple[tuple[Reserved, ...], tuple[Reserved, ...]]:
+    """The parts that a reservation has no more, and those it has anew: most changes leave most of thousands as they are."""
+    if (
+        was is None
+        or now is None
+        or (was.order, was.line, was.item, was.task) != (now.order, now.line, now.item, now.task)
+    ):
+        return was.parts if was else (), now.parts if now else ()
+    ids, others = {id(p) for p in was.parts}, {id(p) for p in now.parts}
+    if len(ids) < len(was.parts) or len(others) < len(now.parts):
+        return was.parts, now.parts
+    return tuple(p for p in was.parts if id(p) not in others), tuple(p for p in now.parts if id(p) not in ids)
 
 
 class Reservations(Keeper[ReservationNo, Reservation]):
@@ -97,15 +102,18 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         self._loose: dict[BinCode, dict[ReservationNo, int]] = {}
         """Of loose goods kept for orders: in how many parts by which reservation, by bin."""
         self._where: dict[Kin, dict[str, list[Line]]] = {}
-        """Where what is kept for an order lies, in order of lines: somebody who packs thousands of them asks with every scan."""
+        """Where what is kept for an order lies and is not packed, in order of lines: somebody who packs thousands of them asks with every scan."""
+        self._packed: dict[Kin, dict[str, list[Line]]] = {}
+        """The same of what is in cartons."""
+        self._apart: set[str] = set()
+        """The places that are cartons."""
+        self._kins: dict[str, set[Kin]] = {}
+        """Of which orders something lies in a place."""
+        self._parts_in: dict[tuple[ReservationNo, str], int] = {}
+        """How many parts of a reservation that is for an order lie in a place."""
 
     def changed(self, key: ReservationNo, before: Reservation | None, after: Reservation | None) -> None:
         """How much of which goods is kept by it."""
-        was, now = _indexed(before), _indexed(after)
-        for lost in was - now:
-            self._lies_no_more(*lost)
-        for kin, spot, line in now - was:
-            insort(self._where.setdefault(kin, {}).setdefault(spot, []), line)
         for reservation, sign in ((before, -1), (after, 1)):
             if reservation is None:
                 continue
@@ -114,9 +122,14 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                 self._count(reservation, reservation.quantity if sign > 0 else 0)
             if reservation.task is not None:
                 self._brings(reservation, reservation.task, sign)
-            for part in reservation.parts:
-                if reservation.order is not None and part.plate is None and part.task is None:
-                    self._lies(part.bin, key, sign)
+        gone, came = _other_parts(before, after)
+        for reservation, parts, sign in ((before, gone, -1), (after, came, 1)):
+            for part in parts:
+                assert reservation is not None
+                if reservation.order is not None:
+                    self._stands(reservation, reservation.order, _spot_of(part), sign)
+                    if part.plate is None and part.task is None:
+                        self._lies(part.bin, key, sign)
                 place = place_of(part.bin, part.plate, part.goods, part.task)
                 holders = self._at.setdefault(place, {})
                 quantity = holders.get(key, 0) + sign * part.goods.quantity
@@ -127,23 +140,62 @@ class Reservations(Keeper[ReservationNo, Reservation]):
                     if not holders:
                         del self._at[place]
 
-    def _lies_no_more(self, kin: Kin, spot: str, line: Line) -> None:
-        spots = self._where[kin]
+    def _stands(self, reservation: Reservation, order: OrderNo, spot: str, sign: int) -> None:
+        """A part of what is kept for an order lies in a place, or no more."""
+        place = (reservation.number, spot)
+        before = self._parts_in.get(place, 0)
+        if parts := before + sign:
+            self._parts_in[place] = parts
+        else:
+            del self._parts_in[place]
+        if bool(before) is bool(parts):
+            return
+        line = (reservation.line, reservation.number)
+        where = self._packed if spot in self._apart else self._where
+        for kin in ((order, None), (order, reservation.item)):
+            if parts:
+                insort(where.setdefault(kin, {}).setdefault(spot, []), line)
+                self._kins.setdefault(spot, set()).add(kin)
+            else:
+                self._lies_no_more(where, kin, spot, line)
+
+    def set_apart(self, plate: PlateNo, *, packed: bool) -> None:
+        """A plate is a carton from now on, or none any more: what lies on it is packed, or is not."""
+        spot = _spot(BinCode(""), plate, None)
+        if packed is (spot in self._apart):
+            return
+        here, there = (self._where, self._packed) if packed else (self._packed, self._where)
+        for kin in self._kins.get(spot, ()):
+            there.setdefault(kin, {})[spot] = here[kin].pop(spot)
+            if not here[kin]:
+                del here[kin]
+        (self._apart.add if packed else self._apart.discard)(spot)
+
+    def _lies_no_more(self, where: dict[Kin, dict[str, list[Line]]], kin: Kin, spot: str, line: Line) -> None:
+        spots = where[kin]
         lines = spots[spot]
         del lines[bisect_left(lines, line)]
         if not lines:
             del spots[spot]
+            self._kins[spot].discard(kin)
+            if not self._kins[spot]:
+                del self._kins[spot]
         if not spots:
-            del self._where[kin]
+            del where[kin]
 
     def lying(
         self, order: OrderNo, there: Callable[[Reserved], bool], item: ItemCode | None = None
     ) -> Iterator[tuple[int, Reservation]]:
-        """What is kept for an order, or of one item for it, line by line, of which some lies where it is asked for: that is decided
-        by one part of each place, so it may depend on nothing but the place."""
+        """What is kept for an order and not packed, or of one item for it, line by line, of which some lies where it is asked for: that is decided by one
+        part of each place, so it may depend on nothing but the place."""
         spots = self._where.get((order, item), {})
         found = [lines for spot, lines in spots.items() if there(self._part_in(spot, lines[0][1]))]
         for (line, number), _ in groupby(merge(*found)):  # what lies in several places comes once
+            yield line, self[number]
+
+    def packed_in(self, order: OrderNo, carton: PlateNo) -> Iterator[tuple[int, Reservation]]:
+        """What is kept for an order and is in a carton, some of it, line by line."""
+        for line, number in self._packed.get((order, None), {}).get(_spot(BinCode(""), carton, None), ()):
             yield line, self[number]
 
     def _part_in(self, spot: str, number: ReservationNo) -> Reserved:

@@ -225,6 +225,7 @@ class State:
         """Orders that are released and have not left."""
         self.shipments = Shipments(journal)
         self.cartons = Cartons(journal)
+        self.cartons.told = lambda plate, there: self.reservations.set_apart(plate, packed=there)
         self.loaded: Keeper[str, Loaded] = Keeper(journal)
         """What stands on trucks: plates by their numbers, and loose goods by their orders."""
         self.departures = Departures(journal)

@@ -153,7 +153,7 @@ def inside(state: State, carton: Carton) -> tuple[Inside, ...]:
     """What is in a carton, by the order lines it is for."""
     found: dict[tuple[LineKey, str], list[Goods]] = {}
     for order in state.shipments[carton.shipment].orders:
-        for no, reservation in state.reservations.lying(order, lambda part: part.plate == carton.number):
+        for no, reservation in state.reservations.packed_in(order, carton.number):
             for part in reservation.parts:
                 if part.plate == carton.number:
                     found.setdefault((LineKey(order, no), part.goods.lot), []).append(part.goods)

@@ -21,6 +21,15 @@ class KeptMoved:
 
 
 @record
+class SomeKeptMoved:
+    """The same of one that holds a great many parts, of which all others stay as they are: for the part at each place, counted from 0, come these."""
+
+    reservation: ReservationNo
+    others: tuple[tuple[int, tuple[Reserved, ...]], ...]
+    kind: Literal["some_kept_moved"] = "some_kept_moved"
+
+
+@record
 class TaskBegun:
     """A task is somebody's, before anything of it was fetched."""
 
@@ -66,5 +75,5 @@ class MoveShort:
     kind: Literal["move_short"] = "move_short"
 
 
-PickingEvent = KeptMoved | TaskBegun | ToteChosen | ToteSet | MoveShort
+PickingEvent = KeptMoved | SomeKeptMoved | TaskBegun | ToteChosen | ToteSet | MoveShort
 """What may happen."""

@@ -9,8 +9,10 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.making import Making
-from mindful_crate.core.work.picking.events import KeptMoved
+from mindful_crate.core.work.picking.events import KeptMoved, SomeKeptMoved
 
+MANY = 16
+"""Of a reservation with more parts only those that moved are written down: else a line packed into thousands of cartons would be written down with each."""
 At = tuple[BinCode | None, PlateNo | None, TaskNo | None]
 """In a bin, off a plate, or in the hands of who does a task; no bin: whichever."""
 
@@ -21,20 +23,23 @@ def keep_where(state: State, making: Making, move: Move, goods: tuple[Goods, ...
     for each in move.serves:
         left = min(each.quantity, much)
         for number in state.reservations.for_line(each.line):
-            parts: list[Reserved] = []
-            moved = 0
-            for part in state.reservations[number].parts:
+            others: list[tuple[int, tuple[Reserved, ...]]] = []
+            parts = state.reservations[number].parts
+            for at, part in enumerate(parts):
                 takes = min(left, part.goods.quantity) if _is_there(part, goods, was) else 0
                 if takes:
                     left -= takes
                     much -= takes
-                    moved += takes
                     code = now[0] or part.bin
-                    parts.append(Reserved(code, evolve(part.goods, quantity=takes), now[1], part.rule, now[2]))
-                if part.goods.quantity > takes:
-                    parts.append(evolve(part, goods=evolve(part.goods, quantity=part.goods.quantity - takes)))
-            if moved:
-                making.event(KeptMoved(number, tuple(parts)))
+                    moved = Reserved(code, evolve(part.goods, quantity=takes), now[1], part.rule, now[2])
+                    stays = part.goods.quantity - takes
+                    rest = (evolve(part, goods=evolve(part.goods, quantity=stays)),) if stays else ()
+                    others.append((at, (moved, *rest)))
+            if others and len(parts) > MANY:
+                making.event(SomeKeptMoved(number, tuple(others)))
+            elif others:
+                by_place = dict(others)
+                making.event(KeptMoved(number, tuple(p for n, x in enumerate(parts) for p in by_place.get(n, (x,)))))
 
 
 def kept_less(state: State) -> list[OrderNo]:

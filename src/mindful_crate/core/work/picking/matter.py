@@ -9,7 +9,7 @@ from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.work.picking.acts import PickInOffice
 from mindful_crate.core.work.picking.decide import DECIDES, after
-from mindful_crate.core.work.picking.events import KeptMoved, MoveShort, TaskBegun, ToteChosen, ToteSet
+from mindful_crate.core.work.picking.events import KeptMoved, MoveShort, SomeKeptMoved, TaskBegun, ToteChosen, ToteSet
 from mindful_crate.core.work.picking.flow import PickFlow
 from mindful_crate.core.work.picking.prompts import PROMPTS
 from mindful_crate.core.work.rows import Matter, folding, silent, telling
@@ -18,6 +18,14 @@ from mindful_crate.core.work.stamp import At
 
 def _kept_moved(state: State, e: KeptMoved, _: At) -> None:
     state.reservations.put(e.reservation, evolve(state.reservations[e.reservation], parts=e.parts))
+
+
+def _some_kept_moved(state: State, e: SomeKeptMoved, _: At) -> None:
+    known = state.reservations[e.reservation]
+    parts = list(known.parts)
+    for at, others in reversed(e.others):
+        parts[at : at + 1] = others
+    state.reservations.put(e.reservation, evolve(known, parts=tuple(parts)))
 
 
 def _task_begun(state: State, e: TaskBegun, at: At) -> None:
@@ -60,6 +68,7 @@ PICKING = Matter(
     DECIDES,
     (
         folding(KeptMoved, _kept_moved),
+        folding(SomeKeptMoved, _some_kept_moved),
         folding(TaskBegun, _task_begun),
         folding(ToteChosen, _tote_chosen),
         folding(ToteSet, _tote_set),
@@ -67,6 +76,7 @@ PICKING = Matter(
     ),
     (
         silent(KeptMoved),
+        silent(SomeKeptMoved),
         telling(TaskBegun, lambda e: f"@{e.by} begins to pick task `{e.task}`"),
         telling(ToteChosen, lambda e: f"Goods of `{e.order}` go into tote `{e.tote}`"),
         silent(ToteSet),
