@@ -7,6 +7,9 @@ type Scanned = Extract<Command['act'], { kind: 'answer' }>['scan']
 export type Act = Command['act']
 export type View = Shape['HandsetView']
 /** `good` null: neither done nor refused, since nobody answered yet. */
+type Question = Shape['Question']
+/** What was done while an answer was on its way: a scan, or a key, by the name of what it does and what that is to the next question. */
+type Ahead = { scan: Scanned } | { name: string; means: (asked: Question) => Act | null }
 type Reply = { good: boolean | null; says: string }
 
 /** Is it there, or is what is sent lost before it arrives, or the answer to it? */
@@ -42,8 +45,8 @@ export function useHandset(props: {
   const pending = useRef(waiting)
   /** What was answered and is not drawn yet. */
   const undrawn = useRef<View | null>(null)
-  /** Scans made while an answer is on its way, in touch: they answer what is asked next. */
-  const ahead = useRef<Scanned[]>([])
+  /** Scans and keys made while an answer is on its way, in touch: they are for what is asked next. */
+  const ahead = useRef<Ahead[]>([])
   const [loaded, setLoaded] = useState<Date | null>(() => (begin ? new Date() : null))
   const [again, setAgain] = useState(0)
   const took = useRef(0)
@@ -108,10 +111,10 @@ export function useHandset(props: {
           }
           onEntry?.(answer.entry)
           const question = answer.handset?.question
-          const next = answer.entry.done && question && question.keys !== 'none' ? ahead.current.shift() : undefined
-          settle(answer.entry.done, answer.entry.says, next !== undefined)
-          if (next && question) {
-            const act: Act = { kind: 'answer', dialogue: question.dialogue, step: question.step, scan: next }
+          const act = answer.entry.done && question ? meant(ahead.current[0], question) : null
+          if (act) ahead.current.shift()
+          settle(answer.entry.done, answer.entry.says, act !== null)
+          if (act) {
             command = { ...now, id: newId(), act, device_time: new Date().toISOString(), lost: '' }
           }
         } catch (trouble) {
@@ -137,9 +140,12 @@ export function useHandset(props: {
         pending.current = null
         setWaiting(null)
         const lost = !more && ahead.current.length > 0
+        const scanned = ahead.current.some((x) => 'scan' in x)
         if (lost) ahead.current = []
         setReply(
-          lost ? { good: false, says: `${says} What was scanned after it was not taken.` } : { good: done, says },
+          lost
+            ? { good: false, says: `${says} What was ${scanned ? 'scanned' : 'pressed'} after it was not taken.` }
+            : { good: done, says },
         )
         signal(done && !lost)
       }
@@ -163,7 +169,7 @@ export function useHandset(props: {
             says: 'Out of touch: this one was not taken. The scan before it is kept and sent again.',
           })
           signal(false)
-        } else ahead.current.push(what.scan)
+        } else ahead.current.push({ scan: what.scan })
         return
       }
       const next = undrawn.current?.question
@@ -180,8 +186,31 @@ export function useHandset(props: {
     },
     [outOfTouch, send, device, person, tray],
   )
+  /** A key is pressed: what it does to what is asked now, or, while an answer is on its way, to what is asked next. Pressed twice it is pressed once. */
+  const key = useCallback(
+    (name: string, asked: Question, means: (asked: Question) => Act | null) => {
+      const under = pending.current?.act
+      if (!busy.current && !under) {
+        const now = means(undrawn.current?.question ?? asked)
+        if (now) act(now)
+        return
+      }
+      const last = ahead.current.at(-1)
+      const again = last ? 'name' in last && last.name === name : under?.kind === 'press' && under.action === name
+      if (!again && !outOfTouch) ahead.current.push({ name, means })
+    },
+    [act, outOfTouch],
+  )
   const reload = useCallback(() => setAgain((n) => n + 1), [])
-  return { view, reply, act, waiting: waiting !== null, outOfTouch, loaded, reload }
+  return { view, reply, act, key, waiting: waiting !== null, outOfTouch, loaded, reload }
+}
+
+/** What is done next of what was done ahead; null: it means nothing to this question. */
+function meant(first: Ahead | undefined, asked: Question): Act | null {
+  if (!first) return null
+  if ('means' in first) return first.means(asked)
+  if (asked.keys === 'none') return null
+  return { kind: 'answer', dialogue: asked.dialogue, step: asked.step, scan: first.scan }
 }
 
 function place(world: string, device: string): string {

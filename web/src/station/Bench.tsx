@@ -2,7 +2,7 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState } from 'react
 import { Lines } from '../handset/Lines'
 import { useCame } from '../handset/scanner'
 import { Touch } from '../handset/Touch'
-import { useHandset } from '../handset/useHandset'
+import { useHandset, type Act } from '../handset/useHandset'
 import { client, got, Trouble, type Shape } from '../shared/client'
 import { useLive } from '../shared/live'
 import { Code, Told } from '../shared/Told'
@@ -155,7 +155,7 @@ export function Bench({
         </section>
         <aside className="st-ask" aria-label="The question">
           {question ? (
-            <Asked key={`${question.dialogue} ${question.step}`} question={question} act={act} />
+            <Asked key={`${question.dialogue} ${question.step}`} question={question} act={act} keyAct={hand.key} />
           ) : (
             <p>
               {flow
@@ -201,6 +201,7 @@ export function Bench({
 }
 
 type Acting = ReturnType<typeof useHandset>['act']
+type Keying = ReturnType<typeof useHandset>['key']
 
 function Waiting({ look, question, act }: { look: Look; question: Question | null; act: Acting }) {
   if (look.waits.length === 0)
@@ -389,7 +390,32 @@ function Left({ packing }: { packing: NonNullable<Look['packing']> }) {
   )
 }
 
-function Asked({ question, act }: { question: Question; act: Acting }) {
+/** What a key of this screen does, by name: an act, or the how-manyeth choice. */
+function named(code: string): string {
+  const letter = code.replace('Key', '').toLowerCase()
+  const found = Object.entries(KEYS).find(([, key]) => key === letter)
+  return found?.[0] ?? (/^Digit[1-9]$/.test(code) ? code.slice(5) : '')
+}
+
+/** What that is to a question; null: nothing. */
+function keyed(name: string, asked: Question): Act | null {
+  const { dialogue, step } = asked
+  const pick = asked.picks[Number(name) - 1]
+  if (pick) return { kind: 'answer', dialogue, scan: { text: pick.value, how: 'tapped' }, step }
+  if (name === 'back') {
+    const back = asked.buttons.find((b) => b.action === 'no') ?? asked.buttons.find((b) => b.action === 'back')
+    return back ? pressed(back.action, asked) : null
+  }
+  return asked.buttons.some((b) => b.action === name) ? pressed(name, asked) : null
+}
+
+function pressed(action: string, { dialogue, step }: Question): Act {
+  if (action === 'back') return { kind: 'step_back', dialogue, step }
+  if (action === 'leave') return { kind: 'leave_flow', dialogue }
+  return { kind: 'press', dialogue, action, step, line: null, count: null }
+}
+
+function Asked({ question, act, keyAct: key }: { question: Question; act: Acting; keyAct: Keying }) {
   const [text, setText] = useState('')
   const came = useCame()
   const box = useRef<HTMLInputElement>(null)
@@ -407,32 +433,23 @@ function Asked({ question, act }: { question: Question; act: Acting }) {
   const press = useCallback(
     (action: string) => {
       setText('')
-      if (action === 'back') act({ kind: 'step_back', dialogue: question.dialogue, step: question.step })
-      else if (action === 'leave') act({ kind: 'leave_flow', dialogue: question.dialogue })
-      else act({ kind: 'press', dialogue: question.dialogue, action, step: question.step, line: null, count: null })
+      act(pressed(action, question))
     },
     [act, question],
   )
   const offered = question.buttons
   useEffect(() => {
     const on = (e: KeyboardEvent) => {
-      if (e.key === 'Escape') {
-        const back = offered.find((b) => b.action === 'no') ?? offered.find((b) => b.action === 'back')
-        if (back) press(back.action)
-        return
-      }
-      if (!e.altKey || e.ctrlKey || e.metaKey) return
-      const key = e.code.replace('Key', '').toLowerCase()
-      const found = offered.find((b) => KEYS[b.action] === key)
-      const pick = question.picks[Number(e.code.replace('Digit', '')) - 1]
-      if (!found && !pick) return
-      e.preventDefault()
-      if (found) press(found.action)
-      else if (pick) answer(pick.value, 'tapped')
+      if (e.repeat || (e.key !== 'Escape' && (!e.altKey || e.ctrlKey || e.metaKey))) return
+      const name = e.key === 'Escape' ? 'back' : named(e.code)
+      if (!name) return
+      if (e.key !== 'Escape') e.preventDefault()
+      setText('')
+      key(name, question, (asked) => keyed(name, asked))
     }
     window.addEventListener('keydown', on)
     return () => window.removeEventListener('keydown', on)
-  }, [offered, press, answer, question])
+  }, [key, question])
   const ended = () => {
     const confirm = offered.find((b) => ['confirm', 'no', 'it_is_so'].includes(b.action))
     if (!text.trim()) {
