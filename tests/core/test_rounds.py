@@ -7,13 +7,17 @@ from itertools import pairwise
 
 import pytest
 
-from mindful_crate.core.catalog.ids import PersonId
+from mindful_crate.core.catalog.ids import BinCode, PersonId, WaveNo
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.wave_bench import Wave, sorted_out, wave_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.walking.distance import tours_of
-from mindful_crate.core.work.picking.rounds import rounds_of
+from mindful_crate.core.work.picking.rounds import rounds_at_work, rounds_of
+from mindful_crate.core.world import acts
+from tests.core.test_shipping import steps
+from tests.core.test_waves import order, released, tasks
 from tests.playbook import new_world
 
 
@@ -50,3 +54,22 @@ def test_every_task_is_walked_by_one_picker(ground: Ground, rulebook: Rulebook, 
             bins = [ground.bins[b] for no in found.pickers[n - 1].rounds for b in by_no[no].bins]
             assert any((ground.zones[b.zone].name, b.aisle) == (meeting.zone, meeting.aisle) for b in bins)
     assert bool(found.meetings) == (len(found.pickers) > 1)
+
+
+def test_what_is_left_of_a_wave_at_work_is_walked_by_whoever_took_it(rulebook: Rulebook) -> None:
+    """Tasks nobody has taken are a row of their crew, without meetings; one that is taken is its picker's, with what is left of it; what is done is none."""
+    play = released(steps(rulebook), order("SO-1", ("SHK-08", 6), ("CLT-15", 3), ("FLT-F", 5)))
+    (wave,) = play.state.waves.values()
+    first, other = sorted(tasks(play), key=lambda t: t.crew or "", reverse=True)
+    found = rounds_at_work(play.state, wave.number)
+    assert {r.task for r in found.rounds} == {first.number, other.number} and not found.meetings and not found.unwalked
+    assert [p.person for p in found.pickers] == [None] * len(found.pickers)
+    assert all(p.mm == sum(r.mm for r in found.rounds if r.no in p.rounds) > 0 for p in found.pickers)
+    play.opens("F-PICK").scan(other.number).done()
+    now = rounds_at_work(play.state, wave.number)
+    assert now.pickers[0].person == play.person and [p.person for p in now.pickers[1:]] == [None]
+    assert {r.task for r in now.rounds} == {first.number, other.number}
+    play.do(acts.PickInOffice(first.number, "by paper", None if first.to_bin else BinCode("STG-01"))).done()
+    assert first.number not in {r.task for r in rounds_at_work(play.state, wave.number).rounds}
+    with pytest.raises(Refusal, match="no wave"):
+        rounds_at_work(play.state, WaveNo("WR-9999"))

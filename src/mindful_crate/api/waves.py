@@ -41,7 +41,7 @@ from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import WavePlan
 from mindful_crate.core.rulebook.words.recipes import crew_name
 from mindful_crate.core.rulebook.words.waves import NAMES
-from mindful_crate.core.work.picking.rounds import rounds_of
+from mindful_crate.core.work.picking.rounds import WaveRounds, rounds_at_work, rounds_of
 from mindful_crate.core.work.stamp import Stamp
 
 api = APIBlueprint("waves", __name__, url_prefix="/api", abp_tags=[Tag(name="waves")], doc_ui=WITH_DOCUMENT)
@@ -194,9 +194,10 @@ class WaveTaskShown(Answer):
 
 
 class RoundView(Answer):
-    """A task as it is walked: its bins in order, with the way back, and its corners on the map in mm."""
+    """A task as it is walked: its bins in order, with the way back, and its corners on the map in mm. ``task``: its number, once it is made."""
 
     no: int
+    task: str
     crew: str
     cart: int
     orders: list[str]
@@ -208,9 +209,10 @@ class RoundView(Answer):
 
 
 class PickerView(Answer):
-    """What one picker walks: rounds by their numbers."""
+    """What one picker walks: rounds by their numbers. ``person``: who, at work; empty there: nobody has taken them yet."""
 
     crew: str
+    person: str
     rounds: list[int]
     metres: int
 
@@ -224,7 +226,7 @@ class MeetingView(Answer):
 
 
 class RoundsView(Answer):
-    """The rounds of the wave a plan would make now, given to pickers. ``over_even``: how much more whoever walks most has than an even share, in
+    """The rounds of the wave a plan would make now, given to pickers; or what is still to be walked of a wave at work. ``over_even``: how much more whoever walks most has than an even share, in
     per cent; ``unwalked``: tasks that lead to where one cannot walk."""
 
     site: str
@@ -399,20 +401,36 @@ def bench_rounds(path: ById, body: WaveBenchBody) -> RoundsView:
             if plan is None or made is None:
                 raise Refusal("no_wave", "No order that may go is for this plan: there is nothing to walk.", "plan")
             all_ = rounds_of(state, made.picking.tasks, plan.pickers)
-            crews = found.rulebook.crews
-            return RoundsView(
-                site=state.settings.site, plan=plan.name, start=all_.start or "", over_even=(all_.over_even_permille + 5) // 10,
-                unwalked=len(all_.unwalked), more=max(0, len(all_.rounds) - MOST),
-                rounds=[
-                    RoundView(
-                        no=r.no, crew=crew_name(crews, r.crew), cart=r.cart, orders=list(r.orders), lines=r.lines, bins=list(r.bins), to=r.to or "",
-                        metres=r.mm // 1000, spots=[list(s) for s in r.spots],
-                    )
-                    for r in all_.rounds[:MOST]
-                ],
-                pickers=[PickerView(crew=crew_name(crews, p.crew), rounds=list(p.rounds), metres=p.mm // 1000) for p in all_.pickers],
-                meetings=[MeetingView(zone=m.zone, aisle=m.aisle, pickers=list(m.pickers)) for m in all_.meetings],
-            )  # fmt: skip
+            return _rounds(state, found.rulebook, plan.name, all_, (all_.over_even_permille + 5) // 10)
+
+
+@api.get("/worlds/<id>/wave/rounds", responses={200: RoundsView, **PROBLEMS})
+@needs(Right.LOOK)
+def rounds_now(path: ById, query: WaveQuery) -> RoundsView:
+    """What is still to be walked of a wave, and by whom."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            return _rounds(w.state, w.rulebook, query.wave, rounds_at_work(w.state, WaveNo(query.wave)), 0)
+
+
+def _rounds(state: State, book: Rulebook, of: str, all_: WaveRounds, over_even: int) -> RoundsView:
+    crews = book.crews
+    return RoundsView(
+        site=state.settings.site, plan=of, start=all_.start or "", over_even=over_even, unwalked=len(all_.unwalked), more=max(0, len(all_.rounds) - MOST),
+        rounds=[
+            RoundView(
+                no=r.no, task=r.task or "", crew=crew_name(crews, r.crew), cart=r.cart, orders=list(r.orders), lines=r.lines, bins=list(r.bins),
+                to=r.to or "", metres=r.mm // 1000, spots=[list(s) for s in r.spots],
+            )
+            for r in all_.rounds[:MOST]
+        ],
+        pickers=[
+            PickerView(crew=crew_name(crews, p.crew), person=p.person or "", rounds=list(p.rounds), metres=p.mm // 1000) for p in all_.pickers
+        ],
+        meetings=[MeetingView(zone=m.zone, aisle=m.aisle, pickers=list(m.pickers)) for m in all_.meetings],
+    )  # fmt: skip
 
 
 def _bench(

@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
@@ -8,6 +8,8 @@ import { Entry, Pick } from '../parts/controls'
 import { Skeleton } from '../parts/Skeleton'
 import { TabRow } from '../parts/TabRow'
 import type { Act } from './lists'
+
+const WaveRounds = lazy(() => import('../parts/WaveRounds'))
 
 type Row = Shape['WaveRow']
 type Stands = Row['stands']
@@ -46,6 +48,7 @@ export function Inside({ world, number, act, may, pin }: InsideProps) {
   const [of, setOf] = useState('')
   const [why, setWhy] = useState('')
   const [joins, setJoins] = useState('')
+  const [onMap, setOnMap] = useState(false)
   const view = useQuery({
     queryKey: ['world', world, 'wave', number],
     placeholderData: keepPreviousData,
@@ -224,6 +227,16 @@ export function Inside({ world, number, act, may, pin }: InsideProps) {
             ))}
           </tbody>
         </table>
+      )}
+      {part === 'tasks' && !ended && tasks.length > 0 && (
+        <div className="form">
+          <Button onClick={() => setOnMap(true)}>Its rounds on the map</Button>
+        </div>
+      )}
+      {onMap && (
+        <Suspense>
+          <WaveRounds world={world} wave={number} close={() => setOnMap(false)} />
+        </Suspense>
       )}
       {part === 'tasks' && (
         <table className="plain" aria-label="Tasks of the wave">

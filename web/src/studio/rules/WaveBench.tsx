@@ -8,7 +8,7 @@ import { DRAFT, useDraft } from '../parts/data'
 import { FloorAsked, NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
 
-const WaveRounds = lazy(() => import('./WaveRounds'))
+const WaveRounds = lazy(() => import('../parts/WaveRounds'))
 
 type View = Shape['WaveBenchView']
 

@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mindful_crate.core.catalog.ids import BinCode, CrewId, OrderNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, OrderNo, PersonId, TaskNo, WaveNo
+from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do, TaskState
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.sharing import share
 from mindful_crate.core.walking.distance import tours_of
-from mindful_crate.core.walking.network import Spot
+from mindful_crate.core.walking.network import NOWHERE, Spot
 from mindful_crate.core.work.picking.arranging import PickTask, begins
 
 
 @record
 class Round:
     """A task of the wave as it is walked: the bins in their order, how far it is in mm with the way back, and its corners on the map. ``no``: which
-    task of the wave it is, from 1."""
+    task of the wave it is, from 1; ``task``: its number, once it is made."""
 
     no: int
     crew: CrewId
@@ -27,15 +30,17 @@ class Round:
     to: BinCode | None
     mm: int
     spots: tuple[Spot, ...]
+    task: TaskNo | None = None
 
 
 @record
 class Picker:
-    """What one picker of a crew walks: rounds by their numbers, and how far that is in mm."""
+    """What one picker of a crew walks: rounds by their numbers, and how far that is in mm. ``person``: who that is, at work."""
 
     crew: CrewId
     rounds: tuple[int, ...]
     mm: int
+    person: PersonId | None = None
 
 
 @record
@@ -85,6 +90,48 @@ def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
     pickers = _shared(rounds, most)
     begin = tours.network.bins[start].code if start is not None else None
     return WaveRounds(begin, tuple(rounds), pickers, _meetings(state, rounds, pickers), tuple(unwalked))
+
+
+def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
+    """What is still to be walked of a wave at work: by whoever has begun it, from where the pickers begin; of what nobody has taken each crew has a row of its
+    own, after those. Refused when there is no such wave."""
+    known = state.waves.get(wave)
+    if known is None:
+        raise Refusal("unknown_wave", f"There is no wave `{wave}`.", "wave")
+    tours, start = tours_of(state.ground, state.settings.site), begins(state)
+    rounds, unwalked = [], []
+    mine: dict[tuple[PersonId | None, CrewId], list[Round]] = {}
+    for no, task in enumerate((state.tasks[n] for n in known.tasks), start=1):
+        takes = [m for m in task.going.remaining if m.do is Do.TAKE and m.at is not None]
+        if task.state.ended or not takes:
+            continue
+        bins = tuple(dict.fromkeys(bin_now(state, m.plate, m.at) for m in takes if m.at is not None))
+        numbers = [n for code in bins if (n := tours.network.number(code)) is not None]
+        mm = tours.length([start, *numbers]) if start is not None and len(numbers) == len(bins) else NOWHERE
+        if start is None or mm >= NOWHERE:
+            unwalked.append(no)
+            continue
+        lines = len({s.line for m in takes for s in m.serves})
+        orders = tuple(dict.fromkeys(s.line.order for m in takes for s in m.serves))
+        each = Round(
+            no,
+            task.crew or CrewId(""),
+            0,
+            orders,
+            lines,
+            bins,
+            task.to_bin,
+            mm,
+            tours.corners([start, *numbers]),
+            task.number,
+        )
+        rounds.append(each)
+        mine.setdefault((task.person if task.state is TaskState.TAKEN else None, each.crew), []).append(each)
+    rows = sorted(mine.items(), key=lambda row: (row[0][0] is None, -sum(r.mm for r in row[1]), row[0]))
+    pickers = tuple(Picker(crew, tuple(r.no for r in some), sum(r.mm for r in some), who) for (who, crew), some in rows)
+    begin = tours.network.bins[start].code if start is not None else None
+    at_work = [p for p in pickers if p.person is not None]
+    return WaveRounds(begin, tuple(rounds), pickers, _meetings(state, rounds, at_work), tuple(unwalked))
 
 
 def _bins(task: PickTask) -> tuple[BinCode, ...]:

@@ -2,11 +2,12 @@ import Button from '@mui/material/Button'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
-import { DRAFT, useDraft, useGroundHead } from '../parts/data'
-import { kindHue, type Label, type Line, type Spot } from '../parts/mapScene'
-import { Sheet } from '../parts/Sheet'
-import { SiteMap } from '../parts/SiteMap'
-import { Skeleton } from '../parts/Skeleton'
+import { Told } from '../../shared/Told'
+import { DRAFT, useDraft, useGroundHead } from './data'
+import { kindHue, type Label, type Line, type Spot } from './mapScene'
+import { Sheet } from './Sheet'
+import { SiteMap } from './SiteMap'
+import { Skeleton } from './Skeleton'
 
 type View = Shape['RoundsView']
 /** What is drawn: all of it, what one picker walks, or one round. */
@@ -15,23 +16,27 @@ const DASHES = [undefined, [9, 5], [2, 5], [12, 4, 2, 4]]
 const n = (x: number) => x.toLocaleString('en')
 const NONE = new Set<string>()
 
-/** The rounds in which a wave would be picked, on the map: who walks which, how evenly that is shared, and where pickers meet. */
-export default function WaveRounds(props: { world: string; plan: string; close: () => void }) {
-  const { world, plan, close } = props
+/** The rounds in which a wave of a plan would be picked, or what is still to be walked of one at work, on the map: who walks which, how evenly that is shared,
+ * and where pickers meet. */
+export default function WaveRounds(props: { world: string; plan?: string; wave?: string; close: () => void }) {
+  const { world, plan = '', wave, close } = props
   const draft = useDraft()
   const head = useGroundHead().data
   const [shown, setShown] = useState<Shown>({})
   const answer = useQuery({
-    queryKey: ['bench', 'rounds', world, plan, draft.data?.rulebook],
-    enabled: !!draft.data,
+    queryKey: wave ? ['world', world, 'rounds', wave] : ['bench', 'rounds', world, plan, draft.data?.rulebook],
+    enabled: !!wave || !!draft.data,
     retry: false,
-    queryFn: () =>
-      got(
+    queryFn: () => {
+      if (wave)
+        return got(client.GET('/api/worlds/{id}/wave/rounds', { params: { path: { id: world }, query: { wave } } }))
+      return got(
         client.POST('/api/drafts/{id}/bench/rounds', {
           params: { path: { id: DRAFT } },
           body: { world: world || null, plan },
         }),
-      ),
+      )
+    },
   })
   const a = answer.data
   const map = useQuery({
@@ -57,7 +62,7 @@ export default function WaveRounds(props: { world: string; plan: string; close: 
                 pick={() => undefined}
                 lines={drawn.lines}
                 tags={drawn.tags}
-                says={`The rounds of a wave of ${a.plan}`}
+                says={`The rounds of ${wave ? 'wave' : 'a wave of'} ${a.plan}`}
               />
             ) : (
               !answer.error && <Skeleton />
@@ -69,7 +74,7 @@ export default function WaveRounds(props: { world: string; plan: string; close: 
             Rounds <small className="quiet">{a?.plan}</small>
           </h2>
           {answer.error && <p className="empty">{answer.error.message}</p>}
-          {a && <Walked of={a} shown={shown} show={setShown} />}
+          {a && <Walked of={a} at={!!wave} shown={shown} show={setShown} />}
           <div className="form">
             {(shown.picker !== undefined || shown.round !== undefined) && (
               <Button onClick={() => setShown({})}>Show all</Button>
@@ -83,12 +88,14 @@ export default function WaveRounds(props: { world: string; plan: string; close: 
 }
 
 /** Who walks what, and what that says of the plan. */
-function Walked({ of: a, shown, show }: { of: View; shown: Shown; show: (s: Shown) => void }) {
+function Walked(props: { of: View; at: boolean; shown: Shown; show: (s: Shown) => void }) {
+  const { of: a, at: work, shown, show } = props
   const by = new Map(a.rounds.map((r) => [r.no, r]))
   const most = Math.max(1, ...a.pickers.map((p) => p.metres))
   const idle = a.pickers.filter((p) => p.rounds.length === 0).length
   return (
     <>
+      {a.rounds.length === 0 && <p className="empty">Nothing of it is left to walk.</p>}
       <p>
         {a.start && (
           <>
@@ -106,7 +113,8 @@ function Walked({ of: a, shown, show }: { of: View; shown: Shown; show: (s: Show
               aria-pressed={shown.picker === at}
               onClick={() => show(shown.picker === at ? {} : { picker: at })}
             >
-              <b style={{ color: kindHue(at) }}>{at + 1}</b> {p.crew}
+              <b style={{ color: kindHue(at) }}>{at + 1}</b>{' '}
+              {p.person ? <Told text={`@${p.person}`} /> : work ? `${p.crew}: not taken yet` : p.crew}
             </button>{' '}
             <span className="mono">{n(p.metres)} m</span>{' '}
             <span className="quiet">{p.rounds.length === 1 ? '1 round' : `${p.rounds.length} rounds`}</span>
@@ -126,7 +134,7 @@ function Walked({ of: a, shown, show }: { of: View; shown: Shown; show: (s: Show
                         aria-pressed={shown.round === no}
                         onClick={() => show(shown.round === no ? {} : { round: no })}
                       >
-                        {r.cart > 0 ? `Task ${r.no}, cart ${r.cart}` : `Task ${r.no}`}
+                        {r.task || (r.cart > 0 ? `Task ${r.no}, cart ${r.cart}` : `Task ${r.no}`)}
                       </button>{' '}
                       <span className="mono">{n(r.metres)} m</span>{' '}
                       <span className="quiet">
