@@ -17,7 +17,7 @@ def test_the_tray_and_what_is_in_it(ines: Api) -> None:
     """What is printed is in the tray as PDF and picture; what waits says why, and another printer prints it."""
     world = ines.world()
     tray = ines.get(f"/api/worlds/{world}/prints").json
-    assert [p["code"] for p in tray["printers"]] == ["LABEL-1", "LABEL-2", "LABEL-4", "LABEL-5", "LABEL-6"]
+    assert [p["code"] for p in tray["printers"]] == ["LABEL-1", "LABEL-2", "LABEL-4", "LABEL-5", "LABEL-6", "PAPER-1"]
     assert tray["prints"] == [] and tray["printers"][3]["zones"] == ["Doors", "Receiving", "Inspection lanes"]
     done = ines.command(
         world, {"kind": "print_label", "code": "B-01-01-1", "prints": "plate", "copies": 3, "printer": "LABEL-6"}
@@ -81,7 +81,7 @@ def test_what_rules_would_print_is_shown_before_they_do(ines: Api) -> None:
     """The bench receives an order and keeps nothing; a rule that is added there prints at once, its word is a sentence."""
     shown = ines.post("/api/drafts/d-1/bench/labels", {"order": "PO-1001"}).json
     assert [(p["number"], p["printer"], p["count"]) for p in shown["prints"]] == [(1, "LABEL-5", 1)]
-    assert "LPR-000417" in shown["prints"][0]["labels"][0]["svg"] and len(shown["nothing"]) == 4
+    assert "LPR-000417" in shown["prints"][0]["labels"][0]["svg"] and len(shown["nothing"]) == 7
     edits(ines, "d-1", {"op": "add", "path": "label_rules", "value": "finished"})
     page = ines.get("/api/drafts/d-1/chapters/papers").json["page"]
     row = page["sections"][0]["rows"][-1]

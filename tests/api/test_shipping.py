@@ -115,9 +115,11 @@ def test_a_paper_of_a_draft_is_looked_at_before_anything_is_packed(ines: Api) ->
         and "In" in page["tables"][0]["heads"]
         and "three working days" in page["beneath"][-1]
     )
-    assert [(p["number"], p["count"]) for p in shown["prints"]] == [(4, 2), (5, 2)] and "<svg" in shown["prints"][0][
-        "labels"
-    ][0]["svg"]
+    assert [(p["number"], p["count"], p["papers"]) for p in shown["prints"]] == [
+        (4, 2, []),
+        (5, 2, []),
+        (7, 1, ["Loading list"]),
+    ] and "<svg" in shown["prints"][0]["labels"][0]["svg"]
     for paper in ("packing-list", "loading-list", "bill-of-lading", "pallet-sheets"):
         made = ines.get(f"/api/drafts/d-1/bench/papers/{paper}.pdf", order="SO-2001")
         text = "".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(made.data))

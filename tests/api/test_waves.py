@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 import pypdfium2
+import pytest
 import zxingcpp
 
 from tests.api.conftest import Api
@@ -121,6 +122,20 @@ def test_a_pick_list_is_paper_with_its_code_stops_and_packing_lists(ines: Api) -
     assert "Packing list SO-2023" in pages[1] and "Set it down in" in pages[0]
     read = zxingcpp.read_barcodes(document[0].render(scale=3).to_pil())
     assert [b.text for b in read] == [task["number"]]
+    rounds = ines.get(f"/api/worlds/{world}/wave/rounds", wave="WR-0001").json
+    assert task["number"] in [r["task"] for r in rounds["rounds"]] and rounds["pickers"][0]["person"] == ""
+    assert ines.get(f"/api/worlds/{world}/wave/rounds", wave="WR-0009").json["code"] == "unknown_wave"
+    assert (
+        ines.command(world, {"kind": "print_label", "code": task["number"], "prints": "pick_list"})
+        .json["entry"]["says"]
+        .startswith("Pick list")
+    )
+    (sent, *_) = ines.get(f"/api/worlds/{world}/prints").json["prints"]
+    assert (sent["what"], sent["paper"], sent["printer"]) == (f"pick list `{task['number']}`", True, "PAPER-1")
+    shown = ines.get(f"/api/worlds/{world}/prints/{sent['number']}/pages").json["pages"]
+    paper = pypdfium2.PdfDocument(ines.get(f"/api/worlds/{world}/prints/{sent['number']}/labels.pdf").data)
+    assert [p["code"] for p in shown] == [task["number"], "SO-2023"] and len(paper) == 2
+    assert paper[0].get_size() == pytest.approx((595.3, 841.9), abs=0.1)
     none = ines.get(f"/api/worlds/{world}/tasks/TR-9999/list.pdf")
     assert (none.status_code, none.json["code"]) == (422, "unknown_task")
     ines.command(world, {"kind": "pick_in_office", "task": task["number"], "why": "by paper", "begin": False})

@@ -9,6 +9,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import no_axe_violations, scan, sign_in
+from tests.browser.test_release import HEAD
 
 
 def on_the_floor(page: Page) -> None:
@@ -40,6 +41,32 @@ def test_the_bench_prints_what_a_rule_says(page: Page) -> None:
     page.goto("/printers")
     expect(page.get_by_role("table", name="Printers").get_by_label("LABEL-5 is")).to_be_disabled()
     expect(page.get_by_role("button", name="Print", exact=True)).to_have_count(0)
+
+
+@pytest.mark.needs("B47")
+def test_what_one_chapter_wants_and_another_forbids_is_said(page: Page) -> None:
+    """Picking, packing, papers and the steps out have a page each. A list that is printed when all is staged says so once no plan stages any more, and is
+    right again when one does."""
+    sign_in(page, at="/papers")
+    row = page.locator("#LR-7")
+    expect(row).to_contain_text("When the last of a shipment is staged, print its loading list")
+    expect(row).not_to_contain_text("is never so")
+    edits = [{"op": "set", "path": f"ship_plans/{plan}/stage/on", "value": False} for plan in ("SH-1", "SH-2")]
+    version = page.request.get("/api/drafts/d-1").json()["version"]
+    body = {"version": version, "edits": edits, "says": "Nothing is staged."}
+    assert page.request.post("/api/drafts/d-1/edits", data=body, headers=HEAD).ok
+    expect(row).to_contain_text(
+        "No plan of shipments has a step for that here: the last of a shipment is staged is never so."
+    )
+    titles = set()
+    for path in ("/packing", "/scanner", "/steps"):
+        page.goto(path)
+        expect(page.locator(".rule").first).to_be_visible()
+        titles.add(page.locator("h1").inner_text())
+    assert len(titles) == 3
+    page.get_by_role("button", name="Undo", exact=True).click()
+    page.goto("/papers")
+    expect(row).not_to_contain_text("is never so")
 
 
 @pytest.mark.needs("J17")

@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import no_axe_violations, scan, sign_in
+from tests.browser.test_handset import hold
 from tests.browser.test_release import HEAD
 from tests.core.test_picking import bar
 
@@ -98,9 +99,15 @@ def test_an_order_is_packed_at_the_station_and_leaves_from_the_dock_board(page: 
     expect(one).to_contain_text("Booked: ")
     one.get_by_role("button", name=re.compile("^Stage it in ")).click()
     expect(one).to_contain_text("0 of 2 loaded")
+    papers = one.get_by_role("table", name="Papers")
+    expect(papers).to_contain_text(re.compile(r"Loading list\s*printed .* on PAPER-1\s*print again"))
+    one.get_by_role("button", name="Print the packing list").click()
+    expect(papers).to_contain_text(re.compile(r"Packing list\s*printed .* on PAPER-1"))
+    expect(papers).not_to_contain_text("it says otherwise now")
     boxes = one.get_by_label("Cartons and plates")
     boxes.get_by_role("button", name="Put it onto that").click()
     expect(boxes).to_contain_text("STG-01, on 19520001")
+    expect(papers).to_contain_text(re.compile(r"Loading list\s*printed .*it says otherwise now"))
     no_axe_violations(page)
     one.get_by_role("button", name="Load all of it").click()
     expect(one).to_contain_text("may leave")
@@ -152,3 +159,29 @@ def test_scales_and_carriers_are_set_and_the_packing_chapter_packs_an_order(page
     tide.get_by_role("textbox").first.fill("no lorry today")
     tide.get_by_role("button", name="Let it refuse").click()
     expect(tide).to_contain_text("refuses: no lorry today")
+
+
+def test_keys_pressed_before_the_answer_are_for_what_is_asked_next(page: Page) -> None:
+    """A scan whose answer is late, its number confirmed, the rest, a look, all of it in: each in its turn; a key that means nothing to what is asked then is
+    said, and does nothing."""
+    sign_in(page)
+    world = picked(page, "SO-7002")
+    page.goto(f"/station?world={world}")
+    page.get_by_role("button", name=re.compile("PACK-1")).click()
+    page.get_by_label("With the hands of").select_option("oren")
+    work = page.get_by_label("What is packed", exact=True)
+    expect(work).to_contain_text("Left to pack: 2 lines")
+    let_go = hold(page)
+    page.keyboard.press("Alt+a")
+    expect(page.get_by_role("main")).to_contain_text("sending")
+    for key in ("Alt+a", "Alt+y", "Alt+c", "Alt+2"):  # the first twice is once
+        page.keyboard.press(key)
+    let_go()
+    expect(page.get_by_label("Scan or type")).to_have_attribute("placeholder", re.compile("kg: Enter$"))
+    expect(work.get_by_label("What is left")).to_have_count(0)
+    let_go = hold(page)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("main")).to_contain_text("sending")
+    page.keyboard.press("Alt+y")
+    let_go()
+    expect(page.get_by_role("status")).to_contain_text("What was pressed after it was not taken.")

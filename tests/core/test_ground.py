@@ -170,9 +170,9 @@ def test_what_is_used_says_by_what(ground: Ground) -> None:
         "9 rows of stock of it", "2 orders with it", "2 barcodes of it",
     ] or used_by(o, "items", "ROPE-12")[0] == "9 rows of stock of it"  # fmt: skip
     assert used_by(o, "bins", "B-01-01-1") == ["1 row of stock lies in it", "1 plate stands in it"]
-    assert used_by(o, "zones", "DOR") == ["3 bins in it", "1 printer that serves it"]
+    assert used_by(o, "zones", "DOR") == ["3 bins in it", "2 printers that serve it"]
     assert used_by(o, "sites", "HQ") == [
-        "13 zones of it", "92 orders for it", "3 carts of it", "4 pack stations of it", "5 printers of it", "4 trucks expected there", "2 channels it serves",
+        "13 zones of it", "92 orders for it", "3 carts of it", "4 pack stations of it", "6 printers of it", "4 trucks expected there", "2 channels it serves",
     ]  # fmt: skip
     assert used_by(o, "partners", "V-120")[0].endswith("with it")
     assert used_by(o, "bin_types", "DOOR") == ["3 bins of this type"]

@@ -26,11 +26,10 @@ from mindful_crate.core.catalog.ids import (
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import Weighed
 from mindful_crate.core.floor.devices import Scale
+from mindful_crate.core.floor.pages import PaperPage
 from mindful_crate.core.floor.topics import HostStandIn
-from mindful_crate.core.proving.dock_board import content_of
 from mindful_crate.core.proving.findings import of_papers
 from mindful_crate.core.proving.paper_bench import papers_of
-from mindful_crate.core.proving.shipping_papers import OrderPart, PaperPage, Papers, pages, papers
 from mindful_crate.core.releasing.onward import Stop, kept_in, top_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.packing import PLAIN, Proof, Short, Weigh
@@ -38,7 +37,9 @@ from mindful_crate.core.rulebook.papers import Along, Column, LabelRule, Paper, 
 from mindful_crate.core.rulebook.shipping import Rest, Station, StationStep
 from mindful_crate.core.rulebook.steps import Found, Need
 from mindful_crate.core.rulebook.waves import Goes, Method
+from mindful_crate.core.work.leaving.contents import content_of
 from mindful_crate.core.work.leaving.looking import ORDER_OF_STOPS, standing
+from mindful_crate.core.work.leaving.shipping_papers import OrderPart, Papers, pages, papers
 from mindful_crate.core.work.packing import looking
 from mindful_crate.core.work.packing.looking import source_of
 from mindful_crate.core.world import acts
@@ -337,6 +338,37 @@ def test_closed_short(rulebook: Rulebook, short: Short) -> None:
     assert bool(back) is (short is Short.BACK)
     kept = {r.item for r in play.state.reservations.values() if r.order == "SO-1"}
     assert ("ROPE-06" in kept) is (short is Short.STAY)
+    sound(play)
+
+
+def test_what_changes_hands_on_its_way_is_not_picked_yet(rulebook: Rulebook) -> None:
+    """Filters are handed over to another crew: while its task is open they are still to be picked, wherever they stand."""
+    book = steps(rulebook, Station.PACK)
+    play = released(book, order("SO-1", ("SHK-08", 6), ("FLT-F", 5)))
+    for task in tasks(play):
+        play.do(acts.PickInOffice(task.number, "by paper", None if task.to_bin else BinCode("STG-01"))).done()
+    now = standing(play.state, book, SH)
+    (on,) = now.tasks
+    assert (now.steps[0].done, now.steps[0].of) == (1, 2) and now.steps[0].missing == (
+        "5 pieces of Fuel filter for `SO-1`",
+    )
+    play.do(acts.PickInOffice(on, "by paper", None if play.state.tasks[on].to_bin else BinCode("STG-01"))).done()
+    assert standing(play.state, book, SH).steps[0].whole
+
+
+def test_what_is_ready_is_loaded_and_leaves_without_the_rest(rulebook: Rulebook) -> None:
+    """Of a shipment that is not complete nothing is loaded, unless the office says that what is ready goes; then it leaves, and the rest stays kept."""
+    book = by(steps(rulebook, Station.PACK, Station.STAGE, Station.LOAD), short=Short.STAY)
+    play = picked(book, order("SO-1", ("SHK-08", 6), ("ROPE-06", 30))).opens("F-PACK").scan("SO-1").done()
+    play.scan(bar("SHK-08")).press("confirm").press("close_carton").scan("S", "tapped").done()
+    play.press("pack_short").type("wet through").done("stay at the station")
+    (carton,) = play.state.cartons.of(SH)
+    play.do(acts.LoadGoods(SH, BinCode("DOOR-3"), partly=True)).refused("nothing_to_load")
+    play.do(acts.StageGoods(SH, BinCode("STG-04"), (carton.number,))).done("not packed: 30 m of Braided rope 6 mm")
+    play.do(acts.LoadGoods(SH, BinCode("DOOR-3"))).refused("not_complete")
+    play.do(acts.LoadGoods(SH, BinCode("DOOR-3"), partly=True)).done("Still to be loaded: 30 m of Braided rope 6 mm")
+    play.do(acts.ShipShipment(SH)).refused("not_complete").do(acts.ShipShipment(SH, partly=True)).done("has left")
+    assert [(r.order, r.item) for r in play.state.reservations.values()] == [("SO-1", "ROPE-06")]
     sound(play)
 
 

@@ -21,11 +21,13 @@ from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import now_in, world_row
 from mindful_crate.core.catalog.ids import OrderNo, PersonId, PrinterCode, SiteCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.pages import PaperPage
 from mindful_crate.core.floor.prints import Condition, Label, Print
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.printed import PrintedBy, printed_of
-from mindful_crate.core.work.printing.labels import bin_label, item_label
+from mindful_crate.core.work.printing.labels import bin_label, called, item_label
 from mindful_crate.files import labels as drawing
+from mindful_crate.files import printouts
 from mindful_crate.store import db
 from mindful_crate.store.rows import DeliveryRow, DeviceRow
 
@@ -41,6 +43,7 @@ class PrinterView(Answer):
     zones: list[str]
     width_mm: int
     height_mm: int
+    takes_pages: bool
     condition: Condition
     waiting: int
     handsets: list[str]
@@ -56,6 +59,8 @@ class PrintView(Answer):
     what: str
     code: str
     count: int
+    paper: bool
+    """Pages, and no labels."""
     printer: str
     rule: str
     by: str
@@ -97,6 +102,12 @@ class SvgPath(Body):
     n: int = Field(ge=0, le=drawing.MOST_LABELS)
 
 
+class PagesView(Answer):
+    """The pages of a paper."""
+
+    pages: list[PaperPage]
+
+
 class SheetQuery(Body):
     """Labels of things in the catalogue: of a zone's bins, of items of a group, of carts, printers."""
 
@@ -133,6 +144,8 @@ class PreviewPrint(Answer):
     why: str
     count: int
     labels: list[PreviewLabel]
+    papers: list[str]
+    """The papers it prints: they are looked at by themselves."""
 
 
 class LabelsView(Answer):
@@ -153,6 +166,8 @@ def _media(ground: Ground, printer: str | None) -> drawing.Sheet:
 
 def _what(made: Print) -> str:
     first = made.labels[0]
+    if made.is_paper:
+        return called(made.labels, 1)
     if len(made.labels) > 1:
         return f"{len(made.labels)} labels from `{first.code}` on"
     return f"{'plate to come' if first.of == 'number' else first.of} `{first.code}`"
@@ -184,7 +199,7 @@ def tray(path: ById) -> TrayView:
             given = {d.print: d for d in db.rows(conn, DeliveryRow, "deliveries", world=path.id, prints=numbers)}
             printers = [
                 PrinterView(
-                    code=p.code, name=p.name, zones=[w.ground.zones[z].name for z in p.zones], width_mm=p.width_mm, height_mm=p.height_mm,
+                    code=p.code, name=p.name, zones=[w.ground.zones[z].name for z in p.zones], width_mm=p.width_mm, height_mm=p.height_mm, takes_pages=p.takes_pages,
                     condition=state.prints.condition(p.code), waiting=state.prints.waiting(p.code),
                     handsets=[d for d, c in chosen if c == p.code],
                     real=real.get(p.code, STAND_IN).says, failed=real.get(p.code, STAND_IN).failed,
@@ -193,7 +208,7 @@ def tray(path: ById) -> TrayView:
             ]  # fmt: skip
             prints = [
                 PrintView(
-                    number=p.number, what=_what(p), code=p.labels[0].code, count=p.count, printer=p.printer or "", rule=p.rule or "", by=p.by,
+                    number=p.number, what=_what(p), code=p.labels[0].code, count=p.count, paper=p.is_paper, printer=p.printer or "", rule=p.rule or "", by=p.by,
                     sent=p.sent, printed=p.due, out=p.printed(clock), why=p.why,
                     handed=_handed(p, real, given, clock), not_given=given[p.number].failed if p.number in given else "",
                 )
@@ -228,10 +243,15 @@ def _of_world(world: str, number: str) -> tuple[Print, drawing.Sheet]:
 def print_pdf(path: PrintPath) -> Response:
     """What a print holds, as PDF in the size of its printer."""
     found, sheet = _of_world(path.id, path.number)
-    return _pdf(
-        drawing.pdf(drawing.each((x, found.copies) for x in found.labels), sheet, _what(found).replace("`", "")),
-        f"labels-{path.number}",
-    )
+    return _pdf(printouts.pdf(found, sheet), f"print-{path.number}")
+
+
+@api.get("/worlds/<id>/prints/<number>/pages", responses={200: PagesView, **PROBLEMS})
+@needs(Right.LOOK)
+def print_pages(path: PrintPath) -> PagesView:
+    """What stands on a paper that was printed."""
+    found, _ = _of_world(path.id, path.number)
+    return PagesView(pages=[p for x in found.labels for p in x.pages])
 
 
 @api.get("/worlds/<id>/prints/<number>/<n>/label.svg", responses={200: {"content": {"image/svg+xml": {}}}, **PROBLEMS})
@@ -345,6 +365,7 @@ def preview(ground: Ground, printed: PrintedBy) -> PreviewPrint:
         rule=printed.rule, number=printed.number, when=printed.when, printer=printed.printer, why=printed.why, count=printed.count,
         labels=[
             PreviewLabel(svg=drawing.svg(x, media.width, media.height).decode(), width_mm=int(media.width), height_mm=int(media.height))
-            for x in printed.labels[:3]
+            for x in printed.labels[:3] if x.of != "page"
         ],
+        papers=[x.title for x in printed.labels if x.of == "page"],
     )  # fmt: skip

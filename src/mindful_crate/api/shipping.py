@@ -32,11 +32,11 @@ from mindful_crate.core.proving.pack_station import (
 )
 from mindful_crate.core.proving.paper_bench import PapersOf, papers_of
 from mindful_crate.core.proving.rehearse import open_dialogue
-from mindful_crate.core.proving.shipping_papers import pages, papers
 from mindful_crate.core.rulebook.papers import Paper
 from mindful_crate.core.rulebook.words.papers import TITLES
+from mindful_crate.core.work.leaving.shipping_papers import paper_pages
 from mindful_crate.core.work.packing.prompts import BENCH
-from mindful_crate.files.shipping_lists import pdf
+from mindful_crate.files.paper_pages import pdf
 
 api = APIBlueprint("shipping", __name__, url_prefix="/api", abp_tags=[Tag(name="shipping")], doc_ui=WITH_DOCUMENT)
 
@@ -94,13 +94,17 @@ class ScaleView(Answer):
 
 
 class CarrierView(Answer):
-    """A carrier stand-in, its services, and what is booked with it."""
+    """A carrier, its services, and what is booked with it. ``real``: where it is asked in earnest; empty: it is a stand-in. ``failed``: why it does not
+    answer. ``waits``: shipments about which it has not answered."""
 
     code: str
     name: str
     services: list[str]
     stand_in: CarrierStandIn
     booked: list[str]
+    waits: list[str]
+    real: str
+    failed: str
 
 
 class TillView(Answer):
@@ -196,11 +200,8 @@ def paper_pdf(path: PaperPath) -> Response:
     with parts.database.transaction() as conn:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
-            found = papers(w.state, w.rulebook, ShipmentNo(path.shipment), path.paper)
-            form = w.rulebook.form_for(w.state.settings.site, path.paper, found.group)
-            made = pages(w.ground, found, path.paper, form)
-    title = f"{TITLES[path.paper]} of {found.shipment}"
-    return _pdf(pdf(made, title, found.made, left=found.left is not None), f"{found.shipment}-{path.paper.value}")
+            made = paper_pages(w.state, w.rulebook, ShipmentNo(path.shipment), path.paper)
+    return _pdf(pdf(made, f"{TITLES[path.paper]} of {path.shipment}"), f"{path.shipment}-{path.paper.value}")
 
 
 def _pdf(made: bytes, name: str) -> Response:
@@ -233,7 +234,7 @@ def devices(path: ById) -> DevicesView:
     parts = wired(current_app)
     with parts.database.transaction() as conn:
         world_row(conn, path.id)
-        real = real_ones(conn, path.id, "scale")
+        real, driving = real_ones(conn, path.id, "scale"), real_ones(conn, path.id, "carrier")
         with parts.worlds.reading(conn, path.id) as w:
             state = w.state
             scales = [
@@ -247,6 +248,8 @@ def devices(path: ById) -> DevicesView:
                 CarrierView(
                     code=c.code, name=c.name, services=list(c.services), stand_in=state.carriers_set.get(c.code) or CarrierStandIn(),
                     booked=sorted(x.shipment for x in state.carriages.values() if x.carrier == c.code and not x.refused),
+                    waits=sorted(x.shipment for x in state.carriages.values() if x.carrier == c.code and x.asked),
+                    real=driving.get(c.code, STAND_IN).says, failed=driving.get(c.code, STAND_IN).failed,
                 )
                 for c in w.ground.opening.carriers
             ]  # fmt: skip
@@ -307,4 +310,4 @@ def bench_paper_pdf(path: BenchPaperPath, query: BenchPaperQuery) -> Response:
                 raise Refusal("unknown_order", "No order goes out from here.", "order")
             made = papers_of(state, draft.rulebook, order, path.paper).pages
             title = f"{TITLES[path.paper]} of {order.number}, supposed"
-            return _pdf(pdf(made, title, state.clock, left=False), f"{order.number}-{path.paper.value}")
+            return _pdf(pdf(made, title), f"{order.number}-{path.paper.value}")

@@ -21,7 +21,6 @@ from mindful_crate.core.catalog.ids import FlowId, ItemCode, OrderNo, SiteCode, 
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.at_stations import at_stations
 from mindful_crate.core.proving.counting import KEY_MS, SCAN_MS, TAP_MS, Cost, cost_of, given_up, orders_for
-from mindful_crate.core.proving.pick_list import pick_list
 from mindful_crate.core.proving.preview import Preview, of_orders, of_refills, of_rests
 from mindful_crate.core.proving.undoable import Undoable, undoable
 from mindful_crate.core.proving.wave_bench import of_going
@@ -31,8 +30,9 @@ from mindful_crate.core.rulebook.chapters import draw
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.recipes import Cause
 from mindful_crate.core.work.office import must_scan
+from mindful_crate.core.work.picking.pick_list import pick_list
 from mindful_crate.core.work.tasks.offered import Offered, offered
-from mindful_crate.files.pick_lists import pdf
+from mindful_crate.files.paper_pages import pdf
 from mindful_crate.store import db
 from mindful_crate.store.rows import WorldRow
 
@@ -258,9 +258,9 @@ def list_pdf(path: TaskPath) -> Response:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             number = TaskNo(path.task.strip().upper())
-            found, site = pick_list(w.state, w.rulebook, number), w.ground.sites[w.settings.site].name
-    headers = {"Content-Disposition": f'inline; filename="{found.task}.pdf"'}
-    return Response(pdf(found, site), mimetype="application/pdf", headers=headers)
+            made = pick_list(w.state, w.rulebook, number)
+    headers = {"Content-Disposition": f'inline; filename="{number}.pdf"'}
+    return Response(pdf(made, f"Pick list {number}"), mimetype="application/pdf", headers=headers)
 
 
 @api.get("/worlds/<id>/done", responses={200: DoneView, **PROBLEMS})

@@ -1,4 +1,4 @@
-"""Real printers and scales of live floors.
+"""Real printers, scales and carriers of live floors.
 
 The administrator names them in a file; nobody else can, and nothing that is not in it is ever written to or asked. A real
 device says how it is by the same acts as a stand-in is set by, so the floor's log has it, what waits for a printer that takes
@@ -8,6 +8,7 @@ nothing waits as it does for a stand-in, and everything else is decided as in a 
 from __future__ import annotations
 
 import http.client
+import json
 import os
 import re
 import shutil
@@ -19,25 +20,30 @@ from contextlib import closing
 from datetime import datetime
 from decimal import Decimal
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 from urllib.parse import urlsplit
 
 import structlog
 
 from mindful_crate.core.catalog.goods import PackStation
-from mindful_crate.core.catalog.ids import PackStationCode, PersonId, PrinterCode
+from mindful_crate.core.catalog.ids import CarrierCode, PackStationCode, PersonId, PlateNo, PrinterCode
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.devices import Scale
 from mindful_crate.core.floor.prints import STOPPED, Condition, Label, Print
+from mindful_crate.core.floor.shipments import Carriage
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.plain import Misfit, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
+from mindful_crate.core.work.leaving.acts import CarrierAnswers, CarrierIs
+from mindful_crate.core.work.leaving.carriage import pieces_of
 from mindful_crate.core.work.packing.acts import SetScale
 from mindful_crate.core.work.packing.looking import HEAVIEST_MG
 from mindful_crate.core.work.printing.acts import SetPrinter
 from mindful_crate.core.world.acts import Act
+from mindful_crate.core.world.events import Refused
 from mindful_crate.files import labels as drawing
+from mindful_crate.files import printouts
 from mindful_crate.files.letters import json_of
 from mindful_crate.files.texts import BadText
 from mindful_crate.store import db
@@ -53,6 +59,8 @@ AGAIN = 10
 """After so many seconds one that failed is tried again."""
 MOST_ANSWER = 1_000
 """Bytes of a scale's answer."""
+MOST_OF_CARRIER = 1_000_000
+"""Bytes of a carrier's: a tracking number for each carton of a large shipment."""
 log = structlog.get_logger()
 
 
@@ -80,11 +88,20 @@ class RealScale:
 
 
 @record
+class RealCarrier:
+    """Where a carrier is asked to take shipments, over HTTP."""
+
+    carrier: CarrierCode
+    address: str
+
+
+@record
 class Devices:
     """All that the administrator names."""
 
     printers: tuple[RealPrinter, ...] = ()
     scales: tuple[RealScale, ...] = ()
+    carriers: tuple[RealCarrier, ...] = ()
 
 
 def read_devices(path: Path) -> Devices:
@@ -102,11 +119,15 @@ def read_devices(path: Path) -> Devices:
     printers = tuple(
         RealPrinter(p.printer, str(path.parent / p.folder) if p.folder else "", p.queue, p.form) for p in found.printers
     )
-    return Devices(printers, found.scales)
+    return Devices(printers, found.scales, found.carriers)
 
 
 def _wrong(found: Devices) -> Iterator[str]:
-    codes = [p.printer for p in found.printers] + [str(s.station) for s in found.scales]
+    codes = (
+        [str(p.printer) for p in found.printers]
+        + [str(s.station) for s in found.scales]
+        + [str(c.carrier) for c in found.carriers]
+    )
     for code in sorted({c for c in codes if codes.count(c) > 1}):
         yield f"`{code}` is named twice."
     for p in found.printers:
@@ -116,14 +137,16 @@ def _wrong(found: Devices) -> Iterator[str]:
             yield f"Printer `{p.printer}`: `{p.queue}` is no name of a print queue."
         if p.queue and p.form != "pdf":
             yield f"Printer `{p.printer}`: a print queue gets PDF."
-    for s in found.scales:
-        parts = urlsplit(s.address)
+    named = [(f"Scale of `{s.station}`", s.address) for s in found.scales]
+    named += [(f"Carrier `{c.carrier}`", c.address) for c in found.carriers]
+    for whose, address in named:
+        parts = urlsplit(address)
         if parts.scheme not in ("http", "https") or not parts.hostname or parts.username or parts.password:
-            yield f"Scale of `{s.station}`: `{s.address}` is no address like http://host:port/path."
+            yield f"{whose}: `{address}` is no address like http://host:port/path."
 
 
 class DeviceKeeper:
-    """Gives real printers of live floors what came out for them, and asks real scales what they read."""
+    """Gives real printers of live floors what came out for them, asks real scales what they read, and real carriers whether they take a shipment."""
 
     def __init__(self, worlds: Worlds, devices: Devices) -> None:
         self.worlds = worlds
@@ -153,6 +176,7 @@ class DeviceKeeper:
             weighed = [s for s in scales if _weighs(w.state, stations[s.station])]
             stopped = {p.printer: w.state.prints.condition(p.printer) in STOPPED for p in printers}
             read = {s.station: w.state.scales.get(s.station) or Scale() for s in weighed}
+            asked = {c.carrier: list(_asked(w, c.carrier)) for c in self._carriers(w)}
         before = {d.print for d in given}
         for printer in printers:
             due = [p for p in sent[printer.printer] if p.number not in before]
@@ -161,6 +185,14 @@ class DeviceKeeper:
                 self._print(row, ground, printer, device, due, stopped=stopped[printer.printer])
         for scale in weighed:
             self._weigh(row, scale, read[scale.station])
+        for carrier in self.devices.carriers:
+            device_ = known.get(("carrier", carrier.carrier))
+            if device_ and (asked.get(carrier.carrier) or device_.failed):
+                self._carry(row, carrier, device_, asked[carrier.carrier])
+
+    def _carriers(self, w: Loaded) -> list[RealCarrier]:
+        """The real carriers that the catalogue of a floor knows."""
+        return [c for c in self.devices.carriers if c.carrier in w.ground.carriers]
 
     def _of(self, w: Loaded) -> tuple[list[RealPrinter], list[RealScale], dict[PackStationCode, PackStation]]:
         """The real printers and scales of a floor, and its pack stations that have a scale."""
@@ -176,20 +208,28 @@ class DeviceKeeper:
         """Say which devices there are. What the administrator names no longer is a stand-in again, as one is at first."""
         with self.worlds.database.transaction() as conn, self.worlds.reading(conn, row.id) as w:
             printers, scales, _ = self._of(w)
+            carriers = self._carriers(w)
+            are_real = {c for c, set_ in w.state.carriers_set.items() if set_.real}
             now, before = w.now(), db.rows(conn, DeviceRow, "devices", world=row.id)
         named = {("printer", str(p.printer)): p.says for p in printers}
         named |= {("scale", str(s.station)): "read over HTTP" for s in scales}
+        named |= {("carrier", str(c.carrier)): "asked over HTTP" for c in carriers}
         for gone in before:
             if (gone.kind, gone.code) in named:
                 continue
             if gone.kind == "scale":
                 self._act(row, SetScale(PackStationCode(gone.code), Scale()))
+            elif gone.kind == "carrier":
+                self._act(row, CarrierIs(CarrierCode(gone.code), real=False))
             elif gone.failed:
                 self._act(row, SetPrinter(PrinterCode(gone.code), Condition.READY))
         with self.worlds.database.transaction() as conn:
             db.run(conn, "drop_devices", world=row.id, named=[f"{kind} {code}" for kind, code in named])
             for (kind, code), says in named.items():
                 db.run(conn, "put_device", world=row.id, kind=kind, code=code, says=says, since=now)
+        for each in carriers:
+            if each.carrier not in are_real:
+                self._act(row, CarrierIs(each.carrier, real=True))
 
     def _waits(self, row: WorldRow, code: str) -> bool:
         return time.monotonic() < self._after.get((row.id, code), 0)
@@ -236,10 +276,10 @@ class DeviceKeeper:
             "",
         )
         try:
-            if printer.form == "png":
+            if printer.form == "png" and not made.is_paper:
                 files = [(f"{name}-{n}.png", drawing.png(x, sheet)) for n, x in enumerate(_labels(made), start=1)]
             else:
-                files = [(f"{name}.pdf", drawing.pdf(_labels(made), sheet, f"Labels {made.number}"))]
+                files = [(f"{name}.pdf", printouts.pdf(made, sheet))]
         except Refusal as refusal:
             files, why = [], refusal.problem.says
         for file, content in files:
@@ -269,6 +309,55 @@ class DeviceKeeper:
             if scale.down:
                 self._failed(row, "scale", real.station, "")
             self._act(row, SetScale(real.station, Scale(typed_mg=reads_mg)))
+
+    # Carriers
+
+    def _carry(
+        self, row: WorldRow, real: RealCarrier, device: DeviceRow, asked: list[tuple[Carriage, dict[str, Any]]]
+    ) -> None:
+        """Ask a carrier what waits for its word. It is asked under a reference that is always the same, so asked twice it answers the same. One that does not
+        answer stands as down in the log, and is asked again."""
+        if self._waits(row, real.carrier):
+            return
+        try:
+            for carriage, question in asked:
+                self._answer(
+                    row,
+                    carriage,
+                    _post(real.address, {"reference": f"{row.id}-{carriage.shipment}-{carriage.seq}", **question}),
+                )
+            if not asked:
+                _post(real.address, {"act": "hello"})
+        except _Failed as error:
+            self._after[row.id, real.carrier] = time.monotonic() + AGAIN
+            if device.failed != error.says:
+                self._failed(row, "carrier", real.carrier, error.says)
+            if not device.failed:
+                self._act(row, CarrierIs(real.carrier, real=True, down=True))
+            return
+        if device.failed:
+            self._failed(row, "carrier", real.carrier, "")
+            self._act(row, CarrierIs(real.carrier, real=True))
+
+    def _answer(self, row: WorldRow, carriage: Carriage, plain: Any) -> None:
+        """What a carrier says is an act of its own; what cannot be one is no answer."""
+        try:
+            trackings = tuple(
+                (PlateNo(str(n)), str(code).strip()) for n, code in dict(plain.get("trackings", {})).items()
+            )
+            price = Decimal(str(plain["price"])) if plain.get("price") is not None else None
+            refused, dropped = str(plain.get("refused", "")).strip(), plain.get("dropped", False) is True
+            if price is not None and not price.is_finite():
+                raise ValueError
+        except (ArithmeticError, AttributeError, TypeError, ValueError):
+            raise _Failed("what it answers is no answer to what it was asked") from None
+        if not refused and dropped is not (carriage.asked == "drop"):
+            raise _Failed("what it answers is no answer to what it was asked")
+        act = CarrierAnswers(carriage.shipment, carriage.seq, trackings, price, refused, dropped)
+        entry = self.worlds.run(row.id, f"device:{uuid.uuid4().hex}", act, DEVICES)
+        log.info("device", world=row.id, says=entry.says)
+        if isinstance(entry.outcome, Refused) and entry.outcome.problem.code == "odd_answer":
+            raise _Failed("what it answers is about other cartons")
 
 
 class _Failed(Exception):
@@ -321,20 +410,42 @@ def _put(printer: RealPrinter, name: str, content: bytes) -> None:
         raise _Failed(f"it cannot be written to: {error.strerror}") from None
 
 
+def _asked(w: Loaded, carrier: CarrierCode) -> Iterator[tuple[Carriage, dict[str, Any]]]:
+    """What a carrier was asked and has not answered: about which shipment, and in which words."""
+    for carriage in sorted(w.state.carriages.values(), key=lambda c: c.seq):
+        if carriage.carrier != carrier or not carriage.asked:
+            continue
+        if carriage.asked == "drop":
+            yield carriage, {"act": "drop"}
+            continue
+        try:
+            pieces = pieces_of(w.state, w.rulebook, carriage.shipment)
+        except Refusal:
+            continue  # a carton of it was opened again meanwhile: it is asked once that is closed
+        leaves = w.state.shipments[carriage.shipment].leaves
+        partner = w.ground.partners.get(leaves.partner)
+        cartons = [
+            {"number": p.number, "grams": p.weight_mg // 1000, "millilitres": p.volume_mm3 // 1000} for p in pieces
+        ]
+        yield carriage, {
+            "act": "book", "service": carriage.service, "price": str(carriage.price), "to": [partner.name if partner else leaves.partner, *leaves.address],
+            "cartons": cartons,
+        }  # fmt: skip
+
+
+def _post(address: str, question: dict[str, Any]) -> Any:
+    """What somebody at an address answers to a question, both in JSON."""
+    content = json.dumps(question).encode()
+    answer = _request(address, "POST", content, MOST_OF_CARRIER)
+    try:
+        return json_of(answer, "carrier")
+    except BadText:
+        raise _Failed("what it answers is no JSON") from None
+
+
 def _ask(address: str) -> tuple[int, bool | None]:
     """What a scale reads, in milligrams, and whether it has settled (None: it does not say)."""
-    parts = urlsplit(address)
-    made = http.client.HTTPSConnection if parts.scheme == "https" else http.client.HTTPConnection
-    try:
-        # No redirect is followed and no proxy asked: only the address itself is allowed.
-        with closing(made(parts.hostname or "", parts.port, timeout=SECONDS)) as connection:
-            connection.request("GET", (parts.path or "/") + (f"?{parts.query}" if parts.query else ""))
-            answer = connection.getresponse()
-            content = answer.read(MOST_ANSWER)
-    except (OSError, http.client.HTTPException, ValueError):
-        raise _Failed("it does not answer") from None
-    if answer.status != http.client.OK:
-        raise _Failed(f"it answers {answer.status}")
+    content = _request(address, "GET", None, MOST_ANSWER)
     try:
         plain = json_of(content, "scale")
         grams = Decimal(str(plain["grams"]))
@@ -345,3 +456,20 @@ def _ask(address: str) -> tuple[int, bool | None]:
     if abs(reads_mg) > HEAVIEST_MG or settled not in (None, True, False):
         raise _Failed("what it answers is no weight")
     return reads_mg, settled
+
+
+def _request(address: str, method: str, content: bytes | None, most: int) -> bytes:
+    """What an address answers, of so many bytes at most. No redirect is followed and no proxy asked: only the address itself is allowed."""
+    parts = urlsplit(address)
+    made = http.client.HTTPSConnection if parts.scheme == "https" else http.client.HTTPConnection
+    try:
+        with closing(made(parts.hostname or "", parts.port, timeout=SECONDS)) as connection:
+            path = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
+            connection.request(method, path, content, {"Content-Type": "application/json"} if content else {})
+            answer = connection.getresponse()
+            said = answer.read(most)
+    except (OSError, http.client.HTTPException, ValueError):
+        raise _Failed("it does not answer") from None
+    if answer.status != http.client.OK:
+        raise _Failed(f"it answers {answer.status}")
+    return said

@@ -132,7 +132,7 @@ def check_opening(o: Opening, *, serials: bool = True) -> list[Problem]:
         if cart.totes < 1:
             report(f"carts/{cart.code}", "a cart has a place for one tote at least")
     printers = unique("printers", (p.code for p in o.printers))
-    served: dict[str, str] = {}
+    served: dict[tuple[str, bool], str] = {}
     for printer in o.printers:
         place = f"printers/{printer.code}"
         known(place, printer.site, sites, "site")
@@ -140,12 +140,14 @@ def check_opening(o: Opening, *, serials: bool = True) -> list[Problem]:
             not min(printer.width_mm, printer.height_mm) >= MIN_LABEL_MM
             or max(printer.width_mm, printer.height_mm) > MAX_LABEL_MM
         ):
-            report(place, f"a label is from {MIN_LABEL_MM} to {MAX_LABEL_MM} mm wide and high")
+            report(place, f"what is printed on is from {MIN_LABEL_MM} to {MAX_LABEL_MM} mm wide and high")
         for serves in printer.zones:
             if known(place, serves, zones, "zone") and site_of[serves] != printer.site:
                 report(place, f"zone `{serves}` is at site `{site_of[serves]}`")
-            if served.setdefault(serves, printer.code) != printer.code:
-                report(place, f"zone `{serves}` prints on `{served[serves]}` already; a zone has one printer")
+            first = served.setdefault((serves, printer.takes_pages), printer.code)
+            if first != printer.code:
+                what = "one printer for pages" if printer.takes_pages else "one printer for labels"
+                report(place, f"zone `{serves}` prints on `{first}` already; a zone has {what}")
     unique("pack_stations", (p.code for p in o.pack_stations))
     for station in o.pack_stations:
         known(f"pack_stations/{station.code}", station.site, sites, "site")

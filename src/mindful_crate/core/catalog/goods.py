@@ -261,7 +261,7 @@ class PackStation:
 
 @record
 class Printer:
-    """A label printer: the zones whose work prints there, and how large its labels are, in mm."""
+    """A printer: the zones whose work prints there, and how large its labels, or its pages, are, in mm."""
 
     code: PrinterCode
     site: SiteCode
@@ -269,6 +269,15 @@ class Printer:
     zones: tuple[ZoneCode, ...] = ()
     width_mm: int = 100
     height_mm: int = 150
+
+    @property
+    def takes_pages(self) -> bool:
+        """Is what it prints on as large as a page of an office, of A4 or of letter size?"""
+        return self.width_mm >= LEAST_PAGE[0] and self.height_mm >= LEAST_PAGE[1]
+
+
+LEAST_PAGE = (210, 279)
+"""The width of A4 and the height of letter size, in mm: whatever is as large as both ways holds a page."""
 
 
 class Direction(StrEnum):

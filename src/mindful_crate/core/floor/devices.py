@@ -29,8 +29,10 @@ class Scale:
 
 @record
 class CarrierStandIn:
-    """How a carrier stand-in behaves: ``down`` it answers nothing, ``refuses`` why it takes no booking, and how many seconds it takes for one."""
+    """How a carrier stand-in behaves: ``down`` it answers nothing, ``refuses`` why it takes no booking, and how many seconds it takes for one. ``real``: it is
+    none, but asked in earnest, and answers when it does."""
 
     down: bool = False
     refuses: str = ""
     seconds: int = 0
+    real: bool = False

@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from mindful_crate.core.catalog.ids import LabelRuleId, PersonId, PrinterCode
 from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.floor.pages import PaperPage
 from mindful_crate.core.record import Word, evolve, record
 
 TRAY = 200
@@ -29,7 +30,7 @@ class Condition(Word):
 
 STOPPED = {Condition.NO_PAPER: "has no paper", Condition.OFF: "does not answer"}
 """What is said of a printer that prints nothing."""
-LabelOf = Literal["plate", "item", "bin", "cart", "printer", "badge", "number", "paper", "content"]
+LabelOf = Literal["plate", "item", "bin", "cart", "printer", "badge", "number", "paper", "content", "page"]
 Elements = tuple[tuple[str, str], ...]
 """GS1 application identifiers and values."""
 
@@ -37,7 +38,7 @@ Elements = tuple[tuple[str, str], ...]
 @record
 class Label:
     """One label as it is printed: ``title`` large, lines below, and a barcode of ``code``, or of GS1 ``elements``. ``also`` are
-    the elements of a second one."""
+    the elements of a second one. A paper has ``pages`` instead, as they were when it was printed."""
 
     of: LabelOf
     code: str
@@ -45,6 +46,7 @@ class Label:
     lines: tuple[str, ...] = ()
     elements: Elements = ()
     also: Elements = ()
+    pages: tuple[PaperPage, ...] = ()
 
 
 @record
@@ -64,8 +66,13 @@ class Print:
     why: str = ""
 
     @property
+    def is_paper(self) -> bool:
+        """Is it pages, and no labels?"""
+        return bool(self.labels[0].pages)
+
+    @property
     def count(self) -> int:
-        """How many labels come out."""
+        """How many labels come out, or how many times a paper."""
         return len(self.labels) * self.copies
 
     def printed(self, now: datetime) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 from decimal import Decimal
+from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import (
@@ -82,7 +83,7 @@ class Shipment:
 @record
 class Carriage:
     """A shipment that was booked with a carrier: the tracking number of each carton, and the price; ``due``: when the carrier answers, None: it has.
-    ``refused``: why it does not take it."""
+    ``refused``: why it does not take it. ``asked``: what a real carrier is asked and has not answered."""
 
     shipment: ShipmentNo
     carrier: CarrierCode
@@ -92,6 +93,7 @@ class Carriage:
     trackings: tuple[tuple[PlateNo, str], ...] = ()
     due: datetime | None = None
     refused: str = ""
+    asked: Literal["", "book", "drop"] = ""
 
 
 @record

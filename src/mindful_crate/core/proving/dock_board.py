@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from datetime import date, datetime
 
-from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Item
-from mindful_crate.core.catalog.ids import BinCode, CarrierCode, OrderNo, PersonId, PlateNo, ShipmentNo, TruckNo
-from mindful_crate.core.catalog.refs import LineKey
-from mindful_crate.core.floor.plates import on_plate
-from mindful_crate.core.floor.shipments import Departure, Parcel
+from mindful_crate.core.catalog.ids import BinCode, CarrierCode, OrderNo, PersonId, PrinterCode, ShipmentNo, TruckNo
+from mindful_crate.core.floor.shipments import Departure
 from mindful_crate.core.floor.standing import stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.releasing.freight import FreightOffer
-from mindful_crate.core.releasing.onward import kept_in, top_of
+from mindful_crate.core.releasing.onward import kept_in
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.work.leaving.carriage import offered, trackings
+from mindful_crate.core.rulebook.papers import Paper
+from mindful_crate.core.rulebook.words.papers import TITLES
+from mindful_crate.core.work.leaving.carriage import offered
+from mindful_crate.core.work.leaving.contents import CartonContent, CartonShown, contents
 from mindful_crate.core.work.leaving.looking import ShipmentStep, missing_told, standing
 from mindful_crate.core.work.leaving.places import lane_for, truck_for, trucks_out
-from mindful_crate.core.work.packing.looking import by_plate, kilos
+from mindful_crate.core.work.leaving.shipping_papers import paper_pages
 
 MOST = 200
 """So many shipments are told."""
@@ -126,6 +124,8 @@ def leaving_of(state: State, rulebook: Rulebook, number: ShipmentNo) -> Shipment
     if carriage is not None:
         name = _carrier(state, carriage.carrier)
         booked = f"{name} does not take it: {carriage.refused}" if carriage.refused else f"{name}, {carriage.price}"
+        if carriage.asked:
+            booked += ", asked and not answered yet" if carriage.asked == "book" else ", asked to drop it"
     return ShipmentLeaving(
         number, shipment.orders, partner.name if partner else how.partner, how.address[-1] if how.address else "", how.day, _carrier(state, how.carrier),
         how.service, now.steps, missing_told(now, most=2), now.may_go, now.ready > 0, stands, truck_for(state, number), len(state.cartons.of(number)), booked,
@@ -144,38 +144,15 @@ def _gone(state: State, d: Departure) -> ShipmentGone:
 
 
 @record
-class CartonContent:
-    """So much of an order line in a carton."""
+class PaperPrinted:
+    """A paper of a shipment that was sent to a printer, the latest of its kind. ``stale``: it says otherwise now."""
 
-    order: OrderNo
-    line: int
-    item: str
-    name: str
-    lot: str
-    much: str
-    serials: tuple[str, ...]
-    pieces: int
-    """In base units."""
-    weight_mg: int
-    """By the catalogue."""
-    expiry: str
-
-
-@record
-class CartonShown:
-    """A carton or plate of a shipment: its kind, weight, where it stands, on what, and what is in it."""
-
-    number: PlateNo
-    kind: str
-    stands: str
-    weight: str
-    at: BinCode | None
-    on: PlateNo | None
-    loaded: bool
-    tracking: str
-    content: tuple[CartonContent, ...]
-    weight_mg: int = 0
-    """As it was weighed; 0: it was not."""
+    print: str
+    paper: Paper
+    sent: datetime
+    by: PersonId
+    printer: PrinterCode | None
+    stale: bool
 
 
 @record
@@ -190,101 +167,39 @@ class ShipmentShown:
     offers: tuple[FreightOffer, ...]
     no_offer: str
     lane: BinCode | None
+    printed: tuple[PaperPrinted, ...]
 
 
 def shipment_shown(state: State, rulebook: Rulebook, number: ShipmentNo) -> ShipmentShown:
     """Everything of a shipment; refused when there is none."""
-    shipment = state.shipments.get(number)
-    if shipment is None:
-        raise Refusal("unknown_shipment", f"There is no shipment `{number}`.", "shipment")
+    has = contents(state, rulebook, number)
+    shipment, printed = state.shipments[number], _printed(state, rulebook, number)
     if shipment.left:
-        left = state.departures[number]
-        return ShipmentShown(
-            None,
-            _gone(state, left),
-            shipment.leaves.address,
-            _cartons_gone(state, left),
-            _loose_gone(state, left),
-            (),
-            "",
-            None,
-        )
+        gone = _gone(state, state.departures[number])
+        return ShipmentShown(None, gone, shipment.leaves.address, has.cartons, has.loose, (), "", None, printed)
     offers: tuple[FreightOffer, ...] = ()
     why = ""
     try:
         offers = tuple(offered(state, rulebook, number))
     except Refusal as refusal:
         why = refusal.problem.says
-    loose = tuple(
-        content_of(state.ground.items[k.part.goods.item], k.line, (k.part.goods,))
-        for k in kept_in(state, rulebook, number) if k.part.plate is None and k.part.task is None
-    )  # fmt: skip
     return ShipmentShown(
-        leaving_of(state, rulebook, number), None, shipment.leaves.address, cartons_shown(state, number), loose, offers, why, lane_for(state, rulebook, number)
+        leaving_of(state, rulebook, number), None, shipment.leaves.address, has.cartons, has.loose, offers, why, lane_for(state, rulebook, number), printed
     )  # fmt: skip
 
 
-def cartons_shown(state: State, shipment: ShipmentNo) -> tuple[CartonShown, ...]:
-    """The cartons and plates of a shipment that has not left, with what is in each."""
-    inside = by_plate(state, shipment)
-    codes = trackings(state.carriages.get(shipment), state)
-    known = {c.number: c for c in state.cartons.of(shipment)}
-    found = []
-    for number in dict.fromkeys([*known, *sorted(inside)]):
-        carton = known.get(number)
-        kind = state.ground.plate_kinds.get(state.plates.kind_of(number))
-        stands = (
-            "open"
-            if carton and not carton.closed
-            else "leaves as it is"
-            if carton and carton.as_is
-            else "closed"
-            if carton
-            else "not packed"
-        )
-        top = top_of(state, number)
-        content = []
-        for each in inside.get(number, ()):
-            item = state.ground.items[each.item]
-            serials = (
-                tuple(n for g in each.goods for n in state.serials.at(on_plate(number), g))
-                if each.item in state.serials.kept
-                else ()
-            )
-            content.append(content_of(item, each.line, each.goods, serials))
-        found.append(
-            CartonShown(
-                number, kind.name if kind else "", stands, kilos(carton.weight_mg) if carton and carton.weight_mg else "", state.bin_of(number),
-                top if top != number else None, number in state.loaded or top in state.loaded, codes.get(number, ""), tuple(content), (carton.weight_mg or 0) if carton else 0,
-            )
-        )  # fmt: skip
-    return tuple(found)
-
-
-def _cartons_gone(state: State, left: Departure) -> tuple[CartonShown, ...]:
-    codes = trackings(state.carriages.get(left.shipment), state)
-    return tuple(
-        CartonShown(
-            b.number, kind.name if (kind := state.ground.plate_kinds.get(b.plate_kind)) else "", "has left",
-            kilos(b.carton.weight_mg) if b.carton and b.carton.weight_mg else "", None, b.on, False, codes.get(b.number, ""),
-            tuple(_content(state, p) for p in left.parcels if p.plate == b.number), (b.carton.weight_mg or 0) if b.carton else 0,
-        )
-        for b in left.bearers
-    )  # fmt: skip
-
-
-def _loose_gone(state: State, left: Departure) -> tuple[CartonContent, ...]:
-    plates = {b.number for b in left.bearers}
-    return tuple(_content(state, p) for p in left.parcels if p.plate not in plates)
-
-
-def _content(state: State, p: Parcel) -> CartonContent:
-    return content_of(state.ground.items[p.goods.item], LineKey(p.order, p.line), (p.goods,), p.serials)
-
-
-def content_of(item: Item, line: LineKey, goods: Sequence[Goods], serials: tuple[str, ...] = ()) -> CartonContent:
-    """Goods of one item and lot, for one order line, as they are shown."""
-    much, expires = sum(g.quantity for g in goods), sorted({g.expiry.isoformat() for g in goods if g.expiry})
-    return CartonContent(
-        line.order, line.line, item.code, item.name, goods[0].lot, item.told(much), serials, much, item.bulk(much)[1], ", ".join(expires),
-    )  # fmt: skip
+def _printed(state: State, rulebook: Rulebook, number: ShipmentNo) -> tuple[PaperPrinted, ...]:
+    """The papers of a shipment that lie in the tray; what stands at their feet, their age, does not count."""
+    found: dict[Paper, PaperPrinted] = {}
+    for made in state.prints.latest():
+        label = made.labels[0]
+        paper = next((p for p, title in TITLES.items() if title == label.title), None)
+        if not label.pages or label.code != number or paper is None or paper in found:
+            continue
+        try:
+            now = paper_pages(state, rulebook, number, paper)
+        except Refusal:
+            now = ()
+        stale = [evolve(p, foot="") for p in now] != [evolve(p, foot="") for p in label.pages]
+        found[paper] = PaperPrinted(made.number, paper, made.sent, made.by, made.printer, stale)
+    return tuple(found.values())

@@ -6,19 +6,20 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateKindCode, PlateNo, ShipmentNo
 from mindful_crate.core.catalog.refs import LineKey
+from mindful_crate.core.floor.pages import PaperPage
 from mindful_crate.core.floor.prints import Label
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.proving.dock_board import CartonContent, CartonShown, content_of
 from mindful_crate.core.proving.pack_bench import CartonMade, PackedOrder, packed_order
 from mindful_crate.core.proving.printed import PrintedBy
-from mindful_crate.core.proving.shipping_papers import OrderPart, PaperPage, Papers, pages
-from mindful_crate.core.record import record
+from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.papers import LabelRule, Paper, Prints, When
-from mindful_crate.core.rulebook.words.papers import WHEN
+from mindful_crate.core.rulebook.papers import OF_A_SHIPMENT, PAPER_OF, LabelRule, Paper, Prints, When
+from mindful_crate.core.rulebook.words.papers import TITLES, WHEN
 from mindful_crate.core.scanning.reading import SSCC, gs1_check_digit
+from mindful_crate.core.work.leaving.contents import CartonContent, CartonShown, content_of
+from mindful_crate.core.work.leaving.shipping_papers import OrderPart, Papers, pages
 from mindful_crate.core.work.packing.looking import kilos
-from mindful_crate.core.work.printing.decide import LabelFacts, is_printed
+from mindful_crate.core.work.printing.happened import LabelFacts, is_printed
 from mindful_crate.core.work.printing.labels import carton_told, content_labels, goods_labels, packing_slip
 from mindful_crate.core.work.releasing.decide import leaves
 
@@ -57,9 +58,12 @@ def papers_of(state: State, book: Rulebook, order: Order, paper: Paper) -> Paper
     form = book.form_for(site, paper, found.group)
     forms = [f.id for f in book.paper_forms if f.site in (None, site)]
     prints, nothing = _printed(state, book, order, packed, cartons)
+    made = tuple(
+        evolve(p, foot=f"{TITLES[paper]} of {order.number}, supposed.") for p in pages(ground, found, paper, form)
+    )
     return PapersOf(
-        order.number, forms.index(form.id) + 1 if form.id in forms else 0, pages(ground, found, paper, form), prints, nothing, packed.says
-    )  # fmt: skip
+        order.number, forms.index(form.id) + 1 if form.id in forms else 0, made, prints, nothing, packed.says
+    )
 
 
 def _some(state: State, order: Order, line: int, much: int) -> CartonContent:
@@ -122,7 +126,7 @@ def _printed(
     prints: list[PrintedBy] = []
     nothing: list[str] = []
     for n, rule in enumerate(mine, start=1):
-        if not rule.on or rule.when not in (When.CLOSED, When.LEFT):
+        if not rule.on or rule.when not in (When.CLOSED, *OF_A_SHIPMENT):
             nothing.append(f"Rule {n} is switched off." if not rule.on else f"Rule {n} prints when {WHEN[rule.when]}.")
             continue
         labels: list[Label] = []
@@ -130,7 +134,8 @@ def _printed(
             content = shown.content if shown else tuple(x for c in cartons for x in c.content)
             kind = PlateKindCode(packed.cartons[at].kind) if shown else None
             facts = LabelFacts(
-                kind, tuple(ground.items[ItemCode(x.item)].group for x in content), (order.kind,), partner.group if partner else None, order.carrier
+                kind, tuple(ground.items[ItemCode(x.item)].group for x in content), (order.kind,), (partner.group,) if partner else (),
+                (order.carrier,) if order.carrier else (),
             )  # fmt: skip
             if is_printed(rule, facts):
                 labels += _labels(state, rule, order, packed, shown, at, content)
@@ -156,6 +161,8 @@ def _labels(
     state: State, rule: LabelRule, order: Order, packed: PackedOrder, shown: CartonShown | None, at: int, content: tuple[CartonContent, ...]
 ) -> list[Label]:  # fmt: skip
     ground = state.ground
+    if (paper := PAPER_OF.get(rule.prints)) is not None:
+        return [Label("page", order.number, TITLES[paper])]
     goods = [Goods(ItemCode(x.item), x.pieces) for x in content]
     if rule.prints is Prints.LIST:
         much: dict[tuple[int, str], int] = {}

@@ -73,7 +73,7 @@ def printed_of(state: State, book: Rulebook, order: OrderNo, plate_kind: str, wh
     for n, rule in enumerate(mine, start=1):
         if rule.id in printed:
             continue
-        later = rule.when in (When.ASKED, When.TAKEN, When.PLACED, When.CLOSED, When.LEFT)
+        later = rule.when not in (When.BEGUN, When.FINISHED)
         why = "is switched off" if not rule.on else f"prints when {WHEN[rule.when]}" if later else "is for other goods"
         nothing.append(f"Rule {n} {why}.")
     return Printed(says, tuple(found), tuple(nothing))

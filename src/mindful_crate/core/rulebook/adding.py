@@ -20,7 +20,7 @@ from mindful_crate.core.rulebook.filling import Fills
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.gates import GateKind, GateVerdict, Measure
 from mindful_crate.core.rulebook.packing import Proof
-from mindful_crate.core.rulebook.papers import USUALLY, Paper, When
+from mindful_crate.core.rulebook.papers import FITS, USUALLY, Paper, When
 from mindful_crate.core.rulebook.recipes import Grouping, Sequencing
 from mindful_crate.core.rulebook.returns import Accepts
 from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
@@ -240,7 +240,8 @@ def _crews(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode)
 
 
 def _label_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
-    return {"when": _one(When, choice, path).value}
+    when = _one(When, choice, path)
+    return {"when": when.value, "prints": next(p for p, fits in FITS.items() if when in fits).value}
 
 
 def _gates(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:

@@ -1,4 +1,4 @@
-"""Papers: which labels are printed by themselves, when, for what, and on which printer; and what stands on the papers of a shipment."""
+"""Papers: which labels and papers are printed by themselves, when, for what, and on which printer; and what stands on those of a shipment."""
 
 from __future__ import annotations
 
@@ -22,6 +22,13 @@ class Prints(StrEnum):
     """A label for each kind of goods on it: how many, lot, expiry."""
     LIST = "list"
     """A packing slip for each order: what of it is in there."""
+    PACKING = "packing_list"
+    """Papers of a shipment, on whole pages."""
+    LOADING = "loading_list"
+    BILL = "bill_of_lading"
+    PALLETS = "pallet_sheets"
+    PICKS = "pick_list"
+    """The list of a pick task."""
 
 
 class When(StrEnum):
@@ -36,18 +43,31 @@ class When(StrEnum):
     PLACED = "placed"
     CLOSED = "closed"
     """A carton is closed, or a tote or plate leaves as it is."""
+    LET_GO = "let_go"
+    """A pick task may be fetched."""
+    PACKED = "packed"
+    """The last of a shipment is packed; and so on."""
+    STAGED = "staged"
+    LOADED = "loaded"
     LEFT = "left"
     """A shipment leaves."""
     ASKED = "asked"
     """Whoever has it in hand asks for it, by a button."""
 
 
+OF_A_SHIPMENT = (When.PACKED, When.STAGED, When.LOADED, When.LEFT)
+"""When something is so of a whole shipment."""
 FITS: dict[Prints, tuple[When, ...]] = {
-    Prints.PLATE: tuple(w for w in When if w is not When.LEFT),
+    Prints.PLATE: (When.BEGUN, When.FINISHED, When.TAKEN, When.PLACED, When.CLOSED, When.ASKED),
     Prints.ITEM: (When.FINISHED, When.ASKED),
     Prints.UNIT: (When.FINISHED, When.ASKED),
     Prints.CONTENT: (When.FINISHED, When.CLOSED, When.ASKED),
     Prints.LIST: (When.CLOSED, When.LEFT),
+    Prints.PACKING: OF_A_SHIPMENT,
+    Prints.LOADING: OF_A_SHIPMENT,
+    Prints.BILL: OF_A_SHIPMENT,
+    Prints.PALLETS: OF_A_SHIPMENT,
+    Prints.PICKS: (When.LET_GO,),
 }
 """At which time there is something to print. Of a plate that is only begun it is not known yet what comes onto it."""
 MOST_COPIES = 20
@@ -55,7 +75,7 @@ MOST_COPIES = 20
 
 @record
 class LabelRule:
-    """Labels that are printed when something happens, to plates and goods for which it holds. ``printer`` None: that of the
+    """Labels or papers that are printed when something happens, to plates, goods, shipments and tasks for which it holds. ``printer`` None: that of the
     handset, else that of the place. Empty conditions hold for everything."""
 
     id: LabelRuleId
@@ -79,6 +99,14 @@ class Paper(StrEnum):
     LOADING_LIST = "loading-list"
     BILL = "bill-of-lading"
     PALLETS = "pallet-sheets"
+
+
+PAPER_OF = {
+    Prints.PACKING: Paper.PACKING_LIST, Prints.LOADING: Paper.LOADING_LIST, Prints.BILL: Paper.BILL, Prints.PALLETS: Paper.PALLETS,
+}  # fmt: skip
+"""Which paper of a shipment that is."""
+ON_PAGES = (*PAPER_OF, Prints.PICKS)
+"""What takes whole pages, and a printer that has them."""
 
 
 class Column(StrEnum):

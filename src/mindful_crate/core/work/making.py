@@ -40,6 +40,9 @@ class Making:
         self._seen = seen
         self.events: list[Named] = []
         self.trails: list[Trail] = []
+        self.whole: list[tuple[str, str]] = []
+        """Steps that all of a document is past now, as whoever decided it says: step and number. It is in no log; what is done after anything was decided
+        may ask for it."""
 
     def event(self, event: Named) -> None:
         """Something happens."""

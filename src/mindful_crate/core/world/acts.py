@@ -55,6 +55,9 @@ from mindful_crate.core.work.inspecting.acts import (
 )
 from mindful_crate.core.work.leaving.acts import (
     BookCarriage,
+    CarrierAct,
+    CarrierAnswers,
+    CarrierIs,
     DropCarriage,
     LeavingAct,
     LoadGoods,
@@ -223,6 +226,7 @@ Act = (
     | UndoingAct
     | PrintingAct
     | ReversalAgreed
+    | CarrierAct
     | TakeRules
     | SyncHandset
     | TaskDue
@@ -257,6 +261,9 @@ __all__ = [
     "CancelOrder",
     "CancelTask",
     "CancelWave",
+    "CarrierAct",
+    "CarrierAnswers",
+    "CarrierIs",
     "ChangeGate",
     "ChangeLine",
     "ChangeStatus",

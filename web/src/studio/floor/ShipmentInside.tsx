@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
+import { when } from '../../shared/when'
 import { Pick } from '../parts/controls'
 import { Skeleton } from '../parts/Skeleton'
 import { Far } from './DockBoard'
@@ -10,11 +11,50 @@ import type { Act } from './lists'
 import { Reasoned } from './Reasoned'
 
 const PAPERS = [
-  ['packing-list', 'Packing list'],
-  ['loading-list', 'Loading list'],
-  ['bill-of-lading', 'Bill of lading'],
-  ['pallet-sheets', 'Pallet sheets'],
+  ['packing-list', 'packing_list', 'Packing list'],
+  ['loading-list', 'loading_list', 'Loading list'],
+  ['bill-of-lading', 'bill_of_lading', 'Bill of lading'],
+  ['pallet-sheets', 'pallet_sheets', 'Pallet sheets'],
 ] as const
+
+/** The papers of a shipment: each as PDF, printed or not yet, and whether it says what is so. */
+function PapersOf(props: { path: string; printed: Shape['PaperPrinted'][]; print?: (what: Prints) => void }) {
+  return (
+    <table className="plain" aria-label="Papers" style={{ marginTop: 14 }}>
+      <tbody>
+        {PAPERS.map(([id, prints, name]) => {
+          const last = props.printed.find((p) => p.paper === id)
+          return (
+            <tr key={id}>
+              <td style={{ whiteSpace: 'nowrap' }}>
+                <a className="link" href={`${props.path}/papers/${id}.pdf`} target="_blank" rel="noreferrer">
+                  {name}
+                </a>
+              </td>
+              <td style={{ width: '100%' }} className="quiet">
+                {last && `printed ${when(last.sent)}${last.printer ? ` on ${last.printer}` : ', waits for a printer'} `}
+                {last?.stale && <span className="mark doubt">▲ it says otherwise now</span>}
+              </td>
+              <td style={{ whiteSpace: 'nowrap' }}>
+                {props.print && (
+                  <button
+                    className="link"
+                    aria-label={`Print the ${name.toLowerCase()}`}
+                    onClick={() => props.print?.(prints)}
+                  >
+                    {last ? 'print again' : 'print'}
+                  </button>
+                )}
+              </td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
+
+type Prints = (typeof PAPERS)[number][1]
 
 /** What may be done with one carton or plate: off the truck again; onto a pallet with those it stands beside. */
 function CartonActs(props: {
@@ -86,6 +126,9 @@ export function ShipmentInside({
   const trucks = dock.data?.trucks ?? []
   const truck = trucks.find((t) => t.truck === (door || leaving?.truck)) ?? trucks[0]
   const stop = leaving?.steps.find((s) => s.done < s.of)?.stop
+  // what is past the station before may be loaded, also while the rest of it is not
+  const before = leaving?.steps[leaving.steps.findIndex((s) => s.stop === 'load') - 1]
+  const loads = stop === 'load' || (stop && before && before.done > 0 && before.stop !== 'pick')
   const carriers = [...new Set(offers.map((o) => o.carrier))]
   return (
     <>
@@ -102,20 +145,15 @@ export function ShipmentInside({
           {gone.plates > 0 && `, ${gone.plates} ${gone.plates === 1 ? 'plate' : 'plates'}`}; {gone.stands}.
         </p>
       )}
-      <p>
-        {PAPERS.map(([id, name]) => (
-          <span key={id}>
-            <a
-              className="link"
-              href={`/api/worlds/${world}/shipments/${number}/papers/${id}.pdf`}
-              target="_blank"
-              rel="noreferrer"
-            >
-              {name}
-            </a>{' '}
-          </span>
-        ))}
-      </p>
+      <PapersOf
+        path={`/api/worlds/${world}/shipments/${number}`}
+        printed={view.data.printed}
+        print={
+          may('print_label')
+            ? (prints) => act({ kind: 'print_label', code: number, prints, copies: null, printer: null })
+            : undefined
+        }
+      />
       {leaving && may('ship_shipment') && (
         <div className="form">
           {stop === 'stage' && lane && (
@@ -133,7 +171,7 @@ export function ShipmentInside({
               Stage it in {lane}
             </Button>
           )}
-          {stop === 'load' && truck && (
+          {loads && truck && (
             <>
               <Pick aria-label="Truck" value={truck.truck} onChange={(e) => setDoor(e.target.value)}>
                 {trucks.map((t) => (
@@ -151,10 +189,11 @@ export function ShipmentInside({
                     truck: truck.truck,
                     plates: [],
                     orders: [],
+                    partly: stop !== 'load',
                   })
                 }
               >
-                Load all of it
+                {stop === 'load' ? 'Load all of it' : 'Load what is ready'}
               </Button>
             </>
           )}

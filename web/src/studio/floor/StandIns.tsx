@@ -187,7 +187,11 @@ function CarrierRow({ of, act }: { of: Shape['CarrierView']; act?: (a: Act) => v
   const [why, setWhy] = useState('')
   const [seconds, setSeconds] = useState('')
   const set = (more: Partial<Shape['CarrierView']['stand_in']>) =>
-    act?.({ kind: 'set_carrier', carrier: of.code, stand_in: { down: false, refuses: '', seconds: 0, ...more } })
+    act?.({
+      kind: 'set_carrier',
+      carrier: of.code,
+      stand_in: { down: false, refuses: '', seconds: 0, real: false, ...more },
+    })
   const now = of.stand_in
   return (
     <tr>
@@ -196,16 +200,19 @@ function CarrierRow({ of, act }: { of: Shape['CarrierView']; act?: (a: Act) => v
         <div className="quiet">
           <span className="code">{of.code}</span> {of.services.join(', ')}
         </div>
+        {of.real && <div className="quiet">a real one: {of.real}</div>}
       </td>
       <td>
         <span className={`mark ${now.down || now.refuses ? 'fails' : 'holds'}`}>
           {now.down ? '✕ does not answer' : now.refuses ? `✕ refuses: ${now.refuses}` : '● takes bookings'}
           {now.seconds > 0 && `, after ${now.seconds} s`}
         </span>
+        {of.failed && <div className="quiet">{of.failed}</div>}
+        {of.waits.length > 0 && <div className="mark doubt">… asked about {of.waits.join(', ')}</div>}
         {of.booked.length > 0 && <div className="quiet">booked: {of.booked.join(', ')}</div>}
       </td>
       <td>
-        {act && (
+        {act && !of.real && (
           <form
             className="form"
             onSubmit={(e) => {

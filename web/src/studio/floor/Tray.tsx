@@ -5,6 +5,7 @@ import { client, got, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { when } from '../../shared/when'
 import { ActHead, Entry, Pick } from '../parts/controls'
+import { PaperLeaf } from '../parts/PaperLeaf'
 import { Skeleton } from '../parts/Skeleton'
 
 type Act = Shape['CommandBody']['act']
@@ -64,7 +65,7 @@ export function Tray({
               <tr>
                 <th>Printer</th>
                 {!small && <th>Prints for</th>}
-                {!small && <th>Labels</th>}
+                {!small && <th>Takes</th>}
                 <th>It is</th>
                 <th style={{ textAlign: 'right' }}>waiting</th>
               </tr>
@@ -89,7 +90,7 @@ export function Tray({
                   )}
                   {!small && (
                     <td className="quiet">
-                      {p.width_mm} × {p.height_mm} mm
+                      {p.takes_pages ? 'pages' : 'labels'} of {p.width_mm} × {p.height_mm} mm
                     </td>
                   )}
                   <td>
@@ -131,8 +132,8 @@ export function Tray({
         <table className="plain" aria-label="Printed">
           <thead>
             <tr>
-              <th>Label of</th>
-              <th style={{ textAlign: 'right' }}>labels</th>
+              <th>What</th>
+              <th style={{ textAlign: 'right' }}>times</th>
               {!small && <th>Printer</th>}
               <th>State</th>
               {!small && <th>Sent</th>}
@@ -251,7 +252,11 @@ function Row({
         <tr>
           <td colSpan={small ? 4 : 6}>
             <div className="labels">
-              <img src={`${path}/0/label.svg`} alt={`the label of ${sent.code}`} />
+              {sent.paper ? (
+                <Pages world={world} number={sent.number} />
+              ) : (
+                <img src={`${path}/0/label.svg`} alt={`the label of ${sent.code}`} />
+              )}
               <div>
                 <p style={{ marginTop: 0 }}>
                   <a className="link" href={`${path}/labels.pdf`} target="_blank" rel="noreferrer">
@@ -263,7 +268,7 @@ function Row({
                     <PrinterPick
                       label="On printer"
                       none={sent.printer ? '' : 'choose a printer'}
-                      printers={printers}
+                      printers={printers.filter((p) => p.takes_pages || !sent.paper)}
                       to={to}
                       set={setTo}
                     />
@@ -284,6 +289,24 @@ function Row({
         </tr>
       )}
     </>
+  )
+}
+
+/** The pages of a paper, the first of them. */
+function Pages({ world, number }: { world: string; number: string }) {
+  const view = useQuery({
+    queryKey: ['print', world, number],
+    queryFn: () =>
+      got(client.GET('/api/worlds/{id}/prints/{number}/pages', { params: { path: { id: world, number } } })),
+  })
+  const pages = view.data?.pages ?? []
+  return (
+    <div style={{ flex: 1, minWidth: 0 }}>
+      {pages.slice(0, 2).map((page, n) => (
+        <PaperLeaf key={n} of={page} />
+      ))}
+      {pages.length > 2 && <p className="quiet">and {pages.length - 2} more pages.</p>}
+    </div>
   )
 }
 
@@ -333,10 +356,21 @@ function PrinterPick({
   )
 }
 
+const PRINTS = [
+  ['plate', 'its label'],
+  ['item', 'a label for each kind of goods on it'],
+  ['unit', 'a label for each unit or piece on it'],
+  ['packing_list', 'the packing lists of a shipment'],
+  ['loading_list', 'the loading list of a shipment'],
+  ['bill_of_lading', 'the bill of lading of a shipment'],
+  ['pallet_sheets', 'the pallet sheets of a shipment'],
+  ['pick_list', 'the list of a pick task'],
+] as const
+
 /** Prints the label of anything on the floor, or labels for plates to come. */
 function PrintHere({ act, printers }: { act: (act: Act) => void; printers: View['printers'] }) {
   const [code, setCode] = useState('')
-  const [prints, setPrints] = useState<'plate' | 'item' | 'unit'>('plate')
+  const [prints, setPrints] = useState<(typeof PRINTS)[number][0]>('plate')
   const [copies, setCopies] = useState('1')
   const [count, setCount] = useState('10')
   const [to, setTo] = useState('')
@@ -353,19 +387,17 @@ function PrintHere({ act, printers }: { act: (act: Act) => void; printers: View[
         }}
       >
         <Entry
-          aria-label="Plate, bin or item"
-          placeholder="plate, bin or item"
+          aria-label="What it is of"
+          placeholder="plate, bin, item, shipment"
           value={code}
           onChange={(e) => setCode(e.target.value)}
         />
-        <Pick
-          aria-label="What is printed"
-          value={prints}
-          onChange={(e) => setPrints(e.target.value as 'plate' | 'item' | 'unit')}
-        >
-          <option value="plate">its label</option>
-          <option value="item">a label for each kind of goods on it</option>
-          <option value="unit">a label for each unit or piece on it</option>
+        <Pick aria-label="What is printed" value={prints} onChange={(e) => setPrints(e.target.value as typeof prints)}>
+          {PRINTS.map(([value, says]) => (
+            <option key={value} value={value}>
+              {says}
+            </option>
+          ))}
         </Pick>
         <Entry
           aria-label="Copies"

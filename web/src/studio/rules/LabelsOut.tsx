@@ -7,7 +7,7 @@ export function LabelsOut({ prints, nothing }: { prints: Shape['PreviewPrint'][]
       {prints.map((p, n) => (
         <section key={n} aria-label={`Rule ${p.number} prints`}>
           <p style={{ marginBottom: 6 }}>
-            <b>Rule {p.number}</b>, when {p.when}: {p.count === 1 ? '1 label' : `${p.count} labels`}{' '}
+            <b>Rule {p.number}</b>, when {p.when}: {what(p)}{' '}
             {p.printer ? (
               <>
                 on <span className="code">{p.printer}</span>
@@ -18,11 +18,13 @@ export function LabelsOut({ prints, nothing }: { prints: Shape['PreviewPrint'][]
               <>waits: {p.why}</>
             )}
           </p>
-          <div className="labels">
-            {p.labels.map((l, m) => (
-              <img key={m} alt={`label ${m + 1}`} src={`data:image/svg+xml,${encodeURIComponent(l.svg)}`} />
-            ))}
-          </div>
+          {p.labels.length > 0 && (
+            <div className="labels">
+              {p.labels.map((l, m) => (
+                <img key={m} alt={`label ${m + 1}`} src={`data:image/svg+xml,${encodeURIComponent(l.svg)}`} />
+              ))}
+            </div>
+          )}
         </section>
       ))}
       {nothing.map((says) => (
@@ -32,4 +34,11 @@ export function LabelsOut({ prints, nothing }: { prints: Shape['PreviewPrint'][]
       ))}
     </>
   )
+}
+
+/** What comes out: papers by their names, labels by how many. */
+function what({ papers, count }: Shape['PreviewPrint']): string {
+  const times = count > papers.length ? `, ${count / papers.length} times` : ''
+  if (papers.length) return `${papers.join(', ').toLowerCase()}${times}`
+  return count === 1 ? '1 label' : `${count} labels`
 }

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { client, got, type Shape } from '../../shared/client'
+import { client, got } from '../../shared/client'
 import { NoAnswer } from '../parts/bench'
 import { Pick } from '../parts/controls'
 import { DRAFT, useDraft } from '../parts/data'
+import { PaperLeaf } from '../parts/PaperLeaf'
 import { LabelsOut } from './LabelsOut'
 
 const PAPERS = [
@@ -68,7 +69,7 @@ export default function PaperBench() {
           </p>
           {found.says && <p className="mark doubt">▲ {found.says}</p>}
           {found.pages.slice(0, 3).map((page) => (
-            <PageOf key={page.code} of={page} />
+            <PaperLeaf key={page.code} of={page} />
           ))}
           {found.pages.length > 3 && <p className="quiet">and {found.pages.length - 3} more pages.</p>}
           <LabelsOut prints={answer.data?.prints ?? []} nothing={found.nothing} />
@@ -76,57 +77,5 @@ export default function PaperBench() {
       )}
       <p className="quiet">Supposed: all of it is packed now as is proposed. Nothing is packed, and nothing printed.</p>
     </>
-  )
-}
-
-/** A page as it comes out of the printer, small. */
-function PageOf({ of }: { of: Shape['PaperPage'] }) {
-  return (
-    <article className="leaf" aria-label={`${of.title} ${of.code}`}>
-      <h3>
-        {of.title} <span className="code">{of.code}</span>
-      </h3>
-      <p>
-        <b>{of.to[0]}</b>
-        {of.to.slice(1).map((line) => (
-          <span key={line}>
-            <br />
-            {line}
-          </span>
-        ))}
-      </p>
-      <p className="quiet">{of.says.join('. ')}.</p>
-      {of.above && <p>{of.above}</p>}
-      {of.tables.map((t, n) => (
-        <table key={n} className="plain">
-          {t.title && <caption>{t.title}</caption>}
-          <colgroup>
-            {t.wide.map((wide, m) => (
-              <col key={m} style={{ width: `${(100 * wide) / t.wide.reduce((a, b) => a + b, 0)}%` }} />
-            ))}
-          </colgroup>
-          <thead>
-            <tr>
-              {t.heads.map((h, m) => (
-                <th key={m}>{h}</th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {t.rows.map((row, m) => (
-              <tr key={m}>
-                {row.map((cell, k) => (
-                  <td key={k}>{cell}</td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ))}
-      {of.beneath.map((says) => (
-        <p key={says}>{says}</p>
-      ))}
-      {of.signed.length > 0 && <p className="quiet">{of.signed.map((who) => `${who} ________`).join('   ')}</p>}
-    </article>
   )
 }

@@ -10,10 +10,22 @@ from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
-from mindful_crate.core.rulebook.papers import FITS, MAY_SHOW, MOST_COLUMNS, MOST_COPIES, LabelRule, Paper, When
+from mindful_crate.core.rulebook.papers import (
+    FITS,
+    MAY_SHOW,
+    MOST_COLUMNS,
+    MOST_COPIES,
+    OF_A_SHIPMENT,
+    ON_PAGES,
+    LabelRule,
+    Paper,
+    When,
+)
 from mindful_crate.core.rulebook.scope import own_first
+from mindful_crate.core.rulebook.shipping import Station
 from mindful_crate.core.rulebook.steps import fixed
 from mindful_crate.core.rulebook.words.papers import COLUMNS, PRINTS, TEXT_LETTERS, TITLES, WHEN
+from mindful_crate.core.rulebook.words.parts import any_of
 
 
 def papers(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
@@ -26,16 +38,30 @@ def papers(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
             continue
         place = f"label_rules/{rule.id}"
         if rule.when not in FITS[rule.prints]:
-            says = f"When {WHEN[rule.when]} there is nothing to print {PRINTS[rule.prints]} of. Print when it is finished, or when somebody asks for it."
+            when = any_of(WHEN[w] for w in FITS[rule.prints])
+            says = f"When {WHEN[rule.when]} there is nothing to print {PRINTS[rule.prints]} of. That can be printed when {when}."
             yield blocks("nothing_to_print", f"{place}/prints", says)
         if not 1 <= rule.copies <= MOST_COPIES:
             yield blocks("bad_copies", f"{place}/copies", f"Print from 1 to {MOST_COPIES} copies.")
         for kind in rule.plate_kinds:
             if kind not in ground.plate_kinds:
                 yield blocks("missing_kind", f"{place}/plate_kinds", f"Kind of plate `{kind}` does not exist.")
+        if rule.plate_kinds and rule.when in (*OF_A_SHIPMENT, When.LET_GO):
+            says = f"When {WHEN[rule.when]} it is about no plate: this rule is for kinds of plates, and prints nothing."
+            yield blocks("no_plate", f"{place}/plate_kinds", says)
+        if rule.when in STATIONS and not any(
+            p.on and p.step(STATIONS[rule.when]).on for p in book.ship_plans if p.site in (None, site)
+        ):
+            yield doubt(
+                "never_happens",
+                f"{place}/when",
+                f"No plan of shipments has a step for that here: {WHEN[rule.when]} is never so.",
+            )
         if rule.printer is not None and rule.printer not in printers:
             says = f"There is no printer `{rule.printer}` at this site. What this rule prints would wait for ever."
             yield blocks("missing_printer", f"{place}/printer", says)
+        elif rule.prints in ON_PAGES:
+            yield from _on_pages(ground, site, rule, place)
         elif rule.printer is None:
             yield from _of_the_place(book, ground, site, rule, place)
         alike = evolve(rule, id="", copies=1, site=None, printer=None)
@@ -48,6 +74,21 @@ def papers(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         seen.setdefault(alike, rule.id)
         if rule.when is When.ASKED and not book.shown_flows(site):
             yield doubt("nobody_asks", f"{place}/when", "Nobody sees a flow here, so nobody can ask for a label.")
+
+
+STATIONS = {When.PACKED: Station.PACK, When.STAGED: Station.STAGE, When.LOADED: Station.LOAD}
+
+
+def _on_pages(ground: Ground, site: SiteCode, rule: LabelRule, place: str) -> Iterator[Finding]:
+    """Is there a printer for a paper?"""
+    if rule.printer is not None:
+        if not ground.printers[rule.printer].takes_pages:
+            says = f"Printer `{rule.printer}` prints labels, and no pages: {PRINTS[rule.prints]} would wait for ever."
+            yield blocks("no_pages", f"{place}/printer", says)
+        return
+    if not any(p.takes_pages for p in ground.printers_of(site)):
+        says = "No printer here takes whole pages (210 x 279 mm and more), so what this rule prints waits in the tray. Make one in the catalogue."
+        yield doubt("no_printer", f"{place}/printer", says)
 
 
 def _of_the_place(book: Rulebook, ground: Ground, site: SiteCode, rule: LabelRule, place: str) -> Iterator[Finding]:

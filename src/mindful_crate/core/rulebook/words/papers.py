@@ -13,6 +13,10 @@ WHEN = {
     When.TAKEN: "a plate is taken to be brought somewhere",
     When.PLACED: "a plate is placed",
     When.CLOSED: "a carton is closed, or what was picked leaves as it is",
+    When.LET_GO: "a pick task may be fetched",
+    When.PACKED: "the last of a shipment is packed",
+    When.STAGED: "the last of a shipment is staged",
+    When.LOADED: "the last of a shipment is loaded",
     When.LEFT: "a shipment leaves",
     When.ASKED: "whoever has it in hand asks for it",
 }
@@ -22,6 +26,11 @@ PRINTS = {
     Prints.UNIT: "a label for each unit, or piece with a number",
     Prints.CONTENT: "a label for each kind of goods in it, with how many, lot and expiry",
     Prints.LIST: "a packing slip for each order in it",
+    Prints.PACKING: "the packing list of each of its orders",
+    Prints.LOADING: "its loading list",
+    Prints.BILL: "its bill of lading",
+    Prints.PALLETS: "a sheet for each of its pallets and cartons",
+    Prints.PICKS: "its pick list",
 }
 TITLES = {
     Paper.PACKING_LIST: "Packing list",

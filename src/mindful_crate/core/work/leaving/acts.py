@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Literal
 
 from mindful_crate.core.catalog.ids import BinCode, CarrierCode, OrderNo, PlateNo, ShipmentNo, TruckNo
@@ -32,13 +33,15 @@ class StackPlates:
 
 @record
 class LoadGoods:
-    """Cartons and plates of a shipment, and loose goods of orders, go onto a truck at a door; all of the shipment, when nothing is named."""
+    """Cartons and plates of a shipment, and loose goods of orders, go onto a truck at a door; all of the shipment, when nothing is named. ``partly``: what is
+    ready, of one that is not complete."""
 
     shipment: ShipmentNo
     door: BinCode
     truck: TruckNo | None = None
     plates: tuple[PlateNo, ...] = ()
     orders: tuple[OrderNo, ...] = ()
+    partly: bool = False
     kind: Literal["load_goods"] = "load_goods"
 
 
@@ -106,6 +109,32 @@ class SetCarrier:
     kind: Literal["set_carrier"] = "set_carrier"
 
 
+@record
+class CarrierIs:
+    """Whether a carrier is asked in earnest from now on, and does not answer."""
+
+    carrier: CarrierCode
+    real: bool
+    down: bool = False
+    kind: Literal["carrier_is"] = "carrier_is"
+
+
+@record
+class CarrierAnswers:
+    """What a real carrier answers to what it was asked in entry ``asked``: the tracking number of each carton and its price; that it takes no booking, or
+    keeps one it was asked to drop, for the reason ``refused``; or that it dropped it."""
+
+    shipment: ShipmentNo
+    asked: int
+    trackings: tuple[tuple[PlateNo, str], ...] = ()
+    price: Decimal | None = None
+    refused: str = ""
+    dropped: bool = False
+    kind: Literal["carrier_answers"] = "carrier_answers"
+
+
+CarrierAct = CarrierIs | CarrierAnswers
+"""What real carriers do."""
 LeavingAct = (
     BookCarriage
     | DropCarriage

@@ -15,8 +15,14 @@ from mindful_crate.core.releasing.freight import FreightOffer, Piece, offers
 from mindful_crate.core.releasing.onward import Stop, kept_in, shipment_to_send
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.words.parts import counted
-from mindful_crate.core.work.leaving.acts import BookCarriage, DropCarriage, SetCarrier
-from mindful_crate.core.work.leaving.events import CarriageAsked, CarriageDropped, CarrierSet
+from mindful_crate.core.work.leaving.acts import BookCarriage, CarrierAnswers, CarrierIs, DropCarriage, SetCarrier
+from mindful_crate.core.work.leaving.events import (
+    CarriageAnswered,
+    CarriageAsked,
+    CarriageDropped,
+    CarrierSet,
+    DropAsked,
+)
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -92,6 +98,9 @@ def _book(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: B
     )
     if offer is None or offer.price is None:
         raise Refusal("no_rate", f"{carrier.name} {offer.says if offer else 'has no rate'}.", "carrier")
+    if set_.real:
+        making.event(CarriageAsked(act.shipment, act.carrier, offer.service, offer.price, (), real=True))
+        return f"{carrier.name} is asked to take `{act.shipment}`, {offer.service or 'by its one service'}: {offer.price} by its rates."
     trackings = tuple(
         (p.number, f"{act.carrier}-{act.shipment}-{n}")
         for n, p in enumerate(pieces_of(state, rulebook, act.shipment), start=1)
@@ -114,7 +123,12 @@ def _first(services: Sequence[str]) -> str:
 
 def trackings(carriage: Carriage | None, state: State) -> dict[str, str]:
     """The tracking number of each carton, once the carrier has answered."""
-    if carriage is None or carriage.refused or (carriage.due and carriage.due > state.clock):
+    if (
+        carriage is None
+        or carriage.refused
+        or carriage.asked == "book"
+        or (carriage.due and carriage.due > state.clock)
+    ):
         return {}
     return dict(carriage.trackings)
 
@@ -124,7 +138,15 @@ def _drop(state: State, making: Making, _: Rulebook, __: Stamp, act: DropCarriag
     if known is None or known.refused:
         raise Refusal("not_booked", f"`{act.shipment}` is booked with no carrier.", "shipment")
     shipment_to_send(state, act.shipment)
+    set_ = state.carriers_set.get(known.carrier) or CarrierStandIn()
+    if known.asked == "drop":
+        raise Refusal("drop_asked", f"{known.carrier} is asked to drop `{act.shipment}` already.", "shipment")
+    if set_.real and not set_.down:
+        making.event(DropAsked(act.shipment, reason(act.why)))
+        return f"{known.carrier} is asked to drop `{act.shipment}`: {act.why.strip()}."
     making.event(CarriageDropped(act.shipment, reason(act.why)))
+    if set_.real:
+        return f"`{act.shipment}` is not booked with {known.carrier} any more, which does not answer: tell it yourself."
     return f"`{act.shipment}` is not booked with {known.carrier} any more: {act.why.strip()}."
 
 
@@ -132,6 +154,8 @@ def _set(state: State, making: Making, _: Rulebook, __: Stamp, act: SetCarrier) 
     carrier = state.ground.carriers.get(act.carrier)
     if carrier is None:
         raise Refusal("unknown_carrier", f"There is no carrier `{act.carrier}`.", "carrier")
+    if (state.carriers_set.get(act.carrier) or CarrierStandIn()).real or act.stand_in.real:
+        raise Refusal("real_carrier", f"{carrier.name} is asked in earnest here: how it answers is not set.", "carrier")
     if len(act.stand_in.refuses) > 200 or not 0 <= act.stand_in.seconds <= 86_400:
         raise Refusal(
             "bad_seconds",
@@ -139,15 +163,58 @@ def _set(state: State, making: Making, _: Rulebook, __: Stamp, act: SetCarrier) 
             "stand_in",
         )
     making.event(CarrierSet(act.carrier, act.stand_in))
-    does = (
-        "is down"
-        if act.stand_in.down
-        else f"refuses: {act.stand_in.refuses}"
-        if act.stand_in.refuses
-        else "takes bookings"
-    )
-    return f"{carrier.name} {does}."
+    return f"{carrier.name} {behaves(act.stand_in)}."
 
 
-DECIDES = (deciding(BookCarriage, _book), deciding(DropCarriage, _drop), deciding(SetCarrier, _set))
+MOST_LETTERS = 200
+"""A tracking number, or a reason, is no longer than that."""
+
+
+def _is(state: State, making: Making, _: Rulebook, __: Stamp, act: CarrierIs) -> str:
+    carrier = state.ground.carriers.get(act.carrier)
+    if carrier is None:
+        raise Refusal("unknown_carrier", f"There is no carrier `{act.carrier}`.", "carrier")
+    making.event(CarrierSet(act.carrier, CarrierStandIn(down=act.down, real=act.real)))
+    return f"{carrier.name} {behaves(CarrierStandIn(down=act.down, real=act.real))}."
+
+
+def behaves(stand_in: CarrierStandIn) -> str:
+    """How a carrier answers, in words."""
+    if stand_in.down:
+        return "does not answer"
+    if stand_in.real:
+        return "is asked in earnest"
+    slow = f" after {stand_in.seconds} s" if stand_in.seconds else ""
+    return f"refuses{slow}: {stand_in.refuses}" if stand_in.refuses else f"takes bookings{slow}"
+
+
+def _answers(state: State, making: Making, _: Rulebook, __: Stamp, act: CarrierAnswers) -> str:
+    known = state.carriages.get(act.shipment)
+    if known is None or not known.asked or known.seq != act.asked:
+        raise Refusal(
+            "answered_already", f"Nothing is asked of a carrier about `{act.shipment}` that it has not answered."
+        )
+    name = state.ground.carriers[known.carrier].name
+    if known.asked == "drop":
+        if act.dropped:
+            making.event(CarriageDropped(act.shipment, f"{name} dropped it"))
+            return f"{name} dropped `{act.shipment}`."
+        making.event(
+            CarriageAnswered(act.shipment, known.trackings, known.price, act.refused[:MOST_LETTERS], kept=True)
+        )
+        return f"{name} keeps `{act.shipment}`: {act.refused[:MOST_LETTERS]}."
+    here = {c.number for c in state.cartons.of(act.shipment)}
+    odd = next((n for n, code in act.trackings if n not in here or not 0 < len(code) <= MOST_LETTERS), None)
+    if odd is not None or act.dropped or (act.price is not None and not 0 <= act.price < 10**8):
+        raise Refusal("odd_answer", f"What {name} answers is about other cartons, or no answer to what it was asked.")
+    price = known.price if act.price is None else act.price
+    making.event(CarriageAnswered(act.shipment, act.trackings, price, act.refused[:MOST_LETTERS]))
+    if act.refused:
+        return f"{name} does not take `{act.shipment}`: {act.refused[:MOST_LETTERS]}. Book with another."
+    return f"`{act.shipment}` is booked with {name}: {counted(len(here), 'carton')}, {price}."
+
+
+DECIDES = (
+    deciding(BookCarriage, _book), deciding(DropCarriage, _drop), deciding(SetCarrier, _set), deciding(CarrierIs, _is), deciding(CarrierAnswers, _answers),
+)  # fmt: skip
 """How its acts are decided."""

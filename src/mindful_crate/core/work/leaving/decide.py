@@ -84,6 +84,8 @@ def _stage(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         raise Refusal("nothing_to_stage", "Nothing was named that could be staged.", "plates")
     told = [*_brought(state, making, stamp, plates, act.bin), *_goods(state, making, stamp, loose, act.bin)]
     missing = looking.missing_told(looking.standing(state, rulebook, act.shipment), Stop.STAGE)
+    if not missing:
+        making.whole.append((Stop.STAGE, act.shipment))
     rest = f"Of `{act.shipment}`: {missing}." if missing else f"All of `{act.shipment}` is there."
     return f"{looking.few(told)} in `{act.bin}`. {rest}"
 
@@ -192,11 +194,11 @@ def _load(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: L
     check_door(state, act)
     named = bool(act.plates or act.orders)
     missing = looking.standing(state, rulebook, act.shipment)
-    for step in missing.steps:
+    for step in missing.steps if not act.partly else ():
         if step.stop is not Stop.LOAD and not step.whole:
             says = f"`{act.shipment}` is not complete, so nothing of it is loaded: {looking.missing_told(missing)}."
             raise Refusal("not_complete", says)
-    if missing.tasks:
+    if missing.tasks and not act.partly:
         raise Refusal("not_complete", f"`{act.shipment}` is not complete: {looking.missing_told(missing)}.")
     ready = (Stop.LOAD, Stop.SHIP)
     plates = _plates(state, rulebook, act.shipment, act.plates, Station.LOAD) if named else [
@@ -216,12 +218,11 @@ def _load(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: L
         making.event(PutOnTruck(stamp.who, what, act.shipment, act.door, act.truck))
     now = looking.standing(state, rulebook, act.shipment)
     left = next((s for s in now.steps if s.stop is Stop.LOAD), None)
+    late = left.missing if left and not left.whole else () if left or now.may_go else (looking.missing_told(now),)
+    if not late:
+        making.whole.append((Stop.LOAD, act.shipment))
     where = f"truck `{act.truck}` at `{act.door}`" if act.truck else f"the truck at `{act.door}`"
-    rest = (
-        f"Still to be loaded: {looking.few(left.missing)}."
-        if left and not left.whole
-        else f"All of `{act.shipment}` is loaded."
-    )
+    rest = f"Still to be loaded: {looking.few(late)}." if late else f"All of `{act.shipment}` is loaded."
     return f"{looking.few(told)} on {where}. {rest}"
 
 
@@ -262,6 +263,10 @@ def _ship(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: S
     booked = state.carriages.get(act.shipment)
     booked = None if booked and booked.refused else booked
     carrier = act.carrier or (booked.carrier if booked else shipment.leaves.carrier)
+    if booked and booked.asked:
+        what = "take" if booked.asked == "book" else "drop"
+        says = f"{booked.carrier} is asked to {what} `{act.shipment}` and has not answered yet: wait for it, or drop the booking."
+        raise Refusal("carrier_asked", says)
     if booked and act.carrier not in (None, booked.carrier):
         says = (
             f"`{act.shipment}` is booked with {booked.carrier}: drop that booking first, or let {booked.carrier} drive."

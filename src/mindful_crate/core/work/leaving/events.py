@@ -149,7 +149,30 @@ class CarriageAsked:
     trackings: tuple[tuple[PlateNo, str], ...]
     due: datetime | None = None
     refused: str = ""
+    real: bool = False
     kind: Literal["carriage_asked"] = "carriage_asked"
+
+
+@record
+class CarriageAnswered:
+    """A real carrier took a shipment, with these tracking numbers, for this price; or does not, for the reason ``refused``. ``kept``: it was asked to drop it,
+    and does not."""
+
+    shipment: ShipmentNo
+    trackings: tuple[tuple[PlateNo, str], ...]
+    price: Decimal
+    refused: str = ""
+    kept: bool = False
+    kind: Literal["carriage_answered"] = "carriage_answered"
+
+
+@record
+class DropAsked:
+    """A real carrier is asked to drop a booking."""
+
+    shipment: ShipmentNo
+    why: str
+    kind: Literal["drop_asked"] = "drop_asked"
 
 
 @record
@@ -172,6 +195,8 @@ class CarrierSet:
 
 LeavingEvent = (
     CarriageAsked
+    | CarriageAnswered
+    | DropAsked
     | CarriageDropped
     | CarrierSet
     | PlateBrought

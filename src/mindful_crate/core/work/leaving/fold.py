@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import Loaded
 from mindful_crate.core.floor.ledger import Cause
@@ -11,9 +13,11 @@ from mindful_crate.core.floor.shipments import Carriage, Departure, Parcel
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.record import evolve
 from mindful_crate.core.work.leaving.events import (
+    CarriageAnswered,
     CarriageAsked,
     CarriageDropped,
     CarrierSet,
+    DropAsked,
     GoodsBrought,
     PalletBegun,
     PalletDropped,
@@ -150,8 +154,22 @@ def _reversed(state: State, e: ShipmentReversed, at: At) -> None:
 
 
 def _asked(state: State, e: CarriageAsked, at: At) -> None:
-    carriage = Carriage(e.shipment, e.carrier, e.service, e.price, at.seq, e.trackings, e.due, e.refused)
+    asked: Literal["", "book"] = "book" if e.real else ""
+    carriage = Carriage(e.shipment, e.carrier, e.service, e.price, at.seq, e.trackings, e.due, e.refused, asked)
     state.carriages.put(e.shipment, carriage)
+
+
+def _answered(state: State, e: CarriageAnswered, _: At) -> None:
+    known = state.carriages[e.shipment]
+    if e.kept:
+        state.carriages.put(e.shipment, evolve(known, asked=""))
+        return
+    answered = evolve(known, trackings=e.trackings, price=e.price, refused=e.refused, asked="")
+    state.carriages.put(e.shipment, answered)
+
+
+def _drop_asked(state: State, e: DropAsked, _: At) -> None:
+    state.carriages.put(e.shipment, evolve(state.carriages[e.shipment], asked="drop"))
 
 
 def _not_booked(state: State, e: CarriageDropped, _: At) -> None:
@@ -164,6 +182,8 @@ def _carrier_set(state: State, e: CarrierSet, _: At) -> None:
 
 FOLDS = (
     folding(CarriageAsked, _asked),
+    folding(CarriageAnswered, _answered),
+    folding(DropAsked, _drop_asked),
     folding(CarriageDropped, _not_booked),
     folding(CarrierSet, _carrier_set),
     folding(PlateBrought, _brought),

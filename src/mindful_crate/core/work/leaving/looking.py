@@ -8,6 +8,7 @@ from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ShipmentNo, TaskNo
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.shipments import Departure
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.onward import Kept, Stop, Way, kept_in, kept_on, next_stop, top_of, way_of
@@ -147,13 +148,20 @@ def standing(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Standing
     takes = [Stop.PICK] if any(w.plan is None or w.plan.picks for w in ways) else []
     takes += [Stop(s.value) for s in Station if any(w.has(s) for w in ways)]
     steps = []
+    tasks = open_tasks(state, shipment)
+    fetched = {
+        (s.line, m.plate or m.at) for t in tasks for m in state.tasks[t].going.remaining if m.do is Do.TAKE for s in m.serves
+    }  # fmt: skip
     for stop in takes:
         at = ORDER_OF_STOPS.index(stop)
-        late = [k for k in kept if ORDER_OF_STOPS.index(k.next) <= at]
+        late = [
+            k for k in kept
+            if ORDER_OF_STOPS.index(k.next) <= at or (stop is Stop.PICK and (k.line, k.part.plate or k.part.bin) in fetched)
+        ]  # fmt: skip
         missing = tuple(dict.fromkeys(_called(state, k) for k in late))
         steps.append(ShipmentStep(stop, len(kept) - len(late), len(kept), missing))
     ready = sum(k.next is Stop.SHIP for k in kept)
-    return Standing(shipment, tuple(steps), tuple(open_tasks(state, shipment)), ready, len(kept))
+    return Standing(shipment, tuple(steps), tuple(tasks), ready, len(kept))
 
 
 def _called(state: State, kept: Kept) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from mindful_crate.core.floor.devices import CarrierStandIn
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.leaving.acts import (
@@ -17,11 +16,14 @@ from mindful_crate.core.work.leaving.acts import (
     TakeOffTruck,
 )
 from mindful_crate.core.work.leaving.carriage import DECIDES as CARRIAGE
+from mindful_crate.core.work.leaving.carriage import behaves
 from mindful_crate.core.work.leaving.decide import DECIDES
 from mindful_crate.core.work.leaving.events import (
+    CarriageAnswered,
     CarriageAsked,
     CarriageDropped,
     CarrierSet,
+    DropAsked,
     GoodsBrought,
     PalletBegun,
     PalletDropped,
@@ -83,14 +85,19 @@ def _asked(e: ReversalAsked) -> str:
 def _booked(e: CarriageAsked) -> str:
     if e.refused:
         return f"{e.carrier} does not take `{e.shipment}`: {e.refused}"
+    if e.real:
+        return f"{e.carrier} is asked to take `{e.shipment}`, {e.service}: {e.price} by its rates"
     return f"`{e.shipment}` booked with {e.carrier}, {e.service}: {e.price}"
 
 
-def _behaves(stand_in: CarrierStandIn) -> str:
-    if stand_in.down:
-        return "is down"
-    slow = f" after {stand_in.seconds} s" if stand_in.seconds else ""
-    return f"refuses{slow}: {stand_in.refuses}" if stand_in.refuses else f"takes bookings{slow}"
+def _answered(e: CarriageAnswered) -> str:
+    if e.kept:
+        return f"the carrier keeps `{e.shipment}`: {e.refused}"
+    return (
+        f"the carrier does not take `{e.shipment}`: {e.refused}"
+        if e.refused
+        else f"the carrier takes `{e.shipment}`: {e.price}"
+    )
 
 
 LEAVING = Matter(
@@ -99,8 +106,10 @@ LEAVING = Matter(
     FOLDS,
     (
         telling(CarriageAsked, _booked),
+        telling(CarriageAnswered, _answered),
+        telling(DropAsked, lambda e: f"the carrier is asked to drop `{e.shipment}`: {e.why}"),
         telling(CarriageDropped, lambda e: f"`{e.shipment}` is booked with no carrier any more: {e.why}"),
-        telling(CarrierSet, lambda e: f"carrier `{e.carrier}` {_behaves(e.stand_in)}"),
+        telling(CarrierSet, lambda e: f"carrier `{e.carrier}` {behaves(e.stand_in)}"),
         telling(PlateBrought, lambda e: f"`{e.plate}` stands {f'on `{e.on}` ' if e.on else ''}in `{e.bin}`"),
         telling(PalletBegun, lambda e: f"pallet `{e.plate}` is begun in `{e.bin}`"),
         telling(PalletDropped, lambda e: f"`{e.plate}` is empty, and none any more"),
@@ -118,7 +127,7 @@ LEAVING = Matter(
     asked=(
         telling(BookCarriage, lambda a: f"The office books `{a.shipment}` with {a.carrier}"),
         telling(DropCarriage, lambda a: f"The office drops the booking of `{a.shipment}`: {a.why}"),
-        telling(SetCarrier, lambda a: f"Carrier `{a.carrier}` {_behaves(a.stand_in)}"),
+        telling(SetCarrier, lambda a: f"Carrier `{a.carrier}` {behaves(a.stand_in)}"),
         telling(StageGoods, lambda a: f"The office stages goods of `{a.shipment}` in `{a.bin}`"),
         telling(StackPlates, lambda a: f"The office puts {counted(len(a.plates), 'carton')} onto a pallet"),
         telling(LoadGoods, lambda a: f"The office loads goods of `{a.shipment}` at `{a.door}`"),

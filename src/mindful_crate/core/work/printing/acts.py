@@ -12,7 +12,7 @@ from mindful_crate.core.rulebook.papers import Prints
 
 @record
 class PrintLabel:
-    """Prints the label of a plate, a bin or an item, or the labels of what is on a plate. Without a ``printer``: that of the
+    """Prints the label of a plate, a bin or an item, the labels of what is on a plate, or a paper of a shipment or a pick task. Without a ``printer``: that of the
     handset, else of the place."""
 
     code: str

@@ -2,33 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from itertools import groupby
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import OrderKind, Printer
+from mindful_crate.core.catalog.goods import Printer
 from mindful_crate.core.catalog.ids import (
     BinCode,
-    CarrierCode,
     DeviceId,
     ItemCode,
-    PlateKindCode,
     PlateNo,
     PrinterCode,
     ShipmentNo,
+    TaskNo,
 )
 from mindful_crate.core.catalog.places import ZonePurpose
-from mindful_crate.core.floor.plates import Holder, PlateLine
+from mindful_crate.core.floor.plates import PlateLine
 from mindful_crate.core.floor.prints import STOPPED, Label, Print
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.papers import LabelRule, Prints, When
+from mindful_crate.core.rulebook.papers import MOST_COPIES, ON_PAGES, PAPER_OF, LabelRule, Prints, When
+from mindful_crate.core.rulebook.words.papers import TITLES
 from mindful_crate.core.rulebook.words.parts import capital
-from mindful_crate.core.work.leaving.events import ShipmentLeft
-from mindful_crate.core.work.making import Making, NumberDrawn
-from mindful_crate.core.work.packing.events import CartonClosed, PlateConfirmed
+from mindful_crate.core.work.leaving.shipping_papers import paper_pages
+from mindful_crate.core.work.making import Making
+from mindful_crate.core.work.picking.pick_list import pick_list
 from mindful_crate.core.work.printing.acts import (
     ChoosePrinter,
     DropPrint,
@@ -38,60 +37,57 @@ from mindful_crate.core.work.printing.acts import (
     SetPrinter,
 )
 from mindful_crate.core.work.printing.events import LabelsSent, PrintDropped, PrinterChosen, PrinterSet, PrintMoved
+from mindful_crate.core.work.printing.happened import Thing, facts_of, happened, is_printed, whole
 from mindful_crate.core.work.printing.labels import (
     bin_label,
+    called,
     content_labels,
     goods_labels,
     number_label,
     packing_slips,
     plate_label,
 )
-from mindful_crate.core.work.receiving.events import PlateFinished, PlateStarted
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import MoveDone
 
 MOST = 500
 """So many labels are printed of one thing at a time; there may be many thousand pieces on a plate."""
 NUMBERS = 200
 """So many plates may be given labels at a time."""
-Kinds = Iterable[tuple[Goods | PlateLine, str, tuple[str, ...]]]
 
 
-@record
-class _Thing:
-    """What labels may be printed of: a plate or a load, its goods, where it is."""
-
-    number: PlateNo
-    plate_kind: PlateKindCode | None
-    at: BinCode | None
-    lines: tuple[PlateLine, ...] = ()
-    shipment: ShipmentNo | None = None
-
-
-def printer_at(state: State, site_bin: BinCode | None) -> Printer | None:
-    """The printer of a place: beside its pack bench, of its zone, else the only one of the site."""
+def printer_at(state: State, site_bin: BinCode | None, *, pages: bool = False) -> Printer | None:
+    """The printer of a place: beside its pack bench, of its zone, else the only one of the site; for ``pages`` of those that take them, for labels of the
+    others where there are any."""
     here = state.ground.printers_of(state.settings.site)
+    fit = [p for p in here if p.takes_pages is pages] or ([] if pages else here)
     bench = next((s for s in state.ground.opening.pack_stations if s.bin == site_bin and s.printer), None)
-    if bench is not None and (beside := next((p for p in here if p.code == bench.printer), None)) is not None:
+    if bench is not None and (beside := next((p for p in fit if p.code == bench.printer), None)) is not None:
         return beside
     zone = state.ground.bins[site_bin].zone if site_bin in state.ground.bins else None
-    return next((p for p in here if zone in p.zones), here[0] if len(here) == 1 else None)
+    return next((p for p in fit if zone in p.zones), fit[0] if len(fit) == 1 else None)
 
 
 def _printer(
-    state: State, named: PrinterCode | None, device: DeviceId | None, at: BinCode | None
+    state: State, named: PrinterCode | None, device: DeviceId | None, at: BinCode | None, *, pages: bool
 ) -> tuple[PrinterCode | None, str]:
-    """Where something is printed; None with the reason."""
+    """Where something is printed; None with the reason. Pages do not go to the label printer of a handset."""
+    known = state.ground.printers
     chosen = named or (state.printers_chosen.get(device) if device else None)
-    if chosen is None:
-        found = printer_at(state, at)
-        if found is None:
-            where = f"to {state.ground.zones[state.ground.bins[at].zone].name}" if at else "to where it is"
-            return None, f"no printer is tied {where}"
-        chosen = found.code
-    if chosen not in state.ground.printers:
+    if chosen is not None and chosen not in known:
         return None, f"there is no printer `{chosen}`"
+    if chosen is not None and pages and not known[chosen].takes_pages:
+        if named:
+            return None, f"`{named}` prints labels, and no pages"
+        chosen = None
+    if chosen is None:
+        found = printer_at(state, at, pages=pages)
+        if found is None:
+            if pages and not any(p.takes_pages for p in state.ground.printers_of(state.settings.site)):
+                return None, "no printer here takes whole pages"
+            where = f"to {state.ground.zones[state.ground.bins[at].zone].name}" if at else "to where it is"
+            return None, f"no printer {'for pages ' if pages else ''}is tied {where}"
+        chosen = found.code
     return chosen, ""
 
 
@@ -100,9 +96,10 @@ def _send(
     printer: PrinterCode | None, at: BinCode | None, rule: LabelRule | None = None, what: str = "",
 ) -> str:  # fmt: skip
     """Send labels, those of equal count together; what is said of it."""
-    to, why = _printer(state, printer, stamp.device, at)
+    some = list(labels)
+    to, why = _printer(state, printer, stamp.device, at, pages=any(x.pages for x, _ in some))
     said, total, left = "", 0, MOST
-    for count, group in groupby(labels, key=lambda pair: pair[1]):
+    for count, group in groupby(some, key=lambda pair: pair[1]):
         of_group = [label for label, _ in group]
         many = count * copies
         take = min(many, left) if len(of_group) == 1 else many
@@ -115,12 +112,13 @@ def _send(
         left -= take * len(of_group)
     if not total:
         return ""
-    name = what if total == 1 else f"{total} labels"
+    one = total == 1 or (len(some) == 1 and bool(some[0][0].pages))
+    name = what + (f", {total} times," if total > 1 else "") if one else f"{total} labels"
     if to is None:
-        return f"{name} waits in the tray: {why}.{said}" if total == 1 else f"{name} wait in the tray: {why}.{said}"
+        return f"{name} waits in the tray: {why}.{said}" if one else f"{name} wait in the tray: {why}.{said}"
     condition = state.prints.condition(to)
     if condition in STOPPED:
-        return f"{name} {'waits' if total == 1 else 'wait'}: printer `{to}` {STOPPED[condition]}.{said}"
+        return f"{name} {'waits' if one else 'wait'}: printer `{to}` {STOPPED[condition]}.{said}"
     return f"{name} on `{to}`.{said}"
 
 
@@ -133,117 +131,61 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
     """Print what rules print after what was decided: what is said of it."""
     if not rulebook.label_rules:
         return ""
-    events = tuple(making.events)
-    made = any(isinstance(e, NumberDrawn) and e.series in ("plate", "sscc") for e in events)
     said = []
-    for event in events:
-        for when, thing in _happened(state, event, made):
-            rules = rulebook.labels_for(state.settings.site, when)
-            facts = _facts(state, thing) if rules else None
-            for rule in rules:
-                if facts is not None and is_printed(rule, facts):
-                    said.append(_print(state, making, stamp, rule, thing))
+    for when, thing in happened(state, rulebook, making):
+        rules = rulebook.labels_for(state.settings.site, when)
+        facts = facts_of(state, rulebook, thing) if rules else None
+        for rule in rules:
+            if facts is not None and is_printed(rule, facts):
+                said.append(_print(state, making, rulebook, stamp, rule, thing))
     return " ".join(capital(s) for s in dict.fromkeys(said) if s)
 
 
-def _happened(state: State, event: object, made: bool) -> Iterator[tuple[When, _Thing]]:
-    if isinstance(event, PlateStarted) and made:
-        yield When.BEGUN, _Thing(event.plate, event.plate_kind, event.bin)
-    elif isinstance(event, PlateFinished):
-        receipt = state.receipts[event.receipt]
-        kind = None if receipt.loose else state.plates.kind_of(event.plate)
-        plate = state.plate(event.plate)
-        yield When.FINISHED, _Thing(event.plate, kind, plate.stands if plate else None, receipt.lines)
-    elif isinstance(event, MoveDone) and event.plate is not None:
-        when = When.PLACED if event.target.holder is Holder.BIN else When.TAKEN
-        yield when, _Thing(event.plate, state.plates.kind_of(event.plate), event.at)
-    elif isinstance(event, CartonClosed):
-        carton = state.cartons[event.carton]
-        yield When.CLOSED, _Thing(event.carton, event.plate_kind, carton.at, shipment=carton.shipment)
-    elif isinstance(event, PlateConfirmed):
-        yield When.CLOSED, _Thing(event.plate, state.plates.kind_of(event.plate), event.at, shipment=event.shipment)
-    elif isinstance(event, ShipmentLeft):
-        first = event.parcels[0].bin if event.parcels else None
-        yield When.LEFT, _Thing(PlateNo(event.shipment), None, first, shipment=event.shipment)
-
-
-@record
-class LabelFacts:
-    """What a label rule is asked about: the kind of plate (None: loose), the groups of the items, kinds of the orders, and, of what leaves, for whom and by
-    which carrier."""
-
-    plate_kind: PlateKindCode | None
-    groups: tuple[str, ...]
-    order_kinds: tuple[OrderKind, ...]
-    partner_group: str | None = None
-    carrier: CarrierCode | None = None
-
-
-def is_printed(rule: LabelRule, of: LabelFacts) -> bool:
-    """Is a rule for this? Loose goods have no label of a plate."""
-    return not (
-        (rule.prints is Prints.PLATE and of.plate_kind is None)
-        or (rule.plate_kinds and of.plate_kind not in rule.plate_kinds)
-        or (rule.groups and not set(of.groups) & set(rule.groups))
-        or (rule.partner_groups and of.partner_group not in rule.partner_groups)
-        or (rule.carriers and of.carrier not in rule.carriers)
-        or (rule.order_kinds and not set(of.order_kinds) & set(rule.order_kinds))
-    )
-
-
-def _facts(state: State, thing: _Thing) -> LabelFacts:
-    shipment = state.shipments.get(thing.shipment) if thing.shipment else None
-    partner = state.ground.partners.get(shipment.leaves.partner) if shipment else None
-    return LabelFacts(
-        thing.plate_kind, tuple(state.ground.items[i].group for i in _items(state, thing)), tuple(_kinds_of_orders(state, thing)),
-        partner.group if partner else None, shipment.leaves.carrier if shipment else None,
-    )  # fmt: skip
-
-
-def _items(state: State, thing: _Thing) -> list[ItemCode]:
-    plate = state.plate(thing.number)
-    goods: list[Goods | PlateLine] = [*thing.lines, *(plate.goods if plate else ()), *(plate.lines if plate else ())]
-    return list(dict.fromkeys(g.item for g in goods))
-
-
-def _kinds_of_orders(state: State, thing: _Thing) -> list[OrderKind]:
-    if thing.shipment is not None:
-        leaving = (state.order(o) for o in state.shipments[thing.shipment].orders)
-        return [o.kind for o in leaving if o is not None]
-    plate = state.plate(thing.number)
-    receipt = state.receipts.get(plate.receipt) if plate and plate.receipt else None
-    lines = thing.lines or (receipt.lines if receipt else plate.lines if plate else ())
-    found = (state.order(x.order) for x in lines)
-    return [o.kind for o in found if o is not None]
-
-
-def _print(state: State, making: Making, stamp: Stamp, rule: LabelRule, thing: _Thing) -> str:
-    what, labels = _labels(state, rule.prints, thing, rule.groups)
+def _print(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, rule: LabelRule, thing: Thing) -> str:
+    try:
+        what, labels = _labels(state, rulebook, rule.prints, thing, rule.groups)
+    except Refusal as refusal:
+        return refusal.problem.says  # what happened stands; a paper that cannot be made is said
     return _send(
         state, making, stamp, labels, copies=rule.copies, printer=rule.printer, at=thing.at, rule=rule, what=what
     )
 
 
 def _labels(
-    state: State, prints: Prints, thing: _Thing, groups: tuple[str, ...] = ()
+    state: State, rulebook: Rulebook, prints: Prints, thing: Thing, groups: tuple[str, ...] = ()
 ) -> tuple[str, list[tuple[Label, int]]]:
+    if prints in ON_PAGES:
+        made = _paper(state, rulebook, prints, thing)
+        return f"{made.title.lower()} `{made.code}`", [(made, 1)]
     if prints is Prints.PLATE:
-        return f"label of `{thing.number}`", [(plate_label(state, thing.number), 1)]
+        return f"label of `{thing.number}`", [(plate_label(state, thing.plate), 1)]
     if prints is Prints.LIST:
-        slips = packing_slips(state, thing.shipment, thing.number)
+        slips = packing_slips(state, thing.shipment, thing.plate)
         return f"packing slip of `{slips[0].code}`" if slips else "", [(s, 1) for s in slips]
     kinds: list[tuple[Goods | PlateLine, str, tuple[str, ...]]] = [(x, x.unit, x.serials) for x in thing.lines]
     if not kinds:
-        plate = state.plate(thing.number)
+        plate = state.plate(thing.plate)
         lines = plate.lines if plate else ()
         kinds = [(x, x.unit, x.serials) for x in lines] or [(g, "", ()) for g in (plate.goods if plate else ())]
     if prints is Prints.CONTENT:
         mine = [g for g, _, _ in kinds if not groups or state.ground.items[g.item].group in groups]
         return f"label of what is in `{thing.number}`", [
-            (x, 1) for x in content_labels(state.ground, mine, thing.number)
+            (x, 1) for x in content_labels(state.ground, mine, thing.plate)
         ]
     wanted = [k for k in kinds if not groups or state.ground.items[k[0].item].group in groups]
     return "1 label", goods_labels(state.ground, wanted, each=prints is Prints.UNIT)
+
+
+def _paper(state: State, rulebook: Rulebook, prints: Prints, thing: Thing) -> Label:
+    """A paper as it is now; refused when it cannot be made yet."""
+    if prints is Prints.PICKS:
+        if thing.task is None:
+            raise Refusal("nothing_to_print", f"`{thing.number}` is no pick task.")
+        return Label("page", thing.task, "Pick list", pages=pick_list(state, rulebook, thing.task))
+    if thing.shipment is None:
+        raise Refusal("nothing_to_print", f"`{thing.number}` is no shipment.")
+    paper = PAPER_OF[prints]
+    return Label("page", thing.shipment, TITLES[paper], pages=paper_pages(state, rulebook, thing.shipment, paper))
 
 
 def _checked(state: State, printer: PrinterCode | None) -> None:
@@ -255,6 +197,8 @@ def _checked(state: State, printer: PrinterCode | None) -> None:
 
 def _print_label(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PrintLabel) -> str:
     _checked(state, act.printer)
+    if act.prints in ON_PAGES:
+        return _print_paper(state, making, rulebook, stamp, act)
     copies = 1 if act.copies is None else act.copies
     if not 0 < copies <= MOST:
         raise Refusal("bad_copies", f"Print from 1 to {MOST} copies.")
@@ -262,16 +206,16 @@ def _print_label(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     plate = state.plate(number)
     rule = None
     if act.copies is None and plate:
-        thing = _Thing(number, plate.plate_kind, plate.stands)
+        thing = Thing(number, plate.plate_kind, plate.stands)
         asked = rulebook.labels_for(state.settings.site, When.ASKED)
-        facts = _facts(state, thing)
+        facts = facts_of(state, rulebook, thing)
         rule = next((r for r in asked if r.prints is act.prints and is_printed(r, facts)), None)
     copies = rule.copies if rule else copies
     printer = act.printer or (rule.printer if rule else None)
     labels: list[tuple[Label, int]]
     if plate is not None:
         at = state.bin_of(number) or plate.into
-        what, labels = _labels(state, act.prints, _Thing(number, plate.plate_kind, at))
+        what, labels = _labels(state, rulebook, act.prints, Thing(number, plate.plate_kind, at))
     elif code in state.ground.bins and state.ground.site_of(code) == state.settings.site:
         what, labels, at = f"label of bin `{code}`", [(bin_label(state.ground, code), 1)], code
     elif ItemCode(act.code) in state.ground.items:
@@ -286,6 +230,26 @@ def _print_label(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     if not said:
         raise Refusal("nothing_to_print", f"Nothing is on `{act.code}` that could have a label.")
     return capital(said)
+
+
+def _check_pages(state: State, printer: PrinterCode | None) -> None:
+    if printer is not None and not state.ground.printers[printer].takes_pages:
+        raise Refusal("no_pages", f"`{printer}` prints labels, and no pages.", "printer")
+
+
+def _print_paper(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PrintLabel) -> str:
+    """A paper of a shipment or a pick task, because somebody wants it."""
+    copies = 1 if act.copies is None else act.copies
+    if not 0 < copies <= MOST_COPIES:
+        raise Refusal("bad_copies", f"Print from 1 to {MOST_COPIES} copies.")
+    _check_pages(state, act.printer)
+    if act.prints is Prints.PICKS:
+        task = state.tasks.get(TaskNo(act.code))
+        thing = Thing(act.code, None, task.to_bin if task else None, task=TaskNo(act.code))
+    else:
+        thing = whole(state, rulebook, ShipmentNo(act.code))
+    what, labels = _labels(state, rulebook, act.prints, thing)
+    return capital(_send(state, making, stamp, labels, copies=copies, printer=act.printer, at=thing.at, what=what))
 
 
 def _by_the_way(state: State) -> BinCode | None:
@@ -325,7 +289,9 @@ def _print_again(state: State, making: Making, _: Rulebook, stamp: Stamp, act: P
     _checked(state, act.printer)
     known = _known(state, act.number)
     to = act.printer or known.printer
-    what = f"label of `{known.labels[0].code}`" if known.count == 1 else f"{known.count} labels"
+    if known.is_paper:
+        _check_pages(state, act.printer)
+    what = called(known.labels, known.count)
     if known.due is None and act.printer is not None and act.printer != known.printer:
         making.event(PrintMoved(known.number, act.printer))
         return (

@@ -130,6 +130,14 @@ def content_labels(ground: Ground, kinds: Iterable[Goods | PlateLine], number: P
     return labels
 
 
+def called(labels: Sequence[Label], count: int) -> str:
+    """What was sent together, in words: a paper by its name, labels by how many there are."""
+    if labels[0].pages:
+        times = f", {count} times" if count > 1 else ""
+        return f"{labels[0].title.lower()} `{labels[0].code}`{times}"
+    return f"label of `{labels[0].code}`" if count == 1 else f"{count} labels"
+
+
 def number_label(number: str, kind: str) -> Label:
     """The label of a plate to come."""
     return Label("number", number, number, (kind,), ((SSCC, number),) if is_sscc(number) else ())

@@ -11,7 +11,8 @@ from mindful_crate.core.floor.prints import STOPPED
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Prompt
-from mindful_crate.core.rulebook.papers import Prints, When
+from mindful_crate.core.rulebook.papers import PAPER_OF, Prints, When
+from mindful_crate.core.rulebook.words.papers import TITLES
 from mindful_crate.core.scanning.kinds import ButtonKind, Context, Step
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.scanning.reading import Read
@@ -26,6 +27,7 @@ from mindful_crate.core.work.printing.acts import (
 from mindful_crate.core.work.printing.decide import DECIDES, after
 from mindful_crate.core.work.printing.events import LabelsSent, PrintDropped, PrinterChosen, PrinterSet, PrintMoved
 from mindful_crate.core.work.printing.fold import FOLDS
+from mindful_crate.core.work.printing.labels import called
 from mindful_crate.core.work.rows import Matter, telling
 
 
@@ -61,7 +63,7 @@ class PrintButton(ButtonKind):
 
 def _sent(e: LabelsSent) -> str:
     count = len(e.labels) * e.copies
-    what = f"label of `{e.labels[0].code}`" if len(e.labels) == 1 else f"{len(e.labels)} labels"
+    what = called(e.labels, len(e.labels))
     times = f", {e.copies} times" if e.copies > 1 and len(e.labels) == 1 else ""
     rule = f", by rule {e.by_rule}" if e.by_rule else ""
     return f"{what}{times} {'is' if count == 1 else 'are'} for " + (
@@ -74,7 +76,8 @@ def _set(e: PrinterSet) -> str:
 
 
 def _asked_label(a: PrintLabel) -> str:
-    what = "the label" if a.prints is Prints.PLATE else "the labels of the goods"
+    paper = {**{p: TITLES[x].lower() for p, x in PAPER_OF.items()}, Prints.PICKS: "pick list"}.get(a.prints)
+    what = f"the {paper}" if paper else "the label" if a.prints is Prints.PLATE else "the labels of the goods"
     return f"The office prints {what} of `{a.code}`" + (f" on `{a.printer}`" if a.printer else "")
 
 

@@ -1,7 +1,4 @@
-"""What stands on the papers of a shipment: packing lists by order, loading list, bill of lading, pallet sheets; as it is now, or as it left.
-
-What a paper says is pages of lines and tables; a PDF and a screen draw the same pages.
-"""
+"""What stands on the papers of a shipment: packing lists by order, loading list, bill of lading, pallet sheets; as it is now, or as it left."""
 
 from __future__ import annotations
 
@@ -13,14 +10,16 @@ from mindful_crate.core.catalog.ids import ItemCode, OrderNo, PlateNo, ShipmentN
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import loose_load
+from mindful_crate.core.floor.pages import PaperPage, PaperTable
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.proving.dock_board import CartonContent, CartonShown, shipment_shown
 from mindful_crate.core.record import evolve, record
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.papers import Along, Column, Paper, PaperForm
 from mindful_crate.core.rulebook.words.papers import TITLES
+from mindful_crate.core.work.leaving.contents import CartonContent, CartonShown, contents
 from mindful_crate.core.work.leaving.looking import open_tasks
+from mindful_crate.core.work.leaving.places import truck_for
 from mindful_crate.core.work.packing.looking import kilos
 
 
@@ -58,37 +57,10 @@ class Papers:
     """The group of the partner."""
 
 
-@record
-class PaperTable:
-    """A table of a page. ``wide``: how wide each column is, in shares of the page. A cell may have several lines; ``large``: the first of them is read from
-    afar."""
-
-    title: str
-    heads: tuple[str, ...]
-    wide: tuple[int, ...]
-    rows: tuple[tuple[str, ...], ...]
-    large: bool = False
-
-
-@record
-class PaperPage:
-    """A page: its title with the number that is its barcode, whom it is for (read from afar), what else is said, tables, and what is said beneath; ``signed``
-    are lines that somebody signs."""
-
-    title: str
-    code: str
-    to: tuple[str, ...]
-    says: tuple[str, ...]
-    above: str
-    tables: tuple[PaperTable, ...]
-    beneath: tuple[str, ...]
-    signed: tuple[str, ...] = ()
-
-
 def papers(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -> Papers:
     """What a paper of a shipment says. Packing lists are refused while something of the shipment is still picked; a bill of lading, while it has no
     carrier."""
-    shown = shipment_shown(state, rulebook, number)
+    shown = contents(state, rulebook, number)
     shipment, gone = state.shipments[number], state.departures.get(number)
     if gone is None and paper is Paper.PACKING_LIST and (open_ := open_tasks(state, number)):
         raise Refusal(
@@ -100,7 +72,7 @@ def papers(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -
     if paper is Paper.BILL and carrier is None:
         raise Refusal("no_carrier", f"No carrier drives `{number}` yet, so there is no bill of lading.", "paper")
     service = gone.service if gone else shipment.leaves.service
-    truck = gone.truck if gone else shown.leaving.truck if shown.leaving else None
+    truck = gone.truck if gone else truck_for(state, number)
     return Papers(
         number, state.ground.sites[state.settings.site].name, partner.name if partner else shipment.leaves.partner, shipment.leaves.address,
         carrier.name if carrier else "", service, truck, state.clock, gone.at if gone else None,
@@ -149,6 +121,12 @@ _TIGHT = (Column.LOT, Column.EXPIRY, Column.SERIALS)
 """What stands beneath the name, where there is a name: most goods have none of it, and no column stays empty."""
 
 
+def paper_pages(state: State, rulebook: Rulebook, number: ShipmentNo, paper: Paper) -> tuple[PaperPage, ...]:
+    """A paper of a shipment by the form that is for its partner."""
+    found = papers(state, rulebook, number, paper)
+    return pages(state.ground, found, paper, rulebook.form_for(state.settings.site, paper, found.group))
+
+
 def pages(ground: Ground, found: Papers, paper: Paper, form: PaperForm) -> tuple[PaperPage, ...]:
     """What stands on a paper by its form, page by page."""
     if paper is Paper.PACKING_LIST:
@@ -167,8 +145,14 @@ def _page(
     by = ", ".join(x for x in (found.carrier, found.service, f"truck {found.truck}" if found.truck else "") if x)
     return PaperPage(
         title or TITLES[paper], code, (found.partner, *found.address), (f"From {found.site}", *((f"By {by}",) if by else ()), *says),
-        form.above or "", tables, (*beneath, *((form.beneath,) if form.beneath else ())), signed,
+        form.above or "", tables, (*beneath, *((form.beneath,) if form.beneath else ())), signed, _foot(found, paper),
     )  # fmt: skip
+
+
+def _foot(found: Papers, paper: Paper) -> str:
+    """Which paper it is, and how old."""
+    stands = "as it left" if found.left else f"as it stood {found.made:%Y-%m-%d %H:%M} UTC"
+    return f"{TITLES[paper]} of {found.shipment}, {stands}."
 
 
 def _goods_table(
@@ -282,7 +266,7 @@ def _bill(found: Papers, form: PaperForm) -> PaperPage:
     if found.loose:
         names = sorted({x.name for x in found.loose})
         rows.append((str(len(found.loose)), "Loose\n" + ", ".join(names), ""))
-    table = PaperTable("", ("Pieces", "What", "Weight"), (18, 122, 40), tuple(rows), large=True)
+    table = PaperTable("", ("Pieces", "What", "Weight"), (18, 122, 40), tuple(rows), large=(1,))
     orders = ", ".join(o.order for o in found.orders)
     return _page(
         found, Paper.BILL, form, found.shipment, (table,), ("Received in apparent good order, except as noted:",), says=(f"Orders: {orders}",),
