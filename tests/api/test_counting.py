@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
 
-from tests.api.conftest import Api
+import pypdfium2
+
+from tests.api.conftest import HEADER, Api
+
+
+def brought(api: Api, path: str, content: bytes) -> Any:
+    """What is answered to a file."""
+    data = {"file": (io.BytesIO(content), "sheet.csv")}
+    return api.client.post(path, data=data, headers=HEADER, content_type="multipart/form-data").json
 
 
 def test_a_sheet_is_made_counted_and_posted(ines: Api) -> None:
@@ -23,6 +32,16 @@ def test_a_sheet_is_made_counted_and_posted(ines: Api) -> None:
         x["counted"] is None for x in inside["lines"]
     )
     assert ines.get(f"/api/worlds/{world}/counts/CS-9").json["code"] == "unknown_count"
+    own = f"/api/worlds/{world}/counts/{sheet['count']}"
+    page = pypdfium2.PdfDocument(ines.get(f"{own}/sheet.pdf").data)[0].get_textpage().get_text_range()
+    assert (
+        f"Count sheet {sheet['count']}" in page
+        and "P-01-02-4" in page
+        and ines.get(f"{own}/sheet.csv").data.startswith(b"line,bin,")
+    )
+    read = brought(ines, f"{own}/read", b"line,counted\n1,4\n2,\n9,1")
+    assert (read["lines"], read["blank"], len(read["wrong"])) == ([{"line": 1, "quantity": 4, "serials": []}], 1, 1)
+    assert brought(ines, f"{own}/read", b"")["code"] == "unreadable"
     refused = ines.command(world, {"kind": "post_count", "count": sheet["count"], "lines": []}).json["entry"]
     assert not refused["done"] and refused["code"] == "nothing_counted"
     set_ = {"kind": "adjust_stock", "bin": "P-01-02-3", "item": "WAX-1", "quantity": 40, "why": "one was broken"}

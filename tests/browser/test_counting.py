@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -230,3 +232,29 @@ def test_a_time_at_which_shelves_are_filled_is_a_sentence(page: Page) -> None:
     for _ in range(2):
         page.get_by_role("button", name="Undo", exact=True).click()
     expect(run).to_have_count(0)
+
+
+def test_a_sheet_counted_on_paper_is_brought_in_and_entered(page: Page) -> None:
+    """As a file: what is wrong with a row is said before anything is counted; then what is right is entered for whoever counted."""
+    sign_in(page, at="/counts")
+    world = begun(page)
+    act = {"kind": "make_counts", "bins": ["P-01-02-4", "P-01-01-2"]}
+    assert page.request.post(f"/api/worlds/{world}/commands", data={"id": "m", "act": act}, headers=HEAD).ok
+    page.goto(f"/counts?world={world}&sheet=CSR-0001")
+    page.get_by_role("table", name="Sheets").get_by_role("row", name="CSR-0001").click()
+    page.get_by_text("Counted on paper").click()
+    expect(page.get_by_role("link", name="The sheet as PDF")).to_have_attribute("href", re.compile("sheet.pdf$"))
+    with page.expect_download() as sent:
+        page.get_by_role("link", name="as CSV").click()
+    rows = sent.value.path().read_text().splitlines()
+    head, first, second = rows
+    filled = "\n".join([head, first[:-1] + "79,", second[:-1] + "0,"])
+    file = {"name": "CSR-0001.csv", "mimeType": "text/csv", "buffer": filled.encode()}
+    page.get_by_label("The sheet, filled in").set_input_files(file)  # type: ignore[arg-type]
+    wrong = page.get_by_role("list", name="What is wrong")
+    expect(wrong).to_contain_text("a nought is too easily typed")
+    no_axe_violations(page)
+    page.get_by_label("Who counted").select_option("oren")
+    page.get_by_role("button", name="Enter those that are right").click()
+    expect(page.get_by_role("status")).to_contain_text("1 line of CSR-0001 counted by")
+    expect(page.get_by_role("table", name="Lines of CSR-0001")).to_contain_text("Oren Maddock")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from dataclasses import replace
 from datetime import timedelta
 from functools import partial
@@ -18,6 +20,7 @@ from mindful_crate.core.catalog.ids import (
     CrewId,
     ItemCode,
     OrderNo,
+    PersonId,
     PlateKindCode,
     PlateNo,
     StockReasonId,
@@ -28,13 +31,17 @@ from mindful_crate.core.floor.ledger import Account, Cause
 from mindful_crate.core.floor.messages import MessageState
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.placing.fit import Lying
+from mindful_crate.core.proving.counts_board import counts_board
 from mindful_crate.core.proving.findings.of_counting import counting as findings_of
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import CountPlan, PhotoAsked, ReasonFor, SplitBy, StockReason
 from mindful_crate.core.world import acts
-from mindful_crate.core.world.chain import chain, documents
+from mindful_crate.core.world.chain import chain, told
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.letters import letter
+from mindful_crate.files.count_sheets import COLUMNS, read_counts, sheet_csv
+from mindful_crate.files.reading import Unreadable
+from mindful_crate.files.writing import as_workbook
 from tests.core.test_covering import BOOK, GROUND, HQ
 from tests.core.test_shipping import bar
 from tests.core.test_waves import order, released, sound, tasks
@@ -93,7 +100,10 @@ def test_a_bin_is_counted_and_the_books_follow_only_when_somebody_else_posts_it(
     assert (much(play, SHELF, "SHK-08"), much(play, SHELF, "CLT-15"), much(play, "P-01-01-2", "SHK-06")) == (80, 3, 0)
     assert play.state.ledger.accounts[Account(Cause.COUNT, BOW)] == 1
     assert play.state.counts[CS].state is CountState.POSTED and play.state.counts.with_bin(SHELF) is None
-    doc = next(d for d in documents(play.state) if d.number == CS)
+    assert [*play.state.counts] == [] and CS in play.state.counts, "it left the state, and is found"
+    shown, all_of_it = (counts_board(play.state, play.world.rulebook, finished=x) for x in (False, True))
+    assert (shown.sheets, shown.finished) == ((), 1) and [s.count for s in all_of_it.sheets] == [CS]
+    (doc,) = told(play.state, [Ref(DocKind.COUNT, CS)])
     assert [(s.word, s.done) for s in doc.stages] == [("made", True), ("counted", True), ("in the books", True)]
     ines.do(acts.PostCount(CS)).refused("nothing_counted")
     (message,) = play.state.messages_about(CS)
@@ -107,6 +117,63 @@ def test_a_bin_is_counted_and_the_books_follow_only_when_somebody_else_posts_it(
     assert play.state.messages_about(CS)[0].state is MessageState.ANSWERED
     assert [d.kind.value for d in chain(play.state, Ref(DocKind.COUNT, CS))] == ["count", "message"]
     sound(play)
+
+
+def test_what_was_counted_on_paper_is_entered_all_of_it_or_none() -> None:
+    """By whoever counted, who does not post it; a great difference is counted again by somebody else; one bad line, and nothing is counted."""
+    play = on_sheet(by(), SHELF, "P-01-01-2")
+    first, other = sorted(play.state.counts[CS].lines, key=lambda x: x.bin != SHELF)
+    right, wrong = acts.EnteredLine(first.no, 79), acts.EnteredLine(other.no, 0)
+    mila = PersonId("mila")
+    play.do(acts.EnterCounts(CS, ())).refused("no_lines").do(acts.EnterCounts(CountNo("CSR-0009"), (right,))).refused(
+        "unknown_count"
+    )
+    play.do(acts.EnterCounts(CS, (right, acts.EnteredLine(9, 1)))).refused("no_line", "no line 9")
+    play.do(acts.EnterCounts(CS, (right, acts.EnteredLine(other.no, -1)))).refused("bad_number")
+    assert all(x.counted is None for x in play.state.counts[CS].lines)
+    play.do(acts.EnterCounts(CS, (right, wrong), mila)).done(
+        "2 lines of `CSR-0001` counted by @mila on paper. 1 line differs greatly"
+    )
+    now = play.state.counts[CS]
+    assert (now.lines[first.no - 1].by, now.lines[first.no - 1].counted) == (mila, 79)
+    assert [x.no for x in now.open_lines] == [other.no] and now.open_lines[0].not_by == (mila,)
+    play.do(acts.EnterCounts(CS, (right,), mila)).refused("counted_already", "@mila")
+    play.do(acts.EnterCounts(CS, (wrong,), mila)).refused("other_person", "somebody else")
+    play.do(acts.EnterCounts(CS, (wrong,))).done("All of `CSR-0001` is counted")
+    play.do(acts.PostCount(CS)).done("1 line")
+    sound(play)
+
+
+def test_a_sheet_goes_out_as_a_file_and_comes_back_filled_in() -> None:
+    """Blank is not counted, `none` is; what is of another line, twice, a nought or no number is told by its row, and the rest is read. Also a workbook."""
+    play = on_sheet(by(), SHELF, "P-01-01-2", "P-01-01-3")
+    rows = list(csv.DictReader(io.StringIO(sheet_csv(play.state, CS).decode())))
+    assert tuple(rows[0]) == COLUMNS and len(rows) == len(play.state.counts[CS].lines)
+    assert not any(r["book"] or r["counted"] for r in rows), "what the book says is not there"
+    for row, much_ in zip(rows, ("79", "None"), strict=False):
+        row["counted"] = much_
+    back = io.StringIO()
+    writer = csv.DictWriter(back, COLUMNS)
+    writer.writeheader()
+    writer.writerows(rows)
+    lines, told, blank = read_counts(play.state, CS, "x.csv", back.getvalue().encode())
+    assert [(x.line, x.quantity) for x in lines] == [(1, 79), (2, 0)] and not told and blank == len(rows) - 2
+    bad = "line,counted,item\n1,0,\n2,many,\n3,4,ANC-99\n77,1,\n1,5,\n1,6,"
+    lines, told, blank = read_counts(play.state, CS, "x.csv", bad.encode())
+    assert (
+        [x.quantity for x in lines] == [5]
+        and len(told) == 5
+        and "Row 2" in told[0]
+        and "nought" in told[0]
+        and "twice" in told[-1]
+    )
+    assert read_counts(play.state, CS, "x.csv", b"what,ever\n1,2")[1] == (
+        "`x.csv` has no column `line`. Take the file of the sheet, and fill in its column `counted`.",
+    )
+    book = as_workbook({"counted": (("line", "counted"), [("1", "7")])})
+    assert [(x.line, x.quantity) for x in read_counts(play.state, CS, "x.xlsx", book)[0]] == [(1, 7)]
+    with pytest.raises(Unreadable):
+        read_counts(play.state, CS, "x.csv", b"\0\0")
 
 
 def test_a_great_difference_is_counted_again_by_another_and_what_moved_since_is_not_posted() -> None:
@@ -238,7 +305,7 @@ def test_plates_lots_and_numbered_pieces_are_counted_as_such() -> None:
     play.scan("NEVER-1").refused("unknown_piece")
     play.scan(numbers[0]).scan(numbers[0]).refused("scanned_already")
     play.press("that_is_all").done("1 piece")
-    for each in (c for c in play.state.counts.values()):
+    for each in list(play.state.counts.values()):
         if each.open_lines:
             play.do(acts.DropCount(each.number, "enough"))
         play.do(acts.PostCount(each.number)).done()

@@ -516,6 +516,11 @@ def workbook(query: SiteQuery) -> Response:
     return download(f"{query.site}.xlsx", XLSX, writing.as_workbook(sheets))
 
 
+def shown_pdf(made: bytes, name: str) -> Response:
+    """A PDF that a browser shows, and keeps under this name."""
+    return Response(made, mimetype="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'})
+
+
 def download(name: str, kind: str, content: bytes) -> Response:
     """A file under a name."""
     return Response(content, mimetype=kind, headers={"Content-Disposition": f"attachment; filename={name}"})

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from flask import current_app
-from flask_openapi3 import APIBlueprint, Tag
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import Field, RootModel
 
 from mindful_crate.api.benches import asked_state
+from mindful_crate.api.catalogue import download, shown_pdf
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.openings import local_date
@@ -15,6 +16,7 @@ from mindful_crate.api.shapes import PROBLEMS, ById
 from mindful_crate.api.wiring import WITH_DOCUMENT, Answer, Body, wired
 from mindful_crate.api.worlds import world_row
 from mindful_crate.core.catalog.ids import CountNo
+from mindful_crate.core.problem import Refusal
 from mindful_crate.core.proving.counts_board import (
     SECONDS_A_BIN,
     SECONDS_A_LINE,
@@ -28,6 +30,10 @@ from mindful_crate.core.proving.counts_board import (
     sheet_inside,
     zones_counted,
 )
+from mindful_crate.core.work.counting.paper import count_paper
+from mindful_crate.files.count_sheets import read_counts, sheet_csv
+from mindful_crate.files.paper_pages import pdf
+from mindful_crate.files.reading import Unreadable
 
 api = APIBlueprint("counting", __name__, url_prefix="/api", abp_tags=[Tag(name="counting")], doc_ui=WITH_DOCUMENT)
 
@@ -51,6 +57,32 @@ class CountsQuery(Body):
     """Also the sheets of which nothing is to be done any more?"""
 
     finished: bool = False
+
+
+MOST_BYTES = 5_000_000
+"""A file of counts is no larger."""
+
+
+class CountedFile(Body):
+    """A sheet that was filled in: CSV, or a workbook."""
+
+    file: FileStorage
+
+
+class EnteredView(Answer):
+    """What was found of a line."""
+
+    line: int
+    quantity: int
+    serials: list[str]
+
+
+class ReadCountsView(Answer):
+    """What a file says of a sheet: lines with a number, what is wrong, and how many lines are blank."""
+
+    lines: list[EnteredView]
+    wrong: list[str]
+    blank: int
 
 
 class BinsQuery(Body):
@@ -102,6 +134,53 @@ def sheet(path: CountPath) -> CountSheetView:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             return CountSheetView(sheet_inside(w.state, CountNo(path.count)))
+
+
+@api.get("/worlds/<id>/counts/<count>/sheet.csv", responses={200: {"content": {"text/csv": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def sheet_as_csv(path: CountPath) -> Response:
+    """What of a sheet is still to be counted, as a file to be filled in."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            content = sheet_csv(w.state, CountNo(path.count))
+    return download(f"{path.count}.csv", "text/csv; charset=utf-8", content)
+
+
+@api.get("/worlds/<id>/counts/<count>/sheet.pdf", responses={200: {"content": {"application/pdf": {}}}, **PROBLEMS})
+@needs(Right.LOOK)
+def sheet_as_pdf(path: CountPath) -> Response:
+    """The same on paper."""
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            made = pdf(count_paper(w.state, CountNo(path.count)), f"Count sheet {path.count}")
+    return shown_pdf(made, path.count)
+
+
+@api.post("/worlds/<id>/counts/<count>/read", responses={200: ReadCountsView, **PROBLEMS})
+@needs(Right.LOOK)
+def read_sheet(path: CountPath, form: CountedFile) -> ReadCountsView:
+    """What a file says of a sheet. Nothing is counted yet: whoever sees that it is right enters it."""
+    content = form.file.stream.read(MOST_BYTES + 1)
+    if len(content) > MOST_BYTES:
+        raise Refusal("too_large", f"That is more than {MOST_BYTES // 1_000_000} MB: no sheet is as long.", "file")
+    parts = wired(current_app)
+    with parts.database.transaction() as conn:
+        world_row(conn, path.id)
+        with parts.worlds.reading(conn, path.id) as w:
+            name = form.file.filename or "the file"
+            try:
+                lines, wrong, blank = read_counts(w.state, CountNo(path.count), name, content)
+            except Unreadable as error:
+                raise Refusal("unreadable", str(error), "file") from None
+            return ReadCountsView(
+                lines=[EnteredView(line=x.line, quantity=x.quantity, serials=list(x.serials)) for x in lines],
+                wrong=list(wrong),
+                blank=blank,
+            )
 
 
 @api.get("/worlds/<id>/bins-to-count", responses={200: BinsToCountView, **PROBLEMS})

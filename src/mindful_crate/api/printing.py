@@ -12,6 +12,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
 from mindful_crate.api.benches import asked_state
+from mindful_crate.api.catalogue import shown_pdf
 from mindful_crate.api.doors import check_site, needs, person
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.openings import local_date
@@ -243,7 +244,7 @@ def _of_world(world: str, number: str) -> tuple[Print, drawing.Sheet]:
 def print_pdf(path: PrintPath) -> Response:
     """What a print holds, as PDF in the size of its printer."""
     found, sheet = _of_world(path.id, path.number)
-    return _pdf(printouts.pdf(found, sheet), f"print-{path.number}")
+    return shown_pdf(printouts.pdf(found, sheet), f"print-{path.number}")
 
 
 @api.get("/worlds/<id>/prints/<number>/pages", responses={200: PagesView, **PROBLEMS})
@@ -307,7 +308,7 @@ def sheets(path: ById, query: SheetQuery) -> Response:
             f"That would be {len(found) * query.copies:,} labels; print at most {drawing.MOST_LABELS:,} at a time, zone by zone.",
             "within",
         )
-    return _pdf(
+    return shown_pdf(
         drawing.pdf(drawing.each((x, query.copies) for x in found), sheet, f"Labels: {query.of}"), f"labels-{query.of}"
     )
 
@@ -332,10 +333,6 @@ def _of_catalogue(ground: Ground, site: SiteCode, query: SheetQuery) -> Iterator
     else:
         for printer in ground.printers_of(site):
             yield Label("printer", printer.code, printer.code, (printer.name, "scan it to print here"))
-
-
-def _pdf(made: bytes, name: str) -> Response:
-    return Response(made, mimetype="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'})
 
 
 @api.post("/drafts/<id>/bench/labels", responses={200: LabelsView, **PROBLEMS})

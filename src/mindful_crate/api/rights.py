@@ -188,7 +188,7 @@ _ACTS: dict[str, Right] = {
     "change_gate": Right.PASS_GATE,
     "say_to_order": Right.WORD,
     "block_bin": Right.BLOCK,
-    **dict.fromkeys(["make_counts", "run_count_plan", "count_again", "drop_count"], Right.COUNTS),
+    **dict.fromkeys(["make_counts", "run_count_plan", "enter_counts", "count_again", "drop_count"], Right.COUNTS),
     "post_count": Right.POST_COUNTS,
     "adjust_stock": Right.ADJUST,
     "change_status": Right.STATUS,

@@ -7,6 +7,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
 from mindful_crate.api.benches import asked_state
+from mindful_crate.api.catalogue import shown_pdf
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.printing import STAND_IN, PreviewPrint, preview, real_ones
@@ -201,12 +202,7 @@ def paper_pdf(path: PaperPath) -> Response:
         world_row(conn, path.id)
         with parts.worlds.reading(conn, path.id) as w:
             made = paper_pages(w.state, w.rulebook, ShipmentNo(path.shipment), path.paper)
-    return _pdf(pdf(made, f"{TITLES[path.paper]} of {path.shipment}"), f"{path.shipment}-{path.paper.value}")
-
-
-def _pdf(made: bytes, name: str) -> Response:
-    headers = {"Content-Disposition": f'inline; filename="{name}.pdf"'}
-    return Response(made, mimetype="application/pdf", headers=headers)
+    return shown_pdf(pdf(made, f"{TITLES[path.paper]} of {path.shipment}"), f"{path.shipment}-{path.paper.value}")
 
 
 @api.get("/worlds/<id>/stations", responses={200: StationView, **PROBLEMS})
@@ -310,4 +306,4 @@ def bench_paper_pdf(path: BenchPaperPath, query: BenchPaperQuery) -> Response:
                 raise Refusal("unknown_order", "No order goes out from here.", "order")
             made = papers_of(state, draft.rulebook, order, path.paper).pages
             title = f"{TITLES[path.paper]} of {order.number}, supposed"
-            return _pdf(pdf(made, title), f"{order.number}-{path.paper.value}")
+            return shown_pdf(pdf(made, title), f"{order.number}-{path.paper.value}")

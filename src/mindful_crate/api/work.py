@@ -10,6 +10,7 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field, RootModel
 
 from mindful_crate.api.benches import asked_state
+from mindful_crate.api.catalogue import shown_pdf
 from mindful_crate.api.doors import needs
 from mindful_crate.api.drafts import seen_draft
 from mindful_crate.api.openings import asked_now, local_date, opening_state
@@ -259,8 +260,7 @@ def list_pdf(path: TaskPath) -> Response:
         with parts.worlds.reading(conn, path.id) as w:
             number = TaskNo(path.task.strip().upper())
             made = pick_list(w.state, w.rulebook, number)
-    headers = {"Content-Disposition": f'inline; filename="{number}.pdf"'}
-    return Response(pdf(made, f"Pick list {number}"), mimetype="application/pdf", headers=headers)
+    return shown_pdf(pdf(made, f"Pick list {number}"), number)
 
 
 @api.get("/worlds/<id>/done", responses={200: DoneView, **PROBLEMS})

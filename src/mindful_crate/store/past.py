@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import orjson
 
 from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.counts import CountSheet
 from mindful_crate.core.floor.messages import Message
 from mindful_crate.core.floor.past import Settled
 from mindful_crate.core.floor.plates import Load
@@ -23,10 +24,10 @@ from mindful_crate.store import db
 from mindful_crate.store.rows import FoundRow, SettledRow
 
 RECORDS: dict[DocKind, type[Settled]] = {
-    DocKind.TASK: Task, DocKind.RECEIPT: Receipt, DocKind.MESSAGE: Message, DocKind.PLATE: Load,
+    DocKind.TASK: Task, DocKind.RECEIPT: Receipt, DocKind.MESSAGE: Message, DocKind.PLATE: Load, DocKind.COUNT: CountSheet,
 }  # fmt: skip
 """What each kind of document is kept as."""
-LISTED = (DocKind.TASK, DocKind.RECEIPT, DocKind.MESSAGE)
+LISTED = (DocKind.TASK, DocKind.RECEIPT, DocKind.MESSAGE, DocKind.COUNT)
 """Those that lists tell."""
 AT_HAND = 500
 """So many documents that were asked for are kept at hand."""

@@ -40,7 +40,7 @@ export async function got<T>(request: Promise<Got<T>>): Promise<NonNullable<T>> 
 
 /** What the API answers to files: they go as a form, which the typed client does not write. */
 export async function sent<T>(
-  path: '/api/ground/imports' | '/api/pictures' | '/api/photos',
+  path: '/api/ground/imports' | '/api/pictures' | '/api/photos' | `/api/worlds/${string}/read`,
   form: FormData,
 ): Promise<T> {
   return read<T>(fetch(path, { method: 'POST', body: form, headers: { 'X-Mindful-Crate': '1' } }))

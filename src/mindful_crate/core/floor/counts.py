@@ -8,7 +8,9 @@ from datetime import date, datetime
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, PersonId, PlateNo
-from mindful_crate.core.floor.keeper import Journal, Keeper
+from mindful_crate.core.catalog.refs import DocKind, Ref
+from mindful_crate.core.floor.keeper import Journal
+from mindful_crate.core.floor.past import Documents, Past
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.record import Word, record
 
@@ -97,6 +99,16 @@ class CountSheet:
     """Why the rest is counted no more."""
 
     @property
+    def ref(self) -> Ref:
+        """What it is called."""
+        return Ref(DocKind.COUNT, self.number)
+
+    @property
+    def follows(self) -> tuple[Ref, ...]:
+        """It follows from no document."""
+        return ()
+
+    @property
     def open_lines(self) -> tuple[CountLine, ...]:
         """What is still to be counted."""
         return () if self.dropped else tuple(x for x in self.lines if x.counted is None)
@@ -128,11 +140,12 @@ class BinCounted:
     seq: int
 
 
-class Counts(Keeper[CountNo, CountSheet]):
-    """All sheets; a bin is on one that is open, or that is counted and not posted, at most."""
+class Counts(Documents[CountNo, CountSheet]):
+    """All sheets; a bin is on one that is open, or that is counted and not posted, at most. One is settled when all of it is in the books, or nobody counts
+    the rest any more."""
 
-    def __init__(self, journal: Journal) -> None:
-        super().__init__(journal)
+    def __init__(self, journal: Journal, past: Past) -> None:
+        super().__init__(journal, past, DocKind.COUNT)
         self._on: dict[BinCode, CountNo] = {}
         self._open: dict[CountNo, None] = {}
 
@@ -146,6 +159,8 @@ class Counts(Keeper[CountNo, CountSheet]):
             self._open[key] = None
         else:
             self._open.pop(key, None)
+            if after is not None:
+                self.may_leave[key] = None
 
     def with_bin(self, code: BinCode) -> CountNo | None:
         """The sheet a bin is on, as long as something of it is to be counted or posted."""
@@ -154,6 +169,12 @@ class Counts(Keeper[CountNo, CountSheet]):
     def unfinished(self) -> Iterator[CountSheet]:
         """Sheets of which something is to be counted or posted, the first made first."""
         return (self[n] for n in sorted(self._open))
+
+    def leaving(self) -> list[CountSheet]:
+        """Those that are settled, which are here no more."""
+        found = [n for n in sorted(self.may_leave) if n not in self._open and self.here(n) is not None]
+        self.may_leave.clear()
+        return [self.leave(n) for n in found]
 
     def has_count(self, number: CountNo) -> bool:
         """Is there a sheet of that number?"""

@@ -83,7 +83,7 @@ from mindful_crate.core.plain import Plain, from_plain, to_plain
 from mindful_crate.core.record import record
 from mindful_crate.core.rulebook.gates import Placed
 
-SNAPSHOT = 25
+SNAPSHOT = 26
 """Version of the snapshot's shape; a snapshot of another version is made anew from the log."""
 
 
@@ -239,7 +239,7 @@ class State:
         self.returning: Keeper[DeviceId, ReturnBuild] = Keeper(journal)
         """What is taken back on handsets, while it is scanned."""
         self.returned = Returned(journal)
-        self.counts = Counts(journal)
+        self.counts = Counts(journal, self.past)
         self.bins_counted: Keeper[BinCode, BinCounted] = Keeper(journal)
         """When bins were counted last, of those that ever were."""
         self.found_otherwise: Keeper[BinCode, int] = Keeper(journal)
@@ -357,6 +357,9 @@ class State:
         if messages.may_leave:
             for message in messages.leaving():
                 self.past.keep(message, seq)
+        if self.counts.may_leave:
+            for sheet in self.counts.leaving():
+                self.past.keep(sheet, seq)
 
     def _busy(self, receipt: Receipt) -> bool:
         """Are its goods still being put away?"""

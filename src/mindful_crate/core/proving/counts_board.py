@@ -108,23 +108,28 @@ class PlanDue:
 
 @record
 class CountsBoard:
-    """All of it. ``finished``: so many sheets are done and not listed."""
+    """All of it. ``finished``: so many sheets are done, of the last :data:`FINISHED`."""
 
     sheets: tuple[SheetShown, ...]
     finished: int
     plans: tuple[PlanDue, ...]
 
 
+FINISHED = 200
+"""So many sheets that are done are listed, the last ones."""
+
+
 def counts_board(state: State, rulebook: Rulebook, *, finished: bool = False) -> CountsBoard:
-    """Sheets of which something is to be done, the first made first; all of them where it is asked for."""
-    every = list(state.counts.values()) if finished else list(state.counts.unfinished())
+    """Sheets of which something is to be done, the first made first; also the last that are done where it is asked for."""
+    open_ = list(state.counts.unfinished())
+    known = {s.number for s in open_}
+    done = [s for s in state.counts.every(FINISHED) if s.number not in known]
+    every = sorted([*open_, *(done if finished else ())], key=lambda s: s.number)
     plans = tuple(
         PlanDue(p.id, p.name, len(looking.due_by(state, rulebook, p, 10_000)))
         for p in rulebook.counts_at(state.settings.site)
     )
-    return CountsBoard(
-        tuple(_shown(state, s) for s in every), len(state.counts) - len(list(state.counts.unfinished())), plans
-    )
+    return CountsBoard(tuple(_shown(state, s) for s in every), len(done), plans)
 
 
 def _worth(state: State, line: CountLine) -> Decimal:

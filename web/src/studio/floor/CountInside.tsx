@@ -1,9 +1,9 @@
 import Button from '@mui/material/Button'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
-import { client, got, type Shape } from '../../shared/client'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { client, got, sent, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
-import { Entry, Tick } from '../parts/controls'
+import { Entry, Pick, Tick } from '../parts/controls'
 import { Skeleton } from '../parts/Skeleton'
 import type { Act } from './lists'
 
@@ -82,6 +82,15 @@ export function CountInside(props: {
           </>
         )}
       </div>
+      {s.left > 0 && !dropped && (
+        <OnPaper
+          key={count}
+          path={`/api/worlds/${world}/counts/${count}` as const}
+          enter={
+            may('enter_counts') ? (found, by) => does({ kind: 'enter_counts', count, lines: found, by }) : undefined
+          }
+        />
+      )}
       {differs.length > 0 && differs.length < lines.length && (
         <label>
           <Tick checked={only} onChange={(e) => setOnly(e.target.checked)} />
@@ -147,6 +156,95 @@ export function CountInside(props: {
         <Button onClick={() => setMost(most + SHOWN)}>Show more: {shown.length - most} are left</Button>
       )}
     </>
+  )
+}
+
+type Read = Shape['ReadCountsView']
+
+/** The sheet on paper or as a file, and what was found by it, brought in again: looked at first, then entered. */
+function OnPaper(props: { path: `/api/worlds/${string}`; enter?: (found: Read['lines'], by: string | null) => void }) {
+  const { path, enter } = props
+  const [by, setBy] = useState('')
+  const box = useRef<HTMLInputElement>(null)
+  const people = useQuery({ queryKey: ['people'], queryFn: () => got(client.GET('/api/people')) })
+  const read = useMutation({
+    mutationFn: (file: File) => {
+      const form = new FormData()
+      form.append('file', file)
+      return sent<Read>(`${path}/read`, form)
+    },
+  })
+  const found = read.data
+  return (
+    <details>
+      <summary>Counted on paper</summary>
+      <p className="quiet">
+        <a className="link" href={`${path}/sheet.pdf`} target="_blank" rel="noreferrer">
+          The sheet as PDF
+        </a>
+        , or{' '}
+        <a className="link" href={`${path}/sheet.csv`}>
+          as CSV
+        </a>{' '}
+        to be filled in: a number in <i>counted</i>, <i>none</i> where nothing is there. What is left blank is not
+        counted.
+      </p>
+      {enter && (
+        <>
+          <div className="form">
+            <Button onClick={() => box.current?.click()}>Bring it in again</Button>
+            <input
+              type="file"
+              hidden
+              ref={box}
+              aria-label="The sheet, filled in"
+              accept=".csv,.xlsx,text/csv"
+              onChange={(e) => {
+                const [file] = e.target.files ?? []
+                if (file) read.mutate(file)
+                e.target.value = ''
+              }}
+            />
+            <Pick aria-label="Who counted" value={by} onChange={(e) => setBy(e.target.value)}>
+              <option value="">counted by me</option>
+              {(people.data?.people ?? []).map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+            </Pick>
+          </div>
+          {read.error && <p className="mark fails">✕ {read.error.message}</p>}
+          {found && (
+            <>
+              <p>
+                {found.lines.length === 1 ? '1 line has' : `${found.lines.length} lines have`} a number, {found.blank}{' '}
+                left blank.
+              </p>
+              {found.wrong.length > 0 && (
+                <ul aria-label="What is wrong">
+                  {found.wrong.map((says) => (
+                    <li key={says}>
+                      <Told text={says} />
+                    </li>
+                  ))}
+                </ul>
+              )}
+              {found.lines.length > 0 && (
+                <Button
+                  onClick={() => {
+                    enter(found.lines, by || null)
+                    read.reset()
+                  }}
+                >
+                  {found.wrong.length ? 'Enter those that are right' : 'Enter them'}
+                </Button>
+              )}
+            </>
+          )}
+        </>
+      )}
+    </details>
   )
 }
 

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Literal
 
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, PlateNo, StockReasonId
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CountPlanId, ItemCode, PersonId, PlateNo, StockReasonId
 from mindful_crate.core.record import record
 
 
@@ -88,6 +88,25 @@ class CountAgain:
 
 
 @record
+class EnteredLine:
+    """What was found of a line of a sheet, in base units; of numbered ones these pieces."""
+
+    line: int
+    quantity: int
+    serials: tuple[str, ...] = ()
+
+
+@record
+class EnterCounts:
+    """The office enters what was counted on paper: ``by`` is who counted, whoever enters it if that is left out. All of it, or none."""
+
+    count: CountNo
+    lines: tuple[EnteredLine, ...]
+    by: PersonId | None = None
+    kind: Literal["enter_counts"] = "enter_counts"
+
+
+@record
 class PostCount:
     """What was counted is taken into the books: these lines, or all that may be."""
 
@@ -162,7 +181,15 @@ class ShiftStock:
 
 
 CountingInOffice = (
-    MakeCounts | RunCountPlan | CountAgain | PostCount | DropCount | AdjustStock | ChangeStatus | ShiftStock
+    MakeCounts
+    | RunCountPlan
+    | EnterCounts
+    | CountAgain
+    | PostCount
+    | DropCount
+    | AdjustStock
+    | ChangeStatus
+    | ShiftStock
 )
 """What the office asks."""
 CountingAct = CountingInOffice | CountGoods | CountNothing | CountAsLabelled | CountPlateHere

@@ -19,6 +19,7 @@ from mindful_crate.core.work.counting.acts import (
     CountNothing,
     CountPlateHere,
     DropCount,
+    EnterCounts,
 )
 from mindful_crate.core.work.counting.correcting import check_plate
 from mindful_crate.core.work.counting.events import CountDropped, LineAgain, LineCounted
@@ -176,6 +177,51 @@ def _all_counted(state: State, count: CountNo, stamp: Stamp) -> str:
 # In the office
 
 
+def _entered(state: State, making: Making, _: Rulebook, stamp: Stamp, act: EnterCounts) -> str:
+    sheet = looking.sheet_of(state, act.count)
+    if sheet.dropped:
+        raise Refusal("dropped", f"`{act.count}` is counted no more: {sheet.dropped}.", "count")
+    if not act.lines:
+        raise Refusal("no_lines", "Say how many there are of some line.", "lines")
+    counter = evolve(stamp, acting_for=act.by) if act.by else stamp
+    again = 0
+    for each in act.lines:
+        line = sheet.line(each.line)
+        if line is None:
+            raise Refusal("no_line", f"`{act.count}` has no line {each.line}.", "lines")
+        if not 0 <= each.quantity <= looking.MOST or (line.item is None and each.quantity):
+            says = f"Line {each.line}: count nought or more, and no more than can be."
+            if line.item is None:
+                says = f"Line {each.line} says that `{line.bin}` is empty. What was found there is counted on a handset: it gets a line of its own."
+            raise Refusal("bad_number", says, "lines")
+        if line.item in state.serials.kept and len(set(each.serials)) != each.quantity:
+            says = f"Line {each.line}: each piece of {looking.told(state, line)} has a number of its own: name all {each.quantity}."
+            raise Refusal("not_each", says, "lines")
+        if line.counted is not None:
+            raise Refusal(
+                "counted_already",
+                f"Line {each.line}: @{line.by} counted that already. It may be counted again.",
+                "lines",
+            )
+        if counter.who in line.not_by:
+            raise Refusal(
+                "other_person",
+                f"Line {each.line} was counted by @{counter.who} before: somebody else counts it again.",
+                "lines",
+            )
+        serials = each.serials if line.item in state.serials.kept else ()
+        again += "Somebody else" in _counts(state, making, counter, act.count, line, each.quantity, serials)
+        sheet = state.counts[act.count]
+    by = f" by @{act.by}" if act.by and act.by != stamp.who else ""
+    says = f"{counted(len(act.lines), 'line')} of `{act.count}` counted{by} on paper."
+    greatly = (
+        f"{counted(again, 'line')} {'differs' if again == 1 else 'differ'} greatly: somebody else counts again."
+        if again
+        else ""
+    )
+    return said(says, greatly, _all_counted(state, act.count, counter))
+
+
 def _again(state: State, making: Making, _: Rulebook, __: Stamp, act: CountAgain) -> str:
     sheet = looking.sheet_of(state, act.count)
     if not act.lines:
@@ -212,6 +258,7 @@ DECIDES = (
     *sheets.DECIDES,
     deciding(CountGoods, _count),
     deciding(CountNothing, _nothing),
+    deciding(EnterCounts, _entered),
     deciding(CountAsLabelled, _as_labelled),
     deciding(CountPlateHere, _plate_here),
     deciding(CountAgain, _again),

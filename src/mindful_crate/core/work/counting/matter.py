@@ -10,6 +10,7 @@ from mindful_crate.core.work.counting.acts import (
     ChangeStatus,
     CountAgain,
     DropCount,
+    EnterCounts,
     MakeCounts,
     PostCount,
     RunCountPlan,
@@ -99,6 +100,10 @@ COUNTING = Matter(
     asked=(
         telling(MakeCounts, lambda a: f"The office has {counted(len(a.bins), 'bin')} counted"),
         telling(RunCountPlan, lambda a: f"The office makes sheets by `{a.plan}`"),
+        telling(
+            EnterCounts,
+            lambda a: f"The office enters {counted(len(a.lines), 'line')} of `{a.count}` that were counted on paper",
+        ),
         telling(CountAgain, lambda a: f"The office has {counted(len(a.lines), 'line')} of `{a.count}` counted again"),
         telling(PostCount, lambda a: f"The office takes `{a.count}` into the books"),
         telling(DropCount, lambda a: f"The office has `{a.count}` counted no more"),
