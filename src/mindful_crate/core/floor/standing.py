@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from mindful_crate.core.catalog.amounts import sort_key
 from mindful_crate.core.catalog.ids import BinCode, PlateNo
 from mindful_crate.core.catalog.places import PICKED_FROM, ZonePurpose
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.placing.fit import Lying
 
 AT_STATIONS = (ZonePurpose.SORT, ZonePurpose.PACKING, ZonePurpose.STAGING, ZonePurpose.DOOR)
 """Purposes of zones where goods stand once they were fetched."""
@@ -24,6 +26,16 @@ def bin_now(state: State, plate: PlateNo | None, otherwise: BinCode) -> BinCode:
 def stands_in(state: State, part: Reserved) -> BinCode:
     """The bin in which a part of what is kept lies now."""
     return bin_now(state, part.plate, part.bin)
+
+
+def lying_on(state: State, plate: PlateNo) -> list[Lying]:
+    """The goods on a plate and on those it bears, item by item; nothing while it is carried. It asks the plates, and not where else such items lie."""
+    code = state.bin_of(plate)
+    if code is None:
+        return []
+    found = [Lying(code, n, g) for n in state.plates.tower(plate) for g in state.plates.goods_on(n)]
+    place = {item: k for k, item in enumerate(dict.fromkeys(x.goods.item for x in found))}
+    return sorted(found, key=lambda x: (place[x.goods.item], x.plate or "", sort_key(x.goods)))
 
 
 def is_stored(state: State, part: Reserved) -> bool:

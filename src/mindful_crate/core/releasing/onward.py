@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import loose_load
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
-from mindful_crate.core.floor.standing import at_station, purpose_of, stands_in
+from mindful_crate.core.floor.standing import at_station, lying_on, purpose_of, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
@@ -160,14 +160,12 @@ def shipment_to_send(state: State, number: ShipmentNo) -> None:
 
 def kept_on(state: State, plate: PlateNo) -> Iterator[tuple[OrderNo | None, LineKey | None, Reserved]]:
     """What is kept of the goods on a plate and on those it bears: for which order and line, None: for somebody else."""
-    plates = set(state.plates.tower(plate))
-    for item in dict.fromkeys(g.item for g in state.all_goods(plate)):
-        for lying in (x for x in state.lines(item) if x.plate in plates):
-            for number, _ in state.reservations_of(lying):
-                reservation = state.reservations[number]
-                for part in reservation.parts:
-                    if part.plate == lying.plate and part.goods.alike(lying.goods):
-                        yield reservation.order, reservation.serves, part
+    for lying in lying_on(state, plate):
+        for number, _ in state.reservations_of(lying):
+            reservation = state.reservations[number]
+            for part in reservation.parts:
+                if part.plate == lying.plate and part.goods.alike(lying.goods):
+                    yield reservation.order, reservation.serves, part
 
 
 def kept_for(state: State, rulebook: Rulebook, order: Order) -> Iterator[Kept]:

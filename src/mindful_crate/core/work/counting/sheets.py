@@ -142,9 +142,10 @@ def _not_found(making: Making) -> Iterator[Call]:
 
 
 def _emptied(state: State) -> Iterator[Call]:
-    for keeper, key, _ in state.journal.puts():
-        if keeper is state.ledger.movements and next(looking.goods_in(state, key), None) is None:
-            yield key, "it became empty", True
+    touched = dict.fromkeys(key for keeper, key, _ in state.journal.puts() if keeper is state.ledger.movements)
+    for code in touched:  # each once, however much came or went there
+        if next(looking.goods_in(state, code), None) is None:
+            yield code, "it became empty", True
 
 
 def _held(state: State, code: BinCode) -> set[ItemCode]:

@@ -20,7 +20,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import Carton
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.reservations import Reserved
-from mindful_crate.core.floor.standing import purpose_of, stands_in
+from mindful_crate.core.floor.standing import lying_on, purpose_of, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.packing.suggesting import fits_alone, suggest
 from mindful_crate.core.packing.things import Suggestion, Thing
@@ -278,19 +278,16 @@ def weight_differs(state: State, rule: PackRule, goods: Sequence[Goods], weight:
 def whole_plate(state: State, plate: PlateNo) -> ShipmentNo:
     """The shipment all of whose goods on a plate it bears are; refused when it is none, or not only its."""
     mine: dict[OrderNo, int] = {}
-    plates = set(state.plates.tower(plate))
-    for item in {g.item for g in state.all_goods(plate)}:
-        for lying in (x for x in state.lines(item) if x.plate in plates):
-            kept = state.reservations_of(lying)
-            of = [(state.reservations[n], much) for n, much in kept]
-            if any(r.order is None for r, _ in of) or sum(m for _, m in of) < lying.goods.quantity:
-                what = state.ground.items[item].name
-                raise Refusal(
-                    "not_only", f"Not all on `{plate}` is kept for an order: {what} is not. Pack what is.", "plate"
-                )
-            for reservation, much in of:
-                assert reservation.order is not None
-                mine[reservation.order] = mine.get(reservation.order, 0) + much
+    for lying in lying_on(state, plate):
+        of = [(state.reservations[n], much) for n, much in state.reservations_of(lying)]
+        if any(r.order is None for r, _ in of) or sum(m for _, m in of) < lying.goods.quantity:
+            what = state.ground.items[lying.goods.item].name
+            raise Refusal(
+                "not_only", f"Not all on `{plate}` is kept for an order: {what} is not. Pack what is.", "plate"
+            )
+        for reservation, much in of:
+            assert reservation.order is not None
+            mine[reservation.order] = mine.get(reservation.order, 0) + much
     shipments = {shipment_of(state, o) for o in mine}
     if len(shipments) != 1:
         told = ", ".join(f"`{o}`" for o in sorted(mine)) or "no order"

@@ -75,9 +75,7 @@ def happened(state: State, rulebook: Rulebook, making: Making) -> Iterator[tuple
         yield from _of_one(state, rulebook, event, made)
     for number in dict.fromkeys(_let_go(state, events)):
         yield When.LET_GO, _task(state, number)
-    if any(
-        r.on and r.when is When.PACKED for r in rulebook.label_rules
-    ):  # what is past packing is only looked at for somebody who asks
+    if rulebook.labels_for(state.settings.site, When.PACKED):  # looked at only where somebody asks
         for shipment in dict.fromkeys(_packed_on(state, events)):
             if _is_packed(state, rulebook, shipment):
                 yield When.PACKED, whole(state, rulebook, shipment)
