@@ -55,6 +55,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "plans": waves.plans,
     "papers": papers.papers,
     "packing": leaving.packing,
+    "staging": leaving.staging,
     "epcis": leaving.epcis,
     "counting": counting.counting,
     "days": days.days,

@@ -9,11 +9,12 @@ from collections.abc import Iterator
 from itertools import count, cycle, islice
 from statistics import median
 
-from mindful_crate.core.catalog.ids import SiteCode
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, SiteCode
 from mindful_crate.core.proving.chronicle import Happening, chronicle
 from mindful_crate.core.proving.rehearse import run
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.packing import Proof
+from mindful_crate.core.world import acts
 from mindful_crate.demo.loader import demo_rehearsals, demo_rules
 from mindful_crate.files import gs1
 from mindful_crate.files.epcis import Naming, document, event
@@ -21,9 +22,9 @@ from tests.bench.big import few
 from tests.bench.measures import Line, settle_down
 from tests.bench.receiving import in_turns
 from tests.core.test_covering import BOOK, GROUND
-from tests.core.test_shipping import Station, by, picked, steps
+from tests.core.test_shipping import CLOSED, SH, Station, by, picked, steps
 from tests.core.test_waves import order
-from tests.playbook import barcode
+from tests.playbook import Play, barcode
 
 
 def packing() -> Iterator[Line]:
@@ -72,6 +73,44 @@ class _Packer:
     def scans(self, _: int) -> None:
         """The next piece, and what is asked then."""
         self.hand.scan(self.left.pop()).done().question()
+
+
+def staging() -> Iterator[Line]:
+    """All cartons of a shipment brought to another lane in one act: what a carton costs where there are many of them."""
+    some, many = 20, max(40, few(1_000))
+    small, large = _packed(some), _packed(many)
+    lanes = BinCode("STG-04"), BinCode("STG-05")
+
+    def brought(play: Play, n: int) -> None:
+        cartons = tuple(c.number for c in play.state.cartons.of(SH))
+        play.do(acts.StageGoods(SH, lanes[n % 2], cartons)).done()
+
+    settle_down()
+    ratio, ms = in_turns(lambda n: brought(small, n), lambda n: brought(large, n), max(2, few(20)))
+    note = f"{ms / some:.2f} and {ms * ratio / many:.2f} ms a carton"
+    yield Line(
+        "a carton staged",
+        f"{many:,} cartons in one act against {some}",
+        ratio * some / many,
+        1.5,
+        at_least=False,
+        note=note,
+    )
+
+
+def _packed(cartons: int) -> Play:
+    """A line of so many pieces, each in a carton of its own."""
+    item = max(
+        (i for i in GROUND.items.values() if not i.lots and not i.numbered and i.base.code == "pc"),
+        key=lambda i: GROUND.quantities.get(i.code, 0),
+    )
+    play = picked(
+        by(steps(BOOK, Station.PACK, Station.STAGE), suggests=False), order("SO-1", (item.code, cartons), carrier=None)
+    )
+    for _ in range(cartons):
+        play.do(acts.PackInto(BinCode("PACK-1"), OrderNo("SO-1"), 1, 1)).done()
+        play.do(acts.CloseCarton(play.state.cartons.open_of(SH)[-1].number, CLOSED["S"])).done()
+    return play
 
 
 def epcis() -> Iterator[Line]:
