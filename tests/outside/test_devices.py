@@ -340,6 +340,14 @@ def test_a_carrier_is_asked_and_answers_when_it_does(
     floor.do(book)
     floor.again()
     assert floor.look().carriages[shipment].refused == "No truck."
+    says[:] = [(200, {"trackings": {number: "T-2"}}), (500, {})]
+    floor.do(book)
+    floor.again()
+    floor.do(drop)
+    assert "asked to drop" in floor.do(drop)
+    floor.again()
+    assert "tell it yourself" in floor.do(drop), "one that does not answer keeps nobody waiting"
+    assert shipment not in floor.look().carriages
     floor.with_devices(Devices())
     assert not floor.look().carriers_set[tide].real, "named no longer, it is a stand-in again"
 

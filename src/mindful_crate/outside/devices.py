@@ -186,9 +186,9 @@ class DeviceKeeper:
         for scale in weighed:
             self._weigh(row, scale, read[scale.station])
         for carrier in self.devices.carriers:
-            device_ = known.get(("carrier", carrier.carrier))
-            if device_ and (asked.get(carrier.carrier) or device_.failed):
-                self._carry(row, carrier, device_, asked[carrier.carrier])
+            named, waits = known.get(("carrier", carrier.carrier)), asked.get(carrier.carrier, [])
+            if named and (waits or named.failed):
+                self._carry(row, carrier, named, waits)
 
     def _carriers(self, w: Loaded) -> list[RealCarrier]:
         """The real carriers that the catalogue of a floor knows."""

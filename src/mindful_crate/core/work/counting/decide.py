@@ -210,8 +210,9 @@ def _entered(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Enter
                 "lines",
             )
         serials = each.serials if line.item in state.serials.kept else ()
-        again += "Somebody else" in _counts(state, making, counter, act.count, line, each.quantity, serials)
+        _counts(state, making, counter, act.count, line, each.quantity, serials)
         sheet = state.counts[act.count]
+        again += sheet.lines[each.line - 1].counted is None
     by = f" by @{act.by}" if act.by and act.by != stamp.who else ""
     says = f"{counted(len(act.lines), 'line')} of `{act.count}` counted{by} on paper."
     greatly = (

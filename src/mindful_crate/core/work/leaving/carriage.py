@@ -139,9 +139,9 @@ def _drop(state: State, making: Making, _: Rulebook, __: Stamp, act: DropCarriag
         raise Refusal("not_booked", f"`{act.shipment}` is booked with no carrier.", "shipment")
     shipment_to_send(state, act.shipment)
     set_ = state.carriers_set.get(known.carrier) or CarrierStandIn()
-    if known.asked == "drop":
-        raise Refusal("drop_asked", f"{known.carrier} is asked to drop `{act.shipment}` already.", "shipment")
     if set_.real and not set_.down:
+        if known.asked == "drop":
+            raise Refusal("drop_asked", f"{known.carrier} is asked to drop `{act.shipment}` already.", "shipment")
         making.event(DropAsked(act.shipment, reason(act.why)))
         return f"{known.carrier} is asked to drop `{act.shipment}`: {act.why.strip()}."
     making.event(CarriageDropped(act.shipment, reason(act.why)))
