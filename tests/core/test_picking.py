@@ -17,7 +17,7 @@ from mindful_crate.core.floor.tasks import Do, TaskState
 from mindful_crate.core.floor.waves import WaveState
 from mindful_crate.core.proving.work_lists import station, work_lists
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks, Short
+from mindful_crate.core.rulebook.flows import Asks, OtherBin, Short
 from mindful_crate.core.rulebook.recipes import Leg
 from mindful_crate.core.rulebook.steps import Begins, Need
 from mindful_crate.core.rulebook.waves import Method
@@ -78,6 +78,64 @@ def test_an_order_is_picked_into_its_tote_and_set_down(rulebook: Rulebook) -> No
     assert {(p.bin, p.plate, p.task) for p in kept} == {(at, TOTES[0], None)}
     sound(play)
     play.asks("picked")
+
+
+def test_from_another_bin_where_the_same_lies_free(rulebook: Rulebook) -> None:
+    """After a warning, with a reason or never, as the flow has it; as much as is free there, the rest where it was shown. What is kept for others, of
+    another lot, or no goods of that kind is refused by that. The rule that was passed over knows it."""
+    play = released(with_flow(rulebook, other_bin=OtherBin.WARN), order("SO-1", ("SHK-08", 40), carrier=None))
+    (task,) = tasks(play)
+    (take,) = [m for m in task.plan.moves if m.do is Do.TAKE]
+    play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+    play.asks("pick_at", expect=take.at)
+    other = next(x for x in play.state.lines(ItemCode("SHK-08")) if x.bin != take.at and x.goods.quantity < 40)
+    play.scan("P-01-01-1").refused("other_bin", "By the book no Bow shackle 8 mm lies there")
+    play.scan("STG-01").refused("other_bin", "Nothing is picked from")
+    play.scan(other.bin).asks("yes_no", f"{other.goods.quantity} pieces of Bow shackle 8 mm may be taken there").press(
+        "no"
+    )
+    play.asks("pick_at", expect=take.at).scan(other.bin).press("yes")
+    play.done(
+        f"fetched from `{other.bin}` instead of `{take.at}`",
+        f"{40 - other.goods.quantity} pieces are still fetched from `{take.at}`",
+    )
+    sound(play)
+    fetches(play)  # she stands there: the bin is not asked again
+    play.asks("pick_at", expect=take.at)
+    fetches(play)
+    play.asks("set_at").scan(play.question().expect).done("is done")
+    assert stock(play, other.bin, "SHK-08") == 0
+    assert {(g.item, g.quantity) for g in play.state.all_goods(TOTES[0])} >= {("SHK-08", other.goods.quantity)}
+    assert sum(g.quantity for g in play.state.all_goods(TOTES[0])) == 40
+    (one,) = play.state.overruled[take.rule].latest
+    assert (one.shown, one.taken, one.by) == (take.at, other.bin, "oren")
+    sound(play)
+
+
+def test_another_bin_as_the_flow_has_it(rulebook: Rulebook) -> None:
+    """Never, or with a reason that is kept; what is all kept for others is no other bin; a lot is that which was told, and a whole plate is that plate."""
+    for other_bin, second in ((OtherBin.NEVER, None), (OtherBin.REASON, "the aisle is wet")):
+        play = released(with_flow(rulebook, other_bin=other_bin), order("SO-1", ("SHK-08", 20), carrier=None))
+        (task,) = tasks(play)
+        play.opens("F-PICK").scan(task.number).scan(TOTES[0]).done()
+        shown = play.question().expect
+        other = next(x for x in play.state.lines(ItemCode("SHK-08")) if x.bin != shown and x.goods.quantity >= 20)
+        play.scan(other.bin)
+        if second is None:
+            play.refused("other_bin", f"go to bin `{shown}`")
+            continue
+        play.asks("reason", "Why is it taken?").scan(second).done("instead of")
+        (one,) = [o for o in play.state.overruled.values() if o.latest[-1].taken == other.bin]
+        assert one.latest[-1].reason == second
+        fetches(play)
+        play.asks("set_at")
+        sound(play)
+    first = released(rulebook, order("SO-1", ("SHK-08", 20), carrier=None), order("SO-2", ("SEAL-3", 5), carrier=None))
+    seal = next(t for t in tasks(first) if "SO-2" in t.plan.orders)
+    first.opens("F-PICK").scan(seal.number).scan(TOTES[0]).done()
+    lots = {x.bin: x.goods.lot for x in first.state.lines(ItemCode("SEAL-3"))}
+    here = next(g for m in seal.plan.moves for g in m.goods)
+    first.scan(next(b for b, lot in lots.items() if lot != here.lot)).refused("other_bin", f"not `{here.lot}`")
 
 
 def on_a_cart(book: Rulebook, *orders: Order, method: Method = Method.CLUSTER) -> Play:
@@ -326,7 +384,22 @@ def test_a_piece_that_was_ordered_by_its_number(rulebook: Rulebook) -> None:
 HANDS = st.lists(
     st.tuples(
         st.sampled_from(
-            ["scan", "tote", *["fetch"] * 4, "short", "set", "set", "leave", "down", "lose", "back", "pick", "less"]
+            [
+                "scan",
+                "tote",
+                *["fetch"] * 4,
+                "short",
+                "set",
+                "set",
+                "leave",
+                "down",
+                "lose",
+                "back",
+                "pick",
+                "less",
+                "elsewhere",
+                "along",
+            ]
         ),
         st.integers(0, 3),
         st.integers(0, 60),
@@ -337,7 +410,7 @@ HANDS = st.lists(
 
 
 @tried(40)
-@given(st.sampled_from([Method.ORDER, Method.CLUSTER, Method.BATCH]), HANDS)
+@given(st.sampled_from(list(Method)), HANDS)
 def test_whatever_is_picked_nothing_is_lost_or_doubled(method: Method, doings: list[tuple[str, int, int]]) -> None:
     """Two people, the office and a loss in any sequence: what there is stays what it was, what is kept for orders is where it is said to be, every task
     is one person's, and a snapshot says the same."""
@@ -359,6 +432,15 @@ def test_whatever_is_picked_nothing_is_lost_or_doubled(method: Method, doings: l
                     by_the_host(play, f"SO-{which}", much % 9) if OrderNo(
                         f"SO-{which}"
                     ) in play.state.releases else None
+                case "elsewhere":
+                    for take in [m for m in task.going.remaining if m.do is Do.TAKE][:1]:
+                        lying = play.state.lines(take.goods[0].item)
+                        at = lying[(which + much) % len(lying)]
+                        play.do(acts.PickElsewhere(task.number, take.no, at.bin, at.plate))
+                case "along":
+                    for handed in task.going.totes[:1]:
+                        missing = acts.ToteMissing(task.number, handed.plate, "gone")
+                        play.do(missing if much % 2 else acts.TakeTote(task.number, handed.plate))
                 case "pick":
                     play.do(acts.PickInOffice(task.number, "no scanner", begin=bool(much % 2)))
                 case _:

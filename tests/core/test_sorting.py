@@ -9,10 +9,11 @@ from hypothesis import strategies as st
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, WaveNo
+from mindful_crate.core.floor.tasks import Do
 from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.proving.wave_board import inside
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import Asks
+from mindful_crate.core.rulebook.flows import Asks, Short
 from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.work.sorting.looking import free_places, place_of, stations, waits_at
 from mindful_crate.core.world import acts
@@ -92,6 +93,47 @@ def test_any_item_is_scanned_and_its_place_told_and_checked(rulebook: Rulebook) 
     assert {(g.item, g.quantity) for g in play.state.all_goods(TOTES[0])} == {("SHK-08", 3), ("ROPE-06", 10)}
     assert next(free_places(play.state)) == "SRT-1-B"
     sound(play)
+
+
+def test_what_is_not_there_is_fetched_elsewhere_or_stays_open(rulebook: Rulebook) -> None:
+    """What does not come to hand is short for its order: kept from everybody until it is counted, and fetched from another bin by a task of the wave, to be
+    sorted to the same place; or it stays open, as the flow has it. At the end all that is left is said in one go."""
+    play = fetched(rulebook, order("SO-1", ("SHK-08", 4), ("ROPE-06", 10)), order("SO-2", ("SHK-08", 3)))
+    play.opens("F-SORT").scan("WR-0001").asks("sort_item").offers(
+        "sort_short", "Nothing more is there", "back", "Step back", "leave", "Leave"
+    )
+    play.scan(bar("SHK-08")).asks("sort_count").type("1").scan("SRT-1-A").done("1 piece", "SO-1")
+    play.scan(bar("ROPE-06")).press("confirm").asks("sort_into").press("sort_short").refused("not_now").scan(
+        "SRT-1-A"
+    ).done()
+    play.scan(bar("SHK-08")).asks("sort_count").press("sort_short").asks(
+        "reason", "3 pieces of Bow shackle 8 mm for `SO-1` not there"
+    )
+    play.scan("not in the box").done("3 pieces of Bow shackle 8 mm for `SO-1` are not in `STG-10`", "1 task")
+    sound(play)
+    (again,) = tasks(play)
+    assert [(m.at != STATION, m.goods[0].quantity) for m in again.plan.moves if m.do is Do.TAKE] == [(True, 3)]
+    (missed,) = [r for r in play.state.reservations.values() if r.missed_by]
+    assert (missed.item, missed.quantity, missed.parts[0].bin) == ("SHK-08", 3, STATION)
+    play.asks("sort_item").press("sort_short").asks("reason", "3 pieces of Bow shackle 8 mm for `SO-2` not there")
+    play.press("no").asks("sort_item")
+    play.scan(bar("SHK-08")).press("confirm").asks("sort_into", "SO-2").scan("SRT-1-B").done(
+        "All of `STG-10` is sorted"
+    )
+    play.do(acts.PickInOffice(again.number, "picked by paper")).done()
+    play.asks("sort_item").scan(bar("SHK-08")).press("confirm")
+    play.asks("sort_into", expect="SRT-1-A").scan("SRT-1-A").done("SO-1")
+    assert stages(play, "SO-1")["sorted"][0]
+    sound(play)
+    flows = tuple(replace(f, short=Short.STAYS_OPEN) if f.id == "F-SORT" else f for f in rulebook.flows)
+    play = fetched(replace(rulebook, flows=flows), order("SO-1", ("SHK-08", 4)), order("SO-2", ("SHK-08", 3)))
+    play.opens("F-SORT").scan("WR-0001").press("sort_short").scan("the box is gone").done(
+        "`SO-1/1`, `SO-2/1` stay open"
+    )
+    assert not tasks(play) and not list(stations(play.state))
+    play.asks("sort_at")
+    sound(play)
+    play.do(acts.SortShort(STATION, "again")).refused("nothing_to_sort")
 
 
 def test_two_people_sort_one_batch(rulebook: Rulebook) -> None:

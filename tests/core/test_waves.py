@@ -562,7 +562,6 @@ def test_what_cannot_work_is_found(rulebook: Rulebook) -> None:
         (by(rulebook, plan(wants=Wanted(order_lines=Between(None, 2))), replace(one, id="WP-8", wants=Wanted(order_lines=Between(3))), one),
          "never_reached", "wave_plans/WP-1"),
         (by(rulebook, plan(wants=Wanted(order_priority=Between(20)))), "takes_nothing", "wave_plans/WP-9"),
-        (by(rulebook, plan(Method.ZONES)), "method", "wave_plans/WP-9/method"),
     ):  # fmt: skip
         assert (code, place) in found(book), code  # type: ignore[arg-type]
 

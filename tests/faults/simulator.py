@@ -52,9 +52,9 @@ FLOWS = [
 CODES = [
     "PO-1001", "PO-1007", "PO-1014", "X-0000", "LP-000064", "LP-000901", "LPR-000417", "B-02-01-1", "R-01-02-1", "P-01-01-2",
     "P-01-01-3", "RCV-02", "1", "5", "0", "2900000000438", "LPR-000900", "SO-2007", "SHR-0001", "CSR-0001", "C-500", "PACK-1", "STG-01", "TK-74",
-    "DOOR-3", "SHK-08", "P-01-02-4", "SR-2", "photo-0123456789abcdef",
+    "DOOR-3", "SHK-08", "P-01-02-4", "SR-2", "LPR-900001", "LPR-900002", "photo-0123456789abcdef",
 ]  # fmt: skip
-GOING: tuple[Any, ...] = ("SO-2001", "SO-2007", "SO-2019", "SO-2046")
+GOING: tuple[Any, ...] = ("SO-2001", "SO-2007", "SO-2019", "SO-2046", "SO-2020", "SO-2025")
 """Orders that go out."""
 POINTS = ("before", "appended", "committed")
 """Where a process dies: before anything is written, when it is written but not committed, or right after."""
@@ -179,7 +179,7 @@ class Simulation:
         if doing < 0.7:
             return acts.UndoRelease(order, "the ferry is late")
         if doing < 0.82:
-            return acts.MakeWave(WavePlanId(self.chance.choice(["WP-1", "WP-2", "WP-3"])))
+            return acts.MakeWave(WavePlanId(self.chance.choice(["WP-1", "WP-2", "WP-3", "WP-4"])))
         if doing < 0.88:
             return acts.LetWaveGo(wave)
         if doing < 0.92:

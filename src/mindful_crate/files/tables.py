@@ -130,7 +130,10 @@ def meant(table: str) -> dict[str, str]:
 
 ABOUT = {
     "sites": "Warehouses and stockrooms. `cross_aisles` is how far north, in mm, the ways lie that join the aisles.",
-    "zones": "Parts of a site with one purpose each.",
+    "zones": (
+        "Parts of a site with one purpose each. `hand_over`: the bin where totes are set down for who picks there, when they are handed on"
+        " from zone to zone."
+    ),
     "bin_types": "What a kind of bin may hold. An empty limit is no limit.",
     "bins": "Places for goods. `x_mm` is east and `y_mm` north of the site's corner, `walk` the turn on the walk through it.",
     "plate_kinds": "Kinds of license plates: footprint, and height and weight of the empty carrier.",

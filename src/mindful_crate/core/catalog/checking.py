@@ -21,6 +21,7 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.opening import Opening
 from mindful_crate.core.catalog.places import (
+    PICKED_FROM,
     Axis,
     Heading,
     Way,
@@ -74,6 +75,15 @@ def check_opening(o: Opening, *, serials: bool = True) -> list[Problem]:
         if min(carrier.length_mm, carrier.width_mm) < 1 or min(carrier.deck_mm, carrier.weight_mg) < 0:
             report(f"plate_kinds/{carrier.code}", "length and width must be above zero, deck and weight not below")
     site_of = {z.code: z.site for z in o.zones}
+    purposes = {z.code: z.purpose for z in o.zones}
+    zone_of = {b.code: b.zone for b in o.bins} if any(z.hand_over for z in o.zones) else {}
+    for zone in o.zones:
+        place, point = f"zones/{zone.code}", zone.hand_over
+        if point and known(place, point, bins, "bin"):
+            if site_of.get(zone_of[point]) != zone.site:
+                report(place, f"`{point}`, where totes are handed over, is at another site")
+            elif purposes.get(zone_of[point]) in PICKED_FROM:
+                report(place, f"`{point}` is for storing: totes are handed over where goods only pass, as in a lane")
     at_site = {b.code: site_of.get(b.zone) for b in o.bins} if o.pack_stations or o.trucks else {}
     stands: dict[tuple[str | None, int, int, int], str] = {}
     for each in o.bins:

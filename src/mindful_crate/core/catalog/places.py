@@ -58,12 +58,14 @@ class Site:
 
 @record
 class Zone:
-    """A named part of a site with one purpose."""
+    """A named part of a site with one purpose. ``hand_over``: where totes are set down for whoever picks in it, when they are handed on from zone
+    to zone."""
 
     code: ZoneCode
     site: SiteCode
     name: str
     purpose: ZonePurpose
+    hand_over: BinCode | None = None
 
 
 @record

@@ -252,6 +252,11 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
         count(sum(h.bin == code for h in opening.home_bins), "item is at home in it", "items are at home in it")
         count(sum(p.bin == code for p in opening.pack_stations), "pack station at it", "pack stations at it")
         count(sum(t.door == code for t in opening.trucks), "truck expected at it", "trucks expected at it")
+        count(
+            sum(z.hand_over == code for z in opening.zones),
+            "zone is handed totes there",
+            "zones are handed totes there",
+        )
     elif table == "items":
         count(len(opening.stock.rows_of_item(code)), "row of stock of it", "rows of stock of it")
         count(len(opening.serials.rows_of_item(code)), "serial number of it", "serial numbers of it")
@@ -283,8 +288,9 @@ def used_by(opening: Opening, table: str, code: str) -> list[str]:
 
 
 def bins_in_use(opening: Opening) -> set[str]:
-    """Bins that goods lie in, plates stand in, items are at home in, orders are packed at, or trucks come to."""
+    """Bins that goods lie in, plates stand in, items are at home in, orders are packed at, trucks come to, or totes are handed over in."""
     stations = {*(p.bin for p in opening.pack_stations), *(t.door for t in opening.trucks)}
+    stations |= {z.hand_over for z in opening.zones if z.hand_over}
     return {*opening.stock.bins, *(p.bin for p in opening.plates), *(h.bin for h in opening.home_bins), *stations}
 
 

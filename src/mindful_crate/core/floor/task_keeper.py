@@ -65,6 +65,8 @@ class Tasks:
         """Open tasks for loose goods, all of them and by item."""
         self._carried: dict[PersonId, dict[TaskNo, None]] = {}
         self._unplaced: dict[ReceiptNo, int] = {}
+        self._totes: dict[PlateNo, dict[TaskNo, None]] = {}
+        """Of tasks that have not ended: whose each tote is."""
         self.timed: dict[TaskNo, _Since] = {}
         """Those that are held until a minute of the day, with when they were made."""
         self._untold: list[TaskNo] = []
@@ -119,6 +121,16 @@ class Tasks:
         if known:
             return self[known[-1][2]]
         return cast(Task | None, self.past.last(DocKind.TASK, Ref(DocKind.PLATE, plate)))
+
+    def with_tote(self, plate: PlateNo) -> Task | None:
+        """The task that has not ended and picks into this tote, or is handed it."""
+        known = self._totes.get(plate)
+        return self[next(iter(known))] if known else None
+
+    def is_handed(self, plate: PlateNo) -> bool:
+        """Does a tote with goods go on to more of its order, in another zone?"""
+        known = self._totes.get(plate)
+        return known is not None and any(t.came and t.plate == plate for n in known for t in self.going[n].totes)
 
     def following(self, plates: Iterable[PlateNo], receipts: Iterable[ReceiptNo]) -> list[Task]:
         """The tasks that have not ended of whole plates, or of loose goods of receipts, by number."""
@@ -255,6 +267,15 @@ class Tasks:
                 self._untold.append(number)
         elif self.timed:
             self.timed.pop(number, None)
+        had = before.totes if before is not None and was_open else ()
+        has = after.totes if after is not None and is_open else ()
+        if had is not has:
+            for tote in had:
+                self._totes[tote.plate].pop(number, None)
+                if not self._totes[tote.plate]:
+                    del self._totes[tote.plate]
+            for tote in has:
+                self._totes.setdefault(tote.plate, {})[number] = None
         claimed = before.bound if before is not None and was_open else ()
         claims = after.bound if after is not None and is_open else ()
         if claimed is claims or claimed == claims:

@@ -141,6 +141,8 @@ class Plan:
     """The recipe it was made by."""
     leg: int = 0
     """Which part of the way it is, by that recipe: so many hand-overs come before it."""
+    behind: TaskNo | None = None
+    """The task in the zone before, from which it is handed the totes."""
 
     @property
     def plates(self) -> tuple[PlateNo, ...]:
@@ -210,10 +212,18 @@ def bound(remaining: tuple[Move, ...]) -> Bound:
 
 @record
 class Tote:
-    """The tote that goods of an order go into while they are picked; it is a plate once it stands somewhere."""
+    """The tote that goods of an order go into while they are picked; it is a plate once it stands somewhere. One that was handed on ``came`` to a bin, where it
+    waits until it is ``taken`` along."""
 
     order: OrderNo
     plate: PlateNo
+    came: BinCode | None = None
+    taken: bool = False
+
+    @property
+    def waits(self) -> bool:
+        """Is it still to be taken up?"""
+        return self.came is not None and not self.taken
 
 
 @record
@@ -268,11 +278,12 @@ class Going:
 
     @property
     def carried(self) -> tuple[PlateNo, ...]:
-        """The whole plates that are in hands."""
+        """The whole plates that are in hands, with totes that are taken along."""
         if self.state is not TaskState.TAKEN:
             return ()
         places = (m for m in self.remaining if m.do is Do.PLACE and not m.goods)
-        return tuple(m.plate for m in places if m.plate and self.has_taken(m))
+        along = tuple(t.plate for t in self.totes if t.taken) if self.totes else ()
+        return (*(m.plate for m in places if m.plate and self.has_taken(m)), *along)
 
 
 @record

@@ -79,6 +79,11 @@ def _task(state: State, book: Rulebook, number: str) -> Facts:
         yield "To", "a bin the worker chooses: no rule found one"
     if not task.state.ended:
         yield "Still to be placed", _goods(state, _left_of(state, task))
+    if not task.state.ended and (totes := task.going.totes):
+        yield (
+            "Totes",
+            "; ".join(f"`{t.plate}` of `{t.order}`" + (f", waits in `{t.came}`" if t.waits else "") for t in totes),
+        )
     crew = crew_name(book.crews, task.crew) if task.crew else "who made it"
     yield "Crew", f"{crew}, @{task.whose} alone" if task.whose else crew
     if task.plan.recipe:

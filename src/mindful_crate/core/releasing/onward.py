@@ -111,6 +111,8 @@ def next_stop(state: State, way: Way, order: OrderNo, part: Reserved) -> Stop:
         return Stop.SHIP
     if part.task is not None or not at_station(state, part):
         return Stop.PICK
+    if part.plate is not None and state.tasks.is_handed(part.plate):
+        return Stop.PICK  # more of its order is put into that tote, in another zone
     if part.plate is None and way.has(Station.SORT) and purpose_of(state, part.bin) is not ZonePurpose.SORT:
         return Stop.SORT
     if way.has(Station.PACK) and not is_packed(state, part.plate):

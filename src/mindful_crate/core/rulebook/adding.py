@@ -25,7 +25,7 @@ from mindful_crate.core.rulebook.recipes import Grouping, Sequencing
 from mindful_crate.core.rulebook.returns import Accepts
 from mindful_crate.core.rulebook.starter import FIRST_PROMPTS, RECEIVES, first_prompt
 from mindful_crate.core.rulebook.steps import Need
-from mindful_crate.core.rulebook.waves import PICKED
+from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.rulebook.words.bin_rules import DISPOSITIONS
 from mindful_crate.core.rulebook.words.parts import ORDERS
 from mindful_crate.core.rulebook.words.shipping import OUTBOUND, kind_of
@@ -173,7 +173,7 @@ def _ship_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: Site
 
 
 def _wave_plans(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:
-    return {"name": "New wave plan", "method": _one(PICKED, choice, path).value}
+    return {"name": "New wave plan", "method": _one(tuple(Method), choice, path).value}
 
 
 def _dock_rules(plain: Plain, path: str, choice: Any, ground: Ground, site: SiteCode) -> dict[str, Any]:

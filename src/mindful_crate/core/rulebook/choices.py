@@ -112,7 +112,7 @@ from mindful_crate.core.rulebook.words.steps import (
     UNDO,
     UNLOADED,
 )
-from mindful_crate.core.rulebook.words.waves import GOES, MOST, OFFERED, REFILLS, WANTED
+from mindful_crate.core.rulebook.words.waves import GOES, METHODS, MOST, REFILLS, WANTED
 
 
 @record
@@ -245,7 +245,7 @@ _FIXED: dict[str, tuple[str, bool, dict[Any, str]]] = {
     "cause": ("Of", False, CAUSES),
     "refill_grouping": ("Becomes", False, REFILL_GROUPING),
     "pick_starts": ("It", False, PICK_STARTS),
-    "method": ("They are picked", False, OFFERED),
+    "method": ("They are picked", False, METHODS),
     "refills": ("What is missing there", False, REFILLS),
     "goes": ("Then", False, GOES),
     "wave_of": ("Orders", False, OF),

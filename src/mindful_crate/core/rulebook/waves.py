@@ -34,10 +34,6 @@ class Method(StrEnum):
     """Carts as in a cluster, handed on from zone to zone; each picker stays in one."""
 
 
-PICKED = (Method.ORDER, Method.CLUSTER, Method.BATCH)
-"""Those by which a wave can be picked so far; the others are reckoned beside them."""
-
-
 class Goes(StrEnum):
     """How far a wave goes by itself once it is made."""
 

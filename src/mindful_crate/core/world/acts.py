@@ -87,12 +87,15 @@ from mindful_crate.core.work.packing.acts import (
 from mindful_crate.core.work.picking.acts import (
     LeavePicking,
     PickBegin,
+    PickElsewhere,
     PickingAct,
     PickInOffice,
     PickPlace,
     PickShort,
     PickTake,
     SetTote,
+    TakeTote,
+    ToteMissing,
 )
 from mindful_crate.core.work.printing.acts import (
     ChoosePrinter,
@@ -149,7 +152,7 @@ from mindful_crate.core.work.releasing.acts import (
 )
 from mindful_crate.core.work.returning.acts import DropReturnLine, FinishReturn, NoteReturn, ReturningAct
 from mindful_crate.core.work.rules import TakeRules
-from mindful_crate.core.work.sorting.acts import SortingAct, SortInto
+from mindful_crate.core.work.sorting.acts import SortingAct, SortInto, SortShort
 from mindful_crate.core.work.stamp import At, Stamp
 from mindful_crate.core.work.stock.acts import BlockBin, LetGo, ReserveStock, StockAct
 from mindful_crate.core.work.tasks.acts import (
@@ -325,6 +328,7 @@ __all__ = [
     "PassGate",
     "PassOn",
     "PickBegin",
+    "PickElsewhere",
     "PickInOffice",
     "PickPlace",
     "PickShort",
@@ -374,6 +378,7 @@ __all__ = [
     "ShipShipment",
     "ShipTransfer",
     "SortInto",
+    "SortShort",
     "StackPlates",
     "StageGoods",
     "Stamp",
@@ -389,10 +394,12 @@ __all__ = [
     "TakeRules",
     "TakeSurplus",
     "TakeToInspect",
+    "TakeTote",
     "TaskAct",
     "TaskDue",
     "TieThrough",
     "TillDue",
+    "ToteMissing",
     "TryOrder",
     "UndoAgreed",
     "UndoReceipt",

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mindful_crate.core.catalog.goods import INBOUND, Carrier
-from mindful_crate.core.catalog.ids import CarrierCode, SiteCode
+from mindful_crate.core.catalog.ids import CarrierCode, SiteCode, ZoneCode
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.catalog.places import PICKED_FROM
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt, times_of, whereabouts
 from mindful_crate.core.proving.findings.of_recipes import crews_of, hand_overs, of_any
 from mindful_crate.core.releasing.planning import all_orders, criteria
 from mindful_crate.core.releasing.reach import reached
-from mindful_crate.core.rulebook.bin_rules import Conditions
+from mindful_crate.core.rulebook.bin_rules import BinPurpose, Conditions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.orders import OrderClass
@@ -19,8 +20,9 @@ from mindful_crate.core.rulebook.recipes import Recipe, Starts
 from mindful_crate.core.rulebook.shipping import STATION_RULES, ShipPlan, Station
 from mindful_crate.core.rulebook.steps import BY_RULES, Need, ties
 from mindful_crate.core.rulebook.times import clock, minute_of
-from mindful_crate.core.rulebook.waves import PICKED, Method, WavePlan
+from mindful_crate.core.rulebook.waves import Method, WavePlan
 from mindful_crate.core.rulebook.words.bin_rules import PURPOSE_TITLES
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.rulebook.words.shipping import NAMES
 
 
@@ -109,8 +111,21 @@ def _waves(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding]:
         if plan.method is Method.BATCH and not sorts:
             says = f"{plan.name} picks for several orders at once, and no shipment plan sorts: the orders are never parted. Switch sorting on, on Steps."
             yield doubt("nowhere_to_sort", f"{place}/method", says)
-        if plan.method not in PICKED:
-            yield blocks("method", f"{place}/method", "No tasks are made by this method yet. Choose another.")
+        if plan.method is Method.ZONES and (bare := _without_hand_over(book, ground, site)):
+            are = "has" if len(bare) == 1 else "have"
+            says = f"{plan.name} hands totes on from zone to zone, and {all_of(bare)} {are} no hand-over point: who brings them there chooses where. Name it, in the table of zones."
+            yield doubt("no_hand_over", f"{place}/method", says)
+
+
+def _without_hand_over(book: Rulebook, ground: Ground, site: SiteCode) -> list[str]:
+    """The zones from which orders are picked by the rules, and which have no place where totes are handed over, where there are several."""
+    looked: dict[ZoneCode, None] = {}
+    for rule in (r for r in book.rules_for(site, BinPurpose.PICK_FROM) if r.on):
+        for target in rule.targets:
+            if not target.look_in.bins and not target.look_in.aisles:
+                looked.update(dict.fromkeys(target.look_in.zones or ground.zones_of_site.get(site, ())))
+    picked = [z for n in looked if (z := ground.zones[n]).purpose in PICKED_FROM and ground.bins_by_zone[n]]
+    return [z.name for z in picked if z.hand_over is None] if len(picked) > 1 else []
 
 
 def _reach(mine: list[WavePlan], ground: Ground, classes: list[OrderClass]) -> Iterator[Finding]:

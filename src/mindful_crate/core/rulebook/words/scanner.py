@@ -283,11 +283,13 @@ def flow_sentence(flow: Flow, path: str = "", layers: Layers = NO_LAYERS, ground
             Part("word", TO_RULES.get(flow.to_rules, "?"), f"{path}/to_rules", "to_rules"),
             just("."),
         ]
-    if picks:
+    if picks or flow.purpose is FlowPurpose.SORT:
         parts += [just(" What is not there "), Part("word", SHORT[flow.short], f"{path}/short", "short"), just(".")]
     if flow.purpose in TO_BINS:
         parts += [
-            just(" Another place to set it down " if picks else " Another bin than the one shown "),
+            just(
+                " Another bin to pick from, or place to set it down, " if picks else " Another bin than the one shown "
+            ),
             layered(OTHER_BIN, "other_bin", flow.other_bin, layers, path),
             just("."),
         ]

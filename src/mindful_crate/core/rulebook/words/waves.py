@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.rulebook.orders import OrderClass
 from mindful_crate.core.rulebook.times import said_times
-from mindful_crate.core.rulebook.waves import PICKED, Goes, Limits, Method, WavePlan
+from mindful_crate.core.rulebook.waves import Goes, Limits, Method, WavePlan
 from mindful_crate.core.rulebook.words.orders import WISHES, joined, wishes
 from mindful_crate.core.rulebook.words.parts import Names, Part, Sentence, all_of, any_of, just, within
 
@@ -24,7 +24,6 @@ NAMES = {
     Method.ZONES: "zone to zone",
 }
 """The same in short."""
-OFFERED = {m: METHODS[m] for m in PICKED}
 GOES = {
     Goes.GATHERED: "its orders stand together, and nothing is kept for them until the office says so",
     Goes.HELD: "stock is kept and tasks are made, and held until the office lets them go",
@@ -68,8 +67,8 @@ def wave_sentence(plan: WavePlan, ground: Ground, path: str = "", classes: Itera
     parts += _most(plan.most, path)
     parts.append(just(". "))
     line("They are picked ")
-    parts.append(word(OFFERED.get(plan.method, METHODS[plan.method]), "method", "method"))
-    if plan.method is Method.CLUSTER:
+    parts.append(word(METHODS[plan.method], "method", "method"))
+    if plan.method in (Method.CLUSTER, Method.ZONES):
         parts += [just(", with "), word(f"{plan.totes} totes", "totes", "totes"), just(" on a cart")]
     elif plan.method is Method.BATCH:
         parts += [just(", with "), word(f"{plan.cart_lines} lines", "cart_lines", "cart_lines"), just(" on a cart")]

@@ -15,14 +15,14 @@ from mindful_crate.core.rulebook.chapter import (
     switch_act,
 )
 from mindful_crate.core.rulebook.waves import WavePlan
-from mindful_crate.core.rulebook.words.waves import OFFERED, wave_sentence
+from mindful_crate.core.rulebook.words.waves import METHODS, wave_sentence
 
 
 def draw(what: Draw, tab: str) -> Chapter:
     """All wave plans, in the order in which they are asked."""
     plans = Section(
         "waves", "cards", empty="There is no wave plan: what is released is let go at once, each release in a wave of its own.", called="Plan",
-        ordered=True, add=(Add("Add a plan that picks", "wave_plans", "A wave plan was added.", options(OFFERED)),),
+        ordered=True, add=(Add("Add a plan that picks", "wave_plans", "A wave plan was added.", options(METHODS)),),
         rows=tuple(_plan(what, p) for p in what.book.wave_plans if p.site in (None, what.site)),
     )  # fmt: skip
     lead = (

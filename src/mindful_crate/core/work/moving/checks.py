@@ -48,8 +48,8 @@ def plate_to_take(state: State, number: PlateNo) -> Plate:
 
 
 def waiting_task(state: State, number: PlateNo) -> Task | None:
-    """The open put-away task of a plate, if it has one."""
-    task = state.task_of(number)
+    """The open task of a plate, or of a tote that is handed on, if it has one."""
+    task = state.tasks.with_tote(number) or state.task_of(number)
     return task if task and task.state is TaskState.OPEN else None
 
 

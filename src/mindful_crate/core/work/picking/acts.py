@@ -40,6 +40,26 @@ class SetTote:
 
 
 @record
+class TakeTote:
+    """Takes along a tote that was handed on to a task from the zone before."""
+
+    task: TaskNo
+    tote: PlateNo
+    kind: Literal["take_tote"] = "take_tote"
+
+
+@record
+class ToteMissing:
+    """A tote that was handed on is not where it should stand. ``other_bin``: what was in it is looked for elsewhere; else it stays open."""
+
+    task: TaskNo
+    tote: PlateNo
+    why: str
+    other_bin: bool = True
+    kind: Literal["tote_missing"] = "tote_missing"
+
+
+@record
 class PickTake:
     """Fetches so much of what a take of a task says, in base units, or the whole plate; 0: all of it. ``serials``: which pieces."""
 
@@ -62,6 +82,19 @@ class PickShort:
 
 
 @record
+class PickElsewhere:
+    """Fetches what a take of a task says from another bin, or off another plate, as far as it lies there free: the take goes there now; what is not
+    there stays where it was shown."""
+
+    task: TaskNo
+    move: int
+    bin: BinCode
+    plate: PlateNo | None = None
+    reason: str = ""
+    kind: Literal["pick_elsewhere"] = "pick_elsewhere"
+
+
+@record
 class PickPlace:
     """Sets down in a bin what of a task is in hands; ``reason`` when it is another bin than the one shown. ``leave``: also while
     something is still to be fetched; that is left for anybody of the crew."""
@@ -81,5 +114,16 @@ class LeavePicking:
     kind: Literal["leave_picking"] = "leave_picking"
 
 
-PickingAct = PickInOffice | PickBegin | SetTote | PickTake | PickShort | PickPlace | LeavePicking
+PickingAct = (
+    PickInOffice
+    | PickBegin
+    | SetTote
+    | TakeTote
+    | ToteMissing
+    | PickTake
+    | PickElsewhere
+    | PickShort
+    | PickPlace
+    | LeavePicking
+)
 """What may be asked."""

@@ -17,6 +17,7 @@ from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref
 from mindful_crate.core.floor.standing import is_stored
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves, line_by_line
+from mindful_crate.core.floor.waves import Wave as WaveAtWork
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.problem import Refusal
@@ -69,7 +70,8 @@ NOWHERE_YET: Brought = (None, BY_RULES)
 
 @record
 class PickTask:
-    """A task as it would be made: by which recipe and why by that, its moves, and which cart of the wave it is, from 1; 0: none."""
+    """A task as it would be made: by which recipe and why by that, its moves, and which cart of the wave it is, from 1; 0: none. ``handed``: the task
+    before it in the list hands its totes on to it. ``begins``: where its round begins and ends, when that is no station."""
 
     recipe: Recipe
     moves: tuple[Move, ...]
@@ -77,6 +79,8 @@ class PickTask:
     looks: tuple[RecipeLook, ...]
     cart: int
     walk_mm: int | None
+    handed: bool = False
+    begins: BinCode | None = None
 
     def about(self, wave: WaveNo) -> tuple[Ref, ...]:
         """The wave, and the orders it serves."""
@@ -104,6 +108,11 @@ def priority_of(state: State, task: PickTask) -> int:
 def held_by(recipe: Recipe) -> str:
     """Why nobody may take a task at first, by its recipe; empty when anybody of the crew may."""
     return HELD if recipe.starts is Starts.HELD else ""
+
+
+def hold_told(wave: WaveAtWork) -> str:
+    """Why nobody may take tasks of a wave; empty when they may."""
+    return f"wave {wave.number} is held: {wave.held}" if wave.held else ""
 
 
 @dataclass(slots=True)
@@ -163,6 +172,8 @@ class _Asked:
     recipe: Recipe
     looks: tuple[RecipeLook, ...]
     brought: Brought
+    station: Brought
+    """Where it is brought in the end."""
 
 
 Seen = Callable[[Trail], None]
@@ -179,6 +190,9 @@ def arrange(
     asked = [a for k in kept if (a := _ask(state, book, k, recipes, method, today, found)) is not None]
     loose = [a for a in asked if not a.kept.whole]
     carts = _carts(state, loose, method, plan)
+    if method is Method.ZONES:
+        found.tasks += _zone_by_zone(state, book, loose, carts, today, seen)
+        loose = []
     groups: dict[tuple[object, ...], list[_Asked]] = {}
     for n, each in enumerate(loose):
         groups.setdefault(_key(state, each, n, carts), []).append(each)
@@ -212,8 +226,43 @@ def _ask(
     if recipe is None:
         found.left.append((kept, "no recipe picks it" if recipes else "there is no recipe that picks"))
         return None
-    to = (BinPurpose.STAGE_AT, recipe.legs[0].to) if recipe.legs else brought(ship, method)
-    return _Asked(kept, order, recipe, looks, to)
+    station = brought(ship, method)
+    to = (BinPurpose.STAGE_AT, recipe.legs[0].to) if recipe.legs else station
+    return _Asked(kept, order, recipe, looks, to, station)
+
+
+def _zone_by_zone(
+    state: State, book: Rulebook, loose: list[_Asked], carts: dict[OrderNo, int], today: date, seen: Seen | None
+) -> list[PickTask]:
+    """Of each cart a task in each zone, in the order of the walk: all but the last set its totes down where the next zone is handed them."""
+    zones, bins = state.ground.zones, state.ground.bins
+    by_cart: dict[tuple[object, ...], list[_Asked]] = {}
+    for each in loose:
+        by_cart.setdefault((carts.get(each.order.number, 0), each.station), []).append(each)
+    tasks: list[PickTask] = []
+    for of_cart in by_cart.values():
+        parts: dict[tuple[str, str], list[_Asked]] = {}
+        for each in sorted(of_cart, key=lambda a: bins[a.kept.bin].walk):
+            parts.setdefault((bins[each.kept.bin].zone, each.recipe.id), []).append(each)
+        chunks: list[tuple[_Asked, list[Kept]]] = []
+        for part in parts.values():
+            ordered = _in_order(state, part)
+            of = {id(a.kept): a for a in ordered}
+            for chunk in capped([a.kept for a in ordered], part[0].recipe.most, state.ground):
+                chunks.append((of.get(id(chunk[0])) or part[0], chunk))
+        for n, (first, chunk) in enumerate(chunks):
+            cart = carts.get(first.order.number, 0)
+            begins_at = zones[bins[first.kept.bin].zone].hand_over
+            if n + 1 == len(chunks):
+                task = _task(state, book, chunk, first, Method.ZONES, cart, today, seen)
+            else:
+                to = zones[bins[chunks[n + 1][0].kept.bin].zone].hand_over
+                task = _task(state, book, chunk, first, Method.ZONES, cart, today, seen, on_to=(to,))
+            stops = [k.bin for k in chunk]
+            whole = [*([begins_at] if begins_at else []), *stops, *([to] if (to := task.moves[-1].at) else [])]
+            walk = _walked(state, whole, first=begins_at) if begins_at else task.walk_mm
+            tasks.append(evolve(task, handed=n > 0, begins=begins_at, walk_mm=walk))
+    return tasks
 
 
 def brought(ship: ShipPlan | None, method: Method) -> Brought:
@@ -335,9 +384,10 @@ def _tour(state: State, bins: Iterable[BinCode]) -> dict[BinCode, int] | None:
     return {code: at.get(n, 0) for code, n in stops.items()}
 
 
-def _walked(state: State, bins: Sequence[BinCode]) -> int | None:
-    """How far it is over some bins in their order, and back; None: there is no way."""
-    tours, start = tours_of(state.ground, state.settings.site), begins(state)
+def _walked(state: State, bins: Sequence[BinCode], first: BinCode | None = None) -> int | None:
+    """How far it is over some bins in their order, and back; None: there is no way. ``first``: where it begins, if that is no station."""
+    tours = tours_of(state.ground, state.settings.site)
+    start = tours.network.number(first) if first else begins(state)
     numbers = [tours.network.number(code) for code in dict.fromkeys(bins)]
     known = [n for n in numbers if n is not None]
     if start is None or len(known) != len(numbers):
@@ -347,9 +397,11 @@ def _walked(state: State, bins: Sequence[BinCode]) -> int | None:
 
 
 def _task(
-    state: State, book: Rulebook, chunk: list[Kept], first: _Asked, method: Method, cart: int, today: date, seen: Seen | None
+    state: State, book: Rulebook, chunk: list[Kept], first: _Asked, method: Method, cart: int, today: date, seen: Seen | None,
+    on_to: tuple[BinCode | None] | None = None,
 ) -> PickTask:  # fmt: skip
-    """Loose goods that are fetched one after another and set down for each order, or all together where they are sorted."""
+    """Loose goods that are fetched one after another and set down for each order, or all together where they are sorted; ``on_to``: in that bin, else where the
+    rules say."""
     together = method is Method.BATCH
     takes: dict[tuple[object, ...], list[Kept]] = {}
     for each in chunk:
@@ -363,7 +415,7 @@ def _task(
         )
     purpose, at = first.brought
     all_goods = _goods(chunk)
-    to, rule = _bin(state, book, first, BinRequest(
+    to, rule = (on_to[0], None) if on_to else _bin(state, book, first, BinRequest(
         state.settings.site, purpose or BinPurpose.STAGE_AT, all_goods, order_kind=first.order.kind,
         partners=tuple(dict.fromkeys(o.partner for k in chunk if (o := state.order(k.line.order)))), from_bin=chunk[-1].bin,
         today=today, at=at,

@@ -12,14 +12,25 @@ from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.picking import looking
 from mindful_crate.core.work.picking.acts import PickInOffice
-from mindful_crate.core.work.picking.doing import DOES, check_place, drop_unkept, fetch, set_down
-from mindful_crate.core.work.picking.handing import hand_on
+from mindful_crate.core.work.picking.doing import (
+    DOES,
+    NOTHING_MORE,
+    check_place,
+    drop_unkept,
+    fetch,
+    set_down,
+    stand_totes,
+)
+from mindful_crate.core.work.picking.handing import hand_on, pass_on
 from mindful_crate.core.work.picking.keeping import keep_where, kept_less
 from mindful_crate.core.work.picking.looking import lies_in, takes
+from mindful_crate.core.work.picking.zoning import chain_begun
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.decide import reason
+from mindful_crate.core.work.tasks.events import TaskCancelled
 
 
 def _pick_in_office(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PickInOffice) -> str:
@@ -39,6 +50,13 @@ def _pick_in_office(state: State, making: Making, _: Rulebook, stamp: Stamp, act
         return f"Task `{task.number}` is picked by @{stamp.who}, and still to be set down."
     places = [m for m in state.tasks[task.number].going.remaining if m.do is Do.PLACE]
     at: dict[BinCode, None] = {}
+    if looking.has_totes(task):
+        along = act.bin or looking.set_at(task)
+        if along is None:
+            raise Refusal("no_bin", "No rule says where it is brought: say where it was set down.", "bin")
+        check_place(state, along)
+        stand_totes(state, making, state.tasks[task.number], along, stamp.who)
+        at[along] = None
     for move in places:
         code = act.bin or move.at
         if code is None:
@@ -46,6 +64,8 @@ def _pick_in_office(state: State, making: Making, _: Rulebook, stamp: Stamp, act
         check_place(state, code)
         set_down(state, making, state.tasks[task.number], move, move.goods, code, stamp, why)
         at[code] = None
+    if not state.tasks[task.number].going.remaining and not state.tasks[task.number].state.ended:
+        making.event(TaskCancelled(task.number, NOTHING_MORE))
     where = " and ".join(f"`{c}`" for c in at)
     return f"Task `{task.number}` is picked: {counted(len(task.plan.orders), 'order')} in {where}."
 
@@ -77,10 +97,16 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
     _kept_again(state, making)
     tasks = dict.fromkeys(n for o in kept_less(state) for w in state.waves.of_order(o) for n in w.tasks)
     begun = [
-        t for n in tasks if (t := state.tasks[n]).state is TaskState.TAKEN or (t.going.parts and not t.state.ended)
-    ]
+        t for n in tasks
+        if (t := state.tasks[n]).state is TaskState.TAKEN or (not t.state.ended and (t.going.parts or chain_begun(state, t)))
+    ]  # fmt: skip
     dropped = [drop_unkept(state, making, task, stamp) for task in begun]
-    return said(*dropped, hand_on(state, making, rulebook, stamp, list(making.events)))
+    events = list(making.events)
+    return said(
+        *dropped,
+        hand_on(state, making, rulebook, stamp, events),
+        pass_on(state, making, rulebook, stamp, events),
+    )
 
 
 def _kept_again(state: State, making: Making) -> None:

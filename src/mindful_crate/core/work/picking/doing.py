@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, all_more, portion
-from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateKindCode, PlateNo, ReservationNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, OrderNo, PersonId, PlateKindCode, PlateNo, ReservationNo, TaskNo
 from mindful_crate.core.catalog.places import PICKED_FROM, PlateNeed
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved
 from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState, line_by_line
+from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState, Tote, line_by_line
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
 from mindful_crate.core.rulebook.book import Rulebook
@@ -22,9 +22,18 @@ from mindful_crate.core.work import numbered
 from mindful_crate.core.work.covering.decide import promise_anew
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking import looking
-from mindful_crate.core.work.picking.acts import LeavePicking, PickBegin, PickPlace, PickShort, PickTake, SetTote
+from mindful_crate.core.work.picking.acts import (
+    LeavePicking,
+    PickBegin,
+    PickPlace,
+    PickShort,
+    PickTake,
+    SetTote,
+    TakeTote,
+    ToteMissing,
+)
 from mindful_crate.core.work.picking.arranging import Kept, to_fetch
-from mindful_crate.core.work.picking.events import MoveShort, TaskBegun, ToteChosen, ToteSet
+from mindful_crate.core.work.picking.events import MoveShort, TaskBegun, ToteChosen, ToteSet, ToteStands, ToteTaken
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.receiving.checks import goods_text
 from mindful_crate.core.work.refilling.asking import ask_for_orders
@@ -35,8 +44,11 @@ from mindful_crate.core.work.tasks.decide import reason
 from mindful_crate.core.work.tasks.events import MoveDone, TaskCancelled, TaskLeft
 from mindful_crate.core.work.waving.keeping import allocate
 
+NOTHING_MORE = "nothing more of it was to be fetched: its totes went on"
+"""Why a task ends of which only totes from the zone before were left."""
 
-def _mine(state: State, number: TaskNo, stamp: Stamp) -> Task:
+
+def mine(state: State, number: TaskNo, stamp: Stamp) -> Task:
     """A pick task that whoever asks has begun."""
     task = looking.task_to_pick(state, number, stamp.crews, stamp.who)
     if task.state is not TaskState.TAKEN:
@@ -69,7 +81,8 @@ def tote_kind(state: State) -> PlateKindCode | None:
 
 def check_empty(state: State, tote: PlateNo) -> None:
     """Refuse what is no label of an empty tote."""
-    if (used := looking.tote_in_use(state, tote)) is not None:
+    used = looking.tote_in_use(state, tote)
+    if used is not None and used[0].person is not None:
         says = f"Tote `{tote}` holds goods of `{used[1]}`, picked by @{used[0].person}. Take an empty one."
         raise Refusal("tote_in_use", says, "tote")
     if state.has_plate(tote):
@@ -95,10 +108,40 @@ def check_tote(state: State, task: Task, order: OrderNo, tote: PlateNo) -> None:
 
 
 def _set_tote(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetTote) -> str:
-    task = _mine(state, act.task, stamp)
+    task = mine(state, act.task, stamp)
     check_tote(state, task, act.order, act.tote)
     making.event(ToteChosen(task.number, act.order, act.tote))
     return f"Goods of `{act.order}` go into tote `{act.tote}`."
+
+
+def handed_tote(task: Task, tote: PlateNo) -> Tote:
+    """A tote that was handed on to a task and is still to be taken up; refused otherwise."""
+    found = next((t for t in looking.waiting_totes(task) if t.plate == tote), None)
+    if found is None:
+        raise Refusal("no_such_tote", f"No tote `{tote}` waits to be taken along with task `{task.number}`.", "tote")
+    return found
+
+
+def _take_tote(state: State, making: Making, _: Rulebook, stamp: Stamp, act: TakeTote) -> str:
+    task = mine(state, act.task, stamp)
+    tote = handed_tote(task, act.tote)
+    making.event(ToteTaken(task.number, tote.plate, stamp.who))
+    return f"Tote `{tote.plate}` of `{tote.order}` taken along from `{tote.came}`."
+
+
+def stand_totes(
+    state: State, making: Making, task: Task, code: BinCode, who: PersonId, *, all_of_them: bool = True
+) -> list[str]:
+    """The totes that were handed on to a task stand in a bin now; those that were never scanned too, unless only what was taken up is set down. What is
+    said of them."""
+    told = []
+    for tote in (t for t in task.going.totes if t.came and (t.taken or all_of_them)):
+        check_need(state, code, tote.plate)
+        if not tote.taken:
+            making.event(ToteTaken(task.number, tote.plate, who))
+        making.event(ToteStands(task.number, tote.plate, code))
+        told.append(f"tote `{tote.plate}` of `{tote.order}`")
+    return told
 
 
 def take_of(task: Task, number: int) -> Move:
@@ -110,7 +153,7 @@ def take_of(task: Task, number: int) -> Move:
 
 
 def _take(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PickTake) -> str:
-    task = _mine(state, act.task, stamp)
+    task = mine(state, act.task, stamp)
     return fetch(state, making, task, take_of(task, act.move), stamp, act.quantity, act.serials)
 
 
@@ -155,20 +198,24 @@ def _pieces(state: State, move: Move, source: Spot, goods: Goods, serials: Seque
 
 
 def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PickPlace) -> str:
-    task = _mine(state, act.task, stamp)
+    task = mine(state, act.task, stamp)
     check_place(state, act.bin)
     places = [(m, g) for m in task.going.remaining if m.do is Do.PLACE and (g := ready(state, task, m)) is not None]
-    if not places:
-        raise Refusal("nothing_in_hand", f"Nothing of task `{task.number}` is in your hands.")
     left = len(looking.takes(task))
+    along = any(t.taken for t in task.going.totes) or (not left and looking.waiting_totes(task))
+    if not places and not along:
+        raise Refusal("nothing_in_hand", f"Nothing of task `{task.number}` is in your hands.")
     if left and not act.leave:
         are = "is" if left == 1 else "are"
         raise Refusal("not_all", f"{counted(left, 'stop')} of task `{task.number}` {are} still to be fetched.")
-    told = []
+    told = stand_totes(state, making, task, act.bin, stamp.who, all_of_them=not left)
     for move, goods in places:
         told.append(set_down(state, making, state.tasks[task.number], move, goods, act.bin, stamp, act.reason))
     now = state.tasks[task.number]
-    says = f"Set down in `{act.bin}`: {', '.join(told)}."
+    says = f"Set down in `{act.bin}`: {', '.join(dict.fromkeys(told))}."
+    if not now.going.remaining and not now.state.ended:
+        making.event(TaskCancelled(task.number, NOTHING_MORE))
+        return f"{says} Nothing more of task `{task.number}` was to be fetched."
     if now.state.ended:
         return f"{says} Task `{task.number}` is done."
     making.event(TaskLeft(task.number))
@@ -253,7 +300,7 @@ def _of_order(state: State, move: Move, source: Spot, goods: Goods) -> Sequence[
 
 
 def _leave(state: State, making: Making, _: Rulebook, stamp: Stamp, act: LeavePicking) -> str:
-    task = _mine(state, act.task, stamp)
+    task = mine(state, act.task, stamp)
     if looking.in_hand(task):
         raise Refusal(
             "in_hand", f"You carry goods of task `{task.number}`: set them down first; the rest is left then."
@@ -267,7 +314,7 @@ def _leave(state: State, making: Making, _: Rulebook, stamp: Stamp, act: LeavePi
 
 def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PickShort) -> str:
     """What is not there is kept for nobody until somebody has counted it; its lines look elsewhere, or stay open."""
-    task = _mine(state, act.task, stamp)
+    task = mine(state, act.task, stamp)
     move, why = take_of(task, act.move), reason(act.why)
     assert move.at is not None
     missing = looking.goods_of(state, move)
@@ -275,10 +322,10 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     doubted(state, making, move, missing, stamp)
     item = state.ground.items[missing[0].item]
     promise_anew(state, making, item.code, [s.line for s in lost], stamp.today)
-    found = _elsewhere(state, making, rulebook, stamp, lost) if act.other_bin else []
+    found = elsewhere(state, making, rulebook, stamp, lost) if act.other_bin else []
     remaining, moves = _replanned(task, move, missing, lost, found)
     making.event(MoveShort(task.number, move.no, stamp.who, move.at, missing, why, remaining, moves))
-    if not remaining:
+    if not remaining and not looking.has_totes(task):
         making.event(TaskCancelled(task.number, f"nothing of it was there: {why}"))
     much = item.told(sum(g.quantity for g in missing))
     says = (
@@ -292,6 +339,34 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         return says
     waits = ask_for_orders(state, making, rulebook, stamp, [item.code]) if act.other_bin else ""
     return said(says, waits or f"{item.told(rest)} of {lines} stay open.")
+
+
+def _tote_missing(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ToteMissing) -> str:
+    """A tote that was handed on and is not there: what is in it is short, like a plate that is not found."""
+    task = mine(state, act.task, stamp)
+    tote, why = handed_tote(task, act.tote), reason(act.why)
+    parts = [
+        Serves(LineKey(tote.order, no), p.goods.quantity)
+        for no, numbers in state.reservations.lines_of(tote.order) for n in numbers
+        for p in state.reservations[n].parts if p.plate == tote.plate
+    ]  # fmt: skip
+    move = Move(0, Do.TAKE, tote.came, (), tote.plate, serves=line_by_line(parts))
+    missing = state.all_goods(tote.plate)
+    lost = given_up_of(state, making, move)
+    doubted(state, making, move, missing, stamp)
+    items = list(dict.fromkeys(g.item for g in missing))
+    for item in items:
+        promise_anew(state, making, item, [s.line for s in lost], stamp.today)
+    found = elsewhere(state, making, rulebook, stamp, lost) if act.other_bin else []
+    assert tote.came is not None
+    remaining, moves = _replanned(task, move, missing, lost, found)
+    making.event(MoveShort(task.number, 0, stamp.who, tote.came, missing, why, remaining, moves, tote.plate))
+    says = f"Tote `{tote.plate}` of `{tote.order}` with {goods_text(state, missing)} is not in `{tote.came}`: {why}. Until it is counted nobody uses what was in it."
+    if not remaining and not looking.has_totes(state.tasks[task.number]):
+        making.event(TaskCancelled(task.number, f"nothing of it was there: {why}"))
+    if found:
+        return said(says, f"Fetch {_told(state, found)} instead.")
+    return said(says, ask_for_orders(state, making, rulebook, stamp, items) if act.other_bin else "")
 
 
 def _told(state: State, found: Iterable[Kept]) -> str:
@@ -340,7 +415,7 @@ def doubted(state: State, making: Making, move: Move, missing: tuple[Goods, ...]
             making.event(StockReserved(number, says, goods.item, (held,), missed_by=stamp.who))
 
 
-def _elsewhere(
+def elsewhere(
     state: State, making: Making, rulebook: Rulebook, stamp: Stamp, lost: Iterable[Serves]
 ) -> list[Kept]:  # fmt: skip
     """What the rules find for these lines in other bins; it is kept for them now."""
@@ -416,7 +491,7 @@ def drop_unkept(state: State, making: Making, task: Task, stamp: Stamp) -> str:
         making.event(MoveShort(task.number, move.no, stamp.who, move.at, missing, why, remaining))
         told.append(f"{goods_text(state, missing)} of task `{task.number}` are not fetched: {why}.")
     now = state.tasks[task.number]
-    if told and not now.going.remaining:
+    if told and not now.going.remaining and not looking.has_totes(now):
         making.event(TaskCancelled(task.number, "nothing of it is kept any more"))
     return said(*told)
 
@@ -433,6 +508,8 @@ def _may_hold(place: Move, line: LineKey, alone: bool) -> bool:
 DOES = (
     deciding(PickBegin, _begin),
     deciding(SetTote, _set_tote),
+    deciding(TakeTote, _take_tote),
+    deciding(ToteMissing, _tote_missing),
     deciding(PickTake, _take),
     deciding(PickShort, _short),
     deciding(PickPlace, _place),

@@ -7,7 +7,7 @@ from typing import Literal
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PersonId, PlateKindCode, PlateNo, ReservationNo, TaskNo
 from mindful_crate.core.floor.reservations import Reserved
-from mindful_crate.core.floor.tasks import Move
+from mindful_crate.core.floor.tasks import Move, Tote
 from mindful_crate.core.record import record
 
 
@@ -72,8 +72,68 @@ class MoveShort:
     why: str
     remaining: tuple[Move, ...]
     moves: tuple[Move, ...] = ()
+    tote: PlateNo | None = None
+    """It was a tote that was handed on, with all that is in it; its goods belong to no move of this task."""
     kind: Literal["move_short"] = "move_short"
 
 
-PickingEvent = KeptMoved | SomeKeptMoved | TaskBegun | ToteChosen | ToteSet | MoveShort
+@record
+class TakenElsewhere:
+    """A take goes to another bin than the one shown, or off another plate, with so much of it. ``remaining`` is what is still to do then, ``moves`` all
+    moves of the task."""
+
+    task: TaskNo
+    move: int
+    by: PersonId
+    shown: BinCode
+    bin: BinCode
+    goods: tuple[Goods, ...]
+    reason: str
+    remaining: tuple[Move, ...]
+    moves: tuple[Move, ...]
+    plate: PlateNo | None = None
+    kind: Literal["taken_elsewhere"] = "taken_elsewhere"
+
+
+@record
+class TotesCame:
+    """Totes with goods were handed on to a task, and wait where they stand."""
+
+    task: TaskNo
+    totes: tuple[Tote, ...]
+    kind: Literal["totes_came"] = "totes_came"
+
+
+@record
+class ToteTaken:
+    """A tote that was handed on is taken along, by whoever picks into it now."""
+
+    task: TaskNo
+    tote: PlateNo
+    by: PersonId
+    kind: Literal["tote_taken"] = "tote_taken"
+
+
+@record
+class ToteStands:
+    """A tote that was taken along stands in a bin."""
+
+    task: TaskNo
+    tote: PlateNo
+    bin: BinCode
+    kind: Literal["tote_stands"] = "tote_stands"
+
+
+PickingEvent = (
+    KeptMoved
+    | SomeKeptMoved
+    | TaskBegun
+    | ToteChosen
+    | ToteSet
+    | MoveShort
+    | TakenElsewhere
+    | TotesCame
+    | ToteTaken
+    | ToteStands
+)
 """What may happen."""

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from mindful_crate.core.catalog.ids import ItemCode
-from mindful_crate.core.floor.answers import TASK, Answers
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
+from mindful_crate.core.floor.answers import TASK, Answers, Doubt
 from mindful_crate.core.floor.dialogues import Dialogue
-from mindful_crate.core.floor.tasks import Task, TaskState
+from mindful_crate.core.floor.tasks import Task, TaskState, Tote
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Short
@@ -27,12 +27,25 @@ from mindful_crate.core.scanning.kinds import (
 )
 from mindful_crate.core.scanning.question import Question, SoFar
 from mindful_crate.core.work.picking import looking
-from mindful_crate.core.work.picking.acts import LeavePicking, PickBegin, PickPlace, PickShort, PickTake, SetTote
+from mindful_crate.core.work.picking.acts import (
+    LeavePicking,
+    PickBegin,
+    PickElsewhere,
+    PickPlace,
+    PickShort,
+    PickTake,
+    SetTote,
+    TakeTote,
+    ToteMissing,
+)
 from mindful_crate.core.work.picking.buttons import GiveBack, NotThere, at_a_stop
 from mindful_crate.core.work.picking.stops import (
+    ELSEWHERE,
     LATER,
     LEAVING,
+    MISSING,
     NEW_TOTE,
+    SEEN,
     SHORT,
     fresh,
     in_hands_told,
@@ -86,7 +99,8 @@ class SetDownNow(ButtonKind):
     says = "Set down what you have, then."
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if at_a_stop(ctx, dialogue, prompt) and looking.in_hand(ctx.task(dialogue.answers)):
+        asked = at_a_stop(ctx, dialogue, prompt) or (prompt is not None and prompt.asks is Asks.TOTE)
+        if asked and looking.in_hand(ctx.task(dialogue.answers)):
             return None
         return Refusal("not_now", "Nothing is in hands that could be set down.")
 
@@ -95,6 +109,32 @@ class SetDownNow(ButtonKind):
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
         return settled(ctx, fresh(dialogue.answers).having(LEAVING, True), passed(dialogue))
+
+
+class ToteNotThere(ButtonKind):
+    """A tote from the zone before is not where it should stand; why is asked, and what follows the flow says."""
+
+    action = "tote_gone"
+
+    @staticmethod
+    def _tote(ctx: Context, answers: Answers) -> Tote | None:
+        waiting = looking.waiting_totes(ctx.task(answers)) if answers[TASK] is not None else []
+        return waiting[0] if waiting else None
+
+    def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
+        if prompt is not None and prompt.asks is Asks.TOTE and self._tote(ctx, dialogue.answers) is not None:
+            return None
+        return Refusal("not_now", "No tote is to be taken along now.")
+
+    def label(self, ctx: Context, answers: Answers, question: Question) -> str:
+        return "Not there"
+
+    def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
+        tote = self._tote(ctx, dialogue.answers)
+        assert tote is not None, "it is offered only with one"
+        says = f"Tote `{tote.plate}` of `{tote.order}` not in `{tote.came}`. Why?"
+        missing = fresh(dialogue.answers).having(SHORT, tote.plate).having(MISSING, tote.plate)
+        return Step(dialogue.answers, passed(dialogue), Doubt("reason", says, missing))
 
 
 class PickFlow(FlowKind):
@@ -114,7 +154,7 @@ class PickFlow(FlowKind):
         Asks.REVIEW: (Asks.PICKED, Asks.SET_AT),
     }
     needed = (Asks.PICKED, Asks.PICK_AT, Asks.SET_AT)
-    buttons = (NotThere(), Later(), SetDownNow(), GiveBack(LeavePicking))
+    buttons = (NotThere(), ToteNotThere(), Later(), SetDownNow(), GiveBack(LeavePicking))
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         task = picking(ctx, answers)
@@ -123,8 +163,17 @@ class PickFlow(FlowKind):
         acts: tuple[Named, ...] = (PickBegin(task.number),) if task.state is TaskState.OPEN else ()
         tote = answers[NEW_TOTE]
         if tote is not None:
-            acts = (*acts, SetTote(task.number, looking.without_tote(task)[0], tote))
-        return acts, answers.without(NEW_TOTE)
+            handed = any(t.plate == tote for t in looking.waiting_totes(task))
+            named = TakeTote(task.number, tote) if handed else SetTote(task.number, looking.without_tote(task)[0], tote)
+            acts = (*acts, named)
+        answers = answers.without(NEW_TOTE)
+        if answers[ELSEWHERE] is not None and (move := next_stop(ctx, answers)) is not None:
+            seen = answers.known(ELSEWHERE)
+            plate = PlateNo(seen) if ctx.state.has_plate(PlateNo(seen)) else None
+            code = (ctx.state.bin_of(plate) if plate else None) or BinCode(seen)
+            acts = (*acts, PickElsewhere(task.number, move.no, code, plate, answers[REASON] or ""))
+            answers = answers.without(ELSEWHERE).without(REASON).having(SEEN, seen)
+        return acts, answers
 
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Those that are fetched, where others lie there too: any, or those that are fixed on the order."""
@@ -142,6 +191,9 @@ class PickFlow(FlowKind):
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         task, move = ctx.task(answers), next_stop(ctx, answers)
+        if answers[MISSING]:
+            other = ctx.flow.short is Short.OTHER_BIN
+            return ToteMissing(task.number, answers.known(MISSING), answers[REASON] or "", other), fresh(answers)
         if answers[SHORT]:
             other = ctx.flow.short is Short.OTHER_BIN
             return PickShort(task.number, int(answers.known(SHORT)), answers[REASON] or "", other), fresh(answers)

@@ -7,10 +7,11 @@ from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, RuleId, TaskNo, WaveNo
-from mindful_crate.core.catalog.refs import DocKind
+from mindful_crate.core.catalog.refs import DocKind, LineKey
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, line_by_line
+from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState, Tote, line_by_line
+from mindful_crate.core.floor.waves import Wave
 from mindful_crate.core.placing.choose import choose
 from mindful_crate.core.placing.request import BinRequest
 from mindful_crate.core.rulebook.bin_rules import BinPurpose
@@ -18,11 +19,14 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.recipes import Recipe
 from mindful_crate.core.rulebook.steps import Begins, Need
 from mindful_crate.core.rulebook.waves import Method
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.picking.arranging import brought
+from mindful_crate.core.work.picking.arranging import brought, hold_told
+from mindful_crate.core.work.picking.events import TotesCame
+from mindful_crate.core.work.picking.zoning import followers, held_now, was_waiting, zone_wave
 from mindful_crate.core.work.putting.arranging import HELD
 from mindful_crate.core.work.stamp import Stamp
-from mindful_crate.core.work.tasks.events import MoveDone, WorkMade
+from mindful_crate.core.work.tasks.events import MoveDone, TaskCancelled, TaskHeld, WorkMade
 from mindful_crate.core.work.waving.events import WaveTasks
 
 Set = tuple[BinCode, PlateNo | None, tuple[Goods, ...], tuple[Serves, ...]]
@@ -40,11 +44,51 @@ def hand_on(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, even
         recipe = rulebook.recipe(task.plan.recipe)
         if move is None or move.do is not Do.PLACE or recipe is None or task.plan.leg >= len(recipe.legs):
             continue
+        if (wave := zone_wave(state, task)) is not None and followers(state, wave, task.number):
+            continue  # that is handed on to the next zone first
         plate = PlateNo(event.target.code) if event.target.holder is Holder.PLATE else event.plate
         mine.setdefault(event.task, []).append(
             (event.at, plate, () if plate else event.goods, _serves(state, move, event))
         )
-    return said(*(_next(state, making, rulebook, stamp, state.tasks[n], there) for n, there in mine.items()))
+    tasks = ((state.tasks[n], there) for n, there in mine.items())
+    return said(*(_next(state, making, rulebook, stamp, task, there, task.plan.leg + 1) for task, there in tasks))
+
+
+def pass_on(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, events: Iterable[object]) -> str:
+    """What ended in a zone hands its totes on to the next, which may be taken then; where nobody is next any more, they are brought to the station. What is
+    said of it."""
+    numbers = dict.fromkeys(e.task for e in events if isinstance(e, MoveDone | TaskCancelled))
+    told = []
+    for number in numbers:
+        task = state.tasks[number]
+        if task.need is Need.PICK and task.state.ended and (wave := zone_wave(state, task)) is not None:
+            told.append(_passed(state, making, rulebook, stamp, wave, task))
+    return said(*told)
+
+
+def _passed(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wave: Wave, task: Task) -> str:
+    after = followers(state, wave, task.number)
+    if not after:
+        return ""
+    totes = [
+        Tote(t.order, t.plate, at)
+        for t in task.going.totes
+        if state.has_plate(t.plate) and (at := state.bin_of(t.plate)) is not None
+    ]
+    told = ""
+    to = next((t for t in after if t.state is TaskState.OPEN and not t.going.parts), None)
+    if totes and to is not None and all(t.came for t in to.going.totes):
+        making.event(TotesCame(to.number, tuple(totes)))
+        named = all_of(f"`{t.plate}`" for t in totes)
+        told = f"{'Tote' if len(totes) == 1 else 'Totes'} {named} {'waits' if len(totes) == 1 else 'wait'} for task `{to.number}`."
+    elif totes:
+        told = take_on(state, making, rulebook, stamp, task, totes)
+    for each in after:
+        if each.state is TaskState.OPEN and was_waiting(state, each):
+            now = hold_told(wave) or held_now(state, rulebook, each)
+            if now != each.held:
+                making.event(TaskHeld(each.number, now))
+    return told
 
 
 def _serves(state: State, move: Move, event: MoveDone) -> tuple[Serves, ...]:
@@ -52,10 +96,27 @@ def _serves(state: State, move: Move, event: MoveDone) -> tuple[Serves, ...]:
     return _of(state, move.serves, event.goods) if event.goods else move.serves
 
 
-def _next(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: Task, there: list[Set]) -> str:
+def take_on(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: Task, totes: Iterable[Tote]) -> str:
+    """A task that brings totes, which nobody in another zone is handed any more, to their station; what is said of it."""
+    there: list[Set] = []
+    for tote in totes:
+        assert tote.came is not None
+        serves = [
+            Serves(LineKey(tote.order, no), p.goods.quantity)
+            for no, numbers in state.reservations.lines_of(tote.order) for n in numbers
+            for p in state.reservations[n].parts if p.plate == tote.plate
+        ]  # fmt: skip
+        there.append((tote.came, tote.plate, (), line_by_line(serves)))
     recipe = rulebook.recipe(task.plan.recipe)
-    assert recipe is not None
-    leg = task.plan.leg + 1
+    return _next(state, making, rulebook, stamp, task, there, len(recipe.legs) if recipe else 0)
+
+
+def _next(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: Task, there: list[Set], leg: int
+) -> str:
+    recipe = rulebook.recipe(task.plan.recipe)
+    if recipe is None:
+        return f"The recipe of `{task.number}` is gone: somebody has to bring what stands there on."
     moves: list[Move] = []
     places: list[Move] = []
     plates: dict[PlateNo, list[Set]] = {}
@@ -77,7 +138,8 @@ def _next(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: 
         Move(len(moves) + n, p.do, p.at, p.goods, p.plate, p.rule, serves=p.serves) for n, p in enumerate(places, 1)
     ]
     number = TaskNo(making.draw("task"))
-    held = "" if recipe.legs[task.plan.leg].next is Begins.ON_ARRIVAL else HELD
+    waits = recipe.legs and recipe.legs[leg - 1].next is not Begins.ON_ARRIVAL
+    held = HELD if waits else ""
     making.event(
         WorkMade(
             number, Need.PICK, recipe.crew_of(leg), (*moves, *numbered), task.plan.about, recipe.id, leg, held, recipe.priority

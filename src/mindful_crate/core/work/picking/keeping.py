@@ -17,8 +17,11 @@ At = tuple[BinCode | None, PlateNo | None, TaskNo | None]
 """In a bin, off a plate, or in the hands of who does a task; no bin: whichever."""
 
 
-def keep_where(state: State, making: Making, move: Move, goods: tuple[Goods, ...], was: At, now: At) -> None:
-    """What was kept of these goods for the lines a move serves is kept where they are now; the first lines first."""
+def keep_where(
+    state: State, making: Making, move: Move, goods: tuple[Goods, ...], was: At, now: At, become: Goods | None = None
+) -> None:  # fmt: skip
+    """What was kept of these goods for the lines a move serves is kept where they are now; the first lines first. ``become``: others of the item are
+    kept instead."""
     much = sum(g.quantity for g in goods)
     for each in move.serves:
         left = min(each.quantity, much)
@@ -31,7 +34,7 @@ def keep_where(state: State, making: Making, move: Move, goods: tuple[Goods, ...
                     left -= takes
                     much -= takes
                     code = now[0] or part.bin
-                    moved = Reserved(code, evolve(part.goods, quantity=takes), now[1], part.rule, now[2])
+                    moved = Reserved(code, evolve(become or part.goods, quantity=takes), now[1], part.rule, now[2])
                     stays = part.goods.quantity - takes
                     rest = (evolve(part, goods=evolve(part.goods, quantity=stays)),) if stays else ()
                     others.append((at, (moved, *rest)))

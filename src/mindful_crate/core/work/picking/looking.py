@@ -6,11 +6,11 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.ids import CrewId, ItemCode, OrderNo, PersonId, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, OrderNo, PersonId, PlateNo, TaskNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task
+from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task, Tote
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
@@ -77,7 +77,7 @@ def without_tote(task: Task) -> list[OrderNo]:
     """The orders whose goods go into a tote of their own and have none yet."""
     if task.plan.plates or together(task):
         return []
-    if len(task.going.totes) == len(task.plan.orders):
+    if len(task.going.totes) == len(task.plan.orders) and task.plan.behind is None:
         return []
     has = {t.order for t in task.going.totes}
     return [o for o in task.plan.orders if o not in has]
@@ -96,12 +96,8 @@ def tote_of(task: Task, order: OrderNo | None) -> PlateNo | None:
 
 def tote_in_use(state: State, plate: PlateNo) -> tuple[Task, OrderNo] | None:
     """The task that somebody picks into a tote, and for which order."""
-    for number in state.tasks.all_carried():
-        task = state.tasks[number]
-        for each in task.going.totes:
-            if each.plate == plate:
-                return task, each.order
-    return None
+    task = state.tasks.with_tote(plate)
+    return None if task is None else (task, next(t.order for t in task.going.totes if t.plate == plate))
 
 
 def goods_of(state: State, move: Move) -> tuple[Goods, ...]:
@@ -120,6 +116,22 @@ def lies_in(state: State, move: Move) -> Spot:
 def in_hand(task: Task) -> bool:
     """Was anything of it fetched that is not set down yet?"""
     return bool(task.going.hands or task.going.carried)
+
+
+def set_at(task: Task) -> BinCode | None:
+    """Where it is set down, by its plan; of what only totes are left of, where they go on to."""
+    places = (m.at for m in (*task.going.remaining, *reversed(task.plan.moves)) if m.do is Do.PLACE and m.at)
+    return next(places, None)
+
+
+def has_totes(task: Task) -> bool:
+    """Is a tote with goods to be brought on with it?"""
+    return any(t.came for t in task.going.totes)
+
+
+def waiting_totes(task: Task) -> list[Tote]:
+    """The totes that were handed on to a task and are still to be taken up."""
+    return [t for t in task.going.totes if t.waits]
 
 
 def fixed_serials(state: State, serves: Iterable[Serves]) -> tuple[str, ...]:
@@ -188,4 +200,6 @@ def whom(task: Task) -> str:
 
 def told(state: State, task: Task) -> str:
     """What a pick task is, in a line: ``SO-2011: 3 stops`` or ``4 orders: 12 stops``."""
-    return f"{whom(task)}: {counted(len(takes(task)), 'stop')}"
+    along = len(waiting_totes(task))
+    more = f", with {counted(along, 'tote')} that {'waits' if along == 1 else 'wait'}" if along else ""
+    return f"{whom(task)}: {counted(len(takes(task)), 'stop')}{more}"

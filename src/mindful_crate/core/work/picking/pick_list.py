@@ -13,7 +13,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.recipes import crew_name
-from mindful_crate.core.work.picking.looking import fixed_serials, goods_of, together
+from mindful_crate.core.work.picking.looking import fixed_serials, goods_of, together, waiting_totes
 
 
 def pick_list(state: State, book: Rulebook, number: TaskNo) -> tuple[PaperPage, ...]:
@@ -35,6 +35,8 @@ def pick_list(state: State, book: Rulebook, number: TaskNo) -> tuple[PaperPage, 
         f"For {', '.join(o.number for o in orders)}.",
     )
     how = "Into no tote: it is sorted afterwards." if together(task) else "Each order into a tote of its own."
+    if along := waiting_totes(task):
+        how = f"Take along from {along[0].came}: {', '.join(f'tote {t.plate} of {t.order}' for t in along)}. {how}"
     stops = PaperTable(
         "", ("", "Bin", "Item", "How many", "For", "Done"), (8, 38, 58, 32, 32, 12),
         tuple(_stop(state, n, m) for n, m in enumerate(takes, start=1)), large=(1, 2, 3),

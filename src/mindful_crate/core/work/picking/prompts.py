@@ -10,10 +10,11 @@ from typing import Any
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TaskNo, WaveNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.floor.answers import TASK, Answers, Doubt
-from mindful_crate.core.floor.tasks import Do
+from mindful_crate.core.floor.tasks import Tote
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Listed, Prompt
 from mindful_crate.core.rulebook.steps import Need
+from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.scanning.codes import any_bin, empty_totes, plain, shown, stored_plates, unknown
 from mindful_crate.core.scanning.kinds import BIN, LISTED, Codes, Context, PromptKind, bin_place, deviation
 from mindful_crate.core.scanning.question import Pick, Question, Shape
@@ -21,6 +22,7 @@ from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.picking import doing, looking
 from mindful_crate.core.work.picking.stop_prompts import STOP_PROMPTS
 from mindful_crate.core.work.picking.stops import LEAVING, NEW_TOTE, SHORT, facts_of, in_hands_told, next_stop, picking
+from mindful_crate.core.work.receiving.checks import goods_text
 
 
 class PickedKind(PromptKind):
@@ -69,8 +71,11 @@ class PickedKind(PromptKind):
                 name = ctx.ground.items[reading.item].name
                 raise Refusal("no_task", f"No task for you picks `{reading.item}` {name}.")
             return task.number
-        if reading.kind is Read.PLATE and (task := ctx.state.task_of(PlateNo(reading.code))) is not None:
-            return task.number
+        if reading.kind is Read.PLATE:
+            plate = PlateNo(reading.code)
+            task = ctx.state.tasks.with_tote(plate) or ctx.state.task_of(plate)
+            if task is not None:
+                return task.number
         raise self.wrong(ctx, answers, reading)
 
     def _first(self, ctx: Context, tasks: Iterable[TaskNo], what: str) -> TaskNo:
@@ -149,33 +154,60 @@ def _given(ctx: Context) -> TaskNo | None:
 
 
 class ToteKind(PromptKind):
-    """Which tote do an order's goods go into? Asked for each order of the task before anything is fetched."""
+    """Which totes are taken along from the zone before, and which tote do an order's goods go into? Asked before anything is fetched."""
 
     wants = "the label of an empty tote"
     shape: Shape = "pallet"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         begins = picking(ctx, answers) is not None and not answers[SHORT] and not answers[LEAVING]
-        return begins and bool(self._lacking(ctx, answers))
+        return begins and bool(self._along(ctx, answers) or self._lacking(ctx, answers))
+
+    @staticmethod
+    def _along(ctx: Context, answers: Answers) -> list[Tote]:
+        return [t for t in looking.waiting_totes(ctx.task(answers)) if t.plate != answers[NEW_TOTE]]
 
     @staticmethod
     def _lacking(ctx: Context, answers: Answers) -> list[OrderNo]:
-        lacking = looking.without_tote(ctx.task(answers))
-        return lacking[1:] if answers[NEW_TOTE] else lacking
+        task = ctx.task(answers)
+        lacking = looking.without_tote(task)
+        named = answers[NEW_TOTE] and all(t.plate != answers[NEW_TOTE] for t in task.going.totes)
+        return lacking[1:] if named else lacking
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind not in (Read.LABEL, Read.PLATE, Read.UNKNOWN):
             raise self.wrong(ctx, answers, reading)
         tote = PlateNo(reading.code.upper())
+        if along := self._along(ctx, answers):
+            if all(t.plate != tote for t in along):
+                raise Refusal(
+                    "other_tote", f"`{tote}` is no tote that was handed on to you: take {self.asked(ctx, answers)}."
+                )
+            return answers.having(NEW_TOTE, tote)
         doing.check_tote(ctx.state, ctx.task(answers), self._lacking(ctx, answers)[0], tote)
         return answers.having(NEW_TOTE, tote)
 
+    def asked(self, ctx: Context, answers: Answers) -> str:
+        along = self._along(ctx, answers)
+        return all_of(f"`{t.plate}`" for t in along) if along else self.wants
+
     def title(self, ctx: Context, answers: Answers) -> str:
+        if along := self._along(ctx, answers):
+            return f"Take tote `{along[0].plate}` along from `{along[0].came}` and scan it"
         return f"Scan an empty tote for `{self._lacking(ctx, answers)[0]}`"
 
     def shows(self, ctx: Context, answers: Answers, prompt: Prompt) -> dict[str, Any]:
-        task, lacking = ctx.task(answers), self._lacking(ctx, answers)
-        orders = task.plan.orders
+        task = ctx.task(answers)
+        if along := self._along(ctx, answers):
+            first, handed = along[0], sum(t.came is not None for t in task.going.totes)
+            assert first.came is not None
+            note = f"Tote {handed - len(along) + 1} of {handed} handed on: {bin_place(ctx, first.came)}"
+            return {
+                "expect": first.plate,
+                "note": note,
+                "facts": (f"for `{first.order}`", goods_text(ctx.state, ctx.state.all_goods(first.plate))),
+            }
+        orders, lacking = task.plan.orders, self._lacking(ctx, answers)
         note = f"Tote {len(orders) - len(lacking) + 1} of {len(orders)}" if len(orders) > 1 else ""
         return {"note": note, "facts": (looking.told(ctx.state, task),)}
 
@@ -183,6 +215,8 @@ class ToteKind(PromptKind):
         return False  # before the first stop
 
     def codes(self, ctx: Context, answers: Answers, question: Question) -> Codes:
+        for each in self._along(ctx, answers)[:3]:
+            yield plain(f"tote {each.plate}, handed on", each.plate)
         yield from empty_totes(ctx, 2)
         for each in ctx.task(answers).going.totes[-1:]:
             yield plain(f"tote {each.plate}, of {each.order}", each.plate)
@@ -217,7 +251,7 @@ class SetAtKind(PromptKind):
 
     @staticmethod
     def _shown(ctx: Context, answers: Answers) -> BinCode | None:
-        return next((m.at for m in ctx.task(answers).going.remaining if m.do is Do.PLACE and m.at), None)
+        return looking.set_at(ctx.task(answers))
 
     def asked(self, ctx: Context, answers: Answers) -> str:
         at = self._shown(ctx, answers)

@@ -11,6 +11,7 @@ from mindful_crate.core.floor.tasks import Do, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import record
 from mindful_crate.core.releasing.sharing import share
+from mindful_crate.core.rulebook.waves import Method
 from mindful_crate.core.walking.distance import tours_of
 from mindful_crate.core.walking.network import NOWHERE, Spot
 from mindful_crate.core.work.picking.arranging import PickTask, begins
@@ -80,11 +81,12 @@ def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
             unwalked.append(no)
             continue
         bins = _bins(task)
+        begin_at = tours.network.number(task.begins) if task.begins else start
         numbers = [n for code in bins if (n := tours.network.number(code)) is not None]
         rounds.append(
             Round(
                 no, task.recipe.crew, task.cart, task.orders, len({k.line for k in task.kept}), bins, task.moves[-1].at, task.walk_mm,
-                tours.corners([start, *numbers]),
+                tours.corners([start if begin_at is None else begin_at, *numbers]),
             )
         )  # fmt: skip
     pickers = _shared(rounds, most)
@@ -93,7 +95,7 @@ def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
 
 
 def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
-    """What is still to be walked of a wave at work: by whoever has begun it, from where the pickers begin; of what nobody has taken each crew has a row of its
+    """What is still to be walked of a wave at work: by whoever has begun it, from where the pickers begin, or totes are handed over; of what nobody has taken each crew has a row of its
     own, after those. Refused when there is no such wave."""
     known = state.waves.get(wave)
     if known is None:
@@ -107,8 +109,10 @@ def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
             continue
         bins = tuple(dict.fromkeys(bin_now(state, m.plate, m.at) for m in takes if m.at is not None))
         numbers = [n for code in bins if (n := tours.network.number(code)) is not None]
-        mm = tours.length([start, *numbers]) if start is not None and len(numbers) == len(bins) else NOWHERE
-        if start is None or mm >= NOWHERE:
+        point = state.ground.zones[state.ground.bins[bins[0]].zone].hand_over if known.method is Method.ZONES else None
+        begin_at = (tours.network.number(point) if point else None) or start
+        mm = tours.length([begin_at, *numbers]) if begin_at is not None and len(numbers) == len(bins) else NOWHERE
+        if begin_at is None or mm >= NOWHERE:
             unwalked.append(no)
             continue
         lines = len({s.line for m in takes for s in m.serves})
@@ -122,7 +126,7 @@ def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
             bins,
             task.to_bin,
             mm,
-            tours.corners([start, *numbers]),
+            tours.corners([begin_at, *numbers]),
             task.number,
         )
         rounds.append(each)

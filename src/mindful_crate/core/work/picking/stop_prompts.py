@@ -8,11 +8,11 @@ from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.goods import ItemUnit
-from mindful_crate.core.catalog.ids import PlateNo, UnitCode
-from mindful_crate.core.floor.answers import Answers
+from mindful_crate.core.catalog.ids import BinCode, PlateNo, UnitCode
+from mindful_crate.core.floor.answers import Answers, Doubt
 from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.problem import Refusal
-from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, OtherBin, Prompt, Proposes
 from mindful_crate.core.scanning.codes import any_bin, counts_about, empty_totes, item_code, plain, shown
 from mindful_crate.core.scanning.kinds import (
     COUNT,
@@ -25,12 +25,15 @@ from mindful_crate.core.scanning.kinds import (
     NumberKind,
     PromptKind,
     bin_place,
+    deviation,
 )
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
 from mindful_crate.core.work.picking import looking
+from mindful_crate.core.work.picking.elsewhere import lying_there
 from mindful_crate.core.work.picking.stops import (
     COUNTED,
+    ELSEWHERE,
     INTO,
     SEEN,
     counted_on,
@@ -64,9 +67,9 @@ class PickAtKind(_OfAStop, PromptKind):
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
         move = stop(ctx, answers)
-        return move is not None and not stands_there(ctx, answers, move)
+        return move is not None and not answers[ELSEWHERE] and not stands_there(ctx, answers, move)
 
-    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
+    def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         move = this(stop(ctx, answers))
         code, plate = place_to_go(ctx, move)
         if reading.kind is Read.PLATE and reading.code == plate:
@@ -76,9 +79,27 @@ class PickAtKind(_OfAStop, PromptKind):
                 return answers.having(SEEN, reading.code)
             raise Refusal("scan_the_plate", f"That is the bin. Scan plate `{plate}` in it.")
         if reading.kind in (Read.BIN, Read.PLATE):
-            name = "bin" if reading.kind is Read.BIN else "plate"
-            raise Refusal("other_bin", f"That is {name} `{reading.code}`; go to {self.asked(ctx, answers)}.")
+            return self._other(ctx, answers, reading, move)
         raise self.wrong(ctx, answers, reading)
+
+    def _other(self, ctx: Context, answers: Answers, reading: Reading, move: Move) -> Answers | Doubt:
+        """Another bin or plate than the one shown: it may be, where the flow lets her and the same goods lie there free."""
+        plate = PlateNo(reading.code) if reading.kind is Read.PLATE else None
+        name, code = ("plate", ctx.state.bin_of(plate)) if plate else ("bin", BinCode(reading.code))
+        wrong = f"That is {name} `{reading.code}`; go to {self.asked(ctx, answers)}."
+        if code is None or ctx.flow.purpose is not FlowPurpose.PICK or ctx.other_bin is OtherBin.NEVER:
+            raise Refusal("other_bin", wrong)
+        try:
+            lying, free = lying_there(ctx.state, move, code, plate)
+        except Refusal as refusal:
+            raise Refusal("other_bin", f"{wrong} {refusal.problem.says}") from None
+        if (lying.bin, lying.plate) == place_to_go(ctx, move):
+            return answers.having(SEEN, reading.code)
+        item = item_of(ctx, move)
+        words = f"{item.told(min(free, move.goods[0].quantity))} of {item.name} may be taken there. Take it there?"
+        return deviation(
+            ctx, code, str(move.at), answers.having(ELSEWHERE, lying.plate or lying.bin), words, "Take it here"
+        )
 
     def asked(self, ctx: Context, answers: Answers) -> str:
         move = stop(ctx, answers)
@@ -112,6 +133,10 @@ class PickAtKind(_OfAStop, PromptKind):
         )
         for other in islice(others, 1):
             yield plain(f"bin {other.at}, a later stop", str(other.at))
+        if move is not None and move.goods:
+            lies = (x.plate or x.bin for x in ctx.state.lines(move.goods[0].item) if x.bin != move.at)
+            for code in islice(lies, 1):
+                yield plain(f"{code}, where the same lies", code)
         yield from any_bin(ctx)
 
 

@@ -20,6 +20,8 @@ from mindful_crate.core.work.receiving.checks import goods_text
 
 SEEN = text("pick_seen", str)
 """The bin or plate that was scanned at this stop."""
+ELSEWHERE = text("pick_elsewhere", str)
+"""Another bin or plate than the one shown, from which this stop is fetched."""
 WAS_AT = text("pick_was_at", str)
 """The bin or plate of the stop before: the next there need not be scanned again."""
 COUNTED = number("pieces_picked")
@@ -28,6 +30,8 @@ NEW_TOTE = text("new_tote", PlateNo)
 """The tote that was scanned for the next order."""
 INTO = text("pick_into", str)
 """The tote that was scanned for this stop."""
+MISSING = text("tote_missing", PlateNo)
+"""The tote from the zone before that is not where it should stand."""
 LATER = texts("later", str)
 """Takes of the task that were passed over."""
 LEAVING = flag("leaving")

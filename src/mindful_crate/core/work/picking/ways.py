@@ -43,13 +43,15 @@ def ways(state: State, plan: WavePlan, kept: Iterable[Kept]) -> tuple[list[Compa
 
 
 def _zones(state: State) -> Mapping[int, Rounds]:
-    """Of each bin the rounds of its zone, which begin where the zone does: at its first bin on the walk."""
+    """Of each bin the rounds of its zone, which begin where totes are handed over there; where none is named, at its first bin on the walk."""
     ground, network = state.ground, network_of(state.ground, state.settings.site)
     tours = tours_of(ground, state.settings.site)
     found: dict[int, Rounds] = {}
     for zone in ground.zones_of_site.get(state.settings.site, ()):
         bins = [(b.walk, n) for b in ground.bins_by_zone[zone] if (n := network.number(b.code)) is not None]
         if bins:
-            rounds = Rounds(tours, min(bins)[1])
+            point = ground.zones[zone].hand_over
+            named = network.number(point) if point else None
+            rounds = Rounds(tours, min(bins)[1] if named is None else named)
             found |= {n: rounds for _, n in bins}
     return found

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from mindful_crate.core.catalog.amounts import portion
-from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo, WaveNo
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import in_bin
@@ -14,15 +16,20 @@ from mindful_crate.core.floor.tasks import Do, Move, Serves
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work import numbered
-from mindful_crate.core.work.making import Making
-from mindful_crate.core.work.picking.doing import check_empty, check_need, tote_kind
+from mindful_crate.core.work.covering.decide import promise_anew
+from mindful_crate.core.work.making import Making, said
+from mindful_crate.core.work.picking.arranging import Kept
+from mindful_crate.core.work.picking.doing import check_empty, check_need, doubted, elsewhere, given_up_of, tote_kind
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.picking.looking import check_pieces
+from mindful_crate.core.work.refilling.asking import ask_for_orders
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.sorting import looking
-from mindful_crate.core.work.sorting.acts import SortInto
-from mindful_crate.core.work.sorting.events import GoodsSorted
+from mindful_crate.core.work.sorting.acts import SortInto, SortShort
+from mindful_crate.core.work.sorting.events import GoodsSorted, SortingShort
 from mindful_crate.core.work.stamp import Stamp
+from mindful_crate.core.work.tasks.decide import reason
+from mindful_crate.core.work.waving.working import few, make_tasks
 
 
 def check_place(state: State, order: OrderNo, station: BinCode, place: BinCode | None, tote: PlateNo | None) -> None:
@@ -82,5 +89,53 @@ def _sort(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SortInto
     return says if looking.lines_at(state, act.at, 1) else f"{says} All of `{act.at}` is sorted."
 
 
-DECIDES = (deciding(SortInto, _sort),)
+def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: SortShort) -> str:
+    """What is not there is kept for nobody until somebody has counted it; its orders are given some from elsewhere, or stay open."""
+    why = reason(act.why)
+    mine = [x for x in looking.waits_at(state, act.at) if act.line in (None, x.line)]
+    if not mine:
+        raise Refusal(
+            "nothing_to_sort", f"Nothing{f' of `{act.line}`' if act.line else ''} is to be sorted in `{act.at}`."
+        )
+    lost: dict[LineKey, int] = {}
+    for each in mine:
+        move = Move(1, Do.TAKE, act.at, each.kinds, serves=(Serves(each.line, each.goods.quantity),))
+        given_up_of(state, making, move)
+        doubted(state, making, move, each.kinds, stamp)
+        making.event(SortingShort(stamp.who, each.line, act.at, each.kinds, why))
+        lost[each.line] = lost.get(each.line, 0) + each.goods.quantity
+    lines_of: dict[ItemCode, list[LineKey]] = {}
+    for each in mine:
+        lines_of.setdefault(each.goods.item, []).append(each.line)
+    for item, lines in lines_of.items():
+        promise_anew(state, making, item, lines, stamp.today)
+    items = state.ground.items
+    told = [
+        f"{items[x.goods.item].told(x.goods.quantity)} of {items[x.goods.item].name} for `{x.line.order}`" for x in mine
+    ]
+    are = "is" if len(mine) == 1 and mine[0].goods.quantity == 1 else "are"
+    says = f"{few(told)} {are} not in `{act.at}`: {why}. Until that is counted nobody uses it."
+    if act.other_bin:
+        says = said(says, *_fetched_elsewhere(state, making, rulebook, stamp, lost))
+    waits = ask_for_orders(state, making, rulebook, stamp, list(lines_of)) if act.other_bin else ""
+    open_ = [f"`{line}`" for line, much in lost.items() if much]
+    says = said(says, waits or (f"{few(open_)} {'stays' if len(open_) == 1 else 'stay'} open." if open_ else ""))
+    return says if looking.lines_at(state, act.at, 1) else f"{says} All of `{act.at}` is sorted."
+
+
+def _fetched_elsewhere(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, lost: dict[LineKey, int]
+) -> Iterator[str]:
+    """Tasks, of the wave of each order, for what the rules find in other bins; ``lost`` is what is still lacking then. What is said of them."""
+    found = elsewhere(state, making, rulebook, stamp, [Serves(line, much) for line, much in lost.items()])
+    of_wave: dict[WaveNo, list[Kept]] = {}
+    for kept in found:
+        lost[kept.line] -= kept.quantity
+        wave = next(w.number for w in reversed(state.waves.of_order(kept.line.order)) if not w.cancelled)
+        of_wave.setdefault(wave, []).append(kept)
+    for number, some in of_wave.items():
+        yield make_tasks(state, making, rulebook, stamp, number, some)
+
+
+DECIDES = (deciding(SortInto, _sort), deciding(SortShort, _short))
 """How its acts are decided."""

@@ -6,6 +6,7 @@ from typing import Literal
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PersonId, PlateKindCode, PlateNo
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.serials import Serials
 from mindful_crate.core.record import record
 
@@ -26,5 +27,17 @@ class GoodsSorted:
     kind: Literal["goods_sorted"] = "goods_sorted"
 
 
-SortingEvent = GoodsSorted
+@record
+class SortingShort:
+    """Goods that were to be sorted for an order line are not where they were set down."""
+
+    by: PersonId
+    line: LineKey
+    at: BinCode
+    goods: tuple[Goods, ...]
+    why: str
+    kind: Literal["sorting_short"] = "sorting_short"
+
+
+SortingEvent = GoodsSorted | SortingShort
 """What may happen."""

@@ -8,7 +8,7 @@ from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, UnitCode, WaveNo
-from mindful_crate.core.floor.answers import Answers, text
+from mindful_crate.core.floor.answers import Answers, flag, text
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
 from mindful_crate.core.rulebook.words.parts import counted
@@ -35,6 +35,8 @@ WALL = text("sort_place", BinCode)
 """The place of the wall that was scanned."""
 TOTE = text("sort_tote", PlateNo)
 """The tote that was scanned."""
+GONE = flag("not_among_them")
+"""What is left for the order, or of all, is not there."""
 
 
 def station(ctx: Context, answers: Answers) -> BinCode | None:
@@ -107,7 +109,7 @@ class SortItemKind(PromptKind):
     shape: Shape = "carton"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return station(ctx, answers) is not None and next_one(ctx, answers) is None
+        return station(ctx, answers) is not None and next_one(ctx, answers) is None and not answers[GONE]
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is not Read.ITEM or reading.item is None:
@@ -154,7 +156,7 @@ class SortCountKind(NumberKind):
     """How many go to this order? All it wants is proposed."""
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return next_one(ctx, answers) is not None and answers[COUNT] is None
+        return next_one(ctx, answers) is not None and answers[COUNT] is None and not answers[GONE]
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         found, item = next_one(ctx, answers), ctx.item(answers)
@@ -199,7 +201,8 @@ class SortIntoKind(PromptKind):
     shape: Shape = "bin"
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return next_one(ctx, answers) is not None and answers[WALL] is None and answers[TOTE] is None
+        named = answers[WALL] is not None or answers[TOTE] is not None or answers[GONE]
+        return next_one(ctx, answers) is not None and not named
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         found, station = next_one(ctx, answers), answers.known(STATION)

@@ -72,7 +72,7 @@ def _set_down(state: State, making: Making, _: Rulebook, stamp: Stamp, act: SetD
     for other in state.dialogues.open_about(task=act.task):
         if other.device != stamp.device:  # whoever carried it is asked for nothing any more
             making.event(DialogueLeft(other.number, by=stamp.who))
-    if not task.in_hands and not task.going.hands:
+    if not task.in_hands and not task.going.hands and not task.going.carried:
         return f"The rest of task `{act.task}` is given back: anybody of its crew may go on with it."
     if task.need is Need.PICK and not task.plan.plates:
         return f"What was fetched is back where it lay; task `{act.task}` is open again."

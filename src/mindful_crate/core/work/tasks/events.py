@@ -30,6 +30,8 @@ class WorkMade:
     priority: int = 0
     at_minute: int | None = None
     """It is held until this minute of the day, the next one there is."""
+    behind: TaskNo | None = None
+    """Its totes are handed on by that task, of the zone before."""
     kind: Literal["work_made"] = "work_made"
 
 

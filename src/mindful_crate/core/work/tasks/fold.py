@@ -47,6 +47,7 @@ def _plan_of(
     made: int = 0,
     recipe: RecipeId | None = None,
     leg: int = 0,
+    behind: TaskNo | None = None,
 ) -> Plan:
     first, several = moves[0], _NO_PLATES
     plate = None if first.goods else first.plate
@@ -54,13 +55,13 @@ def _plan_of(
         whole = tuple(m.plate for m in moves if m.do is Do.TAKE and not m.goods and m.plate)
         if len(whole) > 1:
             plate, several = None, whole
-    return _plan(need, crew, moves, about, made, plate, several, recipe, leg)
+    return _plan(need, crew, moves, about, made, plate, several, recipe, leg, behind)
 
 
 def work_made(state: State, e: WorkMade, at: At) -> None:
     """A task waits."""
     moves = e.moves
-    state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq, e.recipe, e.leg))
+    state.tasks.plans.put(e.task, _plan_of(e.need, e.crew, moves, e.about, at.seq, e.recipe, e.leg, e.behind))
     since = None if e.at_minute is None else at.stamp.at
     waits = _going(
         TaskState.OPEN, moves, bound(moves), _NO_GOODS, None, 0, (), e.crew, e.held, e.priority, 0, (), None, None, e.at_minute, since, ()
@@ -174,12 +175,22 @@ def _task_set_down(state: State, e: TaskSetDown, _: At) -> None:
             continue
         remaining.append(move)
     parts = tuple(p for p in now.parts if plan.several)
+    totes = tuple(evolve(t, taken=False) for t in now.totes if t.came)  # what was handed on stands there again
     tasks.going.put(
         e.task,
         evolve(
-            now, state=TaskState.OPEN, remaining=tuple(remaining), hands=(), person=None, taken=0, parts=parts, totes=()
+            now,
+            state=TaskState.OPEN,
+            remaining=tuple(remaining),
+            hands=(),
+            person=None,
+            taken=0,
+            parts=parts,
+            totes=totes,
         ),
     )
+    for tote in (t for t in now.totes if t.came and t.taken):
+        state.ledger.carry(tote.plate, in_bin(tote.came or BinCode("")))
     for move in plan.moves:
         if (goods := done.get(move.no)) and move.at:
             spot = on_plate(move.plate) if move.plate else in_bin(move.at)

@@ -45,7 +45,8 @@ def task_to_begin(state: State, number: TaskNo, need: Need, crews: tuple[CrewId,
     if task.whose not in (None, mine):
         raise Refusal("other_person", f"{name} `{number}` is for @{task.whose} alone. The office gives it to others.")
     if task.held:
-        raise Refusal("task_held", f"{name} `{number}` is held: {task.held}. The office lets it go.")
+        more = " The office lets it go." if task.plan.behind is None else ""
+        raise Refusal("task_held", f"{name} `{number}` is held: {task.held}.{more}")
     return task
 
 

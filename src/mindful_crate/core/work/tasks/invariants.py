@@ -23,7 +23,8 @@ def tasks(state: State) -> list[str]:
             if plate and latest[number] is task and should and (plate.bin, plate.carrier, plate.on) != should:
                 found.append(f"plate {number} of task {task.number} is not where the task says: {should}")
         open_ = not task.state.ended
-        nothing_there = task.state is TaskState.CANCELLED and not task.going.remaining
+        only_totes = any(t.came for t in task.going.totes) and not task.going.remaining
+        nothing_there = only_totes or (task.state is TaskState.CANCELLED and not task.going.remaining)
         if not task.plan.plates and not nothing_there and bool(task.goods) != (task.state is not TaskState.DONE):
             found.append(f"task {task.number} is {task.state} and carries {task.goods}")
         claims = bool(task.to_bin and task.number in state.coming(task.to_bin))

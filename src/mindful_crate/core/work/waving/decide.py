@@ -28,8 +28,9 @@ from mindful_crate.core.rulebook.times import clock
 from mindful_crate.core.rulebook.waves import Goes, Method, WavePlan
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.picking.arranging import held_by, to_fetch
+from mindful_crate.core.work.picking.arranging import hold_told, to_fetch
 from mindful_crate.core.work.picking.keeping import kept_less
+from mindful_crate.core.work.picking.zoning import chain_begun, held_now, with_chain
 from mindful_crate.core.work.refilling.asking import ask_for_orders
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
@@ -56,7 +57,7 @@ from mindful_crate.core.work.waving.events import (
     WaveRan,
 )
 from mindful_crate.core.work.waving.keeping import allocate, given_up
-from mindful_crate.core.work.waving.working import MOST_TOLD, few, hold_told, make_tasks, open_of, out_of_wave
+from mindful_crate.core.work.waving.working import MOST_TOLD, few, make_tasks, open_of, out_of_wave
 
 BY_HAND = "By hand"
 AT_RELEASE = "Released at once"
@@ -210,8 +211,7 @@ def _let_go(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act:
     making.event(WaveHeld(wave.number))
     tasks = [t for t in open_of(state, wave) if t.held == own]
     for task in tasks:
-        recipe = rulebook.recipe(task.plan.recipe)
-        making.event(TaskHeld(task.number, held_by(recipe) if recipe else ""))
+        making.event(TaskHeld(task.number, held_now(state, rulebook, task)))
     return f"Wave `{wave.number}` is let go: {counted(len(tasks), 'task')}."
 
 
@@ -333,8 +333,9 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
     told = []
     for number in kept_less(state):
         for wave in state.waves.of_order(number):
-            tasks = open_of(state, wave, number)
-            if tasks and not any(t.person or t.going.parts for t in tasks) and _lacks(state, number, tasks):
+            tasks = with_chain(state, wave, open_of(state, wave, number))
+            begun = any(t.person or t.going.parts or chain_begun(state, t) for t in tasks)
+            if tasks and not begun and _lacks(state, number, tasks):
                 orders = list(dict.fromkeys(o for t in tasks for o in t.plan.orders))
                 for task in tasks:
                     making.event(TaskCancelled(task.number, "what it was to fetch is not kept any more"))

@@ -14,7 +14,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.rulebook.words.parts import counted
 from mindful_crate.core.work.making import Making, said
-from mindful_crate.core.work.picking.arranging import Kept, PickTask, arrange, priority_of, to_fetch
+from mindful_crate.core.work.picking.arranging import Kept, PickTask, arrange, hold_told, priority_of, to_fetch
+from mindful_crate.core.work.picking.zoning import chain_begun, waits_told, with_chain
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import TaskCancelled, WorkMade
 from mindful_crate.core.work.tasks.following import not_begun
@@ -35,7 +36,9 @@ def make_tasks(
     """Tasks for what is kept for orders of a wave; what is said of them."""
     wave = state.waves[number]
     found = arrange(state, rulebook, kept, wave.method, rulebook.wave_plan(wave.plan), stamp.today, seen=making.trail)
-    made = [_made(state, making, wave, task) for task in found.tasks]
+    made: list[TaskNo] = []
+    for task in found.tasks:
+        made.append(_made(state, making, wave, task, made[-1] if task.handed else None))
     if made:
         making.event(WaveTasks(number, tuple(made)))
     says = f"{counted(len(made), 'task')}: {few([f'`{t}`' for t in made])}." if made else "No task is made of it."
@@ -53,9 +56,9 @@ def make_tasks(
     return says
 
 
-def _made(state: State, making: Making, wave: Wave, task: PickTask) -> TaskNo:
+def _made(state: State, making: Making, wave: Wave, task: PickTask, behind: TaskNo | None) -> TaskNo:
     number, recipe = TaskNo(making.draw("task")), task.recipe
-    held = hold_told(wave) or task.held
+    held = hold_told(wave) or (waits_told(behind) if behind else task.held)
     making.event(
         WorkMade(
             number,
@@ -67,14 +70,10 @@ def _made(state: State, making: Making, wave: Wave, task: PickTask) -> TaskNo:
             0,
             held,
             priority_of(state, task),
+            behind=behind,
         )
     )
     return number
-
-
-def hold_told(wave: Wave) -> str:
-    """Why nobody may take tasks of a wave; empty when they may."""
-    return f"wave {wave.number} is held: {wave.held}" if wave.held else ""
 
 
 def few(things: Sequence[str]) -> str:
@@ -91,8 +90,12 @@ def open_of(state: State, wave: Wave, order: OrderNo | None = None) -> list[Task
 
 def _drop(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, wave: Wave, order: OrderNo, why: str) -> int:
     """End the tasks of a wave that serve an order, and make those anew that also serve others. Refused when one has begun. How many ended."""
-    tasks = open_of(state, wave, order)
+    tasks = with_chain(state, wave, open_of(state, wave, order))
     ended = not_begun(tasks)
+    if handed := next((t for t in tasks if chain_begun(state, t)), None):
+        raise Refusal(
+            "begun", f"Pick task `{handed.number}` is handed totes by `{handed.plan.behind}`, which has begun."
+        )
     if not ended and any(order in state.tasks[n].plan.orders and state.tasks[n].going.parts for n in wave.tasks):
         done = next(n for n in wave.tasks if order in state.tasks[n].plan.orders and state.tasks[n].going.parts)
         raise Refusal("begun", f"Pick task `{done}` is done: goods of `{order}` were fetched.")
