@@ -24,7 +24,7 @@ TOTES = [f"LPR-9000{n}" for n in range(11, 30)]
 
 def waves(page: Page) -> str:
     """A run with a wave of each method that may be picked, into which Oren is asked."""
-    orders = ["SO-2001", "SO-2051", "SO-2006", "SO-2009", "SO-2002"]
+    orders = ["SO-2001", "SO-2051", "SO-2006", "SO-2009", "SO-2002", "SO-2025"]
     world = begun(page, *orders)
 
     def does(number: int, act: dict[str, Any]) -> None:
@@ -32,9 +32,9 @@ def waves(page: Page) -> str:
         assert answer.ok, answer.text()
 
     does(0, {"kind": "release_orders", "orders": orders, "warned": True})
-    for n, plan in enumerate(("WP-1", "WP-2", "WP-3"), start=1):
+    for n, plan in enumerate(("WP-1", "WP-2", "WP-3", "WP-4"), start=1):
         does(n, {"kind": "make_wave", "plan": plan, "orders": []})
-        if plan != "WP-1":  # that goes by itself
+        if plan in ("WP-2", "WP-3"):  # the others go by themselves
             does(10 + n, {"kind": "let_wave_go", "wave": f"WR-000{n}"})
     asked = page.request.post(f"/api/worlds/{world}/guests", data={"person": "oren"}, headers=HEAD)
     assert asked.ok, asked.text()
@@ -118,7 +118,8 @@ def begins(page: Page, phone: Page) -> tuple[str, Hand]:
 
 @pytest.mark.needs("I05", "I13", "I17", "I19", "I20", "I28", "I29", "N13", "N14", "N15")
 def test_a_wave_of_each_method_is_picked_on_the_phone(page: Page, phone: Page) -> None:
-    """Together without totes, on a cart with a tote for each order, one order by itself: each to its station, and the board says that they are done."""
+    """Together without totes, on a cart with a tote for each order, one order by itself, from zone to zone with the tote taken along: each to its station, and the
+    board says that they are done."""
     world, hand = begins(page, phone)
     says = phone.get_by_role("status")
     hand.scans("WR-0001")
@@ -141,8 +142,18 @@ def test_a_wave_of_each_method_is_picked_on_the_phone(page: Page, phone: Page) -
     hand.to_the_end()
     hand.scans("SO-2002")
     hand.to_the_end()
+    hand.scans("WR-0004")
+    tote = hand.totes[0]
+    told = hand.to_the_end()
+    assert told[-1].startswith("Take it to STG-12"), told
+    hand.scans(tote)  # it stands there, and says itself which task goes on with it
+    expect(hand.title).to_contain_text(f"Take tote {tote} along from STG-12")
+    no_axe_violations(phone)
+    hand.scans(hand.totes[0])
+    expect(says).to_contain_text("no tote that was handed on to you")
+    assert hand.to_the_end()[0].startswith("Take tote")
     page.goto(f"/board?world={world}")
-    for wave in ("WR-0001", "WR-0002", "WR-0003"):
+    for wave in ("WR-0001", "WR-0002", "WR-0003", "WR-0004"):
         page.goto(f"/board?world={world}&wave={wave}")
         expect(page.get_by_label("Chosen wave").get_by_role("heading").first).to_contain_text("done")
 

@@ -19,6 +19,7 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.flows import Short
 from mindful_crate.core.rulebook.recipes import Caps
 from mindful_crate.core.rulebook.waves import Goes, Method
+from mindful_crate.core.work.picking.rounds import rounds_at_work
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.events import Done
 from mindful_crate.core.world.invariants import broken
@@ -96,6 +97,8 @@ def test_a_cart_goes_from_zone_to_zone(rulebook: Rulebook) -> None:
     assert zones == [{"BLK"}, {"RSV"}, {"PCK"}]
     assert [t.plan.behind for t in (bulk, reserve, shelves)] == [None, bulk.number, reserve.number]
     assert [t.to_bin for t in (bulk, reserve)] == list(POINTS)
+    walked = rounds_at_work(play.state, WaveNo("WR-0001"))
+    assert [r.begins for r in walked.rounds] == ["STG-08", *POINTS] and all(r.mm > 0 for r in walked.rounds)
     ada = play.other("ada", "H2")
     ada.opens("F-PICK").scan(reserve.number).refused("task_held", f"its totes are still at task {bulk.number}")
     works(play, bulk.number)

@@ -194,7 +194,8 @@ class WaveTaskShown(Answer):
 
 
 class RoundView(Answer):
-    """A task as it is walked: its bins in order, with the way back, and its corners on the map in mm. ``task``: its number, once it is made."""
+    """A task as it is walked: its bins in order, with the way back, and its corners on the map in mm. ``task``: its number, once it is made; ``begins``: where it
+    begins and ends, when that is where its zone is handed totes."""
 
     no: int
     task: str
@@ -206,6 +207,7 @@ class RoundView(Answer):
     to: str
     metres: int
     spots: list[list[int]]
+    begins: str
 
 
 class PickerView(Answer):
@@ -423,6 +425,7 @@ def _rounds(state: State, book: Rulebook, of: str, all_: WaveRounds, over_even: 
             RoundView(
                 no=r.no, task=r.task or "", crew=crew_name(crews, r.crew), cart=r.cart, orders=list(r.orders), lines=r.lines, bins=list(r.bins),
                 to=r.to or "", metres=r.mm // 1000, spots=[list(s) for s in r.spots],
+                begins=r.begins or "",
             )
             for r in all_.rounds[:MOST]
         ],

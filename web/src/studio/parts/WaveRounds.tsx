@@ -97,11 +97,13 @@ function Walked(props: { of: View; at: boolean; shown: Shown; show: (s: Shown) =
     <>
       {a.rounds.length === 0 && <p className="empty">Nothing of it is left to walk.</p>}
       <p>
-        {a.start && (
-          <>
-            They begin and end at <span className="code">{a.start}</span>.{' '}
-          </>
-        )}
+        {a.rounds.some((r) => r.begins)
+          ? 'Each begins and ends where its zone is handed totes. '
+          : a.start && (
+              <>
+                They begin and end at <span className="code">{a.start}</span>.{' '}
+              </>
+            )}
         {idle > 0 && `${idle === 1 ? 'One picker has' : `${idle} pickers have`} nothing to walk. `}
         {a.over_even > 0 && `Whoever walks most walks ${a.over_even} % more than an even share.`}
       </p>
@@ -197,7 +199,7 @@ function lines(a: View, map: Shape['SiteMap'], shown: Shown): { lines: Line[]; t
   if (!one) return { lines: drawn, tags: [] }
   const place = new Map(map.code.map((code, k) => [code, k]))
   const colour = kindHue(of.get(one.no) ?? 0)
-  const stops = [a.start, ...one.bins].flatMap((code, k): Label[] => {
+  const stops = [one.begins || a.start, ...one.bins].flatMap((code, k): Label[] => {
     const at = place.get(code)
     return at === undefined
       ? []

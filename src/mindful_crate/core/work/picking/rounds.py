@@ -32,6 +32,8 @@ class Round:
     mm: int
     spots: tuple[Spot, ...]
     task: TaskNo | None = None
+    begins: BinCode | None = None
+    """Where it begins and ends, when that is where its zone is handed totes."""
 
 
 @record
@@ -86,7 +88,7 @@ def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
         rounds.append(
             Round(
                 no, task.recipe.crew, task.cart, task.orders, len({k.line for k in task.kept}), bins, task.moves[-1].at, task.walk_mm,
-                tours.corners([start if begin_at is None else begin_at, *numbers]),
+                tours.corners([start if begin_at is None else begin_at, *numbers]), begins=task.begins,
             )
         )  # fmt: skip
     pickers = _shared(rounds, most)
@@ -128,6 +130,7 @@ def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
             mm,
             tours.corners([begin_at, *numbers]),
             task.number,
+            point,
         )
         rounds.append(each)
         mine.setdefault((task.person if task.state is TaskState.TAKEN else None, each.crew), []).append(each)
