@@ -13,6 +13,7 @@ from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, TaskNo, Wa
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.tasks import Do, TaskState
 from mindful_crate.core.floor.waves import WaveState
+from mindful_crate.core.proving.chronicle import Does, chronicle
 from mindful_crate.core.proving.findings.whole import findings
 from mindful_crate.core.releasing.onward import Stop, kept_for
 from mindful_crate.core.rulebook.book import Rulebook
@@ -124,6 +125,8 @@ def test_a_cart_goes_from_zone_to_zone(rulebook: Rulebook) -> None:
     assert [play.state.bin_of(t) for t in TOTES] == [at] * 3 and play.state.ground.bins[at].zone == "PAK"
     assert on(play, TOTES[2]) == {"FEN-10": 2, "SHK-10": 6} and on(play, TOTES[0]) == {"ROPE-12": 10, "SHK-08": 4}
     assert state(play, "WR-0001") is WaveState.DONE
+    told = chronicle(play.world.log, None, lambda moment: moment.date())
+    assert [h.place for h in told if h.does is Does.OBSERVE and h.plates == (TOTES[0],)] == ["STG-11", at]
     nexts = {
         k.next
         for n in (1, 2, 3)

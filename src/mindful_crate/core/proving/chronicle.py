@@ -28,6 +28,7 @@ from mindful_crate.core.work.leaving.events import (
     TakenOffTruck,
 )
 from mindful_crate.core.work.packing.events import GoodsPacked, PlateConfirmed
+from mindful_crate.core.work.picking.events import ToteStands
 from mindful_crate.core.work.receiving.events import LineChanged, LineNoted, PlateFinished, SurplusSentBack
 from mindful_crate.core.work.sorting.events import GoodsSorted
 from mindful_crate.core.work.tasks.events import MoveDone, TaskCancelled, WorkMade
@@ -207,6 +208,10 @@ class Chronicle:
         elif e.plate and not e.goods:
             yield _made(step, Does.OBSERVE, e.at, e.by, plates=(e.plate,), about=about)
 
+    def _tote_stands(self, e: ToteStands) -> Iterator[Happening]:
+        work = self._work.get(e.task)
+        yield _made(Step.PICKING, Does.OBSERVE, e.bin, e.by, plates=(e.tote,), about=work.orders if work else ())
+
     def _sorted(self, e: GoodsSorted) -> Iterator[Happening]:
         does = Does.ADD if e.tote else Does.OBSERVE
         yield _made(
@@ -300,6 +305,7 @@ READS: dict[type, Callable[[Chronicle, Any], Iterator[Happening]]] = {
     TaskCancelled: Chronicle._cancelled,
     MoveDone: Chronicle._moved,
     GoodsSorted: Chronicle._sorted,
+    ToteStands: Chronicle._tote_stands,
     GoodsPacked: Chronicle._packed,
     PlateConfirmed: Chronicle._confirmed,
     PlateBrought: Chronicle._brought,

@@ -139,7 +139,7 @@ def stand_totes(
         check_need(state, code, tote.plate)
         if not tote.taken:
             making.event(ToteTaken(task.number, tote.plate, who))
-        making.event(ToteStands(task.number, tote.plate, code))
+        making.event(ToteStands(task.number, tote.plate, code, who))
         told.append(f"tote `{tote.plate}` of `{tote.order}`")
     return told
 

@@ -121,6 +121,7 @@ class ToteStands:
     task: TaskNo
     tote: PlateNo
     bin: BinCode
+    by: PersonId
     kind: Literal["tote_stands"] = "tote_stands"
 
 
