@@ -23,6 +23,7 @@ from tests.bench import (
     maps,
     measures,
     papers,
+    picked,
     picking,
     previews,
     receiving,
@@ -66,6 +67,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "waving": waving.waving,
     "allocating": allocating.allocating,
     "picking": picking.picking,
+    "picked": picked.picked,
 }
 
 

@@ -16,6 +16,7 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.proving.facts import facts_of
 from mindful_crate.core.proving.levels import levels_of
 from mindful_crate.core.proving.today import FLOOR
+from mindful_crate.core.record import evolve
 from mindful_crate.core.releasing.judging import row_for
 from mindful_crate.core.releasing.settling import settled
 from mindful_crate.core.rulebook.book import Rulebook
@@ -39,6 +40,25 @@ def kept(play: Play, number: str) -> int:
 
 def takes_back(play: Play, number: str, why: str = "the truck is broken") -> Play:
     return play.do(acts.UndoRelease(OrderNo(number), why))
+
+
+def test_a_dry_run_says_what_would_happen_and_changes_nothing(ground: Ground, rulebook: Rulebook) -> None:
+    """Its answer is the one that the release then gives, with shipments, waves and tasks by the numbers they get; nothing else is another than before. What
+    may not go is refused alike."""
+    play = Play(new_world(ground, rulebook))
+    asked(play, order("SO-1", 5), order("SO-2", 8, date(2026, 3, 5)), order("SO-3", 10**6))
+    before = play.state.kept()
+    says = (
+        releases(play, "SO-1", "SO-2", "SO-3", dry=True)
+        .done("Only tried, nothing was done", "2 of 3 orders", "Wave `WR-0001`")
+        .last.says
+    )
+    assert play.last.outcome.events == ()  # type: ignore[union-attr]
+    assert evolve(play.state.kept(), seq=before.seq, clock=before.clock) == before
+    refused = releases(play, "SO-3", dry=True).last.outcome
+    assert refused == releases(play, "SO-3").last.outcome
+    assert says.endswith(releases(play, "SO-1", "SO-2", "SO-3").done().last.says) and kept(play, "SO-1") == 5
+    assert not broken(play.state)
 
 
 def test_released_taken_back_and_released_again(ground: Ground, rulebook: Rulebook) -> None:

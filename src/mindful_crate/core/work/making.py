@@ -95,6 +95,21 @@ class Making:
             del self.events[events:], self.trails[trails:]
             raise
 
+    @contextmanager
+    def tried(self) -> Iterator[None]:
+        """All that is made within is taken back at the end, whatever happens: only what was said of it stays."""
+        mark, events, trails, whole = (
+            len(self._state.journal.lines),
+            len(self.events),
+            len(self.trails),
+            len(self.whole),
+        )
+        try:
+            yield
+        finally:
+            self._state.journal.back_to(mark)
+            del self.events[events:], self.trails[trails:], self.whole[whole:]
+
 
 def _borne(state: State, series: str, text: str) -> bool:
     """Does something bear this number? Only plates come from elsewhere: as stock, announced, or under a label. A receipt of

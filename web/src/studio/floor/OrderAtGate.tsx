@@ -104,7 +104,7 @@ export function OrderAtGate(props: {
         {waits && o.stands !== 'stop' && may('release_orders') && (
           <Button
             variant="contained"
-            onClick={() => act({ kind: 'release_orders', orders: [order], warned: true, whole: false })}
+            onClick={() => act({ kind: 'release_orders', orders: [order], warned: true, whole: false, dry: false })}
           >
             Release it
           </Button>

@@ -53,11 +53,12 @@ export default function Release({ me }: { me: Shape['Me'] }) {
   const may = mayDo(me, chosen.world, 'release_orders')
   const open = orders.filter((o) => MAY_BE_ASKED.includes(o.stands)).map((o) => o.judged.order)
   const keys = ticked.filter((k) => open.includes(k))
-  const asked = (numbers: string[], whole: boolean): Act => ({
+  const asked = (numbers: string[], whole: boolean, dry = false): Act => ({
     kind: 'release_orders',
     orders: numbers,
     warned: !whole,
     whole,
+    dry,
   })
   const one = orders.find((o) => o.judged.order === query.get('order')) ?? orders[0]
   const every = ORDER.reduce((n, s) => n + (view.data?.counts[s] ?? 0), 0)
@@ -104,6 +105,13 @@ export default function Release({ me }: { me: Shape['Me'] }) {
                 <>
                   <Button variant="contained" disabled={!keys.length} onClick={() => act(asked(keys, false))}>
                     {keys.length ? `Release ${keys.length}` : 'Release'}
+                  </Button>
+                  <Button
+                    disabled={!keys.length}
+                    onClick={() => act(asked(keys, false, true))}
+                    title="Says which may go, into which shipments, waves and tasks; nothing is released"
+                  >
+                    What would happen
                   </Button>
                   <Button
                     disabled={!view.data.whole.length}

@@ -19,7 +19,7 @@ function SomethingToPick({ world, done }: { world: string; done: () => void }) {
     for (const o of orders) if (!o.confirmed) await act.mutateAsync({ kind: 'confirm_order', order: o.number })
     await act.mutateAsync({ kind: 'wait', seconds: 60 })
     const numbers = orders.map((o) => o.number)
-    await act.mutateAsync({ kind: 'release_orders', orders: numbers, warned: true, whole: false })
+    await act.mutateAsync({ kind: 'release_orders', orders: numbers, warned: true, whole: false, dry: false })
     const board = await got(client.GET('/api/worlds/{id}/waves', { params: { path: { id: world } } }))
     for (const w of board.awaited)
       await act.mutateAsync({ kind: 'make_wave', plan: w.plan, orders: w.plan ? [] : w.orders })

@@ -39,7 +39,8 @@ from mindful_crate.core.work.putting.checks import request_for
 WAITED_FOR = 60
 """Up to so many orders are split over carts better than by savings alone, while somebody waits."""
 IMPROVED = 400
-"""Rounds of improving those."""
+"""Rounds of improving those, where two cross aisles bound one block; of several blocks a tour costs more, about as the square of how many they are, and fewer are
+tried."""
 
 
 @record
@@ -312,7 +313,8 @@ def _carts(state: State, loose: list[_Asked], method: Method, plan: WavePlan | N
     else:
         try:
             wave = Wave(orders, Rounds(tours_of(state.ground, state.settings.site), start), Caps(most))
-            carts = wave.shortest_found(IMPROVED if len(orders) <= WAITED_FOR else 0).carts
+            blocks = max(1, len(state.ground.sites[state.settings.site].cross_aisles) - 1)
+            carts = wave.shortest_found(IMPROVED // blocks**2 if len(orders) <= WAITED_FOR else 0).carts
         except Refusal:  # one of them cannot be walked to: they are put together as they come
             carts = _as_they_come([o.totes for o in orders], most)
     return {OrderNo(orders[n].order): k for k, cart in enumerate(carts, start=1) for n in cart}

@@ -345,12 +345,7 @@ def _tote_missing(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     """A tote that was handed on and is not there: what is in it is short, like a plate that is not found."""
     task = mine(state, act.task, stamp)
     tote, why = handed_tote(task, act.tote), reason(act.why)
-    parts = [
-        Serves(LineKey(tote.order, no), p.goods.quantity)
-        for no, numbers in state.reservations.lines_of(tote.order) for n in numbers
-        for p in state.reservations[n].parts if p.plate == tote.plate
-    ]  # fmt: skip
-    move = Move(0, Do.TAKE, tote.came, (), tote.plate, serves=line_by_line(parts))
+    move = Move(0, Do.TAKE, tote.came, (), tote.plate, serves=looking.served_by(state, tote))
     missing = state.all_goods(tote.plate)
     lost = given_up_of(state, making, move)
     doubted(state, making, move, missing, stamp)

@@ -7,7 +7,7 @@ from datetime import date
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, RuleId, TaskNo, WaveNo
-from mindful_crate.core.catalog.refs import DocKind, LineKey
+from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState, Tote, line_by_line
@@ -23,6 +23,7 @@ from mindful_crate.core.rulebook.words.parts import all_of
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import brought, hold_told
 from mindful_crate.core.work.picking.events import TotesCame
+from mindful_crate.core.work.picking.looking import served_by
 from mindful_crate.core.work.picking.zoning import followers, held_now, was_waiting, zone_wave
 from mindful_crate.core.work.putting.arranging import HELD
 from mindful_crate.core.work.stamp import Stamp
@@ -101,12 +102,7 @@ def take_on(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task
     there: list[Set] = []
     for tote in totes:
         assert tote.came is not None
-        serves = [
-            Serves(LineKey(tote.order, no), p.goods.quantity)
-            for no, numbers in state.reservations.lines_of(tote.order) for n in numbers
-            for p in state.reservations[n].parts if p.plate == tote.plate
-        ]  # fmt: skip
-        there.append((tote.came, tote.plate, (), line_by_line(serves)))
+        there.append((tote.came, tote.plate, (), served_by(state, tote)))
     recipe = rulebook.recipe(task.plan.recipe)
     return _next(state, making, rulebook, stamp, task, there, len(recipe.legs) if recipe else 0)
 

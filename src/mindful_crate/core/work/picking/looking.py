@@ -10,7 +10,7 @@ from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, OrderNo, P
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task, Tote
+from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task, Tote, line_by_line
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
@@ -98,6 +98,16 @@ def tote_in_use(state: State, plate: PlateNo) -> tuple[Task, OrderNo] | None:
     """The task that somebody picks into a tote, and for which order."""
     task = state.tasks.with_tote(plate)
     return None if task is None else (task, next(t.order for t in task.going.totes if t.plate == plate))
+
+
+def served_by(state: State, tote: Tote) -> tuple[Serves, ...]:
+    """The order lines for which goods in a tote are kept, and how much."""
+    kept = (
+        Serves(LineKey(tote.order, no), part.goods.quantity)
+        for no, numbers in state.reservations.lines_of(tote.order) for number in numbers
+        for part in state.reservations[number].parts if part.plate == tote.plate
+    )  # fmt: skip
+    return line_by_line(kept)
 
 
 def goods_of(state: State, move: Move) -> tuple[Goods, ...]:

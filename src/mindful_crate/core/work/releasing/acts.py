@@ -12,11 +12,12 @@ from mindful_crate.core.record import record
 @record
 class ReleaseOrders:
     """Releases those of these orders that may go. ``warned``: also those that go with a warning. ``whole``: those alone of which all is
-    on hand."""
+    on hand. ``dry``: it is only said what would happen, with shipments, waves and tasks; nothing does."""
 
     orders: tuple[OrderNo, ...]
     warned: bool = True
     whole: bool = False
+    dry: bool = False
     kind: Literal["release_orders"] = "release_orders"
 
 

@@ -92,6 +92,14 @@ def _known(state: State, number: OrderNo) -> Order:
 def _release_orders(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReleaseOrders) -> str:
     if not act.orders:
         raise Refusal("no_orders", "No order was named.")
+    if not act.dry:
+        return _together(state, making, rulebook, stamp, act)
+    with making.tried():
+        says = _together(state, making, rulebook, stamp, act)
+    return f"Only tried, nothing was done: {says}"
+
+
+def _together(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReleaseOrders) -> str:
     orders = as_they_go([_known(state, number) for number in dict.fromkeys(act.orders)])
     for order in orders:
         claim(state, making, order, stamp.today)

@@ -65,7 +65,8 @@ def _also(why: str) -> str:
 def _orders(a: ReleaseOrders) -> str:
     which = f"`{a.orders[0]}`" if len(a.orders) == 1 else f"{len(a.orders)} orders"
     only = [w for w, so in (("whole ones only", a.whole), ("none with a warning", not a.warned)) if so]
-    return f"The office releases {which}" + (f", {' and '.join(only)}" if only else "")
+    does = "tries what would happen if it released" if a.dry else "releases"
+    return f"The office {does} {which}" + (f", {' and '.join(only)}" if only else "")
 
 
 WORDS = (
