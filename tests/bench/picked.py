@@ -178,7 +178,7 @@ def _naive_day(orders: tuple[Order, ...], lines: int) -> tuple[Lies, float]:
                 asked = no <= SAMPLE or no > lines - SAMPLE
                 began = time.perf_counter()
                 if asked:
-                    naive.lines[line.item] = [x for i, x in every if i == line.item]
+                    naive.lines[line.item] = [x for i, x in every if i == line.item and x["count"]]
                 broken += _line(naive, rules, line)
                 took += (time.perf_counter() - began) * asked
         for row in broken:
@@ -188,7 +188,7 @@ def _naive_day(orders: tuple[Order, ...], lines: int) -> tuple[Lies, float]:
         for row in naive.lines[item]:
             if row["count"]:
                 lies[row["bin"], row["plate"], item] += row["count"]
-    return lies, took / min(lines, 2 * SAMPLE)
+    return lies, took / max(1, min(lines, 2 * SAMPLE))
 
 
 def _line(naive: Naive, rules: tuple[BinRule, ...], line: OrderLine) -> list[dict[str, object]]:
@@ -216,6 +216,7 @@ def _takes(naive: Naive, item: str, code: str, plate: str, much: int) -> list[di
         if plate:
             row["broken"] = True
     assert not much, (item, code, plate)
+    naive.lines[item] = [x for x in naive.lines[item] if x["count"]]
     return there
 
 
