@@ -290,7 +290,7 @@ def test_zones_without_a_hand_over_point_are_found(rulebook: Rulebook, ground: G
     assert not found(by(rulebook, plan(Method.CLUSTER)))
 
 
-@tried(8)
+@tried(5)
 @given(st.data())
 def test_whatever_happens_on_the_way_no_tote_is_lost(data: st.DataObject) -> None:
     """Two people, shorts, totes not found, leaving, giving back, tasks let go early, a cap on what a task holds: nothing breaks, and in the end
@@ -299,7 +299,7 @@ def test_whatever_happens_on_the_way_no_tote_is_lost(data: st.DataObject) -> Non
     book = replace(BOOK, recipes=tuple(replace(r, most=most) for r in BOOK.recipes))
     play = in_zones(book, totes=data.draw(st.sampled_from([1, 2, 3])))
     hands = {"oren": play.opens("F-PICK"), "ada": play.other("ada", "H2").opens("F-PICK")}
-    for _ in range(data.draw(st.integers(10, 40))):
+    for _ in range(data.draw(st.integers(10, 30))):
         one = hands[data.draw(st.sampled_from(sorted(hands)))]
         may = {b.action for b in one.question().buttons}
         odd = sorted(may & {"short", "tote_gone", "later", "set_down_now", "give_back"})
@@ -313,17 +313,15 @@ def test_whatever_happens_on_the_way_no_tote_is_lost(data: st.DataObject) -> Non
             action = data.draw(st.sampled_from(odd))
             one.press(action)
             if not isinstance(one.last and one.last.outcome, Done):
-                one.refused(
-                    "confirm_first"
-                )  # some were counted one by one: what is there is confirmed before the rest is said to be short
+                one.refused("confirm_first")  # some were counted one by one
                 answers(one)
             elif action in ("short", "tote_gone"):
                 one.scan("not found").done()
             elif action == "set_down_now":
                 one.scan(one.question().expect or "STG-10").done()
+            assert broken(play.state) == []
         else:
             answers(one)
-        assert broken(play.state) == []
     for one in hands.values():
         while answers(one):
             pass
