@@ -14,6 +14,7 @@ from mindful_crate.store.db import Database
 from mindful_crate.store.loaded import Loaded, Who
 from tests.faults.killing import run
 from tests.faults.simulator import POINTS, Killed, Mortal, Simulation, simulate
+from tests.faults.waves import picked_through
 
 
 @pytest.fixture(scope="module")
@@ -78,6 +79,12 @@ def test_two_waves_at_once_share_no_order(database: Database) -> None:
     assert "of Haulage" in waves[0] and waves[1] == "No released order waits for Haulage."
     with database.transaction() as conn, Mortal(database).reading(conn, run.world) as w:
         assert broken(w.state) == [] and len(w.state.waves) == 1
+
+
+def test_waves_of_every_method_are_picked_whatever_dies(database: Database) -> None:
+    """A wave together, on a cart, order by order and from zone to zone, by three handsets: each line is fetched once, and no tote holds goods of nobody."""
+    answers, tasks = picked_through(database, 5, 4, 3)
+    assert answers > 20 and tasks > 4
 
 
 def test_a_seed_repeats(database: Database) -> None:
