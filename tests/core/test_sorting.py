@@ -136,6 +136,23 @@ def test_what_is_not_there_is_fetched_elsewhere_or_stays_open(rulebook: Rulebook
     play.do(acts.SortShort(STATION, "again")).refused("nothing_to_sort")
 
 
+def test_what_is_short_is_what_was_asked_about(rulebook: Rulebook) -> None:
+    """While somebody types why, another sorts it, or all that was left: nothing else is short for it, here or where she sorts next."""
+    play = fetched(rulebook, order("SO-1", ("SHK-08", 4)), order("SO-2", ("SHK-08", 3)))
+    other = Play(play.world, "mara", "H2").opens("F-SORT").scan("STG-10")
+    play.opens("F-SORT").scan("STG-10").scan(bar("SHK-08")).press("sort_short").asks("reason", "for `SO-1` not there")
+    other.scan(bar("SHK-08")).press("confirm").scan("SRT-1-A").done("SO-1")
+    play.scan("gone").refused("nothing_to_sort", "SO-1/1")
+    play.press("no").asks("sort_count").press("sort_short").asks("reason", "for `SO-2` not there").press("no")
+    third = Play(play.world, "ada", "H3").opens("F-SORT").scan("STG-10")
+    third.press("sort_short").asks("reason", "3 pieces of Bow shackle 8 mm for `SO-2`")
+    other.scan(bar("SHK-08")).press("confirm").scan("SRT-1-B").done("All of `STG-10` is sorted")
+    third.scan("gone").refused("nothing_to_sort")
+    third.press("no").asks("sort_at")
+    assert not [r for r in play.state.reservations.values() if r.missed_by]
+    sound(play)
+
+
 def test_two_people_sort_one_batch(rulebook: Rulebook) -> None:
     """What somebody else sorted meanwhile is asked for no more: the next item is, or where to sort, and nothing is doubled."""
     play = fetched(rulebook, *(order(f"SO-{n}", ("SHK-08", 1), ("ROPE-06", n)) for n in (1, 2)))

@@ -221,6 +221,10 @@ def test_who_leaves_in_the_middle_leaves_the_totes_where_they_stand(rulebook: Ru
     play.asks("pick_at").press("set_down_now").asks("set_at").scan("STG-11").done("1 stop", "left for whoever goes on")
     sound(play)
     assert play.state.tasks[shelves].held  # not all of it is there yet
+    ways = kept_for(play.state, play.world.rulebook, play.state.order(OrderNo("SO-3")))
+    assert {k.next for k in ways} == {Stop.PICK}  # nobody packs what stands half picked
+    play.press("leave")
+    play.opens("F-MOVEPLATES").scan(TOTES[1]).refused("has_task", reserve).press("leave")
     ada = play.other("ada", "H2")
     ada.opens("F-PICK").scan(reserve).done("1 stop").asks("pick_at")
     while answers(ada):

@@ -127,11 +127,6 @@ class Tasks:
         known = self._totes.get(plate)
         return self[next(iter(known))] if known else None
 
-    def is_handed(self, plate: PlateNo) -> bool:
-        """Does a tote with goods go on to more of its order, in another zone?"""
-        known = self._totes.get(plate)
-        return known is not None and any(t.came and t.plate == plate for n in known for t in self.going[n].totes)
-
     def following(self, plates: Iterable[PlateNo], receipts: Iterable[ReceiptNo]) -> list[Task]:
         """The tasks that have not ended of whole plates, or of loose goods of receipts, by number."""
         found = {n for plate in plates for _, _, n in self.plans.of_plate.get(plate, ())}

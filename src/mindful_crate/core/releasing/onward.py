@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import loose_load
 from mindful_crate.core.floor.plates import Holder
 from mindful_crate.core.floor.reservations import Reserved
-from mindful_crate.core.floor.standing import at_station, lying_on, purpose_of, stands_in
+from mindful_crate.core.floor.standing import at_station, is_handed, lying_on, purpose_of, stands_in
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
@@ -111,7 +111,7 @@ def next_stop(state: State, way: Way, order: OrderNo, part: Reserved) -> Stop:
         return Stop.SHIP
     if part.task is not None or not at_station(state, part):
         return Stop.PICK
-    if part.plate is not None and state.tasks.is_handed(part.plate):
+    if part.plate is not None and is_handed(state, part.plate):
         return Stop.PICK  # more of its order is put into that tote, in another zone
     if part.plate is None and way.has(Station.SORT) and purpose_of(state, part.bin) is not ZonePurpose.SORT:
         return Stop.SORT

@@ -87,28 +87,28 @@ class Making:
     @contextmanager
     def unless_refused(self) -> Iterator[None]:
         """What is made within is taken back when it is refused; the refusal goes on."""
-        mark, events, trails = len(self._state.journal.lines), len(self.events), len(self.trails)
+        before = self._so_far()
         try:
             yield
         except Refusal:
-            self._state.journal.back_to(mark)
-            del self.events[events:], self.trails[trails:]
+            self._back_to(*before)
             raise
 
     @contextmanager
     def tried(self) -> Iterator[None]:
         """All that is made within is taken back at the end, whatever happens: only what was said of it stays."""
-        mark, events, trails, whole = (
-            len(self._state.journal.lines),
-            len(self.events),
-            len(self.trails),
-            len(self.whole),
-        )
+        before = self._so_far()
         try:
             yield
         finally:
-            self._state.journal.back_to(mark)
-            del self.events[events:], self.trails[trails:], self.whole[whole:]
+            self._back_to(*before)
+
+    def _so_far(self) -> tuple[int, int, int, int]:
+        return len(self._state.journal.lines), len(self.events), len(self.trails), len(self.whole)
+
+    def _back_to(self, mark: int, events: int, trails: int, whole: int) -> None:
+        self._state.journal.back_to(mark)
+        del self.events[events:], self.trails[trails:], self.whole[whole:]
 
 
 def _borne(state: State, series: str, text: str) -> bool:

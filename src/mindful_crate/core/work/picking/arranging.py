@@ -236,33 +236,31 @@ def _zone_by_zone(
     state: State, book: Rulebook, loose: list[_Asked], carts: dict[OrderNo, int], today: date, seen: Seen | None
 ) -> list[PickTask]:
     """Of each cart a task in each zone, in the order of the walk: all but the last set its totes down where the next zone is handed them."""
-    zones, bins = state.ground.zones, state.ground.bins
+    ground = state.ground
     by_cart: dict[tuple[object, ...], list[_Asked]] = {}
     for each in loose:
         by_cart.setdefault((carts.get(each.order.number, 0), each.station), []).append(each)
     tasks: list[PickTask] = []
     for of_cart in by_cart.values():
         parts: dict[tuple[str, str], list[_Asked]] = {}
-        for each in sorted(of_cart, key=lambda a: bins[a.kept.bin].walk):
-            parts.setdefault((bins[each.kept.bin].zone, each.recipe.id), []).append(each)
+        for each in sorted(of_cart, key=lambda a: ground.bins[a.kept.bin].walk):
+            parts.setdefault((ground.bins[each.kept.bin].zone, each.recipe.id), []).append(each)
         chunks: list[tuple[_Asked, list[Kept]]] = []
         for part in parts.values():
             ordered = _in_order(state, part)
             of = {id(a.kept): a for a in ordered}
-            for chunk in capped([a.kept for a in ordered], part[0].recipe.most, state.ground):
+            for chunk in capped([a.kept for a in ordered], part[0].recipe.most, ground):
                 chunks.append((of.get(id(chunk[0])) or part[0], chunk))
+        zones = [ground.zones[ground.bins[first.kept.bin].zone] for first, _ in chunks]
         for n, (first, chunk) in enumerate(chunks):
-            cart = carts.get(first.order.number, 0)
-            begins_at = zones[bins[first.kept.bin].zone].hand_over
-            if n + 1 == len(chunks):
-                task = _task(state, book, chunk, first, Method.ZONES, cart, today, seen)
-            else:
-                to = zones[bins[chunks[n + 1][0].kept.bin].zone].hand_over
-                task = _task(state, book, chunk, first, Method.ZONES, cart, today, seen, on_to=(to,))
-            stops = [k.bin for k in chunk]
-            whole = [*([begins_at] if begins_at else []), *stops, *([to] if (to := task.moves[-1].at) else [])]
-            walk = _walked(state, whole, first=begins_at) if begins_at else task.walk_mm
-            tasks.append(evolve(task, handed=n > 0, begins=begins_at, walk_mm=walk))
+            on_to = (zones[n + 1].hand_over,) if n + 1 < len(chunks) else None
+            cart, begins_at = carts.get(first.order.number, 0), zones[n].hand_over
+            task = _task(state, book, chunk, first, Method.ZONES, cart, today, seen, on_to)
+            if begins_at is not None:
+                to = task.moves[-1].at
+                walk = _walked(state, [*(k.bin for k in chunk), *([to] if to else [])], begins_at)
+                task = evolve(task, begins=begins_at, walk_mm=walk)
+            tasks.append(evolve(task, handed=n > 0))
     return tasks
 
 

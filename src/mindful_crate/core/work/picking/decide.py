@@ -50,12 +50,12 @@ def _pick_in_office(state: State, making: Making, _: Rulebook, stamp: Stamp, act
         return f"Task `{task.number}` is picked by @{stamp.who}, and still to be set down."
     places = [m for m in state.tasks[task.number].going.remaining if m.do is Do.PLACE]
     at: dict[BinCode, None] = {}
-    if looking.has_totes(task):
+    if totes := [t for t in task.going.totes if t.came]:
         along = act.bin or looking.set_at(task)
         if along is None:
             raise Refusal("no_bin", "No rule says where it is brought: say where it was set down.", "bin")
         check_place(state, along)
-        stand_totes(state, making, state.tasks[task.number], along, stamp.who)
+        stand_totes(state, making, task, totes, along, stamp.who)
         at[along] = None
     for move in places:
         code = act.bin or move.at

@@ -130,12 +130,11 @@ def _take_tote(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Tak
 
 
 def stand_totes(
-    state: State, making: Making, task: Task, code: BinCode, who: PersonId, *, all_of_them: bool = True
+    state: State, making: Making, task: Task, totes: Iterable[Tote], code: BinCode, who: PersonId
 ) -> list[str]:
-    """The totes that were handed on to a task stand in a bin now; those that were never scanned too, unless only what was taken up is set down. What is
-    said of them."""
+    """Totes that were handed on to a task stand in a bin now, those that were never scanned too; what is said of them."""
     told = []
-    for tote in (t for t in task.going.totes if t.came and (t.taken or all_of_them)):
+    for tote in totes:
         check_need(state, code, tote.plate)
         if not tote.taken:
             making.event(ToteTaken(task.number, tote.plate, who))
@@ -202,13 +201,13 @@ def _place(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     check_place(state, act.bin)
     places = [(m, g) for m in task.going.remaining if m.do is Do.PLACE and (g := ready(state, task, m)) is not None]
     left = len(looking.takes(task))
-    along = any(t.taken for t in task.going.totes) or (not left and looking.waiting_totes(task))
-    if not places and not along:
+    totes = [t for t in task.going.totes if t.taken or (t.came and not left)]
+    if not places and not totes:
         raise Refusal("nothing_in_hand", f"Nothing of task `{task.number}` is in your hands.")
     if left and not act.leave:
         are = "is" if left == 1 else "are"
         raise Refusal("not_all", f"{counted(left, 'stop')} of task `{task.number}` {are} still to be fetched.")
-    told = stand_totes(state, making, task, act.bin, stamp.who, all_of_them=not left)
+    told = stand_totes(state, making, task, totes, act.bin, stamp.who)
     for move, goods in places:
         told.append(set_down(state, making, state.tasks[task.number], move, goods, act.bin, stamp, act.reason))
     now = state.tasks[task.number]
@@ -316,17 +315,8 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
     """What is not there is kept for nobody until somebody has counted it; its lines look elsewhere, or stay open."""
     task = mine(state, act.task, stamp)
     move, why = take_of(task, act.move), reason(act.why)
-    assert move.at is not None
-    missing = looking.goods_of(state, move)
-    lost = given_up_of(state, making, move)
-    doubted(state, making, move, missing, stamp)
+    missing, lost, found = _not_there(state, making, rulebook, stamp, task, move, why, act.other_bin)
     item = state.ground.items[missing[0].item]
-    promise_anew(state, making, item.code, [s.line for s in lost], stamp.today)
-    found = elsewhere(state, making, rulebook, stamp, lost) if act.other_bin else []
-    remaining, moves = _replanned(task, move, missing, lost, found)
-    making.event(MoveShort(task.number, move.no, stamp.who, move.at, missing, why, remaining, moves))
-    if not remaining and not looking.has_totes(task):
-        making.event(TaskCancelled(task.number, f"nothing of it was there: {why}"))
     much = item.told(sum(g.quantity for g in missing))
     says = (
         f"{much} of {item.name} are short in `{move.at}`: {why}. Nobody is sent there for them until they are counted."
@@ -346,22 +336,31 @@ def _tote_missing(state: State, making: Making, rulebook: Rulebook, stamp: Stamp
     task = mine(state, act.task, stamp)
     tote, why = handed_tote(task, act.tote), reason(act.why)
     move = Move(0, Do.TAKE, tote.came, (), tote.plate, serves=looking.served_by(state, tote))
-    missing = state.all_goods(tote.plate)
-    lost = given_up_of(state, making, move)
-    doubted(state, making, move, missing, stamp)
-    items = list(dict.fromkeys(g.item for g in missing))
-    for item in items:
-        promise_anew(state, making, item, [s.line for s in lost], stamp.today)
-    found = elsewhere(state, making, rulebook, stamp, lost) if act.other_bin else []
-    assert tote.came is not None
-    remaining, moves = _replanned(task, move, missing, lost, found)
-    making.event(MoveShort(task.number, 0, stamp.who, tote.came, missing, why, remaining, moves, tote.plate))
+    missing, _, found = _not_there(state, making, rulebook, stamp, task, move, why, act.other_bin)
     says = f"Tote `{tote.plate}` of `{tote.order}` with {goods_text(state, missing)} is not in `{tote.came}`: {why}. Until it is counted nobody uses what was in it."
-    if not remaining and not looking.has_totes(state.tasks[task.number]):
-        making.event(TaskCancelled(task.number, f"nothing of it was there: {why}"))
     if found:
         return said(says, f"Fetch {_told(state, found)} instead.")
+    items = dict.fromkeys(g.item for g in missing)
     return said(says, ask_for_orders(state, making, rulebook, stamp, items) if act.other_bin else "")
+
+
+def _not_there(
+    state: State, making: Making, rulebook: Rulebook, stamp: Stamp, task: Task, move: Move, why: str, other_bin: bool
+) -> tuple[tuple[Goods, ...], tuple[Serves, ...], list[Kept]]:  # fmt: skip
+    """What a take, or a tote that was handed on, is to bring is not there: the goods, how much of which line is lost, and what is fetched elsewhere
+    instead."""
+    assert move.at is not None
+    missing, lost = looking.goods_of(state, move), given_up_of(state, making, move)
+    doubted(state, making, move, missing, stamp)
+    for item in dict.fromkeys(g.item for g in missing):
+        promise_anew(state, making, item, [s.line for s in lost], stamp.today)
+    found = keep_elsewhere(state, making, rulebook, stamp, lost) if other_bin else []
+    remaining, moves = _replanned(task, move, missing, lost, found)
+    tote = move.plate if move.no == 0 else None
+    making.event(MoveShort(task.number, move.no, stamp.who, move.at, missing, why, remaining, moves, tote))
+    if not remaining and not looking.has_totes(state.tasks[task.number]):
+        making.event(TaskCancelled(task.number, f"nothing of it was there: {why}"))
+    return missing, lost, found
 
 
 def _told(state: State, found: Iterable[Kept]) -> str:
@@ -410,7 +409,7 @@ def doubted(state: State, making: Making, move: Move, missing: tuple[Goods, ...]
             making.event(StockReserved(number, says, goods.item, (held,), missed_by=stamp.who))
 
 
-def elsewhere(
+def keep_elsewhere(
     state: State, making: Making, rulebook: Rulebook, stamp: Stamp, lost: Iterable[Serves]
 ) -> list[Kept]:  # fmt: skip
     """What the rules find for these lines in other bins; it is kept for them now."""

@@ -9,6 +9,7 @@ from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, PlateNo, RuleId, TaskNo, WaveNo
 from mindful_crate.core.catalog.refs import DocKind
 from mindful_crate.core.floor.plates import Holder
+from mindful_crate.core.floor.standing import zone_wave
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Serves, Task, TaskState, Tote, line_by_line
 from mindful_crate.core.floor.waves import Wave
@@ -24,7 +25,7 @@ from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import brought, hold_told
 from mindful_crate.core.work.picking.events import TotesCame
 from mindful_crate.core.work.picking.looking import served_by
-from mindful_crate.core.work.picking.zoning import followers, held_now, was_waiting, zone_wave
+from mindful_crate.core.work.picking.zoning import followers, held_now, was_waiting
 from mindful_crate.core.work.putting.arranging import HELD
 from mindful_crate.core.work.stamp import Stamp
 from mindful_crate.core.work.tasks.events import MoveDone, TaskCancelled, TaskHeld, WorkMade

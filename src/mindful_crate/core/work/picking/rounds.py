@@ -83,12 +83,13 @@ def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
             unwalked.append(no)
             continue
         bins = _bins(task)
-        begin_at = tours.network.number(task.begins) if task.begins else start
+        begin_at = tours.network.number(task.begins) if task.begins else None
+        begin_at = start if begin_at is None else begin_at
         numbers = [n for code in bins if (n := tours.network.number(code)) is not None]
         rounds.append(
             Round(
                 no, task.recipe.crew, task.cart, task.orders, len({k.line for k in task.kept}), bins, task.moves[-1].at, task.walk_mm,
-                tours.corners([start if begin_at is None else begin_at, *numbers]), begins=task.begins,
+                tours.corners([begin_at, *numbers]), begins=task.begins,
             )
         )  # fmt: skip
     pickers = _shared(rounds, most)
@@ -97,8 +98,8 @@ def rounds_of(state: State, tasks: Sequence[PickTask], most: int) -> WaveRounds:
 
 
 def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
-    """What is still to be walked of a wave at work: by whoever has begun it, from where the pickers begin, or totes are handed over; of what nobody has taken each crew has a row of its
-    own, after those. Refused when there is no such wave."""
+    """What is still to be walked of a wave at work: by whoever has begun it, from where the pickers begin, or where its zone is handed
+    totes; of what nobody has taken each crew has a row of its own, after those. Refused when there is no such wave."""
     known = state.waves.get(wave)
     if known is None:
         raise Refusal("unknown_wave", f"There is no wave `{wave}`.", "wave")
@@ -112,7 +113,8 @@ def rounds_at_work(state: State, wave: WaveNo) -> WaveRounds:
         bins = tuple(dict.fromkeys(bin_now(state, m.plate, m.at) for m in takes if m.at is not None))
         numbers = [n for code in bins if (n := tours.network.number(code)) is not None]
         point = state.ground.zones[state.ground.bins[bins[0]].zone].hand_over if known.method is Method.ZONES else None
-        begin_at = (tours.network.number(point) if point else None) or start
+        begin_at = tours.network.number(point) if point else None
+        begin_at = start if begin_at is None else begin_at
         mm = tours.length([begin_at, *numbers]) if begin_at is not None and len(numbers) == len(bins) else NOWHERE
         if begin_at is None or mm >= NOWHERE:
             unwalked.append(no)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from mindful_crate.core.catalog.ids import TaskNo, WaveNo
-from mindful_crate.core.catalog.refs import DocKind
+from mindful_crate.core.catalog.ids import TaskNo
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.floor.waves import Wave
@@ -45,9 +44,10 @@ def held_now(state: State, rulebook: Rulebook, task: Task) -> str:
 
 def with_chain(state: State, wave: Wave, tasks: Iterable[Task]) -> list[Task]:
     """Some tasks of a wave with those that hand totes on to them, or get them from them, as far as they have not ended."""
-    mine = {t.number for t in tasks}
+    some = list(tasks)
     if wave.method is not Method.ZONES:
-        return [state.tasks[n] for n in wave.tasks if n in mine]
+        return some
+    mine = {t.number for t in some}
     every = [state.tasks[n] for n in wave.tasks]
     for along in (every, every[::-1]):
         for each in along:
@@ -55,13 +55,6 @@ def with_chain(state: State, wave: Wave, tasks: Iterable[Task]) -> list[Task]:
             if behind is not None and {each.number, behind} & mine:
                 mine |= {each.number, behind}
     return [t for t in every if t.number in mine and not t.state.ended]
-
-
-def zone_wave(state: State, task: Task) -> Wave | None:
-    """The wave of a task, when it is picked from zone to zone."""
-    number = next((WaveNo(r.number) for r in task.plan.about if r.kind is DocKind.WAVE), None)
-    wave = state.waves.get(number) if number else None
-    return wave if wave is not None and wave.method is Method.ZONES else None
 
 
 def followers(state: State, wave: Wave, number: TaskNo) -> list[Task]:

@@ -19,7 +19,14 @@ from mindful_crate.core.work import numbered
 from mindful_crate.core.work.covering.decide import promise_anew
 from mindful_crate.core.work.making import Making, said
 from mindful_crate.core.work.picking.arranging import Kept
-from mindful_crate.core.work.picking.doing import check_empty, check_need, doubted, elsewhere, given_up_of, tote_kind
+from mindful_crate.core.work.picking.doing import (
+    check_empty,
+    check_need,
+    doubted,
+    given_up_of,
+    keep_elsewhere,
+    tote_kind,
+)
 from mindful_crate.core.work.picking.keeping import keep_where
 from mindful_crate.core.work.picking.looking import check_pieces
 from mindful_crate.core.work.refilling.asking import ask_for_orders
@@ -109,12 +116,8 @@ def _short(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: 
         lines_of.setdefault(each.goods.item, []).append(each.line)
     for item, lines in lines_of.items():
         promise_anew(state, making, item, lines, stamp.today)
-    items = state.ground.items
-    told = [
-        f"{items[x.goods.item].told(x.goods.quantity)} of {items[x.goods.item].name} for `{x.line.order}`" for x in mine
-    ]
     are = "is" if len(mine) == 1 and mine[0].goods.quantity == 1 else "are"
-    says = f"{few(told)} {are} not in `{act.at}`: {why}. Until that is counted nobody uses it."
+    says = f"{few(looking.told(state, mine))} {are} not in `{act.at}`: {why}. Until that is counted nobody uses it."
     if act.other_bin:
         says = said(says, *_fetched_elsewhere(state, making, rulebook, stamp, lost))
     waits = ask_for_orders(state, making, rulebook, stamp, list(lines_of)) if act.other_bin else ""
@@ -127,7 +130,7 @@ def _fetched_elsewhere(
     state: State, making: Making, rulebook: Rulebook, stamp: Stamp, lost: dict[LineKey, int]
 ) -> Iterator[str]:
     """Tasks, of the wave of each order, for what the rules find in other bins; ``lost`` is what is still lacking then. What is said of them."""
-    found = elsewhere(state, making, rulebook, stamp, [Serves(line, much) for line, much in lost.items()])
+    found = keep_elsewhere(state, making, rulebook, stamp, [Serves(line, much) for line, much in lost.items()])
     of_wave: dict[WaveNo, list[Kept]] = {}
     for kept in found:
         lost[kept.line] -= kept.quantity

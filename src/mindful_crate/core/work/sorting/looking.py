@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from mindful_crate.core.catalog.amounts import Goods, all_more
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PlateNo
@@ -47,6 +47,14 @@ def waits_at(state: State, code: BinCode, item: ItemCode | None = None) -> list[
     return [
         ToSort(line, evolve(seen, quantity=sum(k.quantity for k in kinds)), kinds)
         for (line, seen), kinds in found.items()
+    ]
+
+
+def told(state: State, some: Iterable[ToSort]) -> list[str]:
+    """How much of what, and for which order, each in words."""
+    items = state.ground.items
+    return [
+        f"{items[x.goods.item].told(x.goods.quantity)} of {items[x.goods.item].name} for `{x.line.order}`" for x in some
     ]
 
 

@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from mindful_crate.core.catalog.ids import BinCode
 from mindful_crate.core.catalog.places import ZonePurpose
+from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.answers import Answers, Doubt
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.plates import Card, in_bin, on_plate
@@ -25,7 +26,7 @@ from mindful_crate.core.work.sorting import looking
 from mindful_crate.core.work.sorting.acts import SortInto, SortShort
 from mindful_crate.core.work.sorting.decide import DECIDES
 from mindful_crate.core.work.sorting.events import GoodsSorted, SortingShort
-from mindful_crate.core.work.sorting.prompts import GONE, PROMPTS, STATION, TOTE, WALL, next_one
+from mindful_crate.core.work.sorting.prompts import ALL, GONE, PROMPTS, STATION, TOTE, WALL, next_one
 from mindful_crate.core.work.stamp import At
 from mindful_crate.core.work.waving.working import few
 
@@ -45,14 +46,11 @@ class NotAmongThem(ButtonKind):
         return "Not there" if next_one(ctx, answers) else "Nothing more is there"
 
     def pressed(self, ctx: Context, dialogue: Dialogue, line: int | None, count: str | None) -> Step:
-        found, items = next_one(ctx, dialogue.answers), ctx.ground.items
+        found = next_one(ctx, dialogue.answers)
         left = [found] if found else looking.waits_at(ctx.state, dialogue.answers.known(STATION))
-        told = [
-            f"{items[x.goods.item].told(x.goods.quantity)} of {items[x.goods.item].name} for `{x.line.order}`"
-            for x in left
-        ]
-        says = f"{few(told)} not there. Why?"
-        return Step(dialogue.answers, passed(dialogue), Doubt("reason", says, dialogue.answers.having(GONE, True)))
+        says = f"{few(looking.told(ctx.state, left))} not there. Why?"
+        gone = dialogue.answers.having(GONE, str(found.line) if found else ALL)
+        return Step(dialogue.answers, passed(dialogue), Doubt("reason", says, gone))
 
 
 class Sort(FlowKind):
@@ -79,15 +77,13 @@ class Sort(FlowKind):
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
         found, station = next_one(ctx, answers), answers.known(STATION)
-        if answers[GONE]:
-            other = ctx.flow.short is Short.OTHER_BIN
-            return SortShort(station, answers[REASON] or "", found.line if found else None, other), answers.only(
-                STATION
-            )
+        if gone := answers[GONE]:
+            line = None if gone == ALL else LineKey.from_plain(gone, "line")
+            short = SortShort(station, answers[REASON] or "", line, ctx.flow.short is Short.OTHER_BIN)
+            return short, answers.only(STATION)
         assert found is not None, "an item is asked for as long as nothing of it waits"
-        line = found.line
         much = int(answers[COUNT] or found.goods.quantity)
-        act = SortInto(station, line.order, line.line, much, answers[WALL], answers[TOTE], answers[SERIALS])
+        act = SortInto(station, found.line.order, found.line.line, much, answers[WALL], answers[TOTE], answers[SERIALS])
         return act, answers.only(STATION)
 
     def open_work(self, ctx: Context) -> int | None:

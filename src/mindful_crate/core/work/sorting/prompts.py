@@ -8,7 +8,7 @@ from itertools import islice
 from typing import Any
 
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, UnitCode, WaveNo
-from mindful_crate.core.floor.answers import Answers, flag, text
+from mindful_crate.core.floor.answers import Answers, text
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.flows import Asks, Prompt, Proposes
 from mindful_crate.core.rulebook.words.parts import counted
@@ -35,8 +35,10 @@ WALL = text("sort_place", BinCode)
 """The place of the wall that was scanned."""
 TOTE = text("sort_tote", PlateNo)
 """The tote that was scanned."""
-GONE = flag("not_among_them")
-"""What is left for the order, or of all, is not there."""
+GONE = text("not_among_them", str)
+"""The order line of which what is left is not there, or :data:`ALL`."""
+ALL = "all"
+"""Nothing of all that is left to be sorted there is there."""
 
 
 def station(ctx: Context, answers: Answers) -> BinCode | None:
@@ -60,7 +62,7 @@ class SortAtKind(PromptKind):
     lasts = (STATION,)
 
     def needed(self, ctx: Context, answers: Answers) -> bool:
-        return station(ctx, answers) is None
+        return station(ctx, answers) is None and not answers[GONE]
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers:
         if reading.kind is Read.BIN:
