@@ -232,6 +232,7 @@ function OnPaper(props: { path: `/api/worlds/${string}`; enter?: (found: Read['l
               )}
               {found.lines.length > 0 && (
                 <Button
+                  sx={{ marginBottom: 1.5 }}
                   onClick={() => {
                     enter(found.lines, by || null)
                     read.reset()

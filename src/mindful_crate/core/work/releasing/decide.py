@@ -96,7 +96,7 @@ def _release_orders(state: State, making: Making, rulebook: Rulebook, stamp: Sta
         return _together(state, making, rulebook, stamp, act)
     with making.tried():
         says = _together(state, making, rulebook, stamp, act)
-    return f"Only tried, nothing was done: {says}"
+    return f"Only tried, nothing was done. This would be the answer: {says}"
 
 
 def _together(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: ReleaseOrders) -> str:
