@@ -7,6 +7,7 @@ import json
 import os
 import platform
 import sys
+import traceback
 from collections.abc import Callable, Iterator
 
 from tests.bench import (
@@ -86,16 +87,21 @@ def main() -> int:
     parser.add_argument("--json", action="store_true")
     args = parser.parse_args()
     lines = []
+    broken = []
     for name in args.names or BENCHES:
-        for line in BENCHES[name]():
-            lines.append(line)
-            if not args.json:
-                print(line.told(), flush=True)
+        try:
+            for line in BENCHES[name]():
+                lines.append({"bench": name, **line.plain()})
+                if not args.json:
+                    print(line.told(), flush=True)
+        except Exception:  # the figures of the others are wanted all the same
+            broken.append(name)
+            print(f"The bench {name} broke off:\n{traceback.format_exc()}", file=sys.stderr)
     if args.json:
-        print(json.dumps({"machine": machine(), "lines": [line.plain() for line in lines]}, indent=1))
+        print(json.dumps({"machine": machine(), "lines": lines}, indent=1))
     else:
         print(f"\nMachine: {machine()}")
-    return 0
+    return 1 if broken else 0
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from mindful_crate.core.plain import to_plain
 from mindful_crate.demo.loader import demo_rulebook
 from tests.bench.big import few
 from tests.bench.handsets import server
-from tests.bench.measures import Line, database, settle_down
+from tests.bench.measures import Line, demo_database, settle_down
 from tests.browser.conftest import ARGS
 
 Ask = Callable[..., Any]
@@ -55,23 +55,12 @@ def _drafts(ask: Ask, many: int) -> dict[int, str]:
     return found
 
 
-def _load(dsn: str) -> None:
-    from mindful_crate.demo.loader import load
-    from mindful_crate.store.db import Database, migrate
-
-    migrate(dsn)
-    store = Database(dsn, most=2)
-    load(store)
-    store.close()
-
-
 def _taken(many: int, turns: int) -> tuple[dict[int, float], dict[int, float], int]:
     """Seconds in which a chapter of so many rules and one of few were seen again, and edited and seen; bytes of an edit."""
     from mindful_crate.api.app import create
     from tests.api.conftest import HEADER
 
-    with database() as dsn:
-        _load(dsn)
+    with demo_database() as dsn:
         app = create(dsn, "secret for the bench", None)
         client = app.test_client()
 
@@ -109,8 +98,7 @@ def _taken(many: int, turns: int) -> tuple[dict[int, float], dict[int, float], i
 def _painted(many: int) -> dict[int, float]:
     """Median milliseconds from the answer to the rows in sight on the screen, of so many rules and of few, the page at rest."""
     found = {}
-    with database() as dsn, sync_playwright() as playwright:
-        _load(dsn)
+    with demo_database() as dsn, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
         with server(dsn) as served:
             page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=f"http://127.0.0.1:{served.port}")

@@ -7,11 +7,9 @@ from collections.abc import Iterator
 
 from playwright.sync_api import sync_playwright
 
-from mindful_crate.demo.loader import load
-from mindful_crate.store.db import Database, migrate
 from tests.bench.big import few
 from tests.bench.handsets import Client, server
-from tests.bench.measures import Line, database
+from tests.bench.measures import Line, demo_database
 from tests.browser.conftest import ARGS
 
 SLOWED, PAINT_MS = 4, 1_000
@@ -29,11 +27,7 @@ PAINTED = "() => new Promise((done) => { const look = () => (window.painted ? do
 def first() -> Iterator[Line]:
     """Each time with an empty cache: a flow is open on this handset, and what it asks is painted."""
     took: list[float] = []
-    with database() as dsn, sync_playwright() as playwright:
-        migrate(dsn)
-        kept = Database(dsn, most=2)
-        load(kept)
-        kept.close()
+    with demo_database() as dsn, sync_playwright() as playwright:
         with server(dsn) as served:
             tove = Client(served.port)
             live = next(w["id"] for w in tove.ask("GET", "/api/worlds")["worlds"] if w["kind"] == "live")

@@ -30,11 +30,9 @@ from mindful_crate.core.rulebook.steps import BookingPoint
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.versions import stored
-from mindful_crate.demo.loader import load
-from mindful_crate.store.db import Database, migrate
 from tests.bench import barest, big
 from tests.bench.floor import placed, taken, work_made
-from tests.bench.measures import Line, database
+from tests.bench.measures import Line, demo_database
 from tests.serving import Server
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -208,17 +206,9 @@ def percentile(values: list[float], share: float) -> float:
     return ordered[min(len(ordered) - 1, int(len(ordered) * share))]
 
 
-def _prepared(dsn: str) -> None:
-    migrate(dsn)
-    kept = Database(dsn, most=2)
-    load(kept)
-    kept.close()
-
-
 def handsets() -> Iterator[Line]:
     """Answer times at 30 and 200 handsets, throughput against the barest route, and flatness as the log grows."""
-    with database() as dsn:
-        _prepared(dsn)
+    with demo_database() as dsn:
         with server(dsn) as served:
             port = served.port
             boss = Client(port, "ines")

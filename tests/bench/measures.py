@@ -3,6 +3,7 @@ that a busy machine slows both; ratios are of the sums."""
 
 from __future__ import annotations
 
+import atexit
 import gc
 import os
 import subprocess
@@ -12,11 +13,12 @@ import uuid
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, replace
+from functools import cache
 from typing import Any, TypeVar
 
 import orjson
 import psycopg
-from psycopg.conninfo import make_conninfo
+from psycopg.conninfo import conninfo_to_dict, make_conninfo
 
 from mindful_crate.core.catalog.goods import Item, PlateRow
 from mindful_crate.core.catalog.opening import Ground
@@ -29,6 +31,8 @@ from mindful_crate.core.placing.loads import sums_of
 from mindful_crate.core.plain import from_plain, to_plain
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import stored
+from mindful_crate.demo.loader import load
+from mindful_crate.store.db import Database, migrate
 from tests.bench import big
 from tests.bench.big import few
 from tests.bench.compare import ours
@@ -90,17 +94,37 @@ def turns(
 
 
 @contextmanager
-def database() -> Iterator[str]:
-    """A fresh database on the server the launcher names."""
+def database(like: str = "template1") -> Iterator[str]:
+    """A fresh database on the server the launcher names, a copy of one there is."""
     server = os.environ["CRATE_TEST_DATABASE"]
     name = f"crate_bench_{uuid.uuid4().hex[:8]}"
     with psycopg.connect(server, autocommit=True) as conn:
-        conn.execute(f"CREATE DATABASE {name}")
+        conn.execute(f"CREATE DATABASE {name} TEMPLATE {like}")
     try:
         yield make_conninfo(server, dbname=name)
     finally:
         with psycopg.connect(server, autocommit=True) as conn:
             conn.execute(f"DROP DATABASE {name} WITH (FORCE)")
+
+
+@cache
+def _with_demo() -> str:
+    """The name of a database with the demo loaded, which nothing is written to; it goes when this process ends."""
+    made = database()
+    dsn = made.__enter__()
+    atexit.register(made.__exit__, None, None, None)
+    migrate(dsn)
+    kept = Database(dsn, most=2)
+    load(kept)
+    kept.close()
+    return str(conninfo_to_dict(dsn)["dbname"])
+
+
+@contextmanager
+def demo_database() -> Iterator[str]:
+    """A fresh database with the demo in it."""
+    with database(like=_with_demo()) as dsn:
+        yield dsn
 
 
 def _told(size: big.Size) -> str:
@@ -301,7 +325,7 @@ def folding() -> Iterator[Line]:
 
 def storing() -> Iterator[Line]:
     """Appending a thousand entries in one statement and commit, against one by one."""
-    from mindful_crate.store.db import QUERIES, migrate
+    from mindful_crate.store.db import QUERIES
     from mindful_crate.store.past import nothing_settled
 
     log = entries(big.big_site(big.SMALL), 400)[:1_000]

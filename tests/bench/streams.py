@@ -17,8 +17,8 @@ from mindful_crate.api.doors import HASHER
 from mindful_crate.store import db
 from mindful_crate.store.db import Database
 from tests.bench import big
-from tests.bench.handsets import ROOT, Client, _prepared, percentile, server
-from tests.bench.measures import Line, database
+from tests.bench.handsets import ROOT, Client, percentile, server
+from tests.bench.measures import Line, demo_database
 from tests.serving import Server
 
 STREAMS, HALVES, PEOPLE = (40, 20, 2) if big.TINY else (2_000, 500, 60)
@@ -27,8 +27,7 @@ SCANS, TURNS = (5, 1) if big.TINY else (200, 2)
 
 def streams() -> Iterator[Line]:
     """p95 of ordinary requests with all of it held over p95 without, and the memory a stream takes."""
-    with database() as dsn:
-        _prepared(dsn)
+    with demo_database() as dsn:
         _people(dsn)
         with server(dsn) as served:
             cookies = [Client(served.port, f"p{n}").cookie for n in range(PEOPLE)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from http import HTTPStatus
 from typing import Any, Literal
 
 from pydantic import Field
@@ -59,5 +60,14 @@ class When(Answer):
     at: datetime
 
 
-PROBLEMS: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 413, 415, 422, 503), Problem)
-"""What any route may answer instead: a problem in words."""
+def _problem(status: HTTPStatus) -> dict[str, Any]:
+    schema = {"$ref": "#/components/schemas/Problem"}
+    return {"description": status.phrase, "content": {"application/problem+json": {"schema": schema}}}
+
+
+PROBLEMS: dict[Any, Any] = {
+    **{n: _problem(HTTPStatus(n)) for n in (400, 401, 403, 404, 409, 413, 415, 503)},
+    422: Problem,
+}
+"""What any route may answer instead: a problem in words. The type itself stands once, by which the document describes it: to draw
+the same schema up for each status of each route took most of a server's start."""

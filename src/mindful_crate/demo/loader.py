@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import UTC, date, datetime
+from functools import cache
 from pathlib import Path
 
 from argon2 import PasswordHasher
@@ -75,11 +76,12 @@ def demo_rules(site: SiteCode, ground: Ground) -> Rulebook:
     return starter(ground.sites[site].name, ground, site) if site in OTHERS else demo_rulebook()
 
 
-def demo_rehearsals() -> list[Rehearsal]:
+@cache
+def demo_rehearsals() -> tuple[Rehearsal, ...]:
     """The rehearsals of the demo, of all its sites, by file name."""
     folders = (FOLDER, *(HERE / folder for folder, _, _ in OTHERS.values()))
     found = [p for folder in folders for p in (folder / "rehearsals").glob("*.yaml")]
-    return [read_rehearsal(read_path(p), p.name) for p in sorted(found, key=lambda p: p.name)]
+    return tuple(read_rehearsal(read_path(p), p.name) for p in sorted(found, key=lambda p: p.name))
 
 
 def demo_letters(opening: Opening) -> list[tuple[str, Letter]]:

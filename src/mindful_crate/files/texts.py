@@ -7,8 +7,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
-import yaml
-
 from mindful_crate.core.plain import Misfit, Plain, from_plain, to_plain
 from mindful_crate.core.problem import Problem, Refusal
 from mindful_crate.core.proving import script
@@ -16,7 +14,7 @@ from mindful_crate.core.proving.script import Rehearsal
 from mindful_crate.core.rulebook import book, versions
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.matters import BUTTONS
-from mindful_crate.files.reading import Unreadable, from_yaml
+from mindful_crate.files.reading import Unreadable, from_yaml, to_yaml
 
 T = TypeVar("T")
 FIRST_YEAR, LAST_YEAR = 1970, 2300
@@ -93,9 +91,7 @@ def rulebook_text(rulebook: Rulebook) -> str:
 
 def rehearsal_text(rehearsal: Rehearsal) -> str:
     """A rehearsal as YAML; the same rehearsal gives the same text."""
-    plain = with_shape(to_plain(rehearsal), script.SHAPE)
-    text: str = yaml.safe_dump(plain, sort_keys=False, allow_unicode=True, width=110, default_flow_style=None)
-    return text
+    return to_yaml(with_shape(to_plain(rehearsal), script.SHAPE))
 
 
 def read_path(path: Path) -> str:
