@@ -27,25 +27,24 @@ PAINTED = "() => new Promise((done) => { const look = () => (window.painted ? do
 def first() -> Iterator[Line]:
     """Each time with an empty cache: a flow is open on this handset, and what it asks is painted."""
     took: list[float] = []
-    with demo_database() as dsn, sync_playwright() as playwright:
-        with server(dsn) as served:
-            tove = Client(served.port)
-            live = next(w["id"] for w in tove.ask("GET", "/api/worlds")["worlds"] if w["kind"] == "live")
-            tove.ask("POST", f"/api/worlds/{live}/commands", {"id": "begun", "act": {"kind": "open_flow", "flow": "F-RECEIVE"}, "device": "H9"})  # fmt: skip
-            name, _, token = tove.cookie.partition("=")
-            browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
-            for _ in range(few(9)):
-                address = f"http://127.0.0.1:{served.port}"
-                context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=address)
-                context.add_cookies([{"name": name, "value": token, "url": address}])
-                context.add_init_script(WATCH + "localStorage.setItem('device', 'H9')")
-                page = context.new_page()
-                context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
-                page.goto(f"/handset?world={live}")
-                at, asked = page.evaluate(PAINTED)
-                assert asked == "Which order is it?", asked
-                took.append(at)
-                context.close()
-            browser.close()
+    with demo_database() as dsn, sync_playwright() as playwright, server(dsn) as served:
+        tove = Client(served.port)
+        live = next(w["id"] for w in tove.ask("GET", "/api/worlds")["worlds"] if w["kind"] == "live")
+        tove.ask("POST", f"/api/worlds/{live}/commands", {"id": "begun", "act": {"kind": "open_flow", "flow": "F-RECEIVE"}, "device": "H9"})  # fmt: skip
+        name, _, token = tove.cookie.partition("=")
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
+        for _ in range(few(9)):
+            address = f"http://127.0.0.1:{served.port}"
+            context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=address)
+            context.add_cookies([{"name": name, "value": token, "url": address}])
+            context.add_init_script(WATCH + "localStorage.setItem('device', 'H9')")
+            page = context.new_page()
+            context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
+            page.goto(f"/handset?world={live}")
+            at, asked = page.evaluate(PAINTED)
+            assert asked == "Which order is it?", asked
+            took.append(at)
+            context.close()
+        browser.close()
     middle = sorted(took)[len(took) // 2]
     yield Line(f"the handset's first question painted, of {PAINT_MS} ms", f"processor slowed {SLOWED} times, empty cache, median of {len(took)}", middle / PAINT_MS, 1, False, f"{middle:.0f} ms, {min(took):.0f} to {max(took):.0f}")  # fmt: skip

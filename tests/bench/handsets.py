@@ -208,30 +208,29 @@ def percentile(values: list[float], share: float) -> float:
 
 def handsets() -> Iterator[Line]:
     """Answer times at 30 and 200 handsets, throughput against the barest route, and flatness as the log grows."""
-    with demo_database() as dsn:
-        with server(dsn) as served:
-            port = served.port
-            boss = Client(port, "ines")
-            worlds = [
-                boss.ask("POST", "/api/worlds", {"name": f"w{n}", "draft": "d-1"})["id"]
-                for n in range(CLIENTS if big.TINY else 20)
-            ]
-            cookie = Client(port).cookie
-            open_loop(port, cookie, big.few(10), worlds, min(3, SECONDS))
-            for many, label in ((worlds[:1], "one world"), (worlds, "20 worlds")):
-                fewer, more = (5, 10) if big.TINY else (30, 200)
-                few = open_loop(port, cookie, fewer, many, SECONDS)
-                pids = [p.pid for p in served.processes]
-                kept, before, began = _kept(dsn), processor(pids) + database_time(dsn), time.perf_counter()
-                lots = open_loop(port, cookie, more, many, SECONDS)
-                used = (processor(pids) + database_time(dsn) - before) / (time.perf_counter() - began)
-                lost = _kept(dsn) - kept - len(lots) - more  # each begins with a flow that is opened
-                yield Line(f"processors used at {more} scans a second, {label}", "servers and database", used, 1, False, f"of {os.cpu_count()}")  # fmt: skip
-                yield Line(f"scans lost, doubled or out of order at {more} a second, {label}", f"{len(lots):,} scans", abs(lost) + _disorder(dsn), 0, False)  # fmt: skip
-                p30, p200 = percentile(few, 0.95), percentile(lots, 0.95)
-                yield Line(f"p95 of {more} handsets over {fewer}, {label}", f"{SECONDS:.0f} s each", p200 / p30, 3, False, f"{p30 * 1e3:.0f} ms and {p200 * 1e3:.0f} ms")  # fmt: skip
-            yield from _processor_time(served, dsn, cookie, worlds)
-            yield from _flatness(port, dsn, boss, cookie)
+    with demo_database() as dsn, server(dsn) as served:
+        port = served.port
+        boss = Client(port, "ines")
+        worlds = [
+            boss.ask("POST", "/api/worlds", {"name": f"w{n}", "draft": "d-1"})["id"]
+            for n in range(CLIENTS if big.TINY else 20)
+        ]
+        cookie = Client(port).cookie
+        open_loop(port, cookie, big.few(10), worlds, min(3, SECONDS))
+        for many, label in ((worlds[:1], "one world"), (worlds, "20 worlds")):
+            fewer, more = (5, 10) if big.TINY else (30, 200)
+            few = open_loop(port, cookie, fewer, many, SECONDS)
+            pids = [p.pid for p in served.processes]
+            kept, before, began = _kept(dsn), processor(pids) + database_time(dsn), time.perf_counter()
+            lots = open_loop(port, cookie, more, many, SECONDS)
+            used = (processor(pids) + database_time(dsn) - before) / (time.perf_counter() - began)
+            lost = _kept(dsn) - kept - len(lots) - more  # each begins with a flow that is opened
+            yield Line(f"processors used at {more} scans a second, {label}", "servers and database", used, 1, False, f"of {os.cpu_count()}")  # fmt: skip
+            yield Line(f"scans lost, doubled or out of order at {more} a second, {label}", f"{len(lots):,} scans", abs(lost) + _disorder(dsn), 0, False)  # fmt: skip
+            p30, p200 = percentile(few, 0.95), percentile(lots, 0.95)
+            yield Line(f"p95 of {more} handsets over {fewer}, {label}", f"{SECONDS:.0f} s each", p200 / p30, 3, False, f"{p30 * 1e3:.0f} ms and {p200 * 1e3:.0f} ms")  # fmt: skip
+        yield from _processor_time(served, dsn, cookie, worlds)
+        yield from _flatness(port, dsn, boss, cookie)
 
 
 def _kept(dsn: str) -> int:
