@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import no_axe_violations, sign_in
+from tests.browser.conftest import no_axe_violations, sign_in, window
 from tests.browser.test_release import HEAD, begun
+from tests.serving import Server
 
 
 @pytest.mark.needs("I03", "I04", "I05", "I06")
@@ -190,10 +191,13 @@ def test_the_board_makes_lets_go_holds_changes_and_cancels_waves(page: Page) -> 
     expect(page.get_by_label("Chosen order")).to_contain_text("It waits for Parcels.")
 
 
-@pytest.mark.needs("A33")
-def test_an_order_is_of_a_class_by_rule_and_lists_and_plans_know_it(page: Page) -> None:
+@pytest.mark.needs("A33", "I02")
+def test_an_order_is_of_a_class_by_rule_and_lists_and_plans_know_it(
+    page: Page, browser: Browser, server: Server
+) -> None:
     """A class is made of sentences; the bench says which orders are of it, which two classes would take, and why others are not; a wave plan is for
-    it alone; the list of what may be released names it."""
+    it alone; when what the class asks for is changed elsewhere, the plan's bench says at once what the plan takes now; the list of what may be
+    released names it."""
     sign_in(page, at="/classes")
     bench = page.get_by_label("Bench")
     orders = bench.get_by_label("Orders and their classes")
@@ -228,10 +232,18 @@ def test_an_order_is_of_a_class_by_rule_and_lists_and_plans_know_it(page: Page) 
     passed = belongs.get_by_role("listitem").filter(has_text="SO-2012")
     passed.locator("summary").click()
     expect(passed).to_contain_text("Haulage: it is of no class")
+    with window(browser, server) as other:
+        sign_in(other, at="/classes")
+        other.locator("#OC-5 .word", has_text="Schools").click()
+        other.get_by_role("option", name="Shops").click()
+        other.keyboard.press("Escape")
+        expect(other.locator("#OC-5")).to_contain_text("Shops")
+    expect(passed).not_to_contain_text("it is of no class")
+    expect(passed).to_contain_text("Haulage")
     world = begun(page, "SO-2028")
     page.goto(f"/release?world={world}&order=SO-2028")
     expect(page.get_by_role("row").filter(has_text="SO-2028")).to_contain_text("Urgent")
-    for _ in range(3):
+    for _ in range(4):
         page.goto("/classes")
         page.get_by_role("button", name="Undo", exact=True).click()
     expect(made).to_have_count(0)
