@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from mindful_crate.core.catalog.ids import BinCode
 from tests.browser.conftest import no_axe_violations, scan, sign_in
 from tests.browser.test_picking import GROUND, in_the_run
 from tests.browser.test_release import HEAD, begun
@@ -258,3 +259,40 @@ def test_a_sheet_counted_on_paper_is_brought_in_and_entered(page: Page) -> None:
     page.get_by_role("button", name="Enter those that are right").click()
     expect(page.get_by_role("status")).to_contain_text("1 line of CSR-0001 counted by")
     expect(page.get_by_role("table", name="Lines of CSR-0001")).to_contain_text("Oren Maddock")
+
+
+def test_a_sheet_of_hundreds_of_lines_scrolls(page: Page) -> None:
+    """All lines of a long sheet are there to be scrolled to, the last as the first, while only those in sight are drawn; the heading stays."""
+    sign_in(page, at="/counts")
+    version = page.request.get("/api/drafts/d-1").json()["version"]
+    whole = {"split": "nothing", "most_lines": 10_000}
+    edits = [
+        {"op": "set", "path": f"count_plans/{plan}/{name}", "value": value}
+        for plan in ("CP-1", "CP-2", "CP-3")
+        for name, value in whole.items()
+    ]
+    assert page.request.post("/api/drafts/d-1/edits", data={"version": version, "edits": edits}, headers=HEAD).ok
+    world = begun(page)
+    act = {"kind": "make_counts", "bins": sorted({str(p.bin) for p in GROUND.opening.plates if p.bin in GROUND.bins})}
+    act["bins"] = [code for code in act["bins"] if GROUND.site_of(BinCode(code)) == "HQ"]
+    made = page.request.post(f"/api/worlds/{world}/commands", data={"id": "long", "act": act}, headers=HEAD).json()
+    assert made["entry"]["done"], made
+    page.goto(f"/counts?world={world}&count=CSR-0001")
+    page.get_by_role("table", name="Sheets").get_by_role("button", name="CSR-0001").click()
+    lines = page.get_by_role("table", name="Lines of CSR-0001")
+    first = lines.get_by_role("row").nth(1)
+    expect(first).to_have_attribute("aria-rowindex", "2")
+    many = int(lines.get_attribute("aria-rowcount") or 0)
+    assert many > 300
+    last = lines.locator(f'[aria-rowindex="{many}"]')
+    expect(last).to_have_count(0)
+    heading = lines.get_by_role("columnheader", name="Counted")
+    lines.evaluate("table => { table.parentElement.scrollTop = table.parentElement.scrollHeight }")
+    last.scroll_into_view_if_needed()  # rows were taller than thought
+    expect(last).to_be_in_viewport()
+    expect(heading).to_be_in_viewport()
+    assert lines.get_by_role("row").count() < 100
+    lines.evaluate("table => { table.parentElement.scrollTop = 0 }")
+    expect(lines.locator('[aria-rowindex="2"]')).to_be_in_viewport()
+    expect(last).to_have_count(0)
+    page.request.post("/api/drafts/d-1/undo", data={"version": version + 1}, headers=HEAD)

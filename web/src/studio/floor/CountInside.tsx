@@ -4,11 +4,11 @@ import { useRef, useState } from 'react'
 import { client, got, sent, type Shape } from '../../shared/client'
 import { Told } from '../../shared/Told'
 import { Entry, Pick, Tick } from '../parts/controls'
+import { LongBody } from '../parts/LongBody'
 import { Skeleton } from '../parts/Skeleton'
 import type { Act } from './lists'
 
 type Line = Shape['LineShown']
-const SHOWN = 200
 
 /** A sheet with its lines, the greatest differences first: posted, counted again, dropped. */
 export function CountInside(props: {
@@ -22,7 +22,6 @@ export function CountInside(props: {
   const [chosen, setChosen] = useState<number[]>([])
   const [why, setWhy] = useState('')
   const [only, setOnly] = useState(true)
-  const [most, setMost] = useState(SHOWN)
   const view = useQuery({
     queryKey: ['world', world, 'count', count],
     placeholderData: keepPreviousData,
@@ -97,7 +96,7 @@ export function CountInside(props: {
           only what differs: {differs.length} of {lines.length}
         </label>
       )}
-      <table className="plain rows" aria-label={`Lines of ${count}`}>
+      <table className="plain rows countlines" aria-label={`Lines of ${count}`} aria-rowcount={shown.length + 1}>
         <thead>
           <tr>
             <th>
@@ -110,9 +109,9 @@ export function CountInside(props: {
             <th style={{ textAlign: 'right' }}>Worth</th>
           </tr>
         </thead>
-        <tbody>
-          {shown.slice(0, most).map((x) => (
-            <tr key={x.no}>
+        <LongBody rows={shown} id={(x) => x.no} columns={6}>
+          {(x) => (
+            <>
               <td>
                 {waits(x) && (
                   <Tick
@@ -148,13 +147,10 @@ export function CountInside(props: {
               <td className="num">{x.counted ?? <span className="quiet">not yet</span>}</td>
               <td className="num">{x.counted === null || x.difference === 0 ? '' : signed(x.difference)}</td>
               <td className="num">{x.counted === null || x.difference === 0 ? '' : x.worth}</td>
-            </tr>
-          ))}
-        </tbody>
+            </>
+          )}
+        </LongBody>
       </table>
-      {shown.length > most && (
-        <Button onClick={() => setMost(most + SHOWN)}>Show more: {shown.length - most} are left</Button>
-      )}
     </>
   )
 }
