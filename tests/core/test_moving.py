@@ -6,11 +6,14 @@ from dataclasses import replace
 
 import pytest
 
-from mindful_crate.core.catalog.ids import BinCode, FlowId, ItemCode
+from mindful_crate.core.catalog.ids import BinCode, CrewId, FlowId, ItemCode, PromptId, StockReasonId
 from mindful_crate.core.catalog.opening import Ground
+from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.plain import canonical
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.flows import OtherBin
+from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor, StockReason
+from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
+from mindful_crate.core.work.tasks.events import MoveDone
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.versions import stored
@@ -55,6 +58,70 @@ def test_goods_are_moved_in_parts_and_every_wrong_scan_says_why(play: Play, grou
     task = play.state.tasks["TR-0204"]
     assert [(p.bin, p.quantity) for p in task.placed] == [("P-01-01-3", 5), ("P-01-01-3", 15)]
     assert play.state.quantity_in("P-01-01-3", "SHK-06") == 20
+    sound(play)
+
+
+def asking_why(rulebook: Rulebook, flow: str) -> Rulebook:
+    """The rulebook with a flow that asks why goods are moved, and takes a photo where the reason wants one."""
+    flows = tuple(
+        replace(f, prompts=(*f.prompts, Prompt(PromptId("PR-900"), Asks.STOCK_REASON), Prompt(PromptId("PR-901"), Asks.STOCK_PHOTO)))
+        if f.id == flow else f
+        for f in rulebook.flows
+    )  # fmt: skip
+    reasons = (
+        StockReason(StockReasonId("SR-W"), "Wet bay", ReasonFor.MOVED, photo=PhotoAsked.MUST),
+        StockReason(StockReasonId("SR-Q"), "Quieter there", ReasonFor.MOVED),
+        StockReason(StockReasonId("SR-S"), "For the store", ReasonFor.MOVED, crews=(CrewId("store"),)),
+        StockReason(StockReasonId("SR-N"), "Miscounted", ReasonFor.NUMBER),
+    )
+    return replace(rulebook, flows=flows, stock_reasons=reasons)
+
+
+def why(play: Play) -> str:
+    """The reason that stands in the log with what was moved last."""
+    return next(
+        e.reason
+        for entry in reversed(play.world.log)
+        for e in getattr(entry.outcome, "events", ())
+        if isinstance(e, MoveDone)
+    )
+
+
+def test_why_goods_are_moved_is_asked_with_a_photo_where_it_must_be(ground: Ground, rulebook: Rulebook) -> None:
+    """Of the reasons for that, those of this crew; it stands in the log with the photo. Sent past the question, it is checked all the same."""
+    play = Play(new_world(ground, asking_why(rulebook, "F-MOVEGOODS")))
+    shackle, photo = barcode(ground, "SHK-06", "pc"), "photo-0123456789abcdef"
+    play.opens("F-MOVEGOODS").scan("P-01-01-2").scan(shackle).type("20").done("20 pieces").asks("to")
+    play.scan("P-01-01-3").asks("stock_reason", "Why?")
+    assert [p.label for p in play.question().picks] == ["Wet bay", "Quieter there"]
+    play.type("Miscounted").refused("not_among", "Wet bay, Quieter there").type("For the store").refused(
+        "not_yours", "ask one of them"
+    )
+    play.type("Wet bay").asks("stock_photo").press("no_photo").refused("no_photo", "a photo of it must be taken")
+    task = play.state.tasks.get("TR-0204")
+    assert task and not task.placed
+    play.type(photo).done("20 pieces of Bow shackle 6 mm placed")
+    assert why(play) == f"Wet bay, with photo `{photo}`"
+    play.opens("F-MOVEGOODS").scan("P-01-01-3").scan(shackle).type("5").asks("to")
+    (carried,) = (t.number for t in play.state.tasks.values() if t.state is TaskState.TAKEN)
+    for given, code in (("SR-W", "no_photo"), ("SR-N", "unknown_reason"), ("SR-S", "not_yours")):
+        act = acts.PlaceGoods(FlowId("F-MOVEGOODS"), carried, BinCode("P-01-01-2"), why=StockReasonId(given))
+        play.do(act).refused(code)
+    play.scan("P-01-01-2").asks("stock_reason").type("Quieter there").done("5 pieces")
+    sound(play)
+
+
+def test_why_plates_are_moved_is_written_where_there_is_no_list(ground: Ground, rulebook: Rulebook) -> None:
+    """A few words do, beside those for another bin than the one shown; the last look shows them."""
+    book = replace(asking_why(rulebook, "F-MOVEPLATES"), stock_reasons=())
+    play = Play(new_world(ground, book))
+    play.opens("F-MOVEPLATES").scan("LP-000064").press("go_on").asks("to").scan("R-08-20-4")
+    if play.question().asks == "yes_no":
+        play.press("yes")
+    play.asks("stock_reason").type("no").refused("no_reason").type("the roof leaks").done(
+        "Plate `LP-000064` stands in `R-08-20-4`"
+    )
+    assert "the roof leaks" in why(play)
     sound(play)
 
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from mindful_crate.core.catalog.ids import CountPlanId, CrewId, SiteCode, StockReasonId, ZoneCode
 from mindful_crate.core.record import record
+from mindful_crate.core.rulebook.flows import FlowPurpose
 from mindful_crate.core.rulebook.times import minutes_of
 
 
@@ -76,8 +77,20 @@ class ReasonFor(StrEnum):
     """Goods have another status from now on."""
     PLACE = "place"
     """Goods lie elsewhere than the books say."""
+    MOVED = "moved"
+    """Goods are moved, by a flow that asks why."""
     BOTH = "both"
     """Any of these."""
+
+
+GIVEN_IN = {
+    FlowPurpose.ADJUST: ReasonFor.NUMBER,
+    FlowPurpose.RESTATUS: ReasonFor.STATUS,
+    FlowPurpose.RELOCATE: ReasonFor.PLACE,
+    FlowPurpose.MOVE_PLATES: ReasonFor.MOVED,
+    FlowPurpose.MOVE_GOODS: ReasonFor.MOVED,
+}
+"""What a reason is given for in flows of a purpose."""
 
 
 class PhotoAsked(StrEnum):
@@ -90,7 +103,7 @@ class PhotoAsked(StrEnum):
 
 @record
 class StockReason:
-    """Why stock is corrected: one of a list that whoever corrects it chooses from. No crews: every one whose menu has such a flow."""
+    """Why stock is corrected, or moved: one of a list that whoever does it chooses from. No crews: every one whose menu has such a flow."""
 
     id: StockReasonId
     name: str

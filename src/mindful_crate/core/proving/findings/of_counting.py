@@ -9,8 +9,8 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.counting import ReasonFor
-from mindful_crate.core.rulebook.flows import FlowPurpose
+from mindful_crate.core.rulebook.counting import GIVEN_IN
+from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.rulebook.times import minute_of, said_times
 
 
@@ -50,21 +50,20 @@ def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
 
 
 def _reasons(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
-    """Reasons of crews that there are not, and crews with a flow that corrects stock and no reason to give."""
+    """Reasons of crews that there are not, and crews with a flow that asks for one and no reason to give."""
     crews = {c.id: c.name for c in book.crews}
     for reason in (r for r in book.stock_reasons if r.on and r.site in (None, site)):
         if gone := [c for c in reason.crews if c not in crews]:
             says = f"{reason.name} may be given by `{gone[0]}`, and there is no such crew."
             yield blocks("unknown_crew_of_reason", f"stock_reasons/{reason.id}/crews", says)
-    for purpose, used in (
-        (FlowPurpose.ADJUST, ReasonFor.NUMBER),
-        (FlowPurpose.RESTATUS, ReasonFor.STATUS),
-        (FlowPurpose.RELOCATE, ReasonFor.PLACE),
-    ):
+    for purpose, used in GIVEN_IN.items():
         known = book.reasons_at(site, used)
         for crew in crews if known else ():
-            sees = any(f.purpose is purpose for f in book.menu_for(site, [crew]))
-            if sees and not any(not r.crews or crew in r.crews for r in known):
+            asked = any(
+                f.purpose is purpose and any(p.asks is Asks.STOCK_REASON for p in f.prompts)
+                for f in book.menu_for(site, [crew])
+            )
+            if asked and not any(not r.crews or crew in r.crews for r in known):
                 says = f"{crews[crew]} sees a flow that people use to {purpose.says}, and no reason is theirs to give."
                 yield doubt("no_reason_to_give", "stock_reasons", says)
 

@@ -33,8 +33,8 @@ def draw(what: Draw, tab: str) -> Chapter:
         rows=tuple(_plan(what, p) for p in what.book.count_plans if p.site in (None, what.site)),
     )  # fmt: skip
     reasons = Section(
-        "reasons", "cards", "Why stock is corrected", called="Reason",
-        lead="Whoever corrects stock on a handset chooses one of these; in the office one may be chosen, or written.",
+        "reasons", "cards", "Why stock is corrected, or moved", called="Reason",
+        lead="Whoever corrects stock on a handset, or moves it by a flow that asks why, chooses one of these; in the office one may be chosen, or written.",
         empty="There is no reason to choose: whoever corrects stock writes why.",
         add=(Add("Add a reason", "stock_reasons", "A reason was added.", options(REASON_FOR)),),
         rows=tuple(_reason(what, r) for r in what.book.stock_reasons if r.site in (None, what.site)),

@@ -32,6 +32,7 @@ REASON_FOR = {
     ReasonFor.NUMBER: "when there are more or fewer than the books say",
     ReasonFor.STATUS: "when goods get another status",
     ReasonFor.PLACE: "when goods lie elsewhere than the books say",
+    ReasonFor.MOVED: "when goods are moved by hand",
     ReasonFor.BOTH: "for any of these",
 }
 PHOTO_ASKED = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mindful_crate.core.catalog.amounts import Goods, portion
 from mindful_crate.core.catalog.goods import Status
-from mindful_crate.core.catalog.ids import BinCode, CountNo, CrewId, ItemCode, PlateNo
+from mindful_crate.core.catalog.ids import BinCode, CountNo, CrewId, ItemCode, PlateNo, StockReasonId
 from mindful_crate.core.floor.counts import CountLine
 from mindful_crate.core.floor.ledger import Cause
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
@@ -33,20 +33,27 @@ def _why(
     state: State, rulebook: Rulebook, stamp: Stamp, act: AdjustStock | ChangeStatus | ShiftStock, used: ReasonFor
 ) -> str:
     """Why stock is corrected, in words: one of the reasons of the list and what was written with it, or that alone."""
-    known = rulebook.reasons_at(state.settings.site, used)
     if act.reason is None:
         return f"{reason(act.why)}{photo_told(act.photo)}"
-    found = next((r for r in known if r.id == act.reason), None)
+    return why_told(state, rulebook, stamp, act.reason, act.why, act.photo, used)
+
+
+def why_told(
+    state: State, rulebook: Rulebook, stamp: Stamp, given: StockReasonId, words: str, photo: str, used: ReasonFor
+) -> str:
+    """A reason of the list in words, with what was written beside it and the photo. Refused: one that is not for that, is not this crew's, lacks
+    its photo."""
+    found = next((r for r in rulebook.reasons_at(state.settings.site, used) if r.id == given), None)
     if found is None:
-        raise Refusal("unknown_reason", f"`{act.reason}` is no reason for that.", "reason")
+        raise Refusal("unknown_reason", f"`{given}` is no reason for that.", "reason")
     if stamp.device is not None:
         check_may_give(rulebook, found, stamp.crews)
-        if found.photo is PhotoAsked.MUST and not act.photo:
+        if found.photo is PhotoAsked.MUST and not photo:
             raise Refusal("no_photo", f"{found.name}: a photo of it must be taken.", "photo")
-    if len(act.why.strip()) > inspecting.LONGEST:
+    if len(words.strip()) > inspecting.LONGEST:
         raise Refusal("too_long", f"A reason has at most {inspecting.LONGEST} characters.", "why")
-    words = f": {act.why.strip()}" if act.why.strip() else ""
-    return f"{found.name}{words}{photo_told(act.photo)}"
+    said_too = f": {words.strip()}" if words.strip() else ""
+    return f"{found.name}{said_too}{photo_told(photo)}"
 
 
 def check_may_give(rulebook: Rulebook, found: StockReason, crews: tuple[CrewId, ...]) -> None:

@@ -14,8 +14,8 @@ from mindful_crate.core.floor.answers import Answers, flag, text, texts
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
-from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor, StockReason
-from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, Prompt
+from mindful_crate.core.rulebook.counting import GIVEN_IN, PhotoAsked, ReasonFor, StockReason
+from mindful_crate.core.rulebook.flows import Asks, Prompt
 from mindful_crate.core.rulebook.words.parts import STATUSES
 from mindful_crate.core.scanning.codes import any_bin, filled_bins, item_code, plain, stored_plates, typed, unknown
 from mindful_crate.core.scanning.kinds import (
@@ -60,16 +60,9 @@ Kind = tuple[PlateNo | None, Goods]
 """Goods on a plate, or loose."""
 
 
-USED = {
-    FlowPurpose.ADJUST: ReasonFor.NUMBER,
-    FlowPurpose.RESTATUS: ReasonFor.STATUS,
-    FlowPurpose.RELOCATE: ReasonFor.PLACE,
-}
-
-
 def used_for(ctx: Context) -> ReasonFor:
     """What a reason is asked for."""
-    return USED[ctx.flow.purpose]
+    return GIVEN_IN[ctx.flow.purpose]
 
 
 def reasons_for(ctx: Context) -> list[StockReason]:

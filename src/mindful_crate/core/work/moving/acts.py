@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from mindful_crate.core.catalog.ids import BinCode, FlowId, ItemCode, PlateNo, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, FlowId, ItemCode, PlateNo, StockReasonId, TaskNo
 from mindful_crate.core.record import record
 
 
@@ -40,6 +40,10 @@ class PlacePlates:
     bin: BinCode
     on: PlateNo | None = None
     reason: str = ""
+    """In words: why there, or why at all."""
+    why: StockReasonId | None = None
+    """Why they are moved, one of the list."""
+    photo: str = ""
     kind: Literal["place_plates"] = "place_plates"
 
 
@@ -55,6 +59,8 @@ class PlaceGoods:
     reason: str = ""
     serials: tuple[str, ...] = ()
     """Which of the pieces in hands, where only some are placed there."""
+    why: StockReasonId | None = None
+    photo: str = ""
     kind: Literal["place_goods"] = "place_goods"
 
 

@@ -9,10 +9,12 @@ from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Task, TaskState
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
+from mindful_crate.core.rulebook.counting import ReasonFor
 from mindful_crate.core.rulebook.flows import Flow
 from mindful_crate.core.rulebook.steps import Need
 from mindful_crate.core.trail import Trail
 from mindful_crate.core.work import numbered
+from mindful_crate.core.work.counting.adjusting import photo_told, why_told
 from mindful_crate.core.work.making import Making
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
@@ -100,15 +102,23 @@ def _where_to(state: State, trail: Trail) -> str:
     return f" Take {item.told(first.quantity)} of it to `{first.bin}`, the rest elsewhere."
 
 
-def _place_plates(state: State, making: Making, _: Rulebook, stamp: Stamp, act: PlacePlates) -> str:
+def _why(state: State, rulebook: Rulebook, stamp: Stamp, act: PlacePlates | PlaceGoods) -> str:
+    """Why it is moved, and why there, in words; empty where nobody asked."""
+    if act.why is None:
+        return f"{act.reason}{photo_told(act.photo)}"
+    return why_told(state, rulebook, stamp, act.why, act.reason, act.photo, ReasonFor.MOVED)
+
+
+def _place_plates(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: PlacePlates) -> str:
     tasks = tuple(_carried(state, stamp, n) for n in act.tasks)
     moving.check_target(state, act.bin, act.on, tasks)
     down = moving.judge_plates(state, tasks, act.bin, act.on)
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
+    why = _why(state, rulebook, stamp, act)
     for task in tasks:
         if task.plate:
-            place(state, making, task, act.bin, act.on, (), act.reason)
+            place(state, making, task, act.bin, act.on, (), why)
     plates = ", ".join(f"`{t.plate}`" for t in tasks)
     where = f"on `{act.on}` in `{act.bin}`" if act.on else f"in `{act.bin}`"
     return f"Plate {plates} stands {where}." if len(tasks) == 1 else f"Plates {plates} stand {where}."
@@ -140,7 +150,7 @@ def _place_goods(state: State, making: Making, rulebook: Rulebook, stamp: Stamp,
     if down:
         raise Refusal(f"bin_{down[0].value}", down[1])
     item = state.ground.items[goods[0].item]
-    place(state, making, task, act.bin, act.plate, goods, act.reason, act.serials)
+    place(state, making, task, act.bin, act.plate, goods, _why(state, rulebook, stamp, act), act.serials)
     says = f"{item.told(quantity)} of {item.name} placed {moving.where_told(act.bin, act.plate)}."
     if quantity == all_of_it:
         return says

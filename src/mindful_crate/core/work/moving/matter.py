@@ -33,6 +33,9 @@ from mindful_crate.core.scanning.kinds import (
 )
 from mindful_crate.core.scanning.question import Question
 from mindful_crate.core.work import numbered
+from mindful_crate.core.work.counting.correct_flow import NoPhoto
+from mindful_crate.core.work.counting.correct_prompts import PHOTO, WHY, reason_given
+from mindful_crate.core.work.counting.correct_prompts import REASON as STOCK_REASON
 from mindful_crate.core.work.moving import checks as moving
 from mindful_crate.core.work.moving.acts import PlaceGoods, PlacePlates, TakeGoods, TakePlate
 from mindful_crate.core.work.moving.decide import DECIDES
@@ -56,7 +59,18 @@ def _into(ctx: Context, answers: Answers) -> tuple[str, ...]:
     """Where something goes, and why there, for a last look."""
     code, on = answers.known(BIN), answers[ON]
     where = f"onto `{on}` in `{code}`" if on else f"into `{code}`"
-    return (f"{where}, {bin_place(ctx, code)}", *((answers[REASON],) if answers[REASON] else ()))
+    given = reason_given(ctx, answers)
+    why = tuple(x for x in (given.name if given else "", _words(answers)) if x)
+    return (f"{where}, {bin_place(ctx, code)}", *why)
+
+
+WHY_ASKED: dict[Asks, tuple[Asks, ...]] = {Asks.STOCK_REASON: (Asks.TO,), Asks.STOCK_PHOTO: (Asks.STOCK_REASON,)}
+"""Why it is moved, and a photo of it, where a flow asks for that: once it is clear what goes where."""
+
+
+def _words(answers: Answers) -> str:
+    """What was written: why there and not where the rules say, why at all."""
+    return "; ".join(x for x in (answers[REASON], answers[WHY]) if x)
 
 
 class SetDown(ButtonKind):
@@ -80,9 +94,11 @@ class SetDown(ButtonKind):
 class MovePlates(FlowKind):
     """Plates are taken up as they are scanned, one or several, and placed all or one by one."""
 
-    waits: ClassVar = {Asks.PLATES: (), Asks.TO: (Asks.PLATES,), Asks.REVIEW: (Asks.PLATES, Asks.TO)}
+    waits: ClassVar = {
+        Asks.PLATES: (), Asks.TO: (Asks.PLATES,), **WHY_ASKED, Asks.REVIEW: (Asks.PLATES, Asks.TO, *WHY_ASKED),
+    }  # fmt: skip
     needed = (Asks.PLATES, Asks.TO)
-    buttons = (SetDown(),)
+    buttons = (SetDown(), NoPhoto())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         if answers[PLATE] is None:
@@ -105,7 +121,9 @@ class MovePlates(FlowKind):
         """What is still carried is asked for next."""
         placed = self._placed(answers)
         left = tuple(t for t in answers[TASKS] if t not in placed)
-        act = PlacePlates(placed, answers.known(BIN), answers[ON], answers[REASON] or "")
+        act = PlacePlates(
+            placed, answers.known(BIN), answers[ON], _words(answers), answers[STOCK_REASON], answers[PHOTO] or ""
+        )
         return act, Answers().having(TASKS, left).having(GOING, bool(left))
 
     def follows(self, answers: Answers, acts: Sequence[Named], events: Sequence[Named]) -> Answers:
@@ -123,10 +141,11 @@ class MoveGoods(FlowKind):
         Asks.FROM: (), Asks.GOODS: (), Asks.LOT_THERE: (Asks.FROM, Asks.GOODS), Asks.COUNT: (Asks.GOODS,), Asks.PART: (),
         Asks.PIECES: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT),
         Asks.TO: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT, Asks.PIECES),
-        Asks.REVIEW: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT, Asks.PIECES, Asks.PART, Asks.TO),
+        **WHY_ASKED,
+        Asks.REVIEW: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT, Asks.PIECES, Asks.PART, Asks.TO, *WHY_ASKED),
     }  # fmt: skip
     needed = (Asks.FROM, Asks.GOODS, Asks.COUNT, Asks.TO)
-    buttons = (OnlyAPart(Asks.TO),)
+    buttons = (OnlyAPart(Asks.TO), NoPhoto())
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         """The count then tells what is still to come."""
@@ -172,8 +191,10 @@ class MoveGoods(FlowKind):
             answers.known(BIN),
             answers[ON],
             part,
-            answers[REASON] or "",
+            _words(answers),
             answers[SERIALS],
+            answers[STOCK_REASON],
+            answers[PHOTO] or "",
         )
         if answers[COUNT] and answers[ITEM]:
             return act, answers.only(ITEM, COUNT, LOT).having(UNIT, ctx.item(answers).base.code)
