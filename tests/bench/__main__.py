@@ -25,6 +25,7 @@ from tests.bench import (
     measures,
     papers,
     picked,
+    pickers,
     picking,
     previews,
     receiving,
@@ -69,6 +70,7 @@ BENCHES: dict[str, Callable[[], Iterator[Line]]] = {
     "allocating": allocating.allocating,
     "picking": picking.picking,
     "picked": picked.picked,
+    "pickers": pickers.pickers,
 }
 
 
