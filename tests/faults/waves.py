@@ -51,8 +51,14 @@ class Waves(Simulation):
             self._sure(acts.ConfirmOrder(each.number))
         self._sure(acts.Wait(600))
         self._sure(acts.ReleaseOrders(tuple(o.number for o in self.orders)))
-        for _, _, plan in PLANS:
-            self._sure(acts.MakeWave(WavePlanId(plan)))
+        for k, (_, _, plan) in enumerate(PLANS):
+            mine = {o.number for o in self.orders[k :: len(PLANS)]}
+            while self.read(lambda w, mine=mine: any(r.waits and r.order in mine for r in w.state.releases.values())):
+                self._sure(acts.MakeWave(WavePlanId(plan)))  # as many as one wave holds
+        self._let_go()
+
+    def _let_go(self) -> None:
+        """Every wave that is held is let go."""
         for wave in self.read(lambda w: [n for n, x in w.state.waves.all().items() if x.held or not x.allocated]):
             self._sure(acts.LetWaveGo(wave))
 
