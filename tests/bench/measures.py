@@ -11,7 +11,7 @@ import sys
 import time
 import uuid
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import asdict, dataclass, replace
 from functools import cache
 from typing import Any, TypeVar
@@ -110,9 +110,9 @@ def database(like: str = "template1") -> Iterator[str]:
 @cache
 def _with_demo() -> str:
     """The name of a database with the demo loaded, which nothing is written to; it goes when this process ends."""
-    made = database()
-    dsn = made.__enter__()
-    atexit.register(made.__exit__, None, None, None)
+    until_the_end = ExitStack()
+    atexit.register(until_the_end.close)
+    dsn = until_the_end.enter_context(database())
     migrate(dsn)
     kept = Database(dsn, most=2)
     load(kept)

@@ -46,7 +46,8 @@ def easy_items(ground: Ground) -> list[ItemCode]:
         if row.bin in ground.bins and ground.bins[row.bin].zone == "PCK" and row.status is Status.AVAILABLE:
             much[row.item] += row.quantity
     plain = (i for i in much if ground.items[i].tracking is Tracking.NONE and i not in ground.numbered)
-    return sorted(i for i in plain if much[i] >= LINES * (FEWER + MORE) // 20)
+    asked = LINES * (FEWER + MORE) // 20  # of each, when there are twenty of them
+    return sorted(i for i in plain if much[i] >= asked)
 
 
 def orders(ground: Ground, many: int) -> list[Order]:

@@ -73,7 +73,7 @@ def phone(browser: Browser, server: Server) -> Iterator[Page]:
 
 
 def sign_in(page: Page, name: str = "Ines", at: str = "/bin-rules") -> None:
-    """Signed in, and at a page; the way a person takes from the first page is ``test_first_page``'s."""
+    """Signed in, and at a page. How a person signs in is tried in ``test_screens`` and ``test_guide``."""
     answer = page.request.post(
         "/api/session", data={"login": name.lower(), "password": DEMO_PASSWORD}, headers={"X-Mindful-Crate": "1"}
     )

@@ -6,10 +6,11 @@ from dataclasses import replace
 
 import pytest
 
-from mindful_crate.core.catalog.ids import BinCode, CrewId, FlowId, ItemCode, PromptId, StockReasonId
+from mindful_crate.core.catalog.ids import BinCode, CrewId, FlowId, ItemCode, PromptId, SiteCode, StockReasonId
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.tasks import TaskState
 from mindful_crate.core.plain import canonical
+from mindful_crate.core.proving.findings.of_counting import counting as findings
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.counting import PhotoAsked, ReasonFor, StockReason
 from mindful_crate.core.rulebook.flows import Asks, OtherBin, Prompt
@@ -111,16 +112,27 @@ def test_why_goods_are_moved_is_asked_with_a_photo_where_it_must_be(ground: Grou
     sound(play)
 
 
+def test_a_flow_that_asks_why_and_takes_no_photo_is_a_finding(ground: Ground, rulebook: Rulebook) -> None:
+    """Where a reason is refused without one; and not where it is asked for, or no reason wants one."""
+
+    def found(book: Rulebook) -> list[str]:
+        return [f.place for f in findings(book, ground, SiteCode("HQ")) if f.code == "photo_not_asked"]
+
+    book = asking_why(rulebook, "F-MOVEGOODS")
+    assert found(book) == []
+    bare = tuple(replace(f, prompts=tuple(p for p in f.prompts if p.asks is not Asks.STOCK_PHOTO)) for f in book.flows)
+    assert "flows/F-MOVEGOODS/prompts" in found(replace(book, flows=bare))
+    assert found(replace(book, flows=bare, stock_reasons=book.stock_reasons[1:])) == []
+
+
 def test_why_plates_are_moved_is_written_where_there_is_no_list(ground: Ground, rulebook: Rulebook) -> None:
-    """A few words do, beside those for another bin than the one shown; the last look shows them."""
+    """A few words do."""
     book = replace(asking_why(rulebook, "F-MOVEPLATES"), stock_reasons=())
     play = Play(new_world(ground, book))
     play.opens("F-MOVEPLATES").scan("LP-000064").press("go_on").asks("to").scan("R-08-20-4")
-    if play.question().asks == "yes_no":
-        play.press("yes")
-    play.asks("stock_reason").type("no").refused("no_reason").type("the roof leaks").done(
-        "Plate `LP-000064` stands in `R-08-20-4`"
-    )
+    play.asks("yes_no", "is not the bin shown").press("yes").asks("stock_reason").type("no").refused("no_reason").type(
+        "the roof leaks"
+    ).done("Plate `LP-000064` stands in `R-08-20-4`")
     assert "the roof leaks" in why(play)
     sound(play)
 

@@ -55,10 +55,6 @@ class Waves(Simulation):
             mine = {o.number for o in self.orders[k :: len(PLANS)]}
             while self.read(lambda w, mine=mine: any(r.waits and r.order in mine for r in w.state.releases.values())):
                 self._sure(acts.MakeWave(WavePlanId(plan)))  # as many as one wave holds
-        self._let_go()
-
-    def _let_go(self) -> None:
-        """Every wave that is held is let go."""
         for wave in self.read(lambda w: [n for n, x in w.state.waves.all().items() if x.held or not x.allocated]):
             self._sure(acts.LetWaveGo(wave))
 

@@ -69,5 +69,5 @@ PROBLEMS: dict[Any, Any] = {
     **{n: _problem(HTTPStatus(n)) for n in (400, 401, 403, 404, 409, 413, 415, 503)},
     422: Problem,
 }
-"""What any route may answer instead: a problem in words. The type itself stands once, by which the document describes it: to draw
-the same schema up for each status of each route took most of a server's start."""
+"""What any route may answer instead: a problem in words. The type itself stands once, by which the document describes it; its schema
+would be drawn up anew for each status of each route."""

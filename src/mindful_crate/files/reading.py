@@ -43,24 +43,23 @@ def from_json(text: str | bytes) -> Any:
 
 
 def _of_json(text: str) -> Any:
+    """What a JSON text says; a :class:`json.JSONDecodeError` when it is none."""
     try:
         plain = json.loads(text, object_pairs_hook=_object)
-    except json.JSONDecodeError:
-        raise
     except RecursionError:
         raise Unreadable("It nests too deep.") from None
-    except ValueError:  # Python reads no whole number of thousands of digits
+    except ValueError as error:
+        if isinstance(error, json.JSONDecodeError):
+            raise
+        # Python reads no whole number of thousands of digits
         raise Unreadable("It holds a number that is too large.") from None
     check(plain)
     return plain
 
 
 def from_yaml(text: str) -> Any:
-    """What a YAML text says, or a JSON text."""
-    if text.lstrip()[:1] in (
-        "{",
-        "[",
-    ):  # YAML reads JSON too, but not what lies beyond 16 bits and is escaped as JSON does
+    """What a YAML text says, or a JSON text: YAML reads that too, but not what lies beyond 16 bits and is escaped as JSON does."""
+    if text.lstrip()[:1] in ("{", "["):
         with suppress(json.JSONDecodeError):
             return _of_json(text)
     try:

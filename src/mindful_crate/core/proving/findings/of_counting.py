@@ -9,7 +9,7 @@ from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import STORAGE
 from mindful_crate.core.proving.findings.finding import Finding, blocks, doubt
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.counting import GIVEN_IN
+from mindful_crate.core.rulebook.counting import GIVEN_IN, PhotoAsked
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose
 from mindful_crate.core.rulebook.times import minute_of, said_times
 
@@ -50,7 +50,8 @@ def counting(book: Rulebook, ground: Ground, site: SiteCode) -> Iterator[Finding
 
 
 def _reasons(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
-    """Reasons of crews that there are not, and crews with a flow that asks for one and no reason to give."""
+    """Reasons of crews that there are not; crews with a flow that asks for one and no reason to give; and flows that ask for one and not for the
+    photo without which it is refused."""
     crews = {c.id: c.name for c in book.crews}
     for reason in (r for r in book.stock_reasons if r.on and r.site in (None, site)):
         if gone := [c for c in reason.crews if c not in crews]:
@@ -66,6 +67,13 @@ def _reasons(book: Rulebook, site: SiteCode) -> Iterator[Finding]:
             if asked and not any(not r.crews or crew in r.crews for r in known):
                 says = f"{crews[crew]} sees a flow that people use to {purpose.says}, and no reason is theirs to give."
                 yield doubt("no_reason_to_give", "stock_reasons", says)
+    for flow in book.shown_flows(site):
+        asks = {p.asks for p in flow.prompts}
+        if flow.purpose not in GIVEN_IN or Asks.STOCK_REASON not in asks or Asks.STOCK_PHOTO in asks:
+            continue
+        if must := [r for r in book.reasons_at(site, GIVEN_IN[flow.purpose]) if r.photo is PhotoAsked.MUST]:
+            says = f"{flow.name} asks why and takes no photo, and {must[0].name} is refused without one. Let it ask for a photo."
+            yield doubt("photo_not_asked", f"flows/{flow.id}/prompts", says)
 
 
 def _in_time(ground: Ground, a_day: int, days: int, zones: set[ZoneCode], place: str) -> Iterator[Finding]:
