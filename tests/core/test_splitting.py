@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Sequence
 from itertools import product
 
 import pytest
@@ -13,7 +14,7 @@ from mindful_crate.core.releasing.methods import Method, compared
 from mindful_crate.core.releasing.sharing import everybody_walks, share
 from mindful_crate.core.releasing.splitting import Caps, Improving, Picked, Split, Wave
 from mindful_crate.core.walking.network import Network
-from mindful_crate.core.walking.rounds import Rounds
+from mindful_crate.core.walking.rounds import Ready, Rounds
 from mindful_crate.core.walking.sets import shortest_round
 from mindful_crate.core.walking.tours import Tours
 from tests.walked import parallel, place, ragged, site, way
@@ -128,16 +129,47 @@ def test_rounds_are_those_of_tours(seed: int) -> None:
     tours = Tours(Network(site(5, 5 + length), bins))
     rounds = Rounds(tours, 0)
     assert rounds.is_quick
-    where, others, ways = ragged(chance, one_way=True)
-    elsewhere = Rounds(Tours(Network(where, others, ways)), 0)
-    for mine, count in ((rounds, len(bins)), (elsewhere, len(others))):
+    sites = [(rounds, len(bins))]
+    for one_way in (True, False):
+        where, others, ways = ragged(chance, one_way=one_way)
+        sites.append((Rounds(Tours(Network(where, others, ways)), 0), len(others)))
+    for mine, count in sites:
         network = mine.network
         for _ in range(8):
             stops = chance.sample(range(1, count), min(count - 1, chance.randint(1, 7)))
             if max(map(max, network.matrix([0, *stops]))) >= 1 << 60:
                 continue
             parts = [mine.ready(stops[:2]), mine.ready(stops[2:])]
-            assert mine.over(parts) == mine.tours.shortest(stops, 0).mm
+            assert mine.at_least(parts) <= mine.over(parts) == mine.tours.shortest(stops, 0).mm
+
+
+@pytest.mark.parametrize("blocks", [2, 3])
+def test_a_bound_saves_most_rounds_and_changes_no_cart(blocks: int) -> None:
+    """Savings and improving that ask for every round make the carts they make otherwise, with a third of the rounds or less."""
+
+    class Asked(Rounds):
+        known, times = True, 0
+
+        def at_least(self, some: Sequence[Ready]) -> int:
+            return super().at_least(some) if self.known else 0
+
+        def over(self, some: Sequence[Ready]) -> int:
+            self.times += 1
+            return super().over(some)
+
+    made = []
+    for known in (True, False):
+        orders = wave(blocks, 60, blocks, 6)
+        rounds = Asked(orders.rounds.tours, 0)
+        rounds.known = known
+        mine = Wave(orders.orders, rounds, orders.caps)
+        savings = mine.by_savings()
+        asked = rounds.times
+        improving = Improving(mine, savings.carts, 60)
+        improving.step(60)
+        made.append((savings, improving.best(), asked, rounds.times))
+    assert made[0][:2] == made[1][:2]
+    assert 3 * made[0][2] < made[1][2] and made[0][3] - made[0][2] < made[1][3] - made[1][2]
 
 
 def test_orders_with_stops_outside_of_the_block_are_split_as_well() -> None:

@@ -5,8 +5,9 @@ A dynamic programme goes over the columns, that is over the aisles from west to 
 every stretch between two junctions is walked; between two columns, how often every cross aisle is. Beyond the known procedures:
 
 * what ends blind is a walk out from its junction and back;
-* of the whole aisles without stops between two columns that matter only the first and the last are kept, since a way through another
-  could be moved to one of them at no cost; so it does not matter how wide a site is;
+* of the aisles without stops those are left out whose every stretch is in the columns on both sides of them, too: a tour comes to
+  them from one side and leaves to the same or the other, and could as well change rows at one of those; so it does not matter how wide
+  a site is;
 * where start and end are apart, one more row carries a walk from the end to the start that costs nothing, and each of the two is a
   row of its own while its column is worked on.
 
@@ -24,6 +25,8 @@ from mindful_crate.core.walking.columns import Column, Stretch
 from mindful_crate.core.walking.network import NONE, NOWHERE, Network
 from mindful_crate.core.walking.solving import Solving
 
+KEPT = 100_000
+"""For so many pairs of columns it is kept which between them matter; then it starts afresh."""
 MOST_ROWS, MOST_ROWS_APART = 6, 5
 """Of cross aisles, for rounds and where start and end are apart: with more there are thousands of states, and the search is asked."""
 
@@ -47,30 +50,35 @@ class Aisles:
         self._row = {at: n for n, at in enumerate(self.rows)}
         self._is_whole = all(c.is_whole for c in network.crosses)
         self._spot = [s if self.along_x else (s[1], s[0]) for s in network.spots]
-        self._ends = [self._rows_of(number) for number in range(len(network.segments))]
+        self.ends = [self._rows_of(number) for number in range(len(network.segments))]
+        """Of each segment the rows that it begins and ends at; NONE where it ends blind."""
         through: dict[int, dict[int, Stretch]] = {}
         for number, s in enumerate(network.segments):
             if s.start >= 0 and s.end >= 0:
-                through.setdefault(s.at, {})[number] = self._stretch(number, [])
+                through.setdefault(s.at, {})[number] = self.stretch(number, [])
         for n, (_, low, high, along) in enumerate(network.open_floor):
             for at in along:
                 stretch = Stretch(self._row[low], self._row[high], low, high, -1 - n)
                 through.setdefault(at, {})[-1 - n] = stretch
         self._through = through
-        steps = set(pairwise(range(len(self.rows))))
-        is_full = {
-            at: {(s.low_row, s.high_row) for s in stretches.values()} == steps for at, stretches in through.items()
+        self._ats = sorted(through)
+        bits: dict[tuple[int, int], int] = {}
+        self._joins = {
+            at: sum({bits.setdefault((s.low_row, s.high_row), 1 << len(bits)) for s in stretches.values()})
+            for at, stretches in through.items()
         }
-        self._full = sorted(at for at, full in is_full.items() if full)
-        self._odd = sorted(at for at, full in is_full.items() if not full)
+        """Of each column: which rows it joins, as a mask."""
+        self._all = (1 << len(bits)) - 1
+        self._between: dict[tuple[int, int], tuple[int, ...]] = {}
 
     def _rows_of(self, number: int) -> tuple[int, int]:
         s = self.network.segments[number]
         low = NONE if s.start < 0 else self._row[self._spot[s.start][1]]
         return low, NONE if s.end < 0 else self._row[self._spot[s.end][1]]
 
-    def _stretch(self, number: int, stops: list[int]) -> Stretch:
-        s, (low, high) = self.network.segments[number], self._ends[number]
+    def stretch(self, number: int, stops: list[int]) -> Stretch:
+        """A segment with stops along it, in order."""
+        s, (low, high) = self.network.segments[number], self.ends[number]
         return Stretch(low, high, s.low, s.high, number, stops)
 
     # From stops to columns
@@ -103,9 +111,9 @@ class Aisles:
                 places[number] = {place_of[n]}
         found: dict[int, dict[int, Stretch]] = {}
         for number, along in places.items():
-            if self._ends[number] == (NONE, NONE):
+            if self.ends[number] == (NONE, NONE):
                 return None
-            found.setdefault(segments[number].at, {})[number] = self._stretch(number, sorted(along))
+            found.setdefault(segments[number].at, {})[number] = self.stretch(number, sorted(along))
         kept = self._kept(sorted(found))
         columns: list[Column] = []
         for at in sorted({*found, *kept}):
@@ -118,21 +126,49 @@ class Aisles:
         return columns
 
     def _kept(self, mine: list[int]) -> list[int]:
-        """The columns without stops that matter: those that are not whole, and the first and the last whole one between any two
-        others."""
+        """The columns without stops that matter between those with stops, and beyond the outermost."""
         if not self._is_whole:
-            return [*self._full, *self._odd]
-        full, low, high = self._full, mine[0], mine[-1]
-        n, m = bisect_right(full, low) - 1, bisect_left(full, high)
-        outer_low = full[n] if n >= 0 else -NOWHERE
-        outer_high = full[m] if m < len(full) else NOWHERE
-        odd = self._odd[bisect_left(self._odd, outer_low) : bisect_right(self._odd, outer_high)]
-        kept, held = odd, sorted({*mine, *odd}) if odd else mine
-        for a, b in pairwise([outer_low - 1, *held, outer_high + 1]):
-            i, j = bisect_right(full, a), bisect_left(full, b)
-            if i < j:
-                kept = [*kept, full[i], full[j - 1]]
+            return self._ats
+        kept = [*self._beyond(mine[0], -1), *self._beyond(mine[-1], 1)]
+        for a, b in pairwise(mine):
+            kept += self._inner(a, b)
         return kept
+
+    def _beyond(self, at: int, side: int) -> Sequence[int]:
+        """Those that matter beyond the outermost column with stops: as far as to one that joins all rows, or to the last."""
+        if self._joins.get(at) == self._all:
+            return ()
+        beyond = self._ats[bisect_right(self._ats, at) :] if side > 0 else self._ats[: bisect_left(self._ats, at)][::-1]
+        if not beyond:
+            return ()
+        last = next((other for other in beyond if self._joins[other] == self._all), beyond[-1])
+        return (*self._inner(min(at, last), max(at, last)), last)
+
+    def _inner(self, a: int, b: int) -> tuple[int, ...]:
+        """Those that matter between two columns: from the one, each time on to the farthest that together with the last makes all between
+        them needless."""
+        joins, everything = self._joins, self._all
+        if joins.get(a) == everything == joins.get(b):
+            return ()
+        found = self._between.get((a, b))
+        if found is None:
+            ahead = [*self._ats[bisect_right(self._ats, a) : bisect_left(self._ats, b)], b]
+            kept, at, n = [a], joins.get(a, 0), 0
+            while kept[-1] != b:
+                passed, to = 0, n
+                for m in range(n, len(ahead)):
+                    mine = joins.get(ahead[m], 0)
+                    if not passed & ~mine:
+                        to = m
+                    passed |= mine
+                    if passed & ~at:
+                        break
+                kept.append(ahead[to])
+                at, n = joins.get(ahead[to], 0), to + 1
+            if len(self._between) >= KEPT:
+                self._between.clear()
+            found = self._between[a, b] = tuple(kept[1:-1])
+        return found
 
     def _mark(self, columns: list[Column], n: int, row: int) -> None:
         """Make an end of an open tour a row of its own: the stretch it lies on is cut there."""

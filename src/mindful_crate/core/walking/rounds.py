@@ -10,15 +10,26 @@ from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from itertools import pairwise
 
+from mindful_crate.core.record import record
 from mindful_crate.core.walking.network import NOWHERE, Network
+from mindful_crate.core.walking.outline import Outline, Outlines
 from mindful_crate.core.walking.search import length, short_round
 from mindful_crate.core.walking.sets import shortest_round
 from mindful_crate.core.walking.tours import Tours
 
 Places = dict[int, list[int]]
 """Of a block: where one stops, by column."""
-Ready = tuple[tuple[int, ...], Places | None]
-"""Stops by number, and as places of a block where they are all in one."""
+
+
+@record
+class Ready:
+    """Stops by number, as places of a block where they are all in one, and else in outline where rounds over them are exact."""
+
+    stops: tuple[int, ...]
+    places: Places | None
+    outline: Outline | None
+
+
 FEW = 9
 """So many places are weighed in every order where aisles are not parallel; more are searched for, without kicks."""
 
@@ -31,6 +42,8 @@ class Rounds:
         self.network: Network = tours.network
         self._block = _Block.of(tours, start)
         self._far: dict[tuple[int, int], int] = {}
+        self._outlines = Outlines(tours.aisles) if tours.aisles.is_exact and self._block is None else None
+        self._begins = self._outlines.of([start]) if self._outlines else None
 
     @property
     def is_quick(self) -> bool:
@@ -40,15 +53,26 @@ class Rounds:
     def ready(self, stops: Iterable[int]) -> Ready:
         """Stops as :meth:`over` takes them."""
         some = tuple(sorted(dict.fromkeys(stops)))
-        return some, self._block.places(some) if self._block else None
+        return Ready(
+            some,
+            self._block.places(some) if self._block else None,
+            self._outlines.of(some) if self._outlines else None,
+        )
+
+    def at_least(self, some: Sequence[Ready]) -> int:
+        """No round over all stops of several that were made ready is shorter; 0 where nothing is known of that but the round itself."""
+        outlines = [r.outline for r in some if r.outline is not None]
+        if self._outlines is None or self._begins is None or len(outlines) < len(some):
+            return 0
+        return self._outlines.at_least([self._begins, *outlines])
 
     def over(self, some: Sequence[Ready]) -> int:
         """Length of the shortest round over all stops of several that were made ready, exact wherever tours are."""
         if self._block:
-            places = [p for _, p in some if p is not None]
+            places = [r.places for r in some if r.places is not None]
             if len(places) == len(some):
                 return self._block.length(places)
-        stops = [self.start, *(n for mine, _ in some for n in mine)]
+        stops = [self.start, *(n for r in some for n in r.stops)]
         if self.tours.aisles.can_serve(stops):
             return self.tours.aisles.length(stops)
         return self._searched(stops)
