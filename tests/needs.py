@@ -27,7 +27,6 @@ WHY_NOT = {
     "B07": "a need pulls one movement, a refill; a chain of several back from the need is not made",
     "F14": "what production uses up the host knows; the floor is told of what is made",
     "H17": "the host confirms, or its stand-in; the floor does not force it",
-    "I21": "the unit comes with what is scanned or with the order; no question asks for it alone",
     "N05": "what was not answered is kept and sent again; beyond that nothing is taken without the network",
     "N06": "lines are not loaded to a handset beforehand; without the network nothing new is begun",
 }

@@ -76,14 +76,12 @@ def with_flow(flow: Flow) -> Rulebook:
 
 
 def assert_accepted_as_offered(play: Play, book: Rulebook, flow: Flow, question: Question) -> None:
-    """Every button there is: the dialogue goes on exactly when the question offers it; those of a line, when there are
-    lines."""
+    """Every button there is: the dialogue goes on exactly when the question offers it, below it or beside its lines."""
     dialogue = open_dialogue(play.state, DeviceId("H1"))
     assert dialogue is not None
     ctx = context(play.state, book, play.stamp(), flow)
-    of_line = {b.action for b in ctx.kind.buttons if b.of_line}
     line = question.so_far[0].line if question.so_far else 1
-    offered = {b.action for b in question.buttons} | (of_line if question.so_far and not dialogue.doubt else set())
+    offered = {b.action for b in (*question.buttons, *question.of_line)}
     for action in sorted(BUTTONS - {"back", "leave"}):
         try:
             pressed(ctx, dialogue, action, line, "1")

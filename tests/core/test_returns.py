@@ -208,6 +208,22 @@ def test_onto_a_plate_with_several_marks() -> None:
     sound(play)
 
 
+def test_what_could_not_be_told_apart_in_stock_is_taken_back_one_after_the_other() -> None:
+    """To be repaired and scrap are both damaged, and go to two places; broken by themselves is scrap, too."""
+    play = takes(sent(rules()))
+    line(play, "SHK-08", "2", "RM-2")
+    play.asks("return_item").scan(bar("SHK-08")).type("3").scan("RM-3", "tapped")
+    play.refused("one_stock", "2 pieces of Bow shackle 8 mm are on the list as To be repaired: both are damaged then")
+    play.press("back").press("back").press("finish_return").done("Return `RNR-0001`")
+    takes(play)
+    line(play, "SHK-08", "3", "RM-3")
+    line(play, "SHK-08", "1", "RM-5")
+    play.press("finish_return").done("Return `RNR-0002`")
+    goes = [state.goes for key, state in play.state.returned.items()]
+    assert goes == [Disposition.REPAIR, Disposition.SCRAP, Disposition.SCRAP]
+    sound(play)
+
+
 def test_somebody_who_is_no_customer_goes_by_the_rule_for_such() -> None:
     """Without one the button is not there; with one it is written down under its partner, refused, held or accepted as it says; customers are
     not concerned."""

@@ -120,7 +120,7 @@ def test_receive_and_put_away(ground: Ground, rulebook: Rulebook) -> None:
     play.scan(thick).done("Plate `LPR-000417` made", "20 coils (4,000 m)").asks("quantity")
     play.press("confirm").done("8 coils (1,600 m)").asks("item")
     assert [line.told for line in play.question().so_far] == ["20 coils (4,000 m)", "8 coils (1,600 m)"]
-    assert [line.rest for line in play.question().so_far] == ["", ""], "both lines are all here"
+    assert [line.rest for line in play.question().so_far] == ["✓ all of its line is here"] * 2
     assert not list(play.state.standing("RCV-01")[0].goods), "a plate being built is not stock"
     play.press("finish").done("receipt `RCR-0093`", "to a bin the worker chooses: no rule found one").asks("item")
     play.press("leave").opens("F-PUTAWAY").asks("task").scan("LPR-000417").done("taken")

@@ -300,7 +300,12 @@ def on_totes(book: Rulebook, *orders: Order) -> Play:
 def test_taken_out_moved_opened_again(rulebook: Rulebook) -> None:
     """What is in a carton is taken out, or moved to another of the same shipment; a closed one is opened until it is staged."""
     play = to_pack(rulebook, order("SO-1", ("SHK-08", 6), ("ROPE-06", 30)))
-    play.scan(bar("SHK-08")).press("confirm").press("take_out", line=1, count="2").done("out of")
+    play.scan(bar("SHK-08")).press("confirm").done()
+    asked = play.question()
+    assert asked.list_title == f"In carton `{play.state.cartons.of(SH)[0].number}`"
+    assert [(b.action, b.label, b.counts) for b in asked.of_line] == [("take_out", "Take out", True)]
+    assert [(x.line, x.told, x.rest) for x in asked.so_far] == [(1, "6 pieces for SO-1", "")]
+    play.press("take_out", line=1, count="2").done("out of")
     assert {g.quantity for c in play.state.cartons.of(SH) for g in play.state.all_goods(c.number)} == {4}
     play.press("take_out", line=1, count="1.5").refused("no_number", "whole")
     play.press("take_out", line=9).refused("no_such_line").press("take_out", line=1, count="x").refused("no_number")

@@ -79,4 +79,20 @@ _item = attrgetter("item")
 
 def sort_key(goods: Goods) -> tuple[str, str, str, str, str]:
     """The order goods are listed in."""
-    return (goods.item, goods.lot, str(goods.expiry or ""), goods.status, str(goods.arrived or ""))
+    expiry, arrived = goods.expiry, goods.arrived
+    return (
+        goods.item, goods.lot, "" if expiry is None else _SPELLED.get(expiry) or _spelled(expiry),
+        goods.status, "" if arrived is None else _SPELLED.get(arrived) or _spelled(arrived),
+    )  # fmt: skip
+
+
+def _spelled(day: date) -> str:
+    """A day as it is sorted by. The same few thousand are spelled for every line of stock."""
+    if len(_SPELLED) >= DAYS_AT_HAND:
+        _SPELLED.clear()
+    found = _SPELLED[day] = str(day)
+    return found
+
+
+DAYS_AT_HAND = 20_000
+_SPELLED: dict[date, str] = {}

@@ -219,6 +219,8 @@ class _Run:
             case Asks.SERIAL:
                 self.lots += 1
                 return self._scan(question, f"N-{self.lots:06}")
+            case Asks.UNIT:
+                return self._typed(question, question.picks[0].value)
             case Asks.QUANTITY if question.must_scan and self._next() is not None:
                 return self._piece(question)
             case Asks.QUANTITY:
@@ -318,6 +320,8 @@ class _Run:
                 return self._picked_item(question)
             case Asks.PICK_LOT:
                 return self._typed(question, self._fetched().lot)
+            case Asks.UNIT:
+                return self._typed(question, question.picks[0].value)
             case Asks.PICK_COUNT if question.must_scan:
                 return self._picked_item(question)
             case Asks.PICK_COUNT if "confirm" in offered:

@@ -68,6 +68,8 @@ class Asks(Said):
     ITEM = "item", "The item"
     EXPIRY = "expiry", "The expiry date"
     LOT = "lot", "The lot"
+    UNIT = "unit", "The unit"
+    """In which it is counted, where no code said it and there is more than one."""
     QUANTITY = "quantity", "The quantity"
     SERIAL = "serial", "The serial numbers"
     """Of what comes, a piece each."""

@@ -24,12 +24,14 @@ from mindful_crate.core.scanning.kinds import (
     REASON,
     SERIALS,
     UNIT,
+    UNIT_ASKED,
+    UNIT_SAID,
     ButtonKind,
     Context,
     Step,
     called,
 )
-from mindful_crate.core.scanning.question import Button, Question
+from mindful_crate.core.scanning.question import Button, OfLine, Question
 from mindful_crate.core.scanning.reading import How, Read, Reading, Scan, read, told
 
 
@@ -112,7 +114,8 @@ def _read_as(ctx: Context, reading: Reading) -> str:
         return "unknown"
     if reading.item and reading.unit:
         item = ctx.ground.items[reading.item]
-        return f"{told(reading)} {item.name}, {item.unit(reading.unit).name}"
+        unit = f", {item.unit(reading.unit).name}" if reading.says_unit or not ctx.asks_unit else ""
+        return f"{told(reading)} {item.name}{unit}"
     return told(reading)
 
 
@@ -288,8 +291,10 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
     base = Question(
         dialogue=dialogue.number, step=dialogue.step, flow=ctx.flow.name, asks="", title="", shape="doubt",
         plate=answers[PLATE] or "", so_far=so_far, earlier=earlier,
-        may_change=any(b.of_line for b in ctx.kind.buttons),
     )  # fmt: skip
+    if so_far:
+        name, title = ctx.kind.list_told(ctx, answers)
+        base = evolve(base, list_name=name, list_title=title)
     if doubt:
         yes_no = doubt.asks == "yes_no"
         # the safe choice first: who confirms without reading goes back
@@ -320,7 +325,12 @@ def ask(ctx: Context, dialogue: Dialogue) -> Question:
         picture=ctx.item(answers).picture if answers[ITEM] else "",
     )
     question = evolve(question, **kind.shows(ctx, answers, prompt))
-    return evolve(question, buttons=_offered(ctx, dialogue, prompt, question))
+    of_line = [
+        OfLine(b.action, b.label(ctx, answers, question), b.counts)
+        for b in ctx.kind.buttons
+        if so_far and b.of_line and b.unless(ctx, dialogue, prompt) is None
+    ]
+    return evolve(question, buttons=_offered(ctx, dialogue, prompt, question), of_line=tuple(of_line))
 
 
 SHOWN = 4
@@ -342,7 +352,7 @@ def _facts(ctx: Context, answers: Answers) -> tuple[str, ...]:
 
 def _turn(ctx: Context, answers: Answers, prompt: Prompt) -> tuple[int, int]:
     """The how-manyeth question of how many, among those asked once or those asked for each line."""
-    blank = answers.only(ITEM, UNIT)
+    blank = answers.only(ITEM, UNIT, UNIT_SAID, UNIT_ASKED)
     applying = [
         p
         for p in ctx.machine.used(ctx.flow)

@@ -14,7 +14,7 @@ from typing import Any, ClassVar, Literal
 from mindful_crate.core.catalog.goods import Item, ItemUnit
 from mindful_crate.core.catalog.ids import BinCode, CrewId, DeviceId, ItemCode, PersonId, UnitCode
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.floor.answers import PLATE, TASK, Answers, Doubt, Key, day, number, text, texts
+from mindful_crate.core.floor.answers import PLATE, TASK, Answers, Doubt, Key, day, flag, number, text, texts
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.task_keeper import alone
@@ -30,6 +30,10 @@ from mindful_crate.core.scanning.reading import Read, Reading, Scan, told
 ITEM = text("item", ItemCode)
 UNIT = text("unit", UnitCode)
 """The unit it is counted in."""
+UNIT_SAID = text("unit_said", ItemCode)
+"""The item whose unit was said, by its code or by the worker; kept by flows that ask for it."""
+UNIT_ASKED = flag("unit_asked")
+"""Was it the worker who said it?"""
 LOT = text("lot", str)
 EXPIRY = day("expiry")
 COUNT = number("count")
@@ -85,6 +89,16 @@ class Context:
     def other_bin(self) -> OtherBin:
         """May another bin than the one shown be taken?"""
         return self.rulebook.other_bin_of(self.flow, self.state.settings.site)
+
+    @property
+    def asks_unit(self) -> bool:
+        """Does the flow ask in which unit something is counted, where no code says it?"""
+        return any(p.asks is Asks.UNIT for p in self.flow.prompts)
+
+    def about(self, answers: Answers, reading: Reading) -> Answers:
+        """The answers with the item that was read, and the unit it is counted in until another is said."""
+        said = reading.item if reading.says_unit and self.asks_unit else None
+        return answers.having(ITEM, reading.item).having(UNIT, reading.unit).having(UNIT_SAID, said).without(UNIT_ASKED)
 
     @property
     def takers(self) -> tuple[CrewId, ...]:
@@ -261,6 +275,8 @@ class ButtonKind:
     """Its name in scripts and logs."""
     of_line = False
     """Does it stand beside every line of what is so far, instead of below the question?"""
+    counts = False
+    """Is said with it how many of the line are meant?"""
     says = ""
     """What is said when the press only moved the dialogue."""
 
@@ -302,6 +318,13 @@ class FlowKind:
         """What is done before the next question is asked, and the answers then."""
         return (), answers
 
+    def counted(self, ctx: Context, answers: Answers) -> tuple[Item, int | None] | None:
+        """The item of which a number is asked for next, and at most how many of it in base units, where that is so; None: none is, or its pieces are scanned one by
+        one."""
+        if answers[ITEM] is None or answers[COUNT] is not None or ctx.item(answers).numbered:
+            return None
+        return ctx.item(answers), None
+
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """The pieces that are to be named now by their serial numbers, where it is not clear by itself which are meant."""
         return None
@@ -318,6 +341,10 @@ class FlowKind:
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         """The lines of what is being made."""
         return ()
+
+    def list_told(self, ctx: Context, answers: Answers) -> tuple[str, str]:
+        """What leads to the lines of what is being made, in two words at most, and what those lines are."""
+        return "So far", "So far"
 
     def listed(self, ctx: Context, answers: Answers) -> tuple[tuple[SoFar, ...], int]:
         """The lines that are listed with a question, and how many come before those and are not."""

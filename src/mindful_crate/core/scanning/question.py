@@ -33,8 +33,17 @@ class Button:
 
 
 @record
+class OfLine:
+    """An act the worker may press beside a line of what is so far; ``counts``: how many are meant is said with it."""
+
+    action: str
+    label: str
+    counts: bool
+
+
+@record
 class SoFar:
-    """One line of what is so far: on the plate being built, or picked."""
+    """One line of what is so far: on the plate being built, in the carton, or picked."""
 
     line: int
     code: str
@@ -43,7 +52,7 @@ class SoFar:
     count: str
     unit: str
     rest: str = ""
-    """What of the order's line is still open after it, whoever receives it; empty: nothing is, and the line is done."""
+    """What is said of the rest of its line: what is still open of it, or that nothing is."""
 
 
 @record
@@ -71,8 +80,12 @@ class Question:
     so_far: tuple[SoFar, ...] = ()
     earlier: int = 0
     """So many lines come before those of ``so_far`` and are not listed."""
-    may_change: bool = False
-    """May a line of what is so far be changed or taken off?"""
+    list_name: str = ""
+    """What leads to those lines, in two words at most."""
+    list_title: str = ""
+    """What they are."""
+    of_line: tuple[OfLine, ...] = ()
+    """What may be done with one of them."""
     must_scan: bool = False
     picture: str = ""
     """The name of the picture of the item it is about."""

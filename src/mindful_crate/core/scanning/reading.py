@@ -76,6 +76,11 @@ class Reading:
     order: OrderNo | None = None
     """The order that a supplier's label names beside its item."""
 
+    @property
+    def says_unit(self) -> bool:
+        """Does the code say the unit as well? The item's own code does not."""
+        return self.item is not None and self.code.upper() != self.item
+
 
 class Known(Protocol):
     """What reading needs to know of a world."""

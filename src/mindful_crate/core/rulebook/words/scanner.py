@@ -93,11 +93,12 @@ TO_BINS = (
 """Purposes of flows that bring something to a bin that is shown."""
 COUNTED = (Asks.QUANTITY, Asks.PICK_COUNT)
 """Asked as a number, or piece by piece."""
-FIXED = (Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
+FIXED = (Asks.UNIT, Asks.QUANTITY, Asks.COUNT, Asks.LOT, Asks.FROM, Asks.TO)
 """Whose answer the analyst may say beforehand; a test holds it to what the machine can."""
 HOW_ASKED = {
     Asks.LOADS: "are scanned one by one, or said as a number",
     Asks.PIECES: "are asked where it is not clear by itself, scanned or typed",
+    Asks.UNIT: "is asked where the item has several and no code said which, scanned or chosen from a list",
     Asks.NOTE: "is asked when a step plan wants it, scanned or typed",
     Asks.VERDICT: "is chosen from a list",
     Asks.FAILED: "is asked as a number when only some pass",
@@ -153,6 +154,7 @@ ASKS_NOTES = {
     Asks.ITEM: "What was received.",
     Asks.EXPIRY: "Until when it keeps; only of items kept by it.",
     Asks.LOT: "Which lot it is; only of items kept by it.",
+    Asks.UNIT: "In which unit it is counted, where the item has several and its code said none.",
     Asks.QUANTITY: "How many were received, or each piece scanned.",
     Asks.SERIAL: "The number of each piece; before the quantity, it counts them. Only of items kept by it.",
     Asks.PIECES: "Which of those that lie there, by their serial numbers, where only some go on.",

@@ -139,11 +139,12 @@ class AdjustFlow(FlowKind):
         Asks.STOCK_AT: (),
         Asks.STOCK_ITEM: (Asks.STOCK_AT,),
         Asks.STOCK_GONE: (Asks.STOCK_AT, Asks.STOCK_ITEM),
-        Asks.STOCK_COUNT: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.UNIT: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.STOCK_COUNT: (Asks.STOCK_AT, Asks.STOCK_ITEM, Asks.UNIT),
         Asks.STOCK_REASON: (),
         Asks.STOCK_PHOTO: (Asks.STOCK_REASON,),
     }
-    needed = tuple(waits)
+    needed = tuple(a for a in waits if a is not Asks.UNIT)
     buttons = (NoneAtAll(), ThoseAreGone(), NoPhoto())
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
@@ -191,12 +192,13 @@ class RelocateFlow(FlowKind):
         Asks.STOCK_AT: (),
         Asks.STOCK_ITEM: (Asks.STOCK_AT,),
         Asks.STOCK_GONE: (Asks.STOCK_AT, Asks.STOCK_ITEM),
-        Asks.STOCK_COUNT: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.UNIT: (Asks.STOCK_AT, Asks.STOCK_ITEM),
+        Asks.STOCK_COUNT: (Asks.STOCK_AT, Asks.STOCK_ITEM, Asks.UNIT),
         Asks.STOCK_TO: (Asks.STOCK_AT, Asks.STOCK_ITEM),
         Asks.STOCK_REASON: (),
         Asks.STOCK_PHOTO: (Asks.STOCK_REASON,),
     }
-    needed = tuple(waits)
+    needed = tuple(a for a in waits if a is not Asks.UNIT)
     buttons = (AllThatIsHere(), AllOfIt(), ThoseAreGone(), NoPhoto())
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:

@@ -181,7 +181,7 @@ class StockItemKind(PromptKind):
                 raise Refusal(
                     "not_there", f"By the books there is no {name} in `{answers[AT]}`. What is found there is counted."
                 )
-            filled = answers.having(ITEM, reading.item).having(UNIT, reading.unit)
+            filled = ctx.about(answers, reading)
             if reading.lot:
                 filled = filled.having(LOT, reading.lot)
             return _about(ctx, filled, mine[0]) if len(mine) == 1 else filled

@@ -158,7 +158,8 @@ class CountFlow(FlowKind):
         Asks.COUNT_ITEM: (Asks.SHEET, Asks.COUNT_AT),
         Asks.COUNT_LOT: (Asks.SHEET, Asks.COUNT_AT, Asks.COUNT_ITEM),
         Asks.COUNT_SERIALS: (Asks.SHEET, Asks.COUNT_AT, Asks.COUNT_ITEM, Asks.COUNT_LOT),
-        Asks.COUNTED: (Asks.SHEET, Asks.COUNT_AT, Asks.COUNT_ITEM, Asks.COUNT_LOT, Asks.COUNT_SERIALS),
+        Asks.UNIT: (Asks.SHEET, Asks.COUNT_AT, Asks.COUNT_ITEM),
+        Asks.COUNTED: (Asks.SHEET, Asks.COUNT_AT, Asks.COUNT_ITEM, Asks.COUNT_LOT, Asks.COUNT_SERIALS, Asks.UNIT),
     }
     needed = (Asks.SHEET, Asks.COUNT_AT, Asks.COUNT_ITEM, Asks.COUNT_LOT, Asks.COUNT_SERIALS, Asks.COUNTED)
     buttons = (NoneThere(), ThatIsAll(), AsLabelled(), NothingElse(), BinLater())

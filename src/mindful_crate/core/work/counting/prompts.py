@@ -200,7 +200,7 @@ class CountItemKind(PromptKind):
 
     def take(self, ctx: Context, answers: Answers, reading: Reading) -> Answers | Doubt:
         if reading.kind is Read.ITEM and reading.item:
-            filled = answers.having(ITEM, reading.item).having(UNIT, reading.unit)
+            filled = ctx.about(answers, reading)
             if reading.lot:
                 filled = filled.having(LOT, reading.lot)
             if reading.serial and reading.item in ctx.state.serials.kept:

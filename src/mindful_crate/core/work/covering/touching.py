@@ -12,8 +12,9 @@ from collections.abc import Hashable, Sequence
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo, TaskNo
 from mindful_crate.core.floor.orders import NOTHING, HostOrder
-from mindful_crate.core.floor.reservations import Reservation, place_of
+from mindful_crate.core.floor.reservations import Reservation, parts_changed, place_of
 from mindful_crate.core.floor.state import State
+from mindful_crate.core.record import apart
 
 Apart = Counter[tuple[ItemCode, Hashable]]
 """By item and place: how much more lies there than is kept there; by item and line: how much more is kept for it. Both since a decision
@@ -23,11 +24,13 @@ began, in base units."""
 def items_touched(state: State) -> set[ItemCode]:
     """Items whose cover is to be judged anew after what was put since the decision began."""
     found: set[ItemCode] = set()
-    apart: Apart = Counter()
+    sums: Apart = Counter()
     plates, bins, going = state.plates, state.bins, state.tasks.going
     seen: set[tuple[int, Hashable]] = set()
     for keeper, key, before in state.journal.puts():
-        if keeper is plates.spots:
+        if keeper is plates.spots and before is None and key not in state.ground.plates:
+            pass  # it was nowhere: what has come onto it since is counted by itself
+        elif keeper is plates.spots:
             found.update(g.item for n in plates.tower(key) for g in plates.goods_on(n))
         elif keeper is bins.blocks:
             found.update(g.item for g in state.loose(key))
@@ -45,33 +48,36 @@ def items_touched(state: State) -> set[ItemCode]:
         elif (id(keeper), key) in seen:
             continue  # counted from the first put of it to what is there now
         elif keeper is bins.loose_now:
-            _lie(apart, (key, None, None), bins.loose_was(key, before), state.loose(key))
+            _lie(sums, (key, None, None), bins.loose_was(key, before), state.loose(key))
         elif keeper is plates.goods:
-            _lie(apart, (BinCode(""), key, None), plates.goods_were(key, before), plates.goods_on(key))
+            _lie(sums, (BinCode(""), key, None), plates.goods_were(key, before), plates.goods_on(key))
         elif keeper is going:
             held = state.tasks.going.get(key)
-            _lie(apart, (BinCode(""), None, key), before.hands if before else (), held.hands if held else ())
+            _lie(sums, (BinCode(""), None, key), before.hands if before else (), held.hands if held else ())
         elif keeper is state.reservations:
-            _keep(apart, before, 1)
-            _keep(apart, state.reservations.get(key), -1)
+            _keep(sums, before, state.reservations.get(key))
         seen.add((id(keeper), key))
-    found.update(item for (item, _), n in apart.items() if n)
+    found.update(item for (item, _), n in sums.items() if n)
     return found
 
 
 def _lie(
-    apart: Apart, at: tuple[BinCode, PlateNo | None, TaskNo | None], before: Sequence[Goods], now: Sequence[Goods]
+    sums: Apart, at: tuple[BinCode, PlateNo | None, TaskNo | None], before: Sequence[Goods], now: Sequence[Goods]
 ) -> None:  # fmt: skip
     code, plate, task = at
-    same = {id(g) for g in before} & {id(g) for g in now}
-    for goods, sign in (*((g, -1) for g in before), *((g, 1) for g in now)):
-        if id(goods) in same:
-            continue  # a cart holds many kinds, and a stop changes one
-        apart[goods.item, place_of(code, plate, goods, task)] += sign * goods.quantity
+    gone, come = apart(before, now)
+    for goods, sign in (*((g, -1) for g in gone), *((g, 1) for g in come)):
+        sums[goods.item, place_of(code, plate, goods, task)] += sign * goods.quantity
 
 
-def _keep(apart: Apart, kept: Reservation | None, sign: int) -> None:
-    for part in kept.parts if kept and kept.task is None else ():
-        apart[part.goods.item, place_of(part.bin, part.plate, part.goods, part.task)] += sign * part.goods.quantity
-    if kept is not None and kept.serves is not None:
-        apart[kept.item, kept.serves] += sign * kept.quantity
+def _keep(sums: Apart, before: Reservation | None, now: Reservation | None) -> None:
+    gone, come = parts_changed(before, now)
+    for kept, parts, sign in ((before, gone, 1), (now, come, -1)):
+        for part in parts:
+            assert kept is not None
+            if kept.task is None:
+                sums[part.goods.item, place_of(part.bin, part.plate, part.goods, part.task)] += (
+                    sign * part.goods.quantity
+                )
+            if kept.serves is not None:
+                sums[kept.item, kept.serves] += sign * part.goods.quantity

@@ -32,7 +32,6 @@ from mindful_crate.core.scanning.kinds import (
     ITEM,
     LISTED,
     LOT,
-    UNIT,
     Codes,
     Context,
     NumberKind,
@@ -200,12 +199,7 @@ class GoodsKind(PromptKind):
             return answers.having(FROM_PLATE, plate.number)
         if reading.kind is not Read.ITEM or reading.item is None:
             raise self.wrong(ctx, answers, reading)
-        filled = (
-            answers.having(ITEM, reading.item)
-            .having(UNIT, reading.unit)
-            .having(LOT, reading.lot)
-            .having(COUNT, reading.count)
-        )
+        filled = ctx.about(answers, reading).having(LOT, reading.lot).having(COUNT, reading.count)
         if answers[FROM_BIN]:
             goods = there(ctx, filled)
             if not goods:

@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import ClassVar
 
 from mindful_crate.core.catalog.amounts import portion
+from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import TaskNo
 from mindful_crate.core.floor.answers import PLATE, TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
@@ -138,7 +139,7 @@ class MoveGoods(FlowKind):
     """Goods are taken out of a bin or off a plate once source, item and count are known, and placed whole or in parts."""
 
     waits: ClassVar = {
-        Asks.FROM: (), Asks.GOODS: (), Asks.LOT_THERE: (Asks.FROM, Asks.GOODS), Asks.COUNT: (Asks.GOODS,), Asks.PART: (),
+        Asks.FROM: (), Asks.GOODS: (), Asks.LOT_THERE: (Asks.FROM, Asks.GOODS), Asks.UNIT: (Asks.GOODS,), Asks.COUNT: (Asks.GOODS, Asks.UNIT), Asks.PART: (),
         Asks.PIECES: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT),
         Asks.TO: (Asks.FROM, Asks.GOODS, Asks.LOT_THERE, Asks.COUNT, Asks.PIECES),
         **WHY_ASKED,
@@ -146,6 +147,12 @@ class MoveGoods(FlowKind):
     }  # fmt: skip
     needed = (Asks.FROM, Asks.GOODS, Asks.COUNT, Asks.TO)
     buttons = (OnlyAPart(Asks.TO), NoPhoto())
+
+    def counted(self, ctx: Context, answers: Answers) -> tuple[Item, int | None] | None:
+        asked = super().counted(ctx, answers) if answers[TASK] is None else None
+        if asked is None or answers[FROM_BIN] is None:
+            return asked
+        return asked[0], sum(g.quantity for g in there(ctx, answers))
 
     def between(self, ctx: Context, answers: Answers, prompt: Prompt | None) -> tuple[tuple[Named, ...], Answers]:
         """The count then tells what is still to come."""

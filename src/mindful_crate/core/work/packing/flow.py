@@ -81,12 +81,19 @@ class AllTheRest(ButtonKind):
     action = "pack_rest"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if _packing(ctx, dialogue, prompt):
-            orders = ctx.state.shipments[dialogue.answers.known(WORK)].orders
-            mine = [o for o in orders if next(looking.left_of_order(ctx.state, ctx.rulebook, o), None) is not None]
-            if mine and all(rule(ctx, dialogue.answers, o).proof in LOOKED_AT for o in mine):
-                return None
+        if _packing(ctx, dialogue, prompt) and self._all_looked_at(ctx, dialogue.answers):
+            return None
         return Refusal("not_now", "What goes in is scanned here.")
+
+    def _all_looked_at(self, ctx: Context, answers: Answers) -> bool:
+        """Is something left, and may all of it go in after a look?"""
+        some = False
+        for order in ctx.state.shipments[answers.known(WORK)].orders:
+            if next(looking.left_of_order(ctx.state, ctx.rulebook, order), None) is not None:
+                if rule(ctx, answers, order).proof not in LOOKED_AT:
+                    return False
+                some = True
+        return some
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
         return "All the rest"
@@ -224,6 +231,7 @@ class OutAgain(ButtonKind):
 
     action = "take_out"
     of_line = True
+    counts = True
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         if _packing(ctx, dialogue, prompt) and current(ctx, dialogue.answers) is not None:
@@ -308,29 +316,36 @@ class PackFlow(FlowKind):
         )
         return act_, stays
 
+    def list_told(self, ctx: Context, answers: Answers) -> tuple[str, str]:
+        carton = self._open(ctx, answers)
+        return "In it", f"In carton `{carton.number}`" if carton else "In the carton"
+
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         """What is in the open carton, line by line."""
-        return tuple(_so_far(ctx, n, each) for n, each in enumerate(self._inside(ctx, answers), start=1))
+        carton = self._open(ctx, answers)
+        mine = looking.inside(ctx.state, carton) if carton is not None else ()
+        return tuple(_so_far(ctx, n, each) for n, each in enumerate(mine, start=1))
 
     def listed(self, ctx: Context, answers: Answers) -> tuple[tuple[SoFar, ...], int]:
-        mine = self._inside(ctx, answers)
-        more = max(0, len(mine) - LISTED)
-        return tuple(_so_far(ctx, n, each) for n, each in enumerate(mine[more:], start=more + 1)), more
+        carton = self._open(ctx, answers)
+        if carton is None:
+            return (), 0
+        more, last = looking.latest_inside(ctx.state, carton, LISTED)
+        return tuple(_so_far(ctx, n, each) for n, each in enumerate(last, start=more + 1)), more
 
-    def _inside(self, ctx: Context, answers: Answers) -> tuple[looking.Inside, ...]:
-        carton = current(ctx, answers) if work(ctx, answers) is not None else None
-        return looking.inside(ctx.state, carton) if carton is not None else ()
+    def _open(self, ctx: Context, answers: Answers) -> Carton | None:
+        return current(ctx, answers) if work(ctx, answers) is not None else None
 
     def in_hand(self, ctx: Context, answers: Answers) -> str:
         if answers[WORK] is None:
             return ""
-        carton = current(ctx, answers) if work(ctx, answers) is not None else None
+        carton = self._open(ctx, answers)
         closed = [c for c in ctx.state.cartons.of(answers.known(WORK)) if c.closed]
         last = max(closed, key=lambda c: c.closed, default=None)
         return carton.number if carton else last.number if last else ""
 
     def unfinished(self, ctx: Context, answers: Answers) -> str:
-        carton = current(ctx, answers) if work(ctx, answers) is not None else None
+        carton = self._open(ctx, answers)
         return f"Carton `{carton.number}` stays open" if carton else ""
 
     def open_work(self, ctx: Context) -> int | None:

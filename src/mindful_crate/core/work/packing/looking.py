@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import combinations_with_replacement, groupby, islice
+from operator import itemgetter
 
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.goods import CartonKind, Item
@@ -13,6 +15,7 @@ from mindful_crate.core.catalog.ids import (
     ItemCode,
     OrderNo,
     PlateNo,
+    ReservationNo,
     ShipmentNo,
 )
 from mindful_crate.core.catalog.places import ZonePurpose
@@ -72,8 +75,8 @@ def lines_left(state: State, rulebook: Rulebook, shipment: ShipmentNo) -> Iterat
     """The lines of which something is left, in order: cheaper than what is left of each."""
     for number in state.shipments[shipment].orders:
         packs = _packs(state, rulebook, number)
-        lines = (no for no, _ in state.reservations.lying(number, packs)) if packs is not None else iter(())
-        yield from (LineKey(number, no) for no, _ in groupby(lines))
+        if packs is not None:
+            yield from (LineKey(number, no) for no in state.reservations.lines_lying(number, packs))
 
 
 def left_of_line(state: State, rulebook: Rulebook, line: LineKey) -> list[Kept]:
@@ -151,13 +154,42 @@ class Inside:
 
 def inside(state: State, carton: Carton) -> tuple[Inside, ...]:
     """What is in a carton, by the order lines it is for."""
-    found: dict[tuple[LineKey, str], list[Goods]] = {}
+    found: list[Inside] = []
     for order in state.shipments[carton.shipment].orders:
-        for no, reservation in state.reservations.packed_in(order, carton.number):
-            for part in reservation.parts:
-                if part.plate == carton.number:
-                    found.setdefault((LineKey(order, no), part.goods.lot), []).append(part.goods)
-    return tuple(_inside(line, lot, goods) for (line, lot), goods in found.items())
+        for no, kept in groupby(state.reservations.packed_in(order, carton.number), key=_LINE):
+            found += _of_line(state, carton, LineKey(order, no), [n for _, n in kept])
+    return tuple(found)
+
+
+def latest_inside(state: State, carton: Carton, most: int) -> tuple[int, tuple[Inside, ...]]:
+    """The last of it, at most so many, and how many come before: of a carton with hundreds of lines a packer sees no more with every scan."""
+    if any(g.lot for g in state.plates.goods_on(carton.number)):  # a line may come several times
+        found = inside(state, carton)
+        return max(0, len(found) - most), found[-most:]
+    many, last = 0, deque[Inside]()
+    for order in reversed(state.shipments[carton.shipment].orders):
+        lines = state.reservations.packed_in(order, carton.number)
+        many += len({no for no, _ in lines})
+        for no, kept in groupby(reversed(lines), key=_LINE):
+            if len(last) == most:
+                break
+            last.extendleft(_of_line(state, carton, LineKey(order, no), [n for _, n in kept][::-1]))
+    return many - len(last), tuple(last)
+
+
+_LINE = itemgetter(0)
+
+
+def _of_line(state: State, carton: Carton, line: LineKey, kept: Iterable[ReservationNo]) -> list[Inside]:
+    """What of an order line is in a carton, lot by lot."""
+    parts = [p for n in kept for p in state.reservations[n].parts if p.plate == carton.number]
+    if len(parts) == 1:
+        goods = parts[0].goods
+        return [Inside(line, goods.item, goods.lot, goods.quantity, (goods,))]
+    found: dict[str, list[Goods]] = {}
+    for part in parts:
+        found.setdefault(part.goods.lot, []).append(part.goods)
+    return [_inside(line, lot, goods) for lot, goods in found.items()]
 
 
 def _inside(line: LineKey, lot: str, goods: list[Goods]) -> Inside:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateNo
 from mindful_crate.core.floor.answers import TASK, Answers, Doubt
 from mindful_crate.core.floor.dialogues import Dialogue
@@ -47,6 +48,7 @@ from mindful_crate.core.work.picking.stops import (
     NEW_TOTE,
     SEEN,
     SHORT,
+    counted_at,
     fresh,
     in_hands_told,
     loose_stop,
@@ -147,12 +149,14 @@ class PickFlow(FlowKind):
         Asks.PICK_AT: (Asks.PICKED, Asks.TOTE),
         Asks.PICK_ITEM: (Asks.PICKED, Asks.TOTE, Asks.PICK_AT),
         Asks.PICK_LOT: (Asks.PICKED, Asks.TOTE, Asks.PICK_AT, Asks.PICK_ITEM),
-        Asks.PICK_COUNT: _STOP,
+        Asks.UNIT: _STOP,
+        Asks.PICK_COUNT: (*_STOP, Asks.UNIT),
         Asks.PIECES: (*_STOP, Asks.PICK_COUNT),
         Asks.PICK_INTO: (*_STOP, Asks.PICK_COUNT, Asks.PIECES),
         Asks.SET_AT: (Asks.PICKED, Asks.TOTE, Asks.PICK_AT),
         Asks.REVIEW: (Asks.PICKED, Asks.SET_AT),
     }
+    only_with: ClassVar = {Asks.UNIT: Asks.PICK_COUNT}
     needed = (Asks.PICKED, Asks.PICK_AT, Asks.SET_AT)
     buttons = (NotThere(), ToteNotThere(), Later(), SetDownNow(), GiveBack(LeavePicking))
 
@@ -174,6 +178,9 @@ class PickFlow(FlowKind):
             acts = (*acts, PickElsewhere(task.number, move.no, code, plate, answers[REASON] or ""))
             answers = answers.without(ELSEWHERE).without(REASON).having(SEEN, seen)
         return acts, answers
+
+    def counted(self, ctx: Context, answers: Answers) -> tuple[Item, int | None] | None:
+        return counted_at(ctx, answers)
 
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Those that are fetched, where others lie there too: any, or those that are fixed on the order."""
@@ -202,6 +209,9 @@ class PickFlow(FlowKind):
             return act, Answers()
         return PickTake(task.number, move.no, much_of(answers, move), answers[SERIALS]), fresh(answers)
 
+    def list_told(self, ctx: Context, answers: Answers) -> tuple[str, str]:
+        return "Picked", "Picked so far"
+
     def listed(self, ctx: Context, answers: Answers) -> tuple[tuple[SoFar, ...], int]:
         """What was fetched of the task, stop by stop, the latest last; of many only the latest."""
         task = picking(ctx, answers)
@@ -218,7 +228,7 @@ class PickFlow(FlowKind):
             order = looking.order_of(move)
             tote = totes.get(order) if order else None
             where = f"{item.told(much[no])} from {move.at}" + (f" into {tote}" if tote else "")
-            rest = item.told(left[no]) if no in left else ""
+            rest = f"{item.told(left[no])} left there" if no in left else "✓ all of it"
             found.append(SoFar(no, item.code, item.name, where, str(much[no]), item.base.plural, rest))
         return tuple(found), len(much) - len(numbers)
 

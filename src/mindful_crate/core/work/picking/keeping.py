@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from mindful_crate.core.catalog.amounts import Goods
 from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ReservationNo, TaskNo
-from mindful_crate.core.floor.reservations import Reservation, Reserved
+from mindful_crate.core.floor.reservations import Reservation, Reserved, parts_changed
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Move
 from mindful_crate.core.record import evolve
@@ -51,9 +53,12 @@ def kept_less(state: State) -> list[OrderNo]:
     for keeper, key, was in state.journal.puts():
         if keeper is state.reservations and was is not None and was.order is not None:
             before.setdefault(key, was)
-    now = state.reservations
-    lost = (was for key, was in before.items() if (left := now.get(key)) is None or left.quantity < was.quantity)
+    lost = (was for key, was in before.items() if _more(*parts_changed(was, state.reservations.get(key))) < 0)
     return list(dict.fromkeys(was.order for was in lost if was.order is not None))
+
+
+def _more(gone: Iterable[Reserved], come: Iterable[Reserved]) -> int:
+    return sum(p.goods.quantity for p in come) - sum(p.goods.quantity for p in gone)
 
 
 def _is_there(part: Reserved, goods: tuple[Goods, ...], at: At) -> bool:

@@ -10,7 +10,7 @@ from mindful_crate.core.catalog.ids import BinCode, CrewId, ItemCode, OrderNo, P
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.plates import Spot, in_bin, on_plate
 from mindful_crate.core.floor.state import State
-from mindful_crate.core.floor.tasks import Do, Move, Plan, Serves, Task, Tote, line_by_line
+from mindful_crate.core.floor.tasks import AT_WORK, Do, Move, Plan, Serves, Task, Tote, line_by_line
 from mindful_crate.core.memo import Memo
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import evolve
@@ -20,7 +20,7 @@ from mindful_crate.core.scanning.kinds import Wanted
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.tasks.following import task_to_begin
 
-KNOWN = Memo()
+KNOWN = Memo(AT_WORK)
 """What was found out of a task's plan, which never changes."""
 
 

@@ -62,8 +62,9 @@ class PickedKind(PromptKind):
             return self._first(ctx, wave.tasks, f"wave `{wave.number}`")
         if reading.kind is Read.ORDER:
             order = OrderNo(reading.code)
-            waves = ctx.state.waves.of_order(order)
-            mine = [n for w in waves for n in w.tasks if order in ctx.state.tasks[n].plan.orders]
+            tasks, waves = ctx.state.tasks, ctx.state.waves.of_order(order)
+            # those that are done are looked for only where no other is left
+            mine = tasks.picking(order) or [n for w in waves for n in w.tasks if order in tasks[n].plan.orders]
             return self._first(ctx, mine, f"`{order}`")
         if reading.kind is Read.ITEM and reading.item:
             task = ctx.state.first_loose(ctx.takers, Need.PICK, reading.item)

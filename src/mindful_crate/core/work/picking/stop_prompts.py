@@ -164,7 +164,7 @@ class PickItemKind(_OfAStop, PromptKind):
         if unit.quantity > move.goods[0].quantity:
             says = f"That is a {unit.name} of {item.told(unit.quantity)}, and {item.told(move.goods[0].quantity)} are wanted. Scan a single one."
             raise Refusal("more_than_wanted", says)
-        answers = answers.having(ITEM, item.code).having(UNIT, UnitCode(unit.code))
+        answers = ctx.about(answers, reading).having(UNIT, UnitCode(unit.code))
         if piecewise(ctx):
             answers = counted_on(ctx, answers, move, whole_quantity(item, unit, reading.count or Decimal(1))).having(
                 UNIT, item.base.code

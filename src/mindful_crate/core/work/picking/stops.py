@@ -120,6 +120,14 @@ def piecewise(ctx: Context) -> int:
     return count.pieces if item and count and item.check is Check.SCAN else 0
 
 
+def counted_at(ctx: Context, answers: Answers) -> tuple[Item, int | None] | None:
+    """The item of a stop, and how much of it is wanted, where a number of it is asked for next; see :meth:`FlowKind.counted`."""
+    move = loose_stop(ctx, answers)
+    if move is None or piecewise(ctx) or answers[COUNT] is not None or item_of(ctx, move).numbered:
+        return None
+    return item_of(ctx, move), move.goods[0].quantity
+
+
 def counting(ctx: Context, answers: Answers, move: Move) -> bool:
     """Are more pieces to be scanned one by one?"""
     upto = min(piecewise(ctx), move.goods[0].quantity)

@@ -44,7 +44,7 @@ from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.acts import ChangeLine, FinishPlate, NoteLine
 from mindful_crate.core.work.receiving.coming import INTO, LINE, NEW_PLATE, NO_NOTE, NOTE, ORDER, note_wanted, order_of
 from mindful_crate.core.work.receiving.events import LoadStarted, PlateFinished, PlateStarted
-from mindful_crate.core.work.receiving.goods_prompts import PIECES, counting
+from mindful_crate.core.work.receiving.goods_prompts import PIECES, counting, upto
 from mindful_crate.core.work.receiving.order_prompts import ORDERS
 from mindful_crate.core.work.receiving.serial_prompt import all_scanned
 from mindful_crate.core.work.tasks.buttons import PutItBack
@@ -133,7 +133,7 @@ class Finish(ButtonKind):
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
         within = _within_a_line(ctx, dialogue.answers)
-        if within or ctx.kind.so_far(ctx, dialogue.answers):
+        if within or _lines(ctx, dialogue.answers):
             return within
         return Refusal("empty_plate", "Nothing is noted yet: scan an item first.")
 
@@ -246,10 +246,11 @@ class EditLine(ButtonKind):
     """Changes a line of what is so far."""
 
     of_line = True
+    counts = True
     action = "change_line"
 
     def unless(self, ctx: Context, dialogue: Dialogue, prompt: Prompt | None) -> Refusal | None:
-        if ctx.kind.so_far(ctx, dialogue.answers):
+        if _lines(ctx, dialogue.answers):
             return None
         return Refusal("no_such_line", "No line is noted here that could be changed.")
 
@@ -280,9 +281,10 @@ class RemoveLine(EditLine):
     """Takes a line off what is so far."""
 
     action = "remove_line"
+    counts = False
 
     def label(self, ctx: Context, answers: Answers, question: Question) -> str:
-        return "Remove"
+        return "Take off"
 
     def quantity(self, ctx: Context, item: Item, unit: ItemUnit, count: str) -> int:
         return 0
@@ -293,7 +295,7 @@ class Receive(FlowKind):
 
     waits: ClassVar = {
         Asks.ORDER: (), Asks.INTO: (Asks.ORDER, Asks.PLATE), Asks.NOTE: (Asks.ORDER,), Asks.LINE: (Asks.ORDER,), Asks.PLATE: (), Asks.ITEM: (Asks.ORDER, Asks.LINE, Asks.INTO), Asks.EXPIRY: (Asks.ITEM,), Asks.LOT: (Asks.ITEM,),
-        Asks.QUANTITY: (Asks.ITEM,), Asks.SERIAL: (Asks.ITEM,), Asks.BIN: (), Asks.PIECES: (),
+        Asks.UNIT: (Asks.ITEM,), Asks.QUANTITY: (Asks.ITEM, Asks.UNIT), Asks.SERIAL: (Asks.ITEM,), Asks.BIN: (), Asks.PIECES: (),
     }  # fmt: skip
     only_with: ClassVar = {Asks.LINE: Asks.ORDER, Asks.PIECES: Asks.BIN}
     needed = (Asks.ITEM, Asks.QUANTITY)
@@ -306,6 +308,9 @@ class Receive(FlowKind):
         if answers[TASK] is None or not puts_away(ctx):
             return None
         return Asks.BIN if answers[BIN] is None else Asks.PIECES
+
+    def counted(self, ctx: Context, answers: Answers) -> tuple[Item, int | None] | None:
+        return None if answers[ITEM] and upto(ctx, answers) else super().counted(ctx, answers)
 
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Those of what is in hands that are placed in a bin, where others are not."""
@@ -359,12 +364,14 @@ class Receive(FlowKind):
                 answers = answers.having(PLATE, begun).having(NEW_PLATE, False)
         return answers
 
+    def list_told(self, ctx: Context, answers: Answers) -> tuple[str, str]:
+        card = ctx.state.plates.card(answers.known(PLATE))
+        loose = card is not None and card.into is not None
+        return ("So far", "Received so far") if loose else ("On it", f"On plate `{answers[PLATE]}`")
+
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
-        plate = answers[PLATE] and ctx.state.plate(answers.known(PLATE))
-        if not plate:
-            return ()
         rows = []
-        for line in plate.lines:
+        for line in _lines(ctx, answers):
             item = ctx.ground.items[line.item]
             unit = item.unit(line.unit)
             count, rest = divmod(line.quantity, unit.quantity)
@@ -393,9 +400,14 @@ class Receive(FlowKind):
             receiving.building_plate(state, answers.known(PLATE))  # says who finished it, if somebody did
 
 
+def _lines(ctx: Context, answers: Answers) -> tuple[PlateLine, ...]:
+    """What is noted so far."""
+    return ctx.state.plates.lines.get(answers.known(PLATE), ()) if answers[PLATE] else ()
+
+
 def _still_open(ctx: Context, line: PlateLine) -> str:
     """What is open of the order's line that goods came on, in words."""
     order = ctx.state.order(line.order)
     its = ctx.state.ordered.line(order, line.order_line) if order else None
     left = ctx.state.open_quantity(order, its) if order and its else 0
-    return f"{ctx.ground.items[line.item].told(left)} still open" if left > 0 else ""
+    return f"{ctx.ground.items[line.item].told(left)} still open" if left > 0 else "✓ all of its line is here"

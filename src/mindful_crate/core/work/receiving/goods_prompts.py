@@ -34,6 +34,7 @@ from mindful_crate.core.scanning.kinds import (
 )
 from mindful_crate.core.scanning.question import Keys, Pick, Question, Shape
 from mindful_crate.core.scanning.reading import Read, Reading, told
+from mindful_crate.core.scanning.units import UNIT_PROMPT
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.receiving.coming import (
     LINE,
@@ -131,7 +132,7 @@ class ItemKind(PromptKind):
         building = ctx.state.plate(answers.known(PLATE)) if answers[PLATE] else None
         if building is not None:  # before its pieces are scanned
             receiving.check_goes_along(ctx.rulebook, ctx.state, building, order, plan)
-        answers = answers.having(ITEM, item.code).having(UNIT, reading.unit)
+        answers = ctx.about(answers, reading)
         tracked = item.lots
         dated = item.tracking is Tracking.LOT_EXPIRY
         if dated and reading.expiry:
@@ -466,6 +467,7 @@ GOODS_PROMPTS: dict[Asks, PromptKind] = {
     Asks.ITEM: ItemKind(),
     Asks.EXPIRY: ExpiryKind(),
     Asks.LOT: LotKind(),
+    Asks.UNIT: UNIT_PROMPT,
     Asks.QUANTITY: QuantityKind(),
     Asks.SERIAL: SerialKind(),
 }

@@ -11,7 +11,7 @@ from mindful_crate.core.catalog.goods import HomeBin
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, ReservationNo, SiteCode, TaskNo, WaveNo
 from mindful_crate.core.floor.free import unkept
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
-from mindful_crate.core.floor.reservations import Reserved, place_of
+from mindful_crate.core.floor.reservations import Reserved, parts_changed, place_of
 from mindful_crate.core.floor.standing import bin_now
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.floor.tasks import Do, Move, Task, TaskState
@@ -287,8 +287,8 @@ def _shelves(state: State, touched: Puts) -> list[HomeBin]:
         if keeper is bins.loose_now or keeper is bins.blocks:
             codes[BinCode(str(key))] = None
         elif keeper is state.reservations:
-            for kept in (before, state.reservations.get(ReservationNo(str(key)))):
-                codes.update(dict.fromkeys(p.bin for p in (kept.parts if kept else ())))
+            for parts in parts_changed(before, state.reservations.get(ReservationNo(str(key)))):
+                codes.update(dict.fromkeys(p.bin for p in parts))
         elif keeper is plates.goods and (at := state.bin_of(key)) is not None:
             codes[at] = None
     known = _homes_by_bin(state)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import ClassVar
 
 from mindful_crate.core.catalog.amounts import portion
+from mindful_crate.core.catalog.goods import Item
 from mindful_crate.core.floor.answers import TASK, Answers
 from mindful_crate.core.floor.dialogues import Dialogue
 from mindful_crate.core.floor.plates import in_hands
@@ -32,6 +33,7 @@ from mindful_crate.core.work.picking import looking as stopping
 from mindful_crate.core.work.picking.buttons import GiveBack, NotThere
 from mindful_crate.core.work.picking.stops import (
     SHORT,
+    counted_at,
     fresh,
     loose_stop,
     much_of,
@@ -86,12 +88,14 @@ class RefillFlow(FlowKind):
         Asks.PICK_AT: (Asks.REFILL,),
         Asks.PICK_ITEM: (Asks.REFILL, Asks.PICK_AT),
         Asks.PICK_LOT: (Asks.REFILL, Asks.PICK_AT, Asks.PICK_ITEM),
-        Asks.PICK_COUNT: _STOP,
+        Asks.UNIT: _STOP,
+        Asks.PICK_COUNT: (*_STOP, Asks.UNIT),
         Asks.PIECES: (*_STOP, Asks.PICK_COUNT),
         Asks.PART: (*_STOP, Asks.PICK_COUNT, Asks.PIECES),
         Asks.BIN: (*_STOP, Asks.PICK_COUNT, Asks.PIECES, Asks.PART),
         Asks.REVIEW: (Asks.REFILL, Asks.BIN),
     }
+    only_with: ClassVar = {Asks.UNIT: Asks.PICK_COUNT}
     needed = (Asks.REFILL, Asks.PICK_AT, Asks.BIN)
     buttons = (NotThere(), PutItBack(Asks.BIN), OnlyAPart(Asks.BIN), WhereElse(), GiveBack(RefillLeave), NotThisOne())
 
@@ -102,6 +106,9 @@ class RefillFlow(FlowKind):
         if task.state is TaskState.OPEN:
             return (RefillBegin(task.number),), answers
         return (), answers
+
+    def counted(self, ctx: Context, answers: Answers) -> tuple[Item, int | None] | None:
+        return counted_at(ctx, answers)
 
     def pieces(self, ctx: Context, answers: Answers) -> Wanted | None:
         """Those that are taken, where others lie there too; those that are placed, where it is a part of what is in hands."""

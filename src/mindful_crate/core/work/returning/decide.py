@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 
 from mindful_crate.core.catalog.goods import Item, Order, OrderKind, OrderLine, Status, Tracking
-from mindful_crate.core.catalog.ids import DeviceId, FlowId, OrderNo, PlateNo
+from mindful_crate.core.catalog.ids import DeviceId, FlowId, OrderNo, PlateNo, ReturnMarkId
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.returns import Marked, ReturnBuild, ReturnLine
 from mindful_crate.core.floor.state import State
 from mindful_crate.core.problem import Refusal
+from mindful_crate.core.rulebook.bin_rules import Disposition
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.returns import Otherwise, ReturnMark
-from mindful_crate.core.rulebook.words.parts import counted
+from mindful_crate.core.rulebook.words.parts import STATUSES, counted
 from mindful_crate.core.work import numbered
 from mindful_crate.core.work.handset.events import DialogueLeft
 from mindful_crate.core.work.host.taking import take_order
@@ -31,6 +33,7 @@ from mindful_crate.core.work.returning.events import (
     ReturnMarked,
     ReturnNoted,
 )
+from mindful_crate.core.work.returning.judging import Judged
 from mindful_crate.core.work.rows import deciding
 from mindful_crate.core.work.stamp import Stamp
 
@@ -69,28 +72,60 @@ def _note(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: N
         raise Refusal("new_lot", f"Lot `{act.lot}` of {item.name} was never here, so it did not come from here.", "lot")
     numbered.check_numbers(item, act.quantity, act.serials)
     numbered.check_new(state, item, act.serials)
-    mark = next((m for m in rulebook.marks_at(state.settings.site) if m.id == act.mark), None)
+    mark = _mark_of(state, rulebook, act.mark)
     if act.mark is not None and mark is None:
         raise Refusal("unknown_mark", f"There is no mark `{act.mark}`.", "mark")
-    already = build.scanned(item.code)
-    line_no, held, last = None, "", None
-    if build.order is not None:
-        line_no = _line_of(state, build, item, act.quantity)
-    else:
+    line_no = _line_of(state, build, item, act.quantity) if build.order is not None else None
+    if build.order is None:
         check_not_announced(state, build, item)
-        judged = judging.judge(state, rulebook, build.partner, item, act.quantity, stamp.today, already)
-        if judged.becomes is Otherwise.REFUSE:
-            raise judging.not_accepted(state, rulebook, build.partner, item, judged, "item")
-        held = judged.says if judged.becomes is Otherwise.HOLD else ""
-        last = judged.last
+    judged = judged_as(state, rulebook, build, item, act.quantity, stamp.today)
+    held = judged.says if judged and judged.becomes is Otherwise.HOLD else ""
+    last = judged.last if judged else None
     line = ReturnLine(
         max((x.no for x in build.lines), default=0) + 1, item.code, act.quantity, act.lot if item.lots else "", expiry, act.serials,
         act.mark, held, last, line_no, act.remark.strip(), act.photo,
     )  # fmt: skip
+    check_told_apart(state, rulebook, build, item, line.lot, mark, bool(held))
     making.event(ReturnNoted(device, line))
     kept = " It is held for a supervisor." if held else ""
     marked = f", {mark.name}" if mark else ""
     return f"{item.told(act.quantity)} of {item.name}{marked}.{kept}"
+
+
+def check_told_apart(
+    state: State, rulebook: Rulebook, build: ReturnBuild, item: Item, lot: str, mark: ReturnMark | None, held: bool
+) -> None:  # fmt: skip
+    """Refuse goods that would be one stock with others on the list, and go elsewhere."""
+    status, goes = _fate(mark, held)
+    for other in (x for x in build.lines if (x.item, x.lot) == (item.code, lot)):
+        theirs = _mark_of(state, rulebook, other.mark)
+        as_status, elsewhere = _fate(theirs, bool(other.held))
+        if as_status is status and elsewhere is not goes:
+            listed = "held" if other.held else theirs.name if theirs else "kept apart"
+            says = f"{item.told(other.quantity)} of {item.name} are on the list as {listed}: both are {STATUSES[status]} then, "
+            then = "and nobody could tell which goes where. Finish that first, then take these back."
+            raise Refusal("one_stock", says + then, "mark")
+
+
+def _mark_of(state: State, rulebook: Rulebook, mark: ReturnMarkId | None) -> ReturnMark | None:
+    return next((m for m in rulebook.marks_at(state.settings.site) if m.id == mark), None)
+
+
+def _fate(mark: ReturnMark | None, held: bool) -> tuple[Status, Disposition | None]:
+    """What goods that are marked become, and what is to be done with them."""
+    return (Status.QUARANTINE, None) if mark is None or held else (mark.status, mark.goes)
+
+
+def judged_as(
+    state: State, rulebook: Rulebook, build: ReturnBuild, item: Item, quantity: int, today: date
+) -> Judged | None:
+    """How so much more of an item is judged that was not announced; refused when it is not accepted. None: it was announced."""
+    if build.order is not None:
+        return None
+    judged = judging.judge(state, rulebook, build.partner, item, quantity, today, build.scanned(item.code))
+    if judged.becomes is Otherwise.REFUSE:
+        raise judging.not_accepted(state, rulebook, build.partner, item, judged, "item")
+    return judged
 
 
 def check_not_announced(state: State, build: ReturnBuild, item: Item) -> None:
@@ -134,11 +169,12 @@ def _drop_line(state: State, making: Making, _: Rulebook, stamp: Stamp, act: Dro
 
 
 def _marked(state: State, rulebook: Rulebook, build: ReturnBuild, line: ReturnLine, stamp: Stamp) -> Marked:
-    mark: ReturnMark | None = next((m for m in rulebook.marks_at(state.settings.site) if m.id == line.mark), None)
-    name, goods = mark.name if mark else "", (build.partner, line.item, line.quantity, stamp.today)
-    if mark is None or line.held:
-        return Marked(line.mark, name, Status.QUARANTINE, None, False, *goods, line.held, line.remark, line.photo)
-    return Marked(line.mark, name, mark.status, mark.goes, mark.credits, *goods, remark=line.remark, photo=line.photo)
+    mark = _mark_of(state, rulebook, line.mark)
+    status, goes = _fate(mark, bool(line.held))
+    return Marked(
+        line.mark, mark.name if mark else "", status, goes, mark is not None and not line.held and mark.credits,
+        build.partner, line.item, line.quantity, stamp.today, line.held, line.remark, line.photo,
+    )  # fmt: skip
 
 
 def _finish(state: State, making: Making, rulebook: Rulebook, stamp: Stamp, act: FinishReturn) -> str:

@@ -10,9 +10,8 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.record import Named
 from mindful_crate.core.rulebook.flows import Asks, FlowPurpose, PlateBy, Prompt
 from mindful_crate.core.scanning.dialogue import passed, settled
-from mindful_crate.core.scanning.kinds import COUNT, LOT, ButtonKind, Context, FlowKind, Step, not_at
+from mindful_crate.core.scanning.kinds import LOT, ButtonKind, Context, FlowKind, Step, not_at
 from mindful_crate.core.scanning.question import Question, SoFar
-from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.returning.acts import DropReturnLine, FinishReturn, NoteReturn
 from mindful_crate.core.work.returning.prompts import (
     ALL_SCANNED,
@@ -24,6 +23,7 @@ from mindful_crate.core.work.returning.prompts import (
     SEEN,
     SEEN_SAID,
     build,
+    much,
 )
 
 
@@ -129,7 +129,8 @@ class ReturnFlow(FlowKind):
         Asks.RETURN_ITEM: (Asks.RETURNED_BY,),
         Asks.RETURN_LOT: (Asks.RETURNED_BY, Asks.RETURN_ITEM),
         Asks.RETURN_SERIALS: (Asks.RETURNED_BY, Asks.RETURN_ITEM, Asks.RETURN_LOT),
-        Asks.RETURN_COUNT: (Asks.RETURNED_BY, Asks.RETURN_ITEM, Asks.RETURN_LOT, Asks.RETURN_SERIALS),
+        Asks.UNIT: (Asks.RETURNED_BY, Asks.RETURN_ITEM),
+        Asks.RETURN_COUNT: (Asks.RETURNED_BY, Asks.RETURN_ITEM, Asks.RETURN_LOT, Asks.RETURN_SERIALS, Asks.UNIT),
         Asks.DISPOSITION: (Asks.RETURNED_BY, Asks.RETURN_ITEM, Asks.RETURN_LOT, Asks.RETURN_SERIALS, Asks.RETURN_COUNT),
         Asks.RETURN_REMARK: (
             Asks.RETURNED_BY, Asks.RETURN_ITEM, Asks.RETURN_LOT, Asks.RETURN_SERIALS, Asks.RETURN_COUNT, Asks.DISPOSITION,
@@ -139,16 +140,14 @@ class ReturnFlow(FlowKind):
     buttons = (FinishIt(), NoCustomer(), PiecesDone(), NothingSeen(), DropLine())
 
     def complete(self, ctx: Context, answers: Answers) -> tuple[Named, Answers]:
-        item = ctx.item(answers)
-        if item.code in ctx.state.serials.kept:
-            much = len(answers[PIECES])
-        else:
-            much = receiving.whole_quantity(item, ctx.unit(answers), answers.known(COUNT))
         act = NoteReturn(
-            answers.known(BY), item.code, much, answers[LOT] or "", None, answers[PIECES], answers[MARK], answers[AS],
+            answers.known(BY), ctx.item(answers).code, much(ctx, answers), answers[LOT] or "", None, answers[PIECES], answers[MARK], answers[AS],
             answers[SEEN] or "", answers[PHOTO] or "",
         )  # fmt: skip
         return act, answers.only(BY, AS)
+
+    def list_told(self, ctx: Context, answers: Answers) -> tuple[str, str]:
+        return "So far", "Taken back so far"
 
     def so_far(self, ctx: Context, answers: Answers) -> tuple[SoFar, ...]:
         now = build(ctx)

@@ -19,7 +19,6 @@ from mindful_crate.core.scanning.kinds import (
     ITEM,
     LISTED,
     LOT,
-    UNIT,
     Codes,
     Context,
     NumberKind,
@@ -30,7 +29,7 @@ from mindful_crate.core.scanning.reading import Read, Reading
 from mindful_crate.core.work.inspecting import checks as inspecting
 from mindful_crate.core.work.receiving import checks as receiving
 from mindful_crate.core.work.returning import judging
-from mindful_crate.core.work.returning.decide import check_not_announced
+from mindful_crate.core.work.returning.decide import check_not_announced, check_told_apart, judged_as
 
 BY = text("return_partner", PartnerCode)
 AS = text("return_order", OrderNo)
@@ -160,7 +159,7 @@ class ReturnItemKind(PromptKind):
         if reading.kind is not Read.ITEM or reading.item is None:
             raise self.wrong(ctx, answers, reading)
         item = ctx.ground.items[reading.item]
-        filled = answers.having(ITEM, reading.item).having(UNIT, reading.unit)
+        filled = ctx.about(answers, reading)
         if reading.lot:
             filled = filled.having(LOT, reading.lot)
         partner, order = answers.known(BY), answers[AS]
@@ -320,6 +319,14 @@ class ReturnCountKind(NumberKind):
         yield typed("a thousand", "1000")
 
 
+def much(ctx: Context, answers: Answers) -> int:
+    """How much of the item comes back, in base units; pieces that are kept by number are as many as were scanned."""
+    item = ctx.item(answers)
+    if item.code in ctx.state.serials.kept:
+        return len(answers[PIECES])
+    return receiving.whole_quantity(item, ctx.unit(answers), answers.known(COUNT))
+
+
 class DispositionKind(PromptKind):
     """What becomes of it?"""
 
@@ -338,6 +345,12 @@ class DispositionKind(PromptKind):
         if found is None:
             marks = ctx.rulebook.marks_at(ctx.state.settings.site)
             raise Refusal("not_among", f"`{reading.code}` is no mark: {', '.join(m.name for m in marks)}.")
+        mine, item = build(ctx), ctx.item(answers)
+        if mine is not None:  # the first line cannot be mixed up with any other
+            judged = judged_as(ctx.state, ctx.rulebook, mine, item, much(ctx, answers), ctx.today)
+            held = judged is not None and judged.becomes is Otherwise.HOLD
+            lot = answers[LOT] if item.lots else None
+            check_told_apart(ctx.state, ctx.rulebook, mine, item, lot or "", found, held)
         return answers.having(MARK, found.id)
 
     def heard(self, ctx: Context, answers: Answers, reading: Reading) -> str:
