@@ -12,6 +12,9 @@ import zxingcpp
 
 from mindful_crate.api.doors import FREE_FROM, FREE_TRIES, LONGEST_WAIT, SLOW
 from mindful_crate.api.wiring import wired
+from mindful_crate.core.world.acts import Wait
+from mindful_crate.store.loaded import Who
+from mindful_crate.store.worlds import Worlds
 from tests.api.conftest import HEADER, Api
 
 
@@ -101,6 +104,36 @@ def test_sessions_end_by_time_and_by_hand(app: Any, ines: Api) -> None:
     vik = Api(app.test_client(), "vik")
     ines.post("/api/people/vik/password", {"password": "another one"})
     assert vik.get("/api/me").status_code == 401
+
+
+@pytest.mark.parametrize("end", [
+    "DELETE FROM session WHERE person = 'tove'",
+    "UPDATE person SET active = false WHERE id = 'tove'",
+    "UPDATE person SET sites = '{GL}' WHERE id = 'tove'",
+])  # fmt: skip
+@pytest.mark.parametrize("others", [False, True])
+def test_who_scans_without_a_pause_is_stopped_in_the_middle(app: Any, ines: Api, end: str, others: bool) -> None:
+    """A session that is at hand counts no longer than it stands, whether the process works alone in the world or not: nothing is
+    done, and the log is as it was."""
+    tove = Api(app.test_client(), "tove")
+    world = tove.world()
+    opened = tove.command(world, {"kind": "open_flow", "flow": "F-LOOK"}, device="H5").json
+    dialogue = opened["handset"]["question"]["dialogue"]
+    look = {"kind": "answer", "dialogue": dialogue, "scan": {"text": "RCV-01", "how": "scanned"}, "step": None}
+    for _ in range(8):
+        assert tove.command(world, look, device="H5").status_code == 200
+    assert wired(app).at_hand
+    if others:  # somebody appended in another process: what is at hand of the world is behind
+        theirs = Worlds(wired(app).database)
+        theirs.run(world, "theirs", Wait(1), Who("ines"))
+    log = ines.get(f"/api/worlds/{world}/log").json
+    assert log["entries"][-1]["kind"] == ("wait" if others else "answer")
+    sql(app, end)
+    try:
+        assert tove.command(world, look, device="H5").status_code in (401, 403)
+        assert ines.get(f"/api/worlds/{world}/log").json == log
+    finally:
+        sql(app, "UPDATE person SET active = true, sites = '{HQ,GL,SW}' WHERE id = 'tove'")
 
 
 def test_a_name_is_erased_and_the_log_stays(app: Any, ines: Api) -> None:

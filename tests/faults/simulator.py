@@ -42,7 +42,7 @@ from mindful_crate.files import gs1
 from mindful_crate.store import db
 from mindful_crate.store.loaded import Loaded, Who
 from mindful_crate.store.past import RECORDS
-from mindful_crate.store.worlds import Worlds, local_start
+from mindful_crate.store.worlds import UNDISTURBED, Worlds, local_start
 
 DEVICES = [("oren", "H1", ("quay",)), ("mara", "H2", ("quay", "hazard")), ("tove", "H3", ("quay",))]
 FLOWS = [
@@ -57,7 +57,8 @@ CODES = [
 GOING: tuple[Any, ...] = ("SO-2001", "SO-2007", "SO-2019", "SO-2046", "SO-2020", "SO-2025")
 """Orders that go out."""
 POINTS = ("before", "appended", "committed")
-"""Where a process dies: before anything is written, when it is written but not committed, or right after."""
+"""Where a process dies: before anything is written, when it is written but not committed (committed at once where it took no
+lock), or right after."""
 
 
 class Killed(BaseException):
@@ -72,6 +73,8 @@ class Mortal(Worlds):
     """A process that may be killed at one of the points of its next command."""
 
     dies: str = ""
+    locks = False
+    """Does it go by the lock with every command?"""
 
     def __init__(self, database: db.Database) -> None:
         super().__init__(database)
@@ -86,6 +89,26 @@ class Mortal(Worlds):
         if self.dies == "connection":  # the database goes away before the commit
             conn.close()
         return entry
+
+    def _without_lock(self, conn: db.Conn, loaded: Loaded, *rest: Any) -> ev.Entry | None:
+        if self.dies == "before":
+            raise Killed
+        return None if self.locks else super()._without_lock(conn, loaded, *rest)
+
+    def _appended(self, conn: db.Conn, *rest: Any) -> bool:
+        if self.dies == "connection":  # the database goes away before it is asked
+            conn.close()
+        appended = super()._appended(conn, *rest)
+        if self.dies == "appended":
+            raise Killed
+        if self.dies == "unheard":  # it is written, and whoever wrote it never hears so
+            raise psycopg.OperationalError
+        return appended
+
+    def trusts(self, world: str) -> None:
+        """Let it take its memory for what is in the log, whether it is so or not."""
+        if world in self._loaded:
+            self._loaded[world].undisturbed = UNDISTURBED
 
     def _snapshot_if_due(self, loaded: Loaded) -> None:
         if self.dies == "committed":
@@ -266,6 +289,9 @@ class Simulation:
             at = self.chance.randrange(2)
             process = self.processes[at]
             process.dies = "" if sure or attempt == 5 else self._fate()
+            process.locks = self.chance.random() < 0.3
+            if self.chance.random() < 0.4:
+                process.trusts(self.world)
             try:
                 entry = process.run(self.world, sent.id, sent.act, sent.who)
             except Killed:
@@ -282,7 +308,7 @@ class Simulation:
         what = self.chance.random()
         if what < 0.15:
             return self.chance.choice(POINTS)
-        return "connection" if what < 0.22 else ""
+        return self.chance.choice(["connection", "unheard"]) if what < 0.25 else ""
 
     def _check(self) -> None:
         assert all(s.answers for s in self.sent.values()), "a command was never answered"

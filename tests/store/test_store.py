@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 
 import pytest
 
-from mindful_crate.core.catalog.ids import BinCode, OrderNo, PlateNo, ShipmentNo, SiteCode, TaskNo
+from mindful_crate.core.catalog.ids import BinCode, FlowId, OrderNo, PlateNo, ShipmentNo, SiteCode, TaskNo
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, Ref
 from mindful_crate.core.catalog.stock import StockTable
@@ -26,11 +26,11 @@ from mindful_crate.core.world.chain import chain
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.words import made_in
 from mindful_crate.demo.loader import demo_opening
-from mindful_crate.store import db
+from mindful_crate.store import db, snapshots
 from mindful_crate.store import worlds as module
 from mindful_crate.store.db import Database
 from mindful_crate.store.drafts import Drafts, Stale
-from mindful_crate.store.loaded import Who
+from mindful_crate.store.loaded import Loaded, Who
 from mindful_crate.store.past import LISTED
 from mindful_crate.store.worlds import Worlds
 from tests.playbook import barcode
@@ -126,6 +126,38 @@ def test_two_processes_take_turns(database: Database) -> None:
     assert len(sent) == len(orders), "each order was confirmed once, the other was refused"
 
 
+def test_who_is_alone_takes_no_lock_and_who_is_not_decides_anew(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A process to whose world nobody else appends writes each scan in one statement, and asks for nothing more. Once somebody
+    did, what it decided on a log that had moved on is not written: it decides anew, on what is there."""
+    mine, other = Worlds(database), Worlds(database)
+    world = new_world(mine)
+    monkeypatch.setattr(module, "QUICK", 60.0)
+    asked: list[str] = []
+    for name in ("_locked", "_look_for_more", "_appended"):
+        real = getattr(Worlds, name)
+        spy = lambda self, *rest, real=real, name=name: asked.append(name) or real(self, *rest)  # noqa: E731
+        monkeypatch.setattr(Worlds, name, spy)
+    mine.run(world, "open", acts.OpenFlow(FlowId("F-LOOK")), OREN)
+    looks = acts.Answer(dialogue(mine, world), Scan("RCV-01"))
+    for n in range(module.UNDISTURBED + 6):
+        asked.clear()
+        mine.run(world, f"look {n}", looks, OREN)
+    assert asked == ["_appended"]
+    leave = acts.LeaveFlow(looks.dialogue)
+    assert isinstance(other.run(world, "theirs", leave, OREN).outcome, ev.Done)
+    asked.clear()
+    entry = mine.run(world, "mine", leave, OREN)
+    assert asked == ["_appended", "_look_for_more", "_appended"], "decided twice, written once, and no lock taken"
+    assert isinstance(entry.outcome, ev.Refused), "it was left already"
+    assert kept(mine, world) == kept(other, world) == kept(Worlds(database), world)
+    with database.transaction() as conn:
+        log = mine.entries(conn, mine.row(conn, world))
+    assert [e.seq for e in log] == list(range(1, len(log) + 1))
+    assert {e.command.stamp.id for e in log} >= {"theirs", "mine"}
+
+
 def test_killed_between_scan_and_answer(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     """Dying before the commit loses nothing and doubles nothing: sent again, the scan is done once."""
     worlds = Worlds(database)
@@ -137,7 +169,8 @@ def test_killed_between_scan_and_answer(database: Database, monkeypatch: pytest.
     def dies(*_: object) -> None:
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(Worlds, "_append", dies)
+    for each in ("_append", "_appended"):
+        monkeypatch.setattr(Worlds, each, dies)
     with pytest.raises(KeyboardInterrupt):
         worlds.run(world, "finish", finish, OREN)
     monkeypatch.undo()
@@ -183,7 +216,7 @@ def test_what_is_settled_is_in_the_database_and_found_there(
 ) -> None:
     """By a process that begins from a snapshot without it, by one that only folds, by runs that go on from before and from
     after, and looking back: each knows what was settled by then, and no more."""
-    monkeypatch.setattr(module, "SNAPSHOT_EVERY", 1)
+    monkeypatch.setattr(snapshots, "EVERY", 1)
     worlds = Worlds(database)
     world = new_world(worlds)
     first = put_away(worlds, world, "PO-1001", SHACKLES, "4", "a")
@@ -243,7 +276,7 @@ def test_a_message_heard_again_is_kept_as_it_was_last(database: Database) -> Non
 
 def test_snapshots_and_old_ones(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
     """A process that starts from a snapshot stands where one that folds the log stands; an old shape is not read."""
-    monkeypatch.setattr(module, "SNAPSHOT_EVERY", 3)
+    monkeypatch.setattr(snapshots, "EVERY", 3)
     worlds = Worlds(database)
     world = new_world(worlds)
     receive(worlds, world)
@@ -258,6 +291,24 @@ def test_snapshots_and_old_ones(database: Database, monkeypatch: pytest.MonkeyPa
     with database.transaction() as conn:
         conn.execute("UPDATE snapshot SET shape = 0, body = 'nonsense' WHERE world = %s", [world])
     assert kept(Worlds(database), world) == state
+
+
+def test_of_two_processes_one_keeps_each_snapshot(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whoever appended the entry at which it was due; the further the log, the further apart."""
+    monkeypatch.setattr(snapshots, "EVERY", 3)
+    written: list[str] = []
+    processes = {name: Worlds(database) for name in ("one", "other")}
+
+    def keeps(_: Database, loaded: Loaded) -> None:
+        written.append(f"{name} {loaded.state.seq}")
+        loaded.snapshot = loaded.state.seq
+
+    monkeypatch.setattr(snapshots, "keep", keeps)
+    world = new_world(processes["one"])
+    for n in range(1, 50):
+        name = "one" if n % 2 else "other"
+        processes[name].run(world, f"wait {n}", acts.Wait(1), OREN)
+    assert written == ["one 3", "other 6", "one 9", "other 12", "one 15", "other 18", "one 21", "other 24", "other 30", "other 36", "other 42", "other 48"]  # fmt: skip
 
 
 def test_a_child_world_goes_on_from_its_parent(database: Database) -> None:

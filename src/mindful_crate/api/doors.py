@@ -5,6 +5,7 @@ from __future__ import annotations
 import hmac
 import re
 import secrets
+import time
 from collections.abc import Callable
 from datetime import timedelta
 from functools import wraps
@@ -19,6 +20,7 @@ from mindful_crate.api.rights import ROLES, Right, rights_at
 from mindful_crate.api.wiring import wired
 from mindful_crate.core.problem import Refusal
 from mindful_crate.store import db
+from mindful_crate.store.loaded import Proof
 from mindful_crate.store.rows import PersonRow, SessionRow
 
 F = TypeVar("F", bound=Callable[..., Any])
@@ -38,6 +40,8 @@ IDLE_HOURS = 12
 """A session that is not used for so long has ended."""
 SESSION_DAYS = 30
 """No session lasts longer."""
+AT_HAND, MOST_AT_HAND = 30.0, 5_000
+"""Seconds for which a session is at hand, for routes that make sure of it themselves, and how many are."""
 SHORTEST_PASSWORD = 8
 FREE_TRIES = 3
 """So many wrong tries in five minutes for one name from one address are answered at once; the next ones ever later."""
@@ -64,8 +68,12 @@ class Sessionless(SessionInterface):
 class Person:
     """The signed-in person, through one session."""
 
-    def __init__(self, row: PersonRow | SessionRow, token: str = "", by_badge: bool = False) -> None:
+    def __init__(
+        self, row: PersonRow | SessionRow, token: str = "", by_badge: bool = False, proof: Proof | None = None
+    ) -> None:
         self.row = row
+        self.proof = proof
+        """When that was looked up a while ago, for a route that makes sure of it itself."""
         self.id = row.id
         self.token = token
         self.by_badge = by_badge
@@ -95,17 +103,16 @@ def person() -> Person:
     return cast(Person, g.person)
 
 
-def needs(right: Right) -> Callable[[F], F]:
-    """The right a route needs; a test walks every route and role by it."""
+def needs(right: Right, *, proves: bool = False) -> Callable[[F], F]:
+    """The right a route needs; a test walks every route and role by it. ``proves``: the route itself makes sure that the
+    person's session is still as it was, so it need not be looked up anew."""
 
     def mark(view: F) -> F:
         @wraps(view)
         def guarded(*args: Any, **kwargs: Any) -> Any:
-            who = who_asks()
-            if who is None:
-                raise Denied(401, "Sign in first.")
-            if right not in who.rights:
-                raise Denied(403, f"Your role, {who.row.role}, may not do this.")
+            who = who_asks(at_hand=proves)
+            if who is None or right not in who.rights:
+                look_again(right)
             return view(*args, **kwargs)
 
         guarded.needs = right  # type: ignore[attr-defined]
@@ -194,24 +201,48 @@ def end_session() -> None:
             db.run(conn, "end_session", id=secret_hash(found.token))
 
 
-def who_asks() -> Person | None:
+def who_asks(*, at_hand: bool = False) -> Person | None:
     """Whoever sent this request, by the cookie of a session, or a host by the key it sends with each request; looked up once.
-    Who sends a key is who the key says, whatever cookies come with it."""
+    Who sends a key is who the key says, whatever cookies come with it. ``at_hand``: as they were some seconds ago will do."""
     if "person" not in g:
         key = _key_of(request)
-        g.person = _by_key(key) if key else _by_session(request.cookies.get(COOKIE, ""))
+        g.person = _by_key(key) if key else _by_session(request.cookies.get(COOKIE, ""), at_hand)
     return cast(Person | None, g.person)
 
 
-def _by_session(token: str) -> Person | None:
+def look_again(right: Right) -> None:
+    """Look up anew who asks, if they were at hand; :class:`Denied` when nobody does, or without a right."""
+    known = cast(Person | None, g.get("person"))
+    if known and known.proof:
+        wired(current_app).at_hand.pop(known.token, None)
+        del g.person
+    who = who_asks()
+    if who is None:
+        raise Denied(401, "Sign in first.")
+    if right not in who.rights:
+        raise Denied(403, f"Your role, {who.row.role}, may not do this.")
+
+
+def _by_session(token: str, at_hand: bool) -> Person | None:
     if not token:
         return None
+    known = wired(current_app).at_hand
+    held = known.get(token) if at_hand else None
+    if held and time.monotonic() - held[1] < AT_HAND:
+        return cast(Person, held[0])
     key = secret_hash(token)
     with wired(current_app).database.glance() as conn:
         row = db.row(conn, SessionRow, "session", id=key, idle_hours=IDLE_HOURS, days=SESSION_DAYS)
         if row and row.stale:
             db.run(conn, "seen_session", id=key)
-    return Person(row, token, row.by_badge) if row else None
+    if row is None:
+        known.pop(token, None)
+        return None
+    if at_hand and not row.stale:
+        if len(known) >= MOST_AT_HAND:
+            known.clear()
+        known[token] = Person(row, token, row.by_badge, Proof(key, row.stands)), time.monotonic()
+    return Person(row, token, row.by_badge)
 
 
 def _by_key(key: str) -> Person | None:
@@ -233,6 +264,7 @@ POLICY = (
 )
 """Everything from here, nothing inline but styles (the component library writes style elements), no framing."""
 
+CSP, CACHED = "Content-Security-Policy", "Cache-Control"
 ALWAYS = (
     ("X-Content-Type-Options", "nosniff"),
     ("X-Frame-Options", "DENY"),
@@ -268,10 +300,10 @@ def install(app: Any) -> None:
 
     @app.after_request
     def headers(response: Any) -> Any:
-        response.headers.setdefault("Content-Security-Policy", POLICY)
-        if slow := g.pop("slow", 0.0):
+        here = g._get_current_object()
+        if slow := here.pop("slow", 0.0):
             response.headers[SLOW] = str(slow)
-        token = g.pop("cookie", None)
+        token = here.pop("cookie", None)
         if token is not None:
             lasts = timedelta(days=SESSION_DAYS) if token else timedelta()
             response.set_cookie(
@@ -282,9 +314,27 @@ def install(app: Any) -> None:
                 samesite="Strict",
                 secure=app.config["SESSION_COOKIE_SECURE"],
             )
-        response.headers.extend(ALWAYS)
-        if request.path.startswith("/api/"):
-            response.headers.setdefault("Cache-Control", "no-store")
-        if request.is_secure:
-            response.headers["Strict-Transport-Security"] = "max-age=86400"
         return response
+
+    app.wsgi_app = _headed(app.wsgi_app)
+
+
+def _headed(serve: Callable[..., Any]) -> Callable[..., Any]:
+    """A WSGI application whose answers all carry our headers: put to the list as it is sent, which costs a twentieth of putting
+    them into the response one by one."""
+
+    def headed(environ: dict[str, Any], start: Callable[..., Any]) -> Any:
+        def begin(status: str, headers: list[tuple[str, str]], *info: Any) -> Any:
+            there = dict(headers)
+            headers.extend(ALWAYS)
+            if CSP not in there:
+                headers.append((CSP, POLICY))
+            if CACHED not in there and environ["PATH_INFO"].startswith("/api/"):
+                headers.append((CACHED, "no-store"))
+            if environ["wsgi.url_scheme"] == "https":
+                headers.append(("Strict-Transport-Security", "max-age=86400"))
+            return start(status, headers, *info)
+
+        return serve(environ, begin)
+
+    return headed

@@ -7,6 +7,7 @@ processes share one port.
 from __future__ import annotations
 
 import asyncio
+import gc
 import os
 import resource
 import socket
@@ -26,6 +27,12 @@ MOST_HEAD = 32_768
 """Bytes of a request's head."""
 MOST_CONNECTIONS = 6_000
 """Connections of one process; more are told that it is full."""
+COLLECTED = (20_000, 20, 20)
+"""The garbage collector looks after so many new objects, not after every 700: a scan makes some thousand that go by themselves,
+and each look at all that is in memory of the worlds costs as much as several scans."""
+PATIENT = 0.0005
+"""Seconds after which a thread that computes lets others in: a scan comes to that some ten times, and with the usual 5 ms would stand
+for as long as something large is computed or written."""
 FILES_SPARE = 300
 """File handles kept for the database and temporary files."""
 
@@ -140,6 +147,8 @@ class Server(uvicorn.Server):
 def main(args: list[str]) -> int:
     """Serve until told to end."""
     leash.hold()
+    gc.set_threshold(*COLLECTED)
+    sys.setswitchinterval(PATIENT)
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     files = hard if hard != resource.RLIM_INFINITY else 65_536
     resource.setrlimit(resource.RLIMIT_NOFILE, (max(soft, files), hard))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from typing import Any, cast
 
@@ -32,6 +32,8 @@ class Wired:
     drafts: Drafts
     grounds: Grounds
     imports: Imports
+    at_hand: dict[str, tuple[Any, float]] = field(default_factory=dict)
+    """Persons by the token of their session, and when each was looked up."""
 
 
 def wired(app: Any) -> Wired:

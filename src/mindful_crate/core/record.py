@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 from functools import cache
+from itertools import islice
 from typing import Any, Protocol, TypeVar, dataclass_transform
 
 T = TypeVar("T")
@@ -60,6 +61,22 @@ def evolve(value: T, **changes: Any) -> T:
     for name, held in changes.items():
         setters[name](made, held)
     return made
+
+
+def apart(before: Sequence[T], after: Sequence[T]) -> tuple[Sequence[T], Sequence[T]]:
+    """What is gone from a row of values and what has come: of hundreds one is changed at a time, and those before and behind it are the same
+    objects as they were."""
+    first = last = 0  # how many are as they were
+    for was, now in zip(before, after, strict=False):
+        if was is not now:
+            break
+        first += 1
+    most = min(len(before), len(after)) - first
+    for was, now in zip(islice(reversed(before), most), reversed(after), strict=False):
+        if was is not now:
+            break
+        last += 1
+    return before[first : len(before) - last], after[first : len(after) - last]
 
 
 @cache

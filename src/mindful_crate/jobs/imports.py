@@ -27,9 +27,10 @@ from mindful_crate.files.reading import Unreadable
 from mindful_crate.files.tables import MOST_KEPT, MOST_SHOWN, BadCell, Brought, bring, sheets_of
 from mindful_crate.files.writing import as_csv
 from mindful_crate.store import db
+from mindful_crate.store.by_hash import PART
 from mindful_crate.store.grounds import Grounds, Stayed
 from mindful_crate.store.rows import ImportFile, ImportRow, Part
-from mindful_crate.store.worlds import PART, Worlds
+from mindful_crate.store.worlds import Worlds
 
 OUT_OF_TOUCH = (psycopg.OperationalError, PoolTimeout)
 """The database went away in the middle."""

@@ -25,8 +25,20 @@ RECENT = 1_000
 
 
 @dataclass(frozen=True, slots=True)
+class Proof:
+    """A session and its person as they were read a while ago: what is done by them holds only if they are still the same."""
+
+    session: str
+    stands: str
+
+
+class Unproven(Exception):
+    """The session has ended since, or its person was changed: nothing was done; whoever it is must be looked up anew."""
+
+
+@dataclass(frozen=True, slots=True)
 class Who:
-    """Who sends a command, and from where."""
+    """Who sends a command, and from where. ``proof``: when that was not looked up just now."""
 
     actor: str
     acting_for: str | None = None
@@ -34,6 +46,7 @@ class Who:
     crews: tuple[str, ...] = ()
     device_time: datetime | None = None
     lost: Lost = ""
+    proof: Proof | None = None
 
 
 @dataclass
@@ -54,6 +67,8 @@ class Loaded:
     snapshot: int = 0
     """The entry of the latest snapshot."""
     snapshotting: bool = False
+    undisturbed: int = 0
+    """So many commands in a row found the log as this process had left it."""
 
     def note(self, entries: Iterable[Entry]) -> None:
         """Remember what was appended."""

@@ -32,10 +32,12 @@ class PersonRow:
 
 @dataclass(frozen=True, slots=True)
 class SessionRow(PersonRow):
-    """The person of a session. ``stale`` says that it is time to note that it was seen."""
+    """The person of a session. ``stale`` says that it is time to note that it was seen; ``stands`` is another as soon as either
+    is changed."""
 
     by_badge: bool
     stale: bool
+    stands: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,16 +2,21 @@
 
 Row lock on the world, catch up from the log, let the host stand-in answer what is due, decide, append, notify,
 commit, fold. A cached state is only ever advanced from committed entries; if a commit fails, it is dropped.
+
+A scan that brings nothing but its own entry, as most do, is spared the lock: what is decided is appended on condition
+that the log is still as it was known, in one statement. If it is not, the world catches up and decides anew; after some
+such tries, or when deciding takes long, all goes the ordinary way. Who was alone in a world lately does not even ask how far
+the log is.
 """
 
 from __future__ import annotations
 
-import gc
 import sys
 import threading
+import time
 import uuid
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
@@ -24,14 +29,11 @@ import structlog
 
 from mindful_crate.core.catalog.goods import Order
 from mindful_crate.core.catalog.ids import DeviceId, OrderNo
-from mindful_crate.core.catalog.opening import Ground, Opening
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.floor.state import SNAPSHOT, Settings, State, WorldKind
-from mindful_crate.core.placing import kept_ground
-from mindful_crate.core.placing.loads import put_sums, same_loads, sums_of
-from mindful_crate.core.plain import canonical, digest_of, from_plain, to_plain
+from mindful_crate.core.plain import canonical, from_plain
 from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
-from mindful_crate.core.rulebook.versions import read_rulebook
 from mindful_crate.core.work.handset.given import behind
 from mindful_crate.core.world.acts import Act, Command, HandsetAct
 from mindful_crate.core.world.decide import decide
@@ -39,121 +41,49 @@ from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import read_entry, stored
 from mindful_crate.core.world.world import due_command
-from mindful_crate.store import db
+from mindful_crate.store import db, snapshots
 from mindful_crate.store.beside import Beside
-from mindful_crate.store.loaded import Loaded, Who
+from mindful_crate.store.by_hash import ByHash
+from mindful_crate.store.loaded import Loaded, Unproven, Who
 from mindful_crate.store.past import StoredPast, nothing_settled
-from mindful_crate.store.rows import Body, Part, SnapshotRow, WorldRow
+from mindful_crate.store.rows import Body, SnapshotRow, WorldRow
 from mindful_crate.store.telling import Telling
 
 log = structlog.get_logger()
 T = TypeVar("T")
 CACHED = 50
 """How many worlds a process keeps in memory."""
-SNAPSHOT_EVERY = 200
-"""A snapshot is kept every so many entries, so that a replay stays short."""
+UNDISTURBED = 4
+"""After so many commands in a row before which no other process had appended, a process takes its memory for the log."""
+TRIES, QUICK = 3, 0.05
+"""So often a scan is decided without the lock, should others append meanwhile; but once if that takes so many seconds."""
 
 
-BOOKS = 200
-"""So many rulebooks are at hand."""
-GROUNDS = 8
-"""So many opening states are kept at hand, besides those that loaded worlds stand on."""
-PART = 4_000_000
-"""Bytes; longer things are kept in parts."""
+def _proven(conn: db.Conn, who: Who) -> Who:
+    """Whoever sends a command, if they are still as they were looked up; :class:`Unproven` if not."""
+    if who.proof and not db.value(conn, "session_stands", session=who.proof.session, stands=who.proof.stands):
+        raise Unproven
+    return who
 
 
-def _parts(pieces: Iterable[bytes]) -> Iterator[bytes]:
-    """Pieces put together or taken apart, so that no part is longer than the database likes to hold."""
-    waiting = b""
-    for piece in pieces:
-        if len(waiting) + len(piece) <= PART:
-            waiting += piece
-            continue
-        if waiting:
-            yield waiting
-        for at in range(0, len(piece), PART):
-            waiting = piece[at : at + PART]
-            if len(waiting) == PART:
-                yield waiting
-                waiting = b""
-    if waiting:
-        yield waiting
+def _bodies(made: list[Entry]) -> list[bytes]:
+    """Entries as they are kept."""
+    try:
+        return [orjson.dumps(stored(e)) for e in made]
+    except TypeError:  # more than 64 bits, or half a surrogate pair
+        raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
 
 
-class Worlds:
-    """All worlds of a database."""
+class Worlds(ByHash):
+    """All worlds of a database, and what they stand on."""
 
     def __init__(self, database: db.Database) -> None:
+        super().__init__()
         self.database = database
         self.telling = Telling(database)
         self._loaded: OrderedDict[str, Loaded] = OrderedDict()
-        self._grounds: OrderedDict[str, Ground] = OrderedDict()
-        self._books: dict[str, Rulebook] = {}
         self.beside = Beside(self)
         self._lock = threading.Lock()
-        self._ground_lock = threading.Lock()
-
-    # Openings and rulebooks, found by their hash
-
-    def keep_opening(self, conn: db.Conn, opening: Opening) -> str:
-        """Store an opening state; its hash."""
-        catalogue = opening.catalogue()
-        ground = Ground(opening, opening.hash_with(catalogue))
-        kin = next((g for g in [*self._grounds.values()] if same_loads(g.opening, opening)), None)
-        if kin:
-            put_sums(ground, sums_of(kin))
-        if db.value(conn, "put_opening", hash=ground.hash, name=opening.name):
-            for no, content in enumerate(_parts(kept_ground.pieces(ground, catalogue))):
-                db.run(conn, "put_opening_part", hash=ground.hash, no=no, content=content)
-            self._remember(ground)  # what it has in common with the one before is there once
-        return ground.hash
-
-    def _remember(self, ground: Ground) -> None:
-        """Keep a ground at hand; the one longest unused is let go, should nothing else hold it."""
-        with self._ground_lock:
-            self._grounds[ground.hash] = ground
-            self._grounds.move_to_end(ground.hash)
-            while len(self._grounds) > GROUNDS:
-                self._grounds.popitem(last=False)
-
-    def ground(self, conn: db.Conn, hash_: str) -> Ground:
-        """An opening state with its indexes; shared by all worlds that start from it."""
-        found = self._grounds.get(hash_)
-        if found is not None:
-            self._remember(found)
-        else:
-            content = b"".join(part.content for part in db.rows(conn, Part, "opening_parts", hash=hash_))
-            if not content:
-                raise Refusal("unknown_opening", f"There is no opening state `{hash_}` here.")
-            found = kept_ground.read(content, hash_)
-            self._remember(found)
-            gc.collect()
-            gc.freeze()  # a ground stays for good: the collector need not look at its many rows again and again
-        return found
-
-    def keep_rulebook(self, conn: db.Conn, rulebook: Rulebook) -> str:
-        """Store a rulebook; its hash."""
-        content = canonical(rulebook)
-        hash_ = digest_of(content)
-        db.run(conn, "put_rulebook", hash=hash_, content=content)
-        self._at_hand(hash_, rulebook)
-        return hash_
-
-    def rulebook(self, conn: db.Conn, hash_: str) -> Rulebook:
-        """A rulebook by its hash."""
-        found = self._books.get(hash_)
-        if found is None:
-            found = read_rulebook(orjson.loads(db.value(conn, "rulebook", hash=hash_)))
-            self._at_hand(hash_, found)
-        return found
-
-    def _at_hand(self, hash_: str, rulebook: Rulebook) -> None:
-        """Keep a rulebook at hand, and not more of them than so many."""
-        self._books[hash_] = rulebook
-        while len(self._books) > BOOKS:
-            self._books.pop(next(iter(self._books)), None)
-
-    # Worlds
 
     def create(
         self, conn: db.Conn, *, name: str, settings: Settings, opening: str, rulebook: str, made_by: str,
@@ -323,10 +253,17 @@ class Worlds:
     ) -> T:
         """The same for one world alone, not before a time."""
         try:
+            if after is None and isinstance(act, HandsetAct):
+                with self.database.glance() as conn, self._held(conn, id_) as loaded:
+                    appended = self._without_lock(conn, loaded, command_id, act, whose)
+                    if appended is not None:
+                        self._snapshot_if_due(loaded)
+                        return look(loaded, appended)
             with self.database.transaction() as conn, self._held(conn, id_) as loaded:
                 with self._or_dropped(loaded):
                     row = self._locked(conn, loaded)
-                    entry = self._run(conn, loaded, row, command_id, act, whose(conn, row), after)
+                    loaded.undisturbed = loaded.undisturbed + 1 if row.seq == loaded.state.seq else 0
+                    entry = self._run(conn, loaded, row, command_id, act, _proven(conn, whose(conn, row)), after)
                     conn.commit()
                     loaded.past.written(loaded.row.settled_to)
                     self.telling.moved(id_, loaded.row.seq)
@@ -337,8 +274,83 @@ class Worlds:
                 known = self._known(conn, loaded.row, command_id)
                 if known is None:
                     raise
-                whose(conn, loaded.row)
+                _proven(conn, whose(conn, loaded.row))
                 return look(loaded, known)
+
+    def _without_lock(
+        self, conn: db.Conn, loaded: Loaded, command_id: str, act: Act, whose: Callable[[db.Conn, WorldRow], Who]
+    ) -> Entry | None:
+        """Carry out a command that brings nothing but its own entry; None, with nothing done, when it may not be so, or others
+        append all the time."""
+        state, began = loaded.state, time.monotonic()
+        for _ in range(TRIES):
+            if loaded.row.parent or loaded.row.beside:
+                return None
+            if loaded.undisturbed < UNDISTURBED:
+                self._look_for_more(conn, loaded)
+            row = loaded.row
+            if row.beside or row.seq != state.seq or row.settled_to != row.seq or loaded.past.settled_any:
+                return None
+            who, at = whose(conn, row), loaded.now()
+            if command_id in loaded.recent or due_command(state, at, loaded.today) is not None:
+                return None
+            entry = self._decided(loaded, command_id, act, who, at)
+            if any(state.may_settle):  # what it settles is written with it
+                return None
+            if self._appended(conn, entry, row, who):
+                break
+            loaded.undisturbed = 0
+            if time.monotonic() - began > QUICK:
+                return None
+        else:
+            return None
+        with self._or_dropped(loaded):
+            apply(state, entry)
+            assert not loaded.past.settled_any
+            self._take_rules(conn, loaded, row)
+            self._written(loaded, row, [entry])
+            until = self._host_until(loaded)
+            if until is not None and due_command(state, until, loaded.today) is not None:
+                with conn.transaction():
+                    row, made = self._settle(conn, loaded, until)
+                self._written(loaded, row, made)
+        return entry
+
+    def _look_for_more(self, conn: db.Conn, loaded: Loaded) -> None:
+        """Catch up with the log as it is now, in one question."""
+        row, state = loaded.row, loaded.state
+        found = conn.execute(db.QUERIES["world_since"], {"world": row.id, "after": state.seq}).fetchall()
+        if not found:
+            return  # it was cleared away: the ordinary way says so
+        seq, settled_to, beside, _ = found[0]
+        missed = [read_entry(orjson.loads(body)) for *_, body in found if body is not None]
+        loaded.undisturbed = 0 if missed else loaded.undisturbed + 1
+        if (seq, settled_to, beside) != (row.seq, row.settled_to, row.beside):
+            row = replace(row, seq=seq, settled_to=settled_to, beside=beside)
+        with self._or_dropped(loaded):
+            self._fold(conn, loaded, row, missed)
+
+    def _appended(self, conn: db.Conn, entry: Entry, row: WorldRow, who: Who) -> bool:
+        """Append an entry if the log is as it was known, and whoever sends it is still as they were looked up."""
+        (body,) = _bodies([entry])
+        session, stands = (who.proof.session, who.proof.stands) if who.proof else (None, None)
+        appended = db.value(
+            conn, "append_unless_moved", world=row.id, seq=entry.seq, id=entry.command.stamp.id, body=body,
+            session=session, stands=stands,
+        )  # fmt: skip
+        return appended is not None
+
+    def _decided(self, loaded: Loaded, command_id: str, act: Act, who: Who, at: datetime) -> Entry:
+        """The entry of a command, not before a time."""
+        book = self.shown_on(loaded, who.device) if isinstance(act, HandsetAct) else loaded.rulebook
+        stamp = loaded.stamp(command_id, who, max(at, loaded.state.clock))
+        return decide(loaded.state, book, Command(stamp, act))
+
+    def _host_until(self, loaded: Loaded) -> datetime | None:
+        """By when the host stand-in answers a command of a rehearsal at once; on a live floor its clock sees to it."""
+        if loaded.settings.kind is not WorldKind.REHEARSAL:
+            return None
+        return loaded.state.clock + timedelta(seconds=loaded.settings.act_seconds)
 
     def run_within(self, conn: db.Conn, id_: str, command_id: str, act: Act, who: Who) -> Entry:
         """Carry out a command as a part of a transaction that does more. What is in memory of the world is read anew, since
@@ -378,16 +390,27 @@ class Worlds:
     def settle(self, id_: str, until: datetime | None = None) -> None:
         """Let the host stand-in of a world do what is due by now, or by a time, without a command of anybody."""
         with self.database.transaction() as conn, self._held(conn, id_) as loaded, self._or_dropped(loaded):
-            row = self._locked(conn, loaded)
-            self._catch_up(conn, loaded, row)
-            made = self._settled(loaded, until or loaded.now())
-            if made:
-                self._append(conn, row, made, loaded.past, loaded.state.seq)
-                conn.commit()
-                loaded.row = replace(row, seq=loaded.state.seq, settled_to=loaded.state.seq)
-                loaded.past.written(loaded.state.seq)
-                loaded.note(made)
-                self.telling.moved(id_, loaded.state.seq)
+            row, made = self._settle(conn, loaded, until or loaded.now())
+            conn.commit()
+            self._written(loaded, row, made)
+
+    def _settle(self, conn: db.Conn, loaded: Loaded, until: datetime) -> tuple[WorldRow, list[Entry]]:
+        """What the host stand-in does by a time, appended; and the row as it was before."""
+        row = self._locked(conn, loaded)
+        self._catch_up(conn, loaded, row)
+        made = self._settled(loaded, until)
+        if made:
+            self._append(conn, row, made, loaded.past, loaded.state.seq)
+        return row, made
+
+    def _written(self, loaded: Loaded, row: WorldRow, made: list[Entry]) -> None:
+        """Entries that were appended and folded are committed, if there are any."""
+        if made:
+            seq = loaded.state.seq
+            loaded.row = replace(row, seq=seq, settled_to=seq)
+            loaded.past.written(seq)
+            loaded.note(made)
+            self.telling.moved(row.id, seq)
 
     @contextmanager
     def _or_dropped(self, loaded: Loaded) -> Iterator[None]:
@@ -434,13 +457,12 @@ class Worlds:
         if after is not None:
             at = max(at, after)
         made = self._settled(loaded, at)
-        book = self.shown_on(loaded, who.device) if isinstance(act, HandsetAct) else loaded.rulebook
-        entry = decide(state, book, Command(loaded.stamp(command_id, who, max(at, state.clock)), act))
+        entry = self._decided(loaded, command_id, act, who, at)
         apply(state, entry)
         self._take_rules(conn, loaded, row)
         made.append(entry)
-        if loaded.settings.kind is WorldKind.REHEARSAL:
-            made += self._settled(loaded, state.clock + timedelta(seconds=loaded.settings.act_seconds))
+        if (until := self._host_until(loaded)) is not None:
+            made += self._settled(loaded, until)
         assert state.seq == row.seq + len(made)
         self._append(conn, row, made, loaded.past, state.seq)
         loaded.row = replace(row, seq=state.seq, settled_to=state.seq)
@@ -463,10 +485,7 @@ class Worlds:
         self, conn: db.Conn, row: WorldRow, made: list[Entry], past: StoredPast | None, settled_to: int
     ) -> None:
         """Write entries, and the settled documents of a past that are not written yet: then all are up to ``settled_to``."""
-        try:
-            bodies = [orjson.dumps(stored(e)) for e in made]
-        except TypeError:  # more than 64 bits, or half a surrogate pair
-            raise Refusal("cannot_be_kept", "It holds a number that is too large, or half a character.") from None
+        bodies = _bodies(made)
         seq = made[-1].seq if made else row.seq
         if len(made) == 1 and settled_to == seq and past and not past.settled_any:
             db.run(conn, "append_one", world=row.id, seq=seq, id=made[0].command.stamp.id, body=bodies[0])
@@ -477,29 +496,9 @@ class Worlds:
         )  # fmt: skip
 
     def _snapshot_if_due(self, loaded: Loaded) -> None:
-        """Keep a snapshot now and then, further apart as the log grows, so that it costs each entry the same.
-
-        Only the dictionaries are copied while the world is held; writing them out is left to a thread of its own.
-        """
-        seq = loaded.state.seq
-        if seq - loaded.snapshot < max(SNAPSHOT_EVERY, loaded.snapshot // 4) or loaded.snapshotting:
-            return
-        loaded.snapshotting = True
-        kept, world = loaded.state.kept(), loaded.row.id
-
-        def keep() -> None:
-            try:
-                with self.database.transaction() as conn:
-                    db.run(
-                        conn, "put_snapshot", world=world, seq=seq, shape=SNAPSHOT, body=orjson.dumps(to_plain(kept))
-                    )
-                loaded.snapshot = seq
-            except psycopg.Error as error:  # the log is whole without it; the next command tries again
-                log.warning("no snapshot", world=world, seq=seq, error=str(error))
-            finally:
-                loaded.snapshotting = False
-
-        threading.Thread(target=keep, name=f"snapshot {world}", daemon=True).start()
+        """Keep a snapshot when one is due: by whoever appended the entry at which it is. Those who follow leave it to them."""
+        if snapshots.due(loaded.state.seq) > loaded.snapshot and not loaded.snapshotting:
+            snapshots.keep(self.database, loaded)
 
     def _known(self, conn: db.Conn, row: WorldRow, command_id: str) -> Entry | None:
         body = db.value(conn, "entry_by_command", world=row.id, command_id=command_id)
@@ -544,15 +543,19 @@ class Worlds:
             return found
 
     def _catch_up(self, conn: db.Conn, loaded: Loaded, row: WorldRow) -> None:
+        behind = loaded.state.seq != row.seq
+        self._fold(conn, loaded, row, self.entries(conn, row, loaded.state.seq) if behind else [])
+
+    def _fold(self, conn: db.Conn, loaded: Loaded, row: WorldRow, missed: list[Entry]) -> None:
+        """Fold what others appended, as far as a row says."""
         loaded.past.written(row.settled_to)
-        if loaded.state.seq == row.seq:
-            loaded.row = row
-            return
-        missed = self.entries(conn, row, loaded.state.seq)
         for entry in missed:
             apply(loaded.state, entry)
-        loaded.note(missed)
-        self._take_rules(conn, loaded, row)
+        if missed:
+            loaded.note(missed)
+            self._take_rules(conn, loaded, row)
+            if len(missed) < snapshots.EVERY:  # it follows; who begins with a long log sees to a snapshot
+                loaded.snapshot = max(loaded.snapshot, snapshots.due(row.seq))
         loaded.row = row
 
     def _take_rules(self, conn: db.Conn, loaded: Loaded, row: WorldRow) -> None:

@@ -29,8 +29,15 @@ COLUMNS = (
 )  # fmt: skip
 
 
-def _day(ordinal: int) -> date | None:
-    return date.fromordinal(ordinal) if ordinal else None
+class _Days(dict[int, "date | None"]):
+    """Days by their number in a column, each made once; 0 is none."""
+
+    def __missing__(self, ordinal: int) -> date | None:
+        day = self[ordinal] = date.fromordinal(ordinal) if ordinal else None
+        return day
+
+
+DAYS = _Days()
 
 
 class StockTable(Sequence[StockRow]):
@@ -119,8 +126,8 @@ class StockTable(Sequence[StockRow]):
         plate = self.plate[at]
         return StockRow(
             BinCode(self.bins[self.bin[at]]), ItemCode(self.items[self.item[at]]), self.quantity[at],
-            self.lots[self.lot[at]], _day(self.expiry[at]), STATUSES[self.status[at]],
-            PlateNo(self.plates[plate]) if plate >= 0 else None, _day(self.arrived[at]),
+            self.lots[self.lot[at]], DAYS[self.expiry[at]], STATUSES[self.status[at]],
+            PlateNo(self.plates[plate]) if plate >= 0 else None, DAYS[self.arrived[at]],
         )  # fmt: skip
 
     def __iter__(self) -> Iterator[StockRow]:
@@ -398,7 +405,7 @@ class StockColumns:
     def _told(self, row: int, ranked: dict[str, list[str]]) -> tuple[str, ...]:
         """A row in the codes that tell it from others."""
         codes = (ranked[n][at] if (at := self.column[n][row]) >= 0 else "" for n in self.codes)
-        days = (str(_day(self.column[n][row]) or "") for n in ("arrived", "expiry"))
+        days = (str(DAYS[self.column[n][row]] or "") for n in ("arrived", "expiry"))
         return *codes, STATUSES[self.column["status"][row]].value, *days
 
     @staticmethod

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import insort
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from typing import cast
@@ -9,20 +10,19 @@ from typing import cast
 from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, PlateKindCode, PlateNo, TaskNo
 from mindful_crate.core.catalog.opening import Ground
-from mindful_crate.core.catalog.stock import STATUSES
+from mindful_crate.core.catalog.stock import STATUSES, StockTable
 from mindful_crate.core.floor.keeper import Journal, Keeper
-from mindful_crate.core.floor.plates import Lots, Plates, opening_goods
+from mindful_crate.core.floor.plates import Lots, Plates, at_opening, goods_at, opening_goods
 from mindful_crate.core.floor.touched import Touched
 from mindful_crate.core.placing.fit import EMPTY, Held, Lying
 from mindful_crate.core.placing.loads import opening_load
 from mindful_crate.core.placing.request import Nested, load_of
-from mindful_crate.core.record import maker
+from mindful_crate.core.record import apart, maker
 
 REMEMBERED_ITEMS = 8_000
 """How many items a world remembers the stock lines of."""
 REMEMBERED_BINS = 20_000
 """How many untouched bins a ground remembers the content of."""
-_make_goods: Callable[..., Goods] = maker(Goods)
 _make_lying: Callable[..., Lying] = maker(Lying)
 
 
@@ -165,11 +165,12 @@ class Bins:
         return known
 
     def _in_order(self, item: ItemCode) -> tuple[Lying, ...]:
-        """Rows of the opening are in order as they stand, but for those that lie together; what came since is sorted in."""
         found = self._opening_lines(item)
         since = list(self._lines_since(item))
-        if since or any(map(_status_decides, found, found[1:])):
+        if len(since) * 8 > len(found):  # to put a few where they belong asks for fewer keys than to sort all anew
             return tuple(sorted((*found, *since), key=_line_key))
+        for each in since:
+            insort(found, each, key=_line_key)
         return tuple(found)
 
     def bins_with(self, item: ItemCode) -> frozenset[BinCode]:
@@ -210,11 +211,8 @@ class Bins:
     # What follows from a change
 
     def filled(self, code: BinCode, before: tuple[Goods, ...] | None, after: tuple[Goods, ...] | None) -> None:
-        """Other goods lie loose in a bin. Those that are the same object as before are as they were: of a bench with hundreds of kinds one
-        is taken at a time."""
-        had, has = {id(g) for g in before or ()}, {id(g) for g in after or ()}
-        gone = [g for g in before or () if id(g) not in has]
-        come = [g for g in after or () if id(g) not in had]
+        """Other goods lie loose in a bin."""
+        gone, come = apart(before or (), after or ())
         for goods in gone:
             if goods.lot:
                 self.lots.count(goods, -1)
@@ -222,8 +220,9 @@ class Bins:
             self._loose_with.setdefault(goods.item, {})[code] = None
             if goods.lot:
                 self.lots.count(goods, 1)
-        for item in {g.item for g in gone} - {g.item for g in after or ()}:
-            self._loose_with[item].pop(code, None)
+        for item in {g.item for g in gone}:
+            if not any(g.item == item for g in after or ()):
+                self._loose_with[item].pop(code, None)
         opening = opening_goods(self.ground, code) if before is None or after is None else ()
         for goods in (*gone, *come, *opening):
             self.touched.forget(goods.item)
@@ -300,26 +299,13 @@ class Bins:
         return held
 
     def _opening_lines(self, item: ItemCode) -> list[Lying]:
-        """Rows of the opening that still are as they were, in the order of the table."""
-        table, loose_now, awake = self.ground.stock, self.loose_now, self.plates.awake
-        bins, plates, bin_of, plate_of = table.bins, table.plates, table.bin, table.plate
-        lots, lot_of, quantity_of, status_of = table.lots, table.lot, table.quantity, table.status
-        expiry_of, arrived_of, days = table.expiry, table.arrived, _DAYS
-        found: list[Lying] = []
-        for n in table.rows_of_item(item):
-            plate, code, number = plate_of[n], cast(BinCode, bins[bin_of[n]]), None
-            if plate < 0:
-                if code in loose_now:
-                    continue
-            else:
-                number = cast(PlateNo, plates[plate])
-                if number in awake:
-                    continue
-            goods = _make_goods(
-                item, quantity_of[n], lots[lot_of[n]], days[expiry_of[n]], STATUSES[status_of[n]], days[arrived_of[n]]
-            )
-            found.append(_make_lying(code, number, goods))
-        return found
+        """Lines of the opening that still are as they were, in order."""
+        known = at_opening(self.ground, "lines").answer(item, lambda: _lay(self.ground.stock, item))
+        loose_now, awake = self.loose_now, self.plates.awake
+        return [
+            x for x in known
+            if (x.bin not in loose_now if x.plate is None else x.plate not in awake)
+        ]  # fmt: skip
 
     def _lines_since(self, item: ItemCode) -> Iterator[Lying]:
         """What lies elsewhere now than at the opening, or came since."""
@@ -348,15 +334,14 @@ class Bins:
         yield from self._loose_with.get(item, ())
 
 
-class _Days(dict[int, "date | None"]):
-    """Days by their number in a column, each made once; 0 is none."""
-
-    def __missing__(self, ordinal: int) -> date | None:
-        day = self[ordinal] = date.fromordinal(ordinal) if ordinal else None
-        return day
-
-
-_DAYS = _Days()
+def _lay(table: StockTable, item: ItemCode) -> list[Lying]:
+    """Where an item lay at the opening, in order. Rows are in order as they stand, but for those that lie together."""
+    found = []
+    plates, bins = cast(Sequence[PlateNo], table.plates), cast(Sequence[BinCode], table.bins)
+    for n in table.rows_of_item(item):
+        number = plates[plate] if (plate := table.plate[n]) >= 0 else None
+        found.append(_make_lying(bins[table.bin[n]], number, goods_at(table, n)))
+    return sorted(found, key=_line_key) if any(map(_status_decides, found, found[1:])) else found
 
 
 def _status_decides(one: Lying, next_: Lying) -> bool:

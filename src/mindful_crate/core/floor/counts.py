@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import date, datetime
 
 from mindful_crate.core.catalog.amounts import Goods
@@ -144,8 +144,10 @@ class Counts(Documents[CountNo, CountSheet]):
     """All sheets; a bin is on one that is open, or that is counted and not posted, at most. One is settled when all of it is in the books, or nobody counts
     the rest any more."""
 
-    def __init__(self, journal: Journal, past: Past) -> None:
+    def __init__(self, journal: Journal, past: Past, drawn: Callable[[str], bool]) -> None:
         super().__init__(journal, past, DocKind.COUNT)
+        self._drawn = drawn
+        """Was a number drawn for a sheet?"""
         self._on: dict[BinCode, CountNo] = {}
         self._open: dict[CountNo, None] = {}
 
@@ -177,8 +179,8 @@ class Counts(Documents[CountNo, CountSheet]):
         return [self.leave(n) for n in found]
 
     def has_count(self, number: CountNo) -> bool:
-        """Is there a sheet of that number?"""
-        return number in self
+        """Is there a sheet of that number? Asked of whatever is scanned."""
+        return self.here(number) is not None or (self._drawn(number) and number in self)
 
 
 def _busy(sheet: CountSheet | None) -> set[BinCode]:

@@ -3,11 +3,12 @@ is made, and nothing of what it is changes by that."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date, datetime
+from typing import cast
 
 from mindful_crate.core.catalog.amounts import Goods
-from mindful_crate.core.catalog.goods import Status, StockRow
+from mindful_crate.core.catalog.goods import Status
 from mindful_crate.core.catalog.ids import (
     BinCode,
     DeviceId,
@@ -22,11 +23,16 @@ from mindful_crate.core.catalog.ids import (
 )
 from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.refs import DocKind, LineKey, Ref, line_key
+from mindful_crate.core.catalog.stock import DAYS, STATUSES, StockTable
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.floor.past import Past
 from mindful_crate.core.floor.touched import Touched
+from mindful_crate.core.memo import Bounded
 from mindful_crate.core.placing.request import Nested
-from mindful_crate.core.record import Word, maker, record
+from mindful_crate.core.record import Word, apart, maker, record
+
+ROWS = 200_000
+"""So many rows of the opening a ground remembers as goods, by bins, and as many by items."""
 
 
 @record
@@ -197,9 +203,12 @@ def goods_of(
     return tuple([_goods(item, n, lot, expiry, status, arrived) for (item, lot, expiry, status), n in found.items()])
 
 
-def goods_of_row(row: StockRow) -> Goods:
+def goods_at(table: StockTable, n: int) -> Goods:
     """The goods of a row of the opening stock."""
-    return Goods(row.item, row.quantity, row.lot, row.expiry, row.status, row.arrived)
+    return _goods(
+        cast(ItemCode, table.items[table.item[n]]), table.quantity[n], table.lots[table.lot[n]], DAYS[table.expiry[n]],
+        STATUSES[table.status[n]], DAYS[table.arrived[n]],
+    )  # fmt: skip
 
 
 class Lots:
@@ -437,9 +446,13 @@ class Plates:
         """Other goods are on a plate."""
         if number in self.ground.plates:
             self._wake(number)
-        was, now = self.goods_were(number, before), self.goods_were(number, after)
+        was: Sequence[Goods] = self.goods_were(number, before)
+        now: Sequence[Goods] = self.goods_were(number, after)
+        if before is not None and after is not None:
+            was, now = apart(before, after)
         for goods in was:
-            self.with_item[goods.item].pop(number, None)
+            if not any(g.item == goods.item for g in after or ()):
+                self.with_item[goods.item].pop(number, None)
             self.touched.forget(goods.item)
             if goods.lot and before is not None:
                 self.lots.count(goods, -1)
@@ -508,11 +521,21 @@ class Plates:
         for n in table.rows_of_bin(row.bin):
             at = table.plate[n]
             if at >= 0 and table.plates[at] == number:
-                goods.append(goods_of_row(table[n]))
+                goods.append(goods_at(table, n))
         return tuple(goods)
 
 
 def opening_goods(ground: Ground, code: BinCode) -> tuple[Goods, ...]:
     """The loose goods of a bin at the opening."""
-    table = ground.stock
-    return tuple(goods_of_row(table[n]) for n in table.rows_of_bin(code) if table.plate[n] < 0)
+    table, plate = ground.stock, ground.stock.plate
+    return at_opening(ground, "loose goods").answer(
+        code, lambda: (goods_at(table, n) for n in table.rows_of_bin(code) if plate[n] < 0)
+    )
+
+
+def at_opening(ground: Ground, what: str) -> Bounded:
+    """What a ground remembers of its rows, by bins or by items, under a name."""
+    known: Bounded | None = ground.remembered.get(what)
+    if known is None:
+        known = ground.remembered[what] = Bounded(ROWS)
+    return known

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from bisect import bisect_left, insort
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from heapq import merge
 from itertools import groupby
+from operator import itemgetter
+from types import MappingProxyType
 
 from mindful_crate.core.catalog.amounts import Goods, sort_key
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, OrderNo, PersonId, PlateNo, ReservationNo, RuleId, TaskNo
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.keeper import Journal, Keeper
 from mindful_crate.core.placing.fit import Lying
-from mindful_crate.core.record import record
+from mindful_crate.core.record import apart, record
 
 
 @record
@@ -68,24 +70,22 @@ def place_of(code: BinCode, plate: PlateNo | None, goods: Goods, task: TaskNo | 
     return (_spot(code, plate, task), *sort_key(goods))
 
 
+NOTHING: Mapping[ReservationNo, int] = MappingProxyType({})
 Kin = tuple[OrderNo, ItemCode | None]
 """All that is kept for an order, or what of an item is."""
 Line = tuple[int, ReservationNo]
 """For which line of an order something is kept, by which reservation."""
 
 
-def _other_parts(was: Reservation | None, now: Reservation | None) -> tuple[tuple[Reserved, ...], tuple[Reserved, ...]]:
-    """The parts that a reservation has no more, and those it has anew: most changes leave most of thousands as they are."""
+def parts_changed(was: Reservation | None, now: Reservation | None) -> tuple[Sequence[Reserved], Sequence[Reserved]]:
+    """The parts that a reservation has no more, and those it has anew."""
     if (
         was is None
         or now is None
         or (was.order, was.line, was.item, was.task) != (now.order, now.line, now.item, now.task)
     ):
         return was.parts if was else (), now.parts if now else ()
-    ids, others = {id(p) for p in was.parts}, {id(p) for p in now.parts}
-    if len(ids) < len(was.parts) or len(others) < len(now.parts):
-        return was.parts, now.parts
-    return tuple(p for p in was.parts if id(p) not in others), tuple(p for p in now.parts if id(p) not in ids)
+    return apart(was.parts, now.parts)
 
 
 class Reservations(Keeper[ReservationNo, Reservation]):
@@ -93,7 +93,9 @@ class Reservations(Keeper[ReservationNo, Reservation]):
 
     def __init__(self, journal: Journal) -> None:
         super().__init__(journal)
-        self._at: dict[tuple[str, ...], dict[ReservationNo, int]] = {}
+        self._at: dict[str, dict[tuple[str, ...], dict[ReservationNo, int]]] = {}
+        """How much of which goods is kept by which, place by place: of most places nothing is, which is known before the goods are
+        looked at."""
         self._of_item: dict[ItemCode, int] = {}
         self._of_order: dict[OrderNo, dict[int, dict[ReservationNo, int]]] = {}
         self._of_task: dict[TaskNo, dict[ReservationNo, None]] = {}
@@ -118,27 +120,29 @@ class Reservations(Keeper[ReservationNo, Reservation]):
             if reservation is None:
                 continue
             self._of_item[reservation.item] = self._of_item.get(reservation.item, 0) + sign
-            if reservation.order is not None:
-                self._count(reservation, reservation.quantity if sign > 0 else 0)
             if reservation.task is not None:
                 self._brings(reservation, reservation.task, sign)
-        gone, came = _other_parts(before, after)
+        gone, came = parts_changed(before, after)
         for reservation, parts, sign in ((before, gone, -1), (after, came, 1)):
             for part in parts:
                 assert reservation is not None
+                spot = _spot_of(part)
                 if reservation.order is not None:
-                    self._stands(reservation, reservation.order, _spot_of(part), sign)
+                    self._count(reservation, sign * part.goods.quantity)
+                    self._stands(reservation, reservation.order, spot, sign)
                     if part.plate is None and part.task is None:
                         self._lies(part.bin, key, sign)
-                place = place_of(part.bin, part.plate, part.goods, part.task)
-                holders = self._at.setdefault(place, {})
+                here, goods = self._at.setdefault(spot, {}), sort_key(part.goods)
+                holders = here.setdefault(goods, {})
                 quantity = holders.get(key, 0) + sign * part.goods.quantity
                 if quantity:
                     holders[key] = quantity
                 else:
                     holders.pop(key, None)
                     if not holders:
-                        del self._at[place]
+                        del here[goods]
+                        if not here:
+                            del self._at[spot]
 
     def _stands(self, reservation: Reservation, order: OrderNo, spot: str, sign: int) -> None:
         """A part of what is kept for an order lies in a place, or no more."""
@@ -188,15 +192,21 @@ class Reservations(Keeper[ReservationNo, Reservation]):
     ) -> Iterator[tuple[int, Reservation]]:
         """What is kept for an order and not packed, or of one item for it, line by line, of which some lies where it is asked for: that is decided by one
         part of each place, so it may depend on nothing but the place."""
+        return ((line, self[number]) for line, number in self._lying(order, there, item))
+
+    def lines_lying(self, order: OrderNo, there: Callable[[Reserved], bool]) -> Iterator[int]:
+        """The lines of an order of which it is so, each once."""
+        return (no for no, _ in groupby(self._lying(order, there, None), key=itemgetter(0)))
+
+    def _lying(self, order: OrderNo, there: Callable[[Reserved], bool], item: ItemCode | None) -> Iterable[Line]:
         spots = self._where.get((order, item), {})
         found = [lines for spot, lines in spots.items() if there(self._part_in(spot, lines[0][1]))]
-        for (line, number), _ in groupby(merge(*found)):  # what lies in several places comes once
-            yield line, self[number]
+        # what lies in several places comes once
+        return found[0] if len(found) == 1 else (each for each, _ in groupby(merge(*found)))
 
-    def packed_in(self, order: OrderNo, carton: PlateNo) -> Iterator[tuple[int, Reservation]]:
-        """What is kept for an order and is in a carton, some of it, line by line."""
-        for line, number in self._packed.get((order, None), {}).get(_spot(BinCode(""), carton, None), ()):
-            yield line, self[number]
+    def packed_in(self, order: OrderNo, carton: PlateNo) -> Sequence[Line]:
+        """What is kept for an order and is in a carton, some of it: which reservations, line by line."""
+        return self._packed.get((order, None), {}).get(_spot(BinCode(""), carton, None), ())
 
     def _part_in(self, spot: str, number: ReservationNo) -> Reserved:
         return next(p for p in self[number].parts if _spot_of(p) == spot)
@@ -239,13 +249,12 @@ class Reservations(Keeper[ReservationNo, Reservation]):
         """Bins in which loose goods are kept for orders."""
         return sorted(self._loose)
 
-    def _count(self, reservation: Reservation, quantity: int) -> None:
-        """So much is kept by a reservation for the order line it is for; 0: none any more."""
+    def _count(self, reservation: Reservation, more: int) -> None:
+        """So much more is kept by a reservation for the order line it is for."""
         assert reservation.order is not None
         lines = self._of_order.setdefault(reservation.order, {})
         kept = lines.setdefault(reservation.line, {})
-        kept.pop(reservation.number, None)
-        if quantity:
+        if quantity := kept.pop(reservation.number, 0) + more:
             kept[reservation.number] = quantity
         if not kept:
             del lines[reservation.line]
@@ -276,19 +285,25 @@ class Reservations(Keeper[ReservationNo, Reservation]):
 
     def reserved(self, line: Lying, but: ReservationNo | None = None) -> int:
         """How much of such a line is reserved, the reservation ``but`` left out."""
-        holders = self._at.get(place_of(line.bin, line.plate, line.goods))
+        holders = self._holders(_spot(line.bin, line.plate, None), line.goods)
         return sum(q for n, q in holders.items() if n != but) if holders else 0
 
     def kept_for_good(self, line: Lying) -> int:
         """How much of such a line is kept for somebody; what is only to be brought to where it is picked is still anybody's."""
-        place = place_of(line.bin, line.plate, line.goods)
-        holders = self._at.get(place)
-        return sum(holders.values()) - self._for_shelves.get(place, 0) if holders else 0
+        holders = self._holders(_spot(line.bin, line.plate, None), line.goods)
+        if not holders:
+            return 0
+        return sum(holders.values()) - self._for_shelves.get(place_of(line.bin, line.plate, line.goods), 0)
+
+    def _holders(self, spot: str, goods: Goods) -> Mapping[ReservationNo, int]:
+        """How much of such goods in a place is kept by which."""
+        here = self._at.get(spot)
+        return here.get(sort_key(goods), NOTHING) if here else NOTHING
 
     def kept_in_hands(self, task: TaskNo, goods: Goods, plate: PlateNo | None) -> int:
         """How much of such goods in the hands of a task, on a plate or loose, is kept for anybody."""
-        return sum(self._at.get(place_of(BinCode(""), plate, goods, None if plate else task), {}).values())
+        return sum(self._holders(_spot(BinCode(""), plate, None if plate else task), goods).values())
 
     def reservations_of(self, line: Lying) -> list[tuple[ReservationNo, int]]:
         """Who has reserved how much of such a line, the latest first."""
-        return sorted(self._at.get(place_of(line.bin, line.plate, line.goods), {}).items(), reverse=True)
+        return sorted(self._holders(_spot(line.bin, line.plate, None), line.goods).items(), reverse=True)

@@ -239,7 +239,7 @@ class State:
         self.returning: Keeper[DeviceId, ReturnBuild] = Keeper(journal)
         """What is taken back on handsets, while it is scanned."""
         self.returned = Returned(journal)
-        self.counts = Counts(journal, self.past)
+        self.counts = Counts(journal, self.past, partial(drawn, "count"))
         self.bins_counted: Keeper[BinCode, BinCounted] = Keeper(journal)
         """When bins were counted last, of those that ever were."""
         self.found_otherwise: Keeper[BinCode, int] = Keeper(journal)

@@ -7,12 +7,13 @@ from collections.abc import Callable, Iterable, Iterator
 from datetime import datetime
 from heapq import heappop, heappush, merge
 from itertools import islice
-from typing import cast
+from typing import TypeVar, cast
 
 from mindful_crate.core.catalog.ids import (
     BinCode,
     CrewId,
     ItemCode,
+    OrderNo,
     PersonId,
     PlateNo,
     ReceiptNo,
@@ -26,23 +27,41 @@ from mindful_crate.core.floor.tasks import Do, Going, Plan, Task, TaskState
 from mindful_crate.core.record import maker
 from mindful_crate.core.rulebook.steps import Need
 
+T = TypeVar("T")
+Place = tuple[int, int, TaskNo]
+"""The entry that made a task, and its number in order."""
 _task: Callable[..., Task] = maker(Task)
 
 
 class _Plans(Leaving[TaskNo, Plan]):
     def __init__(self, journal: Journal, recall: Callable[[TaskNo], Plan | None]) -> None:
         super().__init__(journal, recall)
-        self.of_plate: dict[PlateNo, list[tuple[int, int, TaskNo]]] = {}
+        self.of_plate: dict[PlateNo, list[Place]] = {}
+        self.of_order: dict[OrderNo, list[Place]] = {}
 
     def changed(self, key: TaskNo, before: Plan | None, after: Plan | None) -> None:
         if before is not None:
-            for plate in before.plates:
-                self.of_plate[plate].remove((before.made, len(key), key))
-                if not self.of_plate[plate]:
-                    del self.of_plate[plate]
+            self.left(key, before)
         if after is not None:
+            place = (after.made, len(key), key)
             for plate in after.plates:
-                insort(self.of_plate.setdefault(plate, []), (after.made, len(key), key))
+                insort(self.of_plate.setdefault(plate, []), place)
+            for order in after.orders:
+                insort(self.of_order.setdefault(order, []), place)
+
+    def left(self, key: TaskNo, plan: Plan) -> None:
+        """Nothing of it is looked for any more."""
+        place = (plan.made, len(key), key)
+        for plate in plan.plates:
+            _taken_out(self.of_plate, plate, place)
+        for order in plan.orders:
+            _taken_out(self.of_order, order, place)
+
+
+def _taken_out(index: dict[T, list[Place]], key: T, place: Place) -> None:
+    index[key].remove(place)
+    if not index[key]:
+        del index[key]
 
 
 class Tasks:
@@ -127,6 +146,10 @@ class Tasks:
         known = self._totes.get(plate)
         return self[next(iter(known))] if known else None
 
+    def picking(self, order: OrderNo) -> list[TaskNo]:
+        """The tasks that are not settled and pick something for an order, the first made first."""
+        return [number for *_, number in self.plans.of_order.get(order, ())]
+
     def following(self, plates: Iterable[PlateNo], receipts: Iterable[ReceiptNo]) -> list[Task]:
         """The tasks that have not ended of whole plates, or of loose goods of receipts, by number."""
         found = {n for plate in plates for _, _, n in self.plans.of_plate.get(plate, ())}
@@ -141,7 +164,7 @@ class Tasks:
 
     def leaving(self) -> list[Task]:
         """Those that are settled, which are here no more."""
-        may, here, of_plate = self.going.may_leave, self.going.here, self.plans.of_plate
+        may, here = self.going.may_leave, self.going.here
         numbers = sorted(may) if len(may) > 1 else list(may)
         may.clear()
         found = []
@@ -151,11 +174,7 @@ class Tasks:
                 continue
             plan = self.plans.drop(number)
             self.going.drop(number)  # one that has ended is in none of the indexes
-            for plate in plan.plates:
-                if len(of_plate[plate]) > 1:
-                    of_plate[plate].remove((plan.made, len(number), number))
-                else:
-                    del of_plate[plate]
+            self.plans.left(number, plan)
             found.append(_task(number, plan, now))
         return found
 

@@ -119,7 +119,9 @@ class PartDone:
 
 LASTING = (Need.MOVE, Need.PICK, Need.REPLENISH)
 """What is done by these is not undone: it is moved back, or put back."""
-_ORDERS = Memo()
+AT_WORK = 5_000
+"""So many tasks may be open at once and each is known again with every scan."""
+_ORDERS = Memo(AT_WORK)
 """Whose goods a plan picks: asked several times with every scan of a task that may have hundreds of stops."""
 
 

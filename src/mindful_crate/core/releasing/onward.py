@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mindful_crate.core.catalog.goods import Order
-from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReservationNo, ShipmentNo
+from mindful_crate.core.catalog.ids import OrderNo, PlateNo, ReservationNo, ShipmentNo, SiteCode
+from mindful_crate.core.catalog.opening import Ground
 from mindful_crate.core.catalog.places import ZonePurpose
 from mindful_crate.core.catalog.refs import LineKey
 from mindful_crate.core.floor.cartons import loose_load
@@ -58,17 +59,25 @@ class Kept:
     next: Stop
 
 
-GROUPS = Memo()
-"""Of which groups the items of an order are: asked with every scan of what may have thousands of lines."""
+WAYS = Memo()
+"""The ways of orders by a rulebook: asked with every scan of what may have thousands of lines."""
+
+
+RULES = Memo()
+"""The rules by which orders are packed."""
 
 
 def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
     """The rule by which an order is packed: the first whose conditions hold."""
-    partner = state.ground.partners.get(order.partner)
-    ground = state.ground
-    groups = GROUPS.answer(order, ground.hash, lambda: frozenset(ground.items[x.item].group for x in order.lines))
+    ground, site = state.ground, state.settings.site
+    return RULES.about(rulebook, (ground.hash, site), order, lambda: _pack_rule(ground, rulebook, site, order))
+
+
+def _pack_rule(ground: Ground, rulebook: Rulebook, site: SiteCode, order: Order) -> PackRule:
+    partner = ground.partners.get(order.partner)
+    groups = {ground.items[x.item].group for x in order.lines}
     mine = rulebook.class_of(ground, order)
-    for rule in rulebook.packs_at(state.settings.site):
+    for rule in rulebook.packs_at(site):
         if (
             (not rule.order_kinds or order.kind in rule.order_kinds)
             and one_of(mine, rule.order_classes)
@@ -83,9 +92,13 @@ def pack_rule(state: State, rulebook: Rulebook, order: Order) -> PackRule:
 
 def way_of(state: State, rulebook: Rulebook, order: Order) -> Way:
     """The way of an order's goods: those are sorted that are fetched together with those of others, and packed where a rule says so."""
-    plan = rulebook.ship_plan_for(rulebook.asked(state.ground, order))
     sorts = any(w.method is Method.BATCH and not w.cancelled for w in state.waves.of_order(order.number))
-    rule = pack_rule(state, rulebook, order)
+    asked = (state.ground.hash, state.settings.site, sorts)
+    return WAYS.about(rulebook, asked, order, lambda: _way(state, rulebook, order, sorts))
+
+
+def _way(state: State, rulebook: Rulebook, order: Order, sorts: bool) -> Way:
+    plan, rule = rulebook.ship_plan_for(rulebook.asked(state.ground, order)), pack_rule(state, rulebook, order)
     skips = {Station.SORT: not sorts, Station.PACK: not rule.packs}
     return Way(plan, rule, tuple(s for s in plan.stations if not skips.get(s)) if plan else ())
 

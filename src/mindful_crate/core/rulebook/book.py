@@ -55,6 +55,8 @@ SHAPE = 1
 """Version of the rulebook's shape, written into every file."""
 
 
+SHOWN = Memo()
+"""Rulebooks with the menus and flows of others: one for all scans of the handsets that were given those."""
 PLANS = Memo()
 """The plan for goods of an order, by a rulebook's plans."""
 
@@ -121,7 +123,7 @@ class Rulebook:
 
     def shown_by(self, given: Rulebook) -> Rulebook:
         """These rules, with the menus and flows of a handset that was given others."""
-        return evolve(self, flows=given.flows, menus=given.menus)
+        return SHOWN.about(self, "", given, lambda: evolve(self, flows=given.flows, menus=given.menus))
 
     def rules_for(self, site: SiteCode, purpose: BinPurpose, at: Place = BY_RULES) -> tuple[BinRule, ...]:
         """The list tried at a site for a purpose: its own if it has one, else the general one. A step that says ``at`` what place

@@ -194,14 +194,12 @@ def class_of(classes: Sequence[OrderClass], ground: Ground, order: Order) -> Ord
     """The class of an order: the first that takes it, of those switched on, the site's own first; None: it is of none."""
     if not classes:
         return None
-    known: dict[str, tuple[Order, OrderClass | None]] = CLASSES.answer(classes, ground.hash, dict)
-    held = known.get(order.number)
-    if held is None or held[0] is not order:
-        found = next(
-            (c for c in own_first((c for c in classes if c.on), order.site) if not_of(ground, c, order) is None), None
-        )
-        held = known[order.number] = order, found
-    return held[1]
+
+    def find() -> OrderClass | None:
+        mine = own_first((c for c in classes if c.on), order.site)
+        return next((c for c in mine if not_of(ground, c, order) is None), None)
+
+    return CLASSES.about(classes, ground.hash, order, find)
 
 
 def one_of(mine: OrderClass | None, classes: Collection[OrderClassId]) -> bool:

@@ -52,10 +52,15 @@ INSERT INTO session (id, person, by_badge) VALUES (%(id)s, %(person)s, %(by_badg
 -- Who a session is of, as long as it has not ended: by hours unused, or by days in all.
 SELECT p.id, p.name, p.role, p.sites, p.crews, p.login, p.password_hash, p.active,
        p.badge_hash IS NOT NULL AS has_badge, p.erased_at, p.default_site, p.default_flow, p.given, s.by_badge,
-       s.seen_at < now() - interval '1 minute' AS stale
+       s.seen_at < now() - interval '1 minute' AS stale, s.xmin || ' ' || p.xmin AS stands
 FROM session s JOIN person p ON p.id = s.person
 WHERE s.id = %(id)s AND p.active AND s.seen_at > now() - make_interval(hours => %(idle_hours)s)
   AND s.made_at > now() - make_interval(days => %(days)s);
+
+-- name: session_stands
+-- Are a session and its person as they were looked up? Each row says by which transaction it was written last.
+SELECT true FROM session s JOIN person p ON p.id = s.person
+WHERE s.id = %(session)s AND s.xmin || ' ' || p.xmin = %(stands)s;
 
 -- name: seen_session
 UPDATE session SET seen_at = now() WHERE id = %(id)s;

@@ -74,6 +74,12 @@ SELECT seq, settled_to, beside FROM world WHERE id = %(id)s FOR UPDATE;
 -- name: entries
 SELECT body FROM entry WHERE world = %(world)s AND seq > %(after)s AND seq <= %(until)s ORDER BY seq;
 
+-- name: world_since
+-- How far a log is, and what came after an entry: a row for each, or one without.
+SELECT w.seq, w.settled_to, w.beside, e.body
+FROM world w LEFT JOIN entry e ON e.world = w.id AND e.seq > %(after)s AND e.seq <= w.seq
+WHERE w.id = %(world)s ORDER BY e.seq;
+
 -- name: entry_by_command
 SELECT body FROM entry WHERE world = %(world)s AND command_id = %(command_id)s;
 
@@ -102,6 +108,20 @@ WITH added AS (
     INSERT INTO entry (world, seq, command_id, body) VALUES (%(world)s, %(seq)s, %(id)s, %(body)s)
 )
 UPDATE world SET seq = %(seq)s, settled_to = %(seq)s WHERE id = %(world)s;
+
+-- name: append_unless_moved
+-- One entry that settled nothing, if the log is still the one it was decided on, and whoever sent it as they were looked up;
+-- else nothing is done, and no row comes back.
+-- Whoever appends meanwhile is waited for, and what is compared is what they left.
+WITH moved AS (
+    UPDATE world SET seq = %(seq)s, settled_to = %(seq)s
+    WHERE id = %(world)s AND seq = %(seq)s - 1 AND settled_to = seq AND beside IS NULL
+        AND (%(session)s::text IS NULL OR EXISTS (
+            SELECT FROM session s JOIN person p ON p.id = s.person
+            WHERE s.id = %(session)s AND s.xmin || ' ' || p.xmin = %(stands)s))
+    RETURNING id
+)
+INSERT INTO entry (world, seq, command_id, body) SELECT id, %(seq)s, %(id)s, %(body)s FROM moved RETURNING true;
 
 -- name: notify
 SELECT pg_notify('crate', %(text)s);
