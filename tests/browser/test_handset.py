@@ -12,7 +12,7 @@ import numpy as np
 import pypdfium2
 import pytest
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from mindful_crate.core.floor.prints import Label
 from mindful_crate.files.labels import Sheet, pdf
@@ -68,6 +68,25 @@ def test_what_counts_as_scanned_is_how_it_came(phone: Page) -> None:
     phone.get_by_role("button", name="Back").click()
     phone.get_by_role("button", name="Receive to a tote").click()
     comes("A4", "pasted", "Enter", "A4 is no plate label")
+
+
+def test_half_a_code_scanned_for_a_flow_that_does_not_open_is_no_answer_to_the_next(phone: Page) -> None:
+    """It came while the flow opened, which was refused then; the next flow is answered by what is scanned for it alone."""
+    sign_in(phone)
+    held: list[Route] = []
+    phone.route("**/commands", lambda route: held.append(route), times=1)
+    with phone.expect_request("**/commands"):
+        phone.get_by_role("button", name="Look up").click()
+    phone.keyboard.type("RCV")
+    refused = {"title": "No.", "status": 422, "code": "no", "place": "", "changed": [], "request": ""}
+    held[0].fulfill(status=422, content_type="application/problem+json", json=refused)
+    says = phone.get_by_role("status")
+    expect(says).to_contain_text("No.")
+    phone.get_by_role("button", name="Look up").click()
+    expect(phone.get_by_label("Scan or type")).to_be_visible()
+    scan(phone, "-01")
+    expect(says).to_contain_text("-01")
+    expect(says).not_to_contain_text("RCV-01")
 
 
 def hold(page: Page) -> Callable[[], None]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import APIResponse, Page, Route, expect
 
 from tests.browser.conftest import no_axe_violations, sign_in
 
@@ -64,6 +64,31 @@ def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     expect(page.get_by_role("row")).to_have_count(3)  # its heading is one
     chain.get_by_role("link", name="entry 3 of the log").or_(chain.get_by_role("link")).first.click()
     expect(page).to_have_url(re.compile(r"/desk/.*entry="))
+
+
+def test_what_was_asked_before_an_act_and_answered_after_it_is_not_believed(page: Page) -> None:
+    """A run just begun, and its first page slower than the order made in it: the order stands there all the same."""
+    sign_in(page)
+    page.goto("/host")
+    held: list[tuple[Route, APIResponse]] = []
+
+    def hold(route: Route) -> None:
+        if held:
+            route.continue_()
+        else:
+            held.append((route, route.fetch()))
+
+    floor = page.get_by_label("World")
+    expect(floor).not_to_have_value("")
+    before = floor.input_value()
+    page.route(re.compile(rf"/worlds/(?!{before})[^/]+/host\?"), hold)
+    page.get_by_role("button", name="Begin a run").click()
+    expect(floor).not_to_have_value(before)
+    with page.expect_response(re.compile("/commands$")):
+        page.get_by_role("button", name="A test order", exact=True).click()
+    route, answer = held[0]
+    route.fulfill(response=answer)
+    expect(page.get_by_role("row", name=re.compile("TEST-001.*knows it"))).to_be_visible()
 
 
 @pytest.mark.needs("F13")

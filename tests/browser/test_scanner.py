@@ -64,6 +64,7 @@ def test_menus_are_groups_and_handsets_take_them_when_the_settings_say(page: Pag
     row = page.get_by_role("row").filter(has_text="Handsets take new menus and flows").first
     row.get_by_role("button").nth(1).click()
     page.get_by_role("option").filter(has_text="never by themselves").click()
+    expect(row).to_contain_text("never by themselves")
     page.goto("/findings")
     expect(page.get_by_role("main")).to_contain_text("Handsets never take what is put in force by themselves")
     page.goto("/drafts")

@@ -9,6 +9,7 @@ import pypdfium2
 import pytest
 from playwright.sync_api import Page, expect
 
+from mindful_crate.demo.loader import DEMO_PASSWORD
 from tests.browser.conftest import no_axe_violations, scan, sign_in
 from tests.browser.test_handset import hold
 from tests.browser.test_release import HEAD
@@ -50,6 +51,34 @@ def picked(page: Page, number: str) -> str:
     act(kind="let_wave_go", wave="WR-0001")
     act(kind="pick_in_office", task=task, why="picked by paper")
     return world
+
+
+def test_what_is_in_the_carton_is_seen_and_taken_out_on_the_phone(page: Page, phone: Page) -> None:
+    """What is scanned while the flow opens is not lost. The list is the carton's, and beside each line stands what may be done with it there."""
+    sign_in(page)
+    world = picked(page, "SO-7003")
+    asked = page.request.post(f"/api/worlds/{world}/guests", data={"person": "oren"}, headers=HEAD)
+    assert asked.ok, asked.text()
+    phone.request.post("/api/session", data={"login": "oren", "password": DEMO_PASSWORD}, headers=HEAD)
+    phone.goto(f"/handset?world={world}")
+    phone.get_by_role("button", name=re.compile("^Pack")).click()
+    title = phone.locator(".hs h1")
+    for code, then in (("SO-7003", "Scan what goes in"), (bar("SHK-08"), "How many")):
+        scan(phone, code)
+        expect(title).to_contain_text(then)
+    phone.get_by_role("button", name="Confirm 12").click()
+    phone.get_by_role("button", name="In it: 1").click()
+    expect(title).to_contain_text(re.compile("^In carton"))
+    expect(phone.locator(".hs-lines")).to_contain_text("12 pieces for SO-7003")
+    expect(phone.get_by_role("button", name="Take off")).to_have_count(0)
+    no_axe_violations(phone)
+    phone.get_by_role("button", name="Take out").click()
+    phone.get_by_label("How many pieces").fill("2")
+    phone.get_by_role("button", name="Take out").click()
+    expect(phone.get_by_role("status")).to_contain_text("2 pieces of Bow shackle 8 mm out of")
+    expect(title).to_have_text("Scan what goes in")
+    phone.get_by_role("button", name="In it: 1").click()
+    expect(phone.locator(".hs-lines")).to_contain_text("10 pieces for SO-7003")
 
 
 @pytest.mark.needs("J05", "O01", "P02", "P08")
@@ -185,3 +214,23 @@ def test_keys_pressed_before_the_answer_are_for_what_is_asked_next(page: Page) -
     page.keyboard.press("Alt+y")
     let_go()
     expect(page.get_by_role("status")).to_contain_text("What was pressed after it was not taken.")
+
+
+def test_a_key_pressed_the_moment_its_button_is_drawn_is_for_it(page: Page) -> None:
+    """No time passes between a question on the screen and the keys that answer it: who knows the work is faster than what is done after drawing."""
+    sign_in(page)
+    world = picked(page, "SO-7004")
+    page.goto(f"/station?world={world}")
+    page.get_by_role("button", name=re.compile("PACK-1")).click()
+    page.get_by_label("With the hands of").select_option("oren")
+    work, ask = (page.get_by_label(n, exact=True) for n in ("What is packed", "The question"))
+    expect(work).to_contain_text("Left to pack: 2 lines")
+    ask.evaluate(
+        """where => new MutationObserver((_, me) => {
+             if (!where.textContent.includes('All of it is in')) return
+             me.disconnect()
+             window.dispatchEvent(new KeyboardEvent('keydown', { code: 'KeyY', key: 'y', altKey: true }))
+           }).observe(where, { childList: true, subtree: true, characterData: true })"""
+    )
+    page.keyboard.press("Alt+a")
+    expect(work.get_by_label("What is left")).to_have_count(0)

@@ -55,6 +55,7 @@ export function Handset({
   // what is being typed, or comes from a scanner, outlives the question that changes under it
   const entry = useState('')
   const came = useCame()
+  useScannedMeanwhile(question === null && waiting && keepFocus, question !== null, came, entry[1], act)
   const look = useState(false)
   return (
     <section className={`hs${outOfTouch ? ' out' : ''}`} aria-label="Handset" data-entry={view?.seq}>
@@ -124,6 +125,44 @@ export function Handset({
       )}
     </section>
   )
+}
+
+/** From the press that opens a flow until its first question is there no box is: what is scanned meanwhile waits for it. */
+function useScannedMeanwhile(
+  opening: boolean,
+  asked: boolean,
+  came: ReturnType<typeof useCame>,
+  setText: (text: string) => void,
+  act: ReturnType<typeof useHandset>['act'],
+) {
+  const gathered = useRef('')
+  useLayoutEffect(() => {
+    if (!opening) {
+      if (gathered.current !== '' && !asked) {
+        setText('') // the flow did not open: half a code is for no question
+        came.became('', gathered.current)
+      }
+      gathered.current = ''
+      return
+    }
+    const on = (e: KeyboardEvent) => {
+      if (e.ctrlKey || e.metaKey || e.altKey) return
+      if (e.target instanceof Element && e.target.closest('input, textarea, select')) return // on a desk others are open
+      const ends = (e.key === 'Enter' || e.key === 'Tab') && gathered.current !== ''
+      if (e.key.length !== 1 && !ends) return
+      e.preventDefault() // the button that was pressed still has the focus
+      came.onKeyDown(e)
+      const text = ends ? '' : gathered.current + e.key
+      if (ends) {
+        const taken = came.taken(gathered.current)
+        act({ kind: 'answer', dialogue: '', scan: { text: taken.text, how: taken.how }, step: null })
+      }
+      gathered.current = text
+      setText(text)
+    }
+    window.addEventListener('keydown', on)
+    return () => window.removeEventListener('keydown', on)
+  }, [opening, asked, came, setText, act])
 }
 
 /** The flows of a menu under their headings. */
@@ -342,8 +381,7 @@ function Asked({
         ))}
         {question.so_far.length > 0 && (
           <button className="hs-btn" onClick={() => setList(true)}>
-            {question.may_change ? 'On it' : question.asks.startsWith('return') ? 'So far' : 'Picked'}:{' '}
-            {question.so_far.length + question.earlier}
+            {question.list_name}: {question.so_far.length + question.earlier}
           </button>
         )}
         {more || main.length + near.length === 0 ? (

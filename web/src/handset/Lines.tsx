@@ -1,8 +1,11 @@
 import { useState } from 'react'
 import type { Shape } from '../shared/client'
+import { Told } from '../shared/Told'
 import type { Act } from './useHandset'
 
-/** What is on the plate so far, where each line can be changed or taken off; or what was picked. */
+type OfLine = Shape['Question']['of_line'][number]
+
+/** What is on the plate or in the carton so far, with what may be done with each line; or what was picked. */
 export function Lines({
   question,
   act,
@@ -12,39 +15,37 @@ export function Lines({
   act: (act: Act) => void
   close: () => void
 }) {
-  const [editing, setEditing] = useState<number | null>(null)
+  const [counting, setCounting] = useState<{ line: number; by: OfLine } | null>(null)
   const [count, setCount] = useState('')
-  const rest = (left: string) =>
-    question.may_change ? left || '✓ all of its line is here' : left ? `${left} left there` : '✓ all of it'
-  const press = (action: 'change_line' | 'remove_line', line: number) => {
+  const press = (by: OfLine, line: number) => {
     act({
       kind: 'press',
       dialogue: question.dialogue,
-      action,
+      action: by.action,
       line,
-      count: action === 'change_line' ? count : null,
+      count: by.counts ? count : null,
       step: question.step,
     })
-    setEditing(null)
+    setCounting(null)
   }
   return (
     <>
       <div className="hs-body">
-        <h1>{question.may_change ? `On plate ${question.plate}` : 'Picked so far'}</h1>
-        {question.earlier > 0 && <p className="hs-note">The latest; {question.earlier} stops came before.</p>}
+        <h1>
+          <Told text={question.list_title} />
+        </h1>
+        {question.earlier > 0 && <p className="hs-note">The latest; {question.earlier} came before.</p>}
         <ul className="hs-lines">
           {question.so_far.map((line) => (
             <li key={line.line}>
               <div>{line.label}</div>
-              <div className="hs-note">
-                {line.told}, {rest(line.rest)}
-              </div>
-              {!question.may_change ? null : editing === line.line ? (
+              <div className="hs-note">{[line.told, line.rest].filter(Boolean).join(', ')}</div>
+              {counting?.line === line.line ? (
                 <form
                   className="hs-scan"
                   onSubmit={(e) => {
                     e.preventDefault()
-                    press('change_line', line.line)
+                    press(counting.by, line.line)
                   }}
                 >
                   <input
@@ -54,25 +55,31 @@ export function Lines({
                     aria-label={`How many ${line.unit}`}
                     inputMode="decimal"
                   />
-                  <button className="hs-btn plain" type="submit" aria-label="Enter">
-                    ↵
+                  <button className="hs-btn plain" type="submit">
+                    {counting.by.label}
                   </button>
                 </form>
               ) : (
-                <div className="hs-row">
-                  <button
-                    className="hs-btn"
-                    onClick={() => {
-                      setEditing(line.line)
-                      setCount(line.count)
-                    }}
-                  >
-                    Change
-                  </button>
-                  <button className="hs-btn" onClick={() => press('remove_line', line.line)}>
-                    Take off
-                  </button>
-                </div>
+                question.of_line.length > 0 && (
+                  <div className="hs-row">
+                    {question.of_line.map((by) => (
+                      <button
+                        key={by.action}
+                        className="hs-btn"
+                        onClick={() => {
+                          if (!by.counts) {
+                            press(by, line.line)
+                            return
+                          }
+                          setCounting({ line: line.line, by })
+                          setCount(line.count)
+                        }}
+                      >
+                        {by.label}
+                      </button>
+                    ))}
+                  </div>
+                )
               )}
             </li>
           ))}

@@ -1,4 +1,4 @@
-import { useRef, type KeyboardEvent } from 'react'
+import { useRef } from 'react'
 
 export type How = 'scanned' | 'typed' | 'tapped'
 
@@ -47,7 +47,7 @@ export function useCame() {
   const came = useRef<Came>({ strokes: [], whole: false })
   const end = useRef<{ at: number; key: 'Enter' | 'Tab' | '' }>({ at: 0, key: '' })
   return {
-    onKeyDown: (e: KeyboardEvent<HTMLInputElement>) => {
+    onKeyDown: (e: { key: string; ctrlKey: boolean; metaKey: boolean; timeStamp: number }) => {
       if (e.key.length === 1 && !e.ctrlKey && !e.metaKey) came.current.strokes.push(e.timeStamp)
       else if (e.key === 'Backspace') came.current.strokes = []
       else if (e.key === 'Enter' || e.key === 'Tab') end.current = { at: e.timeStamp, key: e.key }

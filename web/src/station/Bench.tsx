@@ -271,7 +271,7 @@ function Carton({
 }) {
   const carton = packing.carton
   const [list, setList] = useState(false)
-  const may = question?.may_change && question.asks === 'pack_item' && question.so_far.length > 0
+  const may = question?.of_line.some((by) => by.action === 'take_out')
   return (
     <section className="st-carton" aria-label="The open carton">
       <header>
@@ -438,7 +438,8 @@ function Asked({ question, act, keyAct: key }: { question: Question; act: Acting
     [act, question],
   )
   const offered = question.buttons
-  useEffect(() => {
+  // with the drawing, not after it: a key may be pressed the moment its button is seen
+  useLayoutEffect(() => {
     const on = (e: KeyboardEvent) => {
       if (e.repeat || (e.key !== 'Escape' && (!e.altKey || e.ctrlKey || e.metaKey))) return
       const name = e.key === 'Escape' ? 'back' : named(e.code)

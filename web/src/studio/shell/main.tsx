@@ -1,17 +1,18 @@
 import '@fontsource-variable/atkinson-hyperlegible-next'
 import '@fontsource-variable/atkinson-hyperlegible-mono'
 import { ThemeProvider } from '@mui/material/styles'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { Trouble } from '../../shared/client'
 import '../../shared/base.css'
 import { App } from './App'
+import { Asking } from './Asking'
 import './studio.css'
 import { theme } from './theme'
 
-const queries = new QueryClient({
+const queries = new Asking({
   defaultOptions: {
     queries: {
       retry: (count, error) => !(error instanceof Trouble && error.status > 0 && error.status < 500) && count < 30,
