@@ -95,6 +95,15 @@ def scan(page: Page, code: str, end: str = "Enter") -> None:
     devtools.detach()
 
 
+def write(page: Page, text: str) -> None:
+    """Write into the word that was opened, over what it holds, once it takes the keys."""
+    box = page.locator(".editor .entry").get_by_role("textbox").first
+    expect(box).to_be_focused()
+    page.keyboard.type(text)
+    expect(box).to_have_value(text)
+    page.keyboard.press("Enter")
+
+
 def no_axe_violations(page: Page) -> None:
     """The screen as it is has nothing that axe finds wrong by WCAG A and AA."""
     source = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from mindful_crate.core.catalog.ids import BinCode
-from tests.browser.conftest import no_axe_violations, scan, sign_in
+from tests.browser.conftest import no_axe_violations, scan, sign_in, write
 from tests.browser.test_picking import GROUND, in_the_run
 from tests.browser.test_release import HEAD, begun
 from tests.playbook import barcode
@@ -108,8 +108,7 @@ def test_a_count_plan_is_changed_and_its_calendar_says_what_is_late(page: Page) 
     expect(dear.get_by_role("listitem").first).to_contain_text("20 bins")
     plan = page.locator("#CP-1")
     plan.locator(".word", has_text="20 bins").click()
-    page.get_by_role("textbox").last.fill("2")
-    page.keyboard.press("Enter")
+    write(page, "2")
     expect(dear).to_contain_text("is the first that is counted late")
     no_axe_violations(page)
 
@@ -226,8 +225,7 @@ def test_a_time_at_which_shelves_are_filled_is_a_sentence(page: Page) -> None:
         "At 05:30 by the site's clock all shelves that hold less than their least are filled up to their most."
     )
     run.locator(".word", has_text="05:30").click()
-    page.locator(".editor input").fill("half past five")
-    page.keyboard.press("Enter")
+    write(page, "half past five")
     expect(run).to_contain_text("is no time of the day: say one as 14:00.")
     no_axe_violations(page)
     for _ in range(2):

@@ -7,16 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import no_axe_violations, sign_in
-
-
-def typed(page: Page, text: str) -> None:
-    """Write into the word that was opened, once it has taken the keys and marked what it holds."""
-    box = page.get_by_role("textbox").last
-    expect(box).to_be_focused()
-    box.fill(text)
-    expect(box).to_have_value(text)
-    page.keyboard.press("Enter")
+from tests.browser.conftest import no_axe_violations, sign_in, write
 
 
 @pytest.mark.needs("H02", "H03", "H04", "H15")
@@ -68,10 +59,10 @@ def test_gates_judge_all_open_orders_at_once(page: Page) -> None:
         page.get_by_role("button", name="Undo", exact=True).click()
     gate = page.locator("#G-3")
     gate.locator(".word", has_text="50").click()
-    typed(page, "40")
+    write(page, "40")
     expect(stopped).to_have_text("7 stopped")
     gate.locator(".word", has_text="40").click()
-    typed(page, "95")
+    write(page, "95")
     expect(gate).to_contain_text("an order goes with a warning, and with more of it on hand it is stopped")
     no_axe_violations(page)
     page.get_by_role("button", name="Undo", exact=True).click()
@@ -98,8 +89,7 @@ def test_a_time_at_which_orders_are_released_is_a_sentence(page: Page) -> None:
     page.get_by_role("option", name="also those that go with a warning").click()
     expect(run).to_contain_text("also those that go with a warning")
     run.locator(".word", has_text="07:00").click()
-    page.locator(".editor input").fill("7 o'clock")
-    page.keyboard.press("Enter")
+    write(page, "7 o'clock")
     expect(run).to_contain_text("is no time of the day: say one as 14:00.")
     whose = page.get_by_role("table").filter(has_text="Otherwise")
     expect(whose.get_by_role("row").filter(has_text="Scarra Ferry Line")).to_contain_text("Whole orders only")

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import no_axe_violations, scan, sign_in
+from tests.browser.conftest import no_axe_violations, scan, sign_in, write
 from tests.browser.test_release import HEAD
 
 
@@ -31,8 +31,7 @@ def test_the_bench_prints_what_a_rule_says(page: Page) -> None:
     bench = page.locator(".bench")
     expect(bench).to_contain_text("Rule 1, when a plate is begun under a new number: 1 label on LABEL-5")
     page.locator(".rule").first.locator(".word", has_text="once").click()
-    page.get_by_role("textbox").last.fill("3")
-    page.keyboard.press("Enter")
+    write(page, "3")
     expect(bench).to_contain_text("3 labels on LABEL-5")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(bench).to_contain_text("1 label on LABEL-5")
@@ -86,8 +85,7 @@ def test_the_columns_of_a_packing_list_are_chosen_and_stay(page: Page) -> None:
     expect(sheet.get_by_role("columnheader", name="Units")).to_be_visible()
     page.keyboard.press("Escape")
     form.locator(".word", has_text="Please tell us").click()
-    page.get_by_role("textbox").last.fill("Count it while the driver waits.")
-    page.keyboard.press("Enter")
+    write(page, "Count it while the driver waits.")
     expect(sheet).to_contain_text("Count it while the driver waits.")
     no_axe_violations(page)
     page.get_by_role("button", name="Sign out").click()

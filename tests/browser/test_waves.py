@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.conftest import no_axe_violations, sign_in, window
+from tests.browser.conftest import no_axe_violations, sign_in, window, write
 from tests.browser.test_release import HEAD, begun
 from tests.serving import Server
 
@@ -75,10 +75,7 @@ def test_who_walks_which_round_is_drawn(page: Page) -> None:
     sheet.get_by_role("button", name="Close").click()
     plan = page.locator("#WP-2")
     plan.locator(".word", has_text="picker").click()
-    box = page.get_by_role("textbox").last
-    expect(box).to_be_focused()
-    box.fill("9")
-    page.keyboard.press("Enter")
+    write(page, "9")
     expect(plan).to_contain_text("9 pickers")
     bench.get_by_role("button", name="Its rounds on the map").click()
     expect(pickers).not_to_have_count(before)

@@ -314,6 +314,11 @@ function EntryForm({
     )
     close()
   }
+  const first = useRef<HTMLInputElement>(null)
+  const [untouched] = useState(typed === '')
+  useLayoutEffect(() => {
+    if (untouched) first.current?.select() // what is typed takes the place of what it held, as it does where one is quicker
+  }, [untouched])
   const early = useRef(hasty)
   useEffect(() => {
     if (!early.current) return
@@ -335,6 +340,7 @@ function EntryForm({
       <b>{choices.title}</b>
       <span className="entry-row">
         <Entry
+          ref={first}
           autoFocus
           inputMode={text ? 'text' : 'numeric'}
           style={text ? { width: 260, fontFamily: 'inherit' } : undefined}
