@@ -20,6 +20,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
+from functools import partial
 from typing import TypeVar
 from zoneinfo import ZoneInfo
 
@@ -36,7 +37,7 @@ from mindful_crate.core.problem import Refusal
 from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.work.handset.given import behind
 from mindful_crate.core.world.acts import Act, Command, HandsetAct
-from mindful_crate.core.world.decide import decide
+from mindful_crate.core.world.decide import enact, enact_if
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.versions import read_entry, stored
@@ -294,18 +295,19 @@ class Worlds(ByHash):
             who, at = whose(conn, row), loaded.now()
             if command_id in loaded.recent or due_command(state, at, loaded.today) is not None:
                 return None
-            entry = self._decided(loaded, command_id, act, who, at)
-            if any(state.may_settle):  # what it settles is written with it
-                return None
-            if self._appended(conn, entry, row, who):
+            entry = enact_if(
+                state, *self._asked(loaded, command_id, act, who, at), partial(self._appended, conn, loaded, who)
+            )
+            if entry is not None:
                 break
+            if any(state.may_settle):
+                return None
             loaded.undisturbed = 0
             if time.monotonic() - began > QUICK:
                 return None
         else:
             return None
         with self._or_dropped(loaded):
-            apply(state, entry)
             assert not loaded.past.settled_any
             self._take_rules(conn, loaded, row)
             self._written(loaded, row, [entry])
@@ -330,21 +332,23 @@ class Worlds(ByHash):
         with self._or_dropped(loaded):
             self._fold(conn, loaded, row, missed)
 
-    def _appended(self, conn: db.Conn, entry: Entry, row: WorldRow, who: Who) -> bool:
-        """Append an entry if the log is as it was known, and whoever sends it is still as they were looked up."""
+    def _appended(self, conn: db.Conn, loaded: Loaded, who: Who, entry: Entry) -> bool:
+        """Append an entry if the log is as it was known, and whoever sends it is still as they were looked up; not if it may
+        settle something, which would be written with it."""
+        if any(loaded.state.may_settle):
+            return False
         (body,) = _bodies([entry])
         session, stands = (who.proof.session, who.proof.stands) if who.proof else (None, None)
         appended = db.value(
-            conn, "append_unless_moved", world=row.id, seq=entry.seq, id=entry.command.stamp.id, body=body,
+            conn, "append_unless_moved", world=loaded.row.id, seq=entry.seq, id=entry.command.stamp.id, body=body,
             session=session, stands=stands,
         )  # fmt: skip
         return appended is not None
 
-    def _decided(self, loaded: Loaded, command_id: str, act: Act, who: Who, at: datetime) -> Entry:
-        """The entry of a command, not before a time."""
+    def _asked(self, loaded: Loaded, command_id: str, act: Act, who: Who, at: datetime) -> tuple[Rulebook, Command]:
+        """A command, not before a time, and the rules it is decided by."""
         book = self.shown_on(loaded, who.device) if isinstance(act, HandsetAct) else loaded.rulebook
-        stamp = loaded.stamp(command_id, who, max(at, loaded.state.clock))
-        return decide(loaded.state, book, Command(stamp, act))
+        return book, Command(loaded.stamp(command_id, who, max(at, loaded.state.clock)), act)
 
     def _host_until(self, loaded: Loaded) -> datetime | None:
         """By when the host stand-in answers a command of a rehearsal at once; on a live floor its clock sees to it."""
@@ -439,9 +443,7 @@ class Worlds(ByHash):
         """What the host stand-in does by then, folded."""
         made: list[Entry] = []
         while (command := due_command(loaded.state, until, loaded.today)) is not None:
-            entry = decide(loaded.state, loaded.rulebook, command)
-            apply(loaded.state, entry)
-            made.append(entry)
+            made.append(enact(loaded.state, loaded.rulebook, command))
         return made
 
     def _run(
@@ -457,8 +459,7 @@ class Worlds(ByHash):
         if after is not None:
             at = max(at, after)
         made = self._settled(loaded, at)
-        entry = self._decided(loaded, command_id, act, who, at)
-        apply(state, entry)
+        entry = enact(state, *self._asked(loaded, command_id, act, who, at))
         self._take_rules(conn, loaded, row)
         made.append(entry)
         if (until := self._host_until(loaded)) is not None:

@@ -36,6 +36,10 @@ class Journal:
             self.back_to(0)
             self.open = False
 
+    def keep(self) -> None:
+        """What was put so far stays: none of it is taken back."""
+        self.lines = []
+
     def back_to(self, mark: int) -> None:
         """Take back what was put since there were so many lines."""
         taken, self.lines = self.lines[mark:], self.lines[:mark]

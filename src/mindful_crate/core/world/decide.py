@@ -1,4 +1,6 @@
-"""Decide a command against the state and the rulebook: events and trails, or a refusal. Nothing is changed."""
+"""Decide a command against the state and the rulebook: events and trails, or a refusal.
+
+``decide`` changes nothing; ``enact`` leaves the state as the entry makes it."""
 
 from __future__ import annotations
 
@@ -15,7 +17,7 @@ from mindful_crate.core.work.table import TABLE
 from mindful_crate.core.world import acts
 from mindful_crate.core.world import events as ev
 from mindful_crate.core.world.acts import At, Stamp
-from mindful_crate.core.world.fold import fold, go_on
+from mindful_crate.core.world.fold import fold, folded, go_on
 
 
 def decide(
@@ -26,13 +28,44 @@ def decide(
     What is made is folded as it is made, so that the decision sees it, and taken back at the end: whoever decides has the
     state to themselves. ``seen`` is told each trail while the state is as the rules were asked, with what was decided
     before it."""
-    outcome: ev.Done | ev.Refused
     with state.tentatively():
-        try:
-            says, making = carried_out(state, rulebook, command.stamp, command.act, seen)
-            outcome = ev.Done(cast(tuple[ev.Event, ...], tuple(making.events)), says, tuple(making.trails))
-        except Refusal as refusal:
-            outcome = ev.Refused(refusal.problem)
+        return _entry(state, rulebook, command, seen)
+
+
+def enact(state: State, rulebook: Rulebook, command: acts.Command) -> ev.Entry:
+    """Decide a command and leave the state as its entry makes it, which is as :func:`apply` would: what was folded while it was
+    decided stays, instead of being taken back and folded once more."""
+    entry = enact_if(state, rulebook, command, lambda entry: True)
+    assert entry is not None
+    return entry
+
+
+def enact_if(
+    state: State, rulebook: Rulebook, command: acts.Command, written: Callable[[ev.Entry], bool]
+) -> ev.Entry | None:
+    """The same if ``written`` says so of the entry. Should it say no, or fail, nothing is changed; None if it says no."""
+    with state.tentatively():
+        entry = _entry(state, rulebook, command)
+        if isinstance(entry.outcome, ev.Refused):
+            state.journal.back_to(0)
+            go_on(state, command.stamp.at)
+        if not written(entry):
+            return None
+        state.journal.keep()
+    folded(state, entry)
+    return entry
+
+
+def _entry(
+    state: State, rulebook: Rulebook, command: acts.Command, seen: Callable[[Trail], None] | None = None
+) -> ev.Entry:
+    """What comes of a command, next in the log: only under an open journal."""
+    outcome: ev.Done | ev.Refused
+    try:
+        says, making = carried_out(state, rulebook, command.stamp, command.act, seen)
+        outcome = ev.Done(cast(tuple[ev.Event, ...], tuple(making.events)), says, tuple(making.trails))
+    except Refusal as refusal:
+        outcome = ev.Refused(refusal.problem)
     return ev.Entry(state.seq + 1, command, outcome)
 
 

@@ -19,16 +19,20 @@ def apply(state: State, entry: ev.Entry) -> None:
     """Fold one log entry. A refusal takes its place and changes nothing else."""
     if entry.seq != state.seq + 1:
         raise ValueError(f"entry {entry.seq} does not follow {state.seq}")
-    state.seq = entry.seq
     stamp, outcome = entry.command.stamp, entry.outcome
     go_on(state, stamp.at)
     if isinstance(outcome, ev.Done):
         at = _at(entry.seq, stamp)
         for event in outcome.events:
             FOLDS[type(event)](state, event, at)
-        tasks, receipts, messages = state.may_settle
-        if tasks or receipts or messages:
-            state.settle()
+    folded(state, entry)
+
+
+def folded(state: State, entry: ev.Entry) -> None:
+    """The events of an entry are folded: it has its place, whatever came of it, and what it has settled leaves."""
+    state.seq = entry.seq
+    if any(state.may_settle) and isinstance(entry.outcome, ev.Done):
+        state.settle()
 
 
 def go_on(state: State, at: datetime) -> None:

@@ -25,7 +25,7 @@ from mindful_crate.core.world.acts import (
     TillDue,
     WaveDue,
 )
-from mindful_crate.core.world.decide import decide
+from mindful_crate.core.world.decide import enact
 from mindful_crate.core.world.events import Entry
 from mindful_crate.core.world.fold import apply
 
@@ -171,8 +171,7 @@ class World:
         return stamped(self.state, id_, at, self.today, actor)
 
     def _append(self, command: Command) -> Entry:
-        entry = decide(self.state, self.rulebook, command)
-        apply(self.state, entry)
+        entry = enact(self.state, self.rulebook, command)
         self.log.append(entry)
         self._by_id[command.stamp.id] = entry
         return entry
