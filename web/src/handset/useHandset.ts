@@ -53,7 +53,8 @@ export function useHandset(props: {
 
   const seen = view && view.world === world && view.device === device && view.person === person ? view.seq : -1
   useEffect(() => {
-    if (network !== 'there' && seen >= 0) return
+    // a question that stood there before its own answer would take no key
+    if (seen >= 0 && (network !== 'there' || waiting)) return
     if (seen >= 0 && (seq === undefined || seq <= seen) && took.current === again) return
     took.current = again
     let gone = false
@@ -62,7 +63,7 @@ export function useHandset(props: {
     })
     got(request).then(
       (answer) => {
-        if (gone) return
+        if (gone || (seen >= 0 && pending.current)) return
         setView(answer)
         setLoaded(new Date())
       },
@@ -74,7 +75,7 @@ export function useHandset(props: {
     return () => {
       gone = true
     }
-  }, [world, device, person, tray, seq, seen, again, network])
+  }, [world, device, person, tray, seq, seen, again, network, waiting])
 
   useLayoutEffect(() => {
     undrawn.current = null
