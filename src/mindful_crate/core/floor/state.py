@@ -1,7 +1,7 @@
 """The state of a world: its ground, and over it keepers of what the log has changed.
 
-Only folding puts; deciding reads, and what it has decided so far is folded under the journal and taken back. Whatever is
-asked once a scan is answered from an index, so that a world does not slow down as its log grows.
+Only folding puts; deciding reads, and what it has decided so far is folded under the journal, to stay with the entry or to be
+taken back. Whatever is asked once a scan is answered from an index, so that a world does not slow down as its log grows.
 """
 
 from __future__ import annotations

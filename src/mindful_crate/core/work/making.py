@@ -1,8 +1,8 @@
 """What a decider makes: numbers it draws, events, trails.
 
 Each event is folded at once under the floor's journal, so a decision sees what it has decided so far: no number is drawn
-twice, no stock promised twice, no bin filled twice by one command. All of it is taken back before the entry is applied;
-there is one way to change a state.
+twice, no stock promised twice, no bin filled twice by one command. All of it stays with the entry, or is taken back without
+one; there is one way to change a state.
 """
 
 from __future__ import annotations
