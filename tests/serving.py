@@ -11,6 +11,8 @@ import urllib.request
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
+LATE = "CRATE_TEST_LATE"
+"""The variable that says how many seconds late answers may be, on the way there and once more on the way back; see ``tests/late.py``."""
 
 
 class Server:
@@ -49,7 +51,8 @@ class Server:
     def start(self) -> Server:
         if self.socket.fileno() < 0:
             self.socket = self._open(self.port)
-        command = [sys.executable, "-m", "mindful_crate.api.serve", str(self.socket.fileno())]
+        module = "tests.late" if os.environ.get(LATE) else "mindful_crate.api.serve"
+        command = [sys.executable, "-m", module, str(self.socket.fileno())]
         self.processes = [
             subprocess.Popen(
                 command,
