@@ -12,7 +12,7 @@ import numpy as np
 import pypdfium2
 import pytest
 from PIL import Image
-from playwright.sync_api import APIResponse, Browser, Page, Route, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from mindful_crate.core.floor.prints import Label
 from mindful_crate.files.labels import Sheet, pdf
@@ -164,18 +164,16 @@ def test_what_is_asked_next_stands_there_with_its_answer(page: Page) -> None:
     before = int(page.locator(".hs").get_attribute("data-entry") or 0)
     expect(rows).to_have_count(before)
     looks: list[str] = []
-    held: list[tuple[Route, APIResponse]] = []
 
-    def answered_late(route: Route) -> None:
-        held.append((route, route.fetch()))
+    def told_first(route: Route) -> None:
+        answer = route.fetch()
+        expect(rows).to_have_count(before + 1)
+        expect(page.get_by_role("heading", name="Scan an item of PO-1007")).to_be_visible()
+        route.fulfill(response=answer)
 
     page.on("request", lambda r: looks.append(r.url) if "/handsets/" in r.url else None)
-    page.route("**/commands", answered_late, times=1)
+    page.route("**/commands", told_first, times=1)
     page.locator(".tray button").filter(has_text="Braided rope 12 mm").first.click()
-    expect(rows).to_have_count(before + 1)
-    expect(page.get_by_role("heading", name="Scan an item of PO-1007")).to_be_visible()
-    ((route, answer),) = held
-    route.fulfill(response=answer)
     expect(page.get_by_role("heading", name="How many")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Confirm")).first.click()
     expect(rows).to_have_count(before + 2)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import APIResponse, Page, Route, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import no_axe_violations, sign_in
 
@@ -70,24 +70,19 @@ def test_what_was_asked_before_an_act_and_answered_after_it_is_not_believed(page
     """A run just begun, and its first page slower than the order made in it: the order stands there all the same."""
     sign_in(page)
     page.goto("/host")
-    held: list[tuple[Route, APIResponse]] = []
-
-    def hold(route: Route) -> None:
-        if held:
-            route.continue_()
-        else:
-            held.append((route, route.fetch()))
-
     floor = page.get_by_label("World")
     expect(floor).not_to_have_value("")
     before = floor.input_value()
-    page.route(re.compile(rf"/worlds/(?!{before})[^/]+/host\?"), hold)
+
+    def ordered_meanwhile(route: Route) -> None:
+        answer = route.fetch()
+        expect(floor).not_to_have_value(before)
+        with page.expect_response(re.compile("/commands$")):
+            page.get_by_role("button", name="A test order", exact=True).click()
+        route.fulfill(response=answer)
+
+    page.route(re.compile(rf"/worlds/(?!{before})[^/]+/host\?"), ordered_meanwhile, times=1)
     page.get_by_role("button", name="Begin a run").click()
-    expect(floor).not_to_have_value(before)
-    with page.expect_response(re.compile("/commands$")):
-        page.get_by_role("button", name="A test order", exact=True).click()
-    route, answer = held[0]
-    route.fulfill(response=answer)
     expect(page.get_by_role("row", name=re.compile("TEST-001.*knows it"))).to_be_visible()
 
 

@@ -4,10 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
 
 K = TypeVar("K")
 V = TypeVar("V")
+
+
+class Keeps(Protocol):
+    """What puts, and takes it back."""
+
+    def put_back(self, key: Any, value: Any, /) -> None:
+        """Let a key have the value again that it had."""
+
+
+Put = tuple[Keeps, Any, Any]
+"""What was put: by which keeper, under which key, and what was there before."""
 
 
 class Journal:
@@ -17,16 +28,15 @@ class Journal:
 
     def __init__(self) -> None:
         self.open = False
-        self.lines: list[tuple[Callable[[Any, Any], None], Any, Any]] = []
-        """What takes a put back: what to call, with the key and the value before."""
+        self.lines: list[Put] = []
 
-    def puts(self) -> Iterator[tuple[object, Any, Any]]:
-        """What was put while it is open, the first first: by which keeper, under which key, and what was there before."""
-        return ((getattr(put, "__self__", None), key, before) for put, key, before in self.lines)
+    def puts(self) -> Iterator[Put]:
+        """What was put while it is open, the first first."""
+        return iter(self.lines)
 
     @contextmanager
     def tentatively(self) -> Iterator[None]:
-        """Whatever is put within is taken back at the end, whatever happens."""
+        """Whatever is put within is taken back at the end, whatever happens, but for what is kept."""
         if self.open:
             raise ValueError("the journal is open already")
         self.open = True
@@ -44,8 +54,8 @@ class Journal:
         """Take back what was put since there were so many lines."""
         taken, self.lines = self.lines[mark:], self.lines[:mark]
         self.open = False
-        for put, key, before in reversed(taken):
-            put(key, before)
+        for keeper, key, before in reversed(taken):
+            keeper.put_back(key, before)
         self.open = True
 
 
@@ -61,10 +71,11 @@ class Single(Generic[V]):
     def put(self, value: V) -> None:
         """Let this be the value from now on."""
         if self._journal.open:
-            self._journal.lines.append((self._put_back, None, self.value))
+            self._journal.lines.append((self, None, self.value))
         self.value = value
 
-    def _put_back(self, _: None, value: V) -> None:
+    def put_back(self, _: None, value: V) -> None:
+        """Let this be the value again."""
         self.value = value
 
 
@@ -86,13 +97,17 @@ class Keeper(Generic[K, V]):
         held = self._held
         before = held.get(key)
         if self._journal.open:
-            self._journal.lines.append((self.put, key, before))
+            self._journal.lines.append((self, key, before))
         if value is None:
             held.pop(key, None)
         else:
             held[key] = value
         if self._follow is not None:
             self._follow(key, before, value)
+
+    def put_back(self, key: K, value: V | None) -> None:
+        """Let a key have the value again that it had."""
+        self.put(key, value)
 
     def changed(self, key: K, before: V | None, after: V | None) -> None:
         """What follows from a change: each keeper's indexes."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from typing import Any
 
 from mindful_crate.core.catalog.amounts import Goods, all_less, portion
 from mindful_crate.core.catalog.goods import HomeBin
 from mindful_crate.core.catalog.ids import BinCode, ItemCode, ReservationNo, SiteCode, TaskNo, WaveNo
 from mindful_crate.core.floor.free import unkept
+from mindful_crate.core.floor.keeper import Put
 from mindful_crate.core.floor.plates import in_bin, in_hands, on_plate, with_person
 from mindful_crate.core.floor.reservations import Reserved, parts_changed, place_of
 from mindful_crate.core.floor.standing import bin_now
@@ -216,10 +216,7 @@ def after(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> str
     return said(*told)
 
 
-Puts = list[tuple[object, Any, Any]]
-
-
-def _kept(state: State, making: Making, touched: Puts) -> Iterator[str]:
+def _kept(state: State, making: Making, touched: list[Put]) -> Iterator[str]:
     going = state.tasks.going
     numbers = [TaskNo(str(key)) for keeper, key, _ in touched if keeper is going]
     for keeper, key, before in touched:
@@ -279,7 +276,7 @@ def _served(state: State, making: Making, rulebook: Rulebook, stamp: Stamp) -> l
     return told
 
 
-def _shelves(state: State, touched: Puts) -> list[HomeBin]:
+def _shelves(state: State, touched: list[Put]) -> list[HomeBin]:
     """The shelves of which what lies there free may be less than it was."""
     bins, plates = state.bins, state.plates
     codes: dict[BinCode, None] = {}
