@@ -134,14 +134,19 @@ EARLY = """() => {
 """Presses the first code of the tray once an answer has come and before it can be drawn: that waits for a task of its own."""
 
 
-def test_a_scan_between_an_answer_and_its_drawing_counts(page: Page) -> None:
-    """It answers what is asked next, as one does that came before the answer; it neither vanishes nor comes up later as the answer to another."""
+def receiving(page: Page) -> None:
+    """A run on a desk, whose handset asks for the order; PO-1007 is confirmed."""
     studio(page)
     page.goto("/rehearsals")
     page.get_by_role("button", name="Begin a new one on a desk").click()
     page.get_by_label("Confirm an order").select_option("PO-1007")
     page.get_by_role("button", name="Receive to a pallet").click()
     expect(page.get_by_role("heading", name="Which order is it?")).to_be_visible()
+
+
+def test_a_scan_between_an_answer_and_its_drawing_counts(page: Page) -> None:
+    """It answers what is asked next, as one does that came before the answer; it neither vanishes nor comes up later as the answer to another."""
+    receiving(page)
     first = page.locator(".tray button").first
     expect(first).to_contain_text("order PO-1007")
     page.evaluate(EARLY)
@@ -153,11 +158,7 @@ def test_a_scan_between_an_answer_and_its_drawing_counts(page: Page) -> None:
 
 def test_what_is_asked_next_stands_there_with_its_answer(page: Page) -> None:
     """The floor tells that it moved before the answer comes: a question shown by then would take no key, so it is not asked for."""
-    studio(page)
-    page.goto("/rehearsals")
-    page.get_by_role("button", name="Begin a new one on a desk").click()
-    page.get_by_label("Confirm an order").select_option("PO-1007")
-    page.get_by_role("button", name="Receive to a pallet").click()
+    receiving(page)
     page.locator(".tray button").filter(has_text="order PO-1007").first.click()
     rows = page.locator(".log .row")
     expect(page.get_by_role("heading", name="Scan an item of PO-1007")).to_be_visible()

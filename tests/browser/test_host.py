@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser.conftest import no_axe_violations, sign_in
 
@@ -66,13 +66,18 @@ def test_an_order_made_refused_repeated_and_followed(page: Page) -> None:
     expect(page).to_have_url(re.compile(r"/desk/.*entry="))
 
 
-def test_what_was_asked_before_an_act_and_answered_after_it_is_not_believed(page: Page) -> None:
-    """A run just begun, and its first page slower than the order made in it: the order stands there all the same."""
+def at_host(page: Page) -> tuple[Locator, str]:
+    """Signed in at the host's page: where it says which world is looked at, and which it is."""
     sign_in(page)
     page.goto("/host")
     floor = page.get_by_label("World")
     expect(floor).not_to_have_value("")
-    before = floor.input_value()
+    return floor, floor.input_value()
+
+
+def test_what_was_asked_before_an_act_and_answered_after_it_is_not_believed(page: Page) -> None:
+    """A run just begun, and its first page slower than the order made in it: the order stands there all the same."""
+    floor, before = at_host(page)
 
     def ordered_meanwhile(route: Route) -> None:
         answer = route.fetch()
@@ -89,11 +94,7 @@ def test_what_was_asked_before_an_act_and_answered_after_it_is_not_believed(page
 @pytest.mark.needs("F13")
 def test_a_production_order_runs_whatever_has_arrived(page: Page) -> None:
     """How far it is in the host stands beside what has arrived; ended with a reason when less came, nothing more is taken."""
-    sign_in(page)
-    page.goto("/host")
-    floor = page.get_by_label("World")
-    expect(floor).not_to_have_value("")
-    before = floor.input_value()
+    floor, before = at_host(page)
     page.get_by_role("button", name="Begin a run").click()
     expect(floor).not_to_have_value(before)  # until then an order would go to the run before
     page.get_by_label("Kind of test order").select_option(label="production output")

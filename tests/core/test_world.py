@@ -16,6 +16,8 @@ from mindful_crate.core.rulebook.book import Rulebook
 from mindful_crate.core.rulebook.steps import BookingPoint, PutAwayStep
 from mindful_crate.core.world import acts
 from mindful_crate.core.world.changes import changes
+from mindful_crate.core.world.decide import enact_if
+from mindful_crate.core.world.events import Done, Entry
 from mindful_crate.core.world.fold import apply
 from mindful_crate.core.world.invariants import broken
 from mindful_crate.core.world.tray import tray
@@ -53,6 +55,32 @@ def test_a_snapshot_at_any_point_is_as_good_as_the_log(ground: Ground, rulebook:
         assert broken(state) == []
     assert state.kept() == world.state.kept()
     assert all(state.held(code) == world.state.held(code) for code in ground.bins)
+
+
+def test_what_is_not_written_changes_nothing(ground: Ground, rulebook: Rulebook) -> None:
+    """Others were quicker, or the log is out of reach, when it was decided: all is as before, indexes too; asked again it is the same, and then it stays."""
+    play = Play(new_world(ground, rulebook)).confirm("PO-1007").opens("F-RECEIVE").scan("PO-1007")
+    play.scan(barcode(ground, "ROPE-12", "coil")).type("10")
+    world, state = play.world, play.state
+    finish = replace(world.log[-1].command, act=acts.FinishPlate(PlateNo("LPR-000417")))
+    before, told = canonical(state.kept()), changes(state)
+
+    made: list[Entry] = []
+
+    def others_were_quicker(entry: Entry) -> bool:
+        made.append(entry)
+        return False
+
+    def out_of_reach(entry: Entry) -> bool:
+        raise ConnectionError
+
+    assert enact_if(state, rulebook, finish, others_were_quicker) is None
+    with pytest.raises(ConnectionError):
+        enact_if(state, rulebook, finish, out_of_reach)
+    assert canonical(state.kept()) == before and changes(state) == told and broken(state) == []
+    assert enact_if(state, rulebook, finish, lambda entry: True) == made[0]
+    assert isinstance(made[0].outcome, Done)
+    assert state.seq == made[0].seq and canonical(state.kept()) != before and broken(state) == []
 
 
 def test_a_command_sent_twice_is_answered_as_the_first_time(ground: Ground, rulebook: Rulebook) -> None:

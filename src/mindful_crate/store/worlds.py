@@ -300,7 +300,7 @@ class Worlds(ByHash):
             )
             if entry is not None:
                 break
-            if any(state.may_settle):
+            if any(state.may_settle):  # it was not tried
                 return None
             loaded.undisturbed = 0
             if time.monotonic() - began > QUICK:

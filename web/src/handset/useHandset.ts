@@ -63,7 +63,7 @@ export function useHandset(props: {
     })
     got(request).then(
       (answer) => {
-        if (gone || (seen >= 0 && pending.current)) return
+        if (gone || (seen >= 0 && pending.current)) return // sent since, and not drawn yet
         setView(answer)
         setLoaded(new Date())
       },
